@@ -1,0 +1,189 @@
+package frame
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+
+	"golang.org/x/text/transform"
+	"golang.org/x/text/unicode/norm"
+)
+
+// Test is what a condition asks of a cell.
+type Test uint8
+
+// The tests of a condition. Cells without a value pass only Empty and IsNot.
+const (
+	Is       Test = iota // equal to one of the values
+	IsNot                // equal to none of the values
+	Contains             // text holds the value, whatever the case and accents
+	AtLeast              // not before the value
+	AtMost               // not after the value
+	Empty                // has no value
+	NotEmpty             // has a value
+)
+
+// Condition is one test of one column. Values of text columns stand in Texts,
+// those of all others, as [Batch.Int] gives them, in Ints.
+type Condition struct {
+	Column string
+	Test   Test
+	Texts  []string
+	Ints   []int64
+}
+
+// Selection is a list of row numbers; a nil selection is all rows in order.
+type Selection []uint32
+
+// Filter returns the rows that meet every condition, in order. No conditions
+// select all rows. It fails when a column does not exist, when a test does not
+// fit a column, or when a batch cannot be loaded.
+func (f *Frame) Filter(conditions []Condition) (Selection, error) {
+	if len(conditions) == 0 {
+		return nil, nil
+	}
+	places := make([]int, len(conditions))
+	for i, c := range conditions {
+		at, err := f.column(c.Column)
+		if err != nil {
+			return nil, err
+		}
+		if err := c.fits(f.schema[at].Kind); err != nil {
+			return nil, err
+		}
+		places[i] = at
+	}
+	out := Selection{}
+	pass := make([]bool, f.size)
+	for i := range f.Batches() {
+		b, err := f.load(i)
+		if err != nil {
+			return nil, err
+		}
+		pass := pass[:b.Rows]
+		for r := range pass {
+			pass[r] = true
+		}
+		for k, c := range conditions {
+			c.mark(&b.columns[places[k]], pass)
+		}
+		for r, ok := range pass {
+			if ok {
+				out = append(out, uint32(i*f.size+r))
+			}
+		}
+	}
+	return out, nil
+}
+
+func (c Condition) fits(kind Kind) error {
+	switch {
+	case c.Test == Empty || c.Test == NotEmpty:
+		return nil
+	case c.Test == Contains && kind != Text:
+		return fmt.Errorf("column %s holds %s, which cannot be searched for a text", c.Column, kind)
+	case kind == Text && len(c.Texts) == 0, kind != Text && len(c.Ints) == 0:
+		return fmt.Errorf("the filter on column %s has no value", c.Column)
+	}
+	return nil
+}
+
+// mark clears pass for the rows that fail the condition.
+func (c Condition) mark(col *column, pass []bool) {
+	switch c.Test {
+	case Empty, NotEmpty:
+		for r := range pass {
+			null := col.nulls != nil && col.nulls[r]
+			pass[r] = pass[r] && null == (c.Test == Empty)
+		}
+		return
+	}
+	if col.texts != nil || col.ints == nil {
+		c.markTexts(col, pass)
+	} else {
+		for r, v := range col.ints {
+			pass[r] = pass[r] && c.meetsInt(v)
+		}
+	}
+	if c.Test != IsNot && col.nulls != nil {
+		for r, null := range col.nulls {
+			pass[r] = pass[r] && !null
+		}
+	}
+}
+
+// markTexts asks each distinct text once.
+func (c Condition) markTexts(col *column, pass []bool) {
+	sought := make([]string, len(c.Texts))
+	for i, t := range c.Texts {
+		sought[i] = Fold(t)
+	}
+	if col.codes == nil {
+		for r, t := range col.texts {
+			pass[r] = pass[r] && c.meetsText(t, sought)
+		}
+		return
+	}
+	met := make([]bool, len(col.texts))
+	for i, t := range col.texts {
+		met[i] = c.meetsText(t, sought)
+	}
+	for r, code := range col.codes {
+		null := col.nulls != nil && col.nulls[r]
+		pass[r] = pass[r] && (null && c.Test == IsNot || !null && met[code])
+	}
+}
+
+func (c Condition) meetsText(t string, folded []string) bool {
+	switch c.Test {
+	case Contains:
+		return strings.Contains(Fold(t), folded[0])
+	case AtLeast:
+		return compareTexts(Fold(t), t, folded[0], c.Texts[0]) >= 0
+	case AtMost:
+		return compareTexts(Fold(t), t, folded[0], c.Texts[0]) <= 0
+	}
+	for _, v := range c.Texts {
+		if v == t {
+			return c.Test == Is
+		}
+	}
+	return c.Test == IsNot
+}
+
+func (c Condition) meetsInt(v int64) bool {
+	switch c.Test {
+	case AtLeast:
+		return v >= c.Ints[0]
+	case AtMost:
+		return v <= c.Ints[0]
+	}
+	for _, w := range c.Ints {
+		if v == w {
+			return c.Test == Is
+		}
+	}
+	return c.Test == IsNot
+}
+
+// Fold returns a text without case and accents, for comparing as people do.
+func Fold(t string) string {
+	for i := range len(t) {
+		if t[i] >= 0x80 {
+			bare := transform.Chain(norm.NFD, transform.RemoveFunc(func(r rune) bool { return unicode.Is(unicode.Mn, r) }))
+			if folded, _, err := transform.String(bare, t); err == nil {
+				t = folded
+			}
+			break
+		}
+	}
+	return strings.ToLower(t)
+}
+
+// compareTexts orders texts without case and accents first, exactly second.
+func compareTexts(foldedA, a, foldedB, b string) int {
+	if c := strings.Compare(foldedA, foldedB); c != 0 {
+		return c
+	}
+	return strings.Compare(a, b)
+}

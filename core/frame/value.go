@@ -1,0 +1,142 @@
+package frame
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/apache/arrow-go/v18/arrow/decimal128"
+)
+
+// Number is an exact decimal number: its unscaled digits divided by ten to the
+// power of scale. It has 38 digits, so sums of column values cannot overflow.
+type Number struct {
+	Digits decimal128.Num
+	Scale  int32
+}
+
+// MaxDigits is how many digits a decimal or money column holds in each cell.
+const MaxDigits = 18
+
+// Exact makes a number of unscaled digits.
+func Exact(digits int64, scale int32) Number { return Number{decimal128.FromI64(digits), scale} }
+
+// ParseNumber reads a decimal such as -12.50 exactly, with at most scale
+// places; scale 0 reads an integer. It never rounds.
+func ParseNumber(text string, scale int32) (int64, error) {
+	t := strings.TrimSpace(text)
+	whole, places, _ := strings.Cut(t, ".")
+	places = strings.TrimRight(places, "0")
+	if int32(len(places)) > scale {
+		if scale == 0 {
+			return 0, fmt.Errorf("%q has decimal places; a whole number is wanted", t)
+		}
+		return 0, fmt.Errorf("%q has more than %d decimal places", t, scale)
+	}
+	digits := whole + places + strings.Repeat("0", int(scale)-len(places))
+	if strings.Trim(digits, "+-0123456789") != "" || strings.Trim(t, "+-.") == "" {
+		return 0, fmt.Errorf("%q is not a number", t)
+	}
+	v, err := strconv.ParseInt(digits, 10, 64)
+	if err != nil && strings.ContainsAny(digits[1:], "+-") {
+		return 0, fmt.Errorf("%q is not a number", t)
+	}
+	if err != nil || !FitsDigits(v) {
+		return 0, fmt.Errorf("%q has more than %d digits", t, MaxDigits)
+	}
+	return v, nil
+}
+
+// FitsDigits tells whether unscaled digits fit a decimal column.
+func FitsDigits(v int64) bool {
+	const limit = 1_000_000_000_000_000_000
+	return v > -limit && v < limit
+}
+
+// String writes the number plainly: -1234.50.
+func (n Number) String() string { return n.Digits.ToString(n.Scale) }
+
+// Divide returns n divided by count, rounded half away from zero to places.
+func (n Number) Divide(count int64, places int32) Number {
+	digits := n.Digits
+	for s := n.Scale; s < places; s++ {
+		digits = digits.Mul(decimal128.FromI64(10))
+	}
+	for s := n.Scale; s > places; s-- {
+		count *= 10
+	}
+	divisor := decimal128.FromI64(count)
+	quotient, rest := digits.Div(divisor)
+	if twice := rest.Abs().Add(rest.Abs()); twice.Cmp(divisor) >= 0 {
+		quotient = quotient.Add(decimal128.FromI64(int64(digits.Sign())))
+	}
+	return Number{quotient, places}
+}
+
+// Value is one cell or one total. Number carries everything that is not text:
+// days since 1970-01-01 for a date, microseconds for a timestamp, 0 or 1 for a
+// flag.
+type Value struct {
+	Kind   Kind
+	Null   bool
+	Text   string
+	Number Number
+}
+
+// Int returns the unscaled digits of the value as an int64.
+func (v Value) Int() int64 { return int64(v.Number.Digits.LowBits()) }
+
+// String writes the value plainly and without loss: ISO 8601 dates, a decimal
+// point, yes or no; "" where there is no value.
+func (v Value) String() string {
+	if v.Null {
+		return ""
+	}
+	switch v.Kind {
+	case Text:
+		return v.Text
+	case Date, Timestamp, Flag:
+		return string(AppendPlain(nil, v.Kind, 0, v.Int()))
+	}
+	return v.Number.String()
+}
+
+// AppendPlain appends the plain form of a cell that is not text, as
+// [Value.String] writes it, without allocating.
+func AppendPlain(to []byte, kind Kind, scale int32, v int64) []byte {
+	switch kind {
+	case Date:
+		return DayTime(v).AppendFormat(to, time.DateOnly)
+	case Timestamp:
+		return time.UnixMicro(v).UTC().AppendFormat(to, "2006-01-02T15:04:05.999999Z")
+	case Flag:
+		if v != 0 {
+			return append(to, "yes"...)
+		}
+		return append(to, "no"...)
+	}
+	if scale == 0 {
+		return strconv.AppendInt(to, v, 10)
+	}
+	if v < 0 {
+		to, v = append(to, '-'), -v
+	}
+	var digits [20]byte
+	d := strconv.AppendInt(digits[:0], v, 10)
+	for n := int(scale) + 1 - len(d); n > 0; n-- {
+		if n == int(scale)+1-len(d) {
+			to = append(to, "0."...)
+		} else {
+			to = append(to, '0')
+		}
+	}
+	if whole := len(d) - int(scale); whole > 0 {
+		to = append(append(to, d[:whole]...), '.')
+		d = d[whole:]
+	}
+	return append(to, d...)
+}
+
+// DayTime returns midnight UTC of a day counted from 1970-01-01.
+func DayTime(days int64) time.Time { return time.Unix(days*86400, 0).UTC() }

@@ -1,0 +1,70 @@
+// Package nearest finds the names most like one that was typed, so that a
+// refusal can offer what was probably meant.
+package nearest
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"github.com/agnivade/levenshtein"
+
+	"mantilla/core/frame"
+)
+
+// Names returns at most most of the names, the likeliest first: those that
+// begin with or hold what was typed, then those within an edit distance
+// (Levenshtein) of a third of its length. Case and accents do not count.
+func Names(typed string, names []string, most int) []string {
+	type scored struct {
+		name  string
+		score int
+	}
+	sought := frame.Fold(strings.TrimSpace(typed))
+	if sought == "" {
+		return nil
+	}
+	var found []scored
+	for _, name := range names {
+		if s := Distance(sought, frame.Fold(name)); s <= 1+len(sought)/3 {
+			found = append(found, scored{name, s})
+		}
+	}
+	slices.SortStableFunc(found, func(a, b scored) int { return cmp.Compare(a.score, b.score) })
+	var out []string
+	for _, f := range found[:min(most, len(found))] {
+		out = append(out, f.name)
+	}
+	return out
+}
+
+// Distance tells how far a folded name is from what was typed: 0 when it
+// begins with it, 1 when it holds it, otherwise one more than the edit
+// distance to the name or to the nearest of its words.
+func Distance(sought, name string) int {
+	switch strings.Index(name, sought) {
+	case 0:
+		return 0
+	case -1:
+		best := levenshtein.ComputeDistance(sought, name)
+		for _, word := range strings.FieldsFunc(name, func(r rune) bool { return r == ' ' || r == '-' || r == '_' }) {
+			best = min(best, levenshtein.ComputeDistance(sought, word))
+		}
+		return 1 + best
+	}
+	return 1
+}
+
+// Or joins names for a sentence: a, b or c.
+func Or(names []string) string { return join(names, " or ") }
+
+// And joins names for a sentence: a, b and c.
+func And(names []string) string { return join(names, " and ") }
+
+func join(names []string, last string) string {
+	if len(names) < 2 {
+		return strings.Join(names, "")
+	}
+	n := len(names) - 1
+	return strings.Join(names[:n], ", ") + last + names[n]
+}

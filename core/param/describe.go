@@ -1,0 +1,87 @@
+package param
+
+import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"mantilla/core/nearest"
+)
+
+// Describe says a set of values in one plain sentence: Received 1–30 September
+// 2026; districts Hollin and Marr with everything below; all grades.
+func Describe(values Values) string {
+	var parts []string
+	for _, v := range values {
+		if s := v.Phrase(); s != "" {
+			parts = append(parts, s)
+		}
+	}
+	if len(parts) == 0 {
+		return ""
+	}
+	return withFirst(strings.Join(parts, "; "), unicode.ToUpper) + "."
+}
+
+// Phrase says one value within a sentence; "" where there is nothing to say.
+func (v Value) Phrase() string {
+	p := v.Parameter
+	label := withFirst(p.Label, unicode.ToLower)
+	if !v.Given {
+		return p.All
+	}
+	switch p.Type {
+	case Integer, Decimal:
+		return strings.TrimSpace(label + " " + v.Number.String() + " " + p.Measure)
+	case Flag:
+		return label + ": " + yesNo(v.Flag)
+	case Date:
+		return label + " " + v.Day.Long()
+	case Range:
+		return label + " " + v.Range.Long()
+	case Unit:
+		return v.units()
+	case Entity:
+		return label + " " + nearest.And(labels(v.Entries))
+	case Choice:
+		names := make([]string, len(v.Entries))
+		for i, e := range v.Entries {
+			names[i] = e.Label
+		}
+		return label + " " + nearest.And(names)
+	}
+	return label + " “" + v.Text + "”"
+}
+
+// units names the units by their kind: districts Hollin and Marr.
+func (v Value) units() string {
+	var kinds []string
+	byKind := map[string][]string{}
+	for _, e := range v.Entries {
+		if byKind[e.Kind] == nil {
+			kinds = append(kinds, e.Kind)
+		}
+		byKind[e.Kind] = append(byKind[e.Kind], e.Label)
+	}
+	var parts []string
+	for _, kind := range kinds {
+		noun := kind
+		if len(byKind[kind]) > 1 {
+			noun += "s"
+		}
+		parts = append(parts, strings.TrimSpace(noun+" "+nearest.And(byKind[kind])))
+	}
+	said := nearest.And(parts)
+	if len(v.Codes) > len(v.Entries) {
+		said += " with everything below"
+	}
+	return said
+}
+
+func withFirst(text string, change func(rune) rune) string {
+	r, n := utf8.DecodeRuneInString(text)
+	if n == 0 {
+		return text
+	}
+	return string(change(r)) + text[n:]
+}

@@ -1,0 +1,176 @@
+// Package report reads and checks a report's definition: the YAML file in
+// which a librarian declares its parameters, datasets and views. It plans the
+// queries of a run but runs none.
+package report
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"mantilla/core/frame"
+	"mantilla/core/param"
+)
+
+// Definition is a report as its author wrote it, checked.
+type Definition struct {
+	ID         string
+	Title      string
+	Category   string
+	Depth      string // overview, breakdown or lines
+	Companions []string
+	About      string
+	Guide      string
+	Source     string
+	Parameters []param.Parameter
+	Datasets   []Dataset
+	Views      []View
+	Page       []string // ids of the views shown together, in order
+	Limits     Limits
+	Version    string // SHA-256 of the canonical content, in hex
+	Text       string // the file as written
+
+	parameterLines []int
+}
+
+// Limits bound a run of the report.
+type Limits struct {
+	Rows       int64         // most rows kept; 0 means the service's limit
+	Time       time.Duration // longest time; 0 means the service's limit
+	AfterCrash string        // fail or again: what becomes of a run that the service's end cut off
+}
+
+// Piece is a piece of the source's SQL and where it stands in the file.
+type Piece struct {
+	SQL  string
+	Line int
+	Col  int
+}
+
+// Dataset is one query and its columns.
+type Dataset struct {
+	ID      string
+	From    Piece
+	Where   []Piece
+	Group   []Piece
+	Key     string
+	Columns []Column
+}
+
+// Schema returns the frame schema of the dataset's rows.
+func (d *Dataset) Schema() frame.Schema {
+	s := make(frame.Schema, len(d.Columns))
+	for i, c := range d.Columns {
+		s[i] = frame.Field{Name: c.ID, Kind: c.Kind, Scale: c.Scale, Currency: c.Currency}
+	}
+	return s
+}
+
+// Column returns the column with that id, or nil.
+func (d *Dataset) Column(id string) *Column {
+	for i := range d.Columns {
+		if d.Columns[i].ID == id {
+			return &d.Columns[i]
+		}
+	}
+	return nil
+}
+
+// Column is one column of a dataset. Stored tells how the source holds a
+// decimal: smallest, a whole count of the smallest places (grams of a kilogram
+// with three places), or decimal, a number or text with a point.
+type Column struct {
+	ID       string
+	Label    string
+	Is       Piece
+	Kind     frame.Kind
+	Scale    int32
+	Currency string
+	Unit     string
+	Stored   string
+	Total    frame.Op
+	Opens    *Opens
+}
+
+// Opens leads from a cell to another report, with parameters filled from the
+// row or, where From begins with a colon, from this run's own parameters.
+type Opens struct {
+	Report string
+	With   []Fill
+}
+
+// Fill says where one parameter of the report to be opened comes from.
+type Fill struct{ Parameter, From string }
+
+// View lays a dataset out as a table.
+type View struct {
+	ID      string
+	Title   string
+	Of      string // dataset
+	Columns []string
+	Sort    []frame.Key
+	Empty   string // say or omit: what a page does with it when there are no rows
+}
+
+// Dataset returns the dataset with that id, or nil.
+func (d *Definition) Dataset(id string) *Dataset {
+	for i := range d.Datasets {
+		if d.Datasets[i].ID == id {
+			return &d.Datasets[i]
+		}
+	}
+	return nil
+}
+
+// View returns the view with that id, or nil.
+func (d *Definition) View(id string) *View {
+	for i := range d.Views {
+		if d.Views[i].ID == id {
+			return &d.Views[i]
+		}
+	}
+	return nil
+}
+
+// Parameter returns the parameter with that id, or nil.
+func (d *Definition) Parameter(id string) *param.Parameter {
+	for i := range d.Parameters {
+		if d.Parameters[i].ID == id {
+			return &d.Parameters[i]
+		}
+	}
+	return nil
+}
+
+// ParameterLine returns the line where a parameter is declared, 0 when it is not.
+func (d *Definition) ParameterLine(id string) int {
+	for i := range d.Parameters {
+		if d.Parameters[i].ID == id {
+			return d.parameterLines[i]
+		}
+	}
+	return 0
+}
+
+// Fault is one thing that is wrong with a definition. Lines and columns count
+// from 1.
+type Fault struct {
+	Line, Column int
+	Message      string
+}
+
+func (f Fault) String() string {
+	return fmt.Sprintf("line %d, column %d: %s", f.Line, f.Column, f.Message)
+}
+
+// Faults are all that is wrong with a definition, in the file's order.
+type Faults []Fault
+
+// Error lists the faults, one a line.
+func (fs Faults) Error() string {
+	all := make([]string, len(fs))
+	for i, f := range fs {
+		all[i] = f.String()
+	}
+	return strings.Join(all, "\n")
+}

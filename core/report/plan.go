@@ -1,0 +1,214 @@
+package report
+
+import (
+	"fmt"
+	"strings"
+
+	"mantilla/core/param"
+)
+
+// Query is the planned query of one dataset: pieces of the author's SQL with
+// bound values between them.
+type Query struct {
+	Dataset *Dataset
+	Parts   []Part
+}
+
+// Part is a piece of SQL, or the name and value of a parameter to bind. Value
+// is a string, a bool, a frame.Number, a period.Day, a []string or, when
+// nothing was chosen, nil or no strings.
+type Part struct {
+	SQL   string
+	Name  string
+	Value any
+}
+
+// Plan makes the queries of a run. A condition whose parameter has no value is
+// left out. Values are never written into the SQL.
+func (d *Definition) Plan(values param.Values) ([]Query, error) { return d.plan(values, false) }
+
+// PlanAll makes the queries with every condition in them, whether its
+// parameter has a value or not, so that a source can check all of the SQL.
+func (d *Definition) PlanAll(values param.Values) ([]Query, error) { return d.plan(values, true) }
+
+func (d *Definition) plan(values param.Values, all bool) ([]Query, error) {
+	var out []Query
+	for i := range d.Datasets {
+		q := Query{Dataset: &d.Datasets[i]}
+		if err := q.plan(values, all); err != nil {
+			return nil, fmt.Errorf("report %s, dataset %s: %w", d.ID, q.Dataset.ID, err)
+		}
+		out = append(out, q)
+	}
+	return out, nil
+}
+
+func (q *Query) plan(values param.Values, all bool) error {
+	d := q.Dataset
+	for i, c := range d.Columns {
+		q.text([]string{"select ", ", "}[min(i, 1)])
+		if err := q.piece(c.Is.SQL, values); err != nil {
+			return err
+		}
+		q.text(` as "` + c.ID + `"`)
+	}
+	q.text("\nfrom ")
+	if err := q.piece(d.From.SQL, values); err != nil {
+		return err
+	}
+	joint := "\nwhere "
+	for _, w := range d.Where {
+		if !all && !answered(w.SQL, values) {
+			continue
+		}
+		q.text(joint + "(")
+		if err := q.piece(w.SQL, values); err != nil {
+			return err
+		}
+		q.text(")")
+		joint = "\n  and "
+	}
+	for i, g := range d.Group {
+		q.text([]string{"\ngroup by ", ", "}[min(i, 1)])
+		if err := q.piece(g.SQL, values); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (q *Query) text(sql string) { q.Parts = append(q.Parts, Part{SQL: sql}) }
+
+// piece adds the author's SQL with each :name as a bound part.
+func (q *Query) piece(sql string, values param.Values) error {
+	at := 0
+	for _, r := range References(sql) {
+		v, ok := values.Of(r.Parameter)
+		if !ok {
+			return fmt.Errorf("there is no parameter %q", r.Parameter)
+		}
+		bound, err := bind(v, r.Part)
+		if err != nil {
+			return err
+		}
+		q.text(sql[at:r.Start])
+		q.Parts = append(q.Parts, Part{Name: r.String(), Value: bound})
+		at = r.End
+	}
+	q.text(sql[at:])
+	return nil
+}
+
+// answered tells whether every parameter that a condition speaks of has a value.
+func answered(sql string, values param.Values) bool {
+	for _, r := range References(sql) {
+		if v, ok := values.Of(r.Parameter); ok && !v.Given {
+			return false
+		}
+	}
+	return true
+}
+
+func bind(v param.Value, part string) (any, error) {
+	if !v.Given {
+		if v.Parameter.Many || v.Parameter.Type == param.Unit {
+			return []string{}, nil
+		}
+		return nil, nil
+	}
+	switch v.Parameter.Type {
+	case param.Range:
+		switch part {
+		case "start":
+			return v.Range.First, nil
+		case "end":
+			return v.Range.Last, nil
+		}
+	case param.Integer, param.Decimal:
+		return v.Number, nil
+	case param.Flag:
+		return v.Flag, nil
+	case param.Date:
+		return v.Day, nil
+	case param.Entity, param.Choice:
+		if !v.Parameter.Many {
+			return v.Codes[0], nil
+		}
+		return v.Codes, nil
+	case param.Unit:
+		return v.Codes, nil
+	case param.Text:
+		return v.Text, nil
+	}
+	return nil, fmt.Errorf("parameter %s has no part %q", v.Parameter.ID, part)
+}
+
+// Reference is one :name or :name.part in a piece of SQL, from byte Start up
+// to End.
+type Reference struct {
+	Parameter, Part string
+	Start, End      int
+}
+
+// String writes the reference without its colon.
+func (r Reference) String() string {
+	if r.Part == "" {
+		return r.Parameter
+	}
+	return r.Parameter + "." + r.Part
+}
+
+// References finds the parameters that a piece of SQL speaks of. Quoted texts,
+// quoted names, comments and :: casts are passed over.
+func References(sql string) (found []Reference) {
+	for i := 0; i < len(sql); i++ {
+		switch c := sql[i]; {
+		case c == '\'' || c == '"' || c == '`':
+			i = skipTo(sql, i+1, string(c))
+		case c == '[':
+			i = skipTo(sql, i+1, "]")
+		case strings.HasPrefix(sql[i:], "--"):
+			i = skipTo(sql, i, "\n")
+		case strings.HasPrefix(sql[i:], "/*"):
+			i = skipTo(sql, i+2, "*/") + 1
+		case strings.HasPrefix(sql[i:], "::"):
+			i++
+		case c == ':':
+			end := i + 1 + nameLength(sql[i+1:])
+			if end == i+1 {
+				continue
+			}
+			r := Reference{Parameter: sql[i+1 : end], Start: i, End: end}
+			if end < len(sql) && sql[end] == '.' {
+				if n := nameLength(sql[end+1:]); n > 0 {
+					r.Part, r.End = sql[end+1:end+1+n], end+1+n
+				}
+			}
+			found = append(found, r)
+			i = r.End - 1
+		}
+	}
+	return found
+}
+
+func skipTo(sql string, from int, mark string) int {
+	if from >= len(sql) {
+		return len(sql)
+	}
+	n := strings.Index(sql[from:], mark)
+	if n < 0 {
+		return len(sql)
+	}
+	return from + n
+}
+
+func nameLength(s string) int {
+	for i := range len(s) {
+		c := s[i]
+		letter := c == '_' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z'
+		if !letter && (i == 0 || c < '0' || c > '9') {
+			return i
+		}
+	}
+	return len(s)
+}

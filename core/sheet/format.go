@@ -1,0 +1,63 @@
+package sheet
+
+import (
+	"strings"
+	"time"
+
+	"mantilla/core/frame"
+	"mantilla/core/report"
+)
+
+// Text writes a value for people: digits in groups of three, a minus sign as
+// wide as a digit, days as 30 Sep 2026, moments in the given zone. It is ""
+// where there is no value.
+func Text(v frame.Value, zone *time.Location) string {
+	if v.Null {
+		return ""
+	}
+	switch v.Kind {
+	case frame.Text:
+		return v.Text
+	case frame.Date:
+		return frame.DayTime(v.Int()).Format("2 Jan 2006")
+	case frame.Timestamp:
+		return time.UnixMicro(v.Int()).In(zone).Format("2 Jan 2006 15:04")
+	case frame.Flag:
+		return v.String()
+	}
+	return grouped(v.Number.String())
+}
+
+// grouped puts a comma between each three digits before the point.
+func grouped(plain string) string {
+	digits, negative := strings.CutPrefix(plain, "-")
+	whole, places, hasPlaces := strings.Cut(digits, ".")
+	var b strings.Builder
+	if negative {
+		b.WriteRune('−')
+	}
+	for i, d := range whole {
+		if i > 0 && (len(whole)-i)%3 == 0 {
+			b.WriteByte(',')
+		}
+		b.WriteRune(d)
+	}
+	if hasPlaces {
+		b.WriteString("." + places)
+	}
+	return b.String()
+}
+
+// Heading is a column's label with its unit or currency: Net weight, kg.
+func Heading(c report.Column) string {
+	switch {
+	case c.Unit != "":
+		return c.Label + ", " + c.Unit
+	case c.Kind == frame.Money:
+		return c.Label + ", " + c.Currency
+	}
+	return c.Label
+}
+
+// RightAligned tells whether a column's cells end at the right.
+func RightAligned(c report.Column) bool { return c.Kind.Numeric() }

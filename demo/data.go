@@ -1,0 +1,165 @@
+// Package demo is the made-up scenario: the Brackenfell Honey Cooperative, its
+// records of three and a half seasons, and the catalog of reports on them.
+// Nothing in it is a real person, place or organisation.
+package demo
+
+import (
+	"context"
+	_ "embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/ncruces/go-sqlite3"
+
+	"mantilla/core/period"
+)
+
+//go:embed schema.sql
+var schema string
+
+// Today is the business date of the demo.
+var Today = period.Date(2026, time.October, 15)
+
+// firstDay is where the records begin.
+var firstDay = period.Date(2023, time.April, 1)
+
+// SourceFile is the name of the cooperative's database in the data directory.
+const SourceFile = "coop.db"
+
+// WriteData writes the cooperative's records and the bank's statement into a
+// directory, unless they are there already. The data is the same every time.
+// Files appear whole or not at all.
+func WriteData(ctx context.Context, dir string) error {
+	path := filepath.Join(dir, SourceFile)
+	if _, err := os.Stat(path); err == nil {
+		return nil
+	}
+	if err := os.MkdirAll(dir, 0o750); err != nil {
+		return fmt.Errorf("making the data directory: %w", err)
+	}
+	part := path + ".part"
+	if err := os.Remove(part); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return fmt.Errorf("clearing the remains of an earlier attempt: %w", err)
+	}
+	statement, err := generate(ctx, part)
+	if err != nil {
+		return fmt.Errorf("writing the demo data: %w", err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, "bank-statement.csv"), statement, 0o640); err != nil {
+		return fmt.Errorf("writing the bank's statement: %w", err)
+	}
+	return os.Rename(part, path)
+}
+
+// generator holds what the parts of the scenario share.
+type generator struct {
+	conn   *sqlite3.Conn
+	rand   *rand.Rand
+	tables map[string]*sqlite3.Stmt
+
+	sites   []site
+	keepers []keeper
+	lots    []lot
+	bank    strings.Builder
+}
+
+func generate(ctx context.Context, path string) (statement []byte, err error) {
+	conn, err := sqlite3.OpenContext(ctx, path)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, conn.Close()) }()
+	if err := conn.Exec("pragma journal_mode = off; pragma synchronous = off; begin;" + schema); err != nil {
+		return nil, err
+	}
+	g := &generator{conn: conn, rand: rand.New(rand.NewPCG(2026, 10)), tables: map[string]*sqlite3.Stmt{}}
+	for _, part := range []func() error{g.units, g.people, g.deliveries, g.laboratory, g.payouts, g.stores, g.orders,
+		g.returns, g.rents, g.accounts, g.projects, g.seasonal, g.scales, g.portal} {
+		if err := part(); err != nil {
+			return nil, err
+		}
+	}
+	for _, stmt := range g.tables {
+		if err := stmt.Close(); err != nil {
+			return nil, err
+		}
+	}
+	return []byte(g.bank.String()), conn.Exec("commit; analyze;")
+}
+
+// add inserts one row; the values stand in the order of the table's columns.
+func (g *generator) add(table string, values ...any) error {
+	stmt := g.tables[table]
+	if stmt == nil {
+		marks := strings.Repeat(", ?", len(values))[2:]
+		var err error
+		if stmt, _, err = g.conn.Prepare("insert into " + table + " values (" + marks + ")"); err != nil {
+			return fmt.Errorf("table %s: %w", table, err)
+		}
+		g.tables[table] = stmt
+	}
+	for i, v := range values {
+		if err := bind(stmt, i+1, v); err != nil {
+			return fmt.Errorf("table %s: %w", table, err)
+		}
+	}
+	if err := stmt.Exec(); err != nil {
+		return fmt.Errorf("table %s: %w", table, err)
+	}
+	return nil
+}
+
+func bind(stmt *sqlite3.Stmt, at int, value any) error {
+	switch v := value.(type) {
+	case nil:
+		return stmt.BindNull(at)
+	case string:
+		return stmt.BindText(at, v)
+	case int:
+		return stmt.BindInt(at, v)
+	case bool:
+		return stmt.BindBool(at, v)
+	case period.Day:
+		return stmt.BindText(at, v.String())
+	case time.Time:
+		return stmt.BindText(at, v.Format("2006-01-02T15:04:05Z"))
+	}
+	return fmt.Errorf("a %T cannot be written", value)
+}
+
+// chance is true in about one of n cases.
+func (g *generator) chance(n int) bool { return g.rand.IntN(n) == 0 }
+
+// between returns a number from low to high, both included.
+func (g *generator) between(low, high int) int { return low + g.rand.IntN(high-low+1) }
+
+func pick[T any](g *generator, from ...T) T { return from[g.rand.IntN(len(from))] }
+
+// maybe returns the value, or nothing in about one of n cases.
+func maybe[T any](g *generator, n int, value T) any {
+	if g.chance(n) {
+		return nil
+	}
+	return value
+}
+
+// at is a moment of a day.
+func at(d period.Day, hour, minute int) time.Time {
+	return d.Time().Add(time.Duration(hour)*time.Hour + time.Duration(minute)*time.Minute)
+}
+
+// months returns the first days of the months from firstDay to Today.
+func months() (out []period.Day) {
+	for d := firstDay; d <= Today; d = (period.Calendar{}).Shift(period.Months, d, 1).First {
+		out = append(out, d)
+	}
+	return out
+}
+
+func monthText(d period.Day) string { return d.String()[:7] }

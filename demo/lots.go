@@ -1,0 +1,227 @@
+package demo
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"mantilla/core/period"
+)
+
+type lot struct {
+	no       string
+	keeper   keeper
+	received period.Day
+	grams    int
+	cents    int // price of a kilogram
+	priced   bool
+	paid     bool
+}
+
+var grades = []struct {
+	code, label string
+	current     bool
+	cents       int
+}{{"A", "Select", true, 940}, {"B", "Table", true, 720}, {"C", "Baking", true, 510}, {"X", "Unsorted (until 2024)", false, 430}}
+
+var origins = []struct {
+	code, label string
+	current     bool
+	month       time.Month
+}{{"HEA", "Heather", true, 8}, {"LIM", "Lime", true, 7}, {"CLO", "Clover", true, 6}, {"RAP", "Rape", true, 5}, {"WIL", "Wild flower", true, 6}, {"FOR", "Forest", true, 9}, {"BOR", "Borage", false, 7}}
+
+const lotCount = 18_000
+
+// deliveries makes the lots with every change of their state. Deliveries crowd
+// in summer; a few are entered late, corrected, or lack something.
+func (g *generator) deliveries() error {
+	for _, x := range grades {
+		if err := g.add("grade", x.code, x.label, x.current); err != nil {
+			return err
+		}
+	}
+	for _, x := range origins {
+		if err := g.add("origin", x.code, x.label, x.current); err != nil {
+			return err
+		}
+	}
+	days := g.harvestDays(lotCount)
+	for i, day := range days {
+		k := g.delivering(day)
+		grade := grades[min(g.rand.IntN(4), g.rand.IntN(3))]
+		if grade.code == "X" && day > period.Date(2024, 12, 31) {
+			grade = grades[2]
+		}
+		origin := pick(g, origins...)
+		l := lot{no: fmt.Sprintf("L%02d-%05d", day.Time().Year()%100, i+1), keeper: k, received: day,
+			grams: g.between(18_000, 420_000), cents: grade.cents + g.between(-60, 90), priced: !g.chance(70)}
+		if i%997 == 500 { // a negative correction of an earlier lot
+			l.grams = -g.between(500, 9_000)
+		}
+		if err := g.addLot(l, grade.code, origin.code, i); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// harvestDays spreads n deliveries over the seasons, in order.
+func (g *generator) harvestDays(n int) []period.Day {
+	weight := map[time.Month]int{1: 1, 2: 1, 3: 2, 4: 5, 5: 12, 6: 18, 7: 22, 8: 20, 9: 12, 10: 5, 11: 1, 12: 1}
+	var calendar []period.Day
+	for d := firstDay; d <= Today; d++ {
+		if d.Time().Weekday() == time.Sunday {
+			continue
+		}
+		for range weight[d.Time().Month()] {
+			calendar = append(calendar, d)
+		}
+	}
+	days := make([]period.Day, n)
+	for i := range days {
+		days[i] = calendar[i*len(calendar)/n]
+	}
+	return days
+}
+
+// delivering picks a keeper who may deliver on that day.
+func (g *generator) delivering(day period.Day) keeper {
+	for {
+		k := pick(g, g.keepers...)
+		open := k.site.closed == 0 || day <= k.site.closed
+		if k.delivers && open && day >= k.joined && (k.left == 0 || day <= k.left) {
+			return k
+		}
+	}
+}
+
+func (g *generator) addLot(l lot, grade, origin string, i int) error {
+	age := int(Today - l.received)
+	states := []string{"received", "sampled", "graded", "priced", "paid"}
+	reached := min(len(states)-1, age/6)
+	if !l.priced {
+		reached = min(reached, 2)
+	}
+	state := states[reached]
+	if i%211 == 100 && reached > 1 {
+		state, reached = "rejected", 1
+	}
+	l.paid = state == "paid"
+	entered := at(l.received, g.between(7, 17), g.between(0, 59))
+	if g.chance(90) {
+		entered = entered.AddDate(0, 0, g.between(5, 40)) // entered late
+	}
+	var price, corrects any
+	if l.priced && reached >= 3 {
+		price = l.cents
+	}
+	if l.grams < 0 {
+		corrects = g.lots[len(g.lots)-g.between(1, 50)].no
+	}
+	if err := g.add("lot", l.no, l.keeper.no, l.keeper.site.id, l.received, entered, grade, maybe(g, 120, origin),
+		maybe(g, 40, g.between(1520, 1990)), l.grams, price, state, corrects); err != nil {
+		return err
+	}
+	g.lots = append(g.lots, l)
+	if err := g.addChanges(l, states[:reached+1], state, entered); err != nil {
+		return err
+	}
+	arrived := at(l.received, g.between(7, 16), g.between(0, 59))
+	called := arrived.Add(time.Duration(g.between(1, 75)) * time.Minute)
+	return g.add("weighing", l.no, pick(g, "north desk", "south desk", "yard desk"), arrived, maybe(g, 60, called), maybe(g, 45, called.Add(time.Duration(g.between(3, 25))*time.Minute)))
+}
+
+func (g *generator) addChanges(l lot, passed []string, state string, entered time.Time) error {
+	var before any
+	moment := entered
+	if state == "rejected" {
+		passed = append(passed[:len(passed):len(passed)], state)
+	}
+	for _, s := range passed {
+		automatic := s == "received" || s == "paid"
+		who := pick(g, "weighing desk", "laboratory", "grading table", "office")
+		if automatic {
+			who = "system"
+		}
+		if err := g.add("lot_change", nil, l.no, moment, before, s, who, automatic); err != nil {
+			return err
+		}
+		before, moment = s, moment.Add(time.Duration(g.between(20, 130))*time.Hour)
+	}
+	return nil
+}
+
+// laboratory makes about 60,000 measurements of the lots.
+func (g *generator) laboratory() error {
+	measures := []struct {
+		name       string
+		mean, span int
+	}{{"moisture", 17_400, 900}, {"conductivity", 620, 160}, {"diastase", 18_500, 4_000}, {"hmf", 9_000, 5_000}, {"colour", 52_000, 18_000}}
+	for _, l := range g.lots {
+		for _, m := range measures {
+			if g.chance(3) {
+				continue
+			}
+			value := max(1, m.mean+int(float64(m.span)*g.rand.NormFloat64()))
+			if err := g.add("measurement", nil, l.no, m.name, maybe(g, 150, value), min(l.received+period.Day(g.between(1, 9)), Today), pick(g, "bench 1", "bench 2", "field kit")); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// payouts gathers paid lots into two batches a month and writes what the bank
+// says about them; some batches are paid in the following month, a few lines
+// of the statement differ or are missing.
+func (g *generator) payouts() error {
+	g.bank.WriteString("booked;reference;text;amount;currency\r\n")
+	sums := map[string]int{}
+	var ids []string
+	for _, l := range g.lots {
+		if !l.paid {
+			continue
+		}
+		made := min(l.received+30, Today)
+		half := 1 + made.Time().Day()/16
+		id := fmt.Sprintf("B%s-%d", strings.ReplaceAll(monthText(made), "-", ""), half)
+		if _, known := sums[id]; !known {
+			ids = append(ids, id)
+			if err := g.addBatch(id, made, half); err != nil {
+				return err
+			}
+		}
+		amount := (l.grams*l.cents + 500) / 1000
+		sums[id] += amount
+		if err := g.add("payout", nil, id, l.no, l.keeper.no, amount); err != nil {
+			return err
+		}
+	}
+	for i, id := range ids {
+		if i%11 == 7 {
+			continue
+		}
+		amount := sums[id]
+		if i%13 == 5 {
+			amount -= 1250
+		}
+		fmt.Fprintf(&g.bank, "%s;%s;KEEPERS PAYOUT %s;-%d.%02d;EUR\r\n", period.Day(firstDay+period.Day(i*15+40)), id, id, amount/100, amount%100)
+	}
+	return nil
+}
+
+func (g *generator) addBatch(id string, made period.Day, half int) error {
+	month := period.Calendar{}.Period(period.Months, made)
+	settles := month.First + 14
+	if half == 2 {
+		settles = month.Last
+	}
+	paid := any(settles + period.Day(g.between(0, 2)))
+	if g.chance(6) {
+		paid = month.Last + period.Day(g.between(1, 8)) // paid in the next month
+	}
+	if settles > Today {
+		paid = nil
+	}
+	return g.add("payout_batch", id, settles-5, settles, paid)
+}

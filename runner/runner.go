@@ -1,0 +1,251 @@
+// Package runner takes runs from the queue in the store and carries them out
+// by a number of workers, within limits, with progress, and so that a run can
+// be stopped at any moment.
+package runner
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync"
+	"time"
+
+	"mantilla/store"
+)
+
+// Why a run's context ends before its work does.
+var (
+	ErrStopped  = errors.New("the run was stopped")
+	errShutdown = errors.New("the service was shut down")
+)
+
+// Work carries out one run up to its sealed result. It calls progress with the
+// number of rows read so far and must return soon after the context ends.
+type Work func(ctx context.Context, run store.Run, progress func(rows int64)) (result int64, rows int64, err error)
+
+// Progress is how far a run has come.
+type Progress struct {
+	Run     int64
+	State   store.State
+	Rows    int64
+	Elapsed time.Duration
+	Reason  string
+	Result  int64
+}
+
+// Runner owns the workers.
+type Runner struct {
+	store  *store.Store
+	work   Work
+	now    func() time.Time
+	log    *slog.Logger
+	wake   chan struct{}
+	cancel context.CancelFunc
+	done   sync.WaitGroup
+
+	mu       sync.Mutex
+	running  map[int64]*active
+	watchers map[int64]map[chan Progress]struct{}
+}
+
+type active struct {
+	stop     context.CancelCauseFunc
+	progress Progress
+	started  time.Time
+	told     time.Time // when watchers were last told
+}
+
+// Start settles what a crash left, then starts the workers.
+func Start(ctx context.Context, s *store.Store, workers int, work Work, now func() time.Time, log *slog.Logger) (*Runner, error) {
+	again, failed, err := s.Recover(ctx, now())
+	if err != nil {
+		return nil, err
+	}
+	if again+failed > 0 {
+		log.Warn("runs were cut off when the service last ended", "queued_again", again, "failed", failed)
+	}
+	ctx, cancel := context.WithCancel(context.WithoutCancel(ctx))
+	r := &Runner{store: s, work: work, now: now, log: log, wake: make(chan struct{}, 1), cancel: cancel,
+		running: map[int64]*active{}, watchers: map[int64]map[chan Progress]struct{}{}}
+	for range workers {
+		r.done.Go(func() { r.loop(ctx) })
+	}
+	return r, nil
+}
+
+// Close stops the workers. Runs under way end as their setting for a crash
+// says: they wait again or fail.
+func (r *Runner) Close() {
+	r.cancel()
+	r.mu.Lock()
+	for _, a := range r.running {
+		a.stop(errShutdown)
+	}
+	r.mu.Unlock()
+	r.done.Wait()
+}
+
+// Wake tells the workers that a run was queued.
+func (r *Runner) Wake() {
+	select {
+	case r.wake <- struct{}{}:
+	default:
+	}
+}
+
+func (r *Runner) loop(ctx context.Context) {
+	for ctx.Err() == nil {
+		run, err := r.store.Claim(ctx, r.now())
+		if err == nil {
+			r.Wake() // another worker looks whether more is waiting
+			r.carryOut(ctx, run)
+			continue
+		}
+		pause := time.Minute // the queue is looked at now and then even when nobody wakes
+		if !errors.Is(err, store.ErrNotFound) && ctx.Err() == nil {
+			r.log.Error("taking a run from the queue", "error", err)
+			pause = time.Second
+		}
+		select {
+		case <-ctx.Done():
+		case <-r.wake:
+		case <-time.After(pause):
+		}
+	}
+}
+
+// carryOut does the work of one run and settles how it ended.
+func (r *Runner) carryOut(service context.Context, run store.Run) {
+	ctx, stop := context.WithCancelCause(context.WithoutCancel(service))
+	defer stop(nil)
+	a := &active{stop: stop, started: time.Now(), progress: Progress{Run: run.Number, State: store.Running}}
+	r.mu.Lock()
+	r.running[run.Number] = a
+	if service.Err() != nil {
+		stop(errShutdown)
+	}
+	r.mu.Unlock()
+	r.tell(a.progress)
+
+	result, rows, err := r.attempt(ctx, run, func(rows int64) { r.progress(a, rows) })
+
+	end := Progress{Run: run.Number, State: store.Done, Rows: rows, Elapsed: time.Since(a.started), Result: result}
+	if err != nil {
+		end = r.settle(run, end, err)
+	}
+	r.mu.Lock()
+	delete(r.running, run.Number)
+	r.mu.Unlock()
+	r.log.Info("run ended", "run", run.Number, "report", run.Report, "state", end.State, "rows", end.Rows, "elapsed", end.Elapsed, "reason", end.Reason)
+	r.tell(end)
+}
+
+// attempt turns a panic in the work of one run into that run's failure.
+func (r *Runner) attempt(ctx context.Context, run store.Run, progress func(int64)) (result, rows int64, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			r.log.Error("a run panicked", "run", run.Number, "panic", p)
+			err = fmt.Errorf("an error in the service: %v", p)
+		}
+	}()
+	return r.work(ctx, run, progress)
+}
+
+// settle records a run that ended without a result.
+func (r *Runner) settle(run store.Run, end Progress, err error) Progress {
+	ctx := context.Background()
+	end.State, end.Reason = store.Failed, err.Error()
+	switch {
+	case errors.Is(err, ErrStopped):
+		end.State, end.Reason = store.Stopped, ""
+	case errors.Is(err, errShutdown) && run.AfterCrash == "again":
+		end.State, end.Reason = store.Waiting, ""
+		if err := r.store.Requeue(ctx, run.Number); err != nil {
+			r.log.Error("queueing a run again", "run", run.Number, "error", err)
+		}
+		return end
+	}
+	if err := r.store.EndRun(ctx, run.Number, end.State, end.Reason, end.Rows, r.now()); err != nil {
+		r.log.Error("recording the end of a run", "run", run.Number, "error", err)
+	}
+	return end
+}
+
+// Stop stops a run, waiting or running. A run that has ended stays as it is.
+func (r *Runner) Stop(ctx context.Context, number int64) error {
+	stopped, err := r.store.StopWaiting(ctx, number, r.now())
+	if err != nil {
+		return fmt.Errorf("stopping run %d: %w", number, err)
+	}
+	if stopped {
+		r.tell(Progress{Run: number, State: store.Stopped})
+		return nil
+	}
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if a := r.running[number]; a != nil {
+		a.stop(ErrStopped)
+	}
+	return nil
+}
+
+// tellEvery is how often watchers hear of a run at most.
+const tellEvery = 100 * time.Millisecond
+
+func (r *Runner) progress(a *active, rows int64) {
+	r.mu.Lock()
+	a.progress.Rows, a.progress.Elapsed = rows, time.Since(a.started)
+	p, due := a.progress, time.Since(a.told) >= tellEvery
+	if due {
+		a.told = time.Now()
+	}
+	r.mu.Unlock()
+	if due {
+		r.tell(p)
+	}
+}
+
+// Progress returns how far a run has come; ok is false unless it is running.
+func (r *Runner) Progress(number int64) (p Progress, ok bool) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	a := r.running[number]
+	if a == nil {
+		return p, false
+	}
+	a.progress.Elapsed = time.Since(a.started)
+	return a.progress, true
+}
+
+// Watch returns a channel of a run's progress. The newest progress replaces
+// one that was not read; call end when it is no longer wanted.
+func (r *Runner) Watch(number int64) (changes <-chan Progress, end func()) {
+	ch := make(chan Progress, 1)
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.watchers[number] == nil {
+		r.watchers[number] = map[chan Progress]struct{}{}
+	}
+	r.watchers[number][ch] = struct{}{}
+	return ch, func() {
+		r.mu.Lock()
+		defer r.mu.Unlock()
+		delete(r.watchers[number], ch)
+		if len(r.watchers[number]) == 0 {
+			delete(r.watchers, number)
+		}
+	}
+}
+
+func (r *Runner) tell(p Progress) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for ch := range r.watchers[p.Run] {
+		select {
+		case <-ch:
+		default:
+		}
+		ch <- p
+	}
+}

@@ -1,0 +1,115 @@
+// Package source is where rows come from. A source is declared in a YAML file
+// of the catalog: what kind it is, where it lies and which lists (units,
+// entities, choices) it offers. Sources are only ever read.
+package source
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"go.yaml.in/yaml/v3"
+
+	"mantilla/core/frame"
+	"mantilla/core/param"
+	"mantilla/core/report"
+)
+
+// What can be wrong with a source itself, whatever was asked of it.
+var (
+	ErrMissing = errors.New("is missing")
+	ErrLocked  = errors.New("is locked by another program; try again when it is done")
+)
+
+// Config is a source as the catalog declares it.
+type Config struct {
+	ID    string          `yaml:"source"`
+	Title string          `yaml:"title"`
+	Kind  string          `yaml:"kind"` // sqlite
+	File  string          `yaml:"file"` // relative to the data directory
+	Lists map[string]List `yaml:"lists"`
+	Text  string          `yaml:"-"` // the file as written
+}
+
+// List declares a list of units, entities or choices in the source's own SQL.
+// Parent makes it a tree.
+type List struct {
+	From    string   `yaml:"from"`
+	Code    string   `yaml:"code"`
+	Label   string   `yaml:"label"`
+	Kind    string   `yaml:"kind"`
+	Parent  string   `yaml:"parent"`
+	Detail  string   `yaml:"detail"`
+	Current string   `yaml:"current"`
+	Order   string   `yaml:"order"`
+	Find    []string `yaml:"find"` // fields that a search looks into
+}
+
+// ParseConfig reads a source's declaration. Keys it does not know are errors.
+func ParseConfig(text []byte) (*Config, error) {
+	c := Config{Text: string(text)}
+	decoder := yaml.NewDecoder(bytes.NewReader(text))
+	decoder.KnownFields(true)
+	if err := decoder.Decode(&c); err != nil {
+		return nil, fmt.Errorf("reading the source's declaration: %w", err)
+	}
+	switch {
+	case c.ID == "":
+		return nil, errors.New("the source's declaration lacks the key source: ID")
+	case c.Kind != "sqlite":
+		return nil, fmt.Errorf("source %s: %q is not a kind of source; use sqlite", c.ID, c.Kind)
+	case c.File == "":
+		return nil, fmt.Errorf("source %s lacks the key file: PATH", c.ID)
+	}
+	for id, l := range c.Lists {
+		if l.From == "" || l.Code == "" || l.Label == "" {
+			return nil, fmt.Errorf("source %s, list %s: from, code and label are needed", c.ID, id)
+		}
+	}
+	return &c, nil
+}
+
+// ListNames returns the ids of the lists in alphabetical order.
+func (c *Config) ListNames() []string {
+	var names []string
+	for id := range c.Lists {
+		names = append(names, id)
+	}
+	slices.Sort(names)
+	return names
+}
+
+// Source reads rows and lists. It is safe for several goroutines.
+type Source interface {
+	param.Lists
+
+	// Prepare checks that the source understands a query, without running it.
+	Prepare(ctx context.Context, q report.Query) error
+	// Begin opens one unchanging view of the source for all queries of a run.
+	Begin(ctx context.Context) (Session, error)
+	// Entries returns the entries of a list that meet the wish.
+	Entries(ctx context.Context, list string, w Wish) ([]param.Entry, error)
+	// Fingerprint identifies the present state of the source; it changes when
+	// the source is written to.
+	Fingerprint(ctx context.Context) (string, error)
+	Close() error
+}
+
+// Session reads the queries of one run.
+type Session interface {
+	// Read streams the rows of a query into a builder of the dataset's schema
+	// and calls tick now and then; an error of tick ends the reading. The
+	// query itself is interrupted when the context ends.
+	Read(ctx context.Context, q report.Query, rows *frame.Builder, tick func() error) error
+	Close() error
+}
+
+// Wish says which entries of a list are wanted: those found by a search, or
+// those with certain codes, or all; at most Limit.
+type Wish struct {
+	Search string
+	Codes  []string
+	Limit  int
+}

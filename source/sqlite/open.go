@@ -1,0 +1,177 @@
+// Package sqlite reads rows and lists from SQLite files. Files are opened so
+// that no definition, whatever its SQL, can write to them or reach other files.
+package sqlite
+
+import (
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"net/url"
+	"os"
+	"strings"
+
+	"github.com/ncruces/go-sqlite3"
+	"github.com/ncruces/go-sqlite3/driver"
+
+	"mantilla/core/frame"
+	"mantilla/core/report"
+	"mantilla/source"
+)
+
+// File is a SQLite file as a source.
+type File struct {
+	config *source.Config
+	path   string
+	db     *sql.DB
+}
+
+var _ source.Source = (*File)(nil)
+
+// Open opens the file of a source read-only. A file that does not exist now
+// may be there later: the error comes with the first reading.
+func Open(config *source.Config, path string) (*File, error) {
+	dsn := (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(),
+		RawQuery: "mode=ro&_pragma=busy_timeout(3000)&_pragma=query_only(1)"}).String()
+	db, err := driver.Open(dsn, confine)
+	if err != nil {
+		return nil, fmt.Errorf("source %s: %w", config.ID, err)
+	}
+	return &File{config: config, path: path, db: db}, nil
+}
+
+// Close closes the file.
+func (f *File) Close() error { return f.db.Close() }
+
+// confine leaves a connection nothing but reading: it may select, read, call
+// functions other than the one that loads code, and recurse. Attaching files,
+// pragmas and every kind of change are refused when a statement is prepared.
+func confine(c *sqlite3.Conn) error {
+	for config, on := range map[sqlite3.DBConfig]bool{
+		sqlite3.DBCONFIG_DEFENSIVE:             true,
+		sqlite3.DBCONFIG_TRUSTED_SCHEMA:        false,
+		sqlite3.DBCONFIG_ENABLE_TRIGGER:        false,
+		sqlite3.DBCONFIG_ENABLE_LOAD_EXTENSION: false,
+		sqlite3.DBCONFIG_DQS_DML:               false,
+	} {
+		if _, err := c.Config(config, on); err != nil {
+			return fmt.Errorf("confining the connection: %w", err)
+		}
+	}
+	err := c.CreateFunction("fold", 1, sqlite3.DETERMINISTIC, func(ctx sqlite3.Context, arg ...sqlite3.Value) {
+		ctx.ResultText(frame.Fold(arg[0].Text()))
+	})
+	if err != nil {
+		return fmt.Errorf("confining the connection: %w", err)
+	}
+	return c.SetAuthorizer(func(action sqlite3.AuthorizerActionCode, third, fourth, _, _ string) sqlite3.AuthorizerReturnCode {
+		switch action {
+		case sqlite3.AUTH_SELECT, sqlite3.AUTH_READ, sqlite3.AUTH_RECURSIVE, sqlite3.AUTH_TRANSACTION:
+			return sqlite3.AUTH_OK
+		case sqlite3.AUTH_FUNCTION:
+			if !strings.EqualFold(fourth, "load_extension") {
+				return sqlite3.AUTH_OK
+			}
+		case sqlite3.AUTH_PRAGMA: // the driver asks this once for each connection
+			if third == "query_only" && fourth == "" {
+				return sqlite3.AUTH_OK
+			}
+		}
+		return sqlite3.AUTH_DENY
+	})
+}
+
+// conn runs use with a connection that the end of the context interrupts.
+func (f *File) conn(ctx context.Context, use func(*sqlite3.Conn) error) error {
+	if _, err := os.Stat(f.path); errors.Is(err, fs.ErrNotExist) {
+		return fmt.Errorf("source %s: its file %s %w", f.config.ID, f.path, source.ErrMissing)
+	}
+	pooled, err := f.db.Conn(ctx)
+	if err != nil {
+		return f.explain(ctx, err)
+	}
+	defer pooled.Close()
+	err = pooled.Raw(func(c any) error {
+		raw := c.(driver.Conn).Raw()
+		defer raw.SetInterrupt(raw.SetInterrupt(ctx))
+		return use(raw)
+	})
+	return f.explain(ctx, err)
+}
+
+// explain turns what SQLite says into what is wrong with the source.
+func (f *File) explain(ctx context.Context, err error) error {
+	switch {
+	case err == nil:
+		return nil
+	case ctx.Err() != nil && errors.Is(err, sqlite3.INTERRUPT):
+		return context.Cause(ctx)
+	case errors.Is(err, sqlite3.BUSY), errors.Is(err, sqlite3.LOCKED):
+		return fmt.Errorf("source %s %w", f.config.ID, source.ErrLocked)
+	case errors.Is(err, sqlite3.NOTADB), errors.Is(err, sqlite3.CANTOPEN):
+		return fmt.Errorf("source %s: its file %s cannot be read as a SQLite database: %w", f.config.ID, f.path, err)
+	case errors.Is(err, sqlite3.AUTH):
+		return fmt.Errorf("source %s may only be read: %w", f.config.ID, err)
+	}
+	return fmt.Errorf("source %s: %w", f.config.ID, err)
+}
+
+// prepare compiles one statement and refuses a text that holds several.
+func prepare(c *sqlite3.Conn, text string) (*sqlite3.Stmt, error) {
+	stmt, tail, err := c.Prepare(text)
+	if err != nil {
+		return nil, err
+	}
+	if stmt == nil || strings.TrimSpace(tail) != "" {
+		if stmt != nil {
+			stmt.Close()
+		}
+		return nil, errors.New("a query must be one statement; remove the semicolon")
+	}
+	return stmt, nil
+}
+
+// Prepare checks that SQLite understands the query.
+func (f *File) Prepare(ctx context.Context, q report.Query) error {
+	return f.conn(ctx, func(c *sqlite3.Conn) error {
+		text, _ := statement(q)
+		stmt, err := prepare(c, text)
+		if err != nil {
+			return err
+		}
+		return stmt.Close()
+	})
+}
+
+// Fingerprint is the SHA-256 over size, time of change and first page of the
+// file and of its write-ahead log: SQLite counts changes in the one and appends
+// them to the other.
+func (f *File) Fingerprint(context.Context) (string, error) {
+	sum := sha256.New()
+	for _, path := range []string{f.path, f.path + "-wal"} {
+		file, err := os.Open(path)
+		if errors.Is(err, fs.ErrNotExist) {
+			if path == f.path {
+				return "", fmt.Errorf("source %s: its file %s %w", f.config.ID, f.path, source.ErrMissing)
+			}
+			continue
+		}
+		if err != nil {
+			return "", fmt.Errorf("source %s: %w", f.config.ID, err)
+		}
+		info, err := file.Stat()
+		if err == nil {
+			fmt.Fprintln(sum, info.Size(), info.ModTime().UnixNano())
+			_, err = io.Copy(sum, io.LimitReader(file, 4096))
+		}
+		file.Close()
+		if err != nil {
+			return "", fmt.Errorf("source %s: %w", f.config.ID, err)
+		}
+	}
+	return hex.EncodeToString(sum.Sum(nil)), nil
+}

@@ -1,0 +1,272 @@
+package sqlite
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/ncruces/go-sqlite3"
+	"github.com/ncruces/go-sqlite3/driver"
+
+	"mantilla/core/frame"
+	"mantilla/core/period"
+	"mantilla/core/report"
+	"mantilla/source"
+)
+
+// statement writes a planned query in SQLite's SQL, with the values to bind in
+// order. A list is bound as one JSON array, so its length does not matter.
+func statement(q report.Query) (text string, args []any) {
+	var b strings.Builder
+	for _, p := range q.Parts {
+		if p.Name == "" {
+			b.WriteString(p.SQL)
+			continue
+		}
+		if list, ok := p.Value.([]string); ok {
+			array, _ := json.Marshal(list)
+			b.WriteString("(select value from json_each(?))")
+			args = append(args, string(array))
+			continue
+		}
+		b.WriteString("?")
+		args = append(args, p.Value)
+	}
+	return b.String(), args
+}
+
+func bind(s *sqlite3.Stmt, args []any) error {
+	for i, arg := range args {
+		var err error
+		switch v := arg.(type) {
+		case nil:
+			err = s.BindNull(i + 1)
+		case string:
+			err = s.BindText(i+1, v)
+		case bool:
+			err = s.BindBool(i+1, v)
+		case period.Day:
+			err = s.BindText(i+1, v.String())
+		case frame.Number:
+			err = bindNumber(s, i+1, v)
+		default:
+			err = fmt.Errorf("a %T cannot be bound", arg)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// bindNumber binds a whole number as an integer and any other as the nearest
+// real: SQLite has no exact decimals to compare with.
+func bindNumber(s *sqlite3.Stmt, at int, n frame.Number) error {
+	if n.Scale == 0 {
+		return s.BindInt64(at, int64(n.Digits.LowBits()))
+	}
+	real, err := strconv.ParseFloat(n.String(), 64)
+	if err != nil {
+		return err
+	}
+	return s.BindFloat(at, real)
+}
+
+// session holds one read transaction on one connection.
+type session struct {
+	file *File
+	conn *sql.Conn
+}
+
+// Begin opens a read transaction.
+func (f *File) Begin(ctx context.Context) (source.Session, error) {
+	if err := f.conn(ctx, func(*sqlite3.Conn) error { return nil }); err != nil {
+		return nil, err
+	}
+	conn, err := f.db.Conn(ctx)
+	if err != nil {
+		return nil, f.explain(ctx, err)
+	}
+	s := &session{f, conn}
+	if err := s.raw(func(c *sqlite3.Conn) error { return c.Exec("begin") }); err != nil {
+		conn.Close()
+		return nil, f.explain(ctx, err)
+	}
+	return s, nil
+}
+
+func (s *session) raw(use func(*sqlite3.Conn) error) error {
+	return s.conn.Raw(func(c any) error { return use(c.(driver.Conn).Raw()) })
+}
+
+// Close ends the transaction and gives the connection back.
+func (s *session) Close() error {
+	return errors.Join(s.raw(func(c *sqlite3.Conn) error { return c.Exec("rollback") }), s.conn.Close())
+}
+
+// tickRows is how many rows are read between two ticks.
+const tickRows = 1024
+
+// Read streams the rows of one query. It uses the driver's own statements:
+// going through database/sql would make a Go value of every cell.
+func (s *session) Read(ctx context.Context, q report.Query, rows *frame.Builder, tick func() error) error {
+	err := s.raw(func(c *sqlite3.Conn) error {
+		defer c.SetInterrupt(c.SetInterrupt(ctx))
+		text, args := statement(q)
+		stmt, err := prepare(c, text)
+		if err != nil {
+			return err
+		}
+		defer stmt.Close()
+		if err := bind(stmt, args); err != nil {
+			return err
+		}
+		cells := make([]cell, len(q.Dataset.Columns))
+		for i := range cells {
+			cells[i] = reader(i, &q.Dataset.Columns[i])
+		}
+		for stmt.Step() {
+			for i, read := range cells {
+				if stmt.ColumnType(i) == sqlite3.NULL {
+					continue
+				}
+				if err := read(stmt, rows); err != nil {
+					return fmt.Errorf("row %d, column %s: %w", rows.Rows()+1, q.Dataset.Columns[i].ID, err)
+				}
+			}
+			if err := rows.EndRow(); err != nil {
+				return err
+			}
+			if rows.Rows()%tickRows == 0 {
+				if err := tick(); err != nil {
+					return err
+				}
+			}
+		}
+		if err := stmt.Err(); err != nil {
+			return err
+		}
+		return tick()
+	})
+	if err != nil {
+		return fmt.Errorf("dataset %s: %w", q.Dataset.ID, s.file.explain(ctx, err))
+	}
+	return nil
+}
+
+// cell moves one cell that has a value from the statement to the builder.
+type cell func(*sqlite3.Stmt, *frame.Builder) error
+
+// reader returns the cell reader of a column.
+func reader(i int, c *report.Column) cell {
+	switch c.Kind {
+	case frame.Text:
+		return func(s *sqlite3.Stmt, b *frame.Builder) error { b.Text(i, s.ColumnRawText(i)); return nil }
+	case frame.Date:
+		return func(s *sqlite3.Stmt, b *frame.Builder) error {
+			day, err := readDay(s.ColumnRawText(i))
+			if err != nil {
+				return err
+			}
+			return b.Int(i, day)
+		}
+	case frame.Timestamp:
+		return func(s *sqlite3.Stmt, b *frame.Builder) error {
+			if s.ColumnType(i) == sqlite3.INTEGER {
+				return b.Int(i, s.ColumnInt64(i)*1_000_000)
+			}
+			t, err := readMoment(s.ColumnText(i))
+			if err != nil {
+				return err
+			}
+			return b.Int(i, t.UnixMicro())
+		}
+	case frame.Flag:
+		return func(s *sqlite3.Stmt, b *frame.Builder) error {
+			v := int64(0)
+			if s.ColumnBool(i) {
+				v = 1
+			}
+			return b.Int(i, v)
+		}
+	}
+	if c.Stored == "decimal" {
+		return func(s *sqlite3.Stmt, b *frame.Builder) error { return readDecimal(s, b, i, c) }
+	}
+	return func(s *sqlite3.Stmt, b *frame.Builder) error {
+		if t := s.ColumnType(i); t != sqlite3.INTEGER {
+			return fmt.Errorf("%q is not a whole number; if the source holds numbers with a point, declare stored: decimal", s.ColumnText(i))
+		}
+		return b.Int(i, s.ColumnInt64(i))
+	}
+}
+
+// readDecimal reads a number or text with a point exactly. A real is taken as
+// the shortest decimal that reads back to it, which is what was once written.
+func readDecimal(s *sqlite3.Stmt, b *frame.Builder, i int, c *report.Column) error {
+	text := ""
+	if s.ColumnType(i) == sqlite3.FLOAT {
+		text = strconv.FormatFloat(s.ColumnFloat(i), 'f', -1, 64)
+	} else {
+		text = s.ColumnText(i)
+	}
+	digits, err := frame.ParseNumber(text, c.Scale)
+	if err != nil {
+		return err
+	}
+	return b.Int(i, digits)
+}
+
+// readDay reads 2026-09-30 without allocating.
+func readDay(text []byte) (int64, error) {
+	if len(text) == 10 && text[4] == '-' && text[7] == '-' {
+		year, ok1 := digits(text[:4])
+		month, ok2 := digits(text[5:7])
+		day, ok3 := digits(text[8:])
+		if ok1 && ok2 && ok3 && month >= 1 && month <= 12 && day >= 1 {
+			d := int64(civil(year, month, day))
+			if day <= 28 || period.Day(d).Time().Day() == day {
+				return d, nil
+			}
+		}
+	}
+	return 0, fmt.Errorf("%q is not a day such as 2026-09-30", text)
+}
+
+func digits(text []byte) (n int, ok bool) {
+	for _, c := range text {
+		if c < '0' || c > '9' {
+			return 0, false
+		}
+		n = 10*n + int(c-'0')
+	}
+	return n, true
+}
+
+// civil counts the days from 1970-01-01 in the proleptic Gregorian calendar,
+// in years that begin in March (Hinnant, chrono-Compatible Low-Level Date
+// Algorithms, 2013). It agrees with [period.Date] and takes a tenth of the time.
+func civil(year, month, day int) int {
+	if month <= 2 {
+		year, month = year-1, month+12
+	}
+	era := year / 400
+	yearOfEra := year - era*400
+	dayOfYear := (153*(month-3)+2)/5 + day - 1
+	return era*146097 + yearOfEra*365 + yearOfEra/4 - yearOfEra/100 + dayOfYear - 719468
+}
+
+// readMoment reads an ISO 8601 moment; without an offset it is in UTC.
+func readMoment(text string) (time.Time, error) {
+	for _, layout := range []string{time.RFC3339Nano, "2006-01-02T15:04:05", "2006-01-02 15:04:05", "2006-01-02T15:04", "2006-01-02 15:04", time.DateOnly} {
+		if t, err := time.Parse(layout, text); err == nil {
+			return t, nil
+		}
+	}
+	return time.Time{}, fmt.Errorf("%q is not a moment such as 2026-09-30T14:05:00Z", text)
+}

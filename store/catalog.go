@@ -1,0 +1,80 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"time"
+)
+
+// Report is a catalog entry at its present version.
+type Report struct {
+	ID, Title, Category, Version, Text string
+}
+
+// Version is one version that a report had.
+type Version struct {
+	Version string
+	At      time.Time
+}
+
+// PutSource keeps the declaration of a source.
+func (s *Store) PutSource(ctx context.Context, id, text string) error {
+	_, err := s.write.ExecContext(ctx, `insert into source (id, text) values (?, ?) on conflict (id) do update set text = excluded.text`, id, text)
+	return explain(err)
+}
+
+// Sources returns the declarations of all sources.
+func (s *Store) Sources(ctx context.Context) ([]string, error) {
+	rows, err := s.read.QueryContext(ctx, `select text from source order by id`)
+	return collect(rows, err, func(r *sql.Rows) (text string, err error) { return text, r.Scan(&text) })
+}
+
+// PutReport makes a version the present one of a report. Was is the version
+// that the writer saw before, "" for none, or "*" to take whatever is there; it
+// fails with [ErrStale] when the catalog holds another.
+func (s *Store) PutReport(ctx context.Context, r Report, was string, at time.Time) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		var present string
+		err := tx.QueryRowContext(ctx, `select version from report where id = ?`, r.ID).Scan(&present)
+		if err != nil && err != sql.ErrNoRows {
+			return err
+		}
+		if was != "*" && was != present {
+			return ErrStale
+		}
+		if _, err = tx.ExecContext(ctx, `insert into report_version (report, version, text, at) values (?, ?, ?, ?)
+			on conflict (report, version) do update set text = excluded.text`, r.ID, r.Version, r.Text, stamp(at)); err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `insert into report (id, title, category, version) values (?, ?, ?, ?)
+			on conflict (id) do update set title = excluded.title, category = excluded.category, version = excluded.version`,
+			r.ID, r.Title, r.Category, r.Version)
+		return err
+	})
+}
+
+// Reports returns the whole catalog at its present versions.
+func (s *Store) Reports(ctx context.Context) ([]Report, error) {
+	rows, err := s.read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text
+		from report r join report_version v on v.report = r.id and v.version = r.version order by r.category, r.title`)
+	return collect(rows, err, func(rows *sql.Rows) (r Report, err error) {
+		return r, rows.Scan(&r.ID, &r.Title, &r.Category, &r.Version, &r.Text)
+	})
+}
+
+// ReportText returns the text of one version of a report.
+func (s *Store) ReportText(ctx context.Context, report, version string) (text string, err error) {
+	err = s.read.QueryRowContext(ctx, `select text from report_version where report = ? and version = ?`, report, version).Scan(&text)
+	return text, explain(err)
+}
+
+// Versions returns the versions that a report had, the newest first.
+func (s *Store) Versions(ctx context.Context, report string) ([]Version, error) {
+	rows, err := s.read.QueryContext(ctx, `select version, at from report_version where report = ? order by at desc, rowid desc`, report)
+	return collect(rows, err, func(rows *sql.Rows) (v Version, err error) {
+		var at sql.NullString
+		err = rows.Scan(&v.Version, &at)
+		v.At = unstamp(at)
+		return v, err
+	})
+}

@@ -1,0 +1,250 @@
+package store
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"hash"
+	"strings"
+	"time"
+
+	"github.com/apache/arrow-go/v18/arrow"
+	"github.com/apache/arrow-go/v18/arrow/ipc"
+
+	"mantilla/core/frame"
+	"mantilla/store/cache"
+)
+
+// Manifest tells how a result was made.
+type Manifest struct {
+	Report      string            `json:"report"`
+	Version     string            `json:"version"`
+	Typed       map[string]string `json:"typed"`
+	Facts       []Fact            `json:"facts"`
+	AskedBy     string            `json:"asked_by"`
+	StartedAt   time.Time         `json:"started_at"`
+	Duration    time.Duration     `json:"duration"` // nanoseconds
+	Source      string            `json:"source"`
+	Fingerprint string            `json:"fingerprint"`
+	Datasets    []Kept            `json:"datasets"`
+	Seal        string            `json:"seal"` // SHA-256 over the batches, in hex
+}
+
+// Kept tells how many rows and batches of a dataset were kept.
+type Kept struct {
+	Dataset string `json:"dataset"`
+	Rows    int64  `json:"rows"`
+	Batches int    `json:"batches"`
+}
+
+// Result is a kept result without its rows.
+type Result struct {
+	Number   int64
+	Run      int64
+	Report   string
+	Title    string
+	Sentence string
+	KeptAt   time.Time
+	Rows     int64
+	Bytes    int64
+	Manifest Manifest
+}
+
+// Capture keeps the rows of a run while they come in.
+type Capture struct {
+	store *Store
+	run   int64
+	seal  hash.Hash
+	kept  []Kept
+	rows  int64
+	bytes int64
+}
+
+// Capture begins to keep the rows of a run.
+func (s *Store) Capture(run int64) *Capture {
+	return &Capture{store: s, run: run, seal: sha256.New()}
+}
+
+// Dataset begins the next dataset; one that gets no batch is kept as empty.
+func (c *Capture) Dataset(id string) { c.kept = append(c.kept, Kept{Dataset: id}) }
+
+// Add keeps one batch of the dataset under way as an Arrow IPC stream whose
+// buffers are compressed by zstd.
+func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
+	defer record.Release()
+	k := &c.kept[len(c.kept)-1]
+	var blob bytes.Buffer
+	w := ipc.NewWriter(&blob, ipc.WithSchema(record.Schema()), ipc.WithZstd())
+	if err := w.Write(record); err != nil {
+		return fmt.Errorf("encoding a batch: %w", err)
+	}
+	if err := w.Close(); err != nil {
+		return fmt.Errorf("encoding a batch: %w", err)
+	}
+	digest := sha256.Sum256(blob.Bytes())
+	_, err := c.store.write.ExecContext(ctx, `insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
+		c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), blob.Bytes())
+	if err != nil {
+		return fmt.Errorf("keeping a batch: %w", explain(err))
+	}
+	sealBatch(c.seal, k.Dataset, k.Batches, record.NumRows(), digest[:])
+	k.Batches++
+	k.Rows += record.NumRows()
+	c.rows, c.bytes = c.rows+record.NumRows(), c.bytes+int64(blob.Len())
+	return nil
+}
+
+// sealBatch adds one batch to a seal: its place and the SHA-256 of its bytes.
+func sealBatch(seal hash.Hash, dataset string, place int, rows int64, digest []byte) {
+	fmt.Fprintf(seal, "%s %d %d %x\n", dataset, place, rows, digest)
+}
+
+// Seal ends the run as done and makes what was kept its result, in one
+// transaction. It returns the result's number.
+func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, now time.Time) (number int64, err error) {
+	m.Datasets, m.Seal = c.kept, hex.EncodeToString(c.seal.Sum(nil))
+	manifest, err := json.Marshal(m)
+	if err != nil {
+		return 0, err
+	}
+	err = c.store.change(ctx, func(tx *sql.Tx) error {
+		done, err := tx.ExecContext(ctx, `update run set state = 'done', ended_at = ?, rows = ? where number = ? and state = 'running'`, stamp(now), c.rows, c.run)
+		if err != nil {
+			return err
+		}
+		if n, err := done.RowsAffected(); err != nil || n != 1 {
+			return fmt.Errorf("run %d is no longer running", c.run)
+		}
+		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal, manifest)
+			values (?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+			c.run, run.Report, run.Title, run.Sentence, stamp(now), c.rows, c.bytes, m.Seal, string(manifest)).Scan(&number)
+	})
+	if err != nil {
+		return 0, fmt.Errorf("sealing the result: %w", err)
+	}
+	return number, nil
+}
+
+const resultColumns = `number, run, report, title, sentence, kept_at, rows, bytes, manifest from result`
+
+func scanResult(row interface{ Scan(...any) error }) (r Result, err error) {
+	var at sql.NullString
+	var manifest string
+	if err = row.Scan(&r.Number, &r.Run, &r.Report, &r.Title, &r.Sentence, &at, &r.Rows, &r.Bytes, &manifest); err != nil {
+		return r, explain(err)
+	}
+	r.KeptAt = unstamp(at)
+	return r, json.Unmarshal([]byte(manifest), &r.Manifest)
+}
+
+// Result returns one result.
+func (s *Store) Result(ctx context.Context, number int64) (Result, error) {
+	return scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where number = ?`, number))
+}
+
+// ResultWish says which results are wanted; empty fields mean all.
+type ResultWish struct {
+	Report string
+	Search string // in title and sentence
+	Before int64  // only results with a smaller number
+	Limit  int
+}
+
+// Results returns results, the newest first.
+func (s *Store) Results(ctx context.Context, w ResultWish) ([]Result, error) {
+	tests, args := []string{"1"}, []any{}
+	if w.Report != "" {
+		tests, args = append(tests, "report = ?"), append(args, w.Report)
+	}
+	if w.Before > 0 {
+		tests, args = append(tests, "number < ?"), append(args, w.Before)
+	}
+	for _, word := range strings.Fields(strings.ToLower(w.Search)) {
+		tests, args = append(tests, "instr(lower(report || ' ' || title || ' ' || sentence || ' ' || printf('R-%06d', number)), ?) > 0"), append(args, word)
+	}
+	rows, err := s.read.QueryContext(ctx, `select `+resultColumns+` where `+strings.Join(tests, " and ")+` order by number desc limit ?`, append(args, w.Limit)...)
+	return collect(rows, err, func(rows *sql.Rows) (Result, error) { return scanResult(rows) })
+}
+
+// DeleteResult deletes a result with its rows; its run remains.
+func (s *Store) DeleteResult(ctx context.Context, number int64) error {
+	var run int64
+	err := s.change(ctx, func(tx *sql.Tx) error {
+		if err := tx.QueryRowContext(ctx, `delete from result where number = ? returning run`, number).Scan(&run); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `delete from batch where run = ?`, run)
+		return err
+	})
+	s.batches.Forget(fmt.Sprintf("%d/", run))
+	return err
+}
+
+// Frame returns the kept rows of a dataset. Batches are read and decoded when
+// they are needed and kept in memory within the store's budget.
+func (s *Store) Frame(ctx context.Context, r Result, dataset string, schema frame.Schema) (*frame.Frame, error) {
+	for _, k := range r.Manifest.Datasets {
+		if k.Dataset != dataset {
+			continue
+		}
+		return frame.Lazy(schema, int(k.Rows), frame.BatchRows, func(place int) (*frame.Batch, error) {
+			key := fmt.Sprintf("%d/%s/%d", r.Run, dataset, place)
+			b, err := s.batches.Get(key, func() (cache.Sized, error) { return s.batch(context.WithoutCancel(ctx), r.Run, dataset, place, schema) })
+			if err != nil {
+				return nil, err
+			}
+			return b.(*frame.Batch), nil
+		}), nil
+	}
+	return nil, fmt.Errorf("result %d has no dataset %s: %w", r.Number, dataset, ErrNotFound)
+}
+
+func (s *Store) batch(ctx context.Context, run int64, dataset string, place int, schema frame.Schema) (*frame.Batch, error) {
+	var blob []byte
+	err := s.read.QueryRowContext(ctx, `select data from batch where run = ? and dataset = ? and place = ?`, run, dataset, place).Scan(&blob)
+	if err != nil {
+		return nil, fmt.Errorf("reading batch %d of %s: %w", place, dataset, explain(err))
+	}
+	r, err := ipc.NewReader(bytes.NewReader(blob))
+	if err != nil {
+		return nil, fmt.Errorf("decoding batch %d of %s: %w", place, dataset, err)
+	}
+	defer r.Release()
+	if !r.Next() {
+		return nil, fmt.Errorf("decoding batch %d of %s: it holds no rows: %w", place, dataset, r.Err())
+	}
+	record := r.RecordBatch()
+	record.Retain()
+	return frame.NewBatch(schema, record)
+}
+
+// CheckSeal reads every batch of a result again and tells whether they are the
+// ones that were sealed.
+func (s *Store) CheckSeal(ctx context.Context, r Result) (bool, error) {
+	seal := sha256.New()
+	for _, k := range r.Manifest.Datasets {
+		rows, err := s.read.QueryContext(ctx, `select place, rows, data from batch where run = ? and dataset = ? order by place`, r.Run, k.Dataset)
+		_, err = collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
+			var place int
+			var n int64
+			var blob []byte
+			if err := rows.Scan(&place, &n, &blob); err != nil {
+				return struct{}{}, err
+			}
+			digest := sha256.Sum256(blob)
+			sealBatch(seal, k.Dataset, place, n, digest[:])
+			return struct{}{}, nil
+		})
+		if err != nil {
+			return false, err
+		}
+	}
+	return hex.EncodeToString(seal.Sum(nil)) == r.Manifest.Seal, nil
+}
+
+// Warm returns how many bytes of decoded rows are in memory.
+func (s *Store) Warm() int { return s.batches.Used() }

@@ -1,0 +1,225 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+)
+
+// State is how far a run has come.
+type State string
+
+// The states of a run. The last three are ends.
+const (
+	Waiting State = "waiting"
+	Running State = "running"
+	Done    State = "done"
+	Failed  State = "failed"
+	Stopped State = "stopped"
+)
+
+// Ended tells whether the state is an end.
+func (s State) Ended() bool { return s == Done || s == Failed || s == Stopped }
+
+// Fact is one value of a run: as typed, as resolved, and as the sentence says
+// it.
+type Fact struct {
+	Parameter string `json:"parameter"`
+	Label     string `json:"label"`
+	Typed     string `json:"typed"`
+	Resolved  string `json:"resolved"`
+	Says      string `json:"says"`
+}
+
+// Run is one execution of a report.
+type Run struct {
+	Number     int64
+	Report     string
+	Title      string
+	Version    string
+	State      State
+	Typed      map[string]string
+	Facts      []Fact
+	Sentence   string
+	AskedBy    string
+	AskedAt    time.Time
+	StartedAt  time.Time // zero until it started
+	EndedAt    time.Time // zero until it ended
+	Rows       int64
+	Reason     string // why it failed
+	AfterCrash string // fail or again
+	Result     int64  // number of its result, 0 for none
+}
+
+const runColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.facts, r.sentence, r.asked_by, r.asked_at,
+	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0)
+	from run r left join result k on k.run = r.number`
+
+func scanRun(row interface{ Scan(...any) error }) (r Run, err error) {
+	var typed, facts string
+	var asked, started, ended sql.NullString
+	err = row.Scan(&r.Number, &r.Report, &r.Title, &r.Version, &r.State, &typed, &facts, &r.Sentence, &r.AskedBy, &asked,
+		&started, &ended, &r.Rows, &r.Reason, &r.AfterCrash, &r.Result)
+	if err != nil {
+		return r, explain(err)
+	}
+	r.AskedAt, r.StartedAt, r.EndedAt = unstamp(asked), unstamp(started), unstamp(ended)
+	if err = json.Unmarshal([]byte(typed), &r.Typed); err == nil {
+		err = json.Unmarshal([]byte(facts), &r.Facts)
+	}
+	return r, err
+}
+
+// AddRun puts a waiting run in the queue and returns it with its number. When
+// the idempotency key was used before, the run it made is returned instead.
+func (s *Store) AddRun(ctx context.Context, r Run, idempotency string) (Run, error) {
+	typed, _ := json.Marshal(r.Typed)
+	facts, _ := json.Marshal(r.Facts)
+	key := sql.NullString{String: idempotency, Valid: idempotency != ""}
+	err := s.change(ctx, func(tx *sql.Tx) error {
+		err := tx.QueryRowContext(ctx, `select number from run where idempotency = ?`, key).Scan(&r.Number)
+		if err != sql.ErrNoRows {
+			return err
+		}
+		return tx.QueryRowContext(ctx, `insert into run (report, title, version, state, typed, facts, sentence, asked_by, asked_at, after_crash, idempotency)
+			values (?, ?, ?, 'waiting', ?, ?, ?, ?, ?, ?, ?) returning number`,
+			r.Report, r.Title, r.Version, string(typed), string(facts), r.Sentence, r.AskedBy, stamp(r.AskedAt), r.AfterCrash, key).Scan(&r.Number)
+	})
+	if err != nil {
+		return r, fmt.Errorf("queueing the run: %w", err)
+	}
+	return s.Run(ctx, r.Number)
+}
+
+// Run returns one run.
+func (s *Store) Run(ctx context.Context, number int64) (Run, error) {
+	return scanRun(s.read.QueryRowContext(ctx, `select `+runColumns+` where r.number = ?`, number))
+}
+
+// RunWish says which runs are wanted; empty fields mean all.
+type RunWish struct {
+	State  State
+	Report string
+	Before int64 // only runs with a smaller number
+	Limit  int
+}
+
+// Runs returns runs, the newest first.
+func (s *Store) Runs(ctx context.Context, w RunWish) ([]Run, error) {
+	tests, args := []string{"1"}, []any{}
+	for _, t := range []struct {
+		when bool
+		test string
+		arg  any
+	}{{w.State != "", "r.state = ?", w.State}, {w.Report != "", "r.report = ?", w.Report}, {w.Before > 0, "r.number < ?", w.Before}} {
+		if t.when {
+			tests, args = append(tests, t.test), append(args, t.arg)
+		}
+	}
+	rows, err := s.read.QueryContext(ctx, `select `+runColumns+` where `+strings.Join(tests, " and ")+` order by r.number desc limit ?`, append(args, w.Limit)...)
+	return collect(rows, err, func(rows *sql.Rows) (Run, error) { return scanRun(rows) })
+}
+
+// Claim takes the run that waits longest and marks it running. It returns
+// [ErrNotFound] when none waits.
+func (s *Store) Claim(ctx context.Context, now time.Time) (Run, error) {
+	var number int64
+	err := s.write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?, ended_at = null, rows = 0, reason = ''
+		where number = (select min(number) from run where state = 'waiting') returning number`, stamp(now)).Scan(&number)
+	if err != nil {
+		return Run{}, explain(err)
+	}
+	return s.Run(ctx, number)
+}
+
+// EndRun ends a run without a result and sweeps away what it had kept so far.
+// It changes nothing when the run has ended already.
+func (s *Store) EndRun(ctx context.Context, number int64, state State, reason string, rows int64, now time.Time) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `update run set state = ?, reason = ?, rows = ?, ended_at = ?
+			where number = ? and state in ('waiting', 'running')`, state, reason, rows, stamp(now), number)
+		if err == nil {
+			_, err = tx.ExecContext(ctx, `delete from batch where run = ? and run not in (select run from result)`, number)
+		}
+		return err
+	})
+}
+
+// StopWaiting stops a run that has not started; it tells whether it did.
+func (s *Store) StopWaiting(ctx context.Context, number int64, now time.Time) (bool, error) {
+	done, err := s.write.ExecContext(ctx, `update run set state = 'stopped', ended_at = ? where number = ? and state = 'waiting'`, stamp(now), number)
+	if err != nil {
+		return false, explain(err)
+	}
+	n, err := done.RowsAffected()
+	return n > 0, err
+}
+
+// Requeue puts a running run back in the queue.
+func (s *Store) Requeue(ctx context.Context, number int64) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `update run set state = 'waiting', started_at = null, rows = 0 where number = ? and state = 'running'`, number)
+		if err == nil {
+			_, err = tx.ExecContext(ctx, `delete from batch where run = ? and run not in (select run from result)`, number)
+		}
+		return err
+	})
+}
+
+// Recover settles the runs that the end of the service cut off: each waits
+// again or fails, as its setting says, and what they had kept is swept away.
+// It returns how many there were.
+func (s *Store) Recover(ctx context.Context, now time.Time) (again, failed int64, err error) {
+	err = s.change(ctx, func(tx *sql.Tx) error {
+		for _, step := range []struct {
+			count *int64
+			sql   string
+			args  []any
+		}{
+			{&again, `update run set state = 'waiting', started_at = null, rows = 0 where state = 'running' and after_crash = 'again'`, nil},
+			{&failed, `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running'`,
+				[]any{stamp(now), "the service ended while the run was under way; run it again"}},
+			{new(int64), `delete from batch where run not in (select run from result)`, nil},
+		} {
+			done, err := tx.ExecContext(ctx, step.sql, step.args...)
+			if err != nil {
+				return err
+			}
+			if *step.count, err = done.RowsAffected(); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		err = fmt.Errorf("settling runs that were cut off: %w", err)
+	}
+	return again, failed, err
+}
+
+// Use tells how a report was last used.
+type Use struct {
+	At       time.Time
+	Duration time.Duration
+	Rows     int64
+}
+
+// Uses returns the last good run of every report that had one.
+func (s *Store) Uses(ctx context.Context) (map[string]Use, error) {
+	rows, err := s.read.QueryContext(ctx, `select report, max(number), started_at, ended_at, rows from run where state = 'done' group by report`)
+	uses := map[string]Use{}
+	_, err = collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
+		var report string
+		var number int64
+		var started, ended sql.NullString
+		var u Use
+		err := rows.Scan(&report, &number, &started, &ended, &u.Rows)
+		u.At, u.Duration = unstamp(ended), unstamp(ended).Sub(unstamp(started))
+		uses[report] = u
+		return struct{}{}, err
+	})
+	return uses, err
+}

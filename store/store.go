@@ -1,0 +1,152 @@
+// Package store keeps the service's records in SQLite: sources, the catalog
+// with its versions, runs, and results with their rows. Every change that
+// belongs together is one transaction.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net/url"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/gofrs/flock"
+	"github.com/ncruces/go-sqlite3"
+	"github.com/ncruces/go-sqlite3/driver"
+	"github.com/pressly/goose/v3"
+
+	"mantilla/store/cache"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// What the callers of the store tell apart.
+var (
+	ErrNotFound = errors.New("not found")
+	ErrStale    = errors.New("it was changed meanwhile; read it again and repeat the change")
+	ErrFull     = errors.New("the disk is full")
+	ErrInUse    = errors.New("is in use by another service; stop that one or choose another directory")
+)
+
+// Store is the records of one data directory.
+type Store struct {
+	write   *sql.DB // one connection: SQLite has one writer at a time
+	read    *sql.DB
+	lock    *flock.Flock
+	batches *cache.Cache
+}
+
+// Open opens the data directory, creating it and bringing its records up to
+// date if need be. CacheBytes bounds the memory for decoded rows. It fails with
+// [ErrInUse] when another process has the directory open.
+func Open(ctx context.Context, dir string, cacheBytes int) (*Store, error) {
+	if err := os.MkdirAll(dir, 0o750); err != nil {
+		return nil, fmt.Errorf("making the data directory: %w", err)
+	}
+	lock := flock.New(filepath.Join(dir, "lock"))
+	if locked, err := lock.TryLock(); err != nil {
+		return nil, fmt.Errorf("locking the data directory: %w", err)
+	} else if !locked {
+		return nil, fmt.Errorf("the data directory %s %w", dir, ErrInUse)
+	}
+	s := &Store{lock: lock, batches: cache.New(cacheBytes)}
+	if err := s.open(ctx, filepath.Join(dir, "mantilla.db")); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	return s, nil
+}
+
+func (s *Store) open(ctx context.Context, path string) (err error) {
+	dsn := func(options string) string {
+		return (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(),
+			RawQuery: "_pragma=busy_timeout(10000)&_pragma=journal_mode(wal)&_pragma=synchronous(normal)&_pragma=foreign_keys(1)" + options}).String()
+	}
+	if s.write, err = driver.Open(dsn("")); err != nil {
+		return fmt.Errorf("opening the records: %w", err)
+	}
+	s.write.SetMaxOpenConns(1)
+	steps, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	provider, err := goose.NewProvider(goose.DialectSQLite3, s.write, steps)
+	if err != nil {
+		return fmt.Errorf("reading the migrations: %w", err)
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("bringing the records up to date: %w", err)
+	}
+	if s.read, err = driver.Open(dsn("&_pragma=query_only(1)")); err != nil {
+		return fmt.Errorf("opening the records: %w", err)
+	}
+	s.read.SetMaxOpenConns(8)
+	s.read.SetMaxIdleConns(8)
+	return nil
+}
+
+// Close closes the records and gives the data directory free.
+func (s *Store) Close() error {
+	var errs []error
+	for _, db := range []*sql.DB{s.read, s.write} {
+		if db != nil {
+			errs = append(errs, db.Close())
+		}
+	}
+	return errors.Join(append(errs, s.lock.Unlock())...)
+}
+
+// change runs a transaction that is taken back when do fails.
+func (s *Store) change(ctx context.Context, do func(*sql.Tx) error) error {
+	tx, err := s.write.BeginTx(ctx, nil)
+	if err != nil {
+		return explain(err)
+	}
+	defer tx.Rollback()
+	if err := do(tx); err != nil {
+		return explain(err)
+	}
+	return explain(tx.Commit())
+}
+
+// explain names the failures of SQLite that callers tell apart.
+func explain(err error) error {
+	switch {
+	case errors.Is(err, sql.ErrNoRows):
+		return ErrNotFound
+	case errors.Is(err, sqlite3.FULL):
+		return fmt.Errorf("%w: %w", ErrFull, err)
+	}
+	return err
+}
+
+// stamp writes a time as the records keep it: UTC, to the millisecond, so that
+// text order is time order.
+func stamp(t time.Time) string { return t.UTC().Format("2006-01-02T15:04:05.000Z") }
+
+func unstamp(text sql.NullString) time.Time {
+	t, _ := time.Parse("2006-01-02T15:04:05.000Z", text.String)
+	return t
+}
+
+// collect scans every row of a query.
+func collect[T any](rows *sql.Rows, err error, scan func(*sql.Rows) (T, error)) ([]T, error) {
+	if err != nil {
+		return nil, explain(err)
+	}
+	defer rows.Close()
+	out := []T{}
+	for rows.Next() {
+		item, err := scan(rows)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, item)
+	}
+	return out, explain(rows.Err())
+}
