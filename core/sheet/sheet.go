@@ -30,8 +30,11 @@ type Sheet struct {
 	Of      int // rows kept
 	Totals  []Total
 
+	Links []string // columns whose values the links of the shown columns need
+
 	frame  *frame.Frame
 	places []int
+	linked []int
 	order  frame.Selection
 }
 
@@ -123,12 +126,26 @@ func (s *Sheet) choose(d *report.Dataset, wanted []string) error {
 		s.places = append(s.places, at)
 		s.Columns = append(s.Columns, d.Columns[at])
 	}
+	for _, c := range s.Columns {
+		if c.Opens != nil {
+			s.link(c.Opens, ids)
+		}
+	}
 	for _, k := range s.Sort {
 		if !slices.Contains(ids, k.Column) {
 			return fmt.Errorf("there is no column %q to sort by; %s", k.Column, offer(k.Column, ids))
 		}
 	}
 	return nil
+}
+
+func (s *Sheet) link(o *report.Opens, ids []string) {
+	for _, f := range o.With {
+		if at := slices.Index(ids, f.From); at >= 0 && !slices.Contains(s.Links, f.From) {
+			s.Links = append(s.Links, f.From)
+			s.linked = append(s.linked, at)
+		}
+	}
 }
 
 func offer(typed string, known []string) string {
@@ -157,11 +174,12 @@ func (s *Sheet) selectRows(d *report.Dataset, conditions []frame.Condition) (*Or
 }
 
 // Page returns rows first up to first+count as they stand in the sheet, in the
-// sheet's columns. It is shorter at the end and empty beyond it.
+// sheet's columns followed by those of Links. It is shorter at the end and
+// empty beyond it.
 func (s *Sheet) Page(first, count int) (*frame.Batch, error) {
 	first = min(max(first, 0), s.Rows)
 	count = min(max(count, 0), s.Rows-first)
-	return s.frame.Take(s.numbers(first, count), s.places)
+	return s.frame.Take(s.numbers(first, count), slices.Concat(s.places, s.linked))
 }
 
 // numbers returns the kept row numbers of rows first up to first+count.
@@ -191,7 +209,7 @@ func (s *Sheet) Each(visit func(*frame.Batch) error) error {
 		return nil
 	}
 	for first := 0; first < s.Rows; first += frame.BatchRows {
-		b, err := s.Page(first, frame.BatchRows)
+		b, err := s.frame.Take(s.numbers(first, min(frame.BatchRows, s.Rows-first)), s.places)
 		if err == nil {
 			err = visit(b)
 		}

@@ -1,0 +1,127 @@
+package cli
+
+import (
+	"context"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"mantilla/api"
+)
+
+const noFiles = cobra.ShellCompDirectiveNoFileComp
+
+// completionTime bounds how long a press of the tab key may take.
+const completionTime = 2 * time.Second
+
+func fixed(words ...string) cobra.CompletionFunc {
+	return func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) { return words, noFiles }
+}
+
+func (c *client) completeCategories(*cobra.Command, []string, string) (names []string, _ cobra.ShellCompDirective) {
+	for _, category := range c.offeredCatalog().Categories {
+		names = append(names, category.Name)
+	}
+	return names, noFiles
+}
+
+func (c *client) offeredCatalog() api.Catalog {
+	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
+	defer cancel()
+	catalog, _ := fetch[api.Catalog](c, func(a *api.Client) (*http.Response, error) { return a.GetCatalog(ctx, &api.GetCatalogParams{}) })
+	return catalog
+}
+
+func (c *client) completeReport(_ *cobra.Command, given []string, _ string) (ids []string, _ cobra.ShellCompDirective) {
+	if len(given) > 0 {
+		return nil, noFiles
+	}
+	for _, r := range c.offeredCatalog().Reports {
+		ids = append(ids, r.Id+"\t"+r.Title)
+	}
+	return ids, noFiles
+}
+
+// completeRun completes the report, then the names of its parameters, then
+// the entries of those that draw on a list.
+func (c *client) completeRun(cmd *cobra.Command, given []string, typed string) ([]string, cobra.ShellCompDirective) {
+	if len(given) == 0 {
+		return c.completeReport(cmd, given, typed)
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
+	defer cancel()
+	report, err := c.report(ctx, given[0])
+	if err != nil {
+		return nil, noFiles
+	}
+	name, value, hasName := strings.Cut(typed, "=")
+	if hasName {
+		return c.completeValue(ctx, report, name, value), noFiles
+	}
+	var names []string
+	for _, p := range report.Parameters {
+		taken := false
+		for _, g := range given[1:] {
+			taken = taken || strings.HasPrefix(g, p.Id+"=")
+		}
+		if !taken {
+			names = append(names, p.Id+"=\t"+p.Label)
+		}
+	}
+	return names, noFiles | cobra.ShellCompDirectiveNoSpace
+}
+
+func (c *client) completeValue(ctx context.Context, report api.Report, name, value string) (offers []string) {
+	for _, p := range report.Parameters {
+		if p.Id != name {
+			continue
+		}
+		switch p.Type {
+		case api.ParameterTypeFlag:
+			return []string{name + "=yes", name + "=no"}
+		case api.ParameterTypeRange:
+			service, _ := fetch[api.Service](c, func(a *api.Client) (*http.Response, error) { return a.GetService(ctx) })
+			for _, preset := range service.Presets {
+				offers = append(offers, name+"="+preset.Name+"\t"+preset.Says)
+			}
+		case api.ParameterTypeUnit, api.ParameterTypeEntity, api.ParameterTypeChoice:
+			most := 40
+			list, _ := fetch[[]api.Entry](c, func(a *api.Client) (*http.Response, error) {
+				return a.GetEntries(ctx, report.Id, name, &api.GetEntriesParams{Search: &value, Limit: &most})
+			})
+			for _, e := range list {
+				offers = append(offers, name+"="+e.Code+"\t"+e.Label)
+			}
+		}
+	}
+	return offers
+}
+
+func (c *client) completeRunning(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
+	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
+	defer cancel()
+	for _, state := range []api.State{api.Running, api.Waiting} {
+		runs, _ := fetch[[]api.Run](c, func(a *api.Client) (*http.Response, error) {
+			return a.ListRuns(ctx, &api.ListRunsParams{State: &state})
+		})
+		for _, r := range runs {
+			ids = append(ids, r.Id+"\t"+r.Title)
+		}
+	}
+	return ids, noFiles
+}
+
+func (c *client) completeResult(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
+	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
+	defer cancel()
+	most := 30
+	results, _ := fetch[[]api.ResultLine](c, func(a *api.Client) (*http.Response, error) {
+		return a.ListResults(ctx, &api.ListResultsParams{Limit: &most})
+	})
+	for _, r := range results {
+		ids = append(ids, r.Id+"\t"+r.Title+": "+r.Sentence)
+	}
+	return ids, noFiles
+}

@@ -1,0 +1,244 @@
+package cli
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+	"go.yaml.in/yaml/v3"
+
+	"mantilla/api"
+)
+
+func catalogCommand(c *client) *cobra.Command {
+	var category string
+	cmd := &cobra.Command{
+		Use:   "catalog [WORD...]",
+		Short: "List the reports, or search them",
+		Long:  "List the reports of the catalog. Words search titles, categories and purposes; slips of typing are forgiven.",
+		RunE: func(cmd *cobra.Command, words []string) error {
+			search := strings.Join(words, " ")
+			catalog, err := fetch[api.Catalog](c, func(a *api.Client) (*http.Response, error) {
+				return a.GetCatalog(cmd.Context(), &api.GetCatalogParams{Search: &search, Category: &category})
+			})
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(catalog)
+			}
+			return c.printCatalog(catalog)
+		},
+	}
+	cmd.Flags().StringVar(&category, "category", "", "only this category")
+	must(cmd.RegisterFlagCompletionFunc("category", c.completeCategories))
+	return cmd
+}
+
+func (c *client) printCatalog(catalog api.Catalog) error {
+	if len(catalog.Reports) == 0 {
+		fmt.Fprintln(c.out, "No report meets the search.")
+		return nil
+	}
+	t := table{headings: []string{"Report", "Category", "Depth", "Last run", "Took", "Title"}, right: []bool{false, false, false, false, true, false}}
+	for _, r := range catalog.Reports {
+		last, took := "never", ""
+		if r.LastRun != nil {
+			last, took = r.LastRun.Local().Format("2 Jan 2006 15:04"), seconds(*r.LastSeconds)
+		}
+		t.rows = append(t.rows, []string{r.Id, r.Category, r.Depth, last, took, r.Title})
+	}
+	_, err := t.draw(c.out, widthOf(c.out))
+	return err
+}
+
+func seconds(s float64) string {
+	switch {
+	case s < 1:
+		return strconv.FormatFloat(s*1000, 'f', 0, 64) + " ms"
+	case s < 60:
+		return strconv.FormatFloat(s, 'f', 1, 64) + " s"
+	}
+	return time.Duration(s * float64(time.Second)).Round(time.Second).String()
+}
+
+func describeCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:               "describe REPORT",
+		Short:             "Tell what a report is for and how to fill it in",
+		Args:              args(cobra.ExactArgs(1)),
+		ValidArgsFunction: c.completeReport,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			r, err := c.report(cmd.Context(), given[0])
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(r)
+			}
+			describe(c.out, r)
+			return nil
+		},
+	}
+}
+
+func (c *client) report(ctx context.Context, id string) (api.Report, error) {
+	return fetch[api.Report](c, func(a *api.Client) (*http.Response, error) { return a.GetReport(ctx, id) })
+}
+
+func describe(w io.Writer, r api.Report) {
+	fmt.Fprintf(w, "%s (%s)\n%s, %s\n\n%s\n", r.Title, r.Id, r.Category, r.Depth, r.About)
+	if r.Guide != "" {
+		fmt.Fprintf(w, "\n%s\n", r.Guide)
+	}
+	fmt.Fprintln(w, "\nParameters")
+	if len(r.Parameters) == 0 {
+		fmt.Fprintln(w, "  none")
+	}
+	for _, p := range r.Parameters {
+		fmt.Fprintf(w, "  %s\n", parameterLine(p))
+		if p.Help != "" {
+			fmt.Fprintf(w, "      %s\n", p.Help)
+		}
+		if len(p.Options) > 0 {
+			var options []string
+			for _, o := range p.Options {
+				options = append(options, o.Code)
+			}
+			fmt.Fprintf(w, "      one of: %s\n", strings.Join(options, ", "))
+		}
+	}
+	var views []string
+	for _, v := range r.Views {
+		views = append(views, v.Id)
+	}
+	fmt.Fprintf(w, "\nViews       %s\n", strings.Join(views, ", "))
+	if len(r.Companions) > 0 {
+		fmt.Fprintf(w, "Companions  %s\n", strings.Join(r.Companions, ", "))
+	}
+	fmt.Fprintf(w, "Version     %.12s, since %s\n", r.Version, r.Versions[0].At.Local().Format("2 Jan 2006 15:04"))
+}
+
+// parameterLine says one parameter: its id, type, and what holds for it.
+func parameterLine(p api.Parameter) string {
+	said := []string{string(p.Type)}
+	if p.Many {
+		said = append(said, "several with ; between")
+	}
+	if p.Required {
+		said = append(said, "needed")
+	}
+	for _, limit := range []struct{ word, value string }{{"from", p.Min}, {"to", p.Max}, {"at most", p.Longest}, {"in", p.Measure}} {
+		if limit.value != "" {
+			said = append(said, limit.word+" "+limit.value)
+		}
+	}
+	if p.Default != "" {
+		said = append(said, "otherwise "+p.Default)
+	}
+	return fmt.Sprintf("%-12s %s: %s", p.Id, p.Label, strings.Join(said, ", "))
+}
+
+func definitionCommand(c *client) *cobra.Command {
+	cmd := &cobra.Command{Use: "definition", Short: "Check, put and get the definitions of reports"}
+	check := &cobra.Command{
+		Use:   "check FILE",
+		Short: "Check a definition and list everything that is wrong with it",
+		Args:  args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			text, _, err := readDefinition(given[0])
+			if err != nil {
+				return err
+			}
+			r, err := fetch[api.Report](c, func(a *api.Client) (*http.Response, error) {
+				return a.CheckDefinitionWithBody(cmd.Context(), yamlType, bytes.NewReader(text))
+			})
+			return c.tellDefinition("is right", r, err)
+		},
+	}
+	var force bool
+	var was string
+	put := &cobra.Command{
+		Use:   "put FILE",
+		Short: "Take a definition into the catalog",
+		Long: `Take a definition into the catalog as the present version of its report.
+The change is refused when the report was changed since --was.`,
+		Args: args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			if force {
+				was = "*"
+			}
+			text, id, err := readDefinition(given[0])
+			if err != nil {
+				return err
+			}
+			params := &api.PutDefinitionParams{}
+			if was != "" {
+				params.IfMatch = &was
+			}
+			r, err := fetch[api.Report](c, func(a *api.Client) (*http.Response, error) {
+				return a.PutDefinitionWithBody(cmd.Context(), id, params, yamlType, bytes.NewReader(text))
+			})
+			return c.tellDefinition("is in the catalog", r, err)
+		},
+	}
+	put.Flags().BoolVar(&force, "force", false, "replace whatever version is there")
+	put.Flags().StringVar(&was, "was", "", "version that this one replaces; none for a new report")
+	get := &cobra.Command{
+		Use:               "get REPORT",
+		Short:             "Print a definition as its author wrote it",
+		Args:              args(cobra.ExactArgs(1)),
+		ValidArgsFunction: c.completeReport,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.GetDefinition(cmd.Context(), given[0]) })
+			if err != nil {
+				return err
+			}
+			defer r.Body.Close()
+			_, err = io.Copy(c.out, r.Body)
+			return err
+		},
+	}
+	cmd.AddCommand(check, put, get)
+	return cmd
+}
+
+const yamlType = "application/yaml"
+
+// readDefinition reads a file, - being standard input, and the id of the
+// report that it defines; the service looks at everything else.
+func readDefinition(path string) (text []byte, id string, err error) {
+	if path == "-" {
+		text, err = io.ReadAll(os.Stdin)
+	} else {
+		text, err = os.ReadFile(path)
+	}
+	if err != nil {
+		return nil, "", usage("%v", err)
+	}
+	var head struct {
+		Report string `yaml:"report"`
+	}
+	if err := yaml.Unmarshal(text, &head); err != nil || head.Report == "" {
+		head.Report = "unnamed" // the service says what is wrong, with its place
+	}
+	return text, head.Report, nil
+}
+
+func (c *client) tellDefinition(said string, r api.Report, err error) error {
+	if err != nil {
+		return err
+	}
+	if c.json() {
+		return c.printJSON(r)
+	}
+	fmt.Fprintf(c.out, "%s %s, version %s.\n", r.Id, said, r.Version)
+	return nil
+}

@@ -1,0 +1,208 @@
+// Package cli is the command-line client. It reaches the service only over
+// HTTP, prints for people by default and for programs with --output json, and
+// ends with exit codes that scripts can trust.
+package cli
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"mantilla/api"
+)
+
+// The exit codes.
+const (
+	exitOther       = 1
+	exitInput       = 2
+	exitNotFound    = 3
+	exitFailed      = 4
+	exitStopped     = 5
+	exitUnreachable = 6
+)
+
+const exitHelp = `Exit codes: 0 done, 1 another error, 2 wrong usage or values, 3 not found,
+4 the run failed, 5 the run was stopped, 6 the service cannot be reached.`
+
+// client is what every command shares.
+type client struct {
+	service string
+	output  string
+	out     io.Writer
+	err     io.Writer
+}
+
+// Root makes the command that holds all others.
+func Root(version string) *cobra.Command {
+	c := &client{}
+	root := &cobra.Command{
+		Use:   "mantilla",
+		Short: "Find, run, read and take away reports",
+		Long: `Find a report in the catalog, run it, read its result and take it away.
+
+  mantilla catalog honey
+  mantilla describe intake-lots
+  mantilla run intake-lots received="last month" unit="Hollin; Marr"
+  mantilla show R-000001 --sort=-value
+  mantilla export R-000001 --to lots.csv
+
+` + exitHelp,
+		Version:       version,
+		SilenceUsage:  true,
+		SilenceErrors: true,
+		PersistentPreRunE: func(cmd *cobra.Command, _ []string) error {
+			c.out, c.err = cmd.OutOrStdout(), cmd.ErrOrStderr()
+			if c.output != "human" && c.output != "json" {
+				return usage("--output: %q is not human or json", c.output)
+			}
+			return nil
+		},
+	}
+	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usage("%v", err) })
+	service := os.Getenv("MANTILLA_SERVICE")
+	if service == "" {
+		service = "http://127.0.0.1:8480"
+	}
+	root.PersistentFlags().StringVar(&c.service, "service", service, "address of the service; also MANTILLA_SERVICE")
+	root.PersistentFlags().StringVar(&c.output, "output", "human", "human or json")
+	must(root.RegisterFlagCompletionFunc("output", fixed("human", "json")))
+	root.AddGroup(&cobra.Group{ID: "reports", Title: "Reports:"}, &cobra.Group{ID: "results", Title: "Runs and results:"}, &cobra.Group{ID: "office", Title: "For librarians:"})
+	for group, commands := range map[string][]*cobra.Command{
+		"reports": {catalogCommand(c), describeCommand(c), runCommand(c)},
+		"results": {runsCommand(c), stopCommand(c), resultsCommand(c), showCommand(c), exportCommand(c), deleteCommand(c), sealCommand(c)},
+		"office":  {definitionCommand(c)},
+	} {
+		for _, cmd := range commands {
+			cmd.GroupID = group
+			root.AddCommand(cmd)
+		}
+	}
+	return root
+}
+
+func must(err error) {
+	if err != nil {
+		panic(err) // a command was declared wrongly
+	}
+}
+
+// Execute runs the command line and returns its exit code.
+func Execute(ctx context.Context, root *cobra.Command) int {
+	err := root.ExecuteContext(ctx)
+	if err == nil {
+		return 0
+	}
+	fmt.Fprintln(root.ErrOrStderr(), "mantilla:", err)
+	var coded *coded
+	if errors.As(err, &coded) {
+		return coded.code
+	}
+	return exitOther
+}
+
+// coded is an error with its exit code.
+type coded struct {
+	code int
+	text string
+}
+
+func (c *coded) Error() string { return c.text }
+
+func usage(format string, args ...any) error {
+	return &coded{exitInput, fmt.Sprintf(format, args...)}
+}
+
+// args wraps a check of the number of arguments as wrong usage.
+func args(check cobra.PositionalArgs) cobra.PositionalArgs {
+	return func(cmd *cobra.Command, given []string) error {
+		if err := check(cmd, given); err != nil {
+			return usage("%v; see %s --help", err, cmd.CommandPath())
+		}
+		return nil
+	}
+}
+
+// send makes one call of the generated client and returns the answer, whose
+// body the caller closes. Failures come back with their exit codes.
+func (c *client) send(call func(*api.Client) (*http.Response, error)) (*http.Response, error) {
+	generated, err := api.NewClient(strings.TrimRight(c.service, "/") + "/api")
+	if err != nil {
+		return nil, usage("--service: %v", err)
+	}
+	r, err := call(generated)
+	var unreachable *url.Error
+	switch {
+	case errors.As(err, &unreachable) && !errors.Is(err, context.Canceled):
+		return nil, &coded{exitUnreachable, fmt.Sprintf("the service at %s cannot be reached (%v); start it with mantilla serve, or name another with --service", c.service, unreachable.Err)}
+	case err != nil:
+		return nil, err
+	case r.StatusCode >= 200 && r.StatusCode < 300:
+		return r, nil
+	}
+	defer r.Body.Close()
+	return nil, refusal(r)
+}
+
+// refusal reads the problem in an answer as an error with its exit code.
+func refusal(r *http.Response) error {
+	var p api.Problem
+	if err := json.NewDecoder(r.Body).Decode(&p); err != nil || p.Title == "" {
+		return &coded{exitOther, "the service answered with " + r.Status}
+	}
+	code := exitOther
+	switch r.StatusCode {
+	case http.StatusNotFound:
+		code = exitNotFound
+	case http.StatusBadRequest, http.StatusUnprocessableEntity:
+		code = exitInput
+	}
+	return &coded{code, told(&p)}
+}
+
+// fetch makes one call and reads its JSON answer.
+func fetch[T any](c *client, call func(*api.Client) (*http.Response, error)) (answer T, err error) {
+	r, err := c.send(call)
+	if err != nil {
+		return answer, err
+	}
+	defer r.Body.Close()
+	if err := json.NewDecoder(r.Body).Decode(&answer); err != nil {
+		return answer, fmt.Errorf("reading the service's answer: %w", err)
+	}
+	return answer, nil
+}
+
+// told says a problem in lines: what it is, and each fault at its place.
+func told(p *api.Problem) string {
+	if len(p.Fields) == 0 || len(p.Fields) == 1 && p.Fields[0].Message == p.Detail {
+		return p.Detail
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s:", p.Title)
+	for _, f := range p.Fields {
+		place := f.Field
+		if f.Line != nil && f.Column != nil {
+			place = fmt.Sprintf("line %d, column %d", *f.Line, *f.Column)
+		}
+		fmt.Fprintf(&b, "\n  %s: %s", place, f.Message)
+	}
+	return b.String()
+}
+
+// printJSON prints an answer of the service as it came, indented.
+func (c *client) printJSON(v any) error {
+	encoder := json.NewEncoder(c.out)
+	encoder.SetIndent("", "  ")
+	encoder.SetEscapeHTML(false)
+	return encoder.Encode(v)
+}
+
+func (c *client) json() bool { return c.output == "json" }

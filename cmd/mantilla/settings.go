@@ -1,0 +1,120 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"strings"
+	"time"
+	_ "time/tzdata" // zones work on machines that have no zone files
+
+	"github.com/spf13/cobra"
+	"github.com/spf13/viper"
+
+	"mantilla/core/period"
+	"mantilla/library"
+)
+
+// settings are all that can be set about a service.
+type settings struct {
+	Data         string        `mapstructure:"data"`
+	Address      string        `mapstructure:"address"`
+	Name         string        `mapstructure:"name"`
+	Zone         string        `mapstructure:"zone"`
+	FiscalStart  int           `mapstructure:"fiscal-start"`
+	Currency     string        `mapstructure:"currency"`
+	BusinessDate string        `mapstructure:"business-date"`
+	MaxRows      int64         `mapstructure:"max-rows"`
+	MaxTime      time.Duration `mapstructure:"max-time"`
+	Workers      int           `mapstructure:"workers"`
+	CacheMB      int           `mapstructure:"cache-mb"`
+	LogLevel     string        `mapstructure:"log-level"`
+
+	zone     *time.Location
+	now      func() time.Time
+	logLevel slog.Level
+}
+
+func addSettings(cmd *cobra.Command) {
+	f := cmd.Flags()
+	f.String("config", "", "configuration file in YAML")
+	f.String("data", "data", "data directory")
+	f.String("address", "127.0.0.1:8480", "address to listen on, of this machine only")
+	f.String("name", "Mantilla", "name of the organisation")
+	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
+	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")
+	f.String("currency", "EUR", "ISO 4217 code of money whose report names none")
+	f.String("business-date", "", "run as if this were today, such as 2026-10-15")
+	f.Int64("max-rows", 10_000_000, "most rows of a run whose report has no limit")
+	f.Duration("max-time", 15*time.Minute, "longest run whose report has no limit")
+	f.Int("workers", 2, "how many runs are carried out at once")
+	f.Int("cache-mb", 512, "memory for decoded rows, in MiB")
+	f.String("log-level", "info", "debug, info, warn or error")
+}
+
+func readSettings(cmd *cobra.Command) (*settings, error) {
+	v := viper.New()
+	v.SetEnvPrefix("mantilla")
+	v.SetEnvKeyReplacer(strings.NewReplacer("-", "_"))
+	v.AutomaticEnv()
+	if err := v.BindPFlags(cmd.Flags()); err != nil {
+		return nil, err
+	}
+	if file := v.GetString("config"); file != "" {
+		v.SetConfigFile(file)
+		if err := v.ReadInConfig(); errors.Is(err, fs.ErrNotExist) {
+			return nil, fmt.Errorf("the configuration file %s does not exist", file)
+		} else if err != nil {
+			return nil, fmt.Errorf("reading the configuration file %s: %w", file, err)
+		}
+	}
+	s := &settings{}
+	if err := v.Unmarshal(s); err != nil {
+		return nil, fmt.Errorf("reading the settings: %w", err)
+	}
+	return s, s.check()
+}
+
+// check settles what the settings mean and says which of them is wrong.
+func (s *settings) check() (err error) {
+	if s.zone, err = time.LoadLocation(s.Zone); err != nil {
+		return fmt.Errorf("zone: %q is not an IANA time zone such as Europe/Berlin", s.Zone)
+	}
+	if err := s.logLevel.UnmarshalText([]byte(s.LogLevel)); err != nil {
+		return fmt.Errorf("log-level: %q is not debug, info, warn or error", s.LogLevel)
+	}
+	switch {
+	case s.FiscalStart < 1 || s.FiscalStart > 12:
+		return fmt.Errorf("fiscal-start: %d is not a month from 1 to 12", s.FiscalStart)
+	case s.Workers < 1 || s.Workers > 64:
+		return fmt.Errorf("workers: %d is not a number from 1 to 64", s.Workers)
+	case s.CacheMB < 16:
+		return fmt.Errorf("cache-mb: %d is too little; use at least 16", s.CacheMB)
+	case s.MaxRows < 1, s.MaxTime <= 0:
+		return errors.New("max-rows and max-time must be more than nothing")
+	}
+	s.now = time.Now
+	if s.BusinessDate != "" {
+		day, err := period.ParseDay(s.BusinessDate)
+		if err != nil {
+			return fmt.Errorf("business-date: %w", err)
+		}
+		s.now = clockOn(day, s.zone)
+	}
+	return nil
+}
+
+// clockOn is a clock that shows the time of day on another day and runs on
+// from there.
+func clockOn(day period.Day, zone *time.Location) func() time.Time {
+	start := time.Now().In(zone)
+	d := day.Time()
+	shifted := time.Date(d.Year(), d.Month(), d.Day(), start.Hour(), start.Minute(), start.Second(), start.Nanosecond(), zone)
+	return func() time.Time { return shifted.Add(time.Since(start)) }
+}
+
+func (s *settings) library() library.Settings {
+	return library.Settings{Name: s.Name, Zone: s.zone, FiscalStart: time.Month(s.FiscalStart), Currency: s.Currency, MaxRows: s.MaxRows,
+		MaxTime: s.MaxTime, Workers: s.Workers, DataDir: s.Data, Now: s.now}
+}

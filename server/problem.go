@@ -1,0 +1,126 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"strconv"
+
+	"github.com/gin-contrib/requestid"
+	"github.com/gin-gonic/gin"
+
+	"mantilla/api"
+	"mantilla/core/param"
+	"mantilla/core/report"
+	"mantilla/library"
+	"mantilla/render"
+	"mantilla/source"
+	"mantilla/store"
+)
+
+// badRequest is a request that the contract does not allow.
+type badRequest struct {
+	field string
+	err   error
+}
+
+func (b *badRequest) Error() string { return b.err.Error() }
+
+// problem says an error in the words of the contract.
+func problem(err error) api.Problem {
+	p := api.Problem{Type: "internal", Title: "Something went wrong in the service", Status: http.StatusInternalServerError, Detail: err.Error(), Fields: []api.Fault{}}
+	set := func(kind, title string, status int) { p.Type, p.Title, p.Status = kind, title, status }
+
+	var missing *library.Missing
+	var values param.Faults
+	var definition report.Faults
+	var reading *library.BadReading
+	var request *badRequest
+	switch {
+	case errors.As(err, &reading):
+		set("reading", "The view cannot be laid out so", http.StatusUnprocessableEntity)
+		p.Fields = []api.Fault{{Field: reading.Part, Message: reading.Error()}}
+	case errors.As(err, &missing):
+		set("not-found", "There is no such "+missing.What, http.StatusNotFound)
+		p.Fields = []api.Fault{{Field: missing.What, Message: missing.Error(), Near: optional(missing.Near)}}
+	case errors.Is(err, store.ErrNotFound):
+		set("not-found", "Not found", http.StatusNotFound)
+	case errors.As(err, &values):
+		set("values", "Some values are not right", http.StatusUnprocessableEntity)
+		p.Fields = valueFaults(values)
+	case errors.As(err, &definition):
+		set("definition", "The definition is not right", http.StatusUnprocessableEntity)
+		for _, f := range definition {
+			p.Fields = append(p.Fields, api.Fault{Field: "definition", Message: f.Message, Line: &f.Line, Column: &f.Column})
+		}
+	case errors.As(err, &request):
+		set("request", "The request is not right", http.StatusBadRequest)
+		p.Fields = []api.Fault{{Field: request.field, Message: request.Error()}}
+	case errors.Is(err, render.ErrTooLong):
+		set("reading", "The format cannot hold so many rows", http.StatusUnprocessableEntity)
+	case errors.Is(err, store.ErrStale):
+		set("stale", "Changed meanwhile", http.StatusPreconditionFailed)
+	case errors.Is(err, store.ErrFull):
+		set("full", "The disk is full", http.StatusInsufficientStorage)
+	case errors.Is(err, source.ErrMissing), errors.Is(err, source.ErrLocked):
+		set("source", "The source cannot be read", http.StatusServiceUnavailable)
+	}
+	return p
+}
+
+func valueFaults(faults param.Faults) []api.Fault {
+	out := []api.Fault{}
+	for _, f := range faults {
+		out = append(out, api.Fault{Field: f.Parameter, Message: f.Message, Near: optional(f.Near)})
+	}
+	return out
+}
+
+func optional[T any](list []T) *[]T {
+	if len(list) == 0 {
+		return nil
+	}
+	return &list
+}
+
+// refuse answers a request with a problem.
+func (s *service) refuse(c *gin.Context, err error) {
+	if c.Request.Context().Err() != nil && errors.Is(err, context.Canceled) {
+		c.Abort() // the caller has gone
+		return
+	}
+	p := problem(err)
+	id := requestid.Get(c)
+	p.Request = &id
+	if p.Status >= 500 {
+		s.log.Error("request failed", "request", id, "path", c.Request.URL.Path, "error", err)
+	}
+	body, err := json.Marshal(p)
+	if err != nil {
+		panic(err) // a Problem holds nothing that cannot be written as JSON
+	}
+	c.Abort()
+	c.Data(p.Status, "application/problem+json", body)
+}
+
+// refuseRequest answers a request that could not be read.
+func (s *service) refuseRequest(c *gin.Context, err error) {
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		err = errors.New("the body is larger than " + strconv.FormatInt(tooLarge.Limit, 10) + " bytes")
+	}
+	s.refuse(c, &badRequest{"request", err})
+}
+
+// cutOff ends an answer that failed after it had begun, in a way that the
+// caller notices: the connection is dropped before the end of the body.
+func (s *service) cutOff(c *gin.Context, err error) {
+	if c.Request.Context().Err() == nil {
+		s.log.Error("answer cut off", "request", requestid.Get(c), "path", c.Request.URL.Path, "error", err)
+	}
+	if c.Writer.Written() {
+		panic(http.ErrAbortHandler)
+	}
+	s.refuse(c, err)
+}

@@ -1,0 +1,157 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"mantilla/api"
+	"mantilla/library"
+	"mantilla/store"
+)
+
+// localUser is who asks until sign-in exists: whoever sits at the machine.
+const localUser = "local"
+
+func runID(number int64) string { return fmt.Sprintf("RUN-%06d", number) }
+
+func resultID(number int64) string { return fmt.Sprintf("R-%06d", number) }
+
+// number reads the number of an id, with its letters or without.
+func number(what, prefix, id string) (int64, error) {
+	digits := strings.TrimPrefix(strings.ToUpper(id), prefix)
+	n, err := strconv.ParseInt(digits, 10, 64)
+	if err != nil || n < 1 {
+		return 0, &badRequest{what, fmt.Errorf("%q is not a %s; write it as %s000017", id, what, prefix)}
+	}
+	return n, nil
+}
+
+func facts(list []store.Fact) []api.Fact {
+	out := make([]api.Fact, len(list))
+	for i, f := range list {
+		out[i] = api.Fact{Parameter: f.Parameter, Label: f.Label, Typed: f.Typed, Resolved: f.Resolved, Says: f.Says}
+	}
+	return out
+}
+
+func (s *service) run(r store.Run) api.Run {
+	out := api.Run{Id: runID(r.Number), Report: r.Report, Title: r.Title, State: api.State(r.State), Sentence: r.Sentence, Values: r.Typed,
+		AskedBy: r.AskedBy, AskedAt: r.AskedAt, Rows: r.Rows, Seconds: s.library.Elapsed(r).Seconds(), Reason: filled(r.Reason)}
+	if !r.StartedAt.IsZero() {
+		out.StartedAt = &r.StartedAt
+	}
+	if !r.EndedAt.IsZero() {
+		out.EndedAt = &r.EndedAt
+	}
+	if r.Result != 0 {
+		id := resultID(r.Result)
+		out.Result = &id
+	}
+	return out
+}
+
+func (s *service) StartRun(ctx context.Context, r api.StartRunRequestObject) (api.StartRunResponseObject, error) {
+	run, err := s.library.StartRun(ctx, library.Ask{Report: r.Body.Report, Typed: r.Body.Values, By: localUser, Idempotency: value(r.Params.IdempotencyKey)})
+	if err != nil {
+		return nil, err
+	}
+	return api.StartRun201JSONResponse(s.run(run)), nil
+}
+
+func (s *service) ListRuns(ctx context.Context, r api.ListRunsRequestObject) (api.ListRunsResponseObject, error) {
+	w := store.RunWish{State: store.State(value(r.Params.State)), Report: value(r.Params.Report), Limit: limit(r.Params.Limit)}
+	var err error
+	if r.Params.Before != nil {
+		if w.Before, err = number("run", "RUN-", *r.Params.Before); err != nil {
+			return nil, err
+		}
+	}
+	runs, err := s.library.Runs(ctx, w)
+	if err != nil {
+		return nil, err
+	}
+	out := make(api.ListRuns200JSONResponse, len(runs))
+	for i, run := range runs {
+		out[i] = s.run(run)
+	}
+	return out, nil
+}
+
+func (s *service) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.GetRunResponseObject, error) {
+	n, err := number("run", "RUN-", r.Run)
+	if err != nil {
+		return nil, err
+	}
+	run, err := s.library.Run(ctx, n)
+	return api.GetRun200JSONResponse(s.run(run)), err
+}
+
+func (s *service) StopRun(ctx context.Context, r api.StopRunRequestObject) (api.StopRunResponseObject, error) {
+	n, err := number("run", "RUN-", r.Run)
+	if err != nil {
+		return nil, err
+	}
+	run, err := s.library.StopRun(ctx, n)
+	return api.StopRun200JSONResponse(s.run(run)), err
+}
+
+func (s *service) WatchRun(ctx context.Context, r api.WatchRunRequestObject) (api.WatchRunResponseObject, error) {
+	n, err := number("run", "RUN-", r.Run)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := s.library.Run(ctx, n); err != nil {
+		return nil, err
+	}
+	return progress{s, ctx, n}, nil
+}
+
+// progress streams a run as server-sent events until it ends.
+type progress struct {
+	*service
+	ctx context.Context
+	run int64
+}
+
+// heartbeat keeps proxies from closing a stream on which nothing happens.
+const heartbeat = 15 * time.Second
+
+func (p progress) VisitWatchRunResponse(w http.ResponseWriter) error {
+	changes, end := p.library.Watch(p.run)
+	defer end()
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(http.StatusOK)
+	beat := time.NewTicker(heartbeat)
+	defer beat.Stop()
+	for {
+		run, err := p.library.Run(p.ctx, p.run)
+		if err != nil {
+			return err
+		}
+		data, err := json.Marshal(p.service.run(run))
+		if err != nil {
+			return err
+		}
+		if _, err := fmt.Fprintf(w, "event: run\ndata: %s\n\n", data); err != nil {
+			return nil // the listener has gone
+		}
+		w.(http.Flusher).Flush()
+		if run.State.Ended() {
+			return nil
+		}
+		select {
+		case <-changes:
+		case <-beat.C:
+		case <-p.closing:
+			return nil
+		case <-p.ctx.Done():
+			return nil
+		}
+	}
+}
