@@ -1,0 +1,55 @@
+// The calls of the contract, typed by what is generated from it.
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+type Schemas = components['schemas']
+export type Catalog = Schemas['Catalog']
+export type CatalogLine = Schemas['CatalogLine']
+export type Report = Schemas['Report']
+export type Parameter = Schemas['Parameter']
+export type Entry = Schemas['Entry']
+export type Fault = Schemas['Fault']
+export type Problem = Schemas['Problem']
+export type Resolution = Schemas['Resolution']
+export type Run = Schemas['Run']
+export type Result = Schemas['Result']
+export type ResultLine = Schemas['ResultLine']
+export type Sheet = Schemas['Sheet']
+export type Column = Schemas['Column']
+export type Opens = Schemas['Opens']
+export type Service = Schemas['Service']
+export type Preset = Schemas['Preset']
+export type Values = Record<string, string>
+
+export const api = createClient<paths>({ baseUrl: '/api' })
+
+/** A failed call, with the service's own account of it. */
+export class Refusal extends Error {
+  readonly problem: Problem
+  constructor(problem: Problem) {
+    super(problem.detail)
+    this.problem = problem
+  }
+}
+
+type Answer<T> = { data?: T; error?: unknown; response: Response }
+
+/** Returns the data of a call or throws its problem. */
+export async function answer<T>(call: Promise<Answer<T>>): Promise<T> {
+  let got: Answer<T>
+  try {
+    got = await call
+  } catch {
+    throw new Refusal(problem('The service cannot be reached', 'Check that it is running, then try again.', 0))
+  }
+  if (got.response.ok) return got.data as T
+  throw new Refusal(isProblem(got.error) ? got.error : problem('The service did not answer as expected', got.response.statusText, got.response.status))
+}
+
+function problem(title: string, detail: string, status: number): Problem {
+  return { type: 'internal', title, detail, status, fields: [] }
+}
+
+function isProblem(e: unknown): e is Problem {
+  return typeof e === 'object' && e !== null && 'title' in e && 'fields' in e
+}

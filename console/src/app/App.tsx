@@ -1,0 +1,55 @@
+import { MantineProvider } from '@mantine/core'
+import { Notifications } from '@mantine/notifications'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { createBrowserRouter, RouterProvider } from 'react-router'
+import { Refusal } from '../api/client'
+import { CatalogPage } from '../catalog/CatalogPage'
+import { OfficePage } from '../office/OfficePage'
+import { OpenPage } from '../report/OpenPage'
+import { ReportPage } from '../report/ReportPage'
+import { ResultPage } from '../result/ResultPage'
+import { ResultsPage } from '../results/ResultsPage'
+import { RunPage } from '../runs/RunPage'
+import { RunsPage } from '../runs/RunsPage'
+import { LostPage } from './LostPage'
+import { Shell } from './Shell'
+import { theme, variables } from './theme'
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      refetchOnWindowFocus: false,
+      // Only a service that could not be reached is worth asking again.
+      retry: (times, error) => times < 2 && error instanceof Refusal && error.problem.status === 0,
+    },
+  },
+})
+
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    children: [
+      { path: '/', element: <CatalogPage /> },
+      { path: '/reports/:report', element: <ReportPage /> },
+      { path: '/open/:report', element: <OpenPage /> },
+      { path: '/runs', element: <RunsPage /> },
+      { path: '/runs/:run', element: <RunPage /> },
+      { path: '/results', element: <ResultsPage /> },
+      { path: '/results/:result', element: <ResultPage /> },
+      { path: '/office', element: <OfficePage /> },
+      { path: '*', element: <LostPage /> },
+    ],
+  },
+])
+
+export function App() {
+  return (
+    <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
+      <Notifications position="bottom-right" />
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </MantineProvider>
+  )
+}

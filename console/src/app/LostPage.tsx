@@ -1,0 +1,7 @@
+import { Link } from 'react-router'
+import { State } from '../parts/State'
+
+/** Shown for an address that leads nowhere. */
+export function LostPage() {
+  return <State title="There is no such place" said="The address may be mistyped." next={<Link to="/">Go to the catalog</Link>} />
+}

@@ -1,0 +1,77 @@
+import { ActionIcon, Kbd, Modal, Table, useComputedColorScheme, useMantineColorScheme } from '@mantine/core'
+import { useDisclosure, useHotkeys } from '@mantine/hooks'
+import { useQuery } from '@tanstack/react-query'
+import { NavLink, Outlet } from 'react-router'
+import { answer, api } from '../api/client'
+import { Mark } from './Mark'
+import classes from './Shell.module.css'
+
+const places = [
+  { to: '/', name: 'Catalog' },
+  { to: '/runs', name: 'Runs' },
+  { to: '/results', name: 'Results' },
+  { to: '/office', name: 'Library office' },
+]
+
+const keys: [string, string][] = [
+  ['/', 'to the search'],
+  ['↑ ↓', 'move in a list or a sheet'],
+  ['Enter', 'open what is in focus'],
+  ['Space', 'pick an entry'],
+  ['Ctrl Enter', 'run the report'],
+  ['?', 'this list'],
+]
+
+/** The band at the top of every place, and the place below it. */
+export function Shell() {
+  const scheme = useComputedColorScheme('light')
+  const { setColorScheme } = useMantineColorScheme()
+  const [help, { open, close }] = useDisclosure(false)
+  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  useHotkeys([
+    ['shift+?', open],
+    ['/', () => document.querySelector<HTMLInputElement>('[data-search]')?.focus()],
+  ])
+  return (
+    <div className={classes.shell}>
+      <a className={classes.skip} href="#place">Skip to the content</a>
+      <header className={classes.band}>
+        <NavLink to="/" className={classes.name}>
+          <Mark />
+          Mantilla
+        </NavLink>
+        <nav className={classes.places} aria-label="Places">
+          {places.map((p) => (
+            <NavLink key={p.to} to={p.to} end={p.to === '/'} className={({ isActive }) => (isActive ? classes.here : classes.there)}>
+              {p.name}
+            </NavLink>
+          ))}
+        </nav>
+        <span className={classes.of}>{service.data && `${service.data.name} · ${longDay(service.data.today)}`}</span>
+        <ActionIcon variant="subtle" aria-label="Keys" onClick={open}>?</ActionIcon>
+        <ActionIcon variant="subtle" aria-label={scheme === 'dark' ? 'Light colours' : 'Dark colours'} onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}>
+          {scheme === 'dark' ? '☀' : '☾'}
+        </ActionIcon>
+      </header>
+      <main id="place" className={classes.place}>
+        <Outlet />
+      </main>
+      <Modal opened={help} onClose={close} title="Keys">
+        <Table>
+          <Table.Tbody>
+            {keys.map(([key, does]) => (
+              <Table.Tr key={key}>
+                <Table.Td><Kbd>{key}</Kbd></Table.Td>
+                <Table.Td>{does}</Table.Td>
+              </Table.Tr>
+            ))}
+          </Table.Tbody>
+        </Table>
+      </Modal>
+    </div>
+  )
+}
+
+function longDay(day: string) {
+  return new Date(day + 'T00:00:00Z').toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' })
+}

@@ -1,0 +1,34 @@
+import type { ReactNode } from 'react'
+import { moveFocus } from './moveFocus'
+import classes from './List.module.css'
+
+type Props = {
+  title: string
+  tools?: ReactNode
+  heads: string[]
+  /** Places of the columns whose cells end at the right. */
+  right?: number[]
+  /** Shown instead of the table when it is given. */
+  empty?: ReactNode
+  children: ReactNode
+}
+
+/** A titled table of things that were made: runs, results. Arrows move among its first links. */
+export function List({ title, tools, heads, right = [], empty, children }: Props) {
+  return (
+    <section className={classes.page}>
+      <header className={classes.head}>
+        <h1 className={classes.title}>{title}</h1>
+        {tools}
+      </header>
+      {empty || (
+        <table className={classes.table} onKeyDown={(e) => moveFocus(e, 'td:first-child a')}>
+          <thead>
+            <tr>{heads.map((h, i) => <th key={h} scope="col" data-right={right.includes(i) || undefined}>{h}</th>)}</tr>
+          </thead>
+          <tbody>{children}</tbody>
+        </table>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,36 @@
+import { Button, Group, Popover, TextInput } from '@mantine/core'
+import { DatePicker } from '@mantine/dates'
+import { useDisclosure } from '@mantine/hooks'
+import type { FieldProps } from './Field'
+import { FieldFrame } from './FieldFrame'
+
+const named = ['today', 'yesterday', 'month start', 'month end', 'year end']
+
+/** One day, typed (2026-09-30, today - 14 days), picked or named. */
+export function DateField(props: FieldProps) {
+  const { parameter, value, onChange, fault, says } = props
+  const [open, { close, toggle }] = useDisclosure(false)
+  const id = `field-${parameter.id}`
+  const pick = (day: string) => {
+    onChange(day)
+    close()
+  }
+  return (
+    <FieldFrame {...props} id={id} hint={says}>
+      <Popover opened={open} onDismiss={close} position="bottom-start" trapFocus>
+        <Popover.Target>
+          <TextInput
+            id={id} name={parameter.id} value={value} error={Boolean(fault)} maw="18rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
+            rightSection={<Button size="compact-xs" variant="subtle" aria-label={`Pick ${parameter.label}`} onClick={toggle}>▾</Button>}
+          />
+        </Popover.Target>
+        <Popover.Dropdown>
+          <Group gap={4} maw="17rem">
+            {named.map((n) => <Button key={n} size="compact-xs" variant="default" onClick={() => pick(n)}>{n}</Button>)}
+          </Group>
+          <DatePicker mt="xs" size="sm" value={/^\d{4}-\d\d-\d\d$/.test(value) ? value : null} onChange={(day) => day && pick(day)} />
+        </Popover.Dropdown>
+      </Popover>
+    </FieldFrame>
+  )
+}

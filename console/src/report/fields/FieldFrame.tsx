@@ -1,0 +1,37 @@
+import { Input } from '@mantine/core'
+import type { ReactNode } from 'react'
+import type { FieldProps } from './Field'
+
+type Props = Omit<FieldProps, 'report' | 'value'> & { children: ReactNode; id?: string; hint?: ReactNode }
+
+/** Label, help, fault with what was probably meant, and the field between. */
+export function FieldFrame({ parameter, fault, onChange, children, id, hint }: Props) {
+  const near = fault?.near ?? []
+  return (
+    <Input.Wrapper
+      id={id}
+      label={parameter.measure ? `${parameter.label}, ${parameter.measure}` : parameter.label}
+      labelElement={id ? 'label' : 'div'}
+      withAsterisk={parameter.required}
+      description={parameter.help || undefined}
+      error={
+        fault && (
+          <span data-fault={parameter.id}>
+            {fault.message}
+            {near.length > 0 && (
+              <>
+                {' '}
+                {near.map((code) => (
+                  <button key={code} type="button" className="offer" onClick={() => onChange(code)}>use {code}</button>
+                ))}
+              </>
+            )}
+          </span>
+        )
+      }
+    >
+      {children}
+      {!fault && hint && <Input.Description mt={4}>{hint}</Input.Description>}
+    </Input.Wrapper>
+  )
+}

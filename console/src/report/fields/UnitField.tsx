@@ -1,0 +1,50 @@
+import { Button, Pill, PillsInput, Popover, TextInput } from '@mantine/core'
+import { useDisclosure } from '@mantine/hooks'
+import { useState } from 'react'
+import type { Entry } from '../../api/client'
+import { codesIn, type FieldProps } from './Field'
+import { FieldFrame } from './FieldFrame'
+import { UnitTree } from './UnitTree'
+import { useEntries } from './entries'
+
+/** Units of the organisation, picked from its tree; each stands for itself and everything below. */
+export function UnitField(props: FieldProps) {
+  const { report, parameter, value, onChange, fault } = props
+  const [open, { close, toggle }] = useDisclosure(false)
+  const [search, setSearch] = useState('')
+  const units = useEntries(report, parameter.id, '', 1000)
+  const entries = units.data ?? []
+  const chosen = codesIn(value).map((typed) => known(entries, typed))
+  const set = (codes: string[]) => onChange(codes.join('; '))
+  const flip = (code: string) => {
+    if (chosen.includes(code)) return set(chosen.filter((c) => c !== code))
+    set(parameter.many ? [...chosen, code] : [code])
+  }
+  const label = (code: string) => entries.find((e) => e.code === code)?.label ?? code
+  const below = chosen.some((code) => entries.some((e) => e.parent === code))
+  return (
+    <FieldFrame {...props} hint={chosen.length === 0 ? parameter.all || undefined : below ? 'with everything below' : undefined}>
+      <Popover opened={open} onDismiss={close} position="bottom-start" shadow="md" trapFocus>
+        <Popover.Target>
+          <PillsInput error={Boolean(fault)} maw="34rem" rightSection={<Button size="compact-xs" variant="subtle" aria-label={`Pick ${parameter.label}`} onClick={toggle}>▾</Button>}>
+            <Pill.Group>
+              {chosen.map((code) => <Pill key={code} withRemoveButton onRemove={() => flip(code)} removeButtonProps={{ 'aria-label': `Leave out ${label(code)}` }}>{label(code)}</Pill>)}
+              <PillsInput.Field type="auto" readOnly placeholder={chosen.length ? '' : 'all units'} aria-label={parameter.label} onClick={toggle}
+                onKeyDown={(e) => ['Enter', ' ', 'ArrowDown'].includes(e.key) && !open && (e.preventDefault(), toggle())} />
+            </Pill.Group>
+          </PillsInput>
+        </Popover.Target>
+        <Popover.Dropdown w="24rem">
+          <TextInput size="sm" placeholder="Search units" aria-label="Search units" value={search} onChange={(e) => setSearch(e.currentTarget.value)} data-autofocus />
+          <UnitTree entries={entries} chosen={chosen} search={search} onFlip={flip} />
+        </Popover.Dropdown>
+      </Popover>
+    </FieldFrame>
+  )
+}
+
+/** The code of what was typed: a code or a label. */
+function known(entries: Entry[], typed: string) {
+  const same = (t: string) => t.localeCompare(typed, undefined, { sensitivity: 'base' }) === 0
+  return (entries.find((e) => same(e.code)) ?? entries.find((e) => same(e.label)))?.code ?? typed
+}

@@ -1,0 +1,48 @@
+import { Button } from '@mantine/core'
+import { useMutation } from '@tanstack/react-query'
+import { Link } from 'react-router'
+import { answer, api, type Result } from '../api/client'
+import { length, moment } from '../parts/said'
+import classes from './HowMade.module.css'
+
+type Props = { result: Result }
+
+/** How a result was made: values as typed and as they came out, version, who, when, source, seal. */
+export function HowMade({ result }: Props) {
+  const seal = useMutation({ mutationFn: () => answer(api.GET('/results/{result}/seal', { params: { path: { result: result.id } } })) })
+  const facts: [string, React.ReactNode][] = [
+    ['Asked by', result.askedBy],
+    ['Started', moment(result.startedAt)],
+    ['Took', length(result.seconds)],
+    ['Run', <Link key="run" to={`/runs?state=done`}>{result.run}</Link>],
+    ['Version', <code key="v">{result.version.slice(0, 16)}</code>],
+    ['Source', result.source],
+    ['Source state', <code key="f">{result.fingerprint.slice(0, 16)}</code>],
+    ['Seal', <code key="s" className={classes.seal}>{result.seal}</code>],
+  ]
+  return (
+    <aside className={classes.side}>
+      <h2>Values</h2>
+      <dl>
+        {result.facts.map((f) => (
+          <div key={f.parameter}>
+            <dt>{f.label}</dt>
+            <dd>{f.typed || <span className="dim">not given</span>}{f.resolved && f.resolved !== f.typed && <div className="dim">{f.resolved}</div>}</dd>
+          </div>
+        ))}
+      </dl>
+      <h2>Making</h2>
+      <dl>
+        {facts.map(([name, value]) => (
+          <div key={name}>
+            <dt>{name}</dt>
+            <dd>{value}</dd>
+          </div>
+        ))}
+      </dl>
+      <Button size="xs" variant="light" loading={seal.isPending} onClick={() => seal.mutate()}>Check the seal</Button>
+      {seal.data && <p className={seal.data.unchanged ? classes.good : classes.bad}>{seal.data.unchanged ? 'The rows are the ones that were sealed.' : 'The rows do not agree with the seal.'}</p>}
+      {seal.error && <p className={classes.bad}>{seal.error.message}</p>}
+    </aside>
+  )
+}

@@ -1,0 +1,45 @@
+import { TextInput } from '@mantine/core'
+import { useDebouncedValue } from '@mantine/hooks'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { Link, useSearchParams } from 'react-router'
+import { answer, api } from '../api/client'
+import { Failure } from '../parts/Failure'
+import { List } from '../parts/List'
+import { State } from '../parts/State'
+import { count, moment, size } from '../parts/said'
+import { DeleteResult } from './DeleteResult'
+
+/** Everything that was kept: find it, open it, delete it. */
+export function ResultsPage() {
+  const [params, setParams] = useSearchParams()
+  const search = params.get('search') ?? ''
+  const [settled] = useDebouncedValue(search, 150)
+  const results = useQuery({
+    queryKey: ['results', { search: settled, limit: 200 }],
+    queryFn: () => answer(api.GET('/results', { params: { query: { search: settled, limit: 200 } } })),
+    placeholderData: keepPreviousData,
+  })
+  if (results.error) return <Failure error={results.error} again={() => results.refetch()} />
+  return (
+    <List
+      title="Results"
+      tools={<TextInput data-search type="search" w="20rem" placeholder="Search results" aria-label="Search results" value={search} onChange={(e) => setParams(e.currentTarget.value ? { search: e.currentTarget.value } : {}, { replace: true })} />}
+      heads={['Result', 'Kept', 'Report', 'Rows', 'Size', '']}
+      right={[3, 4]}
+      empty={results.data?.length === 0 && <State title={search ? 'No result meets the search' : 'Nothing is kept yet'} said={search ? 'Try fewer words.' : 'Run a report, and its result is kept here.'} next={<Link to="/">Choose a report</Link>} />}
+    >
+      {results.data?.map((r) => (
+        <tr key={r.id}>
+          <td><Link to={`/results/${r.id}`}>{r.id}</Link></td>
+          <td>{moment(r.keptAt)}</td>
+          <td style={{ whiteSpace: 'normal' }}>
+            <strong>{r.title}</strong> <span className="dim">{r.sentence}</span>
+          </td>
+          <td data-right>{count(r.rows, '', '').trim()}</td>
+          <td data-right>{size(r.bytes)}</td>
+          <td><DeleteResult result={r.id} title={r.title} /></td>
+        </tr>
+      ))}
+    </List>
+  )
+}

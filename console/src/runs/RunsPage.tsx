@@ -1,0 +1,57 @@
+import { SegmentedControl } from '@mantine/core'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Link, useSearchParams } from 'react-router'
+import { answer, api, type Run } from '../api/client'
+import { Failure } from '../parts/Failure'
+import { List } from '../parts/List'
+import { State } from '../parts/State'
+import { count, length, moment } from '../parts/said'
+import { formAddress } from './formAddress'
+
+const states = ['waiting', 'running', 'done', 'failed', 'stopped'] as const
+
+/** All runs, the newest first; those under way move by themselves. */
+export function RunsPage() {
+  const [params, setParams] = useSearchParams()
+  const client = useQueryClient()
+  const state = states.find((s) => s === params.get('state'))
+  const runs = useQuery({
+    queryKey: ['runs', state],
+    queryFn: () => answer(api.GET('/runs', { params: { query: { state, limit: 200 } } })),
+    refetchInterval: (q) => (q.state.data?.some(underWay) ? 700 : 10_000),
+  })
+  const stop = useMutation({
+    mutationFn: (run: string) => answer(api.POST('/runs/{run}/stop', { params: { path: { run } } })),
+    onSettled: () => client.invalidateQueries({ queryKey: ['runs'] }),
+  })
+  if (runs.error) return <Failure error={runs.error} again={() => runs.refetch()} />
+  return (
+    <List
+      title="Runs"
+      tools={<SegmentedControl size="xs" aria-label="State" data={[{ value: '', label: 'all' }, ...states.map((s) => ({ value: s, label: s }))]} value={state ?? ''} onChange={(s) => setParams(s ? { state: s } : {})} />}
+      heads={['Run', 'State', 'Asked', 'Rows', 'Took', 'Report', '']}
+      right={[3, 4]}
+      empty={runs.data?.length === 0 && <State title={state ? `No run is ${state}` : 'Nothing has run yet'} next={<Link to="/">Choose a report</Link>} />}
+    >
+      {runs.data?.map((r) => (
+        <tr key={r.id}>
+          <td><Link to={underWay(r) || !r.result ? `/runs/${r.id}` : `/results/${r.result}`}>{r.id}</Link></td>
+          <td data-state={r.state}>{r.state}</td>
+          <td>{moment(r.askedAt)}</td>
+          <td data-right>{count(r.rows, '', '').trim()}</td>
+          <td data-right>{length(r.seconds)}</td>
+          <td>
+            <strong>{r.title}</strong> <span className="dim">{r.reason ?? r.sentence}</span>
+          </td>
+          <td>
+            {underWay(r) ? <button className="act" onClick={() => stop.mutate(r.id)}>Stop</button> : <Link to={formAddress(r)}>Run again</Link>}
+          </td>
+        </tr>
+      ))}
+    </List>
+  )
+}
+
+function underWay(r: Run) {
+  return r.state === 'waiting' || r.state === 'running'
+}
