@@ -197,6 +197,13 @@ type Column struct {
 // ColumnKind defines model for Column.Kind.
 type ColumnKind string
 
+// Companion defines model for Companion.
+type Companion struct {
+	Depth string `json:"depth"`
+	Id    string `json:"id"`
+	Title string `json:"title"`
+}
+
 // Entry defines model for Entry.
 type Entry struct {
 	Code    string  `json:"code"`
@@ -300,7 +307,7 @@ type Problem struct {
 type Report struct {
 	About      string      `json:"about"`
 	Category   string      `json:"category"`
-	Companions []string    `json:"companions"`
+	Companions []Companion `json:"companions"`
 	Depth      string      `json:"depth"`
 	Guide      string      `json:"guide"`
 	Id         string      `json:"id"`

@@ -120,8 +120,8 @@ func describe(w io.Writer, r api.Report) {
 		views = append(views, v.Id)
 	}
 	fmt.Fprintf(w, "\nViews       %s\n", strings.Join(views, ", "))
-	if len(r.Companions) > 0 {
-		fmt.Fprintf(w, "Companions  %s\n", strings.Join(r.Companions, ", "))
+	for _, c := range r.Companions {
+		fmt.Fprintf(w, "Companion   %s, %s\n", c.Id, c.Depth)
 	}
 	fmt.Fprintf(w, "Version     %.12s, since %s\n", r.Version, r.Versions[0].At.Local().Format("2 Jan 2006 15:04"))
 }

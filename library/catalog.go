@@ -79,7 +79,7 @@ func likeness(d *report.Definition, search string) (score int, ok bool) {
 	rest := strings.Fields(frame.Fold(d.Category + " " + d.Depth + " " + d.About))
 	for _, word := range strings.Fields(frame.Fold(search)) {
 		best := min(closest(word, title), 2+closest(word, rest))
-		if best > 2+1+len(word)/4 {
+		if best > 2+1+nearest.Slips(word) {
 			return 0, false
 		}
 		score += best
@@ -91,7 +91,7 @@ func closest(word string, among []string) int {
 	best := 1000
 	for _, w := range among {
 		d := nearest.Distance(word, strings.Trim(w, ".,;:()"))
-		if d > 1 && d-1 > len(word)/4 {
+		if d > 1 && d-1 > nearest.Slips(word) {
 			continue // not a slip of the finger but another word
 		}
 		best = min(best, d)

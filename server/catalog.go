@@ -59,10 +59,15 @@ func (s *service) GetReport(ctx context.Context, r api.GetReportRequestObject) (
 
 func (s *service) report(ctx context.Context, d *report.Definition) (api.Report, error) {
 	out := api.Report{Id: d.ID, Title: d.Title, Category: d.Category, Depth: d.Depth, About: d.About, Guide: d.Guide, Source: d.Source,
-		Version: d.Version, Versions: []api.Version{}, Companions: append([]string{}, d.Companions...), Parameters: []api.Parameter{}, Views: []api.View{}}
+		Version: d.Version, Versions: []api.Version{}, Companions: []api.Companion{}, Parameters: []api.Parameter{}, Views: []api.View{}}
 	versions, err := s.library.Versions(ctx, d.ID)
 	for _, v := range versions {
 		out.Versions = append(out.Versions, api.Version{Version: v.Version, At: v.At})
+	}
+	for _, id := range d.Companions {
+		if c, err := s.library.Report(id); err == nil { // one that is not in the catalog yet is not offered
+			out.Companions = append(out.Companions, api.Companion{Id: c.ID, Title: c.Title, Depth: c.Depth})
+		}
 	}
 	for _, p := range d.Parameters {
 		out.Parameters = append(out.Parameters, api.Parameter{Id: p.ID, Label: p.Label, Type: api.ParameterType(p.Type), Help: p.Help, Many: p.Many,

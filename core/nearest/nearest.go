@@ -13,8 +13,8 @@ import (
 )
 
 // Names returns at most most of the names, the likeliest first: those that
-// begin with or hold what was typed, then those within an edit distance
-// (Levenshtein) of a third of its length. Case and accents do not count.
+// begin with or hold what was typed, then those within as many slips of typing
+// as [Slips] allows. Case and accents do not count.
 func Names(typed string, names []string, most int) []string {
 	type scored struct {
 		name  string
@@ -26,7 +26,7 @@ func Names(typed string, names []string, most int) []string {
 	}
 	var found []scored
 	for _, name := range names {
-		if s := Distance(sought, frame.Fold(name)); s <= 1+len(sought)/3 {
+		if s := Distance(sought, frame.Fold(name)); s <= 1+Slips(sought) {
 			found = append(found, scored{name, s})
 		}
 	}
@@ -38,9 +38,13 @@ func Names(typed string, names []string, most int) []string {
 	return out
 }
 
+// Slips is how many letters of a word may be wrong: two, or a third of a long
+// word, but never more than half of a short one.
+func Slips(word string) int { return min(max(2, len(word)/3), len(word)/2) }
+
 // Distance tells how far a folded name is from what was typed: 0 when it
 // begins with it, 1 when it holds it, otherwise one more than the edit
-// distance to the name or to the nearest of its words.
+// distance (Levenshtein) to the name or to the nearest of its words.
 func Distance(sought, name string) int {
 	switch strings.Index(name, sought) {
 	case 0:

@@ -399,9 +399,14 @@ export interface components {
             /** @description SHA-256 of the definition's content. */
             version: string;
             versions: components["schemas"]["Version"][];
-            companions: string[];
+            companions: components["schemas"]["Companion"][];
             parameters: components["schemas"]["Parameter"][];
             views: components["schemas"]["View"][];
+        };
+        Companion: {
+            id: string;
+            title: string;
+            depth: string;
         };
         Version: {
             version: string;

@@ -1,5 +1,5 @@
 import { MantineProvider } from '@mantine/core'
-import { Notifications } from '@mantine/notifications'
+import { DatesProvider } from '@mantine/dates'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { createBrowserRouter, RouterProvider } from 'react-router'
 import { Refusal } from '../api/client'
@@ -11,6 +11,7 @@ import { ResultPage } from '../result/ResultPage'
 import { ResultsPage } from '../results/ResultsPage'
 import { RunPage } from '../runs/RunPage'
 import { RunsPage } from '../runs/RunsPage'
+import { BrokenPage } from './BrokenPage'
 import { LostPage } from './LostPage'
 import { Shell } from './Shell'
 import { theme, variables } from './theme'
@@ -29,6 +30,7 @@ const queries = new QueryClient({
 const router = createBrowserRouter([
   {
     element: <Shell />,
+    errorElement: <BrokenPage />,
     children: [
       { path: '/', element: <CatalogPage /> },
       { path: '/reports/:report', element: <ReportPage /> },
@@ -46,9 +48,10 @@ const router = createBrowserRouter([
 export function App() {
   return (
     <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
-      <Notifications position="bottom-right" />
       <QueryClientProvider client={queries}>
-        <RouterProvider router={router} />
+        <DatesProvider settings={{ firstDayOfWeek: 1, weekendDays: [] }}>
+          <RouterProvider router={router} />
+        </DatesProvider>
       </QueryClientProvider>
     </MantineProvider>
   )

@@ -48,10 +48,12 @@ export function ReportPage() {
             <p className={classes.about}>{about}</p>
             <form className={classes.form} onSubmit={(e) => (e.preventDefault(), run.mutate())}>
               {parameters.map((p) => (
-                <Field
-                  key={p.id} report={id} parameter={p} value={values[p.id]} onChange={(v) => set(p.id, v)}
-                  fault={faults.find((f) => f.field === p.id)} says={resolution?.facts.find((f) => f.parameter === p.id)?.says}
-                />
+                <div key={p.id} className={p.type === 'choice' || p.type === 'unit' ? classes.wide : undefined}>
+                  <Field
+                    report={id} parameter={p} value={values[p.id]} onChange={(v) => set(p.id, v)}
+                    fault={faults.find((f) => f.field === p.id)} says={resolution?.facts.find((f) => f.parameter === p.id)?.says}
+                  />
+                </div>
               ))}
               <button type="submit" hidden />
             </form>

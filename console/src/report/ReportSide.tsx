@@ -24,7 +24,7 @@ export function ReportSide({ report }: Props) {
       {report.companions.length > 0 && (
         <section>
           <h2>Companions</h2>
-          <ul>{report.companions.map((c) => <li key={c}><Link to={`/reports/${c}`}>{c}</Link></li>)}</ul>
+          <ul>{report.companions.map((c) => <li key={c.id}><Link to={`/reports/${c.id}`}>{c.title}</Link>, {c.depth}</li>)}</ul>
         </section>
       )}
       <section>

@@ -12,7 +12,7 @@ const tests = {
   day: [{ value: '=', label: 'lies in' }, { value: '>=', label: 'lies in or after' }, { value: '<=', label: 'lies in or before' }, ...empties],
   flag: [{ value: '=yes', label: 'is yes' }, { value: '=no', label: 'is no' }, ...empties],
 }
-const hints = { text: 'several with ; between', number: 'such as 12.50', day: '2026-09, last month, 2026-09-30', flag: '' }
+const hints = { text: '', number: 'such as 12.50', day: '2026-09, last month, 2026-09-30', flag: '' }
 
 /** One test of one column. */
 export function FilterForm({ sheet, onAdd }: Props) {
@@ -27,7 +27,7 @@ export function FilterForm({ sheet, onAdd }: Props) {
     <form onSubmit={(e) => (e.preventDefault(), add())}>
       <Select size="sm" label="Column" data={sheet.columns.map((c) => ({ value: c.id, label: c.heading }))} value={column} onChange={(c) => c && setColumn(c)} comboboxProps={{ withinPortal: false }} allowDeselect={false} />
       <Select size="sm" mt={6} label="Test" data={tests[sort]} value={chosen} onChange={(t) => t && setTest(t)} comboboxProps={{ withinPortal: false }} allowDeselect={false} />
-      {!whole && <TextInput size="sm" mt={6} label="Value" name="filter-value" placeholder={hints[sort]} value={value} onChange={(e) => setValue(e.currentTarget.value)} />}
+      {!whole && <TextInput size="sm" mt={6} label="Value" name="filter-value" placeholder={sort === 'text' && chosen !== '~' ? 'several with ; between' : hints[sort]} value={value} onChange={(e) => setValue(e.currentTarget.value)} />}
       <Button size="xs" mt="sm" type="submit">Filter</Button>
     </form>
   )

@@ -20,8 +20,10 @@ export function Grid({ result, sheet, reading, tall, onSort }: Props) {
   const inSight = tall ? Math.max(measured - 2.6 * rowHeight, rowHeight) : Math.min(sheet.rows, mostOnPage) * rowHeight
   const { window, onScroll } = useWindow(sheet.rows, inSight)
   const row = useRows(result, sheet.view, reading, window.first, window.last)
-  const template = sheet.columns.map((_, i) => `minmax(${width(sheet, i)}ch, ${sheet.columns[i].right ? 'max-content' : '1fr'})`).join(' ')
-  const least = sheet.columns.reduce((sum, _, i) => sum + width(sheet, i), 0)
+  // Headings, rows and totals are grids of their own: shares of the same width keep them in line.
+  const widths = sheet.columns.map((_, i) => width(sheet, i))
+  const template = widths.map((w) => `minmax(0, ${w}fr)`).join(' ')
+  const least = widths.reduce((sum, w) => sum + w, 0)
   const totals = sheet.totals.some((t) => t.text !== undefined)
   const rows: number[] = []
   for (let n = window.first; n < window.last; n++) rows.push(n)
@@ -38,7 +40,7 @@ export function Grid({ result, sheet, reading, tall, onSort }: Props) {
         ref={box} className={classes.box} role="table" aria-label={sheet.title} aria-rowcount={sheet.rows + 1} tabIndex={0} data-sheet={sheet.view}
         style={{ maxHeight: tall ? '100%' : inSight + (totals ? 3 : 2) * rowHeight + 10 }} onScroll={onScroll} onKeyDown={keys}
       >
-        <div style={{ minWidth: `calc(${least}ch + ${sheet.columns.length * 1.5}rem)` }}>
+        <div style={{ minWidth: `${least}ch` }}>
           <Head sheet={sheet} template={template} onSort={onSort} />
           <div className={classes.body} style={{ height: window.height }}>
             <div style={{ transform: `translateY(${window.offset}px)` }}>
@@ -71,5 +73,7 @@ export function Grid({ result, sheet, reading, tall, onSort }: Props) {
 function width(sheet: Sheet, i: number) {
   const longest = Math.max(...sheet.cells.slice(0, 60).map((c) => c[i]?.length ?? 0), 0)
   const total = sheet.totals[i].text?.length ?? 0
-  return Math.min(Math.max(longest, total + (sheet.totals[i].op === 'sum' ? 0 : sheet.totals[i].op.length + 1), Math.min(sheet.columns[i].heading.length + 2, 20), 5), 34)
+  const heading = Math.min(sheet.columns[i].heading.length + 2, 20)
+  const gaps = 3
+  return Math.min(Math.max(longest, total + (sheet.totals[i].op === 'sum' ? 0 : sheet.totals[i].op.length + 1), heading, 5), 36) + gaps
 }

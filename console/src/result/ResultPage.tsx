@@ -11,6 +11,9 @@ import { HowMade } from './HowMade'
 import classes from './ResultPage.module.css'
 import { SheetView } from './SheetView'
 
+// The tab of the views that open with the result. An id of a view holds no star.
+const together = '*'
+
 /** A kept result: its values in a sentence, its views, and how it was made. */
 export function ResultPage() {
   const id = useParams().result!
@@ -42,10 +45,10 @@ export function ResultPage() {
         </Group>
       </header>
       {r.views.length > 1 && (
-        <Tabs value={view} onChange={(v) => setParams(v ? { view: v } : {})} color="sea.7" className={classes.tabs}>
+        <Tabs value={view || together} onChange={(v) => setParams(v && v !== together ? { view: v } : {})} color="sea.7" className={classes.tabs}>
           <Tabs.List>
-            {r.page.length > 1 && <Tabs.Tab value="">Together</Tabs.Tab>}
-            {r.views.map((v) => <Tabs.Tab key={v.id} value={r.page.length === 1 && v.id === r.page[0].id ? '' : v.id}>{v.title}</Tabs.Tab>)}
+            {r.page.length > 1 && <Tabs.Tab value={together}>Together</Tabs.Tab>}
+            {r.views.map((v) => <Tabs.Tab key={v.id} value={r.page.length === 1 && v.id === r.page[0].id ? together : v.id}>{v.title}</Tabs.Tab>)}
           </Tabs.List>
         </Tabs>
       )}

@@ -1,0 +1,244 @@
+package report
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"mantilla/core/frame"
+	"mantilla/core/param"
+	"mantilla/core/period"
+)
+
+const good = `report: lots-of-day
+title: Lots
+category: Intake
+depth: lines
+about: Every lot.
+source: coop
+parameters:
+  - {id: received, type: range, required: true, default: last month}
+  - {id: grade, type: choice, many: true, options: {A: Select, B: Table}}
+  - {id: heavy, type: flag}
+datasets:
+  lots:
+    from: lot
+    where:
+      - lot.received_on between :received.start and :received.end
+      - lot.grade in :grade
+      - lot.net_g > 1000 or not :heavy
+    key: lot_no
+    columns:
+      - {id: lot_no, is: lot.lot_no, type: text, label: Lot, opens: {report: lot-history, with: {lot: lot_no, days: ':received'}}}
+      - {id: net_kg, is: lot.net_g, type: decimal, scale: 3, unit: kg, total: sum}
+      - {id: value, is: lot.cents, type: money, total: sum}
+      - {id: fee, is: lot.fee, type: money, currency: JPY}
+views:
+  lots: {of: lots, sort: [-net_kg, lot_no]}
+  short: {title: In short, of: lots, columns: [lot_no, net_kg], empty: omit}
+limits: {rows: 1_000, time: 90s, after_crash: again}
+`
+
+func parse(t *testing.T, text string) *Definition {
+	t.Helper()
+	d, faults := Parse([]byte(text), Defaults{Currency: "EUR"})
+	if faults != nil {
+		t.Fatal(faults)
+	}
+	return d
+}
+
+func TestParse(t *testing.T) {
+	d := parse(t, good)
+	if d.ID != "lots-of-day" || len(d.Parameters) != 3 || d.Parameters[1].Options[0].Code != "A" || d.Parameters[0].Label != "Received" {
+		t.Errorf("read as %+v", d)
+	}
+	if d.Limits.Rows != 1000 || d.Limits.Time.Seconds() != 90 || d.Limits.AfterCrash != "again" {
+		t.Errorf("limits %+v", d.Limits)
+	}
+	want := frame.Schema{{Name: "lot_no", Kind: frame.Text}, {Name: "net_kg", Kind: frame.Decimal, Scale: 3},
+		{Name: "value", Kind: frame.Money, Scale: 2, Currency: "EUR"}, {Name: "fee", Kind: frame.Money, Currency: "JPY"}}
+	if got := d.Dataset("lots").Schema(); !slices.Equal(got, want) {
+		t.Errorf("schema %v, want %v", got, want)
+	}
+	if got := d.View("lots").Sort; !slices.Equal(got, []frame.Key{{Column: "net_kg", Descending: true}, {Column: "lot_no"}}) {
+		t.Errorf("sort %v", got)
+	}
+	if !slices.Equal(d.Page, []string{"lots", "short"}) || d.View("short").Empty != "omit" || d.View("lots").Title != "Lots" {
+		t.Errorf("page %v, views %+v", d.Page, d.Views)
+	}
+	if line := d.ParameterLine("grade"); line != 9 {
+		t.Errorf("grade is declared on line %d", line)
+	}
+}
+
+// Each case changes the good definition and expects a fault at a place.
+func TestParseRefuses(t *testing.T) {
+	cases := []struct{ name, from, to, place, says string }{
+		{"not YAML", "title: Lots", "title: [", "line", "not YAML"},
+		{"unknown key", "title: Lots", "titel: Lots", "line 2, column 1", `no key "titel"; did you mean title?`},
+		{"missing key", "about: Every lot.\n", "", "line 1, column 1", `lacks the key "about"`},
+		{"repeated key", "depth: lines", "depth: lines\ndepth: lines", "line 5, column 1", `twice`},
+		{"bad id", "report: lots-of-day", "report: Lots", "line 1, column 9", "is not an id"},
+		{"bad depth", "depth: lines", "depth: deep", "line 4, column 8", "overview, breakdown or lines"},
+		{"bad parameter type", "type: flag", "type: flog", "line 10, column 17", "is not a parameter type"},
+		{"parameter that nothing uses", ":heavy", "1", "line 10, column 5", "parameter heavy is not used"},
+		{"name that is no parameter", "in :grade", "in :grades", "line 16, column 9", ":grades, which is not a parameter; did you mean grade?"},
+		{"range without its part", ":received.end", ":received", "line 15, column 9", "write :received.start or :received.end"},
+		{"part of what has none", "in :grade", "in :grade.start", "line 16, column 9", "has no part"},
+		{"bad column type", "type: text, label", "type: txt, label", "line 20, column 38", "is not a column type"},
+		{"decimal without places", "scale: 3, ", "", "line 21, column 9", "lacks its number of places"},
+		{"places of what has none", "type: text, label", "type: text, scale: 2, label", "line 20, column 9", "only a decimal has a scale"},
+		{"total that does not fit", "type: text, label", "type: text, total: sum, label", "line 20, column 50", "has no sum"},
+		{"unknown total", "total: sum}\n      - {id: value", "total: som}\n      - {id: value", "line 21", "is not a total"},
+		{"unknown currency", "currency: JPY", "currency: Honey", "line 23, column 9", "not an ISO 4217"},
+		{"column twice", "{id: fee,", "{id: value,", "line 23, column 9", "twice"},
+		{"key that is no column", "key: lot_no", "key: lot", "line 18, column 5", "not a column of dataset lots"},
+		{"link from no column", "with: {lot: lot_no", "with: {lot: lotno", "line 20", `"lotno", which is not a column`},
+		{"link from no parameter", "':received'", "':recieved'", "line 20", "which is not a parameter"},
+		{"view of no dataset", "{of: lots, sort", "{of: lot, sort", "line 25, column 9", "did you mean lots?"},
+		{"view of no column", "[lot_no, net_kg]", "[lot_no, kg]", "line 26, column 10", "did you mean net_kg?"},
+		{"sort by no column", "[-net_kg, lot_no]", "[-weight]", "line 25, column 9", "sorts by the column"},
+		{"page of no view", "limits:", "page: [lotz]\nlimits:", "line 27, column 8", "did you mean lots?"},
+		{"bad limit", "rows: 1_000", "rows: many", "line 27, column 16", "not a whole number"},
+		{"bad time", "time: 90s", "time: soon", "line 27, column 29", "not a length of time"},
+	}
+	for _, c := range cases {
+		text := strings.Replace(good, c.from, c.to, 1)
+		if text == good {
+			t.Fatalf("%s: nothing was changed", c.name)
+		}
+		d, faults := Parse([]byte(text), Defaults{Currency: "EUR"})
+		found := slices.ContainsFunc(faults, func(f Fault) bool {
+			return strings.HasPrefix(f.String(), c.place) && strings.Contains(f.Message, c.says)
+		})
+		if !found || d != nil {
+			t.Errorf("%s: got\n%v\nwant %s: … %s", c.name, faults, c.place, c.says)
+		}
+	}
+}
+
+func TestParseListsAllFaults(t *testing.T) {
+	text := good
+	for _, change := range [][2]string{{"depth: lines", "depth: deep"}, {"in :grade", "in :grad"}, {"type: flag", "type: flog"}, {"scale: 3, ", ""}, {"sort: [-net_kg", "sort: [-netkg"}} {
+		text = strings.Replace(text, change[0], change[1], 1)
+	}
+	_, faults := Parse([]byte(text), Defaults{Currency: "EUR"})
+	var lines []int
+	for _, f := range faults {
+		if f.Column < 1 {
+			t.Errorf("no column: %v", f)
+		}
+		lines = append(lines, f.Line)
+	}
+	// 9: grade is now used by nothing.
+	if want := []int{4, 9, 10, 16, 21, 25}; !slices.Equal(lines, want) {
+		t.Errorf("faults on lines %v, want %v:\n%v", lines, want, faults)
+	}
+}
+
+func TestVersionIsOfTheContent(t *testing.T) {
+	first := parse(t, good).Version
+	same := []string{
+		"# a comment\n" + good,
+		strings.Replace(good, "title: Lots\ncategory: Intake", "category:   Intake\ntitle: 'Lots'", 1),
+	}
+	for _, text := range same {
+		if v := parse(t, text).Version; v != first {
+			t.Errorf("the version changed with the form:\n%s", text)
+		}
+	}
+	other := []string{
+		strings.Replace(good, "title: Lots", "title: All lots", 1),
+		strings.Replace(good, "scale: 3", "scale: 2", 1),
+		strings.Replace(good, "  lots: {of: lots, sort: [-net_kg, lot_no]}\n  short: {title: In short, of: lots, columns: [lot_no, net_kg], empty: omit}",
+			"  short: {title: In short, of: lots, columns: [lot_no, net_kg], empty: omit}\n  lots: {of: lots, sort: [-net_kg, lot_no]}", 1),
+	}
+	for _, text := range other {
+		if v := parse(t, text).Version; v == first {
+			t.Errorf("the version did not change with the content:\n%s", text)
+		}
+	}
+	if len(first) != 64 {
+		t.Errorf("the version %q is not a SHA-256", first)
+	}
+}
+
+func TestReferences(t *testing.T) {
+	cases := map[string]string{
+		"a between :r.start and :r.end": "r.start r.end",
+		"':no' || \":no\" || `:no` || [:no] || :yes": "yes",
+		"a::text = :b":        "b",
+		"a -- :no\n = :b":     "b",
+		"a /* :no */ = :b_2.": "b_2",
+		":":                   "",
+		":1":                  "",
+		"'it''s :no' = :b":    "b",
+		"'open :no":           "",
+		":a:b":                "a b",
+	}
+	for sql, want := range cases {
+		var got []string
+		for _, r := range References(sql) {
+			got = append(got, r.String())
+			if text := sql[r.Start:r.End]; text != ":"+r.String() {
+				t.Errorf("%q: the place of %s holds %q", sql, r, text)
+			}
+		}
+		if strings.Join(got, " ") != want {
+			t.Errorf("%q: got %q, want %q", sql, got, want)
+		}
+	}
+}
+
+func TestPlanLeavesOutWhatIsNotAnswered(t *testing.T) {
+	d := parse(t, good)
+	cases := []struct {
+		typed map[string]string
+		where string
+		bound string
+	}{
+		{nil, "where (lot.received_on between ? and ?)", "2026-09-01 2026-09-30"},
+		{map[string]string{"grade": "A; B", "heavy": "yes"}, "where (lot.received_on between ? and ?)\n  and (lot.grade in ?)\n  and (lot.net_g > 1000 or not ?)", "2026-09-01 2026-09-30 [A B] true"},
+	}
+	for _, c := range cases {
+		values, faults, err := param.Resolve(context.Background(), d.Parameters, c.typed, param.Setting{Calendar: period.Calendar{Today: period.Date(2026, 10, 15)}})
+		if err != nil || len(faults) > 0 {
+			t.Fatal(err, faults)
+		}
+		queries, err := d.Plan(values)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var text strings.Builder
+		var bound []string
+		for _, p := range queries[0].Parts {
+			if p.Name == "" {
+				text.WriteString(p.SQL)
+				continue
+			}
+			text.WriteString("?")
+			bound = append(bound, fmt.Sprint(p.Value))
+		}
+		want := `select lot.lot_no as "lot_no", lot.net_g as "net_kg", lot.cents as "value", lot.fee as "fee"` + "\nfrom lot\n" + c.where
+		if text.String() != want || strings.Join(bound, " ") != c.bound {
+			t.Errorf("%v: got\n%s\nbinding %q; want\n%s\nbinding %q", c.typed, text.String(), bound, want, c.bound)
+		}
+	}
+}
+
+// FuzzParse checks that no text makes the reader fall over, and that what is
+// refused is refused with places.
+func FuzzParse(f *testing.F) {
+	f.Add(good)
+	f.Add("report: [a, b]\ndatasets: {x: 1}\nviews: 3")
+	f.Add("a: &x [*x]")
+	f.Fuzz(func(t *testing.T, text string) {
+		d, faults := Parse([]byte(text), Defaults{Currency: "EUR"})
+		if (d == nil) == (len(faults) == 0) {
+			t.Errorf("got %v and %v", d, faults)
+		}
+	})
+}
