@@ -44,12 +44,17 @@ type Runner struct {
 	cancel context.CancelFunc
 	done   sync.WaitGroup
 
+	// claiming is held from taking a run out of the queue until it stands in
+	// running, so that a stop finds every run in one place or the other.
+	claiming sync.Mutex
+
 	mu       sync.Mutex
 	running  map[int64]*active
 	watchers map[int64]map[chan Progress]struct{}
 }
 
 type active struct {
+	ctx      context.Context
 	stop     context.CancelCauseFunc
 	progress Progress
 	started  time.Time
@@ -96,10 +101,10 @@ func (r *Runner) Wake() {
 
 func (r *Runner) loop(ctx context.Context) {
 	for ctx.Err() == nil {
-		run, err := r.store.Claim(ctx, r.now())
+		run, a, err := r.claim(ctx)
 		if err == nil {
 			r.Wake() // another worker looks whether more is waiting
-			r.carryOut(ctx, run)
+			r.carryOut(a, run)
 			continue
 		}
 		pause := time.Minute // the queue is looked at now and then even when nobody wakes
@@ -115,20 +120,31 @@ func (r *Runner) loop(ctx context.Context) {
 	}
 }
 
-// carryOut does the work of one run and settles how it ended.
-func (r *Runner) carryOut(service context.Context, run store.Run) {
+// claim takes the next run from the queue and makes it known as running.
+func (r *Runner) claim(service context.Context) (store.Run, *active, error) {
+	r.claiming.Lock()
+	defer r.claiming.Unlock()
+	run, err := r.store.Claim(service, r.now())
+	if err != nil {
+		return run, nil, err
+	}
 	ctx, stop := context.WithCancelCause(context.WithoutCancel(service))
-	defer stop(nil)
-	a := &active{stop: stop, started: time.Now(), progress: Progress{Run: run.Number, State: store.Running}}
+	a := &active{ctx: ctx, stop: stop, started: time.Now(), progress: Progress{Run: run.Number, State: store.Running}}
 	r.mu.Lock()
+	defer r.mu.Unlock()
 	r.running[run.Number] = a
 	if service.Err() != nil {
 		stop(errShutdown)
 	}
-	r.mu.Unlock()
+	return run, a, nil
+}
+
+// carryOut does the work of one run and settles how it ended.
+func (r *Runner) carryOut(a *active, run store.Run) {
+	defer a.stop(nil)
 	r.tell(a.progress)
 
-	result, rows, err := r.attempt(ctx, run, func(rows int64) { r.progress(a, rows) })
+	result, rows, err := r.attempt(a.ctx, run, func(rows int64) { r.progress(a, rows) })
 
 	end := Progress{Run: run.Number, State: store.Done, Rows: rows, Elapsed: time.Since(a.started), Result: result}
 	if err != nil {
@@ -174,6 +190,8 @@ func (r *Runner) settle(run store.Run, end Progress, err error) Progress {
 
 // Stop stops a run, waiting or running. A run that has ended stays as it is.
 func (r *Runner) Stop(ctx context.Context, number int64) error {
+	r.claiming.Lock()
+	defer r.claiming.Unlock()
 	stopped, err := r.store.StopWaiting(ctx, number, r.now())
 	if err != nil {
 		return fmt.Errorf("stopping run %d: %w", number, err)

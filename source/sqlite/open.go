@@ -120,7 +120,8 @@ func (f *File) explain(ctx context.Context, err error) error {
 	return fmt.Errorf("source %s: %w", f.config.ID, err)
 }
 
-// prepare compiles one statement and refuses a text that holds several.
+// prepare compiles one statement and refuses a text that holds several, or one
+// that gives no columns: the authorizer is not asked about a few of those.
 func prepare(c *sqlite3.Conn, text string) (*sqlite3.Stmt, error) {
 	stmt, tail, err := c.Prepare(text)
 	if err != nil {
@@ -131,6 +132,10 @@ func prepare(c *sqlite3.Conn, text string) (*sqlite3.Stmt, error) {
 			stmt.Close()
 		}
 		return nil, errors.New("a query must be one statement; remove the semicolon")
+	}
+	if stmt.ColumnCount() == 0 || !stmt.ReadOnly() {
+		stmt.Close()
+		return nil, errors.New("a query must be a select")
 	}
 	return stmt, nil
 }

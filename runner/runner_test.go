@@ -1,0 +1,212 @@
+package runner
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"testing"
+	"time"
+
+	"mantilla/store"
+)
+
+func open(t *testing.T) *store.Store {
+	t.Helper()
+	s, err := store.Open(context.Background(), t.TempDir(), 1<<20)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+func start(t *testing.T, s *store.Store, workers int, work Work) *Runner {
+	t.Helper()
+	r, err := Start(context.Background(), s, workers, work, time.Now, slog.New(slog.DiscardHandler))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(r.Close)
+	return r
+}
+
+func ask(t *testing.T, s *store.Store, r *Runner, afterCrash string) int64 {
+	t.Helper()
+	run, err := s.AddRun(context.Background(), store.Run{Report: "lots", AfterCrash: afterCrash, AskedAt: time.Now()}, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r != nil {
+		r.Wake()
+	}
+	return run.Number
+}
+
+// until waits for a run to reach a state.
+func until(t *testing.T, s *store.Store, run int64, want store.State) store.Run {
+	t.Helper()
+	for begun := time.Now(); ; time.Sleep(2 * time.Millisecond) {
+		r, err := s.Run(context.Background(), run)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if r.State == want {
+			return r
+		}
+		if time.Since(begun) > 10*time.Second {
+			t.Fatalf("run %d is %s (%s), not %s", run, r.State, r.Reason, want)
+		}
+	}
+}
+
+// keep seals an empty result.
+func keep(ctx context.Context, s *store.Store, run store.Run) (int64, int64, error) {
+	n, err := s.Capture(run.Number).Seal(ctx, run, store.Manifest{}, time.Now())
+	return n, 0, err
+}
+
+// wait does nothing until it is told to end.
+func wait(ctx context.Context, _ store.Run, progress func(int64)) (int64, int64, error) {
+	progress(7)
+	<-ctx.Done()
+	return 0, 7, context.Cause(ctx)
+}
+
+func TestRunsAreCarriedOutInOrder(t *testing.T) {
+	s := open(t)
+	var order []int64
+	first, second := ask(t, s, nil, "fail"), ask(t, s, nil, "fail")
+	r := start(t, s, 1, func(ctx context.Context, run store.Run, _ func(int64)) (int64, int64, error) {
+		order = append(order, run.Number)
+		return keep(ctx, s, run)
+	})
+	third := ask(t, s, r, "fail")
+	if done := until(t, s, third, store.Done); done.Result == 0 {
+		t.Error("no result")
+	}
+	if len(order) != 3 || order[0] != first || order[1] != second || order[2] != third {
+		t.Errorf("carried out as %v", order)
+	}
+}
+
+func TestWorkersWorkAtOnce(t *testing.T) {
+	s := open(t)
+	both := make(chan struct{}, 2)
+	r := start(t, s, 2, func(ctx context.Context, run store.Run, _ func(int64)) (int64, int64, error) {
+		both <- struct{}{}
+		for len(both) < 2 { // ends only when the other worker came too
+			if ctx.Err() != nil {
+				return 0, 0, ctx.Err()
+			}
+			time.Sleep(time.Millisecond)
+		}
+		return keep(ctx, s, run)
+	})
+	a, b := ask(t, s, r, "fail"), ask(t, s, r, "fail")
+	until(t, s, a, store.Done)
+	until(t, s, b, store.Done)
+}
+
+func TestFailureIsRecorded(t *testing.T) {
+	s := open(t)
+	r := start(t, s, 1, func(context.Context, store.Run, func(int64)) (int64, int64, error) {
+		return 0, 42, errors.New("the source is gone")
+	})
+	if got := until(t, s, ask(t, s, r, "fail"), store.Failed); got.Reason != "the source is gone" || got.Rows != 42 || got.EndedAt.IsZero() {
+		t.Errorf("recorded as %+v", got)
+	}
+}
+
+func TestPanicFailsOneRunOnly(t *testing.T) {
+	s := open(t)
+	times := 0
+	r := start(t, s, 1, func(ctx context.Context, run store.Run, _ func(int64)) (int64, int64, error) {
+		if times++; times == 1 {
+			panic("oh")
+		}
+		return keep(ctx, s, run)
+	})
+	if got := until(t, s, ask(t, s, r, "fail"), store.Failed); got.Reason != "an error in the service: oh" {
+		t.Errorf("recorded as %q", got.Reason)
+	}
+	until(t, s, ask(t, s, r, "fail"), store.Done)
+}
+
+func TestStop(t *testing.T) {
+	s, ctx := open(t), context.Background()
+	r := start(t, s, 1, wait)
+	running := ask(t, s, r, "fail")
+	until(t, s, running, store.Running)
+	waiting := ask(t, s, r, "fail")
+	if err := r.Stop(ctx, waiting); err != nil {
+		t.Fatal(err)
+	}
+	until(t, s, waiting, store.Stopped)
+	if err := r.Stop(ctx, running); err != nil {
+		t.Fatal(err)
+	}
+	if got := until(t, s, running, store.Stopped); got.Reason != "" {
+		t.Errorf("stopped because %q", got.Reason)
+	}
+	if err := r.Stop(ctx, running); err != nil {
+		t.Errorf("stopping what has ended: %v", err)
+	}
+	if r.Close(); until(t, s, waiting, store.Stopped).StartedAt.IsZero() == false {
+		t.Error("a run that was stopped while it waited was started")
+	}
+}
+
+func TestShutdownQueuesAgainOrFails(t *testing.T) {
+	s := open(t)
+	r := start(t, s, 2, wait)
+	again, fail := ask(t, s, r, "again"), ask(t, s, r, "fail")
+	until(t, s, again, store.Running)
+	until(t, s, fail, store.Running)
+	r.Close()
+	until(t, s, again, store.Waiting)
+	if got := until(t, s, fail, store.Failed); got.Reason != "the service was shut down" {
+		t.Errorf("failed because %q", got.Reason)
+	}
+	start(t, s, 1, func(ctx context.Context, run store.Run, _ func(int64)) (int64, int64, error) {
+		return keep(ctx, s, run)
+	})
+	until(t, s, again, store.Done)
+}
+
+func TestWatchersSeeTheEnd(t *testing.T) {
+	s := open(t)
+	step := make(chan struct{})
+	r := start(t, s, 1, func(ctx context.Context, run store.Run, progress func(int64)) (int64, int64, error) {
+		<-step
+		progress(1000)
+		<-step
+		return keep(ctx, s, run)
+	})
+	run := ask(t, s, nil, "fail")
+	changes, end := r.Watch(run)
+	defer end()
+	r.Wake()
+	next := func() Progress {
+		select {
+		case p := <-changes:
+			return p
+		case <-time.After(10 * time.Second):
+			t.Fatal("nothing was told")
+			return Progress{}
+		}
+	}
+	if p := next(); p.State != store.Running || p.Rows != 0 {
+		t.Errorf("first told %+v", p)
+	}
+	step <- struct{}{}
+	if p := next(); p.Rows != 1000 || p.State != store.Running {
+		t.Errorf("then told %+v", p)
+	}
+	if p, ok := r.Progress(run); !ok || p.Rows != 1000 {
+		t.Errorf("asked, told %+v", p)
+	}
+	step <- struct{}{}
+	if p := next(); p.State != store.Done || p.Result == 0 {
+		t.Errorf("at the end told %+v", p)
+	}
+}

@@ -1,0 +1,398 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"reflect"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/apache/arrow-go/v18/arrow"
+
+	"mantilla/core/frame"
+)
+
+var now = time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+
+func open(t *testing.T, dir string, cacheBytes int) *Store {
+	t.Helper()
+	s, err := Open(context.Background(), dir, cacheBytes)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+func ask(t *testing.T, s *Store, afterCrash string) Run {
+	t.Helper()
+	r, err := s.AddRun(context.Background(), Run{Report: "lots", Title: "Lots", Version: "v1", Typed: map[string]string{"days": "last month"},
+		Facts: []Fact{{Parameter: "days", Typed: "last month", Resolved: "2026-09-01/2026-09-30"}}, Sentence: "Days.", AskedBy: "me", AskedAt: now, AfterCrash: afterCrash}, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+func claim(t *testing.T, s *Store) Run {
+	t.Helper()
+	r, err := s.Claim(context.Background(), now)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+var schema = frame.Schema{{Name: "n", Kind: frame.Integer}, {Name: "name", Kind: frame.Text}, {Name: "kg", Kind: frame.Decimal, Scale: 3}}
+
+// keep captures rows numbered from 0 for a running run, without sealing.
+func keep(s *Store, run int64, rows int) (*Capture, error) {
+	c := s.Capture(run)
+	c.Dataset("rows")
+	b := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error { return c.Add(context.Background(), r) })
+	for i := range rows {
+		b.Text(1, fmt.Appendf(nil, "name %d", i%9))
+		for _, err := range []error{b.Int(0, int64(i)), b.Int(2, int64(i)*7), b.EndRow()} {
+			if err != nil {
+				return c, err
+			}
+		}
+	}
+	err := b.Close()
+	c.Dataset("empty")
+	return c, err
+}
+
+func sealed(t *testing.T, s *Store, rows int) Result {
+	t.Helper()
+	ask(t, s, "fail")
+	run := claim(t, s)
+	c, err := keep(s, run.Number, rows)
+	if err != nil {
+		t.Fatal(err)
+	}
+	n, err := c.Seal(context.Background(), run, Manifest{Report: run.Report, Version: run.Version, Typed: run.Typed, Facts: run.Facts, Duration: time.Second}, now)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r, err := s.Result(context.Background(), n)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+func batches(t *testing.T, s *Store) (n int) {
+	t.Helper()
+	if err := s.read.QueryRow(`select count(*) from batch`).Scan(&n); err != nil {
+		t.Fatal(err)
+	}
+	return n
+}
+
+func TestRunGoesThroughTheQueue(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
+	first, second := ask(t, s, "fail"), ask(t, s, "again")
+	if first.State != Waiting || first.Typed["days"] != "last month" || first.Facts[0].Resolved != "2026-09-01/2026-09-30" || !first.AskedAt.Equal(now) {
+		t.Errorf("queued as %+v", first)
+	}
+	if got := claim(t, s); got.Number != first.Number || got.State != Running || !got.StartedAt.Equal(now) {
+		t.Errorf("claimed %+v", got)
+	}
+	if stopped, err := s.StopWaiting(ctx, first.Number, now); stopped || err != nil {
+		t.Errorf("a running run was stopped as if it waited: %v", err)
+	}
+	if stopped, err := s.StopWaiting(ctx, second.Number, now); !stopped || err != nil {
+		t.Errorf("a waiting run was not stopped: %v", err)
+	}
+	if _, err := s.Claim(ctx, now); !errors.Is(err, ErrNotFound) {
+		t.Errorf("claimed from an empty queue: %v", err)
+	}
+	if err := s.EndRun(ctx, first.Number, Failed, "no reason", 5, now); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.EndRun(ctx, first.Number, Stopped, "", 0, now); err != nil {
+		t.Fatal(err)
+	}
+	if got, err := s.Run(ctx, first.Number); err != nil || got.State != Failed || got.Reason != "no reason" || got.Rows != 5 {
+		t.Errorf("an ended run was changed: %+v, %v", got, err)
+	}
+	for state, want := range map[State]int{"": 2, Failed: 1, Stopped: 1, Done: 0} {
+		if got, err := s.Runs(ctx, RunWish{State: state, Limit: 10}); err != nil || len(got) != want {
+			t.Errorf("%q: %d runs, %v; want %d", state, len(got), err, want)
+		}
+	}
+	if got, err := s.Runs(ctx, RunWish{Before: second.Number, Limit: 10}); err != nil || len(got) != 1 || got[0].Number != first.Number {
+		t.Errorf("before the second: %v, %v", got, err)
+	}
+}
+
+func TestIdempotencyKeyMakesOneRun(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
+	a, err := s.AddRun(ctx, Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
+	b, err2 := s.AddRun(ctx, Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
+	c, err3 := s.AddRun(ctx, Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "other")
+	if err := errors.Join(err, err2, err3); err != nil || a.Number != b.Number || a.Number == c.Number {
+		t.Errorf("runs %d, %d, %d, %v", a.Number, b.Number, c.Number, err)
+	}
+}
+
+func TestResultIsKeptAndReadBack(t *testing.T) {
+	dir := t.TempDir()
+	s, ctx := open(t, dir, 64<<20), context.Background()
+	rows := 2*frame.BatchRows + 10
+	r := sealed(t, s, rows)
+	if err := s.Close(); err != nil {
+		t.Fatal(err)
+	}
+	s = open(t, dir, 64<<20)
+	r2, err := s.Result(ctx, r.Number)
+	if err != nil || !reflect.DeepEqual(r, r2) {
+		t.Errorf("read back %+v, %v; want %+v", r2, err, r)
+	}
+	want := []Kept{{"rows", int64(rows), 3}, {"empty", 0, 0}}
+	if r.Rows != int64(rows) || r.Bytes == 0 || !reflect.DeepEqual(r.Manifest.Datasets, want) {
+		t.Errorf("kept %d rows, %+v", r.Rows, r.Manifest.Datasets)
+	}
+	f, err := s.Frame(ctx, r, "rows", schema)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, err := f.Take([]uint32{0, frame.BatchRows, uint32(rows - 1)}, nil)
+	if err != nil || b.Value(0, 1).String() != "65536" || b.Value(2, 2).String() != "917.567" || b.Value(1, 2).String() != "name 5" {
+		t.Errorf("rows read back as %v %v %v, %v", b.Value(0, 1), b.Value(2, 2), b.Value(1, 2), err)
+	}
+	sum, err := f.Total(nil, "n", frame.Sum)
+	if want := fmt.Sprint(rows * (rows - 1) / 2); err != nil || sum.String() != want {
+		t.Errorf("the sum is %s, %v; want %s", sum, err, want)
+	}
+	if f, err := s.Frame(ctx, r, "empty", schema); err != nil || f.Rows() != 0 {
+		t.Errorf("the empty dataset: %v", err)
+	}
+	if _, err := s.Frame(ctx, r, "other", schema); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a dataset that does not exist: %v", err)
+	}
+	if run, err := s.Run(ctx, r.Run); err != nil || run.State != Done || run.Result != r.Number || run.Rows != int64(rows) {
+		t.Errorf("its run is %+v, %v", run, err)
+	}
+}
+
+func TestOnlyTheBatchesInNeedAreDecoded(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 64<<20), context.Background()
+	r := sealed(t, s, 5*frame.BatchRows)
+	f, err := s.Frame(ctx, r, "rows", schema)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := f.Take([]uint32{3*frame.BatchRows + 1, 3*frame.BatchRows + 2}, nil); err != nil {
+		t.Fatal(err)
+	}
+	one, err := f.Batch(3)
+	if err != nil || s.Warm() != one.Bytes() {
+		t.Errorf("a page of one batch decoded %d bytes; the batch has %d (%v)", s.Warm(), one.Bytes(), err)
+	}
+}
+
+func TestCacheStaysWithinItsBudget(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 4<<20), context.Background()
+	r := sealed(t, s, 8*frame.BatchRows)
+	f, err := s.Frame(ctx, r, "rows", schema)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := f.Total(nil, "n", frame.Sum); err != nil {
+		t.Fatal(err)
+	}
+	if warm := s.Warm(); warm == 0 || warm > 4<<20 {
+		t.Errorf("%d bytes are in memory", warm)
+	}
+	if err := s.DeleteResult(ctx, r.Number); err != nil || s.Warm() != 0 || batches(t, s) != 0 {
+		t.Errorf("after it was deleted %d bytes and %d batches remain, %v", s.Warm(), batches(t, s), err)
+	}
+	if err := s.DeleteResult(ctx, r.Number); !errors.Is(err, ErrNotFound) {
+		t.Errorf("deleted twice: %v", err)
+	}
+	if run, err := s.Run(ctx, r.Run); err != nil || run.Result != 0 {
+		t.Errorf("its run remains as %+v, %v", run, err)
+	}
+}
+
+func TestSealNoticesEveryChange(t *testing.T) {
+	ctx := context.Background()
+	for _, change := range []string{
+		`update batch set data = zeroblob(length(data)) where place = 0`,
+		`delete from batch where place = 1`,
+		`update batch set rows = rows - 1 where place = 1`,
+		`update batch set place = 2 where place = 1`,
+	} {
+		s := open(t, t.TempDir(), 1<<20)
+		r := sealed(t, s, frame.BatchRows+5)
+		if ok, err := s.CheckSeal(ctx, r); err != nil || !ok {
+			t.Fatalf("an untouched result does not agree: %v", err)
+		}
+		if _, err := s.write.Exec(change); err != nil {
+			t.Fatal(err)
+		}
+		if ok, err := s.CheckSeal(ctx, r); err != nil || ok {
+			t.Errorf("not noticed: %s (%v)", change, err)
+		}
+	}
+}
+
+func TestRecoverSettlesWhatACrashLeft(t *testing.T) {
+	dir, ctx := t.TempDir(), context.Background()
+	s := open(t, dir, 1<<20)
+	good := sealed(t, s, 10)
+	ask(t, s, "fail")
+	ask(t, s, "again")
+	fail, again := claim(t, s), claim(t, s)
+	for _, run := range []Run{fail, again} {
+		if _, err := keep(s, run.Number, frame.BatchRows+1); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := s.Close(); err != nil { // as a crash: nothing was ended
+		t.Fatal(err)
+	}
+	s = open(t, dir, 1<<20)
+	if before := batches(t, s); before != 5 {
+		t.Fatalf("%d batches before", before)
+	}
+	requeued, failed, err := s.Recover(ctx, now)
+	if err != nil || requeued != 1 || failed != 1 || batches(t, s) != 1 {
+		t.Errorf("%d queued again, %d failed, %d batches left, %v", requeued, failed, batches(t, s), err)
+	}
+	if r, err := s.Run(ctx, fail.Number); err != nil || r.State != Failed || !strings.Contains(r.Reason, "run it again") {
+		t.Errorf("%+v, %v", r, err)
+	}
+	if r := claim(t, s); r.Number != again.Number {
+		t.Errorf("claimed run %d, want %d", r.Number, again.Number)
+	}
+	if ok, err := s.CheckSeal(ctx, good); err != nil || !ok {
+		t.Errorf("the kept result was harmed: %v", err)
+	}
+}
+
+func TestFullDiskKeepsNothingByHalves(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
+	good := sealed(t, s, 100)
+	ask(t, s, "fail")
+	run := claim(t, s)
+	var pages int
+	if err := s.write.QueryRow(`pragma page_count`).Scan(&pages); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.write.Exec(fmt.Sprintf(`pragma max_page_count = %d`, pages+40)); err != nil {
+		t.Fatal(err)
+	}
+	_, err := keep(s, run.Number, 4*frame.BatchRows)
+	if !errors.Is(err, ErrFull) || !strings.Contains(err.Error(), "the disk is full") {
+		t.Fatalf("got %v", err)
+	}
+	if err := s.EndRun(ctx, run.Number, Failed, err.Error(), 0, now); err != nil {
+		t.Fatal(err)
+	}
+	if n := batches(t, s); n != 1 {
+		t.Errorf("%d batches remain, want the one of the good result", n)
+	}
+	if ok, err := s.CheckSeal(ctx, good); err != nil || !ok {
+		t.Errorf("the earlier result was harmed: %v", err)
+	}
+}
+
+func TestSealRefusesARunThatWasStopped(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
+	ask(t, s, "fail")
+	run := claim(t, s)
+	c, err := keep(s, run.Number, 10)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := s.EndRun(ctx, run.Number, Stopped, "", 0, now); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := c.Seal(ctx, run, Manifest{}, now); err == nil {
+		t.Error("a stopped run was sealed")
+	}
+	if all, err := s.Results(ctx, ResultWish{Limit: 10}); err != nil || len(all) != 0 {
+		t.Errorf("results %v, %v", all, err)
+	}
+}
+
+func TestResultsAreFound(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
+	first, second := sealed(t, s, 1), sealed(t, s, 2)
+	for _, c := range []struct {
+		w    ResultWish
+		want int
+	}{{ResultWish{Limit: 10}, 2}, {ResultWish{Limit: 1}, 1}, {ResultWish{Report: "lots", Limit: 10}, 2}, {ResultWish{Report: "x", Limit: 10}, 0},
+		{ResultWish{Search: "DAYS lots", Limit: 10}, 2}, {ResultWish{Search: "r-000002", Limit: 10}, 1}, {ResultWish{Search: "honey", Limit: 10}, 0}, {ResultWish{Before: second.Number, Limit: 10}, 1}} {
+		if got, err := s.Results(ctx, c.w); err != nil || len(got) != c.want {
+			t.Errorf("%+v: %d, %v; want %d", c.w, len(got), err, c.want)
+		}
+	}
+	if all, _ := s.Results(ctx, ResultWish{Limit: 10}); all[0].Number != second.Number || all[1].Number != first.Number {
+		t.Error("the newest does not come first")
+	}
+	uses, err := s.Uses(ctx)
+	if err != nil || uses["lots"].Rows != 2 {
+		t.Errorf("last used as %+v, %v", uses, err)
+	}
+}
+
+func TestCatalogKeepsVersions(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
+	put := func(version, was string) error {
+		return s.PutReport(ctx, Report{ID: "lots", Title: "Lots " + version, Category: "Intake", Version: version, Text: "text " + version}, was, now)
+	}
+	if err := put("v1", ""); err != nil {
+		t.Fatal(err)
+	}
+	for _, was := range []string{"", "v0"} {
+		if err := put("v2", was); !errors.Is(err, ErrStale) {
+			t.Errorf("a change that saw %q: %v", was, err)
+		}
+	}
+	if err := errors.Join(put("v2", "v1"), put("v3", "*")); err != nil {
+		t.Fatal(err)
+	}
+	all, err := s.Reports(ctx)
+	if err != nil || len(all) != 1 || all[0].Version != "v3" || all[0].Text != "text v3" {
+		t.Errorf("catalog %+v, %v", all, err)
+	}
+	versions, err := s.Versions(ctx, "lots")
+	if err != nil || len(versions) != 3 || versions[0].Version != "v3" {
+		t.Errorf("versions %+v, %v", versions, err)
+	}
+	if text, err := s.ReportText(ctx, "lots", "v1"); err != nil || text != "text v1" {
+		t.Errorf("the first version reads %q, %v", text, err)
+	}
+	if _, err := s.ReportText(ctx, "lots", "v9"); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a version that never was: %v", err)
+	}
+}
+
+func TestDataDirectoryHasOneOwner(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir, 1<<20)
+	if other, err := Open(context.Background(), dir, 1<<20); !errors.Is(err, ErrInUse) || !strings.Contains(err.Error(), dir) {
+		t.Errorf("opened twice: %v, %v", other, err)
+	}
+	if err := s.Close(); err != nil {
+		t.Fatal(err)
+	}
+	again, err := Open(context.Background(), dir, 1<<20)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again.Close()
+	if err := os.WriteFile(dir+"/mantilla.db", []byte(strings.Repeat("broken", 1000)), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Open(context.Background(), dir, 1<<20); err == nil {
+		t.Error("opened records that are broken")
+	}
+}
