@@ -220,7 +220,7 @@ func (g *generator) addBatch(id string, made period.Day, half int) error {
 	if g.chance(6) {
 		paid = month.Last + period.Day(g.between(1, 8)) // paid in the next month
 	}
-	if settles > Today {
+	if settles >= Today {
 		paid = nil
 	}
 	return g.add("payout_batch", id, settles-5, settles, paid)

@@ -177,15 +177,24 @@ func TestWatchersSeeTheEnd(t *testing.T) {
 	s := open(t)
 	step := make(chan struct{})
 	r := start(t, s, 1, func(ctx context.Context, run store.Run, progress func(int64)) (int64, int64, error) {
-		<-step
-		progress(1000)
-		<-step
+		for i := range 2 {
+			select {
+			case <-step:
+			case <-ctx.Done():
+				return 0, 0, ctx.Err()
+			}
+			if i == 0 {
+				progress(1000)
+			}
+		}
 		return keep(ctx, s, run)
 	})
-	run := ask(t, s, nil, "fail")
+	const run = 1
 	changes, end := r.Watch(run)
 	defer end()
-	r.Wake()
+	if number := ask(t, s, r, "fail"); number != run {
+		t.Fatalf("the first run has the number %d", number)
+	}
 	next := func() Progress {
 		select {
 		case p := <-changes:

@@ -88,8 +88,12 @@ func (f *File) Entries(ctx context.Context, list string, w source.Wish) ([]param
 // Match returns the entries whose code or label is what was typed, or whose
 // path is, written with slashes: Marr/Hollin.
 func (f *File) Match(ctx context.Context, list, typed string) ([]param.Entry, error) {
+	found, err := f.query(ctx, list, "where code = ?", 1, typed) // the source's index finds it at once
+	if err != nil || len(found) > 0 {
+		return found, err
+	}
 	folded := frame.Fold(typed)
-	found, err := f.query(ctx, list, "where fold(code) = ?1 or fold(label) = ?1", 20, folded)
+	found, err = f.query(ctx, list, "where fold(code) = ?1 or fold(label) = ?1", 20, folded)
 	if exact := slices.IndexFunc(found, func(e param.Entry) bool { return frame.Fold(e.Code) == folded }); exact >= 0 {
 		return found[exact : exact+1], err
 	}

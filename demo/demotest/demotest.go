@@ -1,0 +1,135 @@
+// Package demotest starts the whole service on the demo data for tests, on an
+// address of its own and with its own records.
+package demotest
+
+import (
+	"context"
+	"log/slog"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"sync"
+	"testing"
+	"time"
+
+	"mantilla/api"
+	"mantilla/console"
+	"mantilla/demo"
+	"mantilla/library"
+	"mantilla/server"
+	"mantilla/store"
+)
+
+// Service is a running service.
+type Service struct {
+	URL     string
+	Dir     string // its data directory
+	Source  string // path of the cooperative's database
+	Library *library.Library
+	Client  *api.ClientWithResponses
+}
+
+// data is the demo data, written once for all tests of a process.
+var data = sync.OnceValues(func() (string, error) {
+	dir := filepath.Join(os.TempDir(), "mantilla-demo-data")
+	return dir, demo.WriteData(context.Background(), dir)
+})
+
+// Start starts a service that ends with the test.
+func Start(t testing.TB) *Service {
+	t.Helper()
+	from, err := data()
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := &Service{Dir: t.TempDir()}
+	s.Source = filepath.Join(s.Dir, demo.SourceFile)
+	text, err := os.ReadFile(filepath.Join(from, demo.SourceFile))
+	if err == nil {
+		err = os.WriteFile(s.Source, text, 0o600)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, log := context.Background(), slog.New(slog.DiscardHandler)
+	records, err := store.Open(ctx, s.Dir, 64<<20)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { records.Close() })
+	zone, err := time.LoadLocation("Europe/Berlin")
+	if err != nil {
+		t.Fatal(err)
+	}
+	begun, noon := time.Now(), demo.Today.Time().Add(12*time.Hour)
+	s.Library, err = library.Open(ctx, records, library.Settings{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", MaxRows: 1_000_000,
+		MaxTime: time.Minute, Workers: 2, DataDir: s.Dir, Now: func() time.Time { return noon.Add(time.Since(begun)) }}, log)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Library.Close() })
+	if err := demo.LoadCatalog(ctx, s.Library); err != nil {
+		t.Fatal(err)
+	}
+	closing := make(chan struct{})
+	web := httptest.NewServer(server.Handler(s.Library, console.Files(), "test", log, closing))
+	t.Cleanup(web.Close)
+	t.Cleanup(func() { close(closing) })
+	s.URL = web.URL
+	if s.Client, err = api.NewClientWithResponses(s.URL + "/api"); err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+// Run runs a report to its end and returns the run.
+func (s *Service) Run(t testing.TB, report string, values api.Values) api.Run {
+	t.Helper()
+	ctx := context.Background()
+	asked, err := s.Client.StartRunWithResponse(ctx, nil, api.Ask{Report: report, Values: values})
+	if err != nil || asked.JSON201 == nil {
+		t.Fatalf("%s was not started: %v %s", report, err, asked.Body)
+	}
+	for begun := time.Now(); ; time.Sleep(3 * time.Millisecond) {
+		r, err := s.Client.GetRunWithResponse(ctx, asked.JSON201.Id)
+		if err != nil || r.JSON200 == nil {
+			t.Fatalf("%s: %v %s", report, err, r.Body)
+		}
+		switch r.JSON200.State {
+		case api.Done, api.Failed, api.Stopped:
+			return *r.JSON200
+		}
+		if time.Since(begun) > 30*time.Second {
+			t.Fatalf("%s is still %s", report, r.JSON200.State)
+		}
+	}
+}
+
+// Result runs a report that must end well and returns its result's id.
+func (s *Service) Result(t testing.TB, report string, values api.Values) string {
+	t.Helper()
+	run := s.Run(t, report, values)
+	if run.Result == nil {
+		t.Fatalf("%s ended as %s: %s", report, run.State, reason(run))
+	}
+	return *run.Result
+}
+
+func reason(run api.Run) string {
+	if run.Reason == nil {
+		return "no reason"
+	}
+	return *run.Reason
+}
+
+// Sheet reads a page of a view with plain cells.
+func (s *Service) Sheet(t testing.TB, result, view string, params api.ReadViewParams) api.Sheet {
+	t.Helper()
+	plain := true
+	params.Plain = &plain
+	r, err := s.Client.ReadViewWithResponse(context.Background(), result, view, &params)
+	if err != nil || r.JSON200 == nil {
+		t.Fatalf("view %s of %s: %v %s", view, result, err, r.Body)
+	}
+	return *r.JSON200
+}
