@@ -1,5 +1,4 @@
 import { TextInput } from '@mantine/core'
-import { useDebouncedValue } from '@mantine/hooks'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
 import { useSearchParams } from 'react-router'
@@ -7,6 +6,7 @@ import { answer, api } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { State } from '../parts/State'
 import { moveFocus } from '../parts/moveFocus'
+import { useSearch } from '../parts/useSearch'
 import classes from './CatalogPage.module.css'
 import { CatalogRow } from './CatalogRow'
 
@@ -14,20 +14,19 @@ import { CatalogRow } from './CatalogRow'
 export function CatalogPage() {
   const [params, setParams] = useSearchParams()
   const list = useRef<HTMLUListElement>(null)
-  const search = params.get('search') ?? ''
   const category = params.get('category') ?? ''
-  const [settled] = useDebouncedValue(search, 120)
+  const { typed, settled, type } = useSearch()
   const catalog = useQuery({
     queryKey: ['catalog', settled, category],
     queryFn: () => answer(api.GET('/catalog', { params: { query: { search: settled, category } } })),
     placeholderData: keepPreviousData,
   })
-  const change = (name: string, value: string) =>
+  const choose = (name: string) =>
     setParams((old) => {
       const next = new URLSearchParams(old)
-      value ? next.set(name, value) : next.delete(name)
+      name ? next.set('category', name) : next.delete('category')
       return next
-    }, { replace: true })
+    })
   if (catalog.error) return <Failure error={catalog.error} again={() => catalog.refetch()} />
   const categories = catalog.data?.categories ?? []
   const all = categories.reduce((sum, c) => sum + c.count, 0)
@@ -35,7 +34,7 @@ export function CatalogPage() {
     <div className={classes.page}>
       <nav className={classes.categories} aria-label="Categories">
         {[{ name: '', count: all }, ...categories].map((c) => (
-          <button key={c.name} className={classes.category} aria-current={c.name === category || undefined} onClick={() => change('category', c.name)}>
+          <button key={c.name} className={classes.category} aria-current={c.name === category || undefined} onClick={() => choose(c.name)}>
             <span>{c.name || 'All reports'}</span>
             <span className="figure">{c.count}</span>
           </button>
@@ -43,12 +42,12 @@ export function CatalogPage() {
       </nav>
       <section>
         <TextInput
-          data-search autoFocus type="search" size="md" aria-label="Search the catalog" placeholder="Search reports" value={search}
-          onChange={(e) => change('search', e.currentTarget.value)}
+          data-search autoFocus type="search" size="md" aria-label="Search the catalog" placeholder="Search reports" value={typed}
+          onChange={(e) => type(e.currentTarget.value)}
           onKeyDown={(e) => e.key === 'ArrowDown' && list.current?.querySelector('a')?.focus()}
         />
         {catalog.data?.reports.length === 0 && (
-          <State title="No report meets the search" said="Try fewer words, or another category." next={<button className={classes.clear} onClick={() => setParams({})}>Show all reports</button>} />
+          <State title="No report meets the search" said="Try fewer words, or another category." next={<button className={classes.clear} onClick={() => (type(''), choose(''))}>Show all reports</button>} />
         )}
         <ul ref={list} className={classes.list} onKeyDown={(e) => moveFocus(e, 'a')}>
           {catalog.data?.reports.map((r) => <CatalogRow key={r.id} report={r} />)}

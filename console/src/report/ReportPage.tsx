@@ -14,10 +14,11 @@ import { useResolution } from './resolution'
 export function ReportPage() {
   const id = useParams().report!
   const [params, setParams] = useSearchParams()
+  const [typed, setTyped] = useState<Values>(() => Object.fromEntries(params))
   const navigate = useNavigate()
   const [asked, setAsked] = useState(false)
   const report = useQuery({ queryKey: ['report', id], queryFn: () => answer(api.GET('/reports/{report}', { params: { path: { report: id } } })) })
-  const values: Values = Object.fromEntries((report.data?.parameters ?? []).map((p) => [p.id, params.get(p.id) ?? p.default]))
+  const values: Values = Object.fromEntries((report.data?.parameters ?? []).map((p) => [p.id, typed[p.id] ?? p.default]))
   const resolution = useResolution(id, values, report.isSuccess)
   const run = useMutation({
     mutationFn: () => answer(api.POST('/runs', { params: { header: { 'Idempotency-Key': crypto.randomUUID() } }, body: { report: id, values } })),
@@ -31,13 +32,13 @@ export function ReportPage() {
   const refused = run.error instanceof Refusal ? run.error.problem : undefined
   // A field that was left empty is no fault until the report is asked for.
   const faults = (resolution?.faults ?? refused?.fields ?? []).filter((f) => asked || values[f.field])
-  const set = (name: string, value: string) =>
-    setParams((old) => {
-      const next = new URLSearchParams(old)
-      next.set(name, value)
-      if (value === parameters.find((p) => p.id === name)?.default) next.delete(name)
-      return next
-    }, { replace: true })
+  // The fields are the truth and the address follows, so that no letter waits for it.
+  const set = (name: string, value: string) => {
+    const { [name]: _, ...others } = typed
+    const next = value === parameters.find((p) => p.id === name)?.default ? others : { ...others, [name]: value }
+    setTyped(next)
+    setParams(next, { replace: true })
+  }
   return (
     <div className={classes.page}>
       <div className={classes.scroll}>

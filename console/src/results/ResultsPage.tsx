@@ -1,19 +1,17 @@
 import { TextInput } from '@mantine/core'
-import { useDebouncedValue } from '@mantine/hooks'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { Link, useSearchParams } from 'react-router'
+import { Link } from 'react-router'
 import { answer, api } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { List } from '../parts/List'
 import { State } from '../parts/State'
 import { count, moment, size } from '../parts/said'
+import { useSearch } from '../parts/useSearch'
 import { DeleteResult } from './DeleteResult'
 
 /** Everything that was kept: find it, open it, delete it. */
 export function ResultsPage() {
-  const [params, setParams] = useSearchParams()
-  const search = params.get('search') ?? ''
-  const [settled] = useDebouncedValue(search, 150)
+  const { typed, settled, type } = useSearch()
   const results = useQuery({
     queryKey: ['results', { search: settled, limit: 200 }],
     queryFn: () => answer(api.GET('/results', { params: { query: { search: settled, limit: 200 } } })),
@@ -23,10 +21,10 @@ export function ResultsPage() {
   return (
     <List
       title="Results"
-      tools={<TextInput data-search type="search" w="20rem" placeholder="Search results" aria-label="Search results" value={search} onChange={(e) => setParams(e.currentTarget.value ? { search: e.currentTarget.value } : {}, { replace: true })} />}
+      tools={<TextInput data-search type="search" w="20rem" placeholder="Search results" aria-label="Search results" value={typed} onChange={(e) => type(e.currentTarget.value)} />}
       heads={['Result', 'Kept', 'Report', 'Rows', 'Size', '']}
       right={[3, 4]}
-      empty={results.data?.length === 0 && <State title={search ? 'No result meets the search' : 'Nothing is kept yet'} said={search ? 'Try fewer words.' : 'Run a report, and its result is kept here.'} next={<Link to="/">Choose a report</Link>} />}
+      empty={results.data?.length === 0 && <State title={settled ? 'No result meets the search' : 'Nothing is kept yet'} said={settled ? 'Try fewer words.' : 'Run a report, and its result is kept here.'} next={<Link to="/">Choose a report</Link>} />}
     >
       {results.data?.map((r) => (
         <tr key={r.id}>

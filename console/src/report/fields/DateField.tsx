@@ -10,17 +10,17 @@ const named = ['today', 'yesterday', 'month start', 'month end', 'year end']
 export function DateField(props: FieldProps) {
   const { parameter, value, onChange, fault, says } = props
   const [open, { close, toggle }] = useDisclosure(false)
-  const id = `field-${parameter.id}`
+  const id = `field-${parameter.id}-target` // the popover names its target so
   const pick = (day: string) => {
     onChange(day)
     close()
   }
   return (
     <FieldFrame {...props} id={id} hint={says}>
-      <Popover opened={open} onDismiss={close} position="bottom-start" trapFocus>
+      <Popover id={`field-${parameter.id}`} opened={open} onDismiss={close} position="bottom-start" trapFocus>
         <Popover.Target>
           <TextInput
-            id={id} name={parameter.id} value={value} error={Boolean(fault)} maw="18rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
+            name={parameter.id} value={value} error={Boolean(fault)} maw="18rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
             rightSection={<Button size="compact-xs" variant="subtle" aria-label={`Pick ${parameter.label}`} onClick={toggle}>▾</Button>}
           />
         </Popover.Target>

@@ -15,7 +15,7 @@ export function RangeField(props: FieldProps) {
   const [open, { close, toggle }] = useDisclosure(false)
   const [picked, setPicked] = useState<DatesRangeValue<string>>([null, null])
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
-  const id = `field-${parameter.id}`
+  const id = `field-${parameter.id}-target` // the popover names its target so
   const choose = (text: string) => {
     onChange(text)
     close()
@@ -26,10 +26,10 @@ export function RangeField(props: FieldProps) {
   }
   return (
     <FieldFrame {...props} id={id} hint={says && <span data-resolved={parameter.id}>{says}{parameter.longest && ` (at most ${parameter.longest})`}</span>}>
-      <Popover opened={open} onDismiss={close} position="bottom-start" trapFocus shadow="md">
+      <Popover id={`field-${parameter.id}`} opened={open} onDismiss={close} position="bottom-start" trapFocus shadow="md">
         <Popover.Target>
           <TextInput
-            id={id} name={parameter.id} value={value} error={Boolean(fault)} maw="26rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
+            name={parameter.id} value={value} error={Boolean(fault)} maw="26rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
             rightSection={<Button size="compact-xs" variant="subtle" aria-label={`Pick ${parameter.label}`} onClick={toggle}>▾</Button>}
           />
         </Popover.Target>

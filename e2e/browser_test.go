@@ -1,0 +1,136 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// browser is one tab of a headless Chromium.
+type browser struct {
+	t   *testing.T
+	ctx context.Context
+}
+
+// openBrowser starts Chromium on the machine's package, at laptop size.
+func openBrowser(t *testing.T) *browser {
+	t.Helper()
+	path := ""
+	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+		if found, err := exec.LookPath(name); err == nil {
+			path = found
+			break
+		}
+	}
+	if path == "" {
+		t.Fatal("Chromium is needed; make test installs it")
+	}
+	ctx, cancel := chromedp.NewExecAllocator(context.Background(), chromedp.ExecPath(path), chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true), chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", true), chromedp.WindowSize(1280, 800), chromedp.Env("TZ=Europe/Berlin"))
+	t.Cleanup(cancel)
+	ctx, cancelTab := chromedp.NewContext(ctx)
+	t.Cleanup(cancelTab)
+	// The first step starts the browser, which lives as long as its context.
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
+		t.Fatal(err)
+	}
+	return &browser{t, ctx}
+}
+
+// do carries out steps within a time that only a fault can need.
+func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	defer cancel()
+	if err := chromedp.Do(ctx, steps...); err != nil {
+		here, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`location.pathname + location.search + "\n" + document.body.innerText.slice(0, 800)`))
+		b.t.Fatalf("%v\nat %s", err, here)
+	}
+}
+
+func (b *browser) open(url string) { b.t.Helper(); b.do(chromedp.Navigate(url)) }
+
+func (b *browser) click(css string) {
+	b.t.Helper()
+	b.do(chromedp.WaitVisible(chromedp.CSS(css)), chromedp.Click(chromedp.CSS(css)))
+}
+
+func (b *browser) keys(keys string) { b.t.Helper(); b.do(chromedp.KeyEvent(keys)) }
+
+// fill replaces the text of a field, as a person would.
+func (b *browser) fill(css, text string) {
+	b.t.Helper()
+	b.click(css)
+	b.do(chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
+		_, err := chromedp.Run(ctx, chromedp.Evaluate[bool](fmt.Sprintf(`(document.querySelector(%q).select(), true)`, css)))
+		return err
+	}))
+	b.keys(text)
+}
+
+// press clicks the button or link with that text.
+func (b *browser) press(text string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf(`(() => {
+		const found = [...document.querySelectorAll('button, a, [role=tab]')].find(e => e.textContent.trim() === %q && e.offsetParent)
+		found?.click()
+		return Boolean(found)
+	})()`, text))
+}
+
+// until waits until an expression holds.
+func (b *browser) until(expression string) {
+	b.t.Helper()
+	for begun := time.Now(); ; time.Sleep(30 * time.Millisecond) {
+		ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](expression))
+		if err == nil && ok {
+			return
+		}
+		if time.Since(begun) > 15*time.Second {
+			here, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`location.pathname + location.search + "\n" + document.body.innerText.slice(0, 1500)`))
+			b.t.Fatalf("never: %s (%v)\nat %s", expression, err, here)
+		}
+	}
+}
+
+// shows waits until the page has a text.
+func (b *browser) shows(text string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf(`document.body.innerText.replaceAll('\u00a0', ' ').includes(%q)`, text))
+}
+
+func (b *browser) value(expression string) string {
+	b.t.Helper()
+	v, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](expression))
+	if err != nil {
+		b.t.Fatalf("%s: %v", expression, err)
+	}
+	return v
+}
+
+// cells returns a column of the rows in sight of a sheet, by the place of the
+// column.
+func (b *browser) cells(view string, column int) []string {
+	b.t.Helper()
+	return strings.Split(b.value(fmt.Sprintf(`[...document.querySelectorAll('[data-sheet=%s] [aria-rowindex]')].map(r => r.children[%d].innerText).join('\n')`, view, column)), "\n")
+}
+
+// picture writes what is in sight as a PNG.
+func (b *browser) picture(path string) {
+	b.t.Helper()
+	time.Sleep(600 * time.Millisecond) // fonts and transitions come to rest
+	png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
+	if err == nil {
+		err = os.WriteFile(path, png, 0o644)
+	}
+	if err != nil {
+		b.t.Fatal(err)
+	}
+}

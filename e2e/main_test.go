@@ -1,0 +1,86 @@
+// Package e2e tests the product as its users meet it: the built binary on the
+// command line, and the console in a browser.
+package e2e
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// binary is the path of the built command.
+var binary string
+
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "mantilla-e2e")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	binary = filepath.Join(dir, "mantilla")
+	if out, err := exec.Command("go", "build", "-o", binary, "mantilla/cmd/mantilla").CombinedOutput(); err != nil {
+		fmt.Fprintf(os.Stderr, "building the command: %v\n%s", err, out)
+		os.Exit(1)
+	}
+	code := m.Run()
+	os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+// outcome is how a command ended.
+type outcome struct {
+	code     int
+	out, err string
+}
+
+// command runs the client against a service.
+func command(t *testing.T, service string, args ...string) outcome {
+	t.Helper()
+	cmd := exec.CommandContext(t.Context(), binary, args...)
+	cmd.Env = append(os.Environ(), "MANTILLA_SERVICE="+service, "TZ=UTC")
+	var stdout, stderr bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &stdout, &stderr
+	err := cmd.Run()
+	var exit *exec.ExitError
+	if err != nil && !errors.As(err, &exit) {
+		t.Fatal(err)
+	}
+	return outcome{cmd.ProcessState.ExitCode(), stdout.String(), stderr.String()}
+}
+
+// serve starts the service as a process of its own and waits until it answers.
+func serve(t *testing.T, args ...string) (cmd *exec.Cmd, address string) {
+	t.Helper()
+	ctx, cancel := context.WithCancel(context.Background())
+	t.Cleanup(cancel)
+	cmd = exec.CommandContext(ctx, binary, args...)
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		t.Fatal(err)
+	}
+	cmd.Stderr = os.Stderr
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { cmd.Wait() })
+	t.Cleanup(func() { cmd.Process.Kill() })
+	said := ""
+	chunk := make([]byte, 4096)
+	for {
+		n, err := out.Read(chunk)
+		said += string(chunk[:n])
+		if _, after, ok := strings.Cut(said, "http://"); ok && strings.Contains(after, "\n") {
+			address, _, _ = strings.Cut(after, "\n")
+			return cmd, "http://" + address
+		}
+		if err != nil {
+			t.Fatalf("the service did not start: %s", said)
+		}
+	}
+}
