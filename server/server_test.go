@@ -1,27 +1,18 @@
 package server_test
 
 import (
-	"bytes"
-	"compress/gzip"
-	"context"
-	"encoding/csv"
 	"encoding/json"
-	"fmt"
 	"io"
-	"net"
 	"net/http"
 	"os"
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/ncruces/go-sqlite3"
-	"github.com/xuri/excelize/v2"
 
 	"mantilla/api"
 	"mantilla/demo/demotest"
-	"mantilla/server"
 )
 
 func TestCatalogIsListedAndSearched(t *testing.T) {
@@ -276,98 +267,6 @@ func TestOldResultsKeepTheirVersion(t *testing.T) {
 	}
 }
 
-// endless is a report whose query gives rows without end.
-const endless = `report: endless
-title: Endless
-category: Test
-depth: lines
-about: Rows without end.
-source: coop
-datasets:
-  rows:
-    from: (with recursive n(i) as (select 1 union all select i + 1 from n) select i from n)
-    columns: [{id: i, is: i, type: integer}]
-views: {rows: {of: rows}}
-`
-
-func put(t *testing.T, s *demotest.Service, text string) {
-	t.Helper()
-	if _, err := s.Library.PutReport(t.Context(), []byte(text), "*"); err != nil {
-		t.Fatal(err)
-	}
-}
-
-func TestLimitsFailARun(t *testing.T) {
-	s := demotest.Start(t)
-	put(t, s, endless+"limits: {rows: 5_000}\n")
-	if r := s.Run(t, "endless", nil); r.State != api.Failed || !strings.Contains(*r.Reason, "more than 5000 rows, the limit") || r.Result != nil {
-		t.Errorf("rows: %+v", r)
-	}
-	put(t, s, endless+"limits: {time: 50ms, rows: 4_000_000_000}\n")
-	if r := s.Run(t, "endless", nil); r.State != api.Failed || !strings.Contains(*r.Reason, "longer than 50ms") || r.Result != nil {
-		t.Errorf("time: %+v", r)
-	}
-}
-
-func TestProgressIsStreamedAndStopStops(t *testing.T) {
-	s := demotest.Start(t)
-	put(t, s, endless+"limits: {rows: 4_000_000_000}\n")
-	asked, err := s.Client.StartRunWithResponse(t.Context(), nil, api.Ask{Report: "endless", Values: api.Values{}})
-	if err != nil || asked.JSON201 == nil {
-		t.Fatal(err)
-	}
-	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Second)
-	defer cancel()
-	stream, err := s.Client.WatchRun(ctx, asked.JSON201.Id)
-	if err != nil || stream.Header.Get("Content-Type") != "text/event-stream" {
-		t.Fatal(err)
-	}
-	defer stream.Body.Close()
-	var last api.Run
-	seen := int64(0)
-	events := json.NewDecoder(dataOf(stream.Body))
-	for events.Decode(&last) == nil {
-		if last.Rows > 0 && seen == 0 {
-			seen = last.Rows
-			if r, err := s.Client.StopRunWithResponse(ctx, last.Id); err != nil || r.JSON200 == nil {
-				t.Fatal(err)
-			}
-		}
-	}
-	if last.State != api.Stopped || seen == 0 {
-		t.Errorf("ended as %+v after %d rows were seen", last, seen)
-	}
-	if r, err := s.Client.ListResultsWithResponse(ctx, nil); err != nil || len(*r.JSON200) != 0 {
-		t.Errorf("a stopped run left a result: %v %s", err, r.Body)
-	}
-}
-
-// dataOf leaves of server-sent events only their data.
-func dataOf(events io.Reader) io.Reader {
-	r, w := io.Pipe()
-	go func() {
-		buffer := bytes.Buffer{}
-		chunk := make([]byte, 4096)
-		for {
-			n, err := events.Read(chunk)
-			buffer.Write(chunk[:n])
-			for bytes.Contains(buffer.Bytes(), []byte("\n")) {
-				line, _ := buffer.ReadString('\n')
-				if data, ok := strings.CutPrefix(line, "data: "); ok {
-					if _, err := io.WriteString(w, data); err != nil {
-						return
-					}
-				}
-			}
-			if err != nil {
-				w.CloseWithError(io.EOF)
-				return
-			}
-		}
-	}()
-	return r
-}
-
 func TestRunAskedTwiceIsMadeOnce(t *testing.T) {
 	s := demotest.Start(t)
 	key := "once"
@@ -407,116 +306,5 @@ func TestMissingAndLockedSource(t *testing.T) {
 	r, err := s.Client.GetEntriesWithResponse(t.Context(), "intake-lots", "unit", nil)
 	if err != nil || r.StatusCode() != http.StatusServiceUnavailable {
 		t.Errorf("missing: %v %d", err, r.StatusCode())
-	}
-}
-
-func TestETagsAndCompression(t *testing.T) {
-	s := demotest.Start(t)
-	result := s.Result(t, "intake-lots", nil)
-	for _, path := range []string{"/reports/intake-lots", "/results/" + result, "/results/" + result + "/views/lots?sort=-value"} {
-		get := func(tag string) *http.Response {
-			request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.URL+"/api"+path, nil)
-			if err != nil {
-				t.Fatal(err)
-			}
-			request.Header.Set("If-None-Match", tag)
-			request.Header.Set("Accept-Encoding", "gzip")
-			answer, err := http.DefaultTransport.RoundTrip(request)
-			if err != nil {
-				t.Fatal(err)
-			}
-			t.Cleanup(func() { answer.Body.Close() })
-			return answer
-		}
-		first := get("")
-		unpacked, err := gzip.NewReader(first.Body)
-		if err != nil || first.Header.Get("Content-Encoding") != "gzip" {
-			t.Fatalf("%s is not compressed: %v", path, err)
-		}
-		if body, err := io.ReadAll(unpacked); err != nil || !json.Valid(body) {
-			t.Errorf("%s: %v", path, err)
-		}
-		tag := first.Header.Get("ETag")
-		if again := get(tag); tag == "" || again.StatusCode != http.StatusNotModified {
-			t.Errorf("%s: asked again with %s, got %d", path, tag, again.StatusCode)
-		}
-		if other := get(`"other"`); other.StatusCode != http.StatusOK {
-			t.Errorf("%s: asked with another tag, got %d", path, other.StatusCode)
-		}
-	}
-}
-
-func TestFiles(t *testing.T) {
-	s := demotest.Start(t)
-	result := s.Result(t, "intake-lots", api.Values{"received": "2024"})
-	sort, filter, columns := []string{"-net_kg"}, []string{"keeper~é"}, []string{"lot_no", "keeper", "received", "net_kg", "value"}
-	get := func(format api.Format) (*http.Response, []byte) {
-		r, err := s.Client.ExportView(t.Context(), result, "lots", &api.ExportViewParams{Format: format, Sort: &sort, Filter: &filter, Column: &columns})
-		if err != nil {
-			t.Fatal(err)
-		}
-		defer r.Body.Close()
-		body, err := io.ReadAll(r.Body)
-		if err != nil || r.StatusCode != 200 {
-			t.Fatalf("%v %d %s", err, r.StatusCode, body)
-		}
-		return r, body
-	}
-	sheet := s.Sheet(t, result, "lots", api.ReadViewParams{Sort: &sort, Filter: &filter, Column: &columns, Count: new(int)})
-	answer, text := get(api.Csv)
-	rows, err := csv.NewReader(bytes.NewReader(text)).ReadAll()
-	if err != nil || len(rows) != sheet.Rows+1 || rows[0][3] != "Net weight, kg" || sheet.Rows < 100 {
-		t.Errorf("CSV of %d rows for %d: %v", len(rows), sheet.Rows, err)
-	}
-	if name := answer.Header.Get("Content-Disposition"); name != fmt.Sprintf(`attachment; filename="intake-lots lots %s.csv"`, result) {
-		t.Errorf("its name is %s", name)
-	}
-	_, book := get(api.Xlsx)
-	file, err := excelize.OpenReader(bytes.NewReader(book))
-	if err != nil {
-		t.Fatal(err)
-	}
-	cells, err := file.GetRows("Lots", excelize.Options{RawCellValue: true})
-	if err != nil || len(cells) != sheet.Rows+2 {
-		t.Fatalf("XLSX of %d rows for %d: %v", len(cells), sheet.Rows, err)
-	}
-	for i := 1; i <= sheet.Rows; i++ { // the two files agree cell by cell
-		if cells[i][0] != rows[i][0] || cells[i][1] != rows[i][1] || strings.TrimRight(strings.TrimRight(rows[i][3], "0"), ".") != cells[i][3] {
-			t.Fatalf("row %d: XLSX %q, CSV %q", i, cells[i], rows[i])
-		}
-	}
-	if total := cells[sheet.Rows+1][3]; strings.TrimRight(strings.TrimRight(*sheet.Totals[3].Text, "0"), ".") != total {
-		t.Errorf("the total is %s in the file, %s in the sheet", total, *sheet.Totals[3].Text)
-	}
-}
-
-func TestConsoleIsServed(t *testing.T) {
-	s := demotest.Start(t)
-	for _, path := range []string{"/", "/reports/intake-lots", "/results/R-000001"} {
-		r, err := http.Get(s.URL + path)
-		if err != nil {
-			t.Fatal(err)
-		}
-		body, err := io.ReadAll(r.Body)
-		r.Body.Close()
-		if err != nil || r.StatusCode != 200 || !strings.Contains(string(body), `<div id="root">`) || !strings.Contains(r.Header.Get("Content-Security-Policy"), "default-src 'self'") {
-			t.Errorf("%s: %d %v", path, r.StatusCode, err)
-		}
-	}
-}
-
-func TestListenIsForThisMachineOnly(t *testing.T) {
-	for address, says := range map[string]string{"0.0.0.0:0": "listens on 127.0.0.1", "192.0.2.1:80": "listens on 127.0.0.1", "example.org:80": "listens on 127.0.0.1", ":8480": "listens on 127.0.0.1", "8480": "is not an address"} {
-		if l, err := server.Listen(address); err == nil || !strings.Contains(err.Error(), says) {
-			t.Errorf("%s: got %v, %v", address, l, err)
-		}
-	}
-	taken, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer taken.Close()
-	if _, err := server.Listen(taken.Addr().String()); err == nil || !strings.Contains(err.Error(), "is taken by another program") {
-		t.Errorf("a port that is taken: %v", err)
 	}
 }

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"bytes"
 	"context"
 	"crypto/sha256"
 	"database/sql"
@@ -13,7 +12,6 @@ import (
 	"time"
 
 	"github.com/apache/arrow-go/v18/arrow"
-	"github.com/apache/arrow-go/v18/arrow/ipc"
 
 	"mantilla/core/frame"
 	"mantilla/store/cache"
@@ -72,29 +70,24 @@ func (s *Store) Capture(run int64) *Capture {
 // Dataset begins the next dataset; one that gets no batch is kept as empty.
 func (c *Capture) Dataset(id string) { c.kept = append(c.kept, Kept{Dataset: id}) }
 
-// Add keeps one batch of the dataset under way as an Arrow IPC stream whose
-// buffers are compressed by zstd.
+// Add keeps one batch of the dataset under way.
 func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 	defer record.Release()
 	k := &c.kept[len(c.kept)-1]
-	var blob bytes.Buffer
-	w := ipc.NewWriter(&blob, ipc.WithSchema(record.Schema()), ipc.WithZstd())
-	if err := w.Write(record); err != nil {
-		return fmt.Errorf("encoding a batch: %w", err)
+	blob, err := pack(record)
+	if err != nil {
+		return err
 	}
-	if err := w.Close(); err != nil {
-		return fmt.Errorf("encoding a batch: %w", err)
-	}
-	digest := sha256.Sum256(blob.Bytes())
-	_, err := c.store.write.ExecContext(ctx, `insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
-		c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), blob.Bytes())
+	digest := sha256.Sum256(blob)
+	_, err = c.store.write.ExecContext(ctx, `insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
+		c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), blob)
 	if err != nil {
 		return fmt.Errorf("keeping a batch: %w", explain(err))
 	}
 	sealBatch(c.seal, k.Dataset, k.Batches, record.NumRows(), digest[:])
 	k.Batches++
 	k.Rows += record.NumRows()
-	c.rows, c.bytes = c.rows+record.NumRows(), c.bytes+int64(blob.Len())
+	c.rows, c.bytes = c.rows+record.NumRows(), c.bytes+int64(len(blob))
 	return nil
 }
 
@@ -209,16 +202,10 @@ func (s *Store) batch(ctx context.Context, run int64, dataset string, place int,
 	if err != nil {
 		return nil, fmt.Errorf("reading batch %d of %s: %w", place, dataset, explain(err))
 	}
-	r, err := ipc.NewReader(bytes.NewReader(blob))
+	record, err := unpack(blob)
 	if err != nil {
-		return nil, fmt.Errorf("decoding batch %d of %s: %w", place, dataset, err)
+		return nil, fmt.Errorf("batch %d of %s: %w", place, dataset, err)
 	}
-	defer r.Release()
-	if !r.Next() {
-		return nil, fmt.Errorf("decoding batch %d of %s: it holds no rows: %w", place, dataset, r.Err())
-	}
-	record := r.RecordBatch()
-	record.Retain()
 	return frame.NewBatch(schema, record)
 }
 

@@ -51,12 +51,21 @@ func (c *column) decode(a arrow.Array) error {
 	case *array.String:
 		c.texts = textsOf(a)
 	case *array.Dictionary:
-		codes, ok := a.Indices().(*array.Int32)
-		texts, ok2 := a.Dictionary().(*array.String)
-		if !ok || !ok2 {
+		texts, ok := a.Dictionary().(*array.String)
+		if !ok {
 			return fmt.Errorf("dictionary of %s is not one of text", a.DataType())
 		}
-		c.codes, c.texts = codes.Int32Values(), textsOf(texts)
+		c.texts = textsOf(texts)
+		switch codes := a.Indices().(type) {
+		case *array.Int8:
+			c.codes = widen(codes.Int8Values())
+		case *array.Int16:
+			c.codes = widen(codes.Int16Values())
+		case *array.Int32:
+			c.codes = codes.Int32Values()
+		default:
+			return fmt.Errorf("dictionary codes of %s are not known", a.DataType())
+		}
 	case *array.Int64:
 		c.ints = a.Int64Values()
 	case *array.Decimal64:
@@ -85,6 +94,14 @@ func (c *column) decode(a arrow.Array) error {
 		return fmt.Errorf("an Arrow array of %s has no column type", a.DataType())
 	}
 	return nil
+}
+
+func widen[T int8 | int16](codes []T) []int32 {
+	out := make([]int32, len(codes))
+	for i, c := range codes {
+		out[i] = int32(c)
+	}
+	return out
 }
 
 func textsOf(a *array.String) []string {

@@ -2,6 +2,7 @@ package frame
 
 import (
 	"fmt"
+	"math"
 	"strconv"
 
 	"github.com/apache/arrow-go/v18/arrow"
@@ -172,14 +173,13 @@ func (c *columnBuilder) buildText(rows int) arrow.Array {
 	texts := array.NewStringBuilder(mem)
 	if len(c.texts)*2 <= rows {
 		texts.AppendStringValues(c.texts, nil)
-		codes := array.NewInt32Builder(mem)
 		for i := range valid {
 			if !valid[i] {
 				c.codes[i] = 0
 			}
 		}
-		codes.AppendValues(c.codes[:rows], valid)
-		return array.NewDictionaryArray(dictionaryType, codes.NewArray(), texts.NewArray())
+		codes := c.buildCodes(rows)
+		return array.NewDictionaryArray(&arrow.DictionaryType{IndexType: codes.DataType(), ValueType: arrow.BinaryTypes.String}, codes, texts.NewArray())
 	}
 	for i := range rows {
 		if valid[i] {
@@ -191,7 +191,32 @@ func (c *columnBuilder) buildText(rows int) arrow.Array {
 	return texts.NewArray()
 }
 
-var dictionaryType = &arrow.DictionaryType{IndexType: arrow.PrimitiveTypes.Int32, ValueType: arrow.BinaryTypes.String}
+// buildCodes makes the array of codes as narrow as they are: there is less to
+// compress and to keep.
+func (c *columnBuilder) buildCodes(rows int) arrow.Array {
+	mem, valid := memory.DefaultAllocator, c.valid[:rows]
+	switch {
+	case len(c.texts) <= math.MaxInt8:
+		a := array.NewInt8Builder(mem)
+		a.AppendValues(narrow[int8](c.codes[:rows]), valid)
+		return a.NewArray()
+	case len(c.texts) <= math.MaxInt16:
+		a := array.NewInt16Builder(mem)
+		a.AppendValues(narrow[int16](c.codes[:rows]), valid)
+		return a.NewArray()
+	}
+	a := array.NewInt32Builder(mem)
+	a.AppendValues(c.codes[:rows], valid)
+	return a.NewArray()
+}
+
+func narrow[T int8 | int16](codes []int32) []T {
+	out := make([]T, len(codes))
+	for i, c := range codes {
+		out[i] = T(c)
+	}
+	return out
+}
 
 // arrowField carries what Arrow's own types do not say as field metadata.
 func arrowField(f Field, t arrow.DataType) arrow.Field {

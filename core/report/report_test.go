@@ -168,7 +168,7 @@ func TestVersionIsOfTheContent(t *testing.T) {
 
 func TestReferences(t *testing.T) {
 	cases := map[string]string{
-		"a between :r.start and :r.end": "r.start r.end",
+		"a between :r.start and :r.end":              "r.start r.end",
 		"':no' || \":no\" || `:no` || [:no] || :yes": "yes",
 		"a::text = :b":        "b",
 		"a -- :no\n = :b":     "b",

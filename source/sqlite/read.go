@@ -132,10 +132,11 @@ func (s *session) Read(ctx context.Context, q report.Query, rows *frame.Builder,
 		}
 		for stmt.Step() {
 			for i, read := range cells {
-				if stmt.ColumnType(i) == sqlite3.NULL {
+				kind := stmt.ColumnType(i)
+				if kind == sqlite3.NULL {
 					continue
 				}
-				if err := read(stmt, rows); err != nil {
+				if err := read(stmt, kind, rows); err != nil {
 					return fmt.Errorf("row %d, column %s: %w", rows.Rows()+1, q.Dataset.Columns[i].ID, err)
 				}
 			}
@@ -159,16 +160,20 @@ func (s *session) Read(ctx context.Context, q report.Query, rows *frame.Builder,
 	return nil
 }
 
-// cell moves one cell that has a value from the statement to the builder.
-type cell func(*sqlite3.Stmt, *frame.Builder) error
+// cell moves one cell that has a value, of the kind that SQLite gives it, from
+// the statement to the builder.
+type cell func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error
 
 // reader returns the cell reader of a column.
 func reader(i int, c *report.Column) cell {
 	switch c.Kind {
 	case frame.Text:
-		return func(s *sqlite3.Stmt, b *frame.Builder) error { b.Text(i, s.ColumnRawText(i)); return nil }
+		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
+			b.Text(i, s.ColumnRawText(i))
+			return nil
+		}
 	case frame.Date:
-		return func(s *sqlite3.Stmt, b *frame.Builder) error {
+		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
 			day, err := readDay(s.ColumnRawText(i))
 			if err != nil {
 				return err
@@ -176,8 +181,8 @@ func reader(i int, c *report.Column) cell {
 			return b.Int(i, day)
 		}
 	case frame.Timestamp:
-		return func(s *sqlite3.Stmt, b *frame.Builder) error {
-			if s.ColumnType(i) == sqlite3.INTEGER {
+		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
+			if kind == sqlite3.INTEGER {
 				return b.Int(i, s.ColumnInt64(i)*1_000_000)
 			}
 			t, err := readMoment(s.ColumnText(i))
@@ -187,7 +192,7 @@ func reader(i int, c *report.Column) cell {
 			return b.Int(i, t.UnixMicro())
 		}
 	case frame.Flag:
-		return func(s *sqlite3.Stmt, b *frame.Builder) error {
+		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
 			v := int64(0)
 			if s.ColumnBool(i) {
 				v = 1
@@ -196,10 +201,12 @@ func reader(i int, c *report.Column) cell {
 		}
 	}
 	if c.Stored == "decimal" {
-		return func(s *sqlite3.Stmt, b *frame.Builder) error { return readDecimal(s, b, i, c) }
+		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
+			return readDecimal(s, kind, b, i, c)
+		}
 	}
-	return func(s *sqlite3.Stmt, b *frame.Builder) error {
-		if t := s.ColumnType(i); t != sqlite3.INTEGER {
+	return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
+		if kind != sqlite3.INTEGER {
 			return fmt.Errorf("%q is not a whole number; if the source holds numbers with a point, declare stored: decimal", s.ColumnText(i))
 		}
 		return b.Int(i, s.ColumnInt64(i))
@@ -208,9 +215,9 @@ func reader(i int, c *report.Column) cell {
 
 // readDecimal reads a number or text with a point exactly. A real is taken as
 // the shortest decimal that reads back to it, which is what was once written.
-func readDecimal(s *sqlite3.Stmt, b *frame.Builder, i int, c *report.Column) error {
+func readDecimal(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder, i int, c *report.Column) error {
 	text := ""
-	if s.ColumnType(i) == sqlite3.FLOAT {
+	if kind == sqlite3.FLOAT {
 		text = strconv.FormatFloat(s.ColumnFloat(i), 'f', -1, 64)
 	} else {
 		text = s.ColumnText(i)

@@ -141,10 +141,10 @@ func TestReadNamesTheCellThatDoesNotFit(t *testing.T) {
 	f, _ := open(t)
 	d := &report.Dataset{ID: "lots", Columns: []report.Column{{ID: "x", Kind: frame.Date}}}
 	for sql, says := range map[string]string{
-		"select '2026-02-30'":                                "2026-02-30",
-		"select '2026-09-01' union all select '30.09.2026'":  "row 2, column x",
-		"select 5":                                           `"5" is not a day`,
-		"select '2026-00-10'":                                "not a day",
+		"select '2026-02-30'":                               "2026-02-30",
+		"select '2026-09-01' union all select '30.09.2026'": "row 2, column x",
+		"select 5":            `"5" is not a day`,
+		"select '2026-00-10'": "not a day",
 		"select no from lot where no = 'L1' or abs(0) = 'x'": "dataset lots",
 	} {
 		if got, err := read(t, f, report.Query{Dataset: d, Parts: []report.Part{{SQL: sql}}}); err == nil || !strings.Contains(err.Error(), says) {

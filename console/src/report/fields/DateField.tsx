@@ -10,14 +10,14 @@ const named = ['today', 'yesterday', 'month start', 'month end', 'year end']
 export function DateField(props: FieldProps) {
   const { parameter, value, onChange, fault, says } = props
   const [open, { close, toggle }] = useDisclosure(false)
-  const id = `field-${parameter.id}-target` // the popover names its target so
+  const id = `field-${parameter.id}` // the popover gives it to its target
   const pick = (day: string) => {
     onChange(day)
     close()
   }
   return (
     <FieldFrame {...props} id={id} hint={says}>
-      <Popover id={`field-${parameter.id}`} opened={open} onDismiss={close} position="bottom-start" trapFocus>
+      <Popover id={id} opened={open} onDismiss={close} position="bottom-start" trapFocus>
         <Popover.Target>
           <TextInput
             name={parameter.id} value={value} error={Boolean(fault)} maw="18rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}

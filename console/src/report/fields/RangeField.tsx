@@ -15,7 +15,7 @@ export function RangeField(props: FieldProps) {
   const [open, { close, toggle }] = useDisclosure(false)
   const [picked, setPicked] = useState<DatesRangeValue<string>>([null, null])
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
-  const id = `field-${parameter.id}-target` // the popover names its target so
+  const id = `field-${parameter.id}` // the popover gives it to its target
   const choose = (text: string) => {
     onChange(text)
     close()
@@ -26,7 +26,7 @@ export function RangeField(props: FieldProps) {
   }
   return (
     <FieldFrame {...props} id={id} hint={says && <span data-resolved={parameter.id}>{says}{parameter.longest && ` (at most ${parameter.longest})`}</span>}>
-      <Popover id={`field-${parameter.id}`} opened={open} onDismiss={close} position="bottom-start" trapFocus shadow="md">
+      <Popover id={id} opened={open} onDismiss={close} position="bottom-start" trapFocus shadow="md">
         <Popover.Target>
           <TextInput
             name={parameter.id} value={value} error={Boolean(fault)} maw="26rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}

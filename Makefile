@@ -1,0 +1,44 @@
+# The two commands that matter: make demo and make test.
+SHELL := /bin/bash
+.PHONY: build demo test check generated needs bench screenshots clean
+
+build: bin/mantilla ## the service with its console, in bin/
+
+bin/mantilla: console/dist/index.html FORCE
+	go build -o $@ ./cmd/mantilla
+FORCE:
+
+console/node_modules/.package-lock.json: console/package.json console/package-lock.json
+	cd console && npm ci --no-audit --no-fund --loglevel=error
+
+CONSOLE_SOURCES := $(shell find console/src console/public -type f) console/index.html console/vite.config.ts console/tsconfig.json
+console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURCES)
+	cd console && npm run --silent build
+	@touch $@
+
+demo: build ## write the demo data and run the service on it
+	./bin/mantilla demo --data data
+
+needs: ## install what the tests need and this machine lacks
+	scripts/test-needs.sh
+
+test: needs build check ## everything that CI checks
+	go test -timeout 300s ./...
+
+check: generated ## formatting, vet, and generated code
+	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
+	go vet ./...
+
+generated: console/node_modules/.package-lock.json ## is the generated code current?
+	scripts/generated-current.sh
+
+bench: build ## what capture, pages and files cost, as ratios in one run
+	go build -o bin/bench ./bench
+	./bin/bench -data bench-data $(if $(REFERENCE),-reference $(REFERENCE))
+
+screenshots: build ## the pictures of the documentation, from the demo data
+	scripts/test-needs.sh pictures
+	go test -count=1 -timeout 300s ./e2e -run TestScreenshots -args -screenshots $(CURDIR)/docs/screenshots
+
+clean:
+	rm -rf bin console/node_modules console/dist/assets console/dist/index.html

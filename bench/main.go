@@ -1,0 +1,313 @@
+// Command bench measures what the service is made for, as ratios within one
+// run: capture beside bare reading, CSV beside the sqlite3 shell, pages of a
+// million kept rows, and peak memory as results grow.
+//
+//	go run ./bench [-data DIRECTORY] [-reference PROGRAM]
+package main
+
+import (
+	"context"
+	"flag"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"mantilla/core/sheet"
+	"mantilla/library"
+	"mantilla/render"
+	"mantilla/store"
+)
+
+var (
+	dataDir   = flag.String("data", "bench-data", "directory for the made tables")
+	reference = flag.String("reference", "", "program that does the same columnar work on a CSV of the rows, if there is one")
+	child     = flag.Int("capture", 0, "capture a table of so many million rows, print the peak memory and end")
+)
+
+const times = 5
+
+func main() {
+	flag.Parse()
+	err := run(context.Background())
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "bench:", err)
+		os.Exit(1)
+	}
+}
+
+func run(ctx context.Context) error {
+	if err := os.MkdirAll(*dataDir, 0o750); err != nil {
+		return err
+	}
+	if *child > 0 {
+		return captureAlone(ctx, *child)
+	}
+	for _, millions := range []int{1, 2, 4} {
+		if err := makeTable(ctx, millions); err != nil {
+			return err
+		}
+	}
+	bare, err := compareReading(ctx)
+	if err != nil {
+		return err
+	}
+	b, err := open(ctx, 1)
+	if err != nil {
+		return err
+	}
+	defer b.close()
+	if err := b.capture(ctx, bare); err != nil {
+		return err
+	}
+	if err := b.pages(ctx); err != nil {
+		return err
+	}
+	if err := b.csv(ctx); err != nil {
+		return err
+	}
+	if err := memory(ctx); err != nil {
+		return err
+	}
+	return runReference(ctx)
+}
+
+// bench is a library with one report on a made table.
+type bench struct {
+	dir     string
+	store   *store.Store
+	library *library.Library
+	result  int64
+}
+
+func open(ctx context.Context, millions int) (*bench, error) {
+	dir, err := os.MkdirTemp(*dataDir, "records")
+	if err != nil {
+		return nil, err
+	}
+	b := &bench{dir: dir}
+	return b, b.reopen(ctx, millions)
+}
+
+// reopen opens the records anew, with nothing in memory.
+func (b *bench) reopen(ctx context.Context, millions int) (err error) {
+	if b.library != nil {
+		if err := b.library.Close(); err != nil {
+			return err
+		}
+		if err := b.store.Close(); err != nil {
+			return err
+		}
+	}
+	if b.store, err = store.Open(ctx, b.dir, 512<<20); err != nil {
+		return err
+	}
+	path, err := filepath.Abs(tablePath(millions))
+	if err != nil {
+		return err
+	}
+	b.library, err = library.Open(ctx, b.store, library.Settings{Zone: time.UTC, Currency: "EUR", MaxRows: 1 << 31, MaxTime: time.Hour, Workers: 1, DataDir: filepath.Dir(path), Now: time.Now},
+		slog.New(slog.DiscardHandler))
+	if err != nil {
+		return err
+	}
+	if err := b.library.PutSource(ctx, []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
+		return err
+	}
+	_, err = b.library.PutReport(ctx, []byte(definition), "*")
+	return err
+}
+
+func (b *bench) close() {
+	b.library.Close()
+	b.store.Close()
+	os.RemoveAll(b.dir)
+}
+
+// captureOnce runs the report from query to sealed result.
+func (b *bench) captureOnce(ctx context.Context) error {
+	run, err := b.library.StartRun(ctx, library.Ask{Report: "made", By: "bench"})
+	if err != nil {
+		return err
+	}
+	changes, end := b.library.Watch(run.Number)
+	defer end()
+	for err == nil && !run.State.Ended() {
+		select { // asking all the time would cost what is measured
+		case <-changes:
+		case <-time.After(time.Second):
+		}
+		run, err = b.library.Run(ctx, run.Number)
+	}
+	if err == nil && run.State != store.Done {
+		err = fmt.Errorf("the capture ended as %s: %s", run.State, run.Reason)
+	}
+	b.result = run.Result
+	return err
+}
+
+func (b *bench) capture(ctx context.Context, bare func() error) error {
+	fmt.Println("\nCapture of 1,000,000 rows by 10 columns, query to sealed result")
+	var reading, capture, ratios []float64
+	for range times { // in turn, so that both see the same machine
+		r, err := took(bare)
+		if err != nil {
+			return err
+		}
+		c, err := took(func() error { return b.captureOnce(ctx) })
+		if err != nil {
+			return err
+		}
+		reading, capture, ratios = append(reading, r), append(capture, c), append(ratios, c/r)
+		if len(ratios) < times {
+			if err := b.library.DeleteResult(ctx, b.result); err != nil {
+				return err
+			}
+		}
+	}
+	row("read and thrown away", median(reading))
+	row("captured", median(capture))
+	fmt.Printf("  %-46s %9.2f  (each pair: %s)\n", "ratio", median(ratios), list(ratios))
+	return nil
+}
+
+func (b *bench) sheet(ctx context.Context, reading library.Reading) (*sheet.Sheet, error) {
+	r, err := b.library.Result(ctx, b.result)
+	if err != nil {
+		return nil, err
+	}
+	return b.library.Sheet(ctx, r, "rows", reading)
+}
+
+// pages times what a reader waits for: cold is with nothing decoded, warm with
+// the rows decoded but the order not known.
+func (b *bench) pages(ctx context.Context) error {
+	fmt.Println("\nPages of 100 of the 1,000,000 kept rows")
+	page := func(first int, reading library.Reading) func() error {
+		return func() error {
+			s, err := b.sheet(ctx, reading)
+			if err == nil {
+				_, err = s.Page(first, 100)
+			}
+			return err
+		}
+	}
+	asked := 0
+	other := func() string { asked++; return fmt.Sprintf("amount<>%d", -asked) } // leaves all rows, but is a filter never seen before
+	for _, work := range []struct {
+		name    string
+		first   int
+		reading func() library.Reading
+		cold    bool
+	}{
+		{"first page, as kept, cold", 0, func() library.Reading { return library.Reading{} }, true},
+		{"page from the middle, as kept, cold", 500_000, func() library.Reading { return library.Reading{} }, true},
+		{"page from the middle, as kept, warm", 500_000, func() library.Reading { return library.Reading{} }, false},
+		{"first page sorted by a decimal, cold", 0, func() library.Reading { return library.Reading{Sort: []string{"-amount"}} }, true},
+		{"first page sorted by a decimal, warm, new order", 0, func() library.Reading { return library.Reading{Sort: []string{"-amount"}, Filters: []string{other()}} }, false},
+		{"page from the middle, sorted, order known", 500_000, func() library.Reading { return library.Reading{Sort: []string{"-amount"}} }, false},
+		{"filter on a text of 4,000 values, cold", 0, func() library.Reading { return library.Reading{Filters: []string{"item=item-0042"}} }, true},
+		{"filter on a text of 4,000 values, warm, new", 0, func() library.Reading {
+			asked++
+			return library.Reading{Filters: []string{fmt.Sprintf("item=item-%04d", asked)}}
+		}, false},
+	} {
+		var all []float64
+		for range times {
+			if work.cold {
+				if err := b.reopen(ctx, 1); err != nil {
+					return err
+				}
+			}
+			t, err := took(page(work.first, work.reading()))
+			if err != nil {
+				return err
+			}
+			all = append(all, t)
+		}
+		if !work.cold {
+			all = all[1:] // the first warms
+		}
+		row(work.name, median(all))
+	}
+	return nil
+}
+
+func (b *bench) csv(ctx context.Context) error {
+	fmt.Println("\nCSV of all rows")
+	var own, shell []float64
+	for range times {
+		s, err := b.sheet(ctx, library.Reading{})
+		if err != nil {
+			return err
+		}
+		t, err := took(func() error { return toFile("own.csv", func(w io.Writer) error { return render.CSV(w, s) }) })
+		if err != nil {
+			return err
+		}
+		own = append(own, t)
+		if t, err = took(func() error {
+			return toFile("shell.csv", func(w io.Writer) error {
+				c := exec.CommandContext(ctx, "sqlite3", "-csv", "-header", tablePath(1), query)
+				c.Stdout = w
+				return c.Run()
+			})
+		}); err != nil {
+			return fmt.Errorf("the sqlite3 shell: %w", err)
+		}
+		shell = append(shell, t)
+	}
+	row("written from the kept rows", median(own))
+	row("written by the sqlite3 shell", median(shell))
+	fmt.Printf("  %-46s %9.2f\n", "ratio", median(own)/median(shell))
+	return nil
+}
+
+func toFile(name string, write func(io.Writer) error) error {
+	f, err := os.Create(filepath.Join(*dataDir, name))
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	return write(f)
+}
+
+// runReference times the same work by a general-purpose engine, on the rows as
+// CSV.
+func runReference(ctx context.Context) error {
+	if *reference == "" {
+		fmt.Println("\nNo reference program was given; see -reference.")
+		return nil
+	}
+	fmt.Println("\nThe reference engine on the same rows")
+	c := exec.CommandContext(ctx, *reference, filepath.Join(*dataDir, "own.csv"), "Region,Status", "Amount,Weight,Pieces", "Amount")
+	out, err := c.CombinedOutput()
+	fmt.Println("  " + strings.ReplaceAll(strings.TrimSpace(string(out)), "\n", "\n  "))
+	return err
+}
+
+func took(do func() error) (milliseconds float64, err error) {
+	begun := time.Now()
+	err = do()
+	return float64(time.Since(begun).Microseconds()) / 1000, err
+}
+
+func median(all []float64) float64 {
+	sorted := slices.Sorted(slices.Values(all))
+	return sorted[len(sorted)/2]
+}
+
+func row(name string, milliseconds float64) { fmt.Printf("  %-46s %9.1f ms\n", name, milliseconds) }
+
+func list(all []float64) string {
+	var out []string
+	for _, v := range all {
+		out = append(out, fmt.Sprintf("%.2f", v))
+	}
+	return strings.Join(out, " ")
+}
