@@ -74,6 +74,6 @@ function width(sheet: Sheet, i: number) {
   const longest = Math.max(...sheet.cells.slice(0, 60).map((c) => c[i]?.length ?? 0), 0)
   const total = sheet.totals[i].text?.length ?? 0
   const heading = Math.min(sheet.columns[i].heading.length + 2, 20)
-  const gaps = 3
+  const gaps = 5 // the padding of a cell
   return Math.min(Math.max(longest, total + (sheet.totals[i].op === 'sum' ? 0 : sheet.totals[i].op.length + 1), heading, 5), 36) + gaps
 }

@@ -13,6 +13,7 @@ export function FieldFrame({ parameter, fault, onChange, children, id, hint }: P
       label={parameter.measure ? `${parameter.label}, ${parameter.measure}` : parameter.label}
       labelElement={id ? 'label' : 'div'}
       withAsterisk={parameter.required}
+      errorProps={{ mt: 5 }}
       description={parameter.help || undefined}
       error={
         fault && (
