@@ -92,9 +92,17 @@ func showCommand(c *client) *cobra.Command {
 			if c.json() {
 				return c.showJSON(cmd.Context(), result, views, first, rows, r)
 			}
-			fmt.Fprintf(c.out, "%s  %s\n%s\n", result.Id, result.Title, result.Sentence)
+			var sheets []api.Sheet
 			for _, v := range views {
-				if err := c.showView(cmd.Context(), result.Id, v.Id, first, rows, r); err != nil {
+				s, err := c.sheet(cmd.Context(), result.Id, v.Id, first, rows, false, r)
+				if err != nil {
+					return err
+				}
+				sheets = append(sheets, s)
+			}
+			fmt.Fprintf(c.out, "%s  %s\n%s\n", result.Id, result.Title, result.Sentence)
+			for _, s := range sheets {
+				if err := c.showSheet(s); err != nil {
 					return err
 				}
 			}
@@ -138,11 +146,7 @@ func (c *client) showJSON(ctx context.Context, result api.Result, views []api.Pa
 	return c.printJSON(shown)
 }
 
-func (c *client) showView(ctx context.Context, result, view string, first, rows int, r reading) error {
-	s, err := c.sheet(ctx, result, view, first, rows, false, r)
-	if err != nil {
-		return err
-	}
+func (c *client) showSheet(s api.Sheet) error {
 	fmt.Fprintf(c.out, "\n%s\n", s.Title)
 	if s.Rows == 0 {
 		if s.Of == 0 {

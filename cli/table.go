@@ -28,7 +28,7 @@ func (t *table) fit(width int) []int {
 	widths := make([]int, len(t.headings))
 	for _, row := range slices.Concat([][]string{t.headings, t.totals}, t.rows) {
 		for i, cell := range row {
-			widths[i] = max(widths[i], runewidth.StringWidth(cell))
+			widths[i] = max(widths[i], runewidth.StringWidth(clean(cell)))
 		}
 	}
 	for width > 0 && total(widths) > width {
@@ -84,7 +84,7 @@ func (t *table) line(b *strings.Builder, cells []string, widths []int) {
 		if i > 0 {
 			line.WriteString("  ")
 		}
-		cell := runewidth.Truncate(strings.Map(oneLine, cells[i]), w, "…")
+		cell := runewidth.Truncate(clean(cells[i]), w, "…")
 		if t.endsRight(i) {
 			line.WriteString(runewidth.FillLeft(cell, w))
 		} else {
@@ -95,12 +95,14 @@ func (t *table) line(b *strings.Builder, cells []string, widths []int) {
 	b.WriteByte('\n')
 }
 
-// oneLine keeps control characters of the data away from the terminal.
-func oneLine(r rune) rune {
-	if r < ' ' || r >= 0x7f && r < 0xa0 {
-		return ' '
-	}
-	return r
+// clean keeps control characters of the data away from the terminal.
+func clean(cell string) string {
+	return strings.Map(func(r rune) rune {
+		if r < ' ' || r >= 0x7f && r < 0xa0 {
+			return ' '
+		}
+		return r
+	}, cell)
 }
 
 // widthOf returns the width of the terminal that w is, or 0 when it is none.

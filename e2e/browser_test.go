@@ -85,11 +85,11 @@ func (b *browser) press(text string) {
 	})()`, text))
 }
 
-// until waits until an expression holds.
+// until waits until an expression is true, or is something that counts as true.
 func (b *browser) until(expression string) {
 	b.t.Helper()
 	for begun := time.Now(); ; time.Sleep(30 * time.Millisecond) {
-		ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](expression))
+		ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool]("Boolean("+expression+")"))
 		if err == nil && ok {
 			return
 		}

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"mantilla/core/frame"
 	"mantilla/core/nearest"
@@ -218,12 +217,4 @@ func (l *Library) PutReport(ctx context.Context, text []byte, was string) (*repo
 	l.remember(d)
 	l.log.Info("report taken into the catalog", "report", d.ID, "version", d.Version[:12])
 	return d, nil
-}
-
-// Duration is how long the last good run took; 0 when there was none.
-func (e Entry) Duration() time.Duration {
-	if e.Used == nil {
-		return 0
-	}
-	return e.Used.Duration
 }

@@ -44,20 +44,15 @@ type Library struct {
 	orders   *cache.Cache
 
 	mu       sync.RWMutex
-	sources  map[string]opened
+	sources  map[string]source.Source
 	catalog  map[string]*report.Definition // present versions
 	versions map[string]*report.Definition // by report and version
-}
-
-type opened struct {
-	config *source.Config
-	source.Source
 }
 
 // Open loads the catalog from the store and starts the workers.
 func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logger) (*Library, error) {
 	l := &Library{settings: settings, store: s, log: log, orders: cache.New(256 << 20),
-		sources: map[string]opened{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
+		sources: map[string]source.Source{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
 	if err := l.load(ctx); err != nil {
 		return nil, errors.Join(err, l.closeSources())
 	}
@@ -75,12 +70,14 @@ func (l *Library) load(ctx context.Context) error {
 	}
 	for _, text := range sources {
 		config, err := source.ParseConfig([]byte(text))
-		if err == nil {
-			err = l.openSource(config)
-		}
 		if err != nil {
 			return err
 		}
+		s, err := l.openSource(config)
+		if err != nil {
+			return err
+		}
+		l.sources[config.ID] = s
 	}
 	reports, err := l.store.Reports(ctx)
 	if err != nil {
@@ -120,39 +117,41 @@ func (l *Library) remember(d *report.Definition) {
 	l.versions[d.ID+"/"+d.Version] = d
 }
 
-func (l *Library) openSource(config *source.Config) error {
+func (l *Library) openSource(config *source.Config) (source.Source, error) {
 	path := config.File
 	if !filepath.IsAbs(path) {
 		path = filepath.Join(l.settings.DataDir, path)
 	}
-	s, err := sqlite.Open(config, path)
-	if err != nil {
-		return err
-	}
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	if old, ok := l.sources[config.ID]; ok {
-		defer old.Close()
-	}
-	l.sources[config.ID] = opened{config, s}
-	return nil
+	return sqlite.Open(config, path)
 }
 
-// PutSource checks a source's declaration and takes it into the catalog.
+// PutSource checks a source's declaration and takes it into the catalog. When
+// it is not right, the source stays as it was.
 func (l *Library) PutSource(ctx context.Context, text []byte) error {
 	config, err := source.ParseConfig(text)
 	if err != nil {
 		return err
 	}
-	if err := l.openSource(config); err != nil {
+	s, err := l.openSource(config)
+	if err != nil {
 		return err
 	}
 	for _, list := range config.ListNames() {
-		if _, err := l.sources[config.ID].Entries(ctx, list, source.Wish{Limit: 1}); err != nil {
-			return err
+		if _, err := s.Entries(ctx, list, source.Wish{Limit: 1}); err != nil {
+			return errors.Join(err, s.Close())
 		}
 	}
-	return l.store.PutSource(ctx, config.ID, string(text))
+	if err := l.store.PutSource(ctx, config.ID, string(text)); err != nil {
+		return errors.Join(err, s.Close())
+	}
+	l.mu.Lock()
+	old := l.sources[config.ID]
+	l.sources[config.ID] = s
+	l.mu.Unlock()
+	if old != nil {
+		return old.Close()
+	}
+	return nil
 }
 
 func (l *Library) source(id string) (source.Source, error) {

@@ -114,6 +114,38 @@ func TestConsoleIsServed(t *testing.T) {
 	}
 }
 
+// TestOtherSitesAreRefused sends what a browser would send for a page that is
+// not the console.
+func TestOtherSitesAreRefused(t *testing.T) {
+	s := demotest.Start(t)
+	for _, c := range []struct {
+		method, host, site string
+		want               int
+	}{
+		{"GET", "", "", http.StatusOK}, {"GET", "localhost:1", "", http.StatusOK}, {"GET", "[::1]:1", "", http.StatusOK},
+		{"GET", "evil.example", "", http.StatusBadRequest}, {"POST", "", "cross-site", http.StatusForbidden}, {"POST", "", "same-origin", http.StatusCreated},
+	} {
+		path := map[string]string{"GET": "/api/catalog", "POST": "/api/runs"}[c.method]
+		request, err := http.NewRequestWithContext(t.Context(), c.method, s.URL+path, strings.NewReader(`{"report": "near-best-before", "values": {}}`))
+		if err != nil {
+			t.Fatal(err)
+		}
+		request.Header.Set("Content-Type", "application/json")
+		request.Header.Set("Sec-Fetch-Site", c.site)
+		if c.host != "" {
+			request.Host = c.host
+		}
+		answer, err := http.DefaultClient.Do(request)
+		if err != nil {
+			t.Fatal(err)
+		}
+		answer.Body.Close()
+		if answer.StatusCode != c.want {
+			t.Errorf("%+v: got %d", c, answer.StatusCode)
+		}
+	}
+}
+
 func TestListenIsForThisMachineOnly(t *testing.T) {
 	for address, says := range map[string]string{"0.0.0.0:0": "listens on 127.0.0.1", "192.0.2.1:80": "listens on 127.0.0.1", "example.org:80": "listens on 127.0.0.1", ":8480": "listens on 127.0.0.1", "8480": "is not an address"} {
 		if l, err := server.Listen(address); err == nil || !strings.Contains(err.Error(), says) {

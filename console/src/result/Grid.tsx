@@ -38,7 +38,7 @@ export function Grid({ result, sheet, reading, tall, onSort }: Props) {
     <div ref={ref} className={classes.frame} data-tall={tall || undefined}>
       <div
         ref={box} className={classes.box} role="table" aria-label={sheet.title} aria-rowcount={sheet.rows + 1} tabIndex={0} data-sheet={sheet.view}
-        style={{ maxHeight: tall ? '100%' : inSight + (totals ? 3 : 2) * rowHeight + 10 }} onScroll={onScroll} onKeyDown={keys}
+        style={{ maxHeight: tall ? '100%' : inSight + (totals ? 62 : 32) }} onScroll={onScroll} onKeyDown={keys}
       >
         <div style={{ minWidth: `${least}ch` }}>
           <Head sheet={sheet} template={template} onSort={onSort} />
@@ -74,6 +74,6 @@ function width(sheet: Sheet, i: number) {
   const longest = Math.max(...sheet.cells.slice(0, 60).map((c) => c[i]?.length ?? 0), 0)
   const total = sheet.totals[i].text?.length ?? 0
   const heading = Math.min(sheet.columns[i].heading.length + 2, 20)
-  const gaps = 5 // the padding of a cell
+  const gaps = 6 // the padding of a cell, and a little for letters wider than digits
   return Math.min(Math.max(longest, total + (sheet.totals[i].op === 'sum' ? 0 : sheet.totals[i].op.length + 1), heading, 5), 36) + gaps
 }
