@@ -27,6 +27,7 @@ import (
 var (
 	dataDir   = flag.String("data", "bench-data", "directory for the made tables")
 	reference = flag.String("reference", "", "program that does the same columnar work on a CSV of the rows, if there is one")
+	only      = flag.String("only", "", "capture: measure nothing else")
 	child     = flag.Int("capture", 0, "capture a table of so many million rows, print the peak memory and end")
 )
 
@@ -62,19 +63,15 @@ func run(ctx context.Context) error {
 		return err
 	}
 	defer b.close()
-	if err := b.capture(ctx, bare); err != nil {
+	if err := b.capture(ctx, bare); err != nil || *only == "capture" {
 		return err
 	}
-	if err := b.pages(ctx); err != nil {
-		return err
+	for _, part := range []func(context.Context) error{b.pages, b.csv, memory, runReference} {
+		if err := part(ctx); err != nil {
+			return err
+		}
 	}
-	if err := b.csv(ctx); err != nil {
-		return err
-	}
-	if err := memory(ctx); err != nil {
-		return err
-	}
-	return runReference(ctx)
+	return nil
 }
 
 // bench is a library with one report on a made table.

@@ -58,31 +58,30 @@ func (c *column) decode(a arrow.Array) error {
 		c.texts = textsOf(texts)
 		switch codes := a.Indices().(type) {
 		case *array.Int8:
-			c.codes = widen(codes.Int8Values())
+			c.codes = widen[int32](codes.Int8Values())
 		case *array.Int16:
-			c.codes = widen(codes.Int16Values())
+			c.codes = widen[int32](codes.Int16Values())
 		case *array.Int32:
 			c.codes = codes.Int32Values()
 		default:
 			return fmt.Errorf("dictionary codes of %s are not known", a.DataType())
 		}
+	case *array.Int8:
+		c.ints = widen[int64](a.Int8Values())
+	case *array.Int16:
+		c.ints = widen[int64](a.Int16Values())
+	case *array.Int32:
+		c.ints = widen[int64](a.Int32Values())
 	case *array.Int64:
 		c.ints = a.Int64Values()
+	case *array.Decimal32:
+		c.ints = widen[int64](a.Values())
 	case *array.Decimal64:
-		c.ints = make([]int64, a.Len())
-		for i, v := range a.Values() {
-			c.ints[i] = int64(v)
-		}
+		c.ints = widen[int64](a.Values())
 	case *array.Date32:
-		c.ints = make([]int64, a.Len())
-		for i, v := range a.Date32Values() {
-			c.ints[i] = int64(v)
-		}
+		c.ints = widen[int64](a.Date32Values())
 	case *array.Timestamp:
-		c.ints = make([]int64, a.Len())
-		for i, v := range a.TimestampValues() {
-			c.ints[i] = int64(v)
-		}
+		c.ints = widen[int64](a.TimestampValues())
 	case *array.Boolean:
 		c.ints = make([]int64, a.Len())
 		for i := range c.ints {
@@ -96,10 +95,10 @@ func (c *column) decode(a arrow.Array) error {
 	return nil
 }
 
-func widen[T int8 | int16](codes []T) []int32 {
-	out := make([]int32, len(codes))
-	for i, c := range codes {
-		out[i] = int32(c)
+func widen[T int32 | int64, F ~int8 | ~int16 | ~int32 | ~int64](cells []F) []T {
+	out := make([]T, len(cells))
+	for i, c := range cells {
+		out[i] = T(c)
 	}
 	return out
 }

@@ -1,6 +1,7 @@
 package frame
 
 import (
+	"encoding/binary"
 	"fmt"
 	"math"
 	"strconv"
@@ -35,7 +36,11 @@ type columnBuilder struct {
 	codes []int32
 	known map[string]int32
 	texts []string
+	memo  []int32 // by a hash of a text's end, its code and one more; see code
 }
+
+// memoSize is how many texts of a column are found again without the map.
+const memoSize = 1 << 13
 
 // NewBuilder makes a builder that calls emit with each record of size rows,
 // and with the rest on [Builder.Close].
@@ -53,11 +58,13 @@ func (c *columnBuilder) reset(size int) {
 		c.valid = make([]bool, size)
 		if c.field.Kind == Text {
 			c.codes = make([]int32, size)
+			c.memo = make([]int32, memoSize)
 		} else {
 			c.ints = make([]int64, size)
 		}
 	}
 	clear(c.valid)
+	clear(c.memo)
 	c.nulls, c.texts = false, c.texts[:0:0]
 	c.known = make(map[string]int32, min(2*len(c.known), size))
 }
@@ -65,6 +72,19 @@ func (c *columnBuilder) reset(size int) {
 // Text sets a text cell of the row under way; the bytes are copied.
 func (b *Builder) Text(col int, text []byte) {
 	c := &b.columns[col]
+	c.codes[b.rows], c.valid[b.rows] = c.code(text), true
+}
+
+// code returns the code of a text within the batch. Looking every cell up in
+// the map took a quarter of a capture; most texts are found by their last
+// eight bytes in a table instead.
+func (c *columnBuilder) code(text []byte) int32 {
+	var end [8]byte
+	copy(end[:], text[max(len(text)-8, 0):])
+	slot := &c.memo[(binary.LittleEndian.Uint64(end[:])+uint64(len(text)))*0x9e3779b97f4a7c15>>(64-13)]
+	if *slot > 0 && c.texts[*slot-1] == string(text) {
+		return *slot - 1
+	}
 	code, ok := c.known[string(text)]
 	if !ok {
 		code = int32(len(c.texts))
@@ -72,7 +92,8 @@ func (b *Builder) Text(col int, text []byte) {
 		c.texts = append(c.texts, s)
 		c.known[s] = code
 	}
-	c.codes[b.rows], c.valid[b.rows] = code, true
+	*slot = code + 1
+	return code
 }
 
 // Int sets a cell of any other kind of the row under way; see [Batch.Int] for
@@ -123,48 +144,91 @@ func (b *Builder) flush() error {
 	return b.emit(record)
 }
 
-// build makes the Arrow array of the first rows cells.
+// build makes the Arrow array of the first rows cells, of the narrowest type
+// that holds them: there is less to compress and to keep.
 func (c *columnBuilder) build(rows int) arrow.Array {
 	mem, valid := memory.DefaultAllocator, c.valid[:rows]
-	switch c.field.Kind {
-	case Text:
+	if c.field.Kind == Text {
 		return c.buildText(rows)
+	}
+	ints := c.ints[:rows]
+	low, high := settle(ints, valid)
+	switch c.field.Kind {
 	case Decimal, Money:
-		a := array.NewDecimal64Builder(mem, &arrow.Decimal64Type{Precision: MaxDigits, Scale: c.field.Scale})
-		values := make([]decimal.Decimal64, rows)
-		for i := range values {
-			values[i] = decimal.Decimal64(c.ints[i])
+		if low > -limit32 && high < limit32 {
+			a := array.NewDecimal32Builder(mem, &arrow.Decimal32Type{Precision: digits32, Scale: c.field.Scale})
+			a.AppendValues(narrow[decimal.Decimal32](ints), valid)
+			return a.NewArray()
 		}
-		a.AppendValues(values, valid)
+		a := array.NewDecimal64Builder(mem, &arrow.Decimal64Type{Precision: MaxDigits, Scale: c.field.Scale})
+		a.AppendValues(narrow[decimal.Decimal64](ints), valid)
 		return a.NewArray()
 	case Date:
 		a := array.NewDate32Builder(mem)
-		values := make([]arrow.Date32, rows)
-		for i := range values {
-			values[i] = arrow.Date32(c.ints[i])
-		}
-		a.AppendValues(values, valid)
+		a.AppendValues(narrow[arrow.Date32](ints), valid)
 		return a.NewArray()
 	case Timestamp:
 		a := array.NewTimestampBuilder(mem, &arrow.TimestampType{Unit: arrow.Microsecond, TimeZone: "UTC"})
-		values := make([]arrow.Timestamp, rows)
-		for i := range values {
-			values[i] = arrow.Timestamp(c.ints[i])
-		}
-		a.AppendValues(values, valid)
+		a.AppendValues(narrow[arrow.Timestamp](ints), valid)
 		return a.NewArray()
 	case Flag:
 		a := array.NewBooleanBuilder(mem)
 		values := make([]bool, rows)
 		for i := range values {
-			values[i] = c.ints[i] != 0
+			values[i] = ints[i] != 0
 		}
 		a.AppendValues(values, valid)
 		return a.NewArray()
 	}
+	return whole(ints, low, high, valid)
+}
+
+// What a 32-bit decimal holds.
+const (
+	digits32 = 9
+	limit32  = 1_000_000_000
+)
+
+// settle clears the cells without a value and returns the smallest and the
+// largest of all.
+func settle[T int32 | int64](cells []T, valid []bool) (low, high T) {
+	for i, ok := range valid {
+		if !ok {
+			cells[i] = 0
+		}
+		low, high = min(low, cells[i]), max(high, cells[i])
+	}
+	return low, high
+}
+
+// whole makes an array of whole numbers between low and high.
+func whole[T int32 | int64](cells []T, low, high T, valid []bool) arrow.Array {
+	mem := memory.DefaultAllocator
+	switch {
+	case int64(low) >= math.MinInt8 && int64(high) <= math.MaxInt8:
+		a := array.NewInt8Builder(mem)
+		a.AppendValues(narrow[int8](cells), valid)
+		return a.NewArray()
+	case int64(low) >= math.MinInt16 && int64(high) <= math.MaxInt16:
+		a := array.NewInt16Builder(mem)
+		a.AppendValues(narrow[int16](cells), valid)
+		return a.NewArray()
+	case int64(low) >= math.MinInt32 && int64(high) <= math.MaxInt32:
+		a := array.NewInt32Builder(mem)
+		a.AppendValues(narrow[int32](cells), valid)
+		return a.NewArray()
+	}
 	a := array.NewInt64Builder(mem)
-	a.AppendValues(c.ints[:rows], valid)
+	a.AppendValues(narrow[int64](cells), valid)
 	return a.NewArray()
+}
+
+func narrow[T ~int8 | ~int16 | ~int32 | ~int64, F int32 | int64](cells []F) []T {
+	out := make([]T, len(cells))
+	for i, c := range cells {
+		out[i] = T(c)
+	}
+	return out
 }
 
 // buildText keeps repeating texts by code and others as they are.
@@ -173,12 +237,8 @@ func (c *columnBuilder) buildText(rows int) arrow.Array {
 	texts := array.NewStringBuilder(mem)
 	if len(c.texts)*2 <= rows {
 		texts.AppendStringValues(c.texts, nil)
-		for i := range valid {
-			if !valid[i] {
-				c.codes[i] = 0
-			}
-		}
-		codes := c.buildCodes(rows)
+		low, high := settle(c.codes[:rows], valid)
+		codes := whole(c.codes[:rows], low, high, valid)
 		return array.NewDictionaryArray(&arrow.DictionaryType{IndexType: codes.DataType(), ValueType: arrow.BinaryTypes.String}, codes, texts.NewArray())
 	}
 	for i := range rows {
@@ -189,33 +249,6 @@ func (c *columnBuilder) buildText(rows int) arrow.Array {
 		}
 	}
 	return texts.NewArray()
-}
-
-// buildCodes makes the array of codes as narrow as they are: there is less to
-// compress and to keep.
-func (c *columnBuilder) buildCodes(rows int) arrow.Array {
-	mem, valid := memory.DefaultAllocator, c.valid[:rows]
-	switch {
-	case len(c.texts) <= math.MaxInt8:
-		a := array.NewInt8Builder(mem)
-		a.AppendValues(narrow[int8](c.codes[:rows]), valid)
-		return a.NewArray()
-	case len(c.texts) <= math.MaxInt16:
-		a := array.NewInt16Builder(mem)
-		a.AppendValues(narrow[int16](c.codes[:rows]), valid)
-		return a.NewArray()
-	}
-	a := array.NewInt32Builder(mem)
-	a.AppendValues(c.codes[:rows], valid)
-	return a.NewArray()
-}
-
-func narrow[T int8 | int16](codes []int32) []T {
-	out := make([]T, len(codes))
-	for i, c := range codes {
-		out[i] = T(c)
-	}
-	return out
 }
 
 // arrowField carries what Arrow's own types do not say as field metadata.
