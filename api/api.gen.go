@@ -55,18 +55,81 @@ func (e ColumnKind) Valid() bool {
 	}
 }
 
+// Defines values for ControlEmpty.
+const (
+	ControlEmptyFail ControlEmpty = "fail"
+	ControlEmptyKeep ControlEmpty = "keep"
+	ControlEmptyNote ControlEmpty = "note"
+)
+
+// Valid indicates whether the value is a known member of the ControlEmpty enum.
+func (e ControlEmpty) Valid() bool {
+	switch e {
+	case ControlEmptyFail:
+		return true
+	case ControlEmptyKeep:
+		return true
+	case ControlEmptyNote:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ControlChangeEmpty.
+const (
+	ControlChangeEmptyFail ControlChangeEmpty = "fail"
+	ControlChangeEmptyKeep ControlChangeEmpty = "keep"
+	ControlChangeEmptyNote ControlChangeEmpty = "note"
+)
+
+// Valid indicates whether the value is a known member of the ControlChangeEmpty enum.
+func (e ControlChangeEmpty) Valid() bool {
+	switch e {
+	case ControlChangeEmptyFail:
+		return true
+	case ControlChangeEmptyKeep:
+		return true
+	case ControlChangeEmptyNote:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Format.
 const (
-	Csv  Format = "csv"
-	Xlsx Format = "xlsx"
+	FormatCsv  Format = "csv"
+	FormatXlsx Format = "xlsx"
 )
 
 // Valid indicates whether the value is a known member of the Format enum.
 func (e Format) Valid() bool {
 	switch e {
-	case Csv:
+	case FormatCsv:
 		return true
-	case Xlsx:
+	case FormatXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Output.
+const (
+	OutputCsv  Output = "csv"
+	OutputKept Output = "kept"
+	OutputXlsx Output = "xlsx"
+)
+
+// Valid indicates whether the value is a known member of the Output enum.
+func (e Output) Valid() bool {
+	switch e {
+	case OutputCsv:
+		return true
+	case OutputKept:
+		return true
+	case OutputXlsx:
 		return true
 	default:
 		return false
@@ -75,21 +138,33 @@ func (e Format) Valid() bool {
 
 // Defines values for ParameterType.
 const (
-	ParameterTypeChoice  ParameterType = "choice"
-	ParameterTypeDate    ParameterType = "date"
-	ParameterTypeDecimal ParameterType = "decimal"
-	ParameterTypeEntity  ParameterType = "entity"
-	ParameterTypeFlag    ParameterType = "flag"
-	ParameterTypeInteger ParameterType = "integer"
-	ParameterTypeRange   ParameterType = "range"
-	ParameterTypeText    ParameterType = "text"
-	ParameterTypeUnit    ParameterType = "unit"
+	ParameterTypeChoice   ParameterType = "choice"
+	ParameterTypeCodes    ParameterType = "codes"
+	ParameterTypeColumns  ParameterType = "columns"
+	ParameterTypeDate     ParameterType = "date"
+	ParameterTypeDecimal  ParameterType = "decimal"
+	ParameterTypeEntity   ParameterType = "entity"
+	ParameterTypeFlag     ParameterType = "flag"
+	ParameterTypeGrouping ParameterType = "grouping"
+	ParameterTypeHorizon  ParameterType = "horizon"
+	ParameterTypeInteger  ParameterType = "integer"
+	ParameterTypeMoney    ParameterType = "money"
+	ParameterTypeNewest   ParameterType = "newest"
+	ParameterTypePeriod   ParameterType = "period"
+	ParameterTypeRange    ParameterType = "range"
+	ParameterTypeRanges   ParameterType = "ranges"
+	ParameterTypeText     ParameterType = "text"
+	ParameterTypeUnit     ParameterType = "unit"
 )
 
 // Valid indicates whether the value is a known member of the ParameterType enum.
 func (e ParameterType) Valid() bool {
 	switch e {
 	case ParameterTypeChoice:
+		return true
+	case ParameterTypeCodes:
+		return true
+	case ParameterTypeColumns:
 		return true
 	case ParameterTypeDate:
 		return true
@@ -99,13 +174,52 @@ func (e ParameterType) Valid() bool {
 		return true
 	case ParameterTypeFlag:
 		return true
+	case ParameterTypeGrouping:
+		return true
+	case ParameterTypeHorizon:
+		return true
 	case ParameterTypeInteger:
 		return true
+	case ParameterTypeMoney:
+		return true
+	case ParameterTypeNewest:
+		return true
+	case ParameterTypePeriod:
+		return true
 	case ParameterTypeRange:
+		return true
+	case ParameterTypeRanges:
 		return true
 	case ParameterTypeText:
 		return true
 	case ParameterTypeUnit:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Role.
+const (
+	Administrator Role = "administrator"
+	Author        Role = "author"
+	Librarian     Role = "librarian"
+	Reader        Role = "reader"
+	Runner        Role = "runner"
+)
+
+// Valid indicates whether the value is a known member of the Role enum.
+func (e Role) Valid() bool {
+	switch e {
+	case Administrator:
+		return true
+	case Author:
+		return true
+	case Librarian:
+		return true
+	case Reader:
+		return true
+	case Runner:
 		return true
 	default:
 		return false
@@ -139,9 +253,35 @@ func (e State) Valid() bool {
 	}
 }
 
+// Defines values for WhoRights.
+const (
+	WhoRightsCatalog WhoRights = "catalog"
+	WhoRightsPeople  WhoRights = "people"
+	WhoRightsRun     WhoRights = "run"
+	WhoRightsWrite   WhoRights = "write"
+)
+
+// Valid indicates whether the value is a known member of the WhoRights enum.
+func (e WhoRights) Valid() bool {
+	switch e {
+	case WhoRightsCatalog:
+		return true
+	case WhoRightsPeople:
+		return true
+	case WhoRightsRun:
+		return true
+	case WhoRightsWrite:
+		return true
+	default:
+		return false
+	}
+}
+
 // Ask defines model for Ask.
 type Ask struct {
-	Report string `json:"report"`
+	// Criteria The criteria that the values come from.
+	Criteria *string `json:"criteria,omitempty"`
+	Report   string  `json:"report"`
 
 	// Values Parameter ids with what was typed; several entries with semicolons between.
 	Values Values `json:"values"`
@@ -204,6 +344,113 @@ type Companion struct {
 	Title string `json:"title"`
 }
 
+// Control defines model for Control.
+type Control struct {
+	ChangedAt time.Time `json:"changedAt"`
+	Deleted   bool      `json:"deleted"`
+
+	// Empty What is done with an empty result.
+	Empty ControlEmpty `json:"empty"`
+
+	// Hours When its runs may start; nothing for any time.
+	Hours string `json:"hours"`
+	Id    string `json:"id"`
+
+	// KeepDays How many days results are kept; 0 for no limit.
+	KeepDays int        `json:"keepDays"`
+	LastRun  *time.Time `json:"lastRun,omitempty"`
+	Mine     bool       `json:"mine"`
+	Outputs  []Output   `json:"outputs"`
+	Owner    string     `json:"owner"`
+	Revision int64      `json:"revision"`
+
+	// Rows Most rows of each run; 0 for the report's limit.
+	Rows int64 `json:"rows"`
+
+	// Seconds Longest time of each run; 0 for the report's limit.
+	Seconds int64  `json:"seconds"`
+	Shared  string `json:"shared"`
+	Steps   []Step `json:"steps"`
+	Title   string `json:"title"`
+}
+
+// ControlEmpty What is done with an empty result.
+type ControlEmpty string
+
+// ControlChange defines model for ControlChange.
+type ControlChange struct {
+	// Empty What is done with an empty result.
+	Empty ControlChangeEmpty `json:"empty"`
+
+	// Hours When its runs may start; nothing for any time.
+	Hours string `json:"hours"`
+
+	// KeepDays How many days results are kept; 0 for no limit.
+	KeepDays int      `json:"keepDays"`
+	Outputs  []Output `json:"outputs"`
+
+	// Rows Most rows of each run; 0 for the report's limit.
+	Rows int64 `json:"rows"`
+
+	// Seconds Longest time of each run; 0 for the report's limit.
+	Seconds int64  `json:"seconds"`
+	Shared  string `json:"shared"`
+	Steps   []Step `json:"steps"`
+	Title   string `json:"title"`
+}
+
+// ControlChangeEmpty What is done with an empty result.
+type ControlChangeEmpty string
+
+// ControlRun defines model for ControlRun.
+type ControlRun struct {
+	AskedAt time.Time `json:"askedAt"`
+	AskedBy string    `json:"askedBy"`
+	Control string    `json:"control"`
+	Id      string    `json:"id"`
+	Runs    []Run     `json:"runs"`
+}
+
+// Criteria defines model for Criteria.
+type Criteria struct {
+	ChangedAt time.Time `json:"changedAt"`
+	Deleted   bool      `json:"deleted"`
+	Id        string    `json:"id"`
+	LastRows  int64     `json:"lastRows"`
+
+	// LastRun When they last ran well.
+	LastRun  *time.Time `json:"lastRun,omitempty"`
+	Mine     bool       `json:"mine"`
+	Name     string     `json:"name"`
+	Owner    string     `json:"owner"`
+	Report   string     `json:"report"`
+	Revision int64      `json:"revision"`
+
+	// Sentence What they come to today.
+	Sentence string `json:"sentence"`
+
+	// Shared A group, everyone, or nothing.
+	Shared string `json:"shared"`
+
+	// Unfit What no longer fits the report, with the mend.
+	Unfit []string `json:"unfit"`
+	Usual bool     `json:"usual"`
+
+	// Values Parameter ids with what was typed; several entries with semicolons between.
+	Values Values `json:"values"`
+}
+
+// CriteriaChange defines model for CriteriaChange.
+type CriteriaChange struct {
+	Name string `json:"name"`
+
+	// Shared A group, everyone, or nothing.
+	Shared string `json:"shared"`
+
+	// Values Parameter ids with what was typed; several entries with semicolons between.
+	Values Values `json:"values"`
+}
+
 // Entry defines model for Entry.
 type Entry struct {
 	Code    string  `json:"code"`
@@ -211,7 +458,10 @@ type Entry struct {
 	Detail  *string `json:"detail,omitempty"`
 	Kind    *string `json:"kind,omitempty"`
 	Label   string  `json:"label"`
-	Parent  *string `json:"parent,omitempty"`
+
+	// Out Ruled out by what other parameters are set to.
+	Out    *bool   `json:"out,omitempty"`
+	Parent *string `json:"parent,omitempty"`
 }
 
 // Fact defines model for Fact.
@@ -227,6 +477,9 @@ type Fact struct {
 type Fault struct {
 	Column *int `json:"column,omitempty"`
 
+	// Dropped Entries that other parameters rule out.
+	Dropped *[]string `json:"dropped,omitempty"`
+
 	// Field A parameter
 	Field   string `json:"field"`
 	Line    *int   `json:"line,omitempty"`
@@ -234,10 +487,53 @@ type Fault struct {
 
 	// Near What was probably meant.
 	Near *[]string `json:"near,omitempty"`
+
+	// Rest What is left of the value without them.
+	Rest *string `json:"rest,omitempty"`
+}
+
+// Form defines model for Form.
+type Form struct {
+	// Defaults Parameter ids with what was typed; several entries with semicolons between.
+	Defaults Values `json:"defaults"`
+
+	// From Where a default of the person's own comes from.
+	From map[string]string `json:"from"`
+
+	// Lists The entries of lists that are not too long.
+	Lists   map[string][]Entry  `json:"lists"`
+	Periods map[string][]Preset `json:"periods"`
 }
 
 // Format defines model for Format.
 type Format string
+
+// Group defines model for Group.
+type Group struct {
+	Id       string   `json:"id"`
+	Members  []string `json:"members"`
+	Revision int64    `json:"revision"`
+	Title    string   `json:"title"`
+}
+
+// GroupChange defines model for GroupChange.
+type GroupChange struct {
+	Members []string `json:"members"`
+	Title   string   `json:"title"`
+}
+
+// NewPassword defines model for NewPassword.
+type NewPassword struct {
+	Old      string `json:"old"`
+	Password string `json:"password"`
+}
+
+// Opening defines model for Opening.
+type Opening struct {
+	Everyone bool     `json:"everyone"`
+	Groups   []string `json:"groups"`
+	People   []string `json:"people"`
+}
 
 // Opens defines model for Opens.
 type Opens struct {
@@ -247,6 +543,15 @@ type Opens struct {
 
 	// With Parameter ids, each with the place of its value in the row's links.
 	With map[string]int `json:"with"`
+}
+
+// Output defines model for Output.
+type Output string
+
+// Overrides defines model for Overrides.
+type Overrides struct {
+	// Values For this once: NAME for every report that has it, REPORT.NAME for one.
+	Values map[string]string `json:"values"`
 }
 
 // PageView defines model for PageView.
@@ -259,19 +564,35 @@ type PageView struct {
 // Parameter defines model for Parameter.
 type Parameter struct {
 	// All How the sentence says that nothing is chosen.
-	All      string  `json:"all"`
-	Default  string  `json:"default"`
-	Help     string  `json:"help"`
-	Id       string  `json:"id"`
-	Label    string  `json:"label"`
-	Longest  string  `json:"longest"`
-	Many     bool    `json:"many"`
-	Max      string  `json:"max"`
-	Measure  string  `json:"measure"`
-	Min      string  `json:"min"`
-	Options  []Entry `json:"options"`
-	Required bool    `json:"required"`
-	Scale    int     `json:"scale"`
+	All string `json:"all"`
+
+	// Compare It may have companion periods.
+	Compare bool   `json:"compare"`
+	Default string `json:"default"`
+
+	// Group Heading that it stands under; More is folded.
+	Group  string `json:"group"`
+	Help   string `json:"help"`
+	Hidden bool   `json:"hidden"`
+	Id     string `json:"id"`
+	Label  string `json:"label"`
+
+	// Locked Shown and not changed.
+	Locked  bool   `json:"locked"`
+	Longest string `json:"longest"`
+	Many    bool   `json:"many"`
+	Max     string `json:"max"`
+	Measure string `json:"measure"`
+	Min     string `json:"min"`
+
+	// NarrowedBy Parameters that rule entries of its list out.
+	NarrowedBy []string `json:"narrowedBy"`
+	Options    []Entry  `json:"options"`
+	Required   bool     `json:"required"`
+	Scale      int      `json:"scale"`
+
+	// Time Its ranges may have times of day.
+	Time bool `json:"time"`
 
 	// Tree Its entries stand below one another.
 	Tree bool          `json:"tree"`
@@ -280,6 +601,34 @@ type Parameter struct {
 
 // ParameterType defines model for Parameter.Type.
 type ParameterType string
+
+// Person defines model for Person.
+type Person struct {
+	Closed bool     `json:"closed"`
+	Groups []string `json:"groups"`
+
+	// Locked Too many failures; signing in is refused for a while.
+	Locked bool   `json:"locked"`
+	Name   string `json:"name"`
+
+	// Password A new password; left out to keep the present one.
+	Password *string  `json:"password,omitempty"`
+	Revision int64    `json:"revision"`
+	Role     Role     `json:"role"`
+	Title    string   `json:"title"`
+	Units    []string `json:"units"`
+}
+
+// PersonChange defines model for PersonChange.
+type PersonChange struct {
+	Closed bool `json:"closed"`
+
+	// Password A new password; left out to keep the present one.
+	Password *string  `json:"password,omitempty"`
+	Role     Role     `json:"role"`
+	Title    string   `json:"title"`
+	Units    []string `json:"units"`
+}
 
 // Preset defines model for Preset.
 type Preset struct {
@@ -299,7 +648,7 @@ type Problem struct {
 	Status  int     `json:"status"`
 	Title   string  `json:"title"`
 
-	// Type A word for programs: not-found, values, definition, reading, request, stale, full, source, internal.
+	// Type A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, taken, stale, full, source, internal.
 	Type string `json:"type"`
 }
 
@@ -323,29 +672,39 @@ type Report struct {
 
 // Resolution defines model for Resolution.
 type Resolution struct {
-	Facts    []Fact  `json:"facts"`
-	Faults   []Fault `json:"faults"`
-	Sentence string  `json:"sentence"`
+	Facts  []Fact  `json:"facts"`
+	Faults []Fault `json:"faults"`
+
+	// Kept A result of the same values while the source is unchanged.
+	Kept     *ResultLine `json:"kept,omitempty"`
+	Notes    []string    `json:"notes"`
+	Sentence string      `json:"sentence"`
 }
 
 // Result defines model for Result.
 type Result struct {
-	AskedBy     string     `json:"askedBy"`
-	Bytes       int64      `json:"bytes"`
-	Facts       []Fact     `json:"facts"`
-	Fingerprint string     `json:"fingerprint"`
-	Id          string     `json:"id"`
-	KeptAt      time.Time  `json:"keptAt"`
-	Page        []PageView `json:"page"`
-	Report      string     `json:"report"`
-	Rows        int64      `json:"rows"`
-	Run         string     `json:"run"`
-	Seal        string     `json:"seal"`
-	Seconds     float64    `json:"seconds"`
-	Sentence    string     `json:"sentence"`
-	Source      string     `json:"source"`
-	StartedAt   time.Time  `json:"startedAt"`
-	Title       string     `json:"title"`
+	AskedBy     string    `json:"askedBy"`
+	Bytes       int64     `json:"bytes"`
+	Facts       []Fact    `json:"facts"`
+	Fingerprint string    `json:"fingerprint"`
+	Id          string    `json:"id"`
+	KeptAt      time.Time `json:"keptAt"`
+
+	// KeptTill When it is deleted.
+	KeptTill  *time.Time `json:"keptTill,omitempty"`
+	Page      []PageView `json:"page"`
+	Report    string     `json:"report"`
+	Rows      int64      `json:"rows"`
+	Run       string     `json:"run"`
+	Seal      string     `json:"seal"`
+	Seconds   float64    `json:"seconds"`
+	Sentence  string     `json:"sentence"`
+	Source    string     `json:"source"`
+	StartedAt time.Time  `json:"startedAt"`
+	Title     string     `json:"title"`
+
+	// Units What its rows are cut to; none for no limit.
+	Units []string `json:"units"`
 
 	// Values Parameter ids with what was typed; several entries with semicolons between.
 	Values  Values     `json:"values"`
@@ -355,21 +714,30 @@ type Result struct {
 
 // ResultLine defines model for ResultLine.
 type ResultLine struct {
-	Bytes    int64     `json:"bytes"`
-	Id       string    `json:"id"`
-	KeptAt   time.Time `json:"keptAt"`
-	Report   string    `json:"report"`
-	Rows     int64     `json:"rows"`
-	Sentence string    `json:"sentence"`
-	Title    string    `json:"title"`
+	Bytes  int64     `json:"bytes"`
+	Id     string    `json:"id"`
+	KeptAt time.Time `json:"keptAt"`
+
+	// KeptTill When it is deleted.
+	KeptTill *time.Time `json:"keptTill,omitempty"`
+	Report   string     `json:"report"`
+	Rows     int64      `json:"rows"`
+	Sentence string     `json:"sentence"`
+	Title    string     `json:"title"`
 }
+
+// Role defines model for Role.
+type Role string
 
 // Run defines model for Run.
 type Run struct {
-	AskedAt time.Time  `json:"askedAt"`
-	AskedBy string     `json:"askedBy"`
-	EndedAt *time.Time `json:"endedAt,omitempty"`
-	Id      string     `json:"id"`
+	AskedAt  time.Time  `json:"askedAt"`
+	AskedBy  string     `json:"askedBy"`
+	Control  *string    `json:"control,omitempty"`
+	Criteria *string    `json:"criteria,omitempty"`
+	EndedAt  *time.Time `json:"endedAt,omitempty"`
+	Id       string     `json:"id"`
+	Note     *string    `json:"note,omitempty"`
 
 	// Reason Why it failed.
 	Reason *string `json:"reason,omitempty"`
@@ -430,8 +798,35 @@ type Sheet struct {
 	View   string  `json:"view"`
 }
 
+// SignIn defines model for SignIn.
+type SignIn struct {
+	// Label What a token is for.
+	Label    *string `json:"label,omitempty"`
+	Name     string  `json:"name"`
+	Password string  `json:"password"`
+}
+
 // State defines model for State.
 type State string
+
+// Step defines model for Step.
+type Step struct {
+	Criteria *string `json:"criteria,omitempty"`
+	Report   string  `json:"report"`
+
+	// Values Parameter ids with what was typed; several entries with semicolons between.
+	Values *Values `json:"values,omitempty"`
+
+	// View View that is opened first.
+	View *string `json:"view,omitempty"`
+}
+
+// Token defines model for Token.
+type Token struct {
+	Ends  time.Time `json:"ends"`
+	Token string    `json:"token"`
+	Who   Who       `json:"who"`
+}
 
 // Total defines model for Total.
 type Total struct {
@@ -441,6 +836,8 @@ type Total struct {
 
 // Typed defines model for Typed.
 type Typed struct {
+	Criteria *string `json:"criteria,omitempty"`
+
 	// Values Parameter ids with what was typed; several entries with semicolons between.
 	Values Values `json:"values"`
 }
@@ -461,11 +858,35 @@ type View struct {
 	Title   string `json:"title"`
 }
 
+// Who defines model for Who.
+type Who struct {
+	Groups []string    `json:"groups"`
+	Name   string      `json:"name"`
+	Rights []WhoRights `json:"rights"`
+	Role   Role        `json:"role"`
+	Title  string      `json:"title"`
+
+	// Units The units that the person is limited to; none for no limit.
+	Units []string `json:"units"`
+}
+
+// WhoRights defines model for Who.Rights.
+type WhoRights string
+
 // Columns defines model for Columns.
 type Columns = []string
 
+// ControlID defines model for ControlID.
+type ControlID = string
+
+// CriteriaID defines model for CriteriaID.
+type CriteriaID = string
+
 // Filter defines model for Filter.
 type Filter = []string
+
+// IfMatch defines model for IfMatch.
+type IfMatch = string
 
 // Limit defines model for Limit.
 type Limit = int
@@ -495,6 +916,47 @@ type GetCatalogParams struct {
 	Category *string `form:"category,omitempty" json:"category,omitempty"`
 }
 
+// ListControlsParams defines parameters for ListControls.
+type ListControlsParams struct {
+	Search *string `form:"search,omitempty" json:"search,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// PutControlParams defines parameters for PutControl.
+type PutControlParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListControlRunsParams defines parameters for ListControlRuns.
+type ListControlRunsParams struct {
+	Limit *Limit `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ChangeCriteriaParams defines parameters for ChangeCriteria.
+type ChangeCriteriaParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// PutGroupParams defines parameters for PutGroup.
+type PutGroupParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// PutPersonParams defines parameters for PutPerson.
+type PutPersonParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListCriteriaParams defines parameters for ListCriteria.
+type ListCriteriaParams struct {
+	Search *string `form:"search,omitempty" json:"search,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // PutDefinitionParams defines parameters for PutDefinition.
 type PutDefinitionParams struct {
 	IfMatch *string `json:"If-Match,omitempty"`
@@ -505,7 +967,10 @@ type GetEntriesParams struct {
 	Search *string `form:"search,omitempty" json:"search,omitempty"`
 
 	// Code Only these codes.
-	Code  *[]string `form:"code,omitempty" json:"code,omitempty"`
+	Code *[]string `form:"code,omitempty" json:"code,omitempty"`
+
+	// Given Values of other parameters as NAME=VALUE; they may rule entries out.
+	Given *[]string `form:"given,omitempty" json:"given,omitempty"`
 	Limit *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
@@ -568,11 +1033,41 @@ type StartRunParams struct {
 	IdempotencyKey *string `json:"Idempotency-Key,omitempty"`
 }
 
+// PutControlJSONRequestBody defines body for PutControl for application/json ContentType.
+type PutControlJSONRequestBody = ControlChange
+
+// RunControlJSONRequestBody defines body for RunControl for application/json ContentType.
+type RunControlJSONRequestBody = Overrides
+
+// ChangeCriteriaJSONRequestBody defines body for ChangeCriteria for application/json ContentType.
+type ChangeCriteriaJSONRequestBody = CriteriaChange
+
+// PutGroupJSONRequestBody defines body for PutGroup for application/json ContentType.
+type PutGroupJSONRequestBody = GroupChange
+
+// PutPersonJSONRequestBody defines body for PutPerson for application/json ContentType.
+type PutPersonJSONRequestBody = PersonChange
+
+// KeepCriteriaJSONRequestBody defines body for KeepCriteria for application/json ContentType.
+type KeepCriteriaJSONRequestBody = CriteriaChange
+
+// PutOpeningJSONRequestBody defines body for PutOpening for application/json ContentType.
+type PutOpeningJSONRequestBody = Opening
+
 // ResolveValuesJSONRequestBody defines body for ResolveValues for application/json ContentType.
 type ResolveValuesJSONRequestBody = Typed
 
 // StartRunJSONRequestBody defines body for StartRun for application/json ContentType.
 type StartRunJSONRequestBody = Ask
+
+// SignInJSONRequestBody defines body for SignIn for application/json ContentType.
+type SignInJSONRequestBody = SignIn
+
+// ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
+type ChangePasswordJSONRequestBody = NewPassword
+
+// MakeTokenJSONRequestBody defines body for MakeToken for application/json ContentType.
+type MakeTokenJSONRequestBody = SignIn
 
 // RequestEditorFn is the function signature for the RequestEditor callback function
 type RequestEditorFn func(ctx context.Context, req *http.Request) error
@@ -653,6 +1148,98 @@ type ClientInterface interface {
 	// Corresponds with GET /catalog (the `GetCatalog` operationId).
 	GetCatalog(ctx context.Context, params *GetCatalogParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListControls Run controls by title.
+	//
+	// Corresponds with GET /controls (the `ListControls` operationId).
+	ListControls(ctx context.Context, params *ListControlsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteControl Delete a run control; restoring brings it back.
+	//
+	// Corresponds with DELETE /controls/{control} (the `DeleteControl` operationId).
+	DeleteControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetControl One run control, also a deleted one.
+	//
+	// Corresponds with GET /controls/{control} (the `GetControl` operationId).
+	GetControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutControlWithBody Make a run control, or change one that was seen at the revision in If-Match.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
+	PutControlWithBody(ctx context.Context, control ControlID, params *PutControlParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutControl Make a run control, or change one that was seen at the revision in If-Match.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
+	PutControl(ctx context.Context, control ControlID, params *PutControlParams, body PutControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RestoreControl Bring a deleted run control back.
+	//
+	// Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
+	RestoreControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListControlRuns Past runs of a control, the newest first.
+	//
+	// Corresponds with GET /controls/{control}/runs (the `ListControlRuns` operationId).
+	ListControlRuns(ctx context.Context, control ControlID, params *ListControlRunsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RunControlWithBody Run every report of a control, in order.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
+	RunControlWithBody(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RunControl Run every report of a control, in order.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
+	RunControl(ctx context.Context, control ControlID, body RunControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteCriteria Delete criteria; restoring brings them back.
+	//
+	// Corresponds with DELETE /criteria/{criteria} (the `DeleteCriteria` operationId).
+	DeleteCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetCriteria Criteria, also deleted ones, with what they come to today.
+	//
+	// Corresponds with GET /criteria/{criteria} (the `GetCriteria` operationId).
+	GetCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeCriteriaWithBody Overwrite, rename or share criteria.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
+	ChangeCriteriaWithBody(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeCriteria Overwrite, rename or share criteria.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
+	ChangeCriteria(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, body ChangeCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RestoreCriteria Bring deleted criteria back.
+	//
+	// Corresponds with POST /criteria/{criteria}/restore (the `RestoreCriteria` operationId).
+	RestoreCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UnsetUsual Let one's form begin with the report's own defaults again.
+	//
+	// Corresponds with DELETE /criteria/{criteria}/usual (the `UnsetUsual` operationId).
+	UnsetUsual(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetUsual Let one's form of the report begin with these criteria.
+	//
+	// Corresponds with PUT /criteria/{criteria}/usual (the `SetUsual` operationId).
+	SetUsual(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// CheckDefinitionWithBody Check a definition without taking it into the catalog.
 	//
 	// Takes any type of body and a specified content type.
@@ -660,10 +1247,67 @@ type ClientInterface interface {
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListGroups All groups; their members for administrators only.
+	//
+	// Corresponds with GET /groups (the `ListGroups` operationId).
+	ListGroups(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutGroupWithBody Make or change a group of people.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
+	PutGroupWithBody(ctx context.Context, group string, params *PutGroupParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutGroup Make or change a group of people.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
+	PutGroup(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListPeople All accounts.
+	//
+	// Corresponds with GET /people (the `ListPeople` operationId).
+	ListPeople(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutPersonWithBody Make or change an account.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
+	PutPersonWithBody(ctx context.Context, person string, params *PutPersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutPerson Make or change an account.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
+	PutPerson(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetReport A report with its parameters and views.
 	//
 	// Corresponds with GET /reports/{report} (the `GetReport` operationId).
 	GetReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListCriteria Kept criteria of a report, one's usual first, each with what it comes to today.
+	//
+	// Corresponds with GET /reports/{report}/criteria (the `ListCriteria` operationId).
+	ListCriteria(ctx context.Context, report ReportID, params *ListCriteriaParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// KeepCriteriaWithBody Keep values under a new name.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reports/{report}/criteria (the `KeepCriteria` operationId).
+	KeepCriteriaWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// KeepCriteria Keep values under a new name.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reports/{report}/criteria (the `KeepCriteria` operationId).
+	KeepCriteria(ctx context.Context, report ReportID, body KeepCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetDefinition The definition as its author wrote it.
 	//
@@ -678,6 +1322,30 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /reports/{report}/definition (the `PutDefinition` operationId).
 	PutDefinitionWithBody(ctx context.Context, report ReportID, params *PutDefinitionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetForm What the form begins with for this person, and its lists.
+	//
+	// Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
+	GetForm(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetOpening To whom a report is open.
+	//
+	// Corresponds with GET /reports/{report}/opening (the `GetOpening` operationId).
+	GetOpening(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutOpeningWithBody Say to whom a report is open from now on.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
+	PutOpeningWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutOpening Say to whom a report is open from now on.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
+	PutOpening(ctx context.Context, report ReportID, body PutOpeningJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetEntries The entries that a unit, entity or choice parameter offers.
 	//
@@ -766,6 +1434,70 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /service (the `GetService` operationId).
 	GetService(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SignOut Make the cookie or token worthless.
+	//
+	// Corresponds with DELETE /session (the `SignOut` operationId).
+	SignOut(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetSession Who is signed in, and what they may do.
+	//
+	// Corresponds with GET /session (the `GetSession` operationId).
+	GetSession(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SignInWithBody Sign a browser in; the answer sets its cookie.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /session (the `SignIn` operationId).
+	SignInWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SignIn Sign a browser in; the answer sets its cookie.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /session (the `SignIn` operationId).
+	SignIn(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangePasswordWithBody Change one's own password, which signs one out everywhere.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
+	ChangePasswordWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangePassword Change one's own password, which signs one out everywhere.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
+	ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetShared The parameters that are declared once for the whole catalog.
+	//
+	// Corresponds with GET /shared (the `GetShared` operationId).
+	GetShared(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutSharedWithBody Change the shared parameters; refused when a report would no longer be right.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /shared (the `PutShared` operationId).
+	PutSharedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MakeTokenWithBody Sign a command line in; the answer holds its token.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /tokens (the `MakeToken` operationId).
+	MakeTokenWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MakeToken Sign a command line in; the answer holds its token.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /tokens (the `MakeToken` operationId).
+	MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
 // GetCatalog The reports that meet a search, and all categories with counts.
@@ -773,6 +1505,258 @@ type ClientInterface interface {
 // Corresponds with GET /catalog (the `GetCatalog` operationId).
 func (c *Client) GetCatalog(ctx context.Context, params *GetCatalogParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetCatalogRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListControls Run controls by title.
+//
+// Corresponds with GET /controls (the `ListControls` operationId).
+func (c *Client) ListControls(ctx context.Context, params *ListControlsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListControlsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteControl Delete a run control; restoring brings it back.
+//
+// Corresponds with DELETE /controls/{control} (the `DeleteControl` operationId).
+func (c *Client) DeleteControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteControlRequest(c.Server, control)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetControl One run control, also a deleted one.
+//
+// Corresponds with GET /controls/{control} (the `GetControl` operationId).
+func (c *Client) GetControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetControlRequest(c.Server, control)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutControlWithBody Make a run control, or change one that was seen at the revision in If-Match.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
+func (c *Client) PutControlWithBody(ctx context.Context, control ControlID, params *PutControlParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutControlRequestWithBody(c.Server, control, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutControl Make a run control, or change one that was seen at the revision in If-Match.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
+func (c *Client) PutControl(ctx context.Context, control ControlID, params *PutControlParams, body PutControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutControlRequest(c.Server, control, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RestoreControl Bring a deleted run control back.
+//
+// Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
+func (c *Client) RestoreControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRestoreControlRequest(c.Server, control)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListControlRuns Past runs of a control, the newest first.
+//
+// Corresponds with GET /controls/{control}/runs (the `ListControlRuns` operationId).
+func (c *Client) ListControlRuns(ctx context.Context, control ControlID, params *ListControlRunsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListControlRunsRequest(c.Server, control, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RunControlWithBody Run every report of a control, in order.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
+func (c *Client) RunControlWithBody(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRunControlRequestWithBody(c.Server, control, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RunControl Run every report of a control, in order.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
+func (c *Client) RunControl(ctx context.Context, control ControlID, body RunControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRunControlRequest(c.Server, control, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteCriteria Delete criteria; restoring brings them back.
+//
+// Corresponds with DELETE /criteria/{criteria} (the `DeleteCriteria` operationId).
+func (c *Client) DeleteCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteCriteriaRequest(c.Server, criteria)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetCriteria Criteria, also deleted ones, with what they come to today.
+//
+// Corresponds with GET /criteria/{criteria} (the `GetCriteria` operationId).
+func (c *Client) GetCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetCriteriaRequest(c.Server, criteria)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeCriteriaWithBody Overwrite, rename or share criteria.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
+func (c *Client) ChangeCriteriaWithBody(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeCriteriaRequestWithBody(c.Server, criteria, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeCriteria Overwrite, rename or share criteria.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
+func (c *Client) ChangeCriteria(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, body ChangeCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeCriteriaRequest(c.Server, criteria, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RestoreCriteria Bring deleted criteria back.
+//
+// Corresponds with POST /criteria/{criteria}/restore (the `RestoreCriteria` operationId).
+func (c *Client) RestoreCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRestoreCriteriaRequest(c.Server, criteria)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UnsetUsual Let one's form begin with the report's own defaults again.
+//
+// Corresponds with DELETE /criteria/{criteria}/usual (the `UnsetUsual` operationId).
+func (c *Client) UnsetUsual(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUnsetUsualRequest(c.Server, criteria)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetUsual Let one's form of the report begin with these criteria.
+//
+// Corresponds with PUT /criteria/{criteria}/usual (the `SetUsual` operationId).
+func (c *Client) SetUsual(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetUsualRequest(c.Server, criteria)
 	if err != nil {
 		return nil, err
 	}
@@ -800,11 +1784,158 @@ func (c *Client) CheckDefinitionWithBody(ctx context.Context, contentType string
 	return c.Client.Do(req)
 }
 
+// ListGroups All groups; their members for administrators only.
+//
+// Corresponds with GET /groups (the `ListGroups` operationId).
+func (c *Client) ListGroups(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListGroupsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutGroupWithBody Make or change a group of people.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
+func (c *Client) PutGroupWithBody(ctx context.Context, group string, params *PutGroupParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutGroupRequestWithBody(c.Server, group, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutGroup Make or change a group of people.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
+func (c *Client) PutGroup(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutGroupRequest(c.Server, group, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListPeople All accounts.
+//
+// Corresponds with GET /people (the `ListPeople` operationId).
+func (c *Client) ListPeople(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListPeopleRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutPersonWithBody Make or change an account.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
+func (c *Client) PutPersonWithBody(ctx context.Context, person string, params *PutPersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutPersonRequestWithBody(c.Server, person, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutPerson Make or change an account.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
+func (c *Client) PutPerson(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutPersonRequest(c.Server, person, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetReport A report with its parameters and views.
 //
 // Corresponds with GET /reports/{report} (the `GetReport` operationId).
 func (c *Client) GetReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetReportRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListCriteria Kept criteria of a report, one's usual first, each with what it comes to today.
+//
+// Corresponds with GET /reports/{report}/criteria (the `ListCriteria` operationId).
+func (c *Client) ListCriteria(ctx context.Context, report ReportID, params *ListCriteriaParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListCriteriaRequest(c.Server, report, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// KeepCriteriaWithBody Keep values under a new name.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reports/{report}/criteria (the `KeepCriteria` operationId).
+func (c *Client) KeepCriteriaWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewKeepCriteriaRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// KeepCriteria Keep values under a new name.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reports/{report}/criteria (the `KeepCriteria` operationId).
+func (c *Client) KeepCriteria(ctx context.Context, report ReportID, body KeepCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewKeepCriteriaRequest(c.Server, report, body)
 	if err != nil {
 		return nil, err
 	}
@@ -839,6 +1970,70 @@ func (c *Client) GetDefinition(ctx context.Context, report ReportID, reqEditors 
 // Corresponds with PUT /reports/{report}/definition (the `PutDefinition` operationId).
 func (c *Client) PutDefinitionWithBody(ctx context.Context, report ReportID, params *PutDefinitionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutDefinitionRequestWithBody(c.Server, report, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetForm What the form begins with for this person, and its lists.
+//
+// Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
+func (c *Client) GetForm(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetFormRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetOpening To whom a report is open.
+//
+// Corresponds with GET /reports/{report}/opening (the `GetOpening` operationId).
+func (c *Client) GetOpening(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetOpeningRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutOpeningWithBody Say to whom a report is open from now on.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
+func (c *Client) PutOpeningWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutOpeningRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutOpening Say to whom a report is open from now on.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
+func (c *Client) PutOpening(ctx context.Context, report ReportID, body PutOpeningJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutOpeningRequest(c.Server, report, body)
 	if err != nil {
 		return nil, err
 	}
@@ -1097,6 +2292,170 @@ func (c *Client) GetService(ctx context.Context, reqEditors ...RequestEditorFn) 
 	return c.Client.Do(req)
 }
 
+// SignOut Make the cookie or token worthless.
+//
+// Corresponds with DELETE /session (the `SignOut` operationId).
+func (c *Client) SignOut(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSignOutRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetSession Who is signed in, and what they may do.
+//
+// Corresponds with GET /session (the `GetSession` operationId).
+func (c *Client) GetSession(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetSessionRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SignInWithBody Sign a browser in; the answer sets its cookie.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /session (the `SignIn` operationId).
+func (c *Client) SignInWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSignInRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SignIn Sign a browser in; the answer sets its cookie.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /session (the `SignIn` operationId).
+func (c *Client) SignIn(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSignInRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangePasswordWithBody Change one's own password, which signs one out everywhere.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /session/password (the `ChangePassword` operationId).
+func (c *Client) ChangePasswordWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePasswordRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangePassword Change one's own password, which signs one out everywhere.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /session/password (the `ChangePassword` operationId).
+func (c *Client) ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePasswordRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetShared The parameters that are declared once for the whole catalog.
+//
+// Corresponds with GET /shared (the `GetShared` operationId).
+func (c *Client) GetShared(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetSharedRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutSharedWithBody Change the shared parameters; refused when a report would no longer be right.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /shared (the `PutShared` operationId).
+func (c *Client) PutSharedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutSharedRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MakeTokenWithBody Sign a command line in; the answer holds its token.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /tokens (the `MakeToken` operationId).
+func (c *Client) MakeTokenWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMakeTokenRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MakeToken Sign a command line in; the answer holds its token.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /tokens (the `MakeToken` operationId).
+func (c *Client) MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMakeTokenRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // NewGetCatalogRequest constructs an http.Request for the GetCatalog method
 func NewGetCatalogRequest(server string, params *GetCatalogParams) (*http.Request, error) {
 	var err error
@@ -1163,6 +2522,576 @@ func NewGetCatalogRequest(server string, params *GetCatalogParams) (*http.Reques
 	return req, nil
 }
 
+// NewListControlsRequest constructs an http.Request for the ListControls method
+func NewListControlsRequest(server string, params *ListControlsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Search != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "search", *params.Search, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeleteControlRequest constructs an http.Request for the DeleteControl method
+func NewDeleteControlRequest(server string, control ControlID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetControlRequest constructs an http.Request for the GetControl method
+func NewGetControlRequest(server string, control ControlID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutControlRequest calls the generic PutControl builder with application/json body
+func NewPutControlRequest(server string, control ControlID, params *PutControlParams, body PutControlJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutControlRequestWithBody(server, control, params, "application/json", bodyReader)
+}
+
+// NewPutControlRequestWithBody constructs an http.Request for the PutControl method, with any body, and a specified content type
+func NewPutControlRequestWithBody(server string, control ControlID, params *PutControlParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRestoreControlRequest constructs an http.Request for the RestoreControl method
+func NewRestoreControlRequest(server string, control ControlID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s/restore", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListControlRunsRequest constructs an http.Request for the ListControlRuns method
+func NewListControlRunsRequest(server string, control ControlID, params *ListControlRunsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s/runs", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRunControlRequest calls the generic RunControl builder with application/json body
+func NewRunControlRequest(server string, control ControlID, body RunControlJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRunControlRequestWithBody(server, control, "application/json", bodyReader)
+}
+
+// NewRunControlRequestWithBody constructs an http.Request for the RunControl method, with any body, and a specified content type
+func NewRunControlRequestWithBody(server string, control ControlID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s/runs", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDeleteCriteriaRequest constructs an http.Request for the DeleteCriteria method
+func NewDeleteCriteriaRequest(server string, criteria CriteriaID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "criteria", criteria, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/criteria/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetCriteriaRequest constructs an http.Request for the GetCriteria method
+func NewGetCriteriaRequest(server string, criteria CriteriaID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "criteria", criteria, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/criteria/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeCriteriaRequest calls the generic ChangeCriteria builder with application/json body
+func NewChangeCriteriaRequest(server string, criteria CriteriaID, params *ChangeCriteriaParams, body ChangeCriteriaJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeCriteriaRequestWithBody(server, criteria, params, "application/json", bodyReader)
+}
+
+// NewChangeCriteriaRequestWithBody constructs an http.Request for the ChangeCriteria method, with any body, and a specified content type
+func NewChangeCriteriaRequestWithBody(server string, criteria CriteriaID, params *ChangeCriteriaParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "criteria", criteria, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/criteria/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewRestoreCriteriaRequest constructs an http.Request for the RestoreCriteria method
+func NewRestoreCriteriaRequest(server string, criteria CriteriaID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "criteria", criteria, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/criteria/%s/restore", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewUnsetUsualRequest constructs an http.Request for the UnsetUsual method
+func NewUnsetUsualRequest(server string, criteria CriteriaID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "criteria", criteria, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/criteria/%s/usual", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSetUsualRequest constructs an http.Request for the SetUsual method
+func NewSetUsualRequest(server string, criteria CriteriaID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "criteria", criteria, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/criteria/%s/usual", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewCheckDefinitionRequestWithBody constructs an http.Request for the CheckDefinition method, with any body, and a specified content type
 func NewCheckDefinitionRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
@@ -1188,6 +3117,184 @@ func NewCheckDefinitionRequestWithBody(server string, contentType string, body i
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListGroupsRequest constructs an http.Request for the ListGroups method
+func NewListGroupsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/groups")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutGroupRequest calls the generic PutGroup builder with application/json body
+func NewPutGroupRequest(server string, group string, params *PutGroupParams, body PutGroupJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutGroupRequestWithBody(server, group, params, "application/json", bodyReader)
+}
+
+// NewPutGroupRequestWithBody constructs an http.Request for the PutGroup method, with any body, and a specified content type
+func NewPutGroupRequestWithBody(server string, group string, params *PutGroupParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "group", group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/groups/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewListPeopleRequest constructs an http.Request for the ListPeople method
+func NewListPeopleRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutPersonRequest calls the generic PutPerson builder with application/json body
+func NewPutPersonRequest(server string, person string, params *PutPersonParams, body PutPersonJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutPersonRequestWithBody(server, person, params, "application/json", bodyReader)
+}
+
+// NewPutPersonRequestWithBody constructs an http.Request for the PutPerson method, with any body, and a specified content type
+func NewPutPersonRequestWithBody(server string, person string, params *PutPersonParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "person", person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
 
 	return req, nil
 }
@@ -1222,6 +3329,126 @@ func NewGetReportRequest(server string, report ReportID) (*http.Request, error) 
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewListCriteriaRequest constructs an http.Request for the ListCriteria method
+func NewListCriteriaRequest(server string, report ReportID, params *ListCriteriaParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/criteria", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Search != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "search", *params.Search, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewKeepCriteriaRequest calls the generic KeepCriteria builder with application/json body
+func NewKeepCriteriaRequest(server string, report ReportID, body KeepCriteriaJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewKeepCriteriaRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewKeepCriteriaRequestWithBody constructs an http.Request for the KeepCriteria method, with any body, and a specified content type
+func NewKeepCriteriaRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/criteria", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -1311,6 +3538,121 @@ func NewPutDefinitionRequestWithBody(server string, report ReportID, params *Put
 	return req, nil
 }
 
+// NewGetFormRequest constructs an http.Request for the GetForm method
+func NewGetFormRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/form", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetOpeningRequest constructs an http.Request for the GetOpening method
+func NewGetOpeningRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/opening", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutOpeningRequest calls the generic PutOpening builder with application/json body
+func NewPutOpeningRequest(server string, report ReportID, body PutOpeningJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutOpeningRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewPutOpeningRequestWithBody constructs an http.Request for the PutOpening method, with any body, and a specified content type
+func NewPutOpeningRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/opening", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetEntriesRequest constructs an http.Request for the GetEntries method
 func NewGetEntriesRequest(server string, report ReportID, parameter string, params *GetEntriesParams) (*http.Request, error) {
 	var err error
@@ -1368,6 +3710,18 @@ func NewGetEntriesRequest(server string, report ReportID, parameter string, para
 		if params.Code != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "code", *params.Code, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Given != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "given", *params.Given, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -2144,6 +4498,236 @@ func NewGetServiceRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewSignOutRequest constructs an http.Request for the SignOut method
+func NewSignOutRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetSessionRequest constructs an http.Request for the GetSession method
+func NewGetSessionRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSignInRequest calls the generic SignIn builder with application/json body
+func NewSignInRequest(server string, body SignInJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSignInRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSignInRequestWithBody constructs an http.Request for the SignIn method, with any body, and a specified content type
+func NewSignInRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewChangePasswordRequest calls the generic ChangePassword builder with application/json body
+func NewChangePasswordRequest(server string, body ChangePasswordJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangePasswordRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewChangePasswordRequestWithBody constructs an http.Request for the ChangePassword method, with any body, and a specified content type
+func NewChangePasswordRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/password")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetSharedRequest constructs an http.Request for the GetShared method
+func NewGetSharedRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shared")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutSharedRequestWithBody constructs an http.Request for the PutShared method, with any body, and a specified content type
+func NewPutSharedRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shared")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewMakeTokenRequest calls the generic MakeToken builder with application/json body
+func NewMakeTokenRequest(server string, body MakeTokenJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewMakeTokenRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewMakeTokenRequestWithBody constructs an http.Request for the MakeToken method, with any body, and a specified content type
+func NewMakeTokenRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/tokens")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 func (c *Client) applyEditors(ctx context.Context, req *http.Request, additionalEditors []RequestEditorFn) error {
 	for _, r := range c.RequestEditors {
 		if err := r(ctx, req); err != nil {
@@ -2195,6 +4779,118 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /catalog (the `GetCatalog` operationId).
 	GetCatalogWithResponse(ctx context.Context, params *GetCatalogParams, reqEditors ...RequestEditorFn) (*GetCatalogResponse, error)
 
+	// ListControlsWithResponse Run controls by title.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /controls (the `ListControls` operationId).
+	ListControlsWithResponse(ctx context.Context, params *ListControlsParams, reqEditors ...RequestEditorFn) (*ListControlsResponse, error)
+
+	// DeleteControlWithResponse Delete a run control; restoring brings it back.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /controls/{control} (the `DeleteControl` operationId).
+	DeleteControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*DeleteControlResponse, error)
+
+	// GetControlWithResponse One run control, also a deleted one.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /controls/{control} (the `GetControl` operationId).
+	GetControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*GetControlResponse, error)
+
+	// PutControlWithBodyWithResponse Make a run control, or change one that was seen at the revision in If-Match.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
+	PutControlWithBodyWithResponse(ctx context.Context, control ControlID, params *PutControlParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutControlResponse, error)
+
+	// PutControlWithResponse Make a run control, or change one that was seen at the revision in If-Match.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
+	PutControlWithResponse(ctx context.Context, control ControlID, params *PutControlParams, body PutControlJSONRequestBody, reqEditors ...RequestEditorFn) (*PutControlResponse, error)
+
+	// RestoreControlWithResponse Bring a deleted run control back.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
+	RestoreControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*RestoreControlResponse, error)
+
+	// ListControlRunsWithResponse Past runs of a control, the newest first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /controls/{control}/runs (the `ListControlRuns` operationId).
+	ListControlRunsWithResponse(ctx context.Context, control ControlID, params *ListControlRunsParams, reqEditors ...RequestEditorFn) (*ListControlRunsResponse, error)
+
+	// RunControlWithBodyWithResponse Run every report of a control, in order.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
+	RunControlWithBodyWithResponse(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RunControlResponse, error)
+
+	// RunControlWithResponse Run every report of a control, in order.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
+	RunControlWithResponse(ctx context.Context, control ControlID, body RunControlJSONRequestBody, reqEditors ...RequestEditorFn) (*RunControlResponse, error)
+
+	// DeleteCriteriaWithResponse Delete criteria; restoring brings them back.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /criteria/{criteria} (the `DeleteCriteria` operationId).
+	DeleteCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*DeleteCriteriaResponse, error)
+
+	// GetCriteriaWithResponse Criteria, also deleted ones, with what they come to today.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /criteria/{criteria} (the `GetCriteria` operationId).
+	GetCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*GetCriteriaResponse, error)
+
+	// ChangeCriteriaWithBodyWithResponse Overwrite, rename or share criteria.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
+	ChangeCriteriaWithBodyWithResponse(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeCriteriaResponse, error)
+
+	// ChangeCriteriaWithResponse Overwrite, rename or share criteria.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
+	ChangeCriteriaWithResponse(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, body ChangeCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeCriteriaResponse, error)
+
+	// RestoreCriteriaWithResponse Bring deleted criteria back.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /criteria/{criteria}/restore (the `RestoreCriteria` operationId).
+	RestoreCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*RestoreCriteriaResponse, error)
+
+	// UnsetUsualWithResponse Let one's form begin with the report's own defaults again.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /criteria/{criteria}/usual (the `UnsetUsual` operationId).
+	UnsetUsualWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*UnsetUsualResponse, error)
+
+	// SetUsualWithResponse Let one's form of the report begin with these criteria.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /criteria/{criteria}/usual (the `SetUsual` operationId).
+	SetUsualWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*SetUsualResponse, error)
+
 	// CheckDefinitionWithBodyWithResponse Check a definition without taking it into the catalog.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -2202,12 +4898,75 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CheckDefinitionResponse, error)
 
+	// ListGroupsWithResponse All groups; their members for administrators only.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /groups (the `ListGroups` operationId).
+	ListGroupsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListGroupsResponse, error)
+
+	// PutGroupWithBodyWithResponse Make or change a group of people.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
+	PutGroupWithBodyWithResponse(ctx context.Context, group string, params *PutGroupParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutGroupResponse, error)
+
+	// PutGroupWithResponse Make or change a group of people.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
+	PutGroupWithResponse(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*PutGroupResponse, error)
+
+	// ListPeopleWithResponse All accounts.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /people (the `ListPeople` operationId).
+	ListPeopleWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListPeopleResponse, error)
+
+	// PutPersonWithBodyWithResponse Make or change an account.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
+	PutPersonWithBodyWithResponse(ctx context.Context, person string, params *PutPersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutPersonResponse, error)
+
+	// PutPersonWithResponse Make or change an account.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
+	PutPersonWithResponse(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*PutPersonResponse, error)
+
 	// GetReportWithResponse A report with its parameters and views.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /reports/{report} (the `GetReport` operationId).
 	GetReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetReportResponse, error)
+
+	// ListCriteriaWithResponse Kept criteria of a report, one's usual first, each with what it comes to today.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/criteria (the `ListCriteria` operationId).
+	ListCriteriaWithResponse(ctx context.Context, report ReportID, params *ListCriteriaParams, reqEditors ...RequestEditorFn) (*ListCriteriaResponse, error)
+
+	// KeepCriteriaWithBodyWithResponse Keep values under a new name.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/criteria (the `KeepCriteria` operationId).
+	KeepCriteriaWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepCriteriaResponse, error)
+
+	// KeepCriteriaWithResponse Keep values under a new name.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/criteria (the `KeepCriteria` operationId).
+	KeepCriteriaWithResponse(ctx context.Context, report ReportID, body KeepCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepCriteriaResponse, error)
 
 	// GetDefinitionWithResponse The definition as its author wrote it.
 	//
@@ -2224,6 +4983,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /reports/{report}/definition (the `PutDefinition` operationId).
 	PutDefinitionWithBodyWithResponse(ctx context.Context, report ReportID, params *PutDefinitionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutDefinitionResponse, error)
+
+	// GetFormWithResponse What the form begins with for this person, and its lists.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
+	GetFormWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetFormResponse, error)
+
+	// GetOpeningWithResponse To whom a report is open.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/opening (the `GetOpening` operationId).
+	GetOpeningWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetOpeningResponse, error)
+
+	// PutOpeningWithBodyWithResponse Say to whom a report is open from now on.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
+	PutOpeningWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutOpeningResponse, error)
+
+	// PutOpeningWithResponse Say to whom a report is open from now on.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
+	PutOpeningWithResponse(ctx context.Context, report ReportID, body PutOpeningJSONRequestBody, reqEditors ...RequestEditorFn) (*PutOpeningResponse, error)
 
 	// GetEntriesWithResponse The entries that a unit, entity or choice parameter offers.
 	//
@@ -2336,6 +5123,76 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /service (the `GetService` operationId).
 	GetServiceWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetServiceResponse, error)
+
+	// SignOutWithResponse Make the cookie or token worthless.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /session (the `SignOut` operationId).
+	SignOutWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SignOutResponse, error)
+
+	// GetSessionWithResponse Who is signed in, and what they may do.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /session (the `GetSession` operationId).
+	GetSessionWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSessionResponse, error)
+
+	// SignInWithBodyWithResponse Sign a browser in; the answer sets its cookie.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session (the `SignIn` operationId).
+	SignInWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInResponse, error)
+
+	// SignInWithResponse Sign a browser in; the answer sets its cookie.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session (the `SignIn` operationId).
+	SignInWithResponse(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInResponse, error)
+
+	// ChangePasswordWithBodyWithResponse Change one's own password, which signs one out everywhere.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
+	ChangePasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
+
+	// ChangePasswordWithResponse Change one's own password, which signs one out everywhere.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
+	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
+
+	// GetSharedWithResponse The parameters that are declared once for the whole catalog.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /shared (the `GetShared` operationId).
+	GetSharedWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSharedResponse, error)
+
+	// PutSharedWithBodyWithResponse Change the shared parameters; refused when a report would no longer be right.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /shared (the `PutShared` operationId).
+	PutSharedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSharedResponse, error)
+
+	// MakeTokenWithBodyWithResponse Sign a command line in; the answer holds its token.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /tokens (the `MakeToken` operationId).
+	MakeTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error)
+
+	// MakeTokenWithResponse Sign a command line in; the answer holds its token.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /tokens (the `MakeToken` operationId).
+	MakeTokenWithResponse(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error)
 }
 
 type GetCatalogResponse struct {
@@ -2373,6 +5230,602 @@ func (r GetCatalogResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetCatalogResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListControlsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Control
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListControlsResponse) GetJSON200() *[]Control {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListControlsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListControlsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListControlsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListControlsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListControlsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Control
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetControlResponse) GetJSON200() *Control {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Control
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutControlResponse) GetJSON200() *Control {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RestoreControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Control
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RestoreControlResponse) GetJSON200() *Control {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RestoreControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RestoreControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RestoreControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RestoreControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RestoreControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListControlRunsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]ControlRun
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListControlRunsResponse) GetJSON200() *[]ControlRun {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListControlRunsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListControlRunsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListControlRunsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListControlRunsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListControlRunsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RunControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *ControlRun
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r RunControlResponse) GetJSON201() *ControlRun {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RunControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RunControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RunControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RunControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RunControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteCriteriaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteCriteriaResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteCriteriaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteCriteriaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteCriteriaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteCriteriaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetCriteriaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Criteria
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetCriteriaResponse) GetJSON200() *Criteria {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetCriteriaResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetCriteriaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetCriteriaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetCriteriaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetCriteriaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangeCriteriaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Criteria
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeCriteriaResponse) GetJSON200() *Criteria {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeCriteriaResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeCriteriaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeCriteriaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeCriteriaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeCriteriaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RestoreCriteriaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Criteria
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RestoreCriteriaResponse) GetJSON200() *Criteria {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RestoreCriteriaResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RestoreCriteriaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RestoreCriteriaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RestoreCriteriaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RestoreCriteriaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type UnsetUsualResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UnsetUsualResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UnsetUsualResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UnsetUsualResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UnsetUsualResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UnsetUsualResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SetUsualResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetUsualResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetUsualResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetUsualResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetUsualResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetUsualResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -2421,6 +5874,184 @@ func (r CheckDefinitionResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r CheckDefinitionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListGroupsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Group
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListGroupsResponse) GetJSON200() *[]Group {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListGroupsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListGroupsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListGroupsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListGroupsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListGroupsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutGroupResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutGroupResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutGroupResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutGroupResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutGroupResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutGroupResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListPeopleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Person
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListPeopleResponse) GetJSON200() *[]Person {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListPeopleResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListPeopleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListPeopleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListPeopleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListPeopleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutPersonResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutPersonResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutPersonResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutPersonResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutPersonResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutPersonResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -2476,6 +6107,102 @@ func (r GetReportResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListCriteriaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Criteria
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListCriteriaResponse) GetJSON200() *[]Criteria {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListCriteriaResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListCriteriaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListCriteriaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListCriteriaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListCriteriaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type KeepCriteriaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Criteria
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r KeepCriteriaResponse) GetJSON201() *Criteria {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r KeepCriteriaResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r KeepCriteriaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r KeepCriteriaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r KeepCriteriaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r KeepCriteriaResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -2586,6 +6313,143 @@ func (r PutDefinitionResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutDefinitionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetFormResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Form
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetFormResponse) GetJSON200() *Form {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetFormResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetFormResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetFormResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetFormResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetFormResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetOpeningResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Opening
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetOpeningResponse) GetJSON200() *Opening {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetOpeningResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetOpeningResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetOpeningResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetOpeningResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetOpeningResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutOpeningResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutOpeningResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutOpeningResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutOpeningResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutOpeningResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutOpeningResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -3257,6 +7121,335 @@ func (r GetServiceResponse) ContentType() string {
 	return ""
 }
 
+// SignOutResponse204Headers the declared response headers of an HTTP 204 response for SignOut
+type SignOutResponse204Headers struct {
+	SetCookie *string
+}
+
+type SignOutResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers204 the parsed response headers for an HTTP 204 response
+	Headers204 *SignOutResponse204Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SignOutResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SignOutResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SignOutResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SignOutResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SignOutResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetSessionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Who
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetSessionResponse) GetJSON200() *Who {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetSessionResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetSessionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetSessionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetSessionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetSessionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// SignInResponse200Headers the declared response headers of an HTTP 200 response for SignIn
+type SignInResponse200Headers struct {
+	SetCookie *string
+}
+
+type SignInResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Who
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *SignInResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SignInResponse) GetJSON200() *Who {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SignInResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SignInResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SignInResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SignInResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SignInResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangePasswordResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangePasswordResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangePasswordResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangePasswordResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangePasswordResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangePasswordResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetSharedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// YAML200 the response for an HTTP 200 `application/yaml` response
+	YAML200 *string
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetYAML200 returns the response for an HTTP 200 `application/yaml` response
+func (r GetSharedResponse) GetYAML200() *string {
+	return r.YAML200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetSharedResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetSharedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetSharedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetSharedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetSharedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutSharedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutSharedResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutSharedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutSharedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutSharedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutSharedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type MakeTokenResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Token
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r MakeTokenResponse) GetJSON201() *Token {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r MakeTokenResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r MakeTokenResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r MakeTokenResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r MakeTokenResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r MakeTokenResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // GetCatalogWithResponse The reports that meet a search, and all categories with counts.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -3268,6 +7461,214 @@ func (c *ClientWithResponses) GetCatalogWithResponse(ctx context.Context, params
 		return nil, err
 	}
 	return ParseGetCatalogResponse(rsp)
+}
+
+// ListControlsWithResponse Run controls by title.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /controls (the `ListControls` operationId).
+func (c *ClientWithResponses) ListControlsWithResponse(ctx context.Context, params *ListControlsParams, reqEditors ...RequestEditorFn) (*ListControlsResponse, error) {
+	rsp, err := c.ListControls(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListControlsResponse(rsp)
+}
+
+// DeleteControlWithResponse Delete a run control; restoring brings it back.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /controls/{control} (the `DeleteControl` operationId).
+func (c *ClientWithResponses) DeleteControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*DeleteControlResponse, error) {
+	rsp, err := c.DeleteControl(ctx, control, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteControlResponse(rsp)
+}
+
+// GetControlWithResponse One run control, also a deleted one.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /controls/{control} (the `GetControl` operationId).
+func (c *ClientWithResponses) GetControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*GetControlResponse, error) {
+	rsp, err := c.GetControl(ctx, control, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetControlResponse(rsp)
+}
+
+// PutControlWithBodyWithResponse Make a run control, or change one that was seen at the revision in If-Match.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
+func (c *ClientWithResponses) PutControlWithBodyWithResponse(ctx context.Context, control ControlID, params *PutControlParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutControlResponse, error) {
+	rsp, err := c.PutControlWithBody(ctx, control, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutControlResponse(rsp)
+}
+
+// PutControlWithResponse Make a run control, or change one that was seen at the revision in If-Match.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
+func (c *ClientWithResponses) PutControlWithResponse(ctx context.Context, control ControlID, params *PutControlParams, body PutControlJSONRequestBody, reqEditors ...RequestEditorFn) (*PutControlResponse, error) {
+	rsp, err := c.PutControl(ctx, control, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutControlResponse(rsp)
+}
+
+// RestoreControlWithResponse Bring a deleted run control back.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
+func (c *ClientWithResponses) RestoreControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*RestoreControlResponse, error) {
+	rsp, err := c.RestoreControl(ctx, control, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRestoreControlResponse(rsp)
+}
+
+// ListControlRunsWithResponse Past runs of a control, the newest first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /controls/{control}/runs (the `ListControlRuns` operationId).
+func (c *ClientWithResponses) ListControlRunsWithResponse(ctx context.Context, control ControlID, params *ListControlRunsParams, reqEditors ...RequestEditorFn) (*ListControlRunsResponse, error) {
+	rsp, err := c.ListControlRuns(ctx, control, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListControlRunsResponse(rsp)
+}
+
+// RunControlWithBodyWithResponse Run every report of a control, in order.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
+func (c *ClientWithResponses) RunControlWithBodyWithResponse(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RunControlResponse, error) {
+	rsp, err := c.RunControlWithBody(ctx, control, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRunControlResponse(rsp)
+}
+
+// RunControlWithResponse Run every report of a control, in order.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
+func (c *ClientWithResponses) RunControlWithResponse(ctx context.Context, control ControlID, body RunControlJSONRequestBody, reqEditors ...RequestEditorFn) (*RunControlResponse, error) {
+	rsp, err := c.RunControl(ctx, control, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRunControlResponse(rsp)
+}
+
+// DeleteCriteriaWithResponse Delete criteria; restoring brings them back.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /criteria/{criteria} (the `DeleteCriteria` operationId).
+func (c *ClientWithResponses) DeleteCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*DeleteCriteriaResponse, error) {
+	rsp, err := c.DeleteCriteria(ctx, criteria, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteCriteriaResponse(rsp)
+}
+
+// GetCriteriaWithResponse Criteria, also deleted ones, with what they come to today.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /criteria/{criteria} (the `GetCriteria` operationId).
+func (c *ClientWithResponses) GetCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*GetCriteriaResponse, error) {
+	rsp, err := c.GetCriteria(ctx, criteria, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetCriteriaResponse(rsp)
+}
+
+// ChangeCriteriaWithBodyWithResponse Overwrite, rename or share criteria.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
+func (c *ClientWithResponses) ChangeCriteriaWithBodyWithResponse(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeCriteriaResponse, error) {
+	rsp, err := c.ChangeCriteriaWithBody(ctx, criteria, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeCriteriaResponse(rsp)
+}
+
+// ChangeCriteriaWithResponse Overwrite, rename or share criteria.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
+func (c *ClientWithResponses) ChangeCriteriaWithResponse(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, body ChangeCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeCriteriaResponse, error) {
+	rsp, err := c.ChangeCriteria(ctx, criteria, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeCriteriaResponse(rsp)
+}
+
+// RestoreCriteriaWithResponse Bring deleted criteria back.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /criteria/{criteria}/restore (the `RestoreCriteria` operationId).
+func (c *ClientWithResponses) RestoreCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*RestoreCriteriaResponse, error) {
+	rsp, err := c.RestoreCriteria(ctx, criteria, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRestoreCriteriaResponse(rsp)
+}
+
+// UnsetUsualWithResponse Let one's form begin with the report's own defaults again.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /criteria/{criteria}/usual (the `UnsetUsual` operationId).
+func (c *ClientWithResponses) UnsetUsualWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*UnsetUsualResponse, error) {
+	rsp, err := c.UnsetUsual(ctx, criteria, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUnsetUsualResponse(rsp)
+}
+
+// SetUsualWithResponse Let one's form of the report begin with these criteria.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /criteria/{criteria}/usual (the `SetUsual` operationId).
+func (c *ClientWithResponses) SetUsualWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*SetUsualResponse, error) {
+	rsp, err := c.SetUsual(ctx, criteria, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetUsualResponse(rsp)
 }
 
 // CheckDefinitionWithBodyWithResponse Check a definition without taking it into the catalog.
@@ -3283,6 +7684,84 @@ func (c *ClientWithResponses) CheckDefinitionWithBodyWithResponse(ctx context.Co
 	return ParseCheckDefinitionResponse(rsp)
 }
 
+// ListGroupsWithResponse All groups; their members for administrators only.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /groups (the `ListGroups` operationId).
+func (c *ClientWithResponses) ListGroupsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListGroupsResponse, error) {
+	rsp, err := c.ListGroups(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListGroupsResponse(rsp)
+}
+
+// PutGroupWithBodyWithResponse Make or change a group of people.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
+func (c *ClientWithResponses) PutGroupWithBodyWithResponse(ctx context.Context, group string, params *PutGroupParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutGroupResponse, error) {
+	rsp, err := c.PutGroupWithBody(ctx, group, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutGroupResponse(rsp)
+}
+
+// PutGroupWithResponse Make or change a group of people.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
+func (c *ClientWithResponses) PutGroupWithResponse(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*PutGroupResponse, error) {
+	rsp, err := c.PutGroup(ctx, group, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutGroupResponse(rsp)
+}
+
+// ListPeopleWithResponse All accounts.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /people (the `ListPeople` operationId).
+func (c *ClientWithResponses) ListPeopleWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListPeopleResponse, error) {
+	rsp, err := c.ListPeople(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListPeopleResponse(rsp)
+}
+
+// PutPersonWithBodyWithResponse Make or change an account.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
+func (c *ClientWithResponses) PutPersonWithBodyWithResponse(ctx context.Context, person string, params *PutPersonParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutPersonResponse, error) {
+	rsp, err := c.PutPersonWithBody(ctx, person, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutPersonResponse(rsp)
+}
+
+// PutPersonWithResponse Make or change an account.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
+func (c *ClientWithResponses) PutPersonWithResponse(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*PutPersonResponse, error) {
+	rsp, err := c.PutPerson(ctx, person, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutPersonResponse(rsp)
+}
+
 // GetReportWithResponse A report with its parameters and views.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -3294,6 +7773,45 @@ func (c *ClientWithResponses) GetReportWithResponse(ctx context.Context, report 
 		return nil, err
 	}
 	return ParseGetReportResponse(rsp)
+}
+
+// ListCriteriaWithResponse Kept criteria of a report, one's usual first, each with what it comes to today.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/criteria (the `ListCriteria` operationId).
+func (c *ClientWithResponses) ListCriteriaWithResponse(ctx context.Context, report ReportID, params *ListCriteriaParams, reqEditors ...RequestEditorFn) (*ListCriteriaResponse, error) {
+	rsp, err := c.ListCriteria(ctx, report, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListCriteriaResponse(rsp)
+}
+
+// KeepCriteriaWithBodyWithResponse Keep values under a new name.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/criteria (the `KeepCriteria` operationId).
+func (c *ClientWithResponses) KeepCriteriaWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepCriteriaResponse, error) {
+	rsp, err := c.KeepCriteriaWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseKeepCriteriaResponse(rsp)
+}
+
+// KeepCriteriaWithResponse Keep values under a new name.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/criteria (the `KeepCriteria` operationId).
+func (c *ClientWithResponses) KeepCriteriaWithResponse(ctx context.Context, report ReportID, body KeepCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepCriteriaResponse, error) {
+	rsp, err := c.KeepCriteria(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseKeepCriteriaResponse(rsp)
 }
 
 // GetDefinitionWithResponse The definition as its author wrote it.
@@ -3322,6 +7840,58 @@ func (c *ClientWithResponses) PutDefinitionWithBodyWithResponse(ctx context.Cont
 		return nil, err
 	}
 	return ParsePutDefinitionResponse(rsp)
+}
+
+// GetFormWithResponse What the form begins with for this person, and its lists.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
+func (c *ClientWithResponses) GetFormWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetFormResponse, error) {
+	rsp, err := c.GetForm(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetFormResponse(rsp)
+}
+
+// GetOpeningWithResponse To whom a report is open.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/opening (the `GetOpening` operationId).
+func (c *ClientWithResponses) GetOpeningWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetOpeningResponse, error) {
+	rsp, err := c.GetOpening(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetOpeningResponse(rsp)
+}
+
+// PutOpeningWithBodyWithResponse Say to whom a report is open from now on.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
+func (c *ClientWithResponses) PutOpeningWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutOpeningResponse, error) {
+	rsp, err := c.PutOpeningWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutOpeningResponse(rsp)
+}
+
+// PutOpeningWithResponse Say to whom a report is open from now on.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
+func (c *ClientWithResponses) PutOpeningWithResponse(ctx context.Context, report ReportID, body PutOpeningJSONRequestBody, reqEditors ...RequestEditorFn) (*PutOpeningResponse, error) {
+	rsp, err := c.PutOpening(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutOpeningResponse(rsp)
 }
 
 // GetEntriesWithResponse The entries that a unit, entity or choice parameter offers.
@@ -3532,6 +8102,136 @@ func (c *ClientWithResponses) GetServiceWithResponse(ctx context.Context, reqEdi
 	return ParseGetServiceResponse(rsp)
 }
 
+// SignOutWithResponse Make the cookie or token worthless.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /session (the `SignOut` operationId).
+func (c *ClientWithResponses) SignOutWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SignOutResponse, error) {
+	rsp, err := c.SignOut(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSignOutResponse(rsp)
+}
+
+// GetSessionWithResponse Who is signed in, and what they may do.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /session (the `GetSession` operationId).
+func (c *ClientWithResponses) GetSessionWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSessionResponse, error) {
+	rsp, err := c.GetSession(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetSessionResponse(rsp)
+}
+
+// SignInWithBodyWithResponse Sign a browser in; the answer sets its cookie.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session (the `SignIn` operationId).
+func (c *ClientWithResponses) SignInWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInResponse, error) {
+	rsp, err := c.SignInWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSignInResponse(rsp)
+}
+
+// SignInWithResponse Sign a browser in; the answer sets its cookie.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session (the `SignIn` operationId).
+func (c *ClientWithResponses) SignInWithResponse(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInResponse, error) {
+	rsp, err := c.SignIn(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSignInResponse(rsp)
+}
+
+// ChangePasswordWithBodyWithResponse Change one's own password, which signs one out everywhere.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/password (the `ChangePassword` operationId).
+func (c *ClientWithResponses) ChangePasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error) {
+	rsp, err := c.ChangePasswordWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangePasswordResponse(rsp)
+}
+
+// ChangePasswordWithResponse Change one's own password, which signs one out everywhere.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/password (the `ChangePassword` operationId).
+func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error) {
+	rsp, err := c.ChangePassword(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangePasswordResponse(rsp)
+}
+
+// GetSharedWithResponse The parameters that are declared once for the whole catalog.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /shared (the `GetShared` operationId).
+func (c *ClientWithResponses) GetSharedWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSharedResponse, error) {
+	rsp, err := c.GetShared(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetSharedResponse(rsp)
+}
+
+// PutSharedWithBodyWithResponse Change the shared parameters; refused when a report would no longer be right.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /shared (the `PutShared` operationId).
+func (c *ClientWithResponses) PutSharedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSharedResponse, error) {
+	rsp, err := c.PutSharedWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutSharedResponse(rsp)
+}
+
+// MakeTokenWithBodyWithResponse Sign a command line in; the answer holds its token.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /tokens (the `MakeToken` operationId).
+func (c *ClientWithResponses) MakeTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error) {
+	rsp, err := c.MakeTokenWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMakeTokenResponse(rsp)
+}
+
+// MakeTokenWithResponse Sign a command line in; the answer holds its token.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /tokens (the `MakeToken` operationId).
+func (c *ClientWithResponses) MakeTokenWithResponse(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error) {
+	rsp, err := c.MakeToken(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMakeTokenResponse(rsp)
+}
+
 // ParseGetCatalogResponse parses an HTTP response from a GetCatalogWithResponse call
 func ParseGetCatalogResponse(rsp *http.Response) (*GetCatalogResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -3558,6 +8258,419 @@ func ParseGetCatalogResponse(rsp *http.Response) (*GetCatalogResponse, error) {
 	return response, nil
 }
 
+// ParseListControlsResponse parses an HTTP response from a ListControlsWithResponse call
+func ParseListControlsResponse(rsp *http.Response) (*ListControlsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListControlsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Control
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteControlResponse parses an HTTP response from a DeleteControlWithResponse call
+func ParseDeleteControlResponse(rsp *http.Response) (*DeleteControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetControlResponse parses an HTTP response from a GetControlWithResponse call
+func ParseGetControlResponse(rsp *http.Response) (*GetControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Control
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutControlResponse parses an HTTP response from a PutControlWithResponse call
+func ParsePutControlResponse(rsp *http.Response) (*PutControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Control
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRestoreControlResponse parses an HTTP response from a RestoreControlWithResponse call
+func ParseRestoreControlResponse(rsp *http.Response) (*RestoreControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RestoreControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Control
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListControlRunsResponse parses an HTTP response from a ListControlRunsWithResponse call
+func ParseListControlRunsResponse(rsp *http.Response) (*ListControlRunsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListControlRunsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []ControlRun
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRunControlResponse parses an HTTP response from a RunControlWithResponse call
+func ParseRunControlResponse(rsp *http.Response) (*RunControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RunControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest ControlRun
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteCriteriaResponse parses an HTTP response from a DeleteCriteriaWithResponse call
+func ParseDeleteCriteriaResponse(rsp *http.Response) (*DeleteCriteriaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteCriteriaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetCriteriaResponse parses an HTTP response from a GetCriteriaWithResponse call
+func ParseGetCriteriaResponse(rsp *http.Response) (*GetCriteriaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetCriteriaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Criteria
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangeCriteriaResponse parses an HTTP response from a ChangeCriteriaWithResponse call
+func ParseChangeCriteriaResponse(rsp *http.Response) (*ChangeCriteriaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeCriteriaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Criteria
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRestoreCriteriaResponse parses an HTTP response from a RestoreCriteriaWithResponse call
+func ParseRestoreCriteriaResponse(rsp *http.Response) (*RestoreCriteriaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RestoreCriteriaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Criteria
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseUnsetUsualResponse parses an HTTP response from a UnsetUsualWithResponse call
+func ParseUnsetUsualResponse(rsp *http.Response) (*UnsetUsualResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UnsetUsualResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSetUsualResponse parses an HTTP response from a SetUsualWithResponse call
+func ParseSetUsualResponse(rsp *http.Response) (*SetUsualResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetUsualResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseCheckDefinitionResponse parses an HTTP response from a CheckDefinitionWithResponse call
 func ParseCheckDefinitionResponse(rsp *http.Response) (*CheckDefinitionResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -3578,6 +8691,130 @@ func ParseCheckDefinitionResponse(rsp *http.Response) (*CheckDefinitionResponse,
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListGroupsResponse parses an HTTP response from a ListGroupsWithResponse call
+func ParseListGroupsResponse(rsp *http.Response) (*ListGroupsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListGroupsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Group
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutGroupResponse parses an HTTP response from a PutGroupWithResponse call
+func ParsePutGroupResponse(rsp *http.Response) (*PutGroupResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutGroupResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListPeopleResponse parses an HTTP response from a ListPeopleWithResponse call
+func ParseListPeopleResponse(rsp *http.Response) (*ListPeopleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListPeopleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Person
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutPersonResponse parses an HTTP response from a PutPersonWithResponse call
+func ParsePutPersonResponse(rsp *http.Response) (*PutPersonResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutPersonResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong
@@ -3632,6 +8869,72 @@ func ParseGetReportResponse(rsp *http.Response) (*GetReportResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListCriteriaResponse parses an HTTP response from a ListCriteriaWithResponse call
+func ParseListCriteriaResponse(rsp *http.Response) (*ListCriteriaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListCriteriaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Criteria
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseKeepCriteriaResponse parses an HTTP response from a KeepCriteriaWithResponse call
+func ParseKeepCriteriaResponse(rsp *http.Response) (*KeepCriteriaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &KeepCriteriaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Criteria
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -3724,6 +9027,101 @@ func ParsePutDefinitionResponse(rsp *http.Response) (*PutDefinitionResponse, err
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetFormResponse parses an HTTP response from a GetFormWithResponse call
+func ParseGetFormResponse(rsp *http.Response) (*GetFormResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetFormResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Form
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetOpeningResponse parses an HTTP response from a GetOpeningWithResponse call
+func ParseGetOpeningResponse(rsp *http.Response) (*GetOpeningResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetOpeningResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Opening
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutOpeningResponse parses an HTTP response from a PutOpeningWithResponse call
+func ParsePutOpeningResponse(rsp *http.Response) (*PutOpeningResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutOpeningResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -4205,23 +9603,334 @@ func ParseGetServiceResponse(rsp *http.Response) (*GetServiceResponse, error) {
 	return response, nil
 }
 
+// ParseSignOutResponse parses an HTTP response from a SignOutWithResponse call
+func ParseSignOutResponse(rsp *http.Response) (*SignOutResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SignOutResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		var headers SignOutResponse204Headers
+		if values := rsp.Header.Values("Set-Cookie"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Set-Cookie", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.SetCookie = &value
+		}
+		response.Headers204 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetSessionResponse parses an HTTP response from a GetSessionWithResponse call
+func ParseGetSessionResponse(rsp *http.Response) (*GetSessionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetSessionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Who
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSignInResponse parses an HTTP response from a SignInWithResponse call
+func ParseSignInResponse(rsp *http.Response) (*SignInResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SignInResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Who
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers SignInResponse200Headers
+		if values := rsp.Header.Values("Set-Cookie"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Set-Cookie", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.SetCookie = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangePasswordResponse parses an HTTP response from a ChangePasswordWithResponse call
+func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangePasswordResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetSharedResponse parses an HTTP response from a GetSharedWithResponse call
+func ParseGetSharedResponse(rsp *http.Response) (*GetSharedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetSharedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "yaml") && rsp.StatusCode == 200:
+		var dest string
+		if err := yaml.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.YAML200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutSharedResponse parses an HTTP response from a PutSharedWithResponse call
+func ParsePutSharedResponse(rsp *http.Response) (*PutSharedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutSharedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseMakeTokenResponse parses an HTTP response from a MakeTokenWithResponse call
+func ParseMakeTokenResponse(rsp *http.Response) (*MakeTokenResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &MakeTokenResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Token
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(c *gin.Context, params GetCatalogParams)
+	// ListControls Run controls by title.
+	// (GET /controls)
+	ListControls(c *gin.Context, params ListControlsParams)
+	// DeleteControl Delete a run control; restoring brings it back.
+	// (DELETE /controls/{control})
+	DeleteControl(c *gin.Context, control ControlID)
+	// GetControl One run control, also a deleted one.
+	// (GET /controls/{control})
+	GetControl(c *gin.Context, control ControlID)
+	// PutControl Make a run control, or change one that was seen at the revision in If-Match.
+	// (PUT /controls/{control})
+	PutControl(c *gin.Context, control ControlID, params PutControlParams)
+	// RestoreControl Bring a deleted run control back.
+	// (POST /controls/{control}/restore)
+	RestoreControl(c *gin.Context, control ControlID)
+	// ListControlRuns Past runs of a control, the newest first.
+	// (GET /controls/{control}/runs)
+	ListControlRuns(c *gin.Context, control ControlID, params ListControlRunsParams)
+	// RunControl Run every report of a control, in order.
+	// (POST /controls/{control}/runs)
+	RunControl(c *gin.Context, control ControlID)
+	// DeleteCriteria Delete criteria; restoring brings them back.
+	// (DELETE /criteria/{criteria})
+	DeleteCriteria(c *gin.Context, criteria CriteriaID)
+	// GetCriteria Criteria, also deleted ones, with what they come to today.
+	// (GET /criteria/{criteria})
+	GetCriteria(c *gin.Context, criteria CriteriaID)
+	// ChangeCriteria Overwrite, rename or share criteria.
+	// (PUT /criteria/{criteria})
+	ChangeCriteria(c *gin.Context, criteria CriteriaID, params ChangeCriteriaParams)
+	// RestoreCriteria Bring deleted criteria back.
+	// (POST /criteria/{criteria}/restore)
+	RestoreCriteria(c *gin.Context, criteria CriteriaID)
+	// UnsetUsual Let one's form begin with the report's own defaults again.
+	// (DELETE /criteria/{criteria}/usual)
+	UnsetUsual(c *gin.Context, criteria CriteriaID)
+	// SetUsual Let one's form of the report begin with these criteria.
+	// (PUT /criteria/{criteria}/usual)
+	SetUsual(c *gin.Context, criteria CriteriaID)
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(c *gin.Context)
+	// ListGroups All groups; their members for administrators only.
+	// (GET /groups)
+	ListGroups(c *gin.Context)
+	// PutGroup Make or change a group of people.
+	// (PUT /groups/{group})
+	PutGroup(c *gin.Context, group string, params PutGroupParams)
+	// ListPeople All accounts.
+	// (GET /people)
+	ListPeople(c *gin.Context)
+	// PutPerson Make or change an account.
+	// (PUT /people/{person})
+	PutPerson(c *gin.Context, person string, params PutPersonParams)
 	// GetReport A report with its parameters and views.
 	// (GET /reports/{report})
 	GetReport(c *gin.Context, report ReportID)
+	// ListCriteria Kept criteria of a report, one's usual first, each with what it comes to today.
+	// (GET /reports/{report}/criteria)
+	ListCriteria(c *gin.Context, report ReportID, params ListCriteriaParams)
+	// KeepCriteria Keep values under a new name.
+	// (POST /reports/{report}/criteria)
+	KeepCriteria(c *gin.Context, report ReportID)
 	// GetDefinition The definition as its author wrote it.
 	// (GET /reports/{report}/definition)
 	GetDefinition(c *gin.Context, report ReportID)
 	// PutDefinition Take a definition into the catalog as the present version.
 	// (PUT /reports/{report}/definition)
 	PutDefinition(c *gin.Context, report ReportID, params PutDefinitionParams)
+	// GetForm What the form begins with for this person, and its lists.
+	// (GET /reports/{report}/form)
+	GetForm(c *gin.Context, report ReportID)
+	// GetOpening To whom a report is open.
+	// (GET /reports/{report}/opening)
+	GetOpening(c *gin.Context, report ReportID)
+	// PutOpening Say to whom a report is open from now on.
+	// (PUT /reports/{report}/opening)
+	PutOpening(c *gin.Context, report ReportID)
 	// GetEntries The entries that a unit, entity or choice parameter offers.
 	// (GET /reports/{report}/parameters/{parameter}/entries)
 	GetEntries(c *gin.Context, report ReportID, parameter string, params GetEntriesParams)
@@ -4264,6 +9973,27 @@ type ServerInterface interface {
 	// GetService What this service is, which day it has, and the named ranges of days.
 	// (GET /service)
 	GetService(c *gin.Context)
+	// SignOut Make the cookie or token worthless.
+	// (DELETE /session)
+	SignOut(c *gin.Context)
+	// GetSession Who is signed in, and what they may do.
+	// (GET /session)
+	GetSession(c *gin.Context)
+	// SignIn Sign a browser in; the answer sets its cookie.
+	// (POST /session)
+	SignIn(c *gin.Context)
+	// ChangePassword Change one's own password, which signs one out everywhere.
+	// (PUT /session/password)
+	ChangePassword(c *gin.Context)
+	// GetShared The parameters that are declared once for the whole catalog.
+	// (GET /shared)
+	GetShared(c *gin.Context)
+	// PutShared Change the shared parameters; refused when a report would no longer be right.
+	// (PUT /shared)
+	PutShared(c *gin.Context)
+	// MakeToken Sign a command line in; the answer holds its token.
+	// (POST /tokens)
+	MakeToken(c *gin.Context)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -4310,6 +10040,400 @@ func (siw *ServerInterfaceWrapper) GetCatalog(c *gin.Context) {
 	siw.Handler.GetCatalog(c, params)
 }
 
+// ListControls operation middleware
+func (siw *ServerInterfaceWrapper) ListControls(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListControlsParams
+
+	// ------------- Optional query parameter "search" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "search", c.Request.URL.Query(), &params.Search, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter search: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListControls(c, params)
+}
+
+// DeleteControl operation middleware
+func (siw *ServerInterfaceWrapper) DeleteControl(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteControl(c, control)
+}
+
+// GetControl operation middleware
+func (siw *ServerInterfaceWrapper) GetControl(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetControl(c, control)
+}
+
+// PutControl operation middleware
+func (siw *ServerInterfaceWrapper) PutControl(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutControlParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutControl(c, control, params)
+}
+
+// RestoreControl operation middleware
+func (siw *ServerInterfaceWrapper) RestoreControl(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RestoreControl(c, control)
+}
+
+// ListControlRuns operation middleware
+func (siw *ServerInterfaceWrapper) ListControlRuns(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListControlRunsParams
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListControlRuns(c, control, params)
+}
+
+// RunControl operation middleware
+func (siw *ServerInterfaceWrapper) RunControl(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RunControl(c, control)
+}
+
+// DeleteCriteria operation middleware
+func (siw *ServerInterfaceWrapper) DeleteCriteria(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "criteria" -------------
+	var criteria CriteriaID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "criteria", c.Param("criteria"), &criteria, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criteria: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteCriteria(c, criteria)
+}
+
+// GetCriteria operation middleware
+func (siw *ServerInterfaceWrapper) GetCriteria(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "criteria" -------------
+	var criteria CriteriaID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "criteria", c.Param("criteria"), &criteria, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criteria: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCriteria(c, criteria)
+}
+
+// ChangeCriteria operation middleware
+func (siw *ServerInterfaceWrapper) ChangeCriteria(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "criteria" -------------
+	var criteria CriteriaID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "criteria", c.Param("criteria"), &criteria, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criteria: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeCriteriaParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeCriteria(c, criteria, params)
+}
+
+// RestoreCriteria operation middleware
+func (siw *ServerInterfaceWrapper) RestoreCriteria(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "criteria" -------------
+	var criteria CriteriaID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "criteria", c.Param("criteria"), &criteria, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criteria: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RestoreCriteria(c, criteria)
+}
+
+// UnsetUsual operation middleware
+func (siw *ServerInterfaceWrapper) UnsetUsual(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "criteria" -------------
+	var criteria CriteriaID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "criteria", c.Param("criteria"), &criteria, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criteria: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UnsetUsual(c, criteria)
+}
+
+// SetUsual operation middleware
+func (siw *ServerInterfaceWrapper) SetUsual(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "criteria" -------------
+	var criteria CriteriaID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "criteria", c.Param("criteria"), &criteria, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criteria: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetUsual(c, criteria)
+}
+
 // CheckDefinition operation middleware
 func (siw *ServerInterfaceWrapper) CheckDefinition(c *gin.Context) {
 
@@ -4321,6 +10445,130 @@ func (siw *ServerInterfaceWrapper) CheckDefinition(c *gin.Context) {
 	}
 
 	siw.Handler.CheckDefinition(c)
+}
+
+// ListGroups operation middleware
+func (siw *ServerInterfaceWrapper) ListGroups(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListGroups(c)
+}
+
+// PutGroup operation middleware
+func (siw *ServerInterfaceWrapper) PutGroup(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "group" -------------
+	var group string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "group", c.Param("group"), &group, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutGroupParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutGroup(c, group, params)
+}
+
+// ListPeople operation middleware
+func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListPeople(c)
+}
+
+// PutPerson operation middleware
+func (siw *ServerInterfaceWrapper) PutPerson(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person" -------------
+	var person string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutPersonParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutPerson(c, person, params)
 }
 
 // GetReport operation middleware
@@ -4346,6 +10594,75 @@ func (siw *ServerInterfaceWrapper) GetReport(c *gin.Context) {
 	}
 
 	siw.Handler.GetReport(c, report)
+}
+
+// ListCriteria operation middleware
+func (siw *ServerInterfaceWrapper) ListCriteria(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListCriteriaParams
+
+	// ------------- Optional query parameter "search" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "search", c.Request.URL.Query(), &params.Search, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter search: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListCriteria(c, report, params)
+}
+
+// KeepCriteria operation middleware
+func (siw *ServerInterfaceWrapper) KeepCriteria(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.KeepCriteria(c, report)
 }
 
 // GetDefinition operation middleware
@@ -4422,6 +10739,81 @@ func (siw *ServerInterfaceWrapper) PutDefinition(c *gin.Context) {
 	siw.Handler.PutDefinition(c, report, params)
 }
 
+// GetForm operation middleware
+func (siw *ServerInterfaceWrapper) GetForm(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetForm(c, report)
+}
+
+// GetOpening operation middleware
+func (siw *ServerInterfaceWrapper) GetOpening(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetOpening(c, report)
+}
+
+// PutOpening operation middleware
+func (siw *ServerInterfaceWrapper) PutOpening(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutOpening(c, report)
+}
+
 // GetEntries operation middleware
 func (siw *ServerInterfaceWrapper) GetEntries(c *gin.Context) {
 
@@ -4462,6 +10854,14 @@ func (siw *ServerInterfaceWrapper) GetEntries(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "code", c.Request.URL.Query(), &params.Code, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter code: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "given" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "given", c.Request.URL.Query(), &params.Given, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter given: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -4967,6 +11367,97 @@ func (siw *ServerInterfaceWrapper) GetService(c *gin.Context) {
 	siw.Handler.GetService(c)
 }
 
+// SignOut operation middleware
+func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SignOut(c)
+}
+
+// GetSession operation middleware
+func (siw *ServerInterfaceWrapper) GetSession(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSession(c)
+}
+
+// SignIn operation middleware
+func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SignIn(c)
+}
+
+// ChangePassword operation middleware
+func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangePassword(c)
+}
+
+// GetShared operation middleware
+func (siw *ServerInterfaceWrapper) GetShared(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetShared(c)
+}
+
+// PutShared operation middleware
+func (siw *ServerInterfaceWrapper) PutShared(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutShared(c)
+}
+
+// MakeToken operation middleware
+func (siw *ServerInterfaceWrapper) MakeToken(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeToken(c)
+}
+
 // GinServerOptions provides options for the Gin server.
 type GinServerOptions struct {
 	BaseURL      string
@@ -4994,10 +11485,39 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 		ErrorHandler:       errorHandler,
 	}
 
+	router.DELETE(options.BaseURL+"/session", wrapper.SignOut)
+	router.GET(options.BaseURL+"/session", wrapper.GetSession)
+	router.POST(options.BaseURL+"/session", wrapper.SignIn)
+	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword)
+	router.POST(options.BaseURL+"/tokens", wrapper.MakeToken)
+	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
+	router.PUT(options.BaseURL+"/people/:person", wrapper.PutPerson)
+	router.GET(options.BaseURL+"/groups", wrapper.ListGroups)
+	router.PUT(options.BaseURL+"/groups/:group", wrapper.PutGroup)
+	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
+	router.PUT(options.BaseURL+"/shared", wrapper.PutShared)
 	router.GET(options.BaseURL+"/service", wrapper.GetService)
 	router.GET(options.BaseURL+"/catalog", wrapper.GetCatalog)
 	router.POST(options.BaseURL+"/definitions/check", wrapper.CheckDefinition)
 	router.GET(options.BaseURL+"/reports/:report", wrapper.GetReport)
+	router.GET(options.BaseURL+"/reports/:report/form", wrapper.GetForm)
+	router.GET(options.BaseURL+"/reports/:report/opening", wrapper.GetOpening)
+	router.PUT(options.BaseURL+"/reports/:report/opening", wrapper.PutOpening)
+	router.GET(options.BaseURL+"/reports/:report/criteria", wrapper.ListCriteria)
+	router.POST(options.BaseURL+"/reports/:report/criteria", wrapper.KeepCriteria)
+	router.DELETE(options.BaseURL+"/criteria/:criteria", wrapper.DeleteCriteria)
+	router.GET(options.BaseURL+"/criteria/:criteria", wrapper.GetCriteria)
+	router.PUT(options.BaseURL+"/criteria/:criteria", wrapper.ChangeCriteria)
+	router.POST(options.BaseURL+"/criteria/:criteria/restore", wrapper.RestoreCriteria)
+	router.DELETE(options.BaseURL+"/criteria/:criteria/usual", wrapper.UnsetUsual)
+	router.PUT(options.BaseURL+"/criteria/:criteria/usual", wrapper.SetUsual)
+	router.GET(options.BaseURL+"/controls", wrapper.ListControls)
+	router.DELETE(options.BaseURL+"/controls/:control", wrapper.DeleteControl)
+	router.GET(options.BaseURL+"/controls/:control", wrapper.GetControl)
+	router.PUT(options.BaseURL+"/controls/:control", wrapper.PutControl)
+	router.POST(options.BaseURL+"/controls/:control/restore", wrapper.RestoreControl)
+	router.GET(options.BaseURL+"/controls/:control/runs", wrapper.ListControlRuns)
+	router.POST(options.BaseURL+"/controls/:control/runs", wrapper.RunControl)
 	router.GET(options.BaseURL+"/reports/:report/definition", wrapper.GetDefinition)
 	router.PUT(options.BaseURL+"/reports/:report/definition", wrapper.PutDefinition)
 	router.GET(options.BaseURL+"/reports/:report/parameters/:parameter/entries", wrapper.GetEntries)
@@ -5039,6 +11559,495 @@ func (response GetCatalog200JSONResponse) VisitGetCatalogResponse(w http.Respons
 	return err
 }
 
+type ListControlsRequestObject struct {
+	Params ListControlsParams
+}
+
+type ListControlsResponseObject interface {
+	VisitListControlsResponse(w http.ResponseWriter) error
+}
+
+type ListControls200JSONResponse []Control
+
+func (response ListControls200JSONResponse) VisitListControlsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListControlsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListControlsdefaultApplicationProblemPlusJSONResponse) VisitListControlsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteControlRequestObject struct {
+	Control ControlID `json:"control"`
+}
+
+type DeleteControlResponseObject interface {
+	VisitDeleteControlResponse(w http.ResponseWriter) error
+}
+
+type DeleteControl204Response struct {
+}
+
+func (response DeleteControl204Response) VisitDeleteControlResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteControldefaultApplicationProblemPlusJSONResponse) VisitDeleteControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetControlRequestObject struct {
+	Control ControlID `json:"control"`
+}
+
+type GetControlResponseObject interface {
+	VisitGetControlResponse(w http.ResponseWriter) error
+}
+
+type GetControl200JSONResponse Control
+
+func (response GetControl200JSONResponse) VisitGetControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetControldefaultApplicationProblemPlusJSONResponse) VisitGetControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutControlRequestObject struct {
+	Control ControlID `json:"control"`
+	Params  PutControlParams
+	Body    *PutControlJSONRequestBody
+}
+
+type PutControlResponseObject interface {
+	VisitPutControlResponse(w http.ResponseWriter) error
+}
+
+type PutControl200JSONResponse Control
+
+func (response PutControl200JSONResponse) VisitPutControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutControldefaultApplicationProblemPlusJSONResponse) VisitPutControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreControlRequestObject struct {
+	Control ControlID `json:"control"`
+}
+
+type RestoreControlResponseObject interface {
+	VisitRestoreControlResponse(w http.ResponseWriter) error
+}
+
+type RestoreControl200JSONResponse Control
+
+func (response RestoreControl200JSONResponse) VisitRestoreControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreControldefaultApplicationProblemPlusJSONResponse) VisitRestoreControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListControlRunsRequestObject struct {
+	Control ControlID `json:"control"`
+	Params  ListControlRunsParams
+}
+
+type ListControlRunsResponseObject interface {
+	VisitListControlRunsResponse(w http.ResponseWriter) error
+}
+
+type ListControlRuns200JSONResponse []ControlRun
+
+func (response ListControlRuns200JSONResponse) VisitListControlRunsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListControlRunsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListControlRunsdefaultApplicationProblemPlusJSONResponse) VisitListControlRunsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RunControlRequestObject struct {
+	Control ControlID `json:"control"`
+	Body    *RunControlJSONRequestBody
+}
+
+type RunControlResponseObject interface {
+	VisitRunControlResponse(w http.ResponseWriter) error
+}
+
+type RunControl201JSONResponse ControlRun
+
+func (response RunControl201JSONResponse) VisitRunControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RunControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RunControldefaultApplicationProblemPlusJSONResponse) VisitRunControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteCriteriaRequestObject struct {
+	Criteria CriteriaID `json:"criteria"`
+}
+
+type DeleteCriteriaResponseObject interface {
+	VisitDeleteCriteriaResponse(w http.ResponseWriter) error
+}
+
+type DeleteCriteria204Response struct {
+}
+
+func (response DeleteCriteria204Response) VisitDeleteCriteriaResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteCriteriadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteCriteriadefaultApplicationProblemPlusJSONResponse) VisitDeleteCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCriteriaRequestObject struct {
+	Criteria CriteriaID `json:"criteria"`
+}
+
+type GetCriteriaResponseObject interface {
+	VisitGetCriteriaResponse(w http.ResponseWriter) error
+}
+
+type GetCriteria200JSONResponse Criteria
+
+func (response GetCriteria200JSONResponse) VisitGetCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCriteriadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCriteriadefaultApplicationProblemPlusJSONResponse) VisitGetCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeCriteriaRequestObject struct {
+	Criteria CriteriaID `json:"criteria"`
+	Params   ChangeCriteriaParams
+	Body     *ChangeCriteriaJSONRequestBody
+}
+
+type ChangeCriteriaResponseObject interface {
+	VisitChangeCriteriaResponse(w http.ResponseWriter) error
+}
+
+type ChangeCriteria200JSONResponse Criteria
+
+func (response ChangeCriteria200JSONResponse) VisitChangeCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeCriteriadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeCriteriadefaultApplicationProblemPlusJSONResponse) VisitChangeCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreCriteriaRequestObject struct {
+	Criteria CriteriaID `json:"criteria"`
+}
+
+type RestoreCriteriaResponseObject interface {
+	VisitRestoreCriteriaResponse(w http.ResponseWriter) error
+}
+
+type RestoreCriteria200JSONResponse Criteria
+
+func (response RestoreCriteria200JSONResponse) VisitRestoreCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreCriteriadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreCriteriadefaultApplicationProblemPlusJSONResponse) VisitRestoreCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UnsetUsualRequestObject struct {
+	Criteria CriteriaID `json:"criteria"`
+}
+
+type UnsetUsualResponseObject interface {
+	VisitUnsetUsualResponse(w http.ResponseWriter) error
+}
+
+type UnsetUsual204Response struct {
+}
+
+func (response UnsetUsual204Response) VisitUnsetUsualResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type UnsetUsualdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UnsetUsualdefaultApplicationProblemPlusJSONResponse) VisitUnsetUsualResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetUsualRequestObject struct {
+	Criteria CriteriaID `json:"criteria"`
+}
+
+type SetUsualResponseObject interface {
+	VisitSetUsualResponse(w http.ResponseWriter) error
+}
+
+type SetUsual204Response struct {
+}
+
+func (response SetUsual204Response) VisitSetUsualResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetUsualdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetUsualdefaultApplicationProblemPlusJSONResponse) VisitSetUsualResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type CheckDefinitionRequestObject struct {
 	Body io.Reader
 }
@@ -5067,6 +12076,152 @@ type CheckDefinitiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CheckDefinitiondefaultApplicationProblemPlusJSONResponse) VisitCheckDefinitionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGroupsRequestObject struct {
+}
+
+type ListGroupsResponseObject interface {
+	VisitListGroupsResponse(w http.ResponseWriter) error
+}
+
+type ListGroups200JSONResponse []Group
+
+func (response ListGroups200JSONResponse) VisitListGroupsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGroupsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListGroupsdefaultApplicationProblemPlusJSONResponse) VisitListGroupsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutGroupRequestObject struct {
+	Group  string `json:"group"`
+	Params PutGroupParams
+	Body   *PutGroupJSONRequestBody
+}
+
+type PutGroupResponseObject interface {
+	VisitPutGroupResponse(w http.ResponseWriter) error
+}
+
+type PutGroup204Response struct {
+}
+
+func (response PutGroup204Response) VisitPutGroupResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutGroupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutGroupdefaultApplicationProblemPlusJSONResponse) VisitPutGroupResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPeopleRequestObject struct {
+}
+
+type ListPeopleResponseObject interface {
+	VisitListPeopleResponse(w http.ResponseWriter) error
+}
+
+type ListPeople200JSONResponse []Person
+
+func (response ListPeople200JSONResponse) VisitListPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPeopledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutPersonRequestObject struct {
+	Person string `json:"person"`
+	Params PutPersonParams
+	Body   *PutPersonJSONRequestBody
+}
+
+type PutPersonResponseObject interface {
+	VisitPutPersonResponse(w http.ResponseWriter) error
+}
+
+type PutPerson204Response struct {
+}
+
+func (response PutPerson204Response) VisitPutPersonResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutPersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutPersondefaultApplicationProblemPlusJSONResponse) VisitPutPersonResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5116,6 +12271,86 @@ type GetReportdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetReportdefaultApplicationProblemPlusJSONResponse) VisitGetReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCriteriaRequestObject struct {
+	Report ReportID `json:"report"`
+	Params ListCriteriaParams
+}
+
+type ListCriteriaResponseObject interface {
+	VisitListCriteriaResponse(w http.ResponseWriter) error
+}
+
+type ListCriteria200JSONResponse []Criteria
+
+func (response ListCriteria200JSONResponse) VisitListCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCriteriadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCriteriadefaultApplicationProblemPlusJSONResponse) VisitListCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepCriteriaRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *KeepCriteriaJSONRequestBody
+}
+
+type KeepCriteriaResponseObject interface {
+	VisitKeepCriteriaResponse(w http.ResponseWriter) error
+}
+
+type KeepCriteria201JSONResponse Criteria
+
+func (response KeepCriteria201JSONResponse) VisitKeepCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepCriteriadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response KeepCriteriadefaultApplicationProblemPlusJSONResponse) VisitKeepCriteriaResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5220,6 +12455,118 @@ type PutDefinitiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutDefinitiondefaultApplicationProblemPlusJSONResponse) VisitPutDefinitionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFormRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type GetFormResponseObject interface {
+	VisitGetFormResponse(w http.ResponseWriter) error
+}
+
+type GetForm200JSONResponse Form
+
+func (response GetForm200JSONResponse) VisitGetFormResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFormdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFormdefaultApplicationProblemPlusJSONResponse) VisitGetFormResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetOpeningRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type GetOpeningResponseObject interface {
+	VisitGetOpeningResponse(w http.ResponseWriter) error
+}
+
+type GetOpening200JSONResponse Opening
+
+func (response GetOpening200JSONResponse) VisitGetOpeningResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetOpeningdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetOpeningdefaultApplicationProblemPlusJSONResponse) VisitGetOpeningResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutOpeningRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *PutOpeningJSONRequestBody
+}
+
+type PutOpeningResponseObject interface {
+	VisitPutOpeningResponse(w http.ResponseWriter) error
+}
+
+type PutOpening204Response struct {
+}
+
+func (response PutOpening204Response) VisitPutOpeningResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutOpeningdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutOpeningdefaultApplicationProblemPlusJSONResponse) VisitPutOpeningResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5848,23 +13195,365 @@ func (response GetService200JSONResponse) VisitGetServiceResponse(w http.Respons
 	return err
 }
 
+type SignOutRequestObject struct {
+}
+
+type SignOutResponseObject interface {
+	VisitSignOutResponse(w http.ResponseWriter) error
+}
+
+type SignOut204ResponseHeaders struct {
+	SetCookie *string
+}
+
+type SignOut204Response struct {
+	Headers SignOut204ResponseHeaders
+}
+
+func (response SignOut204Response) VisitSignOutResponse(w http.ResponseWriter) error {
+	if response.Headers.SetCookie != nil {
+		w.Header().Set("Set-Cookie", fmt.Sprint(*response.Headers.SetCookie))
+	}
+	w.WriteHeader(204)
+	return nil
+}
+
+type SignOutdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SignOutdefaultApplicationProblemPlusJSONResponse) VisitSignOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSessionRequestObject struct {
+}
+
+type GetSessionResponseObject interface {
+	VisitGetSessionResponse(w http.ResponseWriter) error
+}
+
+type GetSession200JSONResponse Who
+
+func (response GetSession200JSONResponse) VisitGetSessionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSessiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSessiondefaultApplicationProblemPlusJSONResponse) VisitGetSessionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignInRequestObject struct {
+	Body *SignInJSONRequestBody
+}
+
+type SignInResponseObject interface {
+	VisitSignInResponse(w http.ResponseWriter) error
+}
+
+type SignIn200ResponseHeaders struct {
+	SetCookie *string
+}
+
+type SignIn200JSONResponse struct {
+	Body    Who
+	Headers SignIn200ResponseHeaders
+}
+
+func (response SignIn200JSONResponse) VisitSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.SetCookie != nil {
+		w.Header().Set("Set-Cookie", fmt.Sprint(*response.Headers.SetCookie))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignIndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePasswordRequestObject struct {
+	Body *ChangePasswordJSONRequestBody
+}
+
+type ChangePasswordResponseObject interface {
+	VisitChangePasswordResponse(w http.ResponseWriter) error
+}
+
+type ChangePassword204Response struct {
+}
+
+func (response ChangePassword204Response) VisitChangePasswordResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangePassworddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitChangePasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSharedRequestObject struct {
+}
+
+type GetSharedResponseObject interface {
+	VisitGetSharedResponse(w http.ResponseWriter) error
+}
+
+type GetShared200ApplicationyamlResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetShared200ApplicationyamlResponse) VisitGetSharedResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/yaml")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetShareddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetShareddefaultApplicationProblemPlusJSONResponse) VisitGetSharedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutSharedRequestObject struct {
+	Body io.Reader
+}
+
+type PutSharedResponseObject interface {
+	VisitPutSharedResponse(w http.ResponseWriter) error
+}
+
+type PutShared204Response struct {
+}
+
+func (response PutShared204Response) VisitPutSharedResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutShareddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutShareddefaultApplicationProblemPlusJSONResponse) VisitPutSharedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeTokenRequestObject struct {
+	Body *MakeTokenJSONRequestBody
+}
+
+type MakeTokenResponseObject interface {
+	VisitMakeTokenResponse(w http.ResponseWriter) error
+}
+
+type MakeToken201JSONResponse Token
+
+func (response MakeToken201JSONResponse) VisitMakeTokenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeTokendefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeTokendefaultApplicationProblemPlusJSONResponse) VisitMakeTokenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(ctx context.Context, request GetCatalogRequestObject) (GetCatalogResponseObject, error)
+	// ListControls Run controls by title.
+	// (GET /controls)
+	ListControls(ctx context.Context, request ListControlsRequestObject) (ListControlsResponseObject, error)
+	// DeleteControl Delete a run control; restoring brings it back.
+	// (DELETE /controls/{control})
+	DeleteControl(ctx context.Context, request DeleteControlRequestObject) (DeleteControlResponseObject, error)
+	// GetControl One run control, also a deleted one.
+	// (GET /controls/{control})
+	GetControl(ctx context.Context, request GetControlRequestObject) (GetControlResponseObject, error)
+	// PutControl Make a run control, or change one that was seen at the revision in If-Match.
+	// (PUT /controls/{control})
+	PutControl(ctx context.Context, request PutControlRequestObject) (PutControlResponseObject, error)
+	// RestoreControl Bring a deleted run control back.
+	// (POST /controls/{control}/restore)
+	RestoreControl(ctx context.Context, request RestoreControlRequestObject) (RestoreControlResponseObject, error)
+	// ListControlRuns Past runs of a control, the newest first.
+	// (GET /controls/{control}/runs)
+	ListControlRuns(ctx context.Context, request ListControlRunsRequestObject) (ListControlRunsResponseObject, error)
+	// RunControl Run every report of a control, in order.
+	// (POST /controls/{control}/runs)
+	RunControl(ctx context.Context, request RunControlRequestObject) (RunControlResponseObject, error)
+	// DeleteCriteria Delete criteria; restoring brings them back.
+	// (DELETE /criteria/{criteria})
+	DeleteCriteria(ctx context.Context, request DeleteCriteriaRequestObject) (DeleteCriteriaResponseObject, error)
+	// GetCriteria Criteria, also deleted ones, with what they come to today.
+	// (GET /criteria/{criteria})
+	GetCriteria(ctx context.Context, request GetCriteriaRequestObject) (GetCriteriaResponseObject, error)
+	// ChangeCriteria Overwrite, rename or share criteria.
+	// (PUT /criteria/{criteria})
+	ChangeCriteria(ctx context.Context, request ChangeCriteriaRequestObject) (ChangeCriteriaResponseObject, error)
+	// RestoreCriteria Bring deleted criteria back.
+	// (POST /criteria/{criteria}/restore)
+	RestoreCriteria(ctx context.Context, request RestoreCriteriaRequestObject) (RestoreCriteriaResponseObject, error)
+	// UnsetUsual Let one's form begin with the report's own defaults again.
+	// (DELETE /criteria/{criteria}/usual)
+	UnsetUsual(ctx context.Context, request UnsetUsualRequestObject) (UnsetUsualResponseObject, error)
+	// SetUsual Let one's form of the report begin with these criteria.
+	// (PUT /criteria/{criteria}/usual)
+	SetUsual(ctx context.Context, request SetUsualRequestObject) (SetUsualResponseObject, error)
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(ctx context.Context, request CheckDefinitionRequestObject) (CheckDefinitionResponseObject, error)
+	// ListGroups All groups; their members for administrators only.
+	// (GET /groups)
+	ListGroups(ctx context.Context, request ListGroupsRequestObject) (ListGroupsResponseObject, error)
+	// PutGroup Make or change a group of people.
+	// (PUT /groups/{group})
+	PutGroup(ctx context.Context, request PutGroupRequestObject) (PutGroupResponseObject, error)
+	// ListPeople All accounts.
+	// (GET /people)
+	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
+	// PutPerson Make or change an account.
+	// (PUT /people/{person})
+	PutPerson(ctx context.Context, request PutPersonRequestObject) (PutPersonResponseObject, error)
 	// GetReport A report with its parameters and views.
 	// (GET /reports/{report})
 	GetReport(ctx context.Context, request GetReportRequestObject) (GetReportResponseObject, error)
+	// ListCriteria Kept criteria of a report, one's usual first, each with what it comes to today.
+	// (GET /reports/{report}/criteria)
+	ListCriteria(ctx context.Context, request ListCriteriaRequestObject) (ListCriteriaResponseObject, error)
+	// KeepCriteria Keep values under a new name.
+	// (POST /reports/{report}/criteria)
+	KeepCriteria(ctx context.Context, request KeepCriteriaRequestObject) (KeepCriteriaResponseObject, error)
 	// GetDefinition The definition as its author wrote it.
 	// (GET /reports/{report}/definition)
 	GetDefinition(ctx context.Context, request GetDefinitionRequestObject) (GetDefinitionResponseObject, error)
 	// PutDefinition Take a definition into the catalog as the present version.
 	// (PUT /reports/{report}/definition)
 	PutDefinition(ctx context.Context, request PutDefinitionRequestObject) (PutDefinitionResponseObject, error)
+	// GetForm What the form begins with for this person, and its lists.
+	// (GET /reports/{report}/form)
+	GetForm(ctx context.Context, request GetFormRequestObject) (GetFormResponseObject, error)
+	// GetOpening To whom a report is open.
+	// (GET /reports/{report}/opening)
+	GetOpening(ctx context.Context, request GetOpeningRequestObject) (GetOpeningResponseObject, error)
+	// PutOpening Say to whom a report is open from now on.
+	// (PUT /reports/{report}/opening)
+	PutOpening(ctx context.Context, request PutOpeningRequestObject) (PutOpeningResponseObject, error)
 	// GetEntries The entries that a unit, entity or choice parameter offers.
 	// (GET /reports/{report}/parameters/{parameter}/entries)
 	GetEntries(ctx context.Context, request GetEntriesRequestObject) (GetEntriesResponseObject, error)
@@ -5907,6 +13596,27 @@ type StrictServerInterface interface {
 	// GetService What this service is, which day it has, and the named ranges of days.
 	// (GET /service)
 	GetService(ctx context.Context, request GetServiceRequestObject) (GetServiceResponseObject, error)
+	// SignOut Make the cookie or token worthless.
+	// (DELETE /session)
+	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
+	// GetSession Who is signed in, and what they may do.
+	// (GET /session)
+	GetSession(ctx context.Context, request GetSessionRequestObject) (GetSessionResponseObject, error)
+	// SignIn Sign a browser in; the answer sets its cookie.
+	// (POST /session)
+	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// ChangePassword Change one's own password, which signs one out everywhere.
+	// (PUT /session/password)
+	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// GetShared The parameters that are declared once for the whole catalog.
+	// (GET /shared)
+	GetShared(ctx context.Context, request GetSharedRequestObject) (GetSharedResponseObject, error)
+	// PutShared Change the shared parameters; refused when a report would no longer be right.
+	// (PUT /shared)
+	PutShared(ctx context.Context, request PutSharedRequestObject) (PutSharedResponseObject, error)
+	// MakeToken Sign a command line in; the answer holds its token.
+	// (POST /tokens)
+	MakeToken(ctx context.Context, request MakeTokenRequestObject) (MakeTokenResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -5992,6 +13702,401 @@ func (sh *strictHandler) GetCatalog(ctx *gin.Context, params GetCatalogParams) {
 	}
 }
 
+// ListControls operation middleware
+func (sh *strictHandler) ListControls(ctx *gin.Context, params ListControlsParams) {
+	var request ListControlsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListControls(ctx, request.(ListControlsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListControls")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListControlsResponseObject); ok {
+		if err := validResponse.VisitListControlsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteControl operation middleware
+func (sh *strictHandler) DeleteControl(ctx *gin.Context, control ControlID) {
+	var request DeleteControlRequestObject
+
+	request.Control = control
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteControl(ctx, request.(DeleteControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteControlResponseObject); ok {
+		if err := validResponse.VisitDeleteControlResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetControl operation middleware
+func (sh *strictHandler) GetControl(ctx *gin.Context, control ControlID) {
+	var request GetControlRequestObject
+
+	request.Control = control
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetControl(ctx, request.(GetControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetControlResponseObject); ok {
+		if err := validResponse.VisitGetControlResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutControl operation middleware
+func (sh *strictHandler) PutControl(ctx *gin.Context, control ControlID, params PutControlParams) {
+	var request PutControlRequestObject
+
+	request.Control = control
+	request.Params = params
+
+	var body PutControlJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutControl(ctx, request.(PutControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutControlResponseObject); ok {
+		if err := validResponse.VisitPutControlResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RestoreControl operation middleware
+func (sh *strictHandler) RestoreControl(ctx *gin.Context, control ControlID) {
+	var request RestoreControlRequestObject
+
+	request.Control = control
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreControl(ctx, request.(RestoreControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RestoreControlResponseObject); ok {
+		if err := validResponse.VisitRestoreControlResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListControlRuns operation middleware
+func (sh *strictHandler) ListControlRuns(ctx *gin.Context, control ControlID, params ListControlRunsParams) {
+	var request ListControlRunsRequestObject
+
+	request.Control = control
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListControlRuns(ctx, request.(ListControlRunsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListControlRuns")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListControlRunsResponseObject); ok {
+		if err := validResponse.VisitListControlRunsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RunControl operation middleware
+func (sh *strictHandler) RunControl(ctx *gin.Context, control ControlID) {
+	var request RunControlRequestObject
+
+	request.Control = control
+
+	var body RunControlJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RunControl(ctx, request.(RunControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RunControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RunControlResponseObject); ok {
+		if err := validResponse.VisitRunControlResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteCriteria operation middleware
+func (sh *strictHandler) DeleteCriteria(ctx *gin.Context, criteria CriteriaID) {
+	var request DeleteCriteriaRequestObject
+
+	request.Criteria = criteria
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteCriteria(ctx, request.(DeleteCriteriaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteCriteria")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteCriteriaResponseObject); ok {
+		if err := validResponse.VisitDeleteCriteriaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetCriteria operation middleware
+func (sh *strictHandler) GetCriteria(ctx *gin.Context, criteria CriteriaID) {
+	var request GetCriteriaRequestObject
+
+	request.Criteria = criteria
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCriteria(ctx, request.(GetCriteriaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCriteria")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCriteriaResponseObject); ok {
+		if err := validResponse.VisitGetCriteriaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeCriteria operation middleware
+func (sh *strictHandler) ChangeCriteria(ctx *gin.Context, criteria CriteriaID, params ChangeCriteriaParams) {
+	var request ChangeCriteriaRequestObject
+
+	request.Criteria = criteria
+	request.Params = params
+
+	var body ChangeCriteriaJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeCriteria(ctx, request.(ChangeCriteriaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeCriteria")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeCriteriaResponseObject); ok {
+		if err := validResponse.VisitChangeCriteriaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RestoreCriteria operation middleware
+func (sh *strictHandler) RestoreCriteria(ctx *gin.Context, criteria CriteriaID) {
+	var request RestoreCriteriaRequestObject
+
+	request.Criteria = criteria
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreCriteria(ctx, request.(RestoreCriteriaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreCriteria")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RestoreCriteriaResponseObject); ok {
+		if err := validResponse.VisitRestoreCriteriaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// UnsetUsual operation middleware
+func (sh *strictHandler) UnsetUsual(ctx *gin.Context, criteria CriteriaID) {
+	var request UnsetUsualRequestObject
+
+	request.Criteria = criteria
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UnsetUsual(ctx, request.(UnsetUsualRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UnsetUsual")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UnsetUsualResponseObject); ok {
+		if err := validResponse.VisitUnsetUsualResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetUsual operation middleware
+func (sh *strictHandler) SetUsual(ctx *gin.Context, criteria CriteriaID) {
+	var request SetUsualRequestObject
+
+	request.Criteria = criteria
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetUsual(ctx, request.(SetUsualRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetUsual")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetUsualResponseObject); ok {
+		if err := validResponse.VisitSetUsualResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // CheckDefinition operation middleware
 func (sh *strictHandler) CheckDefinition(ctx *gin.Context) {
 	var request CheckDefinitionRequestObject
@@ -6018,6 +14123,144 @@ func (sh *strictHandler) CheckDefinition(ctx *gin.Context) {
 	}
 }
 
+// ListGroups operation middleware
+func (sh *strictHandler) ListGroups(ctx *gin.Context) {
+	var request ListGroupsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListGroups(ctx, request.(ListGroupsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListGroups")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListGroupsResponseObject); ok {
+		if err := validResponse.VisitListGroupsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutGroup operation middleware
+func (sh *strictHandler) PutGroup(ctx *gin.Context, group string, params PutGroupParams) {
+	var request PutGroupRequestObject
+
+	request.Group = group
+	request.Params = params
+
+	var body PutGroupJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutGroup(ctx, request.(PutGroupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutGroup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutGroupResponseObject); ok {
+		if err := validResponse.VisitPutGroupResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListPeople operation middleware
+func (sh *strictHandler) ListPeople(ctx *gin.Context) {
+	var request ListPeopleRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPeople(ctx, request.(ListPeopleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPeople")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPeopleResponseObject); ok {
+		if err := validResponse.VisitListPeopleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutPerson operation middleware
+func (sh *strictHandler) PutPerson(ctx *gin.Context, person string, params PutPersonParams) {
+	var request PutPersonRequestObject
+
+	request.Person = person
+	request.Params = params
+
+	var body PutPersonJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutPerson(ctx, request.(PutPersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutPerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutPersonResponseObject); ok {
+		if err := validResponse.VisitPutPersonResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetReport operation middleware
 func (sh *strictHandler) GetReport(ctx *gin.Context, report ReportID) {
 	var request GetReportRequestObject
@@ -6037,6 +14280,77 @@ func (sh *strictHandler) GetReport(ctx *gin.Context, report ReportID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetReportResponseObject); ok {
 		if err := validResponse.VisitGetReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListCriteria operation middleware
+func (sh *strictHandler) ListCriteria(ctx *gin.Context, report ReportID, params ListCriteriaParams) {
+	var request ListCriteriaRequestObject
+
+	request.Report = report
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCriteria(ctx, request.(ListCriteriaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCriteria")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListCriteriaResponseObject); ok {
+		if err := validResponse.VisitListCriteriaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// KeepCriteria operation middleware
+func (sh *strictHandler) KeepCriteria(ctx *gin.Context, report ReportID) {
+	var request KeepCriteriaRequestObject
+
+	request.Report = report
+
+	var body KeepCriteriaJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.KeepCriteria(ctx, request.(KeepCriteriaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "KeepCriteria")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(KeepCriteriaResponseObject); ok {
+		if err := validResponse.VisitKeepCriteriaResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -6092,6 +14406,102 @@ func (sh *strictHandler) PutDefinition(ctx *gin.Context, report ReportID, params
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutDefinitionResponseObject); ok {
 		if err := validResponse.VisitPutDefinitionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetForm operation middleware
+func (sh *strictHandler) GetForm(ctx *gin.Context, report ReportID) {
+	var request GetFormRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetForm(ctx, request.(GetFormRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetForm")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetFormResponseObject); ok {
+		if err := validResponse.VisitGetFormResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetOpening operation middleware
+func (sh *strictHandler) GetOpening(ctx *gin.Context, report ReportID) {
+	var request GetOpeningRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetOpening(ctx, request.(GetOpeningRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetOpening")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetOpeningResponseObject); ok {
+		if err := validResponse.VisitGetOpeningResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutOpening operation middleware
+func (sh *strictHandler) PutOpening(ctx *gin.Context, report ReportID) {
+	var request PutOpeningRequestObject
+
+	request.Report = report
+
+	var body PutOpeningJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutOpening(ctx, request.(PutOpeningRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutOpening")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutOpeningResponseObject); ok {
+		if err := validResponse.VisitPutOpeningResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -6496,6 +14906,230 @@ func (sh *strictHandler) GetService(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetServiceResponseObject); ok {
 		if err := validResponse.VisitGetServiceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SignOut operation middleware
+func (sh *strictHandler) SignOut(ctx *gin.Context) {
+	var request SignOutRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SignOut(ctx, request.(SignOutRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SignOut")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SignOutResponseObject); ok {
+		if err := validResponse.VisitSignOutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSession operation middleware
+func (sh *strictHandler) GetSession(ctx *gin.Context) {
+	var request GetSessionRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSession(ctx, request.(GetSessionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSession")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSessionResponseObject); ok {
+		if err := validResponse.VisitGetSessionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SignIn operation middleware
+func (sh *strictHandler) SignIn(ctx *gin.Context) {
+	var request SignInRequestObject
+
+	var body SignInJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SignIn(ctx, request.(SignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SignInResponseObject); ok {
+		if err := validResponse.VisitSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangePassword operation middleware
+func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
+	var request ChangePasswordRequestObject
+
+	var body ChangePasswordJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePassword(ctx, request.(ChangePasswordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePassword")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
+		if err := validResponse.VisitChangePasswordResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetShared operation middleware
+func (sh *strictHandler) GetShared(ctx *gin.Context) {
+	var request GetSharedRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetShared(ctx, request.(GetSharedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetShared")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSharedResponseObject); ok {
+		if err := validResponse.VisitGetSharedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutShared operation middleware
+func (sh *strictHandler) PutShared(ctx *gin.Context) {
+	var request PutSharedRequestObject
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutShared(ctx, request.(PutSharedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutShared")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutSharedResponseObject); ok {
+		if err := validResponse.VisitPutSharedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeToken operation middleware
+func (sh *strictHandler) MakeToken(ctx *gin.Context) {
+	var request MakeTokenRequestObject
+
+	var body MakeTokenJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeToken(ctx, request.(MakeTokenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeToken")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeTokenResponseObject); ok {
+		if err := validResponse.VisitMakeTokenResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -113,10 +113,10 @@ func (b *bench) reopen(ctx context.Context, millions int) (err error) {
 	if err != nil {
 		return err
 	}
-	if err := b.library.PutSource(ctx, []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
+	if err := b.library.AsService().PutSource(ctx, []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
-	_, err = b.library.PutReport(ctx, []byte(definition), "*")
+	_, err = b.library.AsService().PutReport(ctx, []byte(definition), "*")
 	return err
 }
 
@@ -128,18 +128,18 @@ func (b *bench) close() {
 
 // captureOnce runs the report from query to sealed result.
 func (b *bench) captureOnce(ctx context.Context) error {
-	run, err := b.library.StartRun(ctx, library.Ask{Report: "made", By: "bench"})
+	run, err := b.library.AsService().StartRun(ctx, library.Ask{Report: "made"})
 	if err != nil {
 		return err
 	}
-	changes, end := b.library.Watch(run.Number)
+	changes, end := b.library.AsService().Watch(run.Number)
 	defer end()
 	for err == nil && !run.State.Ended() {
 		select { // asking all the time would cost what is measured
 		case <-changes:
 		case <-time.After(time.Second):
 		}
-		run, err = b.library.Run(ctx, run.Number)
+		run, err = b.library.AsService().Run(ctx, run.Number)
 	}
 	if err == nil && run.State != store.Done {
 		err = fmt.Errorf("the capture ended as %s: %s", run.State, run.Reason)
@@ -162,7 +162,7 @@ func (b *bench) capture(ctx context.Context, bare func() error) error {
 		}
 		reading, capture, ratios = append(reading, r), append(capture, c), append(ratios, c/r)
 		if len(ratios) < times {
-			if err := b.library.DeleteResult(ctx, b.result); err != nil {
+			if err := b.library.AsService().DeleteResult(ctx, b.result); err != nil {
 				return err
 			}
 		}
@@ -174,11 +174,11 @@ func (b *bench) capture(ctx context.Context, bare func() error) error {
 }
 
 func (b *bench) sheet(ctx context.Context, reading library.Reading) (*sheet.Sheet, error) {
-	r, err := b.library.Result(ctx, b.result)
+	r, err := b.library.AsService().Result(ctx, b.result)
 	if err != nil {
 		return nil, err
 	}
-	return b.library.Sheet(ctx, r, "rows", reading)
+	return b.library.AsService().Sheet(ctx, r, "rows", reading)
 }
 
 // pages times what a reader waits for: cold is with nothing decoded, warm with

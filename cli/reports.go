@@ -212,16 +212,24 @@ The change is refused when the report was changed since --was.`,
 
 const yamlType = "application/yaml"
 
-// readDefinition reads a file, - being standard input, and the id of the
-// report that it defines; the service looks at everything else.
-func readDefinition(path string) (text []byte, id string, err error) {
+// readText reads a file, - being standard input.
+func readText(path string) (text []byte, err error) {
 	if path == "-" {
 		text, err = io.ReadAll(os.Stdin)
 	} else {
 		text, err = os.ReadFile(path)
 	}
 	if err != nil {
-		return nil, "", usage("%v", err)
+		return nil, usage("%v", err)
+	}
+	return text, nil
+}
+
+// readDefinition reads a file, - being standard input, and the id of the
+// report that it defines; the service looks at everything else.
+func readDefinition(path string) (text []byte, id string, err error) {
+	if text, err = readText(path); err != nil {
+		return nil, "", err
 	}
 	var head struct {
 		Report string `yaml:"report"`

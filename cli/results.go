@@ -185,7 +185,7 @@ func sheetTable(s api.Sheet) *table {
 			continue
 		}
 		totals[i], some = *total.Text, true
-		if total.Op != "sum" {
+		if total.Op != "sum" && total.Op != "ratio" {
 			totals[i] = total.Op + " " + totals[i]
 		}
 	}
@@ -243,7 +243,7 @@ func formatOf(to, format string) (api.Format, error) {
 		}
 	}
 	switch f := api.Format(format); f {
-	case api.Csv, api.Xlsx:
+	case api.FormatCsv, api.FormatXlsx:
 		return f, nil
 	}
 	return "", usage("%q is not a format; use csv or xlsx as --format or as the file's ending", format)

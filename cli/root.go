@@ -27,10 +27,12 @@ const (
 	exitFailed      = 4
 	exitStopped     = 5
 	exitUnreachable = 6
+	exitSignIn      = 7
 )
 
 const exitHelp = `Exit codes: 0 done, 1 another error, 2 wrong usage or values, 3 not found,
-4 the run failed, 5 the run was stopped, 6 the service cannot be reached.`
+4 the run failed, 5 the run was stopped, 6 the service cannot be reached,
+7 not signed in, or not allowed.`
 
 // client is what every command shares.
 type client struct {
@@ -74,11 +76,12 @@ func Root(version string) *cobra.Command {
 	root.PersistentFlags().StringVar(&c.service, "service", service, "address of the service; also MANTILLA_SERVICE")
 	root.PersistentFlags().StringVar(&c.output, "output", "human", "human or json")
 	must(root.RegisterFlagCompletionFunc("output", fixed("human", "json")))
-	root.AddGroup(&cobra.Group{ID: "reports", Title: "Reports:"}, &cobra.Group{ID: "results", Title: "Runs and results:"}, &cobra.Group{ID: "office", Title: "For librarians:"})
+	root.AddGroup(&cobra.Group{ID: "reports", Title: "Reports:"}, &cobra.Group{ID: "results", Title: "Runs and results:"}, &cobra.Group{ID: "account", Title: "Your account:"}, &cobra.Group{ID: "office", Title: "For librarians:"})
 	for group, commands := range map[string][]*cobra.Command{
-		"reports": {catalogCommand(c), describeCommand(c), runCommand(c)},
+		"reports": {catalogCommand(c), describeCommand(c), runCommand(c), criteriaCommand(c), controlCommand(c)},
+		"account": {loginCommand(c), logoutCommand(c), whoCommand(c), passwordCommand(c)},
 		"results": {runsCommand(c), stopCommand(c), resultsCommand(c), showCommand(c), exportCommand(c), deleteCommand(c), sealCommand(c)},
-		"office":  {definitionCommand(c)},
+		"office":  {definitionCommand(c), openCommand(c), peopleCommand(c), groupsCommand(c)},
 	} {
 		for _, cmd := range commands {
 			cmd.GroupID = group
@@ -133,7 +136,7 @@ func args(check cobra.PositionalArgs) cobra.PositionalArgs {
 // send makes one call of the generated client and returns the answer, whose
 // body the caller closes. Failures come back with their exit codes.
 func (c *client) send(call func(*api.Client) (*http.Response, error)) (*http.Response, error) {
-	generated, err := api.NewClient(strings.TrimRight(c.service, "/") + "/api")
+	generated, err := api.NewClient(strings.TrimRight(c.service, "/")+"/api", api.WithRequestEditorFn(c.signed))
 	if err != nil {
 		return nil, usage("--service: %v", err)
 	}
@@ -161,8 +164,12 @@ func refusal(r *http.Response) error {
 	switch r.StatusCode {
 	case http.StatusNotFound:
 		code = exitNotFound
-	case http.StatusBadRequest, http.StatusUnprocessableEntity:
+	case http.StatusBadRequest, http.StatusUnprocessableEntity, http.StatusConflict:
 		code = exitInput
+	case http.StatusForbidden, http.StatusTooManyRequests:
+		code = exitSignIn
+	case http.StatusUnauthorized:
+		return &coded{exitSignIn, p.Detail + "; use mantilla login NAME"}
 	}
 	return &coded{code, told(&p)}
 }

@@ -18,13 +18,14 @@ import (
 )
 
 func runCommand(c *client) *cobra.Command {
-	var noWait bool
-	var to string
+	var noWait, reuse bool
+	var to, criteria string
 	cmd := &cobra.Command{
 		Use:   "run REPORT [NAME=VALUE...]",
 		Short: "Run a report and wait for its result",
 		Long: `Run a report with values for its parameters and wait for its result.
-A parameter that is not named takes its default; NAME= leaves it empty.
+A parameter that is not named takes its default; NAME= leaves it empty. With no
+values at all, each needed one is asked for when you are at a terminal.
 Values are written as on the form: last month, 2026-Q3, Hollin; Marr.
 
 ` + exitHelp,
@@ -42,7 +43,27 @@ Values are written as on the form: last month, 2026-Q3, Hollin; Marr.
 					return err
 				}
 			}
-			run, err := c.start(cmd.Context(), given[0], values)
+			ask := api.Ask{Report: given[0], Values: values}
+			if criteria != "" {
+				if err := c.withCriteria(cmd.Context(), &ask, criteria); err != nil {
+					return err
+				}
+			} else if len(values) == 0 && c.atTerminal(cmd) {
+				if err := c.askValues(cmd, given[0], values); err != nil {
+					return err
+				}
+			}
+			kept, err := c.keptOf(cmd.Context(), ask)
+			if err != nil {
+				return err
+			}
+			if kept != nil && reuse {
+				return c.tellKept(cmd.Context(), *kept, to)
+			}
+			if kept != nil {
+				fmt.Fprintf(c.err, "· %s has the same values and its source has not changed since; --reuse takes it instead of running\n", kept.Id)
+			}
+			run, err := c.start(cmd.Context(), ask)
 			if err != nil {
 				return err
 			}
@@ -60,6 +81,8 @@ Values are written as on the form: last month, 2026-Q3, Hollin; Marr.
 			return c.export(cmd.Context(), *run.Result, "", "", to, reading{})
 		},
 	}
+	cmd.Flags().StringVar(&criteria, "criteria", "", "run with the values kept under this name; values given beside replace them")
+	cmd.Flags().BoolVar(&reuse, "reuse", false, "take a kept result of the same values, if the source has not changed since")
 	cmd.Flags().BoolVar(&noWait, "no-wait", false, "do not wait for the end")
 	cmd.Flags().StringVar(&to, "to", "", "also write the result's first view to this file (.csv or .xlsx), or - for CSV on standard output")
 	return cmd
@@ -81,11 +104,53 @@ func pairs(given []string) (api.Values, error) {
 	return values, nil
 }
 
-func (c *client) start(ctx context.Context, report string, values api.Values) (api.Run, error) {
+func (c *client) start(ctx context.Context, ask api.Ask) (api.Run, error) {
 	key := uuid.NewString()
 	return fetch[api.Run](c, func(a *api.Client) (*http.Response, error) {
-		return a.StartRun(ctx, &api.StartRunParams{IdempotencyKey: &key}, api.Ask{Report: report, Values: values})
+		return a.StartRun(ctx, &api.StartRunParams{IdempotencyKey: &key}, ask)
 	})
+}
+
+// withCriteria fills in what was kept under a name, less what is given.
+func (c *client) withCriteria(ctx context.Context, ask *api.Ask, name string) error {
+	k, err := c.named(ctx, ask.Report, name)
+	if err != nil {
+		return err
+	}
+	ask.Criteria = &k.Id
+	for parameter, text := range k.Values {
+		if _, given := ask.Values[parameter]; !given {
+			ask.Values[parameter] = text
+		}
+	}
+	return nil
+}
+
+// keptOf finds a result that has the same values already; nil for none. Faults
+// in the values are for the run to tell.
+func (c *client) keptOf(ctx context.Context, ask api.Ask) (*api.ResultLine, error) {
+	r, err := fetch[api.Resolution](c, func(a *api.Client) (*http.Response, error) {
+		return a.ResolveValues(ctx, ask.Report, api.Typed{Values: ask.Values, Criteria: ask.Criteria})
+	})
+	for _, note := range r.Notes {
+		fmt.Fprintln(c.err, "·", note)
+	}
+	return r.Kept, err
+}
+
+// tellKept gives a kept result as if it had been run.
+func (c *client) tellKept(ctx context.Context, kept api.ResultLine, to string) error {
+	if c.json() {
+		if err := c.printJSON(kept); err != nil {
+			return err
+		}
+	} else {
+		fmt.Fprintf(c.err, "%s  kept  %s\n%d rows; read them with: mantilla show %s\n", kept.Id, kept.Sentence, kept.Rows, kept.Id)
+	}
+	if to == "" {
+		return nil
+	}
+	return c.export(ctx, kept.Id, "", "", to, reading{})
 }
 
 // wait follows a run to its end, with a bar when a person looks on.

@@ -3,36 +3,111 @@ package demo
 import (
 	"context"
 	"embed"
+	"errors"
 	"fmt"
 	"io/fs"
+	"path"
+	"slices"
+	"strings"
 
 	"mantilla/library"
+	"mantilla/store"
 )
 
 //go:embed catalog
 var catalog embed.FS
 
+// Password is that of every account of the demo.
+const Password = "honey-and-wax"
+
+// People are the accounts of the demo: one of each role, and a runner who sees
+// one district.
+var People = []store.Person{
+	{Name: "rhea", Title: "Rhea Ottermoss", Role: store.Reader},
+	{Name: "dora", Title: "Dora Hollinfen", Role: store.Runner, Units: []string{"UF-HOL"}},
+	{Name: "runa", Title: "Runa Askwith", Role: store.Runner},
+	{Name: "aron", Title: "Aron Quillby", Role: store.Author},
+	{Name: "lila", Title: "Lila Ferncastle", Role: store.Librarian},
+	{Name: "adda", Title: "Adda Marrowell", Role: store.Administrator},
+}
+
+var groups = []store.Group{
+	{ID: "field", Title: "Field offices", Members: []string{"dora", "runa"}},
+	{ID: "accounts", Title: "Accounts", Members: []string{"rhea", "runa"}},
+}
+
+// closedTo are the reports that are not open to everyone, with the group that
+// they are open to.
+var closedTo = map[string]string{"budget-position": "accounts", "ledger-lines": "accounts", "agent-commission": "accounts"}
+
+// Load takes the demo's catalog and people into the library.
+func Load(ctx context.Context, l *library.Library) error {
+	return errors.Join(LoadCatalog(ctx, l), loadPeople(ctx, l.AsService()))
+}
+
 // LoadCatalog takes the demo's source and reports into the library.
 func LoadCatalog(ctx context.Context, l *library.Library) error {
+	a := l.AsService()
 	for _, kind := range []struct {
 		pattern string
 		put     func(text []byte) error
 	}{
-		{"catalog/sources/*.yaml", func(text []byte) error { return l.PutSource(ctx, text) }},
-		{"catalog/reports/*.yaml", func(text []byte) error { _, err := l.PutReport(ctx, text, "*"); return err }},
+		{"catalog/sources/*.yaml", func(text []byte) error { return a.PutSource(ctx, text) }},
+		{"catalog/parameters.yaml", func(text []byte) error { return a.PutShared(ctx, text) }},
+		{"catalog/reports/*.yaml", func(text []byte) error { _, err := a.PutReport(ctx, text, "*"); return err }},
 	} {
 		paths, err := fs.Glob(catalog, kind.pattern)
 		if err != nil {
 			return err
 		}
-		for _, path := range paths {
-			text, err := catalog.ReadFile(path)
+		for _, file := range paths {
+			text, err := catalog.ReadFile(file)
 			if err == nil {
 				err = kind.put(text)
 			}
 			if err != nil {
-				return fmt.Errorf("%s: %w", path, err)
+				return fmt.Errorf("%s: %w", file, err)
 			}
+		}
+	}
+	return nil
+}
+
+// loadPeople makes the accounts, groups and openings that are not there yet.
+func loadPeople(ctx context.Context, a *library.Access) error {
+	known, err := a.People(ctx)
+	if err != nil {
+		return err
+	}
+	for _, p := range People {
+		if slices.ContainsFunc(known, func(k store.Person) bool { return k.Name == p.Name }) {
+			continue
+		}
+		if err := a.PutPerson(ctx, p, Password); err != nil {
+			return err
+		}
+	}
+	for _, g := range groups {
+		if err := a.PutGroup(ctx, g); err != nil && !errors.Is(err, store.ErrStale) {
+			return err
+		}
+	}
+	reports, err := fs.Glob(catalog, "catalog/reports/*.yaml")
+	if err != nil {
+		return err
+	}
+	for _, file := range reports {
+		id := strings.TrimSuffix(path.Base(file), ".yaml")
+		open := store.Opening{Kind: "everyone"}
+		if group := closedTo[id]; group != "" {
+			open = store.Opening{Kind: "group", Name: group}
+		}
+		present, err := a.Opening(id)
+		if err == nil && len(present) == 0 {
+			err = a.Open(ctx, id, []store.Opening{open})
+		}
+		if err != nil {
+			return err
 		}
 	}
 	return nil

@@ -72,7 +72,7 @@ func TestCommandLine(t *testing.T) {
 		for _, word := range strings.Split(c.args, " ") {
 			args = append(args, strings.ReplaceAll(word, "_of_", " of "))
 		}
-		got := command(t, s.URL, args...)
+		got := command(t, s.URL, s.Token, args...)
 		if got.code != c.code {
 			t.Errorf("mantilla %s: exit code %d, want %d\n%s%s", c.args, got.code, c.code, got.out, got.err)
 		}
@@ -105,15 +105,15 @@ func TestJSONOutput(t *testing.T) {
 		Sheets []api.Sheet
 	}
 	for args, into := range map[string]any{"catalog": &api.Catalog{}, "describe lot-history": &api.Report{}, "runs": &[]api.Run{}, "results": &[]api.ResultLine{}} {
-		if got := command(t, s.URL, append(strings.Fields(args), "--output", "json")...); got.code != 0 || json.Unmarshal([]byte(got.out), into) != nil {
+		if got := command(t, s.URL, s.Token, append(strings.Fields(args), "--output", "json")...); got.code != 0 || json.Unmarshal([]byte(got.out), into) != nil {
 			t.Errorf("%s: %+v", args, got)
 		}
 	}
-	got := command(t, s.URL, "run", "payout-detail", "settled=2026-08", "--output", "json")
+	got := command(t, s.URL, s.Token, "run", "payout-detail", "settled=2026-08", "--output", "json")
 	if err := json.Unmarshal([]byte(got.out), &run); err != nil || run.Result == nil {
 		t.Fatalf("%v: %+v", err, got)
 	}
-	got = command(t, s.URL, "show", *run.Result, "--output", "json", "--rows", "2")
+	got = command(t, s.URL, s.Token, "show", *run.Result, "--output", "json", "--rows", "2")
 	if err := json.Unmarshal([]byte(got.out), &shown); err != nil || len(shown.Sheets) != 1 || len(shown.Sheets[0].Cells) != 2 || shown.Result.Seal == "" {
 		t.Fatalf("%v: %+v", err, got)
 	}
@@ -123,7 +123,7 @@ func TestJSONOutput(t *testing.T) {
 }
 
 func TestUnreachableService(t *testing.T) {
-	if got := command(t, "http://127.0.0.1:1", "catalog"); got.code != 6 || !strings.Contains(got.err, "cannot be reached") {
+	if got := command(t, "http://127.0.0.1:1", "", "catalog"); got.code != 6 || !strings.Contains(got.err, "cannot be reached") {
 		t.Errorf("%+v", got)
 	}
 }

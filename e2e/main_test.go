@@ -9,9 +9,12 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"regexp"
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"mantilla/demo"
 )
 
 // binary is the path of the built command.
@@ -39,11 +42,11 @@ type outcome struct {
 	out, err string
 }
 
-// command runs the client against a service.
-func command(t *testing.T, service string, args ...string) outcome {
+// command runs the client against a service, with a token.
+func command(t *testing.T, service, token string, args ...string) outcome {
 	t.Helper()
 	cmd := exec.CommandContext(t.Context(), binary, args...)
-	cmd.Env = append(os.Environ(), "MANTILLA_SERVICE="+service, "TZ=UTC")
+	cmd.Env = append(os.Environ(), "MANTILLA_SERVICE="+service, "MANTILLA_TOKEN="+token, "TZ=UTC")
 	var stdout, stderr bytes.Buffer
 	cmd.Stdout, cmd.Stderr = &stdout, &stderr
 	err := cmd.Run()
@@ -54,8 +57,23 @@ func command(t *testing.T, service string, args ...string) outcome {
 	return outcome{cmd.ProcessState.ExitCode(), stdout.String(), stderr.String()}
 }
 
-// serve starts the service as a process of its own and waits until it answers.
-func serve(t *testing.T, args ...string) (cmd *exec.Cmd, address string) {
+// login signs in at the command line and returns the token.
+func login(t *testing.T, service, name, password string) string {
+	t.Helper()
+	cmd := exec.CommandContext(t.Context(), binary, "login", name, "--print", "--service", service)
+	cmd.Stdin = strings.NewReader(password + "\n")
+	out, err := cmd.Output()
+	if err != nil {
+		t.Fatalf("signing in as %s: %v", name, err)
+	}
+	return strings.TrimSpace(string(out))
+}
+
+var madeAccount = regexp.MustCompile(`one was made: (\w+) with the password (\S+)\.`)
+
+// serve starts the service as a process of its own, waits until it answers and
+// signs in: as the account that it made, or as the demo's administrator.
+func serve(t *testing.T, args ...string) (cmd *exec.Cmd, address, token string) {
 	t.Helper()
 	ctx, cancel := context.WithCancel(context.Background())
 	t.Cleanup(cancel)
@@ -77,7 +95,11 @@ func serve(t *testing.T, args ...string) (cmd *exec.Cmd, address string) {
 		said += string(chunk[:n])
 		if _, after, ok := strings.Cut(said, "http://"); ok && strings.Contains(after, "\n") {
 			address, _, _ = strings.Cut(after, "\n")
-			return cmd, "http://" + address
+			name, password := "adda", demo.Password
+			if m := madeAccount.FindStringSubmatch(said); m != nil {
+				name, password = m[1], m[2]
+			}
+			return cmd, "http://" + address, login(t, "http://"+address, name, password)
 		}
 		if err != nil {
 			t.Fatalf("the service did not start: %s", said)

@@ -26,9 +26,9 @@ views: {rows: {of: rows}}
 limits: {rows: 4_000_000_000, after_crash: AFTER}
 `
 
-func runs(t *testing.T, service string) (list []api.Run) {
+func runs(t *testing.T, service, token string) (list []api.Run) {
 	t.Helper()
-	got := command(t, service, "runs", "--output", "json")
+	got := command(t, service, token, "runs", "--output", "json")
 	if err := json.Unmarshal([]byte(got.out), &list); err != nil {
 		t.Fatalf("%v: %+v", err, got)
 	}
@@ -39,8 +39,8 @@ func runs(t *testing.T, service string) (list []api.Run) {
 // next start fails the one and queues the other again, as their reports say.
 func TestServiceSurvivesAKill(t *testing.T) {
 	data := t.TempDir()
-	service, url := serve(t, "demo", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
-	if got := command(t, url, "run", "near-best-before"); got.code != 0 {
+	service, url, token := serve(t, "demo", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
+	if got := command(t, url, token, "run", "near-best-before"); got.code != 0 {
 		t.Fatalf("%+v", got)
 	}
 	for _, after := range []string{"fail", "again"} {
@@ -50,13 +50,13 @@ func TestServiceSurvivesAKill(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, args := range [][]string{{"definition", "put", path}, {"run", "endless-" + after, "--no-wait"}} {
-			if got := command(t, url, args...); got.code != 0 {
+			if got := command(t, url, token, args...); got.code != 0 {
 				t.Fatalf("%v: %+v", args, got)
 			}
 		}
 	}
 	for begun := time.Now(); ; time.Sleep(20 * time.Millisecond) {
-		list := runs(t, url)
+		list := runs(t, url, token)
 		if list[0].Rows > 100_000 && list[1].Rows > 100_000 { // both have kept batches
 			break
 		}
@@ -68,36 +68,36 @@ func TestServiceSurvivesAKill(t *testing.T) {
 		t.Fatal(err)
 	}
 	service.Wait()
-	_, url = serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
-	list := runs(t, url)
+	_, url, token = serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
+	list := runs(t, url, token)
 	if again, fail := list[0], list[1]; (again.State != api.Waiting && again.State != api.Running) || fail.State != api.Failed || !strings.Contains(*fail.Reason, "run it again") {
 		t.Errorf("after the kill: %+v and %+v", again, fail)
 	}
-	if got := command(t, url, "seal", "R-000001"); got.code != 0 {
+	if got := command(t, url, token, "seal", "R-000001"); got.code != 0 {
 		t.Errorf("the kept result: %+v", got)
 	}
-	if got := command(t, url, "results"); strings.Count(got.out, "R-0") != 1 {
+	if got := command(t, url, token, "results"); strings.Count(got.out, "R-0") != 1 {
 		t.Errorf("a run that was cut off left a result: %s", got.out)
 	}
 }
 
 func TestServiceEndsCleanly(t *testing.T) {
 	data := t.TempDir()
-	service, url := serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
-	if got := command(t, url, "catalog"); got.code != 0 || !strings.Contains(got.out, "No report") {
+	service, url, token := serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
+	if got := command(t, url, token, "catalog"); got.code != 0 || !strings.Contains(got.out, "No report") {
 		t.Errorf("%+v", got)
 	}
 	port := strings.TrimPrefix(url, "http://")
 	for name, args := range map[string][]string{
 		"is in use by another service":    {"serve", "--data", data, "--address", "127.0.0.1:0"},
 		"is taken by another program":     {"serve", "--data", t.TempDir(), "--address", port},
-		"listens on 127.0.0.1":            {"serve", "--data", t.TempDir(), "--address", "0.0.0.0:0"},
+		"give --tls-cert":                 {"serve", "--data", t.TempDir(), "--address", "0.0.0.0:0"},
 		"not an IANA time zone":           {"serve", "--data", t.TempDir(), "--zone", "Middle/Earth"},
 		"February 2026 has 28 days":       {"serve", "--data", t.TempDir(), "--business-date", "2026-02-30"},
 		"none.yaml does not exist":        {"serve", "--config", "none.yaml"},
 		"fiscal-start: 13 is not a month": {"serve", "--data", t.TempDir(), "--fiscal-start", "13"},
 	} {
-		if got := command(t, url, args...); got.code != 1 || !strings.Contains(got.err, name) {
+		if got := command(t, url, token, args...); got.code != 1 || !strings.Contains(got.err, name) {
 			t.Errorf("%v: %+v", args, got)
 		}
 	}
@@ -115,14 +115,14 @@ func TestSettingsComeFromFileEnvironmentAndFlags(t *testing.T) {
 	if err := os.WriteFile(config, []byte("name: From file\nzone: Middle/Earth\naddress: 127.0.0.1:0\ndata: "+filepath.Join(dir, "data")+"\n"), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if got := command(t, "", "serve", "--config", config); !strings.Contains(got.err, "Middle/Earth") {
+	if got := command(t, "", "", "serve", "--config", config); !strings.Contains(got.err, "Middle/Earth") {
 		t.Errorf("the file is not read: %+v", got)
 	}
 	t.Setenv("MANTILLA_ZONE", "Over/There")
-	if got := command(t, "", "serve", "--config", config); !strings.Contains(got.err, "Over/There") {
+	if got := command(t, "", "", "serve", "--config", config); !strings.Contains(got.err, "Over/There") {
 		t.Errorf("the environment does not weigh more than the file: %+v", got)
 	}
-	if got := command(t, "", "serve", "--config", config, "--zone", "By/Flag"); !strings.Contains(got.err, "By/Flag") {
+	if got := command(t, "", "", "serve", "--config", config, "--zone", "By/Flag"); !strings.Contains(got.err, "By/Flag") {
 		t.Errorf("a flag does not weigh more than the environment: %+v", got)
 	}
 }

@@ -1,6 +1,8 @@
 // Package library is what the service does, in the words of the work: it keeps
-// the catalog, resolves values, starts runs, and lays kept results out. Every
-// face of the service calls it and adds nothing of its own.
+// the catalog, people, criteria and run controls, resolves values, starts runs,
+// and lays kept results out. Every face of the service calls it, each time as
+// somebody: [Library.As] gives what that person may do, and rights are checked
+// there and nowhere else.
 package library
 
 import (
@@ -8,7 +10,6 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"path/filepath"
 	"sync"
 	"time"
 
@@ -16,8 +17,6 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/runner"
-	"mantilla/source"
-	"mantilla/source/sqlite"
 	"mantilla/store"
 	"mantilla/store/cache"
 )
@@ -42,72 +41,85 @@ type Library struct {
 	runner   *runner.Runner
 	log      *slog.Logger
 	orders   *cache.Cache
+	sweeping chan struct{} // closed to end the sweeping of expired results
+	swept    sync.WaitGroup
 
 	mu       sync.RWMutex
-	sources  map[string]source.Source
+	sources  map[string]opened
+	shared   *report.Shared
 	catalog  map[string]*report.Definition // present versions
 	versions map[string]*report.Definition // by report and version
+	openings map[string][]store.Opening    // by report
 }
 
 // Open loads the catalog from the store and starts the workers.
 func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logger) (*Library, error) {
-	l := &Library{settings: settings, store: s, log: log, orders: cache.New(256 << 20),
-		sources: map[string]source.Source{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
+	l := &Library{settings: settings, store: s, log: log, orders: cache.New(256 << 20), sweeping: make(chan struct{}),
+		sources: map[string]opened{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
 	if err := l.load(ctx); err != nil {
 		return nil, errors.Join(err, l.closeSources())
 	}
 	var err error
-	if l.runner, err = runner.Start(ctx, s, settings.Workers, l.capture, settings.Now, log); err != nil {
+	local := func() time.Time { return settings.Now().In(settings.Zone) }
+	if l.runner, err = runner.Start(ctx, s, settings.Workers, l.capture, local, log); err != nil {
 		return nil, errors.Join(err, l.closeSources())
 	}
+	l.swept.Go(l.sweep)
 	return l, nil
 }
 
 func (l *Library) load(ctx context.Context) error {
-	sources, err := l.store.Sources(ctx)
-	if err != nil {
-		return fmt.Errorf("reading the sources: %w", err)
+	if err := l.loadSources(ctx); err != nil {
+		return err
 	}
-	for _, text := range sources {
-		config, err := source.ParseConfig([]byte(text))
-		if err != nil {
-			return err
-		}
-		s, err := l.openSource(config)
-		if err != nil {
-			return err
-		}
-		l.sources[config.ID] = s
+	text, err := l.store.Shared(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the shared parameters: %w", err)
+	}
+	if l.shared, err = parseShared(text); err != nil {
+		return fmt.Errorf("the shared parameters in the catalog: %w", err)
 	}
 	reports, err := l.store.Reports(ctx)
 	if err != nil {
 		return fmt.Errorf("reading the catalog: %w", err)
 	}
 	for _, r := range reports {
-		d, faults := report.Parse([]byte(r.Text), l.defaults())
-		if faults != nil {
-			return fmt.Errorf("report %s in the catalog: %w", r.ID, faults)
+		d, err := l.parse(r.Text, r.Shared)
+		if err != nil {
+			return fmt.Errorf("report %s in the catalog: %w", r.ID, err)
 		}
 		l.remember(d)
 	}
-	return nil
+	l.openings, err = l.store.Openings(ctx)
+	return err
 }
 
 // Close stops the workers and closes the sources.
 func (l *Library) Close() error {
+	close(l.sweeping)
+	l.swept.Wait()
 	l.runner.Close()
 	return l.closeSources()
 }
 
-func (l *Library) closeSources() error {
-	var errs []error
-	for _, s := range l.sources {
-		errs = append(errs, s.Close())
+// sweep deletes, now and every hour, the results that were kept long enough.
+func (l *Library) sweep() {
+	for {
+		numbers, err := l.store.DeleteExpired(context.Background(), l.settings.Now())
+		if err != nil {
+			l.log.Error("deleting results that were kept long enough", "error", err)
+		}
+		for _, n := range numbers {
+			l.orders.Forget(fmt.Sprintf("%d/", n))
+			l.log.Info("result was kept long enough and is deleted", "result", n)
+		}
+		select {
+		case <-l.sweeping:
+			return
+		case <-time.After(time.Hour):
+		}
 	}
-	return errors.Join(errs...)
 }
-
-func (l *Library) defaults() report.Defaults { return report.Defaults{Currency: l.settings.Currency} }
 
 // remember makes a definition the present version of its report.
 func (l *Library) remember(d *report.Definition) {
@@ -115,52 +127,6 @@ func (l *Library) remember(d *report.Definition) {
 	defer l.mu.Unlock()
 	l.catalog[d.ID] = d
 	l.versions[d.ID+"/"+d.Version] = d
-}
-
-func (l *Library) openSource(config *source.Config) (source.Source, error) {
-	path := config.File
-	if !filepath.IsAbs(path) {
-		path = filepath.Join(l.settings.DataDir, path)
-	}
-	return sqlite.Open(config, path)
-}
-
-// PutSource checks a source's declaration and takes it into the catalog. When
-// it is not right, the source stays as it was.
-func (l *Library) PutSource(ctx context.Context, text []byte) error {
-	config, err := source.ParseConfig(text)
-	if err != nil {
-		return err
-	}
-	s, err := l.openSource(config)
-	if err != nil {
-		return err
-	}
-	for _, list := range config.ListNames() {
-		if _, err := s.Entries(ctx, list, source.Wish{Limit: 1}); err != nil {
-			return errors.Join(err, s.Close())
-		}
-	}
-	if err := l.store.PutSource(ctx, config.ID, string(text)); err != nil {
-		return errors.Join(err, s.Close())
-	}
-	l.mu.Lock()
-	old := l.sources[config.ID]
-	l.sources[config.ID] = s
-	l.mu.Unlock()
-	if old != nil {
-		return old.Close()
-	}
-	return nil
-}
-
-func (l *Library) source(id string) (source.Source, error) {
-	l.mu.RLock()
-	defer l.mu.RUnlock()
-	if s, ok := l.sources[id]; ok {
-		return s, nil
-	}
-	return nil, missing("source", id, keysOf(l.sources))
 }
 
 // Calendar is today's, in the organisation's zone.
@@ -189,10 +155,15 @@ func missing(what, name string, known []string) error {
 	return &Missing{What: what, Name: name, Near: nearest.Names(name, known, 3)}
 }
 
-func keysOf[T any](m map[string]T) []string {
-	keys := make([]string, 0, len(m))
-	for k := range m {
-		keys = append(keys, k)
-	}
-	return keys
+// Refused says that what was asked for is not right: which part of it, and why.
+type Refused struct {
+	Part string
+	Err  error
+}
+
+func (r *Refused) Error() string { return r.Err.Error() }
+func (r *Refused) Unwrap() error { return r.Err }
+
+func refused(part, format string, args ...any) error {
+	return &Refused{part, fmt.Errorf(format, args...)}
 }

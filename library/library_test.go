@@ -50,7 +50,7 @@ func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
 		t.Fatal(err)
 	}
 	days := func() string {
-		r, err := l.Resolve(t.Context(), "intake-lots", nil)
+		r, err := l.AsService().Resolve(t.Context(), "intake-lots", nil, library.With{})
 		if err != nil || len(r.Faults) > 0 {
 			t.Fatal(err, r.Faults)
 		}
@@ -59,12 +59,12 @@ func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
 	if got := days(); got != "2026-08-01/2026-08-31" {
 		t.Errorf("before midnight, last month is %s", got)
 	}
-	run, err := l.StartRun(t.Context(), library.Ask{Report: "intake-lots"})
+	run, err := l.AsService().StartRun(t.Context(), library.Ask{Report: "intake-lots"})
 	if err != nil {
 		t.Fatal(err)
 	}
 	for begun := time.Now(); !run.State.Ended() && time.Since(begun) < 20*time.Second; time.Sleep(2 * time.Millisecond) {
-		if run, err = l.Run(t.Context(), run.Number); err != nil {
+		if run, err = l.AsService().Run(t.Context(), run.Number); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -76,7 +76,7 @@ func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
 	if run.State != store.Done || run.Typed["received"] != "last month" || run.Facts[0].Resolved != "2026-08-01/2026-08-31" {
 		t.Errorf("the run holds %+v", run)
 	}
-	result, err := l.Result(t.Context(), run.Result)
+	result, err := l.AsService().Result(t.Context(), run.Result)
 	if err != nil || result.Manifest.Fingerprint == "" || result.Manifest.Version != result.Definition.Version || result.RowsOf("lots") != run.Rows {
 		t.Errorf("its result %+v, %v", result, err)
 	}
@@ -93,26 +93,26 @@ func TestCatalogOutlivesTheService(t *testing.T) {
 		}
 	})
 	l := open(t, dir, &now)
-	entries, categories, err := l.Catalog(t.Context(), "", "")
+	entries, categories, err := l.AsService().Catalog(t.Context(), "", "")
 	if err != nil || len(entries) != 6 || len(categories) != 4 || !slices.IsSortedFunc(entries, func(a, b library.Entry) int { return strings.Compare(a.Category, b.Category) }) {
 		t.Errorf("%d reports in %v, %v", len(entries), categories, err)
 	}
 	var wrong param.Faults
-	if _, err := l.StartRun(t.Context(), library.Ask{Report: "lot-history", Typed: map[string]string{"lot": "L99"}}); !errors.As(err, &wrong) || wrong[0].Parameter != "lot" {
+	if _, err := l.AsService().StartRun(t.Context(), library.Ask{Report: "lot-history", Typed: map[string]string{"lot": "L99"}}); !errors.As(err, &wrong) || wrong[0].Parameter != "lot" {
 		t.Errorf("an unknown lot: %v", err)
 	}
 	var missing *library.Missing
-	if _, err := l.Report("lot-histori"); !errors.As(err, &missing) || !slices.Equal(missing.Near, []string{"lot-history"}) {
+	if _, err := l.AsService().Report("lot-histori"); !errors.As(err, &missing) || !slices.Equal(missing.Near, []string{"lot-history"}) {
 		t.Errorf("a misspelt report: %v", err)
 	}
 	var faults report.Faults
-	if _, err := l.CheckReport(t.Context(), []byte("report: x")); !errors.As(err, &faults) || len(faults) < 5 {
+	if _, err := l.AsService().CheckReport(t.Context(), []byte("report: x")); !errors.As(err, &faults) || len(faults) < 5 {
 		t.Errorf("an unfinished definition: %v", err)
 	}
-	if err := l.PutSource(t.Context(), []byte("source: coop\nkind: sqlite\nfile: coop.db\nlists: {x: {from: nothing, code: a, label: b}}\n")); err == nil || !strings.Contains(err.Error(), "list x") {
+	if err := l.AsService().PutSource(t.Context(), []byte("source: coop\nkind: sqlite\nfile: coop.db\nlists: {x: {from: nothing, code: a, label: b}}\n")); err == nil || !strings.Contains(err.Error(), "list x") {
 		t.Errorf("a source with a broken list: %v", err)
 	}
-	if _, err := l.Resolve(t.Context(), "intake-lots", map[string]string{"unit": "Hollin"}); err != nil {
+	if _, err := l.AsService().Resolve(t.Context(), "intake-lots", map[string]string{"unit": "Hollin"}, library.With{}); err != nil {
 		t.Errorf("afterwards the good source is gone: %v", err)
 	}
 }

@@ -4,43 +4,65 @@ import (
 	"context"
 	"fmt"
 
+	"mantilla/core/param"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
 	"mantilla/store"
 	"mantilla/store/cache"
 )
 
-// Result is a kept result with the definition that made it.
+// Result is a kept result with the definition that made it, settled as its
+// values decided.
 type Result struct {
 	store.Result
 	Definition *report.Definition
 }
 
-// Results lists results, the newest first.
-func (l *Library) Results(ctx context.Context, w store.ResultWish) ([]store.Result, error) {
-	return l.store.Results(ctx, w)
+// Results lists the results that the person sees, the newest first.
+func (a *Access) Results(ctx context.Context, w store.ResultWish) (results []store.Result, err error) {
+	if w.Sees, err = a.sight(ctx); err != nil {
+		return nil, err
+	}
+	return a.store.Results(ctx, w)
 }
 
 // Result returns one result.
-func (l *Library) Result(ctx context.Context, number int64) (*Result, error) {
-	r, err := l.store.Result(ctx, number)
+func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
+	r, err := a.store.Result(ctx, number)
+	if err == nil {
+		var seen bool
+		if seen, err = a.sees(ctx, r.Report, r.Manifest.Reach); err == nil && !seen {
+			err = store.ErrNotFound
+		}
+	}
 	if err != nil {
 		return nil, fmt.Errorf("result R-%06d: %w", number, err)
 	}
-	d, err := l.version(ctx, r.Report, r.Manifest.Version)
+	d, err := a.version(ctx, r.Report, r.Manifest.Version)
 	if err != nil {
 		return nil, err
 	}
-	return &Result{r, d}, nil
+	return &Result{r, d.Settle(param.Recall(d.Parameters, resolved(r.Manifest.Facts), a.Calendar()))}, nil
 }
 
-// DeleteResult deletes a result with its rows.
-func (l *Library) DeleteResult(ctx context.Context, number int64) error {
-	if err := l.store.DeleteResult(ctx, number); err != nil {
+// DeleteResult deletes a result with its rows. People delete results of their
+// own runs, librarians any.
+func (a *Access) DeleteResult(ctx context.Context, number int64) error {
+	r, err := a.Result(ctx, number)
+	if err != nil {
+		return err
+	}
+	if err := a.may(run); err != nil {
+		return err
+	}
+	if err := a.mayChange(fmt.Sprintf("the result R-%06d", number), r.Manifest.AskedBy); err != nil {
+		return err
+	}
+	if err := a.store.DeleteResult(ctx, number); err != nil {
 		return fmt.Errorf("result R-%06d: %w", number, err)
 	}
-	l.orders.Forget(fmt.Sprintf("%d/", number))
-	l.log.Info("result deleted", "result", number)
+	a.orders.Forget(fmt.Sprintf("%d/", number))
+	a.log.Info("result deleted", "result", number, "by", a.person.Name)
 	return nil
 }
 
@@ -97,11 +119,7 @@ func (l *Library) Sheet(ctx context.Context, r *Result, view string, reading Rea
 	}
 	v := r.Definition.View(view)
 	if v == nil {
-		var ids []string
-		for _, known := range r.Definition.Views {
-			ids = append(ids, known.ID)
-		}
-		return nil, missing("view", view, ids)
+		return nil, missing("view", view, viewIDs(r.Definition))
 	}
 	d := r.Definition.Dataset(v.Of)
 	changes := sheet.Changes{Columns: reading.Columns}
@@ -128,6 +146,13 @@ func (l *Library) Sheet(ctx context.Context, r *Result, view string, reading Rea
 		return nil, err
 	}
 	return sheet.Lay(rows, d, v, changes, orders{l.orders, fmt.Sprintf("%d/%s/", r.Number, l.Calendar().Today)})
+}
+
+func viewIDs(d *report.Definition) (ids []string) {
+	for _, v := range d.Views {
+		ids = append(ids, v.ID)
+	}
+	return ids
 }
 
 func columnIDs(d *report.Dataset) (ids []string) {

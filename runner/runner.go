@@ -61,7 +61,8 @@ type active struct {
 	told     time.Time // when watchers were last told
 }
 
-// Start settles what a crash left, then starts the workers.
+// Start settles what a crash left, then starts the workers. Now gives local
+// times: some runs may start at certain hours only.
 func Start(ctx context.Context, s *store.Store, workers int, work Work, now func() time.Time, log *slog.Logger) (*Runner, error) {
 	again, failed, err := s.Recover(ctx, now())
 	if err != nil {
@@ -124,7 +125,8 @@ func (r *Runner) loop(ctx context.Context) {
 func (r *Runner) claim(service context.Context) (store.Run, *active, error) {
 	r.claiming.Lock()
 	defer r.claiming.Unlock()
-	run, err := r.store.Claim(service, r.now())
+	now := r.now()
+	run, err := r.store.Claim(service, now, now.Hour()*60+now.Minute())
 	if err != nil {
 		return run, nil, err
 	}

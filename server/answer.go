@@ -2,7 +2,9 @@ package server
 
 import (
 	"context"
+	"fmt"
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -29,6 +31,19 @@ func limit(asked *int) int {
 		return 100
 	}
 	return min(max(*asked, 1), 1000)
+}
+
+// revision reads the revision of an If-Match header; 0 where there is none.
+func revision(header *string) (int64, error) {
+	text := strings.Trim(value(header), `"`)
+	if text == "" {
+		return 0, nil
+	}
+	n, err := strconv.ParseInt(text, 10, 64)
+	if err != nil || n < 1 {
+		return 0, &badRequest{"If-Match", fmt.Errorf("%q is not a revision such as 3", text)}
+	}
+	return n, nil
 }
 
 func quoted(tag string) string { return `"` + tag + `"` }

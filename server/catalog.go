@@ -3,29 +3,31 @@ package server
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"strings"
 
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"mantilla/api"
 	"mantilla/core/param"
+	"mantilla/core/period"
 	"mantilla/core/report"
-	"mantilla/source"
+	"mantilla/library"
+	"mantilla/source/lookup"
 )
 
 func (s *service) GetService(context.Context, api.GetServiceRequestObject) (api.GetServiceResponseObject, error) {
 	settings := s.library.Settings()
 	out := api.Service{Name: settings.Name, Version: s.version, Zone: settings.Zone.String(),
-		Today: openapi.Date{Time: s.library.Calendar().Today.Time()}}
-	for _, p := range s.library.Presets() {
-		out.Presets = append(out.Presets, api.Preset{Name: p.Name, First: p.Range.First.String(), Last: p.Range.Last.String(), Says: p.Range.Long()})
-	}
+		Today: openapi.Date{Time: s.library.Calendar().Today.Time()}, Presets: presets(s.library.Presets())}
 	return api.GetService200JSONResponse(out), nil
 }
 
 func (s *service) GetCatalog(ctx context.Context, r api.GetCatalogRequestObject) (api.GetCatalogResponseObject, error) {
-	entries, categories, err := s.library.Catalog(ctx, value(r.Params.Search), value(r.Params.Category))
+	entries, categories, err := as(ctx).Catalog(ctx, value(r.Params.Search), value(r.Params.Category))
 	if err != nil {
 		return nil, err
 	}
@@ -45,7 +47,7 @@ func (s *service) GetCatalog(ctx context.Context, r api.GetCatalogRequestObject)
 }
 
 func (s *service) GetReport(ctx context.Context, r api.GetReportRequestObject) (api.GetReportResponseObject, error) {
-	d, err := s.library.Report(r.Report)
+	d, err := as(ctx).Report(r.Report)
 	if err != nil {
 		return nil, err
 	}
@@ -60,19 +62,17 @@ func (s *service) GetReport(ctx context.Context, r api.GetReportRequestObject) (
 func (s *service) report(ctx context.Context, d *report.Definition) (api.Report, error) {
 	out := api.Report{Id: d.ID, Title: d.Title, Category: d.Category, Depth: d.Depth, About: d.About, Guide: d.Guide, Source: d.Source,
 		Version: d.Version, Versions: []api.Version{}, Companions: []api.Companion{}, Parameters: []api.Parameter{}, Views: []api.View{}}
-	versions, err := s.library.Versions(ctx, d.ID)
+	versions, err := as(ctx).Versions(ctx, d.ID)
 	for _, v := range versions {
 		out.Versions = append(out.Versions, api.Version{Version: v.Version, At: v.At})
 	}
 	for _, id := range d.Companions {
-		if c, err := s.library.Report(id); err == nil { // one that is not in the catalog yet is not offered
+		if c, err := as(ctx).Report(id); err == nil { // one that is not in the catalog yet is not offered
 			out.Companions = append(out.Companions, api.Companion{Id: c.ID, Title: c.Title, Depth: c.Depth})
 		}
 	}
 	for _, p := range d.Parameters {
-		out.Parameters = append(out.Parameters, api.Parameter{Id: p.ID, Label: p.Label, Type: api.ParameterType(p.Type), Help: p.Help, Many: p.Many,
-			Required: p.Required, Default: p.Default, All: p.All, Min: p.Min, Max: p.Max, Longest: p.Longest, Measure: p.Measure,
-			Scale: int(p.Scale), Options: entries(p.Options), Tree: p.Type == param.Unit})
+		out.Parameters = append(out.Parameters, parameter(p))
 	}
 	for _, v := range d.Views {
 		out.Views = append(out.Views, api.View{Id: v.ID, Title: v.Title, Dataset: v.Of})
@@ -80,16 +80,23 @@ func (s *service) report(ctx context.Context, d *report.Definition) (api.Report,
 	return out, err
 }
 
+func parameter(p param.Parameter) api.Parameter {
+	return api.Parameter{Id: p.ID, Label: p.Label, Type: api.ParameterType(p.Type), Help: p.Help, Group: p.Group, Many: p.Many, Required: p.Required,
+		Locked: p.Locked, Hidden: p.Hidden, Default: p.Default, All: p.All, Min: p.Min, Max: p.Max, Longest: p.Longest, Measure: p.Measure,
+		Scale: int(p.Scale), Options: entries(p.Options), Tree: p.Type == param.Unit, Time: p.Timed || p.Type == param.Ranges, Compare: p.Compare,
+		NarrowedBy: append([]string{}, slices.Sorted(maps.Values(p.By))...)}
+}
+
 func entries(list []param.Entry) []api.Entry {
 	out := make([]api.Entry, len(list))
 	for i, e := range list {
-		out[i] = api.Entry{Code: e.Code, Label: e.Label, Kind: filled(e.Kind), Parent: filled(e.Parent), Detail: filled(e.Detail), Current: e.Current}
+		out[i] = api.Entry{Code: e.Code, Label: e.Label, Kind: filled(e.Kind), Parent: filled(e.Parent), Detail: filled(e.Detail), Current: e.Current, Out: marked(e.Out)}
 	}
 	return out
 }
 
-func (s *service) GetDefinition(_ context.Context, r api.GetDefinitionRequestObject) (api.GetDefinitionResponseObject, error) {
-	d, err := s.library.Report(r.Report)
+func (s *service) GetDefinition(ctx context.Context, r api.GetDefinitionRequestObject) (api.GetDefinitionResponseObject, error) {
+	d, err := as(ctx).Report(r.Report)
 	if err != nil {
 		return nil, err
 	}
@@ -103,7 +110,7 @@ func (s *service) CheckDefinition(ctx context.Context, r api.CheckDefinitionRequ
 	if err != nil {
 		return nil, &badRequest{"definition", err}
 	}
-	d, err := s.library.CheckReport(ctx, text)
+	d, err := as(ctx).CheckReport(ctx, text)
 	if err != nil {
 		return nil, err
 	}
@@ -116,7 +123,7 @@ func (s *service) PutDefinition(ctx context.Context, r api.PutDefinitionRequestO
 	if err != nil {
 		return nil, &badRequest{"definition", err}
 	}
-	d, err := s.library.CheckReport(ctx, text)
+	d, err := as(ctx).CheckReport(ctx, text)
 	if err != nil {
 		return nil, err
 	}
@@ -124,7 +131,7 @@ func (s *service) PutDefinition(ctx context.Context, r api.PutDefinitionRequestO
 		return nil, &badRequest{"report", errors.New("the definition is of the report " + d.ID + ", not " + r.Report)}
 	}
 	was := strings.Trim(value(r.Params.IfMatch), `"`)
-	if d, err = s.library.PutReport(ctx, text, was); err != nil {
+	if d, err = as(ctx).PutReport(ctx, text, was); err != nil {
 		return nil, err
 	}
 	body, err := s.report(ctx, d)
@@ -132,19 +139,80 @@ func (s *service) PutDefinition(ctx context.Context, r api.PutDefinitionRequestO
 	return api.PutDefinition200JSONResponse{Body: body, Headers: api.PutDefinition200ResponseHeaders{ETag: &tag}}, err
 }
 
+// marked is left out where it does not hold.
+func marked(holds bool) *bool {
+	if !holds {
+		return nil
+	}
+	return &holds
+}
+
 func (s *service) GetEntries(ctx context.Context, r api.GetEntriesRequestObject) (api.GetEntriesResponseObject, error) {
-	w := source.Wish{Search: value(r.Params.Search), Codes: value(r.Params.Code), Limit: 50}
+	w := lookup.Wish{Search: value(r.Params.Search), Codes: value(r.Params.Code), Limit: 50}
 	if r.Params.Limit != nil {
 		w.Limit = min(max(*r.Params.Limit, 1), 1000)
 	}
-	list, err := s.library.Entries(ctx, r.Report, r.Parameter, w)
+	given := map[string]string{}
+	for _, pair := range value(r.Params.Given) {
+		name, text, ok := strings.Cut(pair, "=")
+		if !ok {
+			return nil, &badRequest{"given", fmt.Errorf("%q is not a value; write it as NAME=VALUE", pair)}
+		}
+		given[name] = text
+	}
+	list, err := as(ctx).Entries(ctx, r.Report, r.Parameter, w, given)
 	return api.GetEntries200JSONResponse(entries(list)), err
 }
 
-func (s *service) ResolveValues(ctx context.Context, r api.ResolveValuesRequestObject) (api.ResolveValuesResponseObject, error) {
-	res, err := s.library.Resolve(ctx, r.Report, r.Body.Values)
+func (s *service) GetForm(ctx context.Context, r api.GetFormRequestObject) (api.GetFormResponseObject, error) {
+	f, err := as(ctx).Form(ctx, r.Report)
 	if err != nil {
 		return nil, err
 	}
-	return api.ResolveValues200JSONResponse{Sentence: res.Sentence, Facts: facts(res.Facts), Faults: valueFaults(res.Faults)}, nil
+	out := api.GetForm200JSONResponse{Defaults: f.Defaults, From: f.From, Lists: map[string][]api.Entry{}, Periods: map[string][]api.Preset{}}
+	for id, list := range f.Lists {
+		out.Lists[id] = entries(list)
+	}
+	for id, periods := range f.Periods {
+		out.Periods[id] = presets(periods)
+	}
+	return out, nil
+}
+
+func presets(named []period.Named) []api.Preset {
+	out := make([]api.Preset, len(named))
+	for i, p := range named {
+		out[i] = api.Preset{Name: p.Name, First: p.Range.First.String(), Last: p.Range.Last.String(), Says: p.Range.Long()}
+	}
+	return out
+}
+
+func (s *service) ResolveValues(ctx context.Context, r api.ResolveValuesRequestObject) (api.ResolveValuesResponseObject, error) {
+	criteria, err := optionalNumber("criteria", "C-", r.Body.Criteria)
+	if err != nil {
+		return nil, err
+	}
+	res, err := as(ctx).Resolve(ctx, r.Report, r.Body.Values, library.With{Criteria: criteria})
+	if err != nil {
+		return nil, err
+	}
+	out := api.ResolveValues200JSONResponse{Sentence: res.Sentence, Notes: given(res.Notes), Facts: facts(res.Facts), Faults: valueFaults(res.Faults)}
+	if res.Kept != nil {
+		line := resultLine(*res.Kept)
+		out.Kept = &line
+	}
+	return out, nil
+}
+
+func (s *service) GetShared(ctx context.Context, _ api.GetSharedRequestObject) (api.GetSharedResponseObject, error) {
+	text, err := as(ctx).Shared()
+	return api.GetShared200ApplicationyamlResponse{Body: strings.NewReader(text), ContentLength: int64(len(text))}, err
+}
+
+func (s *service) PutShared(ctx context.Context, r api.PutSharedRequestObject) (api.PutSharedResponseObject, error) {
+	text, err := io.ReadAll(r.Body)
+	if err != nil {
+		return nil, &badRequest{"shared", err}
+	}
+	return api.PutShared204Response{}, as(ctx).PutShared(ctx, text)
 }

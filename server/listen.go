@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -11,15 +12,16 @@ import (
 	"time"
 )
 
-// Listen opens the service's address. Until people sign in, only this machine
-// may reach it, so any address that is not loopback is refused.
-func Listen(address string) (net.Listener, error) {
+// Listen opens the service's address, with TLS where certificate files are
+// given. Passwords must not cross a network in the open, so an address that
+// other machines reach is refused without them.
+func Listen(address, certificate, key string) (net.Listener, error) {
 	host, _, err := net.SplitHostPort(address)
 	if err != nil {
 		return nil, fmt.Errorf("%q is not an address; write it as 127.0.0.1:8480", address)
 	}
-	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
-		return nil, fmt.Errorf("%s can be reached from other machines; without sign-in the service listens on 127.0.0.1 or ::1 only", address)
+	if ip := net.ParseIP(host); certificate == "" && host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		return nil, fmt.Errorf("%s can be reached from other machines; give --tls-cert and --tls-key, or listen on 127.0.0.1", address)
 	}
 	l, err := net.Listen("tcp", address)
 	if errors.Is(err, syscall.EADDRINUSE) {
@@ -28,7 +30,14 @@ func Listen(address string) (net.Listener, error) {
 	if err != nil {
 		return nil, fmt.Errorf("listening on %s: %w", address, err)
 	}
-	return l, nil
+	if certificate == "" {
+		return l, nil
+	}
+	pair, err := tls.LoadX509KeyPair(certificate, key)
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("the certificate %s with the key %s cannot be used: %w", certificate, key, err), l.Close())
+	}
+	return tls.NewListener(l, &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12}), nil
 }
 
 // Serve answers on the listener until the context ends; then it lets requests

@@ -37,7 +37,20 @@ func problem(err error) api.Problem {
 	var definition report.Faults
 	var reading *library.BadReading
 	var request *badRequest
+	var forbidden *library.Forbidden
+	var refused *library.Refused
 	switch {
+	case errors.Is(err, library.ErrNotSignedIn), errors.Is(err, library.ErrSignIn):
+		set("signed-out", "Not signed in", http.StatusUnauthorized)
+	case errors.Is(err, library.ErrLocked):
+		set("locked", "Signing in is locked", http.StatusTooManyRequests)
+	case errors.As(err, &forbidden):
+		set("forbidden", "You may not do this", http.StatusForbidden)
+	case errors.As(err, &refused) && !errors.As(err, &definition):
+		set("request", "The request is not right", http.StatusUnprocessableEntity)
+		p.Fields = []api.Fault{{Field: refused.Part, Message: refused.Error()}}
+	case errors.Is(err, store.ErrTaken):
+		set("taken", "The name is taken", http.StatusConflict)
 	case errors.As(err, &reading):
 		set("reading", "The view cannot be laid out so", http.StatusUnprocessableEntity)
 		p.Fields = []api.Fault{{Field: reading.Part, Message: reading.Error()}}
@@ -72,7 +85,15 @@ func problem(err error) api.Problem {
 func valueFaults(faults param.Faults) []api.Fault {
 	out := []api.Fault{}
 	for _, f := range faults {
-		out = append(out, api.Fault{Field: f.Parameter, Message: f.Message, Near: optional(f.Near)})
+		fault := api.Fault{Field: f.Parameter, Message: f.Message, Near: optional(f.Near)}
+		if len(f.Dropped) > 0 {
+			var dropped []string
+			for _, e := range f.Dropped {
+				dropped = append(dropped, e.Label)
+			}
+			fault.Dropped, fault.Rest = &dropped, &f.Rest
+		}
+		out = append(out, fault)
 	}
 	return out
 }

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"mime"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -24,7 +25,7 @@ func (s *service) result(ctx context.Context, id string) (*library.Result, error
 	if err != nil {
 		return nil, err
 	}
-	return s.library.Result(ctx, n)
+	return as(ctx).Result(ctx, n)
 }
 
 func (s *service) ListResults(ctx context.Context, r api.ListResultsRequestObject) (api.ListResultsResponseObject, error) {
@@ -35,15 +36,27 @@ func (s *service) ListResults(ctx context.Context, r api.ListResultsRequestObjec
 			return nil, err
 		}
 	}
-	results, err := s.library.Results(ctx, w)
+	results, err := as(ctx).Results(ctx, w)
 	if err != nil {
 		return nil, err
 	}
 	out := make(api.ListResults200JSONResponse, len(results))
 	for i, x := range results {
-		out[i] = api.ResultLine{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, KeptAt: x.KeptAt, Rows: x.Rows, Bytes: x.Bytes}
+		out[i] = resultLine(x)
 	}
 	return out, nil
+}
+
+func resultLine(x store.Result) api.ResultLine {
+	return api.ResultLine{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, KeptAt: x.KeptAt, Rows: x.Rows, Bytes: x.Bytes, KeptTill: moment(x.KeptTill)}
+}
+
+// moment is left out where it is none.
+func moment(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
 }
 
 func (s *service) GetResult(ctx context.Context, r api.GetResultRequestObject) (api.GetResultResponseObject, error) {
@@ -58,7 +71,7 @@ func (s *service) GetResult(ctx context.Context, r api.GetResultRequestObject) (
 	m := x.Manifest
 	body := api.Result{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, KeptAt: x.KeptAt, Rows: x.Rows, Bytes: x.Bytes,
 		Run: runID(x.Run), Version: m.Version, Facts: facts(m.Facts), Values: m.Typed, AskedBy: m.AskedBy, StartedAt: m.StartedAt,
-		Seconds: m.Duration.Seconds(), Source: m.Source, Fingerprint: m.Fingerprint, Seal: m.Seal, Page: []api.PageView{}, Views: []api.PageView{}}
+		Seconds: m.Duration.Seconds(), Source: m.Source, Fingerprint: m.Fingerprint, Seal: m.Seal, Units: given(m.Reach.Units), KeptTill: moment(x.KeptTill), Page: []api.PageView{}, Views: []api.PageView{}}
 	for _, v := range x.Page() {
 		body.Page = append(body.Page, pageView(x, v))
 	}
@@ -75,7 +88,7 @@ func pageView(x *library.Result, v *report.View) api.PageView {
 func (s *service) DeleteResult(ctx context.Context, r api.DeleteResultRequestObject) (api.DeleteResultResponseObject, error) {
 	n, err := number("result", "R-", r.Result)
 	if err == nil {
-		err = s.library.DeleteResult(ctx, n)
+		err = as(ctx).DeleteResult(ctx, n)
 	}
 	return api.DeleteResult204Response{}, err
 }
@@ -204,9 +217,9 @@ func (s *service) ExportView(ctx context.Context, r api.ExportViewRequestObject)
 	name := mime.FormatMediaType("attachment", map[string]string{"filename": fmt.Sprintf("%s %s %s.%s", x.Report, laid.View.ID, resultID(x.Number), r.Params.Format)})
 	headers := api.ExportView200ResponseHeaders{ContentDisposition: &name}
 	switch r.Params.Format {
-	case api.Csv:
+	case api.FormatCsv:
 		return api.ExportView200TextcsvResponse{Headers: headers, Body: written(func(w io.Writer) error { return render.CSV(w, laid) })}, nil
-	case api.Xlsx:
+	case api.FormatXlsx:
 		if laid.Rows > render.MaxXLSXRows {
 			return nil, render.ErrTooLong
 		}

@@ -14,9 +14,6 @@ import (
 	"mantilla/store"
 )
 
-// localUser is who asks until sign-in exists: whoever sits at the machine.
-const localUser = "local"
-
 func runID(number int64) string { return fmt.Sprintf("RUN-%06d", number) }
 
 func resultID(number int64) string { return fmt.Sprintf("R-%06d", number) }
@@ -31,6 +28,14 @@ func number(what, prefix, id string) (int64, error) {
 	return n, nil
 }
 
+// optionalNumber reads the number of an id that may be left out, as 0.
+func optionalNumber(what, prefix string, id *string) (int64, error) {
+	if value(id) == "" {
+		return 0, nil
+	}
+	return number(what, prefix, *id)
+}
+
 func facts(list []store.Fact) []api.Fact {
 	out := make([]api.Fact, len(list))
 	for i, f := range list {
@@ -41,12 +46,11 @@ func facts(list []store.Fact) []api.Fact {
 
 func (s *service) run(r store.Run) api.Run {
 	out := api.Run{Id: runID(r.Number), Report: r.Report, Title: r.Title, State: api.State(r.State), Sentence: r.Sentence, Values: r.Typed,
-		AskedBy: r.AskedBy, AskedAt: r.AskedAt, Rows: r.Rows, Seconds: s.library.Elapsed(r).Seconds(), Reason: filled(r.Reason)}
-	if !r.StartedAt.IsZero() {
-		out.StartedAt = &r.StartedAt
-	}
-	if !r.EndedAt.IsZero() {
-		out.EndedAt = &r.EndedAt
+		AskedBy: r.AskedBy, AskedAt: r.AskedAt, Rows: r.Rows, Seconds: s.library.Elapsed(r).Seconds(), Reason: filled(r.Reason),
+		Note: filled(r.Note), Control: filled(r.Terms.Control), StartedAt: moment(r.StartedAt), EndedAt: moment(r.EndedAt)}
+	if r.Criteria > 0 {
+		id := criteriaID(r.Criteria)
+		out.Criteria = &id
 	}
 	if r.Result != 0 {
 		id := resultID(r.Result)
@@ -56,7 +60,11 @@ func (s *service) run(r store.Run) api.Run {
 }
 
 func (s *service) StartRun(ctx context.Context, r api.StartRunRequestObject) (api.StartRunResponseObject, error) {
-	run, err := s.library.StartRun(ctx, library.Ask{Report: r.Body.Report, Typed: r.Body.Values, By: localUser, Idempotency: value(r.Params.IdempotencyKey)})
+	criteria, err := optionalNumber("criteria", "C-", r.Body.Criteria)
+	if err != nil {
+		return nil, err
+	}
+	run, err := as(ctx).StartRun(ctx, library.Ask{Report: r.Body.Report, Typed: r.Body.Values, Criteria: criteria, Idempotency: value(r.Params.IdempotencyKey)})
 	if err != nil {
 		return nil, err
 	}
@@ -71,7 +79,7 @@ func (s *service) ListRuns(ctx context.Context, r api.ListRunsRequestObject) (ap
 			return nil, err
 		}
 	}
-	runs, err := s.library.Runs(ctx, w)
+	runs, err := as(ctx).Runs(ctx, w)
 	if err != nil {
 		return nil, err
 	}
@@ -87,7 +95,7 @@ func (s *service) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.Ge
 	if err != nil {
 		return nil, err
 	}
-	run, err := s.library.Run(ctx, n)
+	run, err := as(ctx).Run(ctx, n)
 	return api.GetRun200JSONResponse(s.run(run)), err
 }
 
@@ -96,7 +104,7 @@ func (s *service) StopRun(ctx context.Context, r api.StopRunRequestObject) (api.
 	if err != nil {
 		return nil, err
 	}
-	run, err := s.library.StopRun(ctx, n)
+	run, err := as(ctx).StopRun(ctx, n)
 	return api.StopRun200JSONResponse(s.run(run)), err
 }
 
@@ -105,24 +113,25 @@ func (s *service) WatchRun(ctx context.Context, r api.WatchRunRequestObject) (ap
 	if err != nil {
 		return nil, err
 	}
-	if _, err := s.library.Run(ctx, n); err != nil {
+	if _, err := as(ctx).Run(ctx, n); err != nil {
 		return nil, err
 	}
-	return progress{s, ctx, n}, nil
+	return progress{s, as(ctx), ctx, n}, nil
 }
 
 // progress streams a run as server-sent events until it ends.
 type progress struct {
 	*service
-	ctx context.Context
-	run int64
+	access *library.Access
+	ctx    context.Context
+	run    int64
 }
 
 // heartbeat keeps proxies from closing a stream on which nothing happens.
 const heartbeat = 15 * time.Second
 
 func (p progress) VisitWatchRunResponse(w http.ResponseWriter) error {
-	changes, end := p.library.Watch(p.run)
+	changes, end := p.access.Watch(p.run)
 	defer end()
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
@@ -130,7 +139,7 @@ func (p progress) VisitWatchRunResponse(w http.ResponseWriter) error {
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
 	for {
-		run, err := p.library.Run(p.ctx, p.run)
+		run, err := p.access.Run(p.ctx, p.run)
 		if err != nil {
 			return err
 		}

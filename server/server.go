@@ -3,12 +3,9 @@
 package server
 
 import (
-	"fmt"
 	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
-	"net/url"
 	"strings"
 	"time"
 
@@ -40,7 +37,7 @@ func Handler(l *library.Library, console fs.FS, version string, log *slog.Logger
 	s := &service{library: l, version: version, log: log, closing: closing}
 	engine := gin.New()
 	engine.ContextWithFallback = true // handlers see the end of the request
-	engine.Use(requestid.New(), s.logged, s.recovered, s.local, bounded,
+	engine.Use(requestid.New(), s.logged, s.recovered, bounded, s.signedIn,
 		gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPathsRegexs([]string{`/progress$`, `/file$`})))
 	strict := api.NewStrictHandlerWithOptions(s, nil, api.StrictGinServerOptions{
 		RequestErrorHandlerFunc: s.refuseRequest, HandlerErrorFunc: s.refuse, ResponseErrorHandlerFunc: s.cutOff})
@@ -49,16 +46,6 @@ func Handler(l *library.Library, console fs.FS, version string, log *slog.Logger
 	engine.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", api.Contract) })
 	engine.NoRoute(s.console(console))
 	return http.NewCrossOriginProtection().Handler(engine)
-}
-
-// local refuses requests that name another host than this machine. Without
-// sign-in, a page from elsewhere whose name was made to lead here could
-// otherwise read everything through a person's browser.
-func (s *service) local(c *gin.Context) {
-	host := (&url.URL{Host: c.Request.Host}).Hostname()
-	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
-		s.refuse(c, &badRequest{"host", fmt.Errorf("%q is not this machine; use its loopback address", c.Request.Host)})
-	}
 }
 
 func (s *service) logged(c *gin.Context) {

@@ -52,7 +52,7 @@ func TestCatalogIsListedAndSearched(t *testing.T) {
 func TestFromReportToResult(t *testing.T) {
 	s := demotest.Start(t)
 	run := s.Run(t, "intake-lots", api.Values{"received": "last month", "unit": "Hollin; Marr"})
-	if run.State != api.Done || run.Rows != 117 || run.Sentence != "Received 1–30 September 2026; districts Hollin and Marr with everything below; all grades." || run.AskedBy != "local" {
+	if run.State != api.Done || run.Rows != 117 || run.Sentence != "Received 1–30 September 2026; districts Hollin and Marr with everything below; all grades." || run.AskedBy != "adda" {
 		t.Fatalf("%+v", run)
 	}
 	r, err := s.Client.GetResultWithResponse(t.Context(), *run.Result)
@@ -162,6 +162,7 @@ func TestProblems(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
+		request.Header.Set("Authorization", "Bearer "+s.Token)
 		request.Header.Set("Content-Type", map[bool]string{true: "application/yaml", false: "application/json"}[c.method == "PUT"])
 		answer, err := http.DefaultClient.Do(request)
 		if err != nil {

@@ -27,8 +27,9 @@ var (
 type Config struct {
 	ID    string          `yaml:"source"`
 	Title string          `yaml:"title"`
-	Kind  string          `yaml:"kind"` // sqlite
-	File  string          `yaml:"file"` // relative to the data directory
+	Kind  string          `yaml:"kind"`  // sqlite
+	File  string          `yaml:"file"`  // relative to the data directory
+	Units string          `yaml:"units"` // list that is the tree of the organisation's units
 	Lists map[string]List `yaml:"lists"`
 	Text  string          `yaml:"-"` // the file as written
 }
@@ -44,8 +45,22 @@ type List struct {
 	Detail  string   `yaml:"detail"`
 	Current string   `yaml:"current"`
 	Order   string   `yaml:"order"`
-	Find    []string `yaml:"find"` // fields that a search looks into
+	Find    []string `yaml:"find"`  // fields that a search looks into
+	Scope   string   `yaml:"scope"` // the unit that an entry belongs to
+	// Fields by which other parameters may narrow the list.
+	Fields map[string]string `yaml:"fields"`
 }
+
+// Item is an entry of a list with what finds, cuts and narrows it.
+type Item struct {
+	param.Entry
+	Find   []string
+	Scope  string
+	Fields map[string]string
+}
+
+// MostItems is how many entries a list may have.
+const MostItems = 500_000
 
 // ParseConfig reads a source's declaration. Keys it does not know are errors.
 func ParseConfig(text []byte) (*Config, error) {
@@ -68,6 +83,9 @@ func ParseConfig(text []byte) (*Config, error) {
 			return nil, fmt.Errorf("source %s, list %s: from, code and label are needed", c.ID, id)
 		}
 	}
+	if _, ok := c.Lists[c.Units]; c.Units != "" && !ok {
+		return nil, fmt.Errorf("source %s: units: %q is not one of its lists", c.ID, c.Units)
+	}
 	return &c, nil
 }
 
@@ -83,14 +101,13 @@ func (c *Config) ListNames() []string {
 
 // Source reads rows and lists. It is safe for several goroutines.
 type Source interface {
-	param.Lists
 
 	// Prepare checks that the source understands a query, without running it.
 	Prepare(ctx context.Context, q report.Query) error
 	// Begin opens one unchanging view of the source for all queries of a run.
 	Begin(ctx context.Context) (Session, error)
-	// Entries returns the entries of a list that meet the wish.
-	Entries(ctx context.Context, list string, w Wish) ([]param.Entry, error)
+	// List returns all entries of a declared list, in its order.
+	List(ctx context.Context, list string) ([]Item, error)
 	// Fingerprint identifies the present state of the source; it changes when
 	// the source is written to.
 	Fingerprint(ctx context.Context) (string, error)
@@ -104,12 +121,4 @@ type Session interface {
 	// query itself is interrupted when the context ends.
 	Read(ctx context.Context, q report.Query, rows *frame.Builder, tick func() error) error
 	Close() error
-}
-
-// Wish says which entries of a list are wanted: those found by a search, or
-// those with certain codes, or all; at most Limit.
-type Wish struct {
-	Search string
-	Codes  []string
-	Limit  int
 }

@@ -9,6 +9,7 @@ import (
 // Report is a catalog entry at its present version.
 type Report struct {
 	ID, Title, Category, Version, Text string
+	Shared                             string // parameters declared for the whole catalog, as they were
 }
 
 // Version is one version that a report had.
@@ -42,30 +43,61 @@ func (s *Store) PutReport(ctx context.Context, r Report, was string, at time.Tim
 		if was != "*" && was != present {
 			return ErrStale
 		}
-		if _, err = tx.ExecContext(ctx, `insert into report_version (report, version, text, at) values (?, ?, ?, ?)
-			on conflict (report, version) do update set text = excluded.text`, r.ID, r.Version, r.Text, stamp(at)); err != nil {
-			return err
-		}
-		_, err = tx.ExecContext(ctx, `insert into report (id, title, category, version) values (?, ?, ?, ?)
-			on conflict (id) do update set title = excluded.title, category = excluded.category, version = excluded.version`,
-			r.ID, r.Title, r.Category, r.Version)
-		return err
+		return putVersion(ctx, tx, r, at)
 	})
+}
+
+func putVersion(ctx context.Context, tx *sql.Tx, r Report, at time.Time) error {
+	_, err := tx.ExecContext(ctx, `insert into report_version (report, version, text, at, shared) values (?, ?, ?, ?, (select max(id) from shared))
+		on conflict (report, version) do update set text = excluded.text, shared = excluded.shared`, r.ID, r.Version, r.Text, stamp(at))
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `insert into report (id, title, category, version) values (?, ?, ?, ?)
+		on conflict (id) do update set title = excluded.title, category = excluded.category, version = excluded.version`,
+		r.ID, r.Title, r.Category, r.Version)
+	return err
 }
 
 // Reports returns the whole catalog at its present versions.
 func (s *Store) Reports(ctx context.Context) ([]Report, error) {
-	rows, err := s.read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text
-		from report r join report_version v on v.report = r.id and v.version = r.version order by r.category, r.title`)
+	rows, err := s.read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text, coalesce(s.text, '')
+		from report r join report_version v on v.report = r.id and v.version = r.version left join shared s on s.id = v.shared order by r.category, r.title`)
 	return collect(rows, err, func(rows *sql.Rows) (r Report, err error) {
-		return r, rows.Scan(&r.ID, &r.Title, &r.Category, &r.Version, &r.Text)
+		return r, rows.Scan(&r.ID, &r.Title, &r.Category, &r.Version, &r.Text, &r.Shared)
 	})
 }
 
-// ReportText returns the text of one version of a report.
-func (s *Store) ReportText(ctx context.Context, report, version string) (text string, err error) {
-	err = s.read.QueryRowContext(ctx, `select text from report_version where report = ? and version = ?`, report, version).Scan(&text)
+// ReportText returns the text of one version of a report, and the shared
+// parameters that it was read with.
+func (s *Store) ReportText(ctx context.Context, report, version string) (text, shared string, err error) {
+	err = s.read.QueryRowContext(ctx, `select v.text, coalesce(s.text, '') from report_version v left join shared s on s.id = v.shared
+		where v.report = ? and v.version = ?`, report, version).Scan(&text, &shared)
+	return text, shared, explain(err)
+}
+
+// Shared returns the parameters that are declared for the whole catalog now.
+func (s *Store) Shared(ctx context.Context) (text string, err error) {
+	err = s.read.QueryRowContext(ctx, `select coalesce((select text from shared order by id desc limit 1), '')`).Scan(&text)
 	return text, explain(err)
+}
+
+// PutShared keeps shared parameters with the reports that were read anew with
+// them, all or nothing. It does nothing when the text is the present one.
+func (s *Store) PutShared(ctx context.Context, text string, reports []Report, at time.Time) error {
+	present, err := s.Shared(ctx)
+	if err != nil || present == text {
+		return err
+	}
+	return s.change(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `insert into shared (text, at) values (?, ?)`, text, stamp(at))
+		for _, r := range reports {
+			if err == nil {
+				err = putVersion(ctx, tx, r, at)
+			}
+		}
+		return err
+	})
 }
 
 // Versions returns the versions that a report had, the newest first.

@@ -28,6 +28,7 @@ type Manifest struct {
 	Duration    time.Duration     `json:"duration"` // nanoseconds
 	Source      string            `json:"source"`
 	Fingerprint string            `json:"fingerprint"`
+	Reach       Reach             `json:"reach"` // what the rows are cut to
 	Datasets    []Kept            `json:"datasets"`
 	Seal        string            `json:"seal"` // SHA-256 over the batches, in hex
 }
@@ -49,6 +50,7 @@ type Result struct {
 	KeptAt   time.Time
 	Rows     int64
 	Bytes    int64
+	KeptTill time.Time // when it is deleted; zero for never
 	Manifest Manifest
 }
 
@@ -105,16 +107,22 @@ func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, now time.Time) 
 		return 0, err
 	}
 	err = c.store.change(ctx, func(tx *sql.Tx) error {
-		done, err := tx.ExecContext(ctx, `update run set state = 'done', ended_at = ?, rows = ? where number = ? and state = 'running'`, stamp(now), c.rows, c.run)
+		done, err := tx.ExecContext(ctx, `update run set state = 'done', ended_at = ?, rows = ?, note = ? where number = ? and state = 'running'`, stamp(now), c.rows, run.Note, c.run)
 		if err != nil {
 			return err
 		}
 		if n, err := done.RowsAffected(); err != nil || n != 1 {
 			return fmt.Errorf("run %d is no longer running", c.run)
 		}
-		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal, manifest)
-			values (?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
-			c.run, run.Report, run.Title, run.Sentence, stamp(now), c.rows, c.bytes, m.Seal, string(manifest)).Scan(&number)
+		units, _ := json.Marshal(append([]string{}, run.Reach.Units...))
+		var till sql.NullString
+		if run.Terms.Keep > 0 {
+			till = sql.NullString{String: stamp(now.AddDate(0, 0, run.Terms.Keep)), Valid: true}
+		}
+		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal, manifest, limited, units, asked_by, facts, fingerprint, keep_until)
+			values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+			c.run, run.Report, run.Title, run.Sentence, stamp(now), c.rows, c.bytes, m.Seal, string(manifest),
+			run.Reach.Limited, string(units), run.AskedBy, FactsDigest(run), m.Fingerprint, till).Scan(&number)
 	})
 	if err != nil {
 		return 0, fmt.Errorf("sealing the result: %w", err)
@@ -122,25 +130,56 @@ func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, now time.Time) 
 	return number, nil
 }
 
-const resultColumns = `number, run, report, title, sentence, kept_at, rows, bytes, manifest from result`
+// FactsDigest identifies what a run is of: report, version, resolved values and
+// reach. Runs of the same digest give the same rows while the source is the same.
+func FactsDigest(run Run) string {
+	resolved := map[string]string{}
+	for _, f := range run.Facts {
+		resolved[f.Parameter] = f.Resolved
+	}
+	text, _ := json.Marshal([]any{run.Report, run.Version, resolved, run.Reach})
+	sum := sha256.Sum256(text)
+	return hex.EncodeToString(sum[:])
+}
+
+// SameResult returns the newest result of the digest and fingerprint.
+func (s *Store) SameResult(ctx context.Context, digest, fingerprint string) (Result, error) {
+	return scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.facts = ? and k.fingerprint = ? order by k.number desc limit 1`, digest, fingerprint))
+}
+
+// DeleteExpired deletes the results that were to be kept until now at most,
+// and returns their numbers.
+func (s *Store) DeleteExpired(ctx context.Context, now time.Time) (numbers []int64, err error) {
+	rows, err := s.read.QueryContext(ctx, `select number from result where keep_until <= ?`, stamp(now))
+	numbers, err = collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })
+	for _, n := range numbers {
+		if err == nil {
+			err = s.DeleteResult(ctx, n)
+		}
+	}
+	return numbers, err
+}
+
+const resultColumns = `k.number, k.run, k.report, k.title, k.sentence, k.kept_at, k.rows, k.bytes, k.manifest, k.keep_until from result k`
 
 func scanResult(row interface{ Scan(...any) error }) (r Result, err error) {
-	var at sql.NullString
+	var at, till sql.NullString
 	var manifest string
-	if err = row.Scan(&r.Number, &r.Run, &r.Report, &r.Title, &r.Sentence, &at, &r.Rows, &r.Bytes, &manifest); err != nil {
+	if err = row.Scan(&r.Number, &r.Run, &r.Report, &r.Title, &r.Sentence, &at, &r.Rows, &r.Bytes, &manifest, &till); err != nil {
 		return r, explain(err)
 	}
-	r.KeptAt = unstamp(at)
+	r.KeptAt, r.KeptTill = unstamp(at), unstamp(till)
 	return r, json.Unmarshal([]byte(manifest), &r.Manifest)
 }
 
 // Result returns one result.
 func (s *Store) Result(ctx context.Context, number int64) (Result, error) {
-	return scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where number = ?`, number))
+	return scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.number = ?`, number))
 }
 
 // ResultWish says which results are wanted; empty fields mean all.
 type ResultWish struct {
+	Sees   Sight
 	Report string
 	Search string // in title and sentence
 	Before int64  // only results with a smaller number
@@ -149,17 +188,18 @@ type ResultWish struct {
 
 // Results returns results, the newest first.
 func (s *Store) Results(ctx context.Context, w ResultWish) ([]Result, error) {
-	tests, args := []string{"1"}, []any{}
+	test, args := w.Sees.test("k")
+	tests := []string{test}
 	if w.Report != "" {
-		tests, args = append(tests, "report = ?"), append(args, w.Report)
+		tests, args = append(tests, "k.report = ?"), append(args, w.Report)
 	}
 	if w.Before > 0 {
-		tests, args = append(tests, "number < ?"), append(args, w.Before)
+		tests, args = append(tests, "k.number < ?"), append(args, w.Before)
 	}
 	for _, word := range strings.Fields(strings.ToLower(w.Search)) {
-		tests, args = append(tests, "instr(lower(report || ' ' || title || ' ' || sentence || ' ' || printf('R-%06d', number)), ?) > 0"), append(args, word)
+		tests, args = append(tests, "instr(lower(k.report || ' ' || k.title || ' ' || k.sentence || ' ' || printf('R-%06d', k.number)), ?) > 0"), append(args, word)
 	}
-	rows, err := s.read.QueryContext(ctx, `select `+resultColumns+` where `+strings.Join(tests, " and ")+` order by number desc limit ?`, append(args, w.Limit)...)
+	rows, err := s.read.QueryContext(ctx, `select `+resultColumns+` where `+strings.Join(tests, " and ")+` order by k.number desc limit ?`, append(args, w.Limit)...)
 	return collect(rows, err, func(rows *sql.Rows) (Result, error) { return scanResult(rows) })
 }
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -52,46 +53,90 @@ type Run struct {
 	Reason     string // why it failed
 	AfterCrash string // fail or again
 	Result     int64  // number of its result, 0 for none
+	Note       string // what is to be known of its end
+
+	Reach      Reach // what its rows are cut to
+	Criteria   int64 // that it ran with; 0 for none
+	ControlRun int64 // that it is a part of; 0 for none
+	Step       int   // its place there: it waits for those before it
+	Terms      Terms
+}
+
+// Reach is what the rows of a run are cut to: nothing, or some units.
+type Reach struct {
+	Limited bool
+	Units   []string
+}
+
+// Terms are what a run control demands of a run. Zero values demand nothing.
+type Terms struct {
+	Control string        `json:"control,omitempty"`
+	Rows    int64         `json:"rows,omitempty"`
+	Time    time.Duration `json:"time,omitempty"`
+	Empty   string        `json:"empty,omitempty"` // keep, note or fail
+	Keep    int           `json:"keep,omitempty"`  // days that its result is kept
+	Hours   *Hours        `json:"hours,omitempty"`
+}
+
+// Hours are the minutes of the local day within which a run may start; Opens
+// after Closes means through midnight.
+type Hours struct {
+	Opens  int `json:"opens"`
+	Closes int `json:"closes"`
 }
 
 const runColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.facts, r.sentence, r.asked_by, r.asked_at,
-	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0)
+	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0),
+	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms
 	from run r left join result k on k.run = r.number`
 
 func scanRun(row interface{ Scan(...any) error }) (r Run, err error) {
-	var typed, facts string
+	var typed, facts, units, terms string
 	var asked, started, ended sql.NullString
 	err = row.Scan(&r.Number, &r.Report, &r.Title, &r.Version, &r.State, &typed, &facts, &r.Sentence, &r.AskedBy, &asked,
-		&started, &ended, &r.Rows, &r.Reason, &r.AfterCrash, &r.Result)
+		&started, &ended, &r.Rows, &r.Reason, &r.AfterCrash, &r.Result,
+		&r.Note, &r.Reach.Limited, &units, &r.Criteria, &r.ControlRun, &r.Step, &terms)
 	if err != nil {
 		return r, explain(err)
 	}
 	r.AskedAt, r.StartedAt, r.EndedAt = unstamp(asked), unstamp(started), unstamp(ended)
-	if err = json.Unmarshal([]byte(typed), &r.Typed); err == nil {
-		err = json.Unmarshal([]byte(facts), &r.Facts)
-	}
-	return r, err
+	return r, errors.Join(json.Unmarshal([]byte(typed), &r.Typed), json.Unmarshal([]byte(facts), &r.Facts),
+		json.Unmarshal([]byte(units), &r.Reach.Units), json.Unmarshal([]byte(terms), &r.Terms))
 }
 
 // AddRun puts a waiting run in the queue and returns it with its number. When
 // the idempotency key was used before, the run it made is returned instead.
 func (s *Store) AddRun(ctx context.Context, r Run, idempotency string) (Run, error) {
-	typed, _ := json.Marshal(r.Typed)
-	facts, _ := json.Marshal(r.Facts)
 	key := sql.NullString{String: idempotency, Valid: idempotency != ""}
 	err := s.change(ctx, func(tx *sql.Tx) error {
 		err := tx.QueryRowContext(ctx, `select number from run where idempotency = ?`, key).Scan(&r.Number)
-		if err != sql.ErrNoRows {
-			return err
+		if err == sql.ErrNoRows {
+			r.Number, err = addRun(ctx, tx, r, key)
 		}
-		return tx.QueryRowContext(ctx, `insert into run (report, title, version, state, typed, facts, sentence, asked_by, asked_at, after_crash, idempotency)
-			values (?, ?, ?, 'waiting', ?, ?, ?, ?, ?, ?, ?) returning number`,
-			r.Report, r.Title, r.Version, string(typed), string(facts), r.Sentence, r.AskedBy, stamp(r.AskedAt), r.AfterCrash, key).Scan(&r.Number)
+		return err
 	})
 	if err != nil {
 		return r, fmt.Errorf("queueing the run: %w", err)
 	}
 	return s.Run(ctx, r.Number)
+}
+
+func addRun(ctx context.Context, tx *sql.Tx, r Run, idempotency sql.NullString) (number int64, err error) {
+	typed, _ := json.Marshal(r.Typed)
+	facts, _ := json.Marshal(r.Facts)
+	units, _ := json.Marshal(append([]string{}, r.Reach.Units...))
+	terms, _ := json.Marshal(r.Terms)
+	none := func(n int64) sql.NullInt64 { return sql.NullInt64{Int64: n, Valid: n > 0} }
+	var opens, closes sql.NullInt64
+	if h := r.Terms.Hours; h != nil {
+		opens, closes = sql.NullInt64{Int64: int64(h.Opens), Valid: true}, sql.NullInt64{Int64: int64(h.Closes), Valid: true}
+	}
+	err = tx.QueryRowContext(ctx, `insert into run (report, title, version, state, typed, facts, sentence, asked_by, asked_at, after_crash, idempotency,
+		limited, units, criteria, control_run, step, terms, opens_at, closes_at)
+		values (?, ?, ?, 'waiting', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+		r.Report, r.Title, r.Version, string(typed), string(facts), r.Sentence, r.AskedBy, stamp(r.AskedAt), r.AfterCrash, idempotency,
+		r.Reach.Limited, string(units), none(r.Criteria), none(r.ControlRun), r.Step, string(terms), opens, closes).Scan(&number)
+	return number, err
 }
 
 // Run returns one run.
@@ -101,6 +146,7 @@ func (s *Store) Run(ctx context.Context, number int64) (Run, error) {
 
 // RunWish says which runs are wanted; empty fields mean all.
 type RunWish struct {
+	Sees   Sight
 	State  State
 	Report string
 	Before int64 // only runs with a smaller number
@@ -109,7 +155,8 @@ type RunWish struct {
 
 // Runs returns runs, the newest first.
 func (s *Store) Runs(ctx context.Context, w RunWish) ([]Run, error) {
-	tests, args := []string{"1"}, []any{}
+	test, args := w.Sees.test("r")
+	tests := []string{test}
 	for _, t := range []struct {
 		when bool
 		test string
@@ -123,12 +170,37 @@ func (s *Store) Runs(ctx context.Context, w RunWish) ([]Run, error) {
 	return collect(rows, err, func(rows *sql.Rows) (Run, error) { return scanRun(rows) })
 }
 
-// Claim takes the run that waits longest and marks it running. It returns
-// [ErrNotFound] when none waits.
-func (s *Store) Claim(ctx context.Context, now time.Time) (Run, error) {
+// Sight says whose runs and results are seen: of the reports that are open to
+// a person, those whose rows lie within the person's reach, and the person's
+// own.
+type Sight struct {
+	All     bool // everything
+	Person  string
+	Reports []string
+	Reach   Reach
+}
+
+func (v Sight) test(of string) (string, []any) {
+	if v.All {
+		return "1", nil
+	}
+	reports, _ := json.Marshal(append([]string{}, v.Reports...))
+	units, _ := json.Marshal(append([]string{}, v.Reach.Units...))
+	return fmt.Sprintf(`%[1]s.report in (select value from json_each(?)) and (not ? or %[1]s.limited
+		and not exists (select 1 from json_each(%[1]s.units) u where u.value not in (select value from json_each(?))))`, of),
+		[]any{string(reports), v.Reach.Limited, string(units)}
+}
+
+// Claim takes the run that waits longest, of those that may start at this
+// minute of the local day and have no earlier step to wait for, and marks it
+// running. It returns [ErrNotFound] when there is none.
+func (s *Store) Claim(ctx context.Context, now time.Time, minute int) (Run, error) {
 	var number int64
-	err := s.write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?, ended_at = null, rows = 0, reason = ''
-		where number = (select min(number) from run where state = 'waiting') returning number`, stamp(now)).Scan(&number)
+	err := s.write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?1, ended_at = null, rows = 0, reason = ''
+		where number = (select min(w.number) from run w where w.state = 'waiting'
+			and (w.opens_at is null or case when w.opens_at <= w.closes_at then ?2 >= w.opens_at and ?2 < w.closes_at else ?2 >= w.opens_at or ?2 < w.closes_at end)
+			and not exists (select 1 from run b where b.control_run = w.control_run and b.step < w.step and b.state in ('waiting', 'running')))
+		returning number`, stamp(now), minute).Scan(&number)
 	if err != nil {
 		return Run{}, explain(err)
 	}
@@ -222,4 +294,28 @@ func (s *Store) Uses(ctx context.Context) (map[string]Use, error) {
 		return struct{}{}, err
 	})
 	return uses, err
+}
+
+// LastGood returns when the last good run ended that a person asked for, of a
+// report, with certain criteria or under a control where those are named; the
+// zero time when there was none.
+func (s *Store) LastGood(ctx context.Context, person, report string, criteria int64, control string) (time.Time, error) {
+	var at sql.NullString
+	err := s.read.QueryRowContext(ctx, `select max(r.asked_at) from run r left join control_run c on c.number = r.control_run
+		where r.state = 'done' and r.report = ?1 and case when ?4 <> '' then c.control = ?4 when ?3 > 0 then r.criteria = ?3 else r.asked_by = ?2 end`,
+		report, person, criteria, control).Scan(&at)
+	return unstamp(at), explain(err)
+}
+
+// LastTyped returns what a person last ran a report with; nil for never.
+func (s *Store) LastTyped(ctx context.Context, person, report string) (typed map[string]string, err error) {
+	var text string
+	err = s.read.QueryRowContext(ctx, `select typed from run where asked_by = ? and report = ? and state = 'done' order by number desc limit 1`, person, report).Scan(&text)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, explain(err)
+	}
+	return typed, json.Unmarshal([]byte(text), &typed)
 }

@@ -39,7 +39,7 @@ func ask(t *testing.T, s *Store, afterCrash string) Run {
 
 func claim(t *testing.T, s *Store) Run {
 	t.Helper()
-	r, err := s.Claim(context.Background(), now)
+	r, err := s.Claim(context.Background(), now, 600)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -108,7 +108,7 @@ func TestRunGoesThroughTheQueue(t *testing.T) {
 	if stopped, err := s.StopWaiting(ctx, second.Number, now); !stopped || err != nil {
 		t.Errorf("a waiting run was not stopped: %v", err)
 	}
-	if _, err := s.Claim(ctx, now); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Claim(ctx, now, 600); !errors.Is(err, ErrNotFound) {
 		t.Errorf("claimed from an empty queue: %v", err)
 	}
 	if err := s.EndRun(ctx, first.Number, Failed, "no reason", 5, now); err != nil {
@@ -121,11 +121,11 @@ func TestRunGoesThroughTheQueue(t *testing.T) {
 		t.Errorf("an ended run was changed: %+v, %v", got, err)
 	}
 	for state, want := range map[State]int{"": 2, Failed: 1, Stopped: 1, Done: 0} {
-		if got, err := s.Runs(ctx, RunWish{State: state, Limit: 10}); err != nil || len(got) != want {
+		if got, err := s.Runs(ctx, RunWish{Sees: Sight{All: true}, State: state, Limit: 10}); err != nil || len(got) != want {
 			t.Errorf("%q: %d runs, %v; want %d", state, len(got), err, want)
 		}
 	}
-	if got, err := s.Runs(ctx, RunWish{Before: second.Number, Limit: 10}); err != nil || len(got) != 1 || got[0].Number != first.Number {
+	if got, err := s.Runs(ctx, RunWish{Sees: Sight{All: true}, Before: second.Number, Limit: 10}); err != nil || len(got) != 1 || got[0].Number != first.Number {
 		t.Errorf("before the second: %v, %v", got, err)
 	}
 }
@@ -317,7 +317,7 @@ func TestSealRefusesARunThatWasStopped(t *testing.T) {
 	if _, err := c.Seal(ctx, run, Manifest{}, now); err == nil {
 		t.Error("a stopped run was sealed")
 	}
-	if all, err := s.Results(ctx, ResultWish{Limit: 10}); err != nil || len(all) != 0 {
+	if all, err := s.Results(ctx, ResultWish{Sees: Sight{All: true}, Limit: 10}); err != nil || len(all) != 0 {
 		t.Errorf("results %v, %v", all, err)
 	}
 }
@@ -328,13 +328,13 @@ func TestResultsAreFound(t *testing.T) {
 	for _, c := range []struct {
 		w    ResultWish
 		want int
-	}{{ResultWish{Limit: 10}, 2}, {ResultWish{Limit: 1}, 1}, {ResultWish{Report: "lots", Limit: 10}, 2}, {ResultWish{Report: "x", Limit: 10}, 0},
-		{ResultWish{Search: "DAYS lots", Limit: 10}, 2}, {ResultWish{Search: "r-000002", Limit: 10}, 1}, {ResultWish{Search: "honey", Limit: 10}, 0}, {ResultWish{Before: second.Number, Limit: 10}, 1}} {
+	}{{ResultWish{Sees: Sight{All: true}, Limit: 10}, 2}, {ResultWish{Sees: Sight{All: true}, Limit: 1}, 1}, {ResultWish{Sees: Sight{All: true}, Report: "lots", Limit: 10}, 2}, {ResultWish{Sees: Sight{All: true}, Report: "x", Limit: 10}, 0},
+		{ResultWish{Sees: Sight{All: true}, Search: "DAYS lots", Limit: 10}, 2}, {ResultWish{Sees: Sight{All: true}, Search: "r-000002", Limit: 10}, 1}, {ResultWish{Sees: Sight{All: true}, Search: "honey", Limit: 10}, 0}, {ResultWish{Sees: Sight{All: true}, Before: second.Number, Limit: 10}, 1}} {
 		if got, err := s.Results(ctx, c.w); err != nil || len(got) != c.want {
 			t.Errorf("%+v: %d, %v; want %d", c.w, len(got), err, c.want)
 		}
 	}
-	if all, _ := s.Results(ctx, ResultWish{Limit: 10}); all[0].Number != second.Number || all[1].Number != first.Number {
+	if all, _ := s.Results(ctx, ResultWish{Sees: Sight{All: true}, Limit: 10}); all[0].Number != second.Number || all[1].Number != first.Number {
 		t.Error("the newest does not come first")
 	}
 	uses, err := s.Uses(ctx)
@@ -367,10 +367,10 @@ func TestCatalogKeepsVersions(t *testing.T) {
 	if err != nil || len(versions) != 3 || versions[0].Version != "v3" {
 		t.Errorf("versions %+v, %v", versions, err)
 	}
-	if text, err := s.ReportText(ctx, "lots", "v1"); err != nil || text != "text v1" {
+	if text, _, err := s.ReportText(ctx, "lots", "v1"); err != nil || text != "text v1" {
 		t.Errorf("the first version reads %q, %v", text, err)
 	}
-	if _, err := s.ReportText(ctx, "lots", "v9"); !errors.Is(err, ErrNotFound) {
+	if _, _, err := s.ReportText(ctx, "lots", "v9"); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a version that never was: %v", err)
 	}
 }

@@ -5,13 +5,14 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"net"
 	"os"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"mantilla/console"
+	"mantilla/core/nearest"
 	"mantilla/demo"
 	"mantilla/library"
 	"mantilla/server"
@@ -32,8 +33,14 @@ and so on), and from a configuration file in YAML, in this order of weight.`,
 			if err != nil {
 				return err
 			}
-			return serve(cmd.Context(), settings, nil, func(l *library.Library, address string) {
-				fmt.Fprintf(cmd.OutOrStdout(), "Mantilla answers at http://%s\n", address)
+			return serve(cmd.Context(), settings, nil, func(l *library.Library, address string) error {
+				out := cmd.OutOrStdout()
+				name, password, err := l.FirstAdministrator(cmd.Context())
+				if name != "" && err == nil {
+					fmt.Fprintf(out, "There were no accounts, so one was made: %s with the password %s. Sign in and change it.\n", name, password)
+				}
+				fmt.Fprintf(out, "Mantilla answers at %s://%s\n", settings.scheme(), address)
+				return err
 			})
 		},
 	}
@@ -63,8 +70,9 @@ catalog, and run the service on the demo's business date.`,
 				return err
 			}
 			wrote := time.Since(begun)
-			return serve(cmd.Context(), settings, demo.LoadCatalog, func(l *library.Library, address string) {
-				printDemo(cmd, l, address, wrote)
+			return serve(cmd.Context(), settings, demo.Load, func(l *library.Library, address string) error {
+				printDemo(cmd, l, settings.scheme()+"://"+address, wrote)
+				return nil
 			})
 		},
 	}
@@ -75,21 +83,28 @@ catalog, and run the service on the demo's business date.`,
 func printDemo(cmd *cobra.Command, l *library.Library, address string, wrote time.Duration) {
 	out := cmd.OutOrStdout()
 	fmt.Fprintf(out, "The demo data is ready (%.1f s). Today is %s in the demo.\n\n", wrote.Seconds(), l.Calendar().Today.Long())
-	fmt.Fprintf(out, "  Console       http://%s\n", address)
-	fmt.Fprintln(out, "  Accounts      none are needed: the service can be reached from this machine only")
-	command := os.Args[0]
-	if _, port, err := net.SplitHostPort(address); err == nil && port != "8480" {
-		command = "MANTILLA_SERVICE=http://" + address + " " + command
+	fmt.Fprintf(out, "  Console       %s\n", address)
+	fmt.Fprintln(out, "  Accounts      all with the password", demo.Password)
+	for _, p := range demo.People {
+		about := string(p.Role)
+		if len(p.Units) > 0 {
+			about += ", sees only " + nearest.And(p.Units) + " with everything below"
+		}
+		fmt.Fprintf(out, "    %-12s%s: %s\n", p.Name, p.Title, about)
 	}
-	fmt.Fprintf(out, "  Command line  %s catalog\n\nPress Ctrl-C to end it.\n", command)
+	command := os.Args[0]
+	if !strings.HasSuffix(address, ":8480") {
+		command = "MANTILLA_SERVICE=" + address + " " + command
+	}
+	fmt.Fprintf(out, "  Command line  %s login runa\n\nPress Ctrl-C to end it.\n", command)
 }
 
 // serve opens everything, answers until the context ends, and closes
 // everything in the opposite order. Load, if any, fills the catalog first;
 // ready is called when the service answers.
-func serve(ctx context.Context, s *settings, load func(context.Context, *library.Library) error, ready func(*library.Library, string)) (err error) {
+func serve(ctx context.Context, s *settings, load func(context.Context, *library.Library) error, ready func(*library.Library, string) error) (err error) {
 	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: s.logLevel}))
-	listener, err := server.Listen(s.Address)
+	listener, err := server.Listen(s.Address, s.TLSCert, s.TLSKey)
 	if err != nil {
 		return err
 	}
@@ -111,6 +126,8 @@ func serve(ctx context.Context, s *settings, load func(context.Context, *library
 	}
 	closing := make(chan struct{})
 	handler := server.Handler(lib, console.Files(), version, log, closing)
-	ready(lib, listener.Addr().String())
+	if err := ready(lib, listener.Addr().String()); err != nil {
+		return err
+	}
 	return server.Serve(ctx, listener, handler, func() { close(closing) }, log)
 }

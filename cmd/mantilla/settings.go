@@ -30,6 +30,8 @@ type settings struct {
 	Workers      int           `mapstructure:"workers"`
 	CacheMB      int           `mapstructure:"cache-mb"`
 	LogLevel     string        `mapstructure:"log-level"`
+	TLSCert      string        `mapstructure:"tls-cert"`
+	TLSKey       string        `mapstructure:"tls-key"`
 
 	zone     *time.Location
 	now      func() time.Time
@@ -40,7 +42,9 @@ func addSettings(cmd *cobra.Command) {
 	f := cmd.Flags()
 	f.String("config", "", "configuration file in YAML")
 	f.String("data", "data", "data directory")
-	f.String("address", "127.0.0.1:8480", "address to listen on, of this machine only")
+	f.String("address", "127.0.0.1:8480", "address to listen on; one that other machines reach needs TLS")
+	f.String("tls-cert", "", "file of the TLS certificate, in PEM")
+	f.String("tls-key", "", "file of the certificate's key, in PEM")
 	f.String("name", "Mantilla", "name of the organisation")
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")
@@ -91,6 +95,8 @@ func (s *settings) check() (err error) {
 		return fmt.Errorf("workers: %d is not a number from 1 to 64", s.Workers)
 	case s.CacheMB < 16:
 		return fmt.Errorf("cache-mb: %d is too little; use at least 16", s.CacheMB)
+	case (s.TLSCert == "") != (s.TLSKey == ""):
+		return errors.New("tls-cert and tls-key belong together; give both or none")
 	case s.MaxRows < 1, s.MaxTime <= 0:
 		return errors.New("max-rows and max-time must be more than nothing")
 	}
@@ -117,4 +123,11 @@ func clockOn(day period.Day, zone *time.Location) func() time.Time {
 func (s *settings) library() library.Settings {
 	return library.Settings{Name: s.Name, Zone: s.zone, FiscalStart: time.Month(s.FiscalStart), Currency: s.Currency, MaxRows: s.MaxRows,
 		MaxTime: s.MaxTime, Workers: s.Workers, DataDir: s.Data, Now: s.now}
+}
+
+func (s *settings) scheme() string {
+	if s.TLSCert != "" {
+		return "https"
+	}
+	return "http"
 }

@@ -20,20 +20,21 @@ const (
 	Max         // the largest value, the last day, the last text
 	Count       // how many rows have a value
 	Distinct    // how many different values there are
+	Ratio       // computed from the totals of two other columns
 )
 
-var opNames = [...]string{"none", "sum", "avg", "min", "max", "count", "distinct"}
+var opNames = [...]string{"none", "sum", "avg", "min", "max", "count", "distinct", "ratio"}
 
 func (o Op) String() string { return opNames[o] }
 
 // OpNamed returns the total with that name.
 func OpNamed(name string) (Op, error) {
-	for o, n := range opNames {
+	for o, n := range opNames[:Ratio] {
 		if n == name {
 			return Op(o), nil
 		}
 	}
-	return 0, fmt.Errorf("%q is not a total; use %s", name, strings.Join(opNames[1:], ", "))
+	return 0, fmt.Errorf("%q is not a total; use %s", name, strings.Join(opNames[1:Ratio], ", "))
 }
 
 // Fits returns an error when a column of that kind has no such total.

@@ -57,12 +57,35 @@ func FitsDigits(v int64) bool {
 // String writes the number plainly: -1234.50.
 func (n Number) String() string { return n.Digits.ToString(n.Scale) }
 
-// Divide returns n divided by count, rounded half away from zero to places.
-func (n Number) Divide(count int64, places int32) Number {
+// at returns the digits of n at a scale no smaller than its own.
+func (n Number) at(scale int32) decimal128.Num {
 	digits := n.Digits
-	for s := n.Scale; s < places; s++ {
+	for s := n.Scale; s < scale; s++ {
 		digits = digits.Mul(decimal128.FromI64(10))
 	}
+	return digits
+}
+
+// Compare returns a number below, at or above 0 as n is less than, equal to or
+// more than m.
+func (n Number) Compare(m Number) int {
+	scale := max(n.Scale, m.Scale)
+	return n.at(scale).Cmp(m.at(scale))
+}
+
+// Plus returns n + m, or n - m where sign is -1.
+func (n Number) Plus(m Number, sign int) Number {
+	scale := max(n.Scale, m.Scale)
+	other := m.at(scale)
+	if sign < 0 {
+		other = other.Negate()
+	}
+	return Number{n.at(scale).Add(other), scale}
+}
+
+// Divide returns n divided by count, rounded half away from zero to places.
+func (n Number) Divide(count int64, places int32) Number {
+	digits := n.at(places)
 	for s := n.Scale; s > places; s-- {
 		count *= 10
 	}

@@ -26,31 +26,14 @@ func Describe(values Values) string {
 // Phrase says one value within a sentence; "" where there is nothing to say.
 func (v Value) Phrase() string {
 	p := v.Parameter
+	if p.Hidden && v.Typed == p.Default {
+		return ""
+	}
 	label := withFirst(p.Label, unicode.ToLower)
 	if !v.Given {
 		return p.All
 	}
-	switch p.Type {
-	case Integer, Decimal:
-		return strings.TrimSpace(label + " " + v.Number.String() + " " + p.Measure)
-	case Flag:
-		return label + ": " + yesNo(v.Flag)
-	case Date:
-		return label + " " + v.Day.Long()
-	case Range:
-		return label + " " + v.Range.Long()
-	case Unit:
-		return v.units()
-	case Entity:
-		return label + " " + nearest.And(labels(v.Entries))
-	case Choice:
-		names := make([]string, len(v.Entries))
-		for i, e := range v.Entries {
-			names[i] = e.Label
-		}
-		return label + " " + nearest.And(names)
-	}
-	return label + " “" + v.Text + "”"
+	return kinds[p.Type].phrase(v, label)
 }
 
 // units names the units by their kind: districts Hollin and Marr.

@@ -5,34 +5,37 @@ package param
 
 import (
 	"context"
-	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
 	"mantilla/core/frame"
-	"mantilla/core/nearest"
 	"mantilla/core/period"
 )
 
 // Type is the type of a parameter.
 type Type string
 
-// The types of parameters.
+// The types of parameters. What each reads, resolves to and says stands in one
+// table; see kinds.
 const (
-	Text    Type = "text"
-	Integer Type = "integer"
-	Decimal Type = "decimal"
-	Flag    Type = "flag"
-	Date    Type = "date"
-	Range   Type = "range"
-	Unit    Type = "unit"
-	Entity  Type = "entity"
-	Choice  Type = "choice"
+	Text     Type = "text"
+	Integer  Type = "integer"
+	Decimal  Type = "decimal"
+	Money    Type = "money"
+	Flag     Type = "flag"
+	Date     Type = "date"
+	Range    Type = "range"  // one range of days, or of times where Timed
+	Ranges   Type = "ranges" // several
+	Period   Type = "period" // one month, quarter, year, week or day
+	Unit     Type = "unit"
+	Entity   Type = "entity"
+	Choice   Type = "choice"
+	Codes    Type = "codes"    // from one code of a list to another
+	Columns  Type = "columns"  // columns of a dataset, in order
+	Grouping Type = "grouping" // columns of a dataset to group by, in order
+	Horizon  Type = "horizon"  // so many months, days ...
+	Newest   Type = "newest"   // the last N rows
 )
-
-// Types lists all types.
-var Types = []Type{Text, Integer, Decimal, Flag, Date, Range, Unit, Entity, Choice}
 
 // Parameter is one declared input of a report.
 type Parameter struct {
@@ -40,19 +43,39 @@ type Parameter struct {
 	Label    string
 	Type     Type
 	Help     string
+	Group    string // heading that it stands under on the form; "More" is folded
 	Many     bool   // several entries may be given
 	Required bool   // a run needs a value
+	Locked   bool   // shown, but always its default
+	Hidden   bool   // not shown; its default unless a link or another report fills it
 	Default  string // as a person would type it
+	Start    string // previous: begins with what the person last ran it with
 	All      string // how the sentence says that nothing is chosen: "all grades"
 
 	Min, Max  string  // limits of numbers and days, as typed
 	Longest   string  // longest range: "12 years"
 	MaxLength int     // of a text; 0 means 200
 	Pattern   string  // regular expression that a whole text must meet
-	Scale     int32   // decimal places of a decimal
-	Measure   string  // unit shown after a number: kg
-	From      string  // list of the source that unit, entity and choice draw on
-	Options   []Entry // fixed entries of a choice
+	Scale     int32   // decimal places of a decimal or of money
+	Measure   string  // unit shown after a number: kg, EUR, months
+	From      string  // list of the source that unit, entity, choice and codes draw on
+	Options   []Entry // fixed entries of a choice, or the columns to choose among
+
+	Timed     bool              // a range may have times of day
+	Adjoining bool              // several ranges may have no gap between them
+	Compare   bool              // a range may have companions to compare with
+	Grain     period.Unit       // of a period: how fine the data is
+	By        map[string]string // fields of the list, each with the parameter that narrows it
+	Of        string            // dataset whose columns are chosen
+}
+
+// Listed tells whether values are entries of a list or of options.
+func (p *Parameter) Listed() bool {
+	switch p.Type {
+	case Unit, Entity, Choice, Codes, Columns, Grouping:
+		return true
+	}
+	return false
 }
 
 // Entry is one entry of a list: a unit, an entity or a choice.
@@ -63,66 +86,40 @@ type Entry struct {
 	Parent  string // code of the entry above, for units
 	Detail  string // tells entries of the same name apart
 	Current bool   // still in use
+	Out     bool   // ruled out by what other parameters are set to
 }
 
-// Lists answers for the lists that a source declares.
+// Lists answers for the lists that a source declares, cut to what a person may
+// see.
 type Lists interface {
 	// Match returns the entries whose code or label is what was typed.
 	Match(ctx context.Context, list, typed string) ([]Entry, error)
 	// Near returns a few entries like what was typed, the likeliest first.
 	Near(ctx context.Context, list, typed string) ([]Entry, error)
-	// Below returns the codes and those of all entries below them.
+	// Below returns the codes and those of all entries below them, less those
+	// that the person may not see.
 	Below(ctx context.Context, list string, codes []string) ([]string, error)
-}
-
-// Check returns what is wrong with a declaration, keyed by the declaration's
-// key that holds the fault.
-func (p *Parameter) Check() map[string]string {
-	wrong := map[string]string{}
-	if !slices.Contains(Types, p.Type) {
-		var names []string
-		for _, t := range Types {
-			names = append(names, string(t))
-		}
-		wrong["type"] = fmt.Sprintf("%q is not a parameter type; use %s", p.Type, nearest.Or(names))
-		return wrong
-	}
-	listed := p.Type == Unit || p.Type == Entity || p.Type == Choice
-	switch {
-	case listed && p.From == "" && len(p.Options) == 0:
-		wrong["from"] = fmt.Sprintf("parameter %s needs a list of the source to draw on: from: LIST", p.ID)
-	case len(p.Options) > 0 && p.Type != Choice:
-		wrong["options"] = "only a choice has options of its own"
-	case len(p.Options) > 0 && p.From != "":
-		wrong["options"] = "give either options or from, not both"
-	case p.Many && !listed:
-		wrong["many"] = fmt.Sprintf("a %s parameter holds one value; many is for unit, entity and choice", p.Type)
-	}
-	if p.Longest != "" {
-		if _, _, err := period.ParseSpan(p.Longest); err != nil {
-			wrong["longest"] = err.Error()
-		}
-	}
-	if p.Pattern != "" {
-		if _, err := regexp.Compile(p.Pattern); err != nil {
-			wrong["pattern"] = err.Error()
-		}
-	}
-	return wrong
+	// Out returns those of the codes that are ruled out: by gives for fields of
+	// the list the values that are left.
+	Out(ctx context.Context, list string, codes []string, by map[string][]string) ([]string, error)
 }
 
 // Value is what one parameter came to in a run.
 type Value struct {
-	Parameter *Parameter
-	Typed     string // as the person or the default wrote it
-	Given     bool   // false when nothing was chosen
-	Text      string
-	Number    frame.Number
-	Flag      bool
-	Day       period.Day
-	Range     period.Range
-	Entries   []Entry
-	Codes     []string // codes of the entries and, for units, of all below
+	Parameter  *Parameter
+	Typed      string // as the person or the default wrote it
+	Given      bool   // false when nothing was chosen
+	Text       string
+	Number     frame.Number // also of a horizon and of newest
+	Flag       bool
+	Day        period.Day
+	Range      period.Range       // also of a period, and from first to last of ranges
+	Companions []period.Companion // ranges to compare with
+	Intervals  []period.Interval  // the times of a timed range or of ranges, in order
+	Name       string             // of a period: 2026-09
+	Entries    []Entry            // also the first and last of codes
+	Codes      []string           // codes of the entries and, for units, of all below
+	Says       string             // how the sentence says what has no other words
 }
 
 // Resolved writes the value as a fact that reads back to the same value
@@ -131,30 +128,7 @@ func (v Value) Resolved() string {
 	if !v.Given {
 		return ""
 	}
-	switch v.Parameter.Type {
-	case Integer, Decimal:
-		return v.Number.String()
-	case Flag:
-		return yesNo(v.Flag)
-	case Date:
-		return v.Day.String()
-	case Range:
-		return v.Range.String()
-	case Unit, Entity, Choice:
-		codes := make([]string, len(v.Entries))
-		for i, e := range v.Entries {
-			codes[i] = e.Code
-		}
-		return strings.Join(codes, "; ")
-	}
-	return v.Text
-}
-
-func yesNo(flag bool) string {
-	if flag {
-		return "yes"
-	}
-	return "no"
+	return kinds[v.Parameter.Type].resolved(v)
 }
 
 // Values are the facts of a run, in the order of the declarations.
@@ -170,11 +144,53 @@ func (vs Values) Of(id string) (Value, bool) {
 	return Value{}, false
 }
 
+// With returns the values with another range for one parameter.
+func (vs Values) With(id string, r period.Range) Values {
+	out := slices.Clone(vs)
+	for i := range out {
+		if out[i].Parameter.ID == id {
+			out[i].Range, out[i].Companions = r, nil
+		}
+	}
+	return out
+}
+
+// Recall reads facts back without any list: entries are known by code alone.
+// What it returns serves to settle a definition, not to run it.
+func Recall(declared []Parameter, resolved map[string]string, c period.Calendar) Values {
+	values := make(Values, len(declared))
+	for i := range declared {
+		p := &declared[i]
+		text := resolved[p.ID]
+		v := Value{Parameter: p, Typed: text, Given: text != ""}
+		switch {
+		case !v.Given:
+		case p.Type == Codes:
+			v.Codes = strings.Split(text, "..")
+		case p.Listed():
+			v.Codes = strings.Split(text, "; ")
+			for _, code := range v.Codes {
+				v.Entries = append(v.Entries, Entry{Code: code, Label: code})
+			}
+		default:
+			// Facts were read before; should the rules have changed since, what
+			// they came to then still stands as text.
+			_, _ = kinds[p.Type].read(&v, context.Background(), text, Setting{Calendar: c})
+		}
+		values[i] = v
+	}
+	return values
+}
+
 // Fault says what is wrong with one parameter and how to mend it.
 type Fault struct {
 	Parameter string
 	Message   string
 	Near      []string // what was probably meant
+	// Where entries were ruled out by another parameter: those, and what is
+	// left of the value, as typed.
+	Dropped []Entry
+	Rest    string
 }
 
 // Faults are all that is wrong with a set of values.

@@ -46,6 +46,16 @@ func (t tree) Near(_ context.Context, _, typed string) (found []Entry, err error
 	return found, nil
 }
 
+// Out rules out the entries whose parent is not among the values of "parent".
+func (t tree) Out(_ context.Context, _ string, codes []string, by map[string][]string) (out []string, err error) {
+	for _, e := range t {
+		if parents, narrowed := by["parent"]; narrowed && slices.Contains(codes, e.Code) && !slices.Contains(parents, e.Parent) {
+			out = append(out, e.Code)
+		}
+	}
+	return out, nil
+}
+
 func (t tree) Below(_ context.Context, _ string, codes []string) ([]string, error) {
 	all := slices.Clone(codes)
 	for i := 0; i < len(all); i++ {

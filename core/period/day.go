@@ -77,12 +77,22 @@ func (r Range) Long() string {
 // Calendar is what moving expressions are resolved against.
 type Calendar struct {
 	Today       Day
-	FiscalStart time.Month // first month of the fiscal year; 0 means January
+	FiscalStart time.Month     // first month of the fiscal year; 0 means January
+	Now         time.Time      // the present instant
+	Zone        *time.Location // where days begin; nil means UTC
+	Last        Last           // the run that "since last run" speaks of
+}
+
+// Last is an earlier run: when it was and whose, as "your last good run". At
+// is zero when there was none.
+type Last struct {
+	At time.Time
+	Of string
 }
 
 // At returns the calendar as it stands at an instant in a zone.
 func At(now time.Time, zone *time.Location, fiscalStart time.Month) Calendar {
-	return Calendar{Today: DayOf(now, zone), FiscalStart: fiscalStart}
+	return Calendar{Today: DayOf(now, zone), FiscalStart: fiscalStart, Now: now, Zone: zone}
 }
 
 // Unit is a length of calendar time.

@@ -20,6 +20,8 @@ var (
 //	last 90 days, next 2 weeks         whole units before or after the present one
 //	2026-09-30, 2026-09, 2026-Q3, 2026-W36, 2026, 2025/26
 //	2026-01-15/2026-03-31, 2026-Q1/2026-Q3, 2026-01-15/P3M, P2W/today
+//	since last run                     from the day of the calendar's Last to today
+//	since last run or last 7 days      the second where there was no run yet
 //
 // An error says what is wrong and shows a form that is right.
 func (c Calendar) ParseRange(text string) (Range, error) {
@@ -40,6 +42,15 @@ func (c Calendar) ParseRange(text string) (Range, error) {
 func (c Calendar) parseRange(t string) (Range, error) {
 	if t == "" {
 		return Range{}, fmt.Errorf("no days are given; write them as last month or 2026-01-15/2026-03-31")
+	}
+	if rest, ok := c.beforeFirst(t); ok {
+		return c.parseRange(rest)
+	}
+	if isSince(t) {
+		if err := c.hasLast(); err != nil {
+			return Range{}, err
+		}
+		return Range{DayOf(c.Last.At, c.zone()), c.Today}, nil
 	}
 	if r, ok := c.named(t); ok {
 		return r, nil

@@ -1,23 +1,28 @@
 package report
 
 import (
+	"errors"
+	"maps"
 	"slices"
+	"strings"
 
 	"go.yaml.in/yaml/v3"
 
+	"mantilla/core/formula"
 	"mantilla/core/param"
 )
 
 // check looks at how the parts of a definition fit together.
-func (p *parser) check(root *yaml.Node) {
+func (p *parser) check() {
 	used := map[string]bool{}
-	p.checkParameters()
+	p.checkParameters(used)
 	for i := range p.def.Datasets {
 		p.checkDataset(&p.def.Datasets[i], used)
 	}
 	for i, v := range p.def.Views {
-		p.checkView(v, p.nodes.views[i])
+		p.checkView(v, p.nodes.views[i], used)
 	}
+	p.checkNotes(used)
 	for i, q := range p.def.Parameters {
 		if q.ID != "" && !used[q.ID] {
 			p.fault(p.nodes.parameters[i], "parameter %s is not used by any dataset", q.ID)
@@ -47,34 +52,139 @@ func (p *parser) parameterIDs() (ids []string) {
 	return ids
 }
 
-func (p *parser) checkParameters() {
-	for i, id := range p.parameterIDs() {
-		if slices.Index(p.parameterIDs(), id) < i {
-			p.fault(p.nodes.parameters[i], "the parameter %q is declared twice", id)
+func (p *parser) checkParameters(used map[string]bool) {
+	for i := range p.def.Parameters {
+		q, at := &p.def.Parameters[i], p.nodes.parameters[i]
+		if slices.Index(p.parameterIDs(), q.ID) < i {
+			p.fault(at, "the parameter %q is declared twice", q.ID)
+		}
+		if q.Type == param.Columns || q.Type == param.Grouping {
+			p.chosenColumns(q, at)
+		}
+		p.checkBy(q, at)
+		for _, narrowing := range q.By {
+			used[narrowing] = true
 		}
 	}
 }
 
 func (p *parser) checkDataset(d *Dataset, used map[string]bool) {
-	pieces := slices.Concat([]Piece{d.From}, d.Where, d.Group)
+	pieces := slices.Concat([]Piece{d.From, d.Scope}, d.Group)
+	for _, w := range d.Where {
+		pieces = append(pieces, w.Piece)
+		if w.Within != "" {
+			p.checkWithin(w, used)
+		}
+	}
 	for _, c := range d.Columns {
-		pieces = append(pieces, c.Is)
+		pieces = append(pieces, c.Is, c.labels)
 		if c.Opens != nil {
 			p.checkOpens(d, c)
 		}
 	}
 	for _, piece := range pieces {
-		at := &yaml.Node{Line: piece.Line, Column: piece.Col}
-		for _, r := range References(piece.SQL) {
-			used[r.Parameter] = true
-			q := p.def.Parameter(r.Parameter)
-			switch {
-			case q == nil:
-				p.fault(at, "the SQL speaks of :%s, which is not a parameter%s", r.Parameter, meant(r.Parameter, p.parameterIDs()))
-			case q.Type == param.Range && r.Part != "start" && r.Part != "end":
-				p.fault(at, ":%s is a range; write :%s.start or :%s.end", r, r.Parameter, r.Parameter)
-			case q.Type != param.Range && r.Part != "":
-				p.fault(at, ":%s is a %s and has no part %q", r.Parameter, q.Type, r.Part)
+		p.checkPiece(piece, used)
+	}
+	at := &yaml.Node{Line: d.From.Line, Column: d.From.Col}
+	p.wants(at, "dataset "+d.ID+" is grouped by", d.Levels, used, param.Grouping)
+	p.wants(at, "dataset "+d.ID+" is compared by", d.Compare, used, param.Range)
+}
+
+// wants checks that a name, where there is one, is a parameter of a type.
+func (p *parser) wants(at *yaml.Node, what, id string, used map[string]bool, types ...param.Type) {
+	if id == "" {
+		return
+	}
+	used[id] = true
+	q := p.def.Parameter(id)
+	if q == nil {
+		p.fault(at, "%s :%s, which is not a parameter%s", what, id, meant(id, p.parameterIDs()))
+	} else if !slices.Contains(types, q.Type) {
+		p.fault(at, "%s :%s, which is a %s; it must be a %s", what, id, q.Type, types[0])
+	}
+}
+
+func (p *parser) checkWithin(w Condition, used map[string]bool) {
+	at := &yaml.Node{Line: w.Line, Column: w.Col}
+	p.wants(at, "the condition lies within", w.Within, used, param.Range, param.Ranges, param.Period)
+	if q := p.def.Parameter(w.Within); q != nil && (q.Timed || q.Type == param.Ranges) && !w.Moments {
+		p.fault(at, ":%s has times of day; say that the column holds moments in UTC: as: moments", w.Within)
+	}
+}
+
+// parts are what a reference to a parameter of a type must name after a point.
+var parts = map[param.Type][]string{
+	param.Range: {"start", "end"}, param.Ranges: {"start", "end"}, param.Period: {"start", "end"}, param.Codes: {"first", "last"},
+}
+
+func (p *parser) checkPiece(piece Piece, used map[string]bool) {
+	at := &yaml.Node{Line: piece.Line, Column: piece.Col}
+	texts := []string{piece.SQL}
+	if piece.By != "" {
+		texts = slices.Sorted(maps.Values(piece.Cases))
+		p.wants(at, "the piece is switched by", piece.By, used, param.Choice, param.Flag)
+		p.checkCases(piece, at)
+	}
+	for _, r := range slices.Concat(mapped(texts, References)...) {
+		used[r.Parameter] = true
+		q := p.def.Parameter(r.Parameter)
+		switch {
+		case q == nil:
+			p.fault(at, "the SQL speaks of :%s, which is not a parameter%s", r.Parameter, meant(r.Parameter, p.parameterIDs()))
+		case parts[q.Type] != nil && !slices.Contains(parts[q.Type], r.Part):
+			p.fault(at, ":%s is a %s; write :%s.%s or :%s.%s", r, q.Type, r.Parameter, parts[q.Type][0], r.Parameter, parts[q.Type][1])
+		case parts[q.Type] == nil && r.Part != "":
+			p.fault(at, ":%s is a %s and has no part %q", r.Parameter, q.Type, r.Part)
+		case q.Type == param.Columns || q.Type == param.Grouping:
+			p.fault(at, ":%s chooses columns and has no value to bind", r.Parameter)
+		}
+	}
+}
+
+func mapped[F, T any](list []F, change func(F) T) (out []T) {
+	for _, item := range list {
+		out = append(out, change(item))
+	}
+	return out
+}
+
+// checkCases looks whether each case is an entry of the parameter.
+func (p *parser) checkCases(piece Piece, at *yaml.Node) {
+	q := p.def.Parameter(piece.By)
+	if q == nil || q.From != "" {
+		return
+	}
+	allowed := []string{"none", "else"}
+	if q.Type == param.Flag {
+		allowed = append(allowed, "yes", "no")
+	}
+	for _, o := range q.Options {
+		allowed = append(allowed, o.Code)
+	}
+	for _, code := range slices.Sorted(maps.Keys(piece.Cases)) {
+		if !slices.Contains(allowed, code) {
+			p.fault(at, "%q is not an entry of :%s%s", code, piece.By, meant(code, allowed))
+		}
+	}
+}
+
+// checkNotes reads the conditions of the notes.
+func (p *parser) checkNotes(used map[string]bool) {
+	names := noteNames(p.def.Parameters)
+	for i := range p.def.Notes {
+		text := valueOf(p.nodes.notes[i], "when")
+		if text == nil {
+			continue
+		}
+		c, err := formula.ParseCondition(text.Value, names)
+		var wrong *formula.Fault
+		if errors.As(err, &wrong) {
+			p.fault(&yaml.Node{Line: text.Line, Column: text.Column + wrong.At}, "the note's condition: %s", wrong.Message)
+		}
+		p.def.Notes[i].When = c
+		for _, q := range p.def.Parameters { // a parameter may be there for a note alone
+			if strings.Contains(text.Value, q.ID) {
+				used[q.ID] = true
 			}
 		}
 	}
@@ -95,7 +205,8 @@ func (p *parser) checkOpens(d *Dataset, c Column) {
 	}
 }
 
-func (p *parser) checkView(v View, at *yaml.Node) {
+func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
+	p.wants(at, "view "+v.ID+" shows the columns of", v.Chosen, used, param.Columns)
 	if v.Of == "" {
 		return
 	}

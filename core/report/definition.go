@@ -8,11 +8,13 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/param"
 )
 
-// Definition is a report as its author wrote it, checked.
+// Definition is a report as its author wrote it, checked. What its values
+// decide is settled by [Definition.Settle].
 type Definition struct {
 	ID         string
 	Title      string
@@ -23,6 +25,7 @@ type Definition struct {
 	Guide      string
 	Source     string
 	Parameters []param.Parameter
+	Notes      []Note
 	Datasets   []Dataset
 	Views      []View
 	Page       []string // ids of the views shown together, in order
@@ -33,6 +36,12 @@ type Definition struct {
 	parameterLines []int
 }
 
+// Note is shown when its condition holds of the values.
+type Note struct {
+	When *formula.Condition
+	Say  string
+}
+
 // Limits bound a run of the report.
 type Limits struct {
 	Rows       int64         // most rows kept; 0 means the service's limit
@@ -40,27 +49,60 @@ type Limits struct {
 	AfterCrash string        // fail or again: what becomes of a run that the service's end cut off
 }
 
-// Piece is a piece of the source's SQL and where it stands in the file.
+// Piece is a piece of the source's SQL and where it stands in the file. A piece
+// may be switched: then By is a parameter, and Cases holds what stands for each
+// of its entries, for "none" where nothing is chosen, and for "else".
 type Piece struct {
-	SQL  string
-	Line int
-	Col  int
+	SQL   string
+	By    string
+	Cases map[string]string
+	Line  int
+	Col   int
+}
+
+// Condition is one line of where. Within, if any, is a parameter of days or
+// times that the piece must lie in; Moments tells that the piece is a moment in
+// UTC even where the parameter has days.
+type Condition struct {
+	Piece
+	Within  string
+	Moments bool
 }
 
 // Dataset is one query and its columns.
 type Dataset struct {
 	ID      string
 	From    Piece
-	Where   []Piece
+	Where   []Condition
 	Group   []Piece
-	Key     string
+	Levels  string   // parameter whose chosen columns the rows are grouped by
+	Scope   Piece    // the column that a person's units limit; "everyone" for rows that are not about units
+	Compare string   // range parameter whose companions are read too
+	Key     []string // columns that tell a row from all others
 	Columns []Column
+
+	read []Column // what the query gives, where Columns holds more
 }
 
+// Read returns the columns that the dataset's query gives. Settled datasets
+// that are compared have further columns, computed from several queries.
+func (d *Dataset) Read() []Column {
+	if d.read != nil {
+		return d.read
+	}
+	return d.Columns
+}
+
+// Everyone is the scope of rows that are not about units.
+const Everyone = "everyone"
+
 // Schema returns the frame schema of the dataset's rows.
-func (d *Dataset) Schema() frame.Schema {
-	s := make(frame.Schema, len(d.Columns))
-	for i, c := range d.Columns {
+func (d *Dataset) Schema() frame.Schema { return SchemaOf(d.Columns) }
+
+// SchemaOf returns the frame schema of columns.
+func SchemaOf(columns []Column) frame.Schema {
+	s := make(frame.Schema, len(columns))
+	for i, c := range columns {
 		s[i] = frame.Field{Name: c.ID, Kind: c.Kind, Scale: c.Scale, Currency: c.Currency}
 	}
 	return s
@@ -90,7 +132,13 @@ type Column struct {
 	Stored   string
 	Total    frame.Op
 	Opens    *Opens
+	Percent  *Percent // where the column is computed from two others
+
+	labels Piece // what Label is switched by
 }
+
+// Percent says that a column is the percentage that one column is of another.
+type Percent struct{ Of, By string }
 
 // Opens leads from a cell to another report, with parameters filled from the
 // row or, where From begins with a colon, from this run's own parameters.
@@ -108,6 +156,7 @@ type View struct {
 	Title   string
 	Of      string // dataset
 	Columns []string
+	Chosen  string // parameter that supplies the columns
 	Sort    []frame.Key
 	Empty   string // say or omit: what a page does with it when there are no rows
 }

@@ -1,6 +1,7 @@
 package report
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 
@@ -8,69 +9,151 @@ import (
 )
 
 // Query is the planned query of one dataset: pieces of the author's SQL with
-// bound values between them.
+// bound values between them. Companions are the same query for the ranges that
+// the dataset is compared with.
 type Query struct {
-	Dataset *Dataset
-	Parts   []Part
+	Dataset    *Dataset
+	Parts      []Part
+	Companions []Query
 }
 
 // Part is a piece of SQL, or the name and value of a parameter to bind. Value
-// is a string, a bool, a frame.Number, a period.Day, a []string or, when
-// nothing was chosen, nil or no strings.
+// is a string, a bool, a frame.Number, a period.Day, a time.Time, a []string
+// or, when nothing was chosen, nil or no strings.
 type Part struct {
 	SQL   string
 	Name  string
 	Value any
 }
 
-// Plan makes the queries of a run. A condition whose parameter has no value is
-// left out. Values are never written into the SQL.
-func (d *Definition) Plan(values param.Values) ([]Query, error) { return d.plan(values, false) }
+// Reach is how far a person sees: everything, or the rows of these units.
+type Reach struct {
+	Limited bool
+	Units   []string
+}
+
+// Plan makes the queries of a run of a settled definition. A condition whose
+// parameter has no value is left out; a limited reach adds one that cuts the
+// rows to its units. Values are never written into the SQL. It fails when a
+// limited person asks for a dataset that cannot be cut.
+func (d *Definition) Plan(values param.Values, reach Reach) ([]Query, error) {
+	return d.plan(values, reach, false)
+}
 
 // PlanAll makes the queries with every condition in them, whether its
 // parameter has a value or not, so that a source can check all of the SQL.
-func (d *Definition) PlanAll(values param.Values) ([]Query, error) { return d.plan(values, true) }
+func (d *Definition) PlanAll(values param.Values) ([]Query, error) {
+	return d.plan(values, Reach{Limited: true, Units: []string{}}, true)
+}
 
-func (d *Definition) plan(values param.Values, all bool) ([]Query, error) {
+func (d *Definition) plan(values param.Values, reach Reach, all bool) ([]Query, error) {
 	var out []Query
 	for i := range d.Datasets {
-		q := Query{Dataset: &d.Datasets[i]}
-		if err := q.plan(values, all); err != nil {
-			return nil, fmt.Errorf("report %s, dataset %s: %w", d.ID, q.Dataset.ID, err)
+		q, err := d.Datasets[i].query(values, reach, all)
+		if err != nil {
+			return nil, fmt.Errorf("report %s, dataset %s: %w", d.ID, d.Datasets[i].ID, err)
+		}
+		if v, ok := values.Of(d.Datasets[i].Compare); ok {
+			for _, c := range v.Companions {
+				companion, err := d.Datasets[i].query(values.With(v.Parameter.ID, c.Range), reach, all)
+				if err != nil {
+					return nil, fmt.Errorf("report %s, dataset %s: %w", d.ID, d.Datasets[i].ID, err)
+				}
+				q.Companions = append(q.Companions, companion)
+			}
 		}
 		out = append(out, q)
 	}
 	return out, nil
 }
 
-func (q *Query) plan(values param.Values, all bool) error {
-	d := q.Dataset
-	for i, c := range d.Columns {
+func (d *Dataset) query(values param.Values, reach Reach, all bool) (Query, error) {
+	q := Query{Dataset: d}
+	for i, c := range d.Read() {
 		q.text([]string{"select ", ", "}[min(i, 1)])
 		if err := q.piece(c.Is.SQL, values); err != nil {
-			return err
+			return q, err
 		}
 		q.text(` as "` + c.ID + `"`)
 	}
 	q.text("\nfrom ")
 	if err := q.piece(d.From.SQL, values); err != nil {
-		return err
+		return q, err
 	}
-	joint := "\nwhere "
-	for _, w := range d.Where {
-		if !all && !answered(w.SQL, values) {
-			continue
-		}
-		q.text(joint + "(")
-		if err := q.piece(w.SQL, values); err != nil {
-			return err
-		}
-		q.text(")")
-		joint = "\n  and "
+	if err := q.where(values, reach, all); err != nil {
+		return q, err
 	}
 	for i, g := range d.Group {
 		q.text([]string{"\ngroup by ", ", "}[min(i, 1)])
 		if err := q.piece(g.SQL, values); err != nil {
+			return q, err
+		}
+	}
+	return q, nil
+}
+
+func (q *Query) where(values param.Values, reach Reach, all bool) error {
+	joint := "\nwhere "
+	for _, w := range q.Dataset.Where {
+		if !all && !answered(w, values) {
+			continue
+		}
+		q.text(joint + "(")
+		joint = "\n  and "
+		err := error(nil)
+		if w.Within == "" {
+			err = q.piece(w.SQL, values)
+		} else {
+			err = q.within(w, values)
+		}
+		if err != nil {
+			return err
+		}
+		q.text(")")
+	}
+	switch scope := q.Dataset.Scope.SQL; {
+	case !reach.Limited || scope == Everyone:
+	case scope == "" && !all:
+		return ErrNotCut
+	case scope != "":
+		q.text(joint + "(")
+		if err := q.piece(scope, values); err != nil {
+			return err
+		}
+		q.text(") in ")
+		q.Parts = append(q.Parts, Part{Name: "your units", Value: reach.Units})
+	}
+	return nil
+}
+
+// ErrNotCut says that rows cannot be cut to a person's units.
+var ErrNotCut = errors.New("its rows cannot be cut to your units, because its definition names no scope; ask a librarian")
+
+// within writes that a piece lies in the days or times of a parameter. With no
+// value it lies in none, which only the check of a definition asks for.
+func (q *Query) within(w Condition, values param.Values) error {
+	v, ok := values.Of(w.Within)
+	if !ok {
+		return fmt.Errorf("there is no parameter %q", w.Within)
+	}
+	bound := func(joint, op string, value any) error {
+		q.text(joint)
+		if err := q.piece(w.SQL, values); err != nil {
+			return err
+		}
+		q.text(op)
+		q.Parts = append(q.Parts, Part{Name: w.Within, Value: value})
+		return nil
+	}
+	if !w.Moments {
+		return errors.Join(bound("", " >= ", v.Range.First), bound(" and ", " <= ", v.Range.Last))
+	}
+	if len(v.Intervals) == 0 {
+		return bound("", " is ", nil)
+	}
+	for i, t := range v.Intervals {
+		err := errors.Join(bound([]string{"", " or "}[min(i, 1)], " >= ", t.From), bound(" and ", " < ", t.To))
+		if err != nil {
 			return err
 		}
 	}
@@ -100,8 +183,8 @@ func (q *Query) piece(sql string, values param.Values) error {
 }
 
 // answered tells whether every parameter that a condition speaks of has a value.
-func answered(sql string, values param.Values) bool {
-	for _, r := range References(sql) {
+func answered(w Condition, values param.Values) bool {
+	for _, r := range append(References(w.SQL), Reference{Parameter: w.Within}) {
 		if v, ok := values.Of(r.Parameter); ok && !v.Given {
 			return false
 		}
@@ -117,14 +200,21 @@ func bind(v param.Value, part string) (any, error) {
 		return nil, nil
 	}
 	switch v.Parameter.Type {
-	case param.Range:
+	case param.Range, param.Ranges, param.Period:
 		switch part {
 		case "start":
 			return v.Range.First, nil
 		case "end":
 			return v.Range.Last, nil
 		}
-	case param.Integer, param.Decimal:
+	case param.Codes:
+		switch part {
+		case "first":
+			return v.Codes[0], nil
+		case "last":
+			return v.Codes[1], nil
+		}
+	case param.Integer, param.Decimal, param.Money, param.Horizon, param.Newest:
 		return v.Number, nil
 	case param.Flag:
 		return v.Flag, nil

@@ -31,6 +31,35 @@ func (r *reader) sorted() Faults {
 	return slices.Compact(r.faults)
 }
 
+// mostNodes bounds what the aliases of one file may expand to.
+const mostNodes = 50_000
+
+// plain copies a tree with every alias replaced by what it stands for. A tree
+// that is too large, or an alias within itself, is a fault.
+func (r *reader) plain(root *yaml.Node) *yaml.Node {
+	left := mostNodes
+	var copied func(n *yaml.Node) *yaml.Node
+	copied = func(n *yaml.Node) *yaml.Node {
+		if left--; left < 0 {
+			return &yaml.Node{Kind: yaml.ScalarNode, Line: n.Line, Column: n.Column}
+		}
+		if n.Kind == yaml.AliasNode {
+			return copied(n.Alias)
+		}
+		c := *n
+		c.Content = make([]*yaml.Node, len(n.Content))
+		for i := range n.Content {
+			c.Content[i] = copied(n.Content[i])
+		}
+		return &c
+	}
+	out := copied(root)
+	if left < 0 {
+		r.fault(root, "the file has more than %d parts; an alias may stand within itself", mostNodes)
+	}
+	return out
+}
+
 // keys says what to do with each key of a mapping.
 type keys map[string]func(value *yaml.Node)
 
@@ -143,10 +172,24 @@ func (r *reader) texts(to *[]string) func(*yaml.Node) {
 	}
 }
 
+// piece reads SQL, or SQL that a parameter switches: {by: ':rule', CODE: ...}.
 func (r *reader) piece(to *Piece) func(*yaml.Node) {
 	return func(n *yaml.Node) {
-		r.text(&to.SQL)(n)
 		to.Line, to.Col = n.Line, n.Column
+		if valueOf(n, "by") == nil {
+			r.text(&to.SQL)(n)
+			return
+		}
+		to.Cases = map[string]string{}
+		for i := 0; i+1 < len(n.Content); i += 2 {
+			var text string
+			r.text(&text)(n.Content[i+1])
+			if n.Content[i].Value == "by" {
+				to.By = strings.TrimPrefix(text, ":")
+			} else {
+				to.Cases[n.Content[i].Value] = text
+			}
+		}
 	}
 }
 

@@ -208,7 +208,7 @@ func TestPlanLeavesOutWhatIsNotAnswered(t *testing.T) {
 		if err != nil || len(faults) > 0 {
 			t.Fatal(err, faults)
 		}
-		queries, err := d.Plan(values)
+		queries, err := d.Plan(values, Reach{})
 		if err != nil {
 			t.Fatal(err)
 		}

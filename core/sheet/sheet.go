@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"slices"
 
+	"mantilla/core/compare"
 	"mantilla/core/frame"
 	"mantilla/core/nearest"
 	"mantilla/core/report"
@@ -163,11 +164,16 @@ func (s *Sheet) selectRows(d *report.Dataset, conditions []frame.Condition) (*Or
 	}
 	o := &Order{Rows: rows, Totals: map[string]frame.Value{}}
 	for _, c := range d.Columns {
-		if c.Total == frame.NoTotal {
+		if c.Total == frame.NoTotal || c.Total == frame.Ratio {
 			continue
 		}
 		if o.Totals[c.ID], err = s.frame.Total(rows, c.ID, c.Total); err != nil {
 			return nil, err
+		}
+	}
+	for _, c := range d.Columns {
+		if c.Percent != nil {
+			o.Totals[c.ID] = compare.Percent(o.Totals[c.Percent.Of], o.Totals[c.Percent.By])
 		}
 	}
 	return o, nil

@@ -5,6 +5,7 @@ package demotest
 import (
 	"context"
 	"log/slog"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
@@ -26,7 +27,8 @@ type Service struct {
 	Dir     string // its data directory
 	Source  string // path of the cooperative's database
 	Library *library.Library
-	Client  *api.ClientWithResponses
+	Token   string                   // of the administrator
+	Client  *api.ClientWithResponses // calls as the administrator
 }
 
 // data is the demo data, written once for all tests of a process.
@@ -68,7 +70,7 @@ func Start(t testing.TB) *Service {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { s.Library.Close() })
-	if err := demo.LoadCatalog(ctx, s.Library); err != nil {
+	if err := demo.Load(ctx, s.Library); err != nil {
 		t.Fatal(err)
 	}
 	closing := make(chan struct{})
@@ -76,10 +78,30 @@ func Start(t testing.TB) *Service {
 	t.Cleanup(web.Close)
 	t.Cleanup(func() { close(closing) })
 	s.URL = web.URL
-	if s.Client, err = api.NewClientWithResponses(s.URL + "/api"); err != nil {
-		t.Fatal(err)
-	}
+	s.Token, s.Client = s.As(t, "adda")
 	return s
+}
+
+// As signs a person of the demo in, and returns the token and a client that
+// calls with it.
+func (s *Service) As(t testing.TB, name string) (token string, client *api.ClientWithResponses) {
+	t.Helper()
+	token, _, _, err := s.Library.SignIn(context.Background(), name, demo.Password, "token", "test")
+	if err == nil {
+		client, err = api.NewClientWithResponses(s.URL+"/api", api.WithRequestEditorFn(Bearer(token)))
+	}
+	if err != nil {
+		t.Fatalf("%s: %v", name, err)
+	}
+	return token, client
+}
+
+// Bearer adds a token to a request.
+func Bearer(token string) api.RequestEditorFn {
+	return func(_ context.Context, r *http.Request) error {
+		r.Header.Set("Authorization", "Bearer "+token)
+		return nil
+	}
 }
 
 // Run runs a report to its end and returns the run.

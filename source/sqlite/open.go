@@ -62,6 +62,7 @@ func confine(c *sqlite3.Conn) error {
 			return fmt.Errorf("confining the connection: %w", err)
 		}
 	}
+	// Definitions may compare texts without case and accents.
 	err := c.CreateFunction("fold", 1, sqlite3.DETERMINISTIC, func(ctx sqlite3.Context, arg ...sqlite3.Value) {
 		ctx.ResultText(frame.Fold(arg[0].Text()))
 	})

@@ -52,6 +52,8 @@ func bind(s *sqlite3.Stmt, args []any) error {
 			err = s.BindBool(i+1, v)
 		case period.Day:
 			err = s.BindText(i+1, v.String())
+		case time.Time:
+			err = s.BindText(i+1, v.UTC().Format("2006-01-02T15:04:05Z"))
 		case frame.Number:
 			err = bindNumber(s, i+1, v)
 		default:
@@ -126,9 +128,10 @@ func (s *session) Read(ctx context.Context, q report.Query, rows *frame.Builder,
 		if err := bind(stmt, args); err != nil {
 			return err
 		}
-		cells := make([]cell, len(q.Dataset.Columns))
+		columns := q.Dataset.Read()
+		cells := make([]cell, len(columns))
 		for i := range cells {
-			cells[i] = reader(i, &q.Dataset.Columns[i])
+			cells[i] = reader(i, &columns[i])
 		}
 		for stmt.Step() {
 			for i, read := range cells {
@@ -137,7 +140,7 @@ func (s *session) Read(ctx context.Context, q report.Query, rows *frame.Builder,
 					continue
 				}
 				if err := read(stmt, kind, rows); err != nil {
-					return fmt.Errorf("row %d, column %s: %w", rows.Rows()+1, q.Dataset.Columns[i].ID, err)
+					return fmt.Errorf("row %d, column %s: %w", rows.Rows()+1, columns[i].ID, err)
 				}
 			}
 			if err := rows.EndRow(); err != nil {

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
@@ -16,7 +15,6 @@ import (
 	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/core/frame"
-	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/source"
@@ -328,49 +326,13 @@ func TestFingerprintFollowsTheSource(t *testing.T) {
 	}
 }
 
-func labels(entries []param.Entry) string {
-	var out []string
-	for _, e := range entries {
-		out = append(out, e.Code)
-	}
-	return strings.Join(out, " ")
-}
-
-func TestLists(t *testing.T) {
+func TestList(t *testing.T) {
 	f, _ := open(t)
-	ctx := context.Background()
-	for _, c := range []struct {
-		list string
-		wish source.Wish
-		want string
-	}{
-		{"units", source.Wish{Limit: 10}, "A2 A B A1 B1 C"},
-		{"units", source.Wish{Search: "LORR", Limit: 10}, "A"},
-		{"units", source.Wish{Search: "mill b1", Limit: 10}, "B1"},
-		{"units", source.Wish{Codes: []string{"C", "A"}, Limit: 10}, "A C"},
-		{"units", source.Wish{Limit: 2}, "A2 A"},
-		{"units", source.Wish{Search: "%_'", Limit: 2}, ""},
-		{"lots", source.Wish{Search: "a2", Limit: 10}, "L3"},
-		{"lots", source.Wish{Limit: 10}, "L3 L1 L2"},
-	} {
-		got, err := f.Entries(ctx, c.list, c.wish)
-		if err != nil || labels(got) != c.want {
-			t.Errorf("%s %+v: got %q, %v; want %q", c.list, c.wish, labels(got), err, c.want)
-		}
+	got, err := f.List(t.Context(), "units")
+	if err != nil || len(got) != 6 || got[1].Code != "A" || got[1].Parent != "C" || !got[1].Current {
+		t.Errorf("read as %+v, %v", got, err)
 	}
-	for typed, want := range map[string]string{"b1": "B1", "lorrin": "A", "Mill": "A1 B1", "Marr/Mill": "B1", "Whole/Lórrin/mill": "A1", "Nowhere/Mill": "", "x": ""} {
-		got, err := f.Match(ctx, "units", typed)
-		if err != nil || labels(got) != want {
-			t.Errorf("match %q: got %q, %v; want %q", typed, labels(got), err, want)
-		}
-	}
-	if got, err := f.Near(ctx, "units", "Lorin"); err != nil || labels(got) != "A" {
-		t.Errorf("near: got %q, %v", labels(got), err)
-	}
-	if got, err := f.Below(ctx, "units", []string{"A", "B1"}); err != nil || fmt.Sprint(got) != "[A A1 A2 B1]" {
-		t.Errorf("below: got %v, %v", got, err)
-	}
-	if _, err := f.Entries(ctx, "unit", source.Wish{}); err == nil || !strings.Contains(err.Error(), "it has lots and units") {
+	if _, err := f.List(t.Context(), "unit"); err == nil || !strings.Contains(err.Error(), "it has lots and units") {
 		t.Errorf("an unknown list: %v", err)
 	}
 }

@@ -4,6 +4,149 @@
  */
 
 export interface paths {
+    "/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is signed in, and what they may do. */
+        get: operations["getSession"];
+        put?: never;
+        /** Sign a browser in; the answer sets its cookie. */
+        post: operations["signIn"];
+        /** Make the cookie or token worthless. */
+        delete: operations["signOut"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change one's own password, which signs one out everywhere. */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign a command line in; the answer holds its token. */
+        post: operations["makeToken"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All accounts. */
+        get: operations["listPeople"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Make or change an account. */
+        put: operations["putPerson"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All groups; their members for administrators only. */
+        get: operations["listGroups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Make or change a group of people. */
+        put: operations["putGroup"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The parameters that are declared once for the whole catalog. */
+        get: operations["getShared"];
+        /** Change the shared parameters; refused when a report would no longer be right. */
+        put: operations["putShared"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/service": {
         parameters: {
             query?: never;
@@ -69,6 +212,211 @@ export interface paths {
         get: operations["getReport"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** What the form begins with for this person, and its lists. */
+        get: operations["getForm"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** To whom a report is open. */
+        get: operations["getOpening"];
+        /** Say to whom a report is open from now on. */
+        put: operations["putOpening"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/criteria": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** Kept criteria of a report, one's usual first, each with what it comes to today. */
+        get: operations["listCriteria"];
+        put?: never;
+        /** Keep values under a new name. */
+        post: operations["keepCriteria"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/criteria/{criteria}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        /** Criteria, also deleted ones, with what they come to today. */
+        get: operations["getCriteria"];
+        /** Overwrite, rename or share criteria. */
+        put: operations["changeCriteria"];
+        post?: never;
+        /** Delete criteria; restoring brings them back. */
+        delete: operations["deleteCriteria"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/criteria/{criteria}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring deleted criteria back. */
+        post: operations["restoreCriteria"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/criteria/{criteria}/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Let one's form of the report begin with these criteria. */
+        put: operations["setUsual"];
+        post?: never;
+        /** Let one's form begin with the report's own defaults again. */
+        delete: operations["unsetUsual"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/controls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Run controls by title. */
+        get: operations["listControls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/controls/{control}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        /** One run control, also a deleted one. */
+        get: operations["getControl"];
+        /** Make a run control, or change one that was seen at the revision in If-Match. */
+        put: operations["putControl"];
+        post?: never;
+        /** Delete a run control; restoring brings it back. */
+        delete: operations["deleteControl"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/controls/{control}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a deleted run control back. */
+        post: operations["restoreControl"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/controls/{control}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        /** Past runs of a control, the newest first. */
+        get: operations["listControlRuns"];
+        put?: never;
+        /** Run every report of a control, in order. */
+        post: operations["runControl"];
         delete?: never;
         options?: never;
         head?: never;
@@ -325,7 +673,7 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         Problem: {
-            /** @description A word for programs: not-found, values, definition, reading, request, stale, full, source, internal. */
+            /** @description A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, taken, stale, full, source, internal. */
             type: string;
             title: string;
             status: number;
@@ -342,6 +690,173 @@ export interface components {
             near?: string[];
             line?: number;
             column?: number;
+            /** @description Entries that other parameters rule out. */
+            dropped?: string[];
+            /** @description What is left of the value without them. */
+            rest?: string;
+        };
+        SignIn: {
+            name: string;
+            password: string;
+            /** @description What a token is for. */
+            label?: string;
+        };
+        NewPassword: {
+            old: string;
+            password: string;
+        };
+        Token: {
+            token: string;
+            /** Format: date-time */
+            ends: string;
+            who: components["schemas"]["Who"];
+        };
+        /** @enum {string} */
+        Role: "reader" | "runner" | "author" | "librarian" | "administrator";
+        Who: {
+            name: string;
+            title: string;
+            role: components["schemas"]["Role"];
+            /** @description The units that the person is limited to; none for no limit. */
+            units: string[];
+            groups: string[];
+            rights: ("run" | "write" | "catalog" | "people")[];
+        };
+        PersonChange: {
+            title: string;
+            role: components["schemas"]["Role"];
+            units: string[];
+            closed: boolean;
+            /** @description A new password; left out to keep the present one. */
+            password?: string;
+        };
+        Person: components["schemas"]["PersonChange"] & {
+            name: string;
+            groups: string[];
+            /** @description Too many failures; signing in is refused for a while. */
+            locked: boolean;
+            /** Format: int64 */
+            revision: number;
+        };
+        GroupChange: {
+            title: string;
+            members: string[];
+        };
+        Group: components["schemas"]["GroupChange"] & {
+            id: string;
+            /** Format: int64 */
+            revision: number;
+        };
+        Opening: {
+            everyone: boolean;
+            groups: string[];
+            people: string[];
+        };
+        Form: {
+            defaults: components["schemas"]["Values"];
+            /** @description Where a default of the person's own comes from. */
+            from: {
+                [key: string]: string;
+            };
+            /** @description The entries of lists that are not too long. */
+            lists: {
+                [key: string]: components["schemas"]["Entry"][];
+            };
+            periods: {
+                [key: string]: components["schemas"]["Preset"][];
+            };
+        };
+        CriteriaChange: {
+            name: string;
+            /** @description A group, everyone, or nothing. */
+            shared: string;
+            values: components["schemas"]["Values"];
+        };
+        Criteria: components["schemas"]["CriteriaChange"] & {
+            id: string;
+            report: string;
+            owner: string;
+            mine: boolean;
+            usual: boolean;
+            /** Format: int64 */
+            revision: number;
+            /** Format: date-time */
+            changedAt: string;
+            deleted: boolean;
+            /** @description What they come to today. */
+            sentence: string;
+            /** @description What no longer fits the report, with the mend. */
+            unfit: string[];
+            /**
+             * Format: date-time
+             * @description When they last ran well.
+             */
+            lastRun?: string;
+            /** Format: int64 */
+            lastRows: number;
+        };
+        Step: {
+            report: string;
+            criteria?: string;
+            values?: components["schemas"]["Values"];
+            /** @description View that is opened first. */
+            view?: string;
+        };
+        /** @enum {string} */
+        Output: "kept" | "csv" | "xlsx";
+        ControlChange: {
+            title: string;
+            shared: string;
+            steps: components["schemas"]["Step"][];
+            outputs: components["schemas"]["Output"][];
+            /**
+             * Format: int64
+             * @description Most rows of each run; 0 for the report's limit.
+             */
+            rows: number;
+            /**
+             * Format: int64
+             * @description Longest time of each run; 0 for the report's limit.
+             */
+            seconds: number;
+            /**
+             * @description When its runs may start; nothing for any time.
+             * @example 20:00-06:00
+             */
+            hours: string;
+            /**
+             * @description What is done with an empty result.
+             * @enum {string}
+             */
+            empty: "keep" | "note" | "fail";
+            /** @description How many days results are kept; 0 for no limit. */
+            keepDays: number;
+        };
+        Control: components["schemas"]["ControlChange"] & {
+            id: string;
+            owner: string;
+            mine: boolean;
+            /** Format: int64 */
+            revision: number;
+            /** Format: date-time */
+            changedAt: string;
+            deleted: boolean;
+            /** Format: date-time */
+            lastRun?: string;
+        };
+        Overrides: {
+            /** @description For this once: NAME for every report that has it, REPORT.NAME for one. */
+            values: {
+                [key: string]: string;
+            };
+        };
+        ControlRun: {
+            id: string;
+            control: string;
+            askedBy: string;
+            /** Format: date-time */
+            askedAt: string;
+            runs: components["schemas"]["Run"][];
         };
         Service: {
             name: string;
@@ -417,10 +932,15 @@ export interface components {
             id: string;
             label: string;
             /** @enum {string} */
-            type: "text" | "integer" | "decimal" | "flag" | "date" | "range" | "unit" | "entity" | "choice";
+            type: "text" | "integer" | "decimal" | "money" | "flag" | "date" | "range" | "ranges" | "period" | "unit" | "entity" | "choice" | "codes" | "columns" | "grouping" | "horizon" | "newest";
             help: string;
+            /** @description Heading that it stands under; More is folded. */
+            group: string;
             many: boolean;
             required: boolean;
+            /** @description Shown and not changed. */
+            locked: boolean;
+            hidden: boolean;
             default: string;
             /** @description How the sentence says that nothing is chosen. */
             all: string;
@@ -432,6 +952,12 @@ export interface components {
             options: components["schemas"]["Entry"][];
             /** @description Its entries stand below one another. */
             tree: boolean;
+            /** @description Its ranges may have times of day. */
+            time: boolean;
+            /** @description It may have companion periods. */
+            compare: boolean;
+            /** @description Parameters that rule entries of its list out. */
+            narrowedBy: string[];
         };
         Entry: {
             code: string;
@@ -440,6 +966,8 @@ export interface components {
             parent?: string;
             detail?: string;
             current: boolean;
+            /** @description Ruled out by what other parameters are set to. */
+            out?: boolean;
         };
         View: {
             id: string;
@@ -448,6 +976,7 @@ export interface components {
         };
         Typed: {
             values: components["schemas"]["Values"];
+            criteria?: string;
         };
         /** @description Parameter ids with what was typed; several entries with semicolons between. */
         Values: {
@@ -456,6 +985,8 @@ export interface components {
         Ask: {
             report: string;
             values: components["schemas"]["Values"];
+            /** @description The criteria that the values come from. */
+            criteria?: string;
         };
         Fact: {
             parameter: string;
@@ -469,6 +1000,9 @@ export interface components {
         };
         Resolution: {
             sentence: string;
+            notes: string[];
+            /** @description A result of the same values while the source is unchanged. */
+            kept?: components["schemas"]["ResultLine"];
             facts: components["schemas"]["Fact"][];
             faults: components["schemas"]["Fault"][];
         };
@@ -496,6 +1030,9 @@ export interface components {
             reason?: string;
             /** @description Its kept result. */
             result?: string;
+            note?: string;
+            criteria?: string;
+            control?: string;
         };
         ResultLine: {
             id: string;
@@ -508,6 +1045,11 @@ export interface components {
             rows: number;
             /** Format: int64 */
             bytes: number;
+            /**
+             * Format: date-time
+             * @description When it is deleted.
+             */
+            keptTill?: string;
         };
         Result: components["schemas"]["ResultLine"] & {
             run: string;
@@ -522,6 +1064,8 @@ export interface components {
             source: string;
             fingerprint: string;
             seal: string;
+            /** @description What its rows are cut to; none for no limit. */
+            units: string[];
             page: components["schemas"]["PageView"][];
             views: components["schemas"]["PageView"][];
         };
@@ -605,6 +1149,12 @@ export interface components {
         ResultID: string;
         /** @example lots */
         ViewID: string;
+        /** @example C-12 */
+        CriteriaID: string;
+        /** @example month-end */
+        ControlID: string;
+        /** @description Revision that is changed; left out to make something new. */
+        IfMatch: string;
         Limit: number;
         /** @description Columns shown */
         Columns: string[];
@@ -630,6 +1180,259 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    getSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Who it is. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Who"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    signIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description Who it is. */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Who"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    signOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Signed out. */
+            204: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description It is changed. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    makeToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description The token. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Token"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The accounts. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putPerson: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listGroups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The groups. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putGroup: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupChange"];
+            };
+        };
+        responses: {
+            /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getShared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/yaml": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putShared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["DefinitionText"];
+        responses: {
+            /** @description They are changed. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     getService: {
         parameters: {
             query?: never;
@@ -720,6 +1523,459 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
+    getForm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The form. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Form"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getOpening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The people and groups. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Opening"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putOpening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Opening"];
+            };
+        };
+        responses: {
+            /** @description It is open to them. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listCriteria: {
+        parameters: {
+            query?: {
+                search?: string;
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The criteria. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Criteria"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    keepCriteria: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CriteriaChange"];
+            };
+        };
+        responses: {
+            /** @description The criteria. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Criteria"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getCriteria: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The criteria. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Criteria"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    changeCriteria: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CriteriaChange"];
+            };
+        };
+        responses: {
+            /** @description The criteria. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Criteria"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteCriteria: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description They are out of sight. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    restoreCriteria: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The criteria. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Criteria"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    setUsual: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description They are one's usual. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    unsetUsual: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description There are none. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listControls: {
+        parameters: {
+            query?: {
+                search?: string;
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run controls. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Control"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run control. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Control"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putControl: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ControlChange"];
+            };
+        };
+        responses: {
+            /** @description The run control. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Control"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is out of sight. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    restoreControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run control. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Control"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listControlRuns: {
+        parameters: {
+            query?: {
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The runs. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlRun"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    runControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Overrides"];
+            };
+        };
+        responses: {
+            /** @description Its runs wait in the queue. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlRun"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     getDefinition: {
         parameters: {
             query?: never;
@@ -778,6 +2034,13 @@ export interface operations {
                 search?: string;
                 /** @description Only these codes. */
                 code?: string[];
+                /**
+                 * @description Values of other parameters as NAME=VALUE; they may rule entries out.
+                 * @example [
+                 *       "branch=N"
+                 *     ]
+                 */
+                given?: string[];
                 limit?: number;
             };
             header?: never;

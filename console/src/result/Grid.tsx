@@ -10,6 +10,9 @@ import { rowHeight, useWindow } from './window'
 
 type Props = { result: string; sheet: Sheet; reading: Reading; tall: boolean; onSort: (sort: string[]) => void }
 
+/** Totals that need no word beside them. */
+const plain = ['none', 'sum', 'ratio']
+
 /** The longest a view is drawn that stands with others on a page. */
 const mostOnPage = 12
 
@@ -58,7 +61,7 @@ export function Grid({ result, sheet, reading, tall, onSort }: Props) {
             <div role="row" className={classes.totals} style={{ gridTemplateColumns: template }}>
               {sheet.totals.map((t, i) => (
                 <div key={sheet.columns[i].id} role="cell" className={sheet.columns[i].right ? classes.right : undefined}>
-                  {t.text !== undefined && <>{t.op !== 'sum' && <small>{t.op} </small>}{t.text}</>}
+                  {t.text !== undefined && <>{plain.includes(t.op) || <small>{t.op} </small>}{t.text}</>}
                 </div>
               ))}
             </div>
@@ -75,5 +78,5 @@ function width(sheet: Sheet, i: number) {
   const total = sheet.totals[i].text?.length ?? 0
   const heading = Math.min(sheet.columns[i].heading.length + 2, 20)
   const gaps = 6 // the padding of a cell, and a little for letters wider than digits
-  return Math.min(Math.max(longest, total + (sheet.totals[i].op === 'sum' ? 0 : sheet.totals[i].op.length + 1), heading, 5), 36) + gaps
+  return Math.min(Math.max(longest, total + (plain.includes(sheet.totals[i].op) ? 0 : sheet.totals[i].op.length + 1), heading, 5), 36) + gaps
 }

@@ -1,0 +1,247 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"mantilla/api"
+)
+
+func criteriaCommand(c *client) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "criteria",
+		Short: "Keep values of a report under names",
+		Long: `Keep values of a report under names. What was typed is kept: last month stays
+last month. Run with them by: mantilla run REPORT --criteria NAME`,
+	}
+	cmd.AddCommand(listCriteriaCommand(c), saveCriteriaCommand(c), renameCriteriaCommand(c), deleteCriteriaCommand(c), restoreCriteriaCommand(c), usualCommand(c))
+	return cmd
+}
+
+func (c *client) criteriaOf(ctx context.Context, report, search string) ([]api.Criteria, error) {
+	most := 1000
+	return fetch[[]api.Criteria](c, func(a *api.Client) (*http.Response, error) {
+		return a.ListCriteria(ctx, report, &api.ListCriteriaParams{Search: &search, Limit: &most})
+	})
+}
+
+// named finds criteria of a report by name or id. The person's own come before
+// those of others with the same name.
+func (c *client) named(ctx context.Context, report, name string) (api.Criteria, error) {
+	all, err := c.criteriaOf(ctx, report, "")
+	if err != nil {
+		return api.Criteria{}, err
+	}
+	same := func(k api.Criteria) bool { return strings.EqualFold(k.Name, name) || strings.EqualFold(k.Id, name) }
+	found := slices.IndexFunc(all, func(k api.Criteria) bool { return same(k) && k.Mine })
+	if found < 0 {
+		found = slices.IndexFunc(all, same)
+	}
+	if found < 0 {
+		var names []string
+		for _, k := range all {
+			names = append(names, k.Name)
+		}
+		return api.Criteria{}, &coded{exitNotFound, fmt.Sprintf("%s has no criteria %q; it has %s", report, name, orNone(names))}
+	}
+	return all[found], nil
+}
+
+func orNone(names []string) string {
+	if len(names) == 0 {
+		return "none"
+	}
+	return strings.Join(names, ", ")
+}
+
+func listCriteriaCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:               "list REPORT [WORD]",
+		Short:             "List criteria with what they come to today",
+		Args:              args(cobra.RangeArgs(1, 2)),
+		ValidArgsFunction: c.completeReport,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			list, err := c.criteriaOf(cmd.Context(), given[0], strings.Join(given[1:], " "))
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(list)
+			}
+			t := table{headings: []string{"Id", "Name", "Whose", "Last run", "Rows", "Today"}, right: []bool{4: true, 5: false}}
+			for _, k := range list {
+				whose, last, rows, today := k.Owner, "never", "", k.Sentence
+				if k.Usual {
+					whose += ", usual"
+				}
+				if k.Shared != "" {
+					whose += ", shared with " + k.Shared
+				}
+				if k.LastRun != nil {
+					last, rows = k.LastRun.Local().Format("2 Jan 15:04"), fmt.Sprint(k.LastRows)
+				}
+				if len(k.Unfit) > 0 {
+					today = "no longer fits: " + strings.Join(k.Unfit, "; ")
+				}
+				t.rows = append(t.rows, []string{k.Id, k.Name, whose, last, rows, today})
+			}
+			_, err = t.draw(c.out, widthOf(c.out))
+			return err
+		},
+	}
+}
+
+func saveCriteriaCommand(c *client) *cobra.Command {
+	var shared string
+	var overwrite bool
+	cmd := &cobra.Command{
+		Use:   "save REPORT NAME [NAME=VALUE...]",
+		Short: "Keep values under a name",
+		Long: `Keep values under a name. When you have criteria of that name already, what
+would change is shown and nothing is kept, unless --overwrite says so.`,
+		Example:           `  mantilla criteria save intake-lots "Hollin last month" received="last month" unit=Hollin`,
+		Args:              args(cobra.MinimumNArgs(2)),
+		ValidArgsFunction: c.completeReport,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			report, name := given[0], given[1]
+			values, err := pairs(given[2:])
+			if err != nil {
+				return err
+			}
+			all, err := c.criteriaOf(cmd.Context(), report, name)
+			if err != nil {
+				return err
+			}
+			at := slices.IndexFunc(all, func(k api.Criteria) bool { return k.Mine && strings.EqualFold(k.Name, name) })
+			change := api.CriteriaChange{Name: name, Shared: shared, Values: values}
+			if at < 0 {
+				return c.keptCriteria(func(a *api.Client) (*http.Response, error) { return a.KeepCriteria(cmd.Context(), report, change) })
+			}
+			present := all[at]
+			changes := differences(present.Values, values)
+			if !overwrite && len(changes) > 0 {
+				return usage("%s exists, and this would change it:\n  %s\nrepeat with --overwrite, or choose another name", name, strings.Join(changes, "\n  "))
+			}
+			if !cmd.Flags().Changed("share") {
+				change.Shared = present.Shared
+			}
+			revision := fmt.Sprint(present.Revision)
+			return c.keptCriteria(func(a *api.Client) (*http.Response, error) {
+				return a.ChangeCriteria(cmd.Context(), present.Id, &api.ChangeCriteriaParams{IfMatch: &revision}, change)
+			})
+		},
+	}
+	cmd.Flags().StringVar(&shared, "share", "", "share with a group, or with everyone")
+	cmd.Flags().BoolVar(&overwrite, "overwrite", false, "change the criteria that have the name")
+	return cmd
+}
+
+// differences says how values would change, a line each.
+func differences(was, will map[string]string) (lines []string) {
+	all := maps.Clone(was)
+	maps.Copy(all, will)
+	for _, name := range slices.Sorted(maps.Keys(all)) {
+		a, had := was[name]
+		b, has := will[name]
+		switch {
+		case !has:
+			lines = append(lines, fmt.Sprintf("%s: %q would go", name, a))
+		case !had:
+			lines = append(lines, fmt.Sprintf("%s: %q would be added", name, b))
+		case a != b:
+			lines = append(lines, fmt.Sprintf("%s: %q would become %q", name, a, b))
+		}
+	}
+	return lines
+}
+
+func (c *client) keptCriteria(call func(*api.Client) (*http.Response, error)) error {
+	k, err := fetch[api.Criteria](c, call)
+	if err != nil {
+		return err
+	}
+	if c.json() {
+		return c.printJSON(k)
+	}
+	fmt.Fprintf(c.out, "%s  %s: %s\n", k.Id, k.Name, k.Sentence)
+	for _, u := range k.Unfit {
+		fmt.Fprintln(c.out, "·", u)
+	}
+	return nil
+}
+
+func renameCriteriaCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:               "rename REPORT NAME NEW",
+		Short:             "Give criteria another name",
+		Args:              args(cobra.ExactArgs(3)),
+		ValidArgsFunction: c.completeReport,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			k, err := c.named(cmd.Context(), given[0], given[1])
+			if err != nil {
+				return err
+			}
+			revision := fmt.Sprint(k.Revision)
+			return c.keptCriteria(func(a *api.Client) (*http.Response, error) {
+				return a.ChangeCriteria(cmd.Context(), k.Id, &api.ChangeCriteriaParams{IfMatch: &revision}, api.CriteriaChange{Name: given[2], Shared: k.Shared, Values: k.Values})
+			})
+		},
+	}
+}
+
+func deleteCriteriaCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:               "delete REPORT NAME",
+		Short:             "Delete criteria; restore brings them back",
+		Args:              args(cobra.ExactArgs(2)),
+		ValidArgsFunction: c.completeReport,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			k, err := c.named(cmd.Context(), given[0], given[1])
+			if err != nil {
+				return err
+			}
+			return c.done(fmt.Sprintf("%s is deleted; mantilla criteria restore %s brings it back.", k.Name, k.Id), func(a *api.Client) (*http.Response, error) {
+				return a.DeleteCriteria(cmd.Context(), k.Id)
+			})
+		},
+	}
+}
+
+func restoreCriteriaCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:   "restore ID",
+		Short: "Bring deleted criteria back",
+		Args:  args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			return c.keptCriteria(func(a *api.Client) (*http.Response, error) { return a.RestoreCriteria(cmd.Context(), given[0]) })
+		},
+	}
+}
+
+func usualCommand(c *client) *cobra.Command {
+	var none bool
+	cmd := &cobra.Command{
+		Use:               "usual REPORT NAME",
+		Short:             "Let your form of the report begin with these criteria",
+		Args:              args(cobra.ExactArgs(2)),
+		ValidArgsFunction: c.completeReport,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			k, err := c.named(cmd.Context(), given[0], given[1])
+			if err != nil {
+				return err
+			}
+			if none {
+				return c.done(k.Name+" is no longer your usual.", func(a *api.Client) (*http.Response, error) { return a.UnsetUsual(cmd.Context(), k.Id) })
+			}
+			return c.done(k.Name+" is your usual.", func(a *api.Client) (*http.Response, error) { return a.SetUsual(cmd.Context(), k.Id) })
+		},
+	}
+	cmd.Flags().BoolVar(&none, "none", false, "begin with the report's own defaults again")
+	return cmd
+}

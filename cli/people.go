@@ -1,0 +1,207 @@
+package cli
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"mantilla/api"
+)
+
+func peopleCommand(c *client) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "people",
+		Short: "List the accounts; put one",
+		Args:  args(cobra.NoArgs),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			people, err := c.people(cmd)
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(people)
+			}
+			t := table{headings: []string{"Name", "Person", "Role", "Groups", "Units", "State"}}
+			for _, p := range people {
+				state := map[bool]string{true: "closed"}[p.Closed]
+				if p.Locked {
+					state = "locked for a while"
+				}
+				t.rows = append(t.rows, []string{p.Name, p.Title, string(p.Role), strings.Join(p.Groups, ", "), strings.Join(p.Units, ", "), state})
+			}
+			_, err = t.draw(c.out, widthOf(c.out))
+			return err
+		},
+	}
+	cmd.AddCommand(putPersonCommand(c))
+	return cmd
+}
+
+func (c *client) people(cmd *cobra.Command) ([]api.Person, error) {
+	return fetch[[]api.Person](c, func(a *api.Client) (*http.Response, error) { return a.ListPeople(cmd.Context()) })
+}
+
+func putPersonCommand(c *client) *cobra.Command {
+	var title, role string
+	var units []string
+	var closed, password bool
+	cmd := &cobra.Command{
+		Use:   "put NAME",
+		Short: "Make an account, or change what is named of one",
+		Example: `  mantilla people put ottilie --title "Ottilie Bramwick" --role runner --units UF-HOL
+  mantilla people put ottilie --closed`,
+		Args: args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			people, err := c.people(cmd)
+			if err != nil {
+				return err
+			}
+			at := slices.IndexFunc(people, func(p api.Person) bool { return p.Name == given[0] })
+			change := api.PersonChange{Role: api.Runner, Units: []string{}}
+			params := &api.PutPersonParams{}
+			if at >= 0 {
+				p := people[at]
+				change = api.PersonChange{Title: p.Title, Role: p.Role, Units: p.Units, Closed: p.Closed}
+				revision := fmt.Sprint(p.Revision)
+				params.IfMatch = &revision
+			}
+			flags := cmd.Flags()
+			if flags.Changed("title") {
+				change.Title = title
+			}
+			if flags.Changed("role") {
+				change.Role = api.Role(role)
+			}
+			if flags.Changed("units") {
+				change.Units = slices.DeleteFunc(units, func(u string) bool { return u == "" })
+			}
+			if flags.Changed("closed") {
+				change.Closed = closed
+			}
+			if password || at < 0 {
+				secret, err := c.askSecret(cmd, "Password of "+given[0]+": ")
+				if err != nil {
+					return err
+				}
+				change.Password = &secret
+			}
+			return c.done(given[0]+" is kept.", func(a *api.Client) (*http.Response, error) {
+				return a.PutPerson(cmd.Context(), given[0], params, change)
+			})
+		},
+	}
+	cmd.Flags().StringVar(&title, "title", "", "how the person is called")
+	cmd.Flags().StringVar(&role, "role", "", "reader, runner, author, librarian or administrator")
+	cmd.Flags().StringSliceVar(&units, "units", nil, "codes of the units that the person is limited to; '' for no limit")
+	cmd.Flags().BoolVar(&closed, "closed", false, "close the account; --closed=false opens it again")
+	cmd.Flags().BoolVar(&password, "password", false, "give a new password")
+	must(cmd.RegisterFlagCompletionFunc("role", fixed("reader", "runner", "author", "librarian", "administrator")))
+	return cmd
+}
+
+// done makes a call that answers with nothing and says that it was done.
+func (c *client) done(said string, call func(*api.Client) (*http.Response, error)) error {
+	r, err := c.send(call)
+	if err != nil {
+		return err
+	}
+	fmt.Fprintln(c.err, said)
+	return r.Body.Close()
+}
+
+func groupsCommand(c *client) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "groups",
+		Short: "List the groups of people; put one",
+		Args:  args(cobra.NoArgs),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			groups, err := c.groups(cmd)
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(groups)
+			}
+			t := table{headings: []string{"Group", "Title", "Members"}}
+			for _, g := range groups {
+				t.rows = append(t.rows, []string{g.Id, g.Title, strings.Join(g.Members, ", ")})
+			}
+			_, err = t.draw(c.out, widthOf(c.out))
+			return err
+		},
+	}
+	var title string
+	var members []string
+	put := &cobra.Command{
+		Use:     "put GROUP",
+		Short:   "Make a group, or change what is named of one",
+		Example: `  mantilla groups put stores --title "Store keepers" --members runa,dora`,
+		Args:    args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			groups, err := c.groups(cmd)
+			if err != nil {
+				return err
+			}
+			change, params := api.GroupChange{Title: given[0], Members: []string{}}, &api.PutGroupParams{}
+			if at := slices.IndexFunc(groups, func(g api.Group) bool { return g.Id == given[0] }); at >= 0 {
+				revision := fmt.Sprint(groups[at].Revision)
+				change, params.IfMatch = api.GroupChange{Title: groups[at].Title, Members: groups[at].Members}, &revision
+			}
+			if cmd.Flags().Changed("title") {
+				change.Title = title
+			}
+			if cmd.Flags().Changed("members") {
+				change.Members = slices.DeleteFunc(members, func(m string) bool { return m == "" })
+			}
+			return c.done(given[0]+" is kept.", func(a *api.Client) (*http.Response, error) {
+				return a.PutGroup(cmd.Context(), given[0], params, change)
+			})
+		},
+	}
+	put.Flags().StringVar(&title, "title", "", "what the group is called")
+	put.Flags().StringSliceVar(&members, "members", nil, "names of all its members")
+	cmd.AddCommand(put)
+	return cmd
+}
+
+func (c *client) groups(cmd *cobra.Command) ([]api.Group, error) {
+	return fetch[[]api.Group](c, func(a *api.Client) (*http.Response, error) { return a.ListGroups(cmd.Context()) })
+}
+
+func openCommand(c *client) *cobra.Command {
+	var everyone bool
+	var groups, people []string
+	cmd := &cobra.Command{
+		Use:   "open REPORT",
+		Short: "Tell, or say, to whom a report is open",
+		Example: `  mantilla open intake-lots
+  mantilla open ledger-lines --groups accounts --people rhea`,
+		Args:              args(cobra.ExactArgs(1)),
+		ValidArgsFunction: c.completeReport,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			f := cmd.Flags()
+			if f.Changed("everyone") || f.Changed("groups") || f.Changed("people") {
+				to := api.Opening{Everyone: everyone, Groups: append([]string{}, groups...), People: append([]string{}, people...)}
+				return c.done(given[0]+" is open to them.", func(a *api.Client) (*http.Response, error) {
+					return a.PutOpening(cmd.Context(), given[0], to)
+				})
+			}
+			to, err := fetch[api.Opening](c, func(a *api.Client) (*http.Response, error) { return a.GetOpening(cmd.Context(), given[0]) })
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(to)
+			}
+			fmt.Fprintf(c.out, "Everyone  %t\nGroups    %s\nPeople    %s\n", to.Everyone, strings.Join(to.Groups, ", "), strings.Join(to.People, ", "))
+			return nil
+		},
+	}
+	cmd.Flags().BoolVar(&everyone, "everyone", false, "open it to everyone with an account")
+	cmd.Flags().StringSliceVar(&groups, "groups", nil, "open it to these groups, and to no others")
+	cmd.Flags().StringSliceVar(&people, "people", nil, "open it to these people, and to no others")
+	return cmd
+}

@@ -1,0 +1,142 @@
+package report
+
+import (
+	"go.yaml.in/yaml/v3"
+	"golang.org/x/text/currency"
+
+	"mantilla/core/frame"
+)
+
+func (p *parser) dataset(id, n *yaml.Node) {
+	d := Dataset{}
+	p.id(&d.ID, '_')(id)
+	seen := p.mapping(n, "a dataset", keys{
+		"from":     p.piece(&d.From),
+		"where":    func(n *yaml.Node) { p.items(n, func(item *yaml.Node) { d.Where = append(d.Where, p.condition(item)) }) },
+		"group_by": p.pieces(&d.Group),
+		"levels":   p.text(&d.Levels),
+		"scope":    p.piece(&d.Scope),
+		"compare":  p.text(&d.Compare),
+		"key":      p.texts(&d.Key),
+		"columns":  func(n *yaml.Node) { p.items(n, func(item *yaml.Node) { p.column(item, &d) }) },
+	})
+	p.need(n, "the dataset", seen, "from", "columns")
+	for _, k := range d.Key {
+		if d.Column(k) == nil {
+			p.fault(seen["key"], "the key %q is not a column of dataset %s%s", k, d.ID, meant(k, columnIDs(&d)))
+		}
+	}
+	if d.Compare != "" && len(d.Key) == 0 {
+		p.fault(seen["compare"], "dataset %s is compared and needs a key that finds a row in the other period: key: [COLUMN]", d.ID)
+	}
+	p.def.Datasets = append(p.def.Datasets, d)
+	p.nodes.datasets = append(p.nodes.datasets, n)
+}
+
+func columnIDs(d *Dataset) []string {
+	var ids []string
+	for _, c := range d.Columns {
+		ids = append(ids, c.ID)
+	}
+	return ids
+}
+
+func (p *parser) column(n *yaml.Node, d *Dataset) {
+	c := Column{Stored: "smallest"}
+	kind, total, scale := "text", "none", int64(-1)
+	seen := p.mapping(n, "a column", keys{
+		"id":       p.id(&c.ID, '_'),
+		"label":    p.label(&c),
+		"is":       p.piece(&c.Is),
+		"type":     p.text(&kind),
+		"scale":    p.number(&scale, 0, 12),
+		"currency": p.text(&c.Currency),
+		"unit":     p.text(&c.Unit),
+		"stored":   p.oneOf(&c.Stored, "smallest", "decimal"),
+		"total":    p.text(&total),
+		"opens":    func(n *yaml.Node) { p.opens(n, &c) },
+	})
+	p.need(n, "the column", seen, "id", "is", "type")
+	if d.Column(c.ID) != nil {
+		p.fault(n, "dataset %s has the column %q twice", d.ID, c.ID)
+	}
+	var err error
+	if c.Kind, err = frame.KindNamed(kind); err != nil {
+		p.fault(seen["type"], "%v", err)
+	} else if c.Total, err = frame.OpNamed(total); err != nil {
+		p.fault(seen["total"], "%v", err)
+	} else if err = c.Total.Fits(c.Kind); err != nil {
+		p.fault(seen["total"], "column %s: %v", c.ID, err)
+	}
+	p.places(n, &c, scale)
+	if c.Label == "" {
+		c.Label = titled(c.ID)
+	}
+	d.Columns = append(d.Columns, c)
+}
+
+// places settles scale and currency.
+func (p *parser) places(n *yaml.Node, c *Column, scale int64) {
+	switch c.Kind {
+	case frame.Money:
+		if c.Currency == "" {
+			c.Currency = p.defaults.Currency
+		}
+		unit, err := currency.ParseISO(c.Currency)
+		if err != nil {
+			p.fault(n, "column %s: %q is not an ISO 4217 currency code such as EUR", c.ID, c.Currency)
+			return
+		}
+		digits, _ := currency.Standard.Rounding(unit)
+		c.Scale = int32(digits)
+	case frame.Decimal:
+		if scale < 0 {
+			p.fault(n, "column %s is a decimal and lacks its number of places; write scale: 2", c.ID)
+			return
+		}
+		c.Scale = int32(scale)
+	default:
+		if scale >= 0 {
+			p.fault(n, "column %s holds %s; only a decimal has a scale", c.ID, c.Kind)
+		}
+	}
+}
+
+func (p *parser) opens(n *yaml.Node, c *Column) {
+	o := Opens{}
+	seen := p.mapping(n, "opens", keys{
+		"report": p.text(&o.Report),
+		"with": func(n *yaml.Node) {
+			p.each(n, "with", func(name, from *yaml.Node) {
+				o.With = append(o.With, Fill{name.Value, from.Value})
+			})
+		},
+	})
+	p.need(n, "opens", seen, "report")
+	c.Opens = &o
+}
+
+// condition reads a line of where: SQL, switched SQL, or a piece that must lie
+// within the days or times of a parameter.
+func (p *parser) condition(n *yaml.Node) (c Condition) {
+	if valueOf(n, "within") == nil {
+		p.piece(&c.Piece)(n)
+		return c
+	}
+	as := ""
+	seen := p.mapping(n, "a condition", keys{"is": p.piece(&c.Piece), "within": p.text(&c.Within), "as": p.oneOf(&as, "days", "moments")})
+	p.need(n, "the condition", seen, "is")
+	c.Moments, c.Line, c.Col = as == "moments", n.Line, n.Column
+	return c
+}
+
+// label reads a label or one that is switched.
+func (p *parser) label(c *Column) func(*yaml.Node) {
+	return func(n *yaml.Node) {
+		p.piece(&c.labels)(n)
+		c.Label = c.labels.SQL
+		if c.labels.By != "" {
+			c.Label = titled(c.ID)
+		}
+	}
+}

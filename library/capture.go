@@ -1,0 +1,207 @@
+package library
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"github.com/apache/arrow-go/v18/arrow"
+
+	"mantilla/core/compare"
+	"mantilla/core/frame"
+	"mantilla/core/param"
+	"mantilla/core/report"
+	"mantilla/source"
+	"mantilla/store"
+)
+
+// capture is the work of a run: read every dataset from one view of the
+// source, keep the rows, seal the result. Reading runs ahead of keeping by a
+// few batches, so both cores are used and memory stays flat.
+func (l *Library) capture(ctx context.Context, run store.Run, progress func(int64)) (result, rows int64, err error) {
+	d, err := l.version(ctx, run.Report, run.Version)
+	if err != nil {
+		return 0, 0, err
+	}
+	limits := l.limits(d, run.Terms)
+	ctx, cancel := context.WithTimeoutCause(ctx, limits.Time,
+		fmt.Errorf("the run took longer than %s, the limit of this report; choose less", limits.Time))
+	defer cancel()
+	src, err := l.source(d.Source)
+	if err != nil {
+		return 0, 0, err
+	}
+	values, err := l.factsOf(ctx, d, run, src)
+	if err != nil {
+		return 0, 0, err
+	}
+	queries, err := d.Settle(values).Plan(values, report.Reach(run.Reach))
+	if err != nil {
+		return 0, 0, err
+	}
+	fingerprint, err := src.Fingerprint(ctx)
+	if err != nil {
+		return 0, 0, err
+	}
+	session, err := src.Begin(ctx)
+	if err != nil {
+		return 0, 0, err
+	}
+	defer session.Close()
+
+	c := counting{limit: limits.Rows, progress: progress}
+	keep := l.store.Capture(run.Number)
+	for _, q := range queries {
+		keep.Dataset(q.Dataset.ID)
+		read := keepRows
+		if len(q.Companions) > 0 {
+			read = keepCompared
+		}
+		if err := read(ctx, session, q, keep, &c); err != nil {
+			return 0, c.rows, err
+		}
+	}
+	if c.rows == 0 {
+		switch run.Terms.Empty {
+		case "fail":
+			return 0, 0, errors.New("the result is empty, which its run control treats as failed")
+		case "note":
+			run.Note = "The result is empty."
+		}
+	}
+	result, err = keep.Seal(context.WithoutCancel(ctx), run, store.Manifest{Report: d.ID, Version: d.Version, Typed: run.Typed, Facts: run.Facts,
+		AskedBy: run.AskedBy, StartedAt: run.StartedAt, Duration: l.settings.Now().Sub(run.StartedAt), Source: d.Source, Fingerprint: fingerprint, Reach: run.Reach}, l.settings.Now())
+	return result, c.rows, err
+}
+
+// limits fills in the service's limits where the report has none. The terms of
+// a run control can only be tighter.
+func (l *Library) limits(d *report.Definition, terms store.Terms) report.Limits {
+	limits := d.Limits
+	if limits.Rows == 0 {
+		limits.Rows = l.settings.MaxRows
+	}
+	if limits.Time == 0 {
+		limits.Time = l.settings.MaxTime
+	}
+	if terms.Rows > 0 {
+		limits.Rows = min(limits.Rows, terms.Rows)
+	}
+	if terms.Time > 0 {
+		limits.Time = min(limits.Time, terms.Time)
+	}
+	return limits
+}
+
+// factsOf reads a run's values back from what they were resolved to when it
+// was asked for, so that a run that waited over midnight keeps its days.
+func (l *Library) factsOf(ctx context.Context, d *report.Definition, run store.Run, src opened) (param.Values, error) {
+	setting := param.Setting{Calendar: l.Calendar(), Lists: src.book.For(report.Reach(run.Reach))}
+	values, faults, err := param.Resolve(ctx, d.Parameters, resolved(run.Facts), setting)
+	if err == nil && len(faults) > 0 {
+		err = faults
+	}
+	return values, err
+}
+
+func resolved(facts []store.Fact) map[string]string {
+	out := map[string]string{}
+	for _, f := range facts {
+		out[f.Parameter] = f.Resolved
+	}
+	return out
+}
+
+// counting counts the rows of all datasets of a run against its limit.
+type counting struct {
+	before   int64 // rows of earlier datasets
+	rows     int64
+	limit    int64
+	progress func(int64)
+}
+
+func (c *counting) tick(rows int64) error {
+	c.rows = c.before + rows
+	c.progress(c.rows)
+	if c.rows > c.limit {
+		return fmt.Errorf("the run gives more than %d rows, the limit of this report; choose less, a shorter range for one", c.limit)
+	}
+	return nil
+}
+
+// keepRows streams one query into the store.
+func keepRows(ctx context.Context, session source.Session, q report.Query, keep *store.Capture, c *counting) error {
+	ctx, cancel := context.WithCancelCause(ctx)
+	defer cancel(nil)
+	records := make(chan arrow.RecordBatch, 2)
+	kept := make(chan error, 1)
+	go func() {
+		var err error
+		for record := range records {
+			if err == nil {
+				if err = keep.Add(ctx, record); err != nil {
+					cancel(err) // interrupts the reading
+				}
+			}
+		}
+		kept <- err
+	}()
+	rows := frame.NewBuilder(report.SchemaOf(q.Dataset.Read()), frame.BatchRows, func(record arrow.RecordBatch) error {
+		select {
+		case records <- record:
+			return nil
+		case <-ctx.Done():
+			return context.Cause(ctx)
+		}
+	})
+	err := readRows(ctx, session, q, rows, c)
+	close(records)
+	if keepErr := <-kept; keepErr != nil {
+		return keepErr
+	}
+	return err
+}
+
+func readRows(ctx context.Context, session source.Session, q report.Query, rows *frame.Builder, c *counting) error {
+	c.before = c.rows
+	if err := session.Read(ctx, q, rows, func() error { return c.tick(rows.Rows()) }); err != nil {
+		return err
+	}
+	return rows.Close()
+}
+
+// keepCompared reads a query and its companions and keeps their comparison.
+// The rows of a comparison are totals, few enough to be held in memory.
+func keepCompared(ctx context.Context, session source.Session, q report.Query, keep *store.Capture, c *counting) error {
+	schema := report.SchemaOf(q.Dataset.Read())
+	var periods []*frame.Frame
+	for _, query := range append([]report.Query{q}, q.Companions...) {
+		var records []arrow.RecordBatch
+		rows := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error {
+			records = append(records, r)
+			return nil
+		})
+		if err := readRows(ctx, session, query, rows, c); err != nil {
+			return err
+		}
+		f, err := frame.New(schema, records...)
+		if err != nil {
+			return err
+		}
+		periods = append(periods, f)
+	}
+	layout := compare.Layout{}
+	for i, col := range q.Dataset.Read() {
+		if slices.Contains(q.Dataset.Key, col.ID) {
+			layout.Key = append(layout.Key, i)
+		}
+		layout.Measure = append(layout.Measure, q.Dataset.Measure(col))
+	}
+	out := frame.NewBuilder(q.Dataset.Schema(), frame.BatchRows, func(r arrow.RecordBatch) error { return keep.Add(ctx, r) })
+	if err := compare.Periods(periods, layout, out); err != nil {
+		return err
+	}
+	c.rows = out.Rows()
+	return out.Close()
+}

@@ -1,0 +1,193 @@
+package library
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"mantilla/core/nearest"
+	"mantilla/store"
+)
+
+// Criteria are values kept under a name, with what they come to today.
+type Criteria struct {
+	store.Criteria
+	Mine     bool
+	Sentence string   // what they come to; "" when they no longer fit
+	Unfit    []string // what of them no longer fits, with the mend
+}
+
+// criteria returns criteria that the person sees and whose report is open.
+func (a *Access) criteria(ctx context.Context, number int64) (store.Criteria, error) {
+	c, err := a.store.CriteriaOf(ctx, number, a.person.Name)
+	if err != nil {
+		return c, fmt.Errorf("criteria C-%d: %w", number, err)
+	}
+	shared := c.Shared == "everyone" || slices.Contains(a.person.Groups, c.Shared)
+	if c.Owner != a.person.Name && !shared && !a.has(keepCatalog) || !a.opens(c.Report) {
+		return c, fmt.Errorf("criteria C-%d: %w", number, store.ErrNotFound)
+	}
+	return c, nil
+}
+
+// CriteriaWish says which criteria of a report are wanted.
+type CriteriaWish struct {
+	Search string // words in their names
+	Limit  int
+}
+
+// CriteriaFor returns the criteria of a report that the person sees, their
+// usual first, each with what it comes to today.
+func (a *Access) CriteriaFor(ctx context.Context, id string, w CriteriaWish) ([]Criteria, error) {
+	if _, err := a.Report(id); err != nil {
+		return nil, err
+	}
+	kept, err := a.store.CriteriaFor(ctx, id, store.Seen{Person: a.person.Name, Groups: a.person.Groups}, w.Search, w.Limit)
+	if err != nil {
+		return nil, err
+	}
+	q, err := a.ask(ctx, id, With{})
+	if err != nil {
+		return nil, err
+	}
+	out := []Criteria{}
+	for _, c := range kept {
+		if q.Calendar.Last, err = a.last(ctx, id, With{Criteria: c.Number}); err != nil {
+			return nil, err
+		}
+		described, err := a.describe(ctx, q, c)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, described)
+	}
+	return out, nil
+}
+
+// CriteriaOf returns one set of criteria with what it comes to today.
+func (a *Access) CriteriaOf(ctx context.Context, number int64) (Criteria, error) {
+	c, err := a.criteria(ctx, number)
+	if err != nil {
+		return Criteria{}, err
+	}
+	q, err := a.ask(ctx, c.Report, With{Criteria: number})
+	if err != nil {
+		return Criteria{}, err
+	}
+	return a.describe(ctx, q, c)
+}
+
+// describe adds what criteria come to, or what of them no longer fits. They
+// are never changed by themselves.
+func (a *Access) describe(ctx context.Context, q *asking, c store.Criteria) (Criteria, error) {
+	r, err := a.resolve(ctx, q, c.Typed)
+	if err != nil {
+		return Criteria{}, err
+	}
+	out := Criteria{Criteria: c, Mine: c.Owner == a.person.Name, Sentence: r.Sentence, Unfit: []string{}}
+	for _, f := range r.Faults {
+		out.Unfit = append(out.Unfit, f.Message)
+	}
+	return out, nil
+}
+
+// KeepCriteria keeps values under a new name. What was typed is kept: moving
+// ranges stay moving. Values need not be complete.
+func (a *Access) KeepCriteria(ctx context.Context, c store.Criteria) (Criteria, error) {
+	if err := a.may(run); err != nil {
+		return Criteria{}, err
+	}
+	d, err := a.Report(c.Report)
+	if err != nil {
+		return Criteria{}, err
+	}
+	if err := a.nameAndShare(&c.Name, c.Shared); err != nil {
+		return Criteria{}, err
+	}
+	c.Owner, c.Version, c.ChangedAt = a.person.Name, d.Version, a.settings.Now()
+	kept, err := a.store.AddCriteria(ctx, c)
+	if err != nil {
+		return Criteria{}, fmt.Errorf("criteria %q: %w", c.Name, err)
+	}
+	return a.CriteriaOf(ctx, kept.Number)
+}
+
+// nameAndShare checks a name, and a group to share with.
+func (a *Access) nameAndShare(name *string, shared string) error {
+	*name = strings.Join(strings.Fields(*name), " ")
+	if *name == "" || len(*name) > 120 {
+		return refused("name", "a name has 1 to 120 characters")
+	}
+	if shared != "" && shared != "everyone" && !slices.Contains(a.person.Groups, shared) && !a.has(keepCatalog) {
+		return refused("shared", "you are not in the group %q; share with %s", shared, nearest.Or(append([]string{"everyone"}, a.person.Groups...)))
+	}
+	return nil
+}
+
+// ChangeCriteria overwrites criteria whose revision is still the one seen.
+func (a *Access) ChangeCriteria(ctx context.Context, c store.Criteria) (Criteria, error) {
+	present, err := a.criteria(ctx, c.Number)
+	if err == nil {
+		err = a.mayChange(fmt.Sprintf("%q", present.Name), present.Owner)
+	}
+	if err == nil {
+		err = a.nameAndShare(&c.Name, c.Shared)
+	}
+	if err != nil {
+		return Criteria{}, err
+	}
+	d, err := a.Report(present.Report)
+	if err != nil {
+		return Criteria{}, err
+	}
+	c.Version, c.ChangedAt = d.Version, a.settings.Now()
+	if maps.Equal(c.Typed, present.Typed) {
+		c.Version = present.Version // renaming does not say that the values fit
+	}
+	if err := a.store.PutCriteria(ctx, c); err != nil {
+		return Criteria{}, fmt.Errorf("criteria %q: %w", c.Name, err)
+	}
+	return a.CriteriaOf(ctx, c.Number)
+}
+
+// DeleteCriteria takes criteria out of sight; RestoreCriteria brings them back.
+func (a *Access) DeleteCriteria(ctx context.Context, number int64) error {
+	c, err := a.criteria(ctx, number)
+	if err == nil {
+		err = a.mayChange(fmt.Sprintf("%q", c.Name), c.Owner)
+	}
+	if err == nil {
+		err = a.store.DeleteCriteria(ctx, number, a.settings.Now())
+	}
+	return err
+}
+
+// RestoreCriteria brings deleted criteria back.
+func (a *Access) RestoreCriteria(ctx context.Context, number int64) (Criteria, error) {
+	c, err := a.criteria(ctx, number)
+	if err == nil {
+		err = a.mayChange(fmt.Sprintf("%q", c.Name), c.Owner)
+	}
+	if err == nil {
+		err = a.store.RestoreCriteria(ctx, number)
+	}
+	if err != nil {
+		return Criteria{}, err
+	}
+	return a.CriteriaOf(ctx, number)
+}
+
+// SetUsual makes criteria the values that the person's form begins with, or
+// no longer.
+func (a *Access) SetUsual(ctx context.Context, number int64, usual bool) error {
+	c, err := a.criteria(ctx, number)
+	if err != nil {
+		return err
+	}
+	if !usual {
+		number = 0
+	}
+	return a.store.SetUsual(ctx, a.person.Name, c.Report, number)
+}

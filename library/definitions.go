@@ -1,0 +1,234 @@
+package library
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"mantilla/core/param"
+	"mantilla/core/period"
+	"mantilla/core/report"
+	"mantilla/source"
+	"mantilla/source/lookup"
+	"mantilla/store"
+)
+
+// Report returns the present version of a report that is open to the person.
+func (a *Access) Report(id string) (*report.Definition, error) {
+	present := a.present()
+	if d, ok := present[id]; ok && a.opens(id) {
+		return d, nil
+	}
+	var open []string
+	for known := range present {
+		if a.opens(known) {
+			open = append(open, known)
+		}
+	}
+	return nil, missing("report", id, open)
+}
+
+// Versions returns the versions that a report had, the newest first.
+func (a *Access) Versions(ctx context.Context, id string) ([]store.Version, error) {
+	return a.store.Versions(ctx, id)
+}
+
+func parseShared(text string) (*report.Shared, error) {
+	shared, faults := report.ParseShared([]byte(text))
+	if faults != nil {
+		return nil, faults
+	}
+	return shared, nil
+}
+
+// parse reads a definition as it was kept, with the shared parameters of then.
+func (l *Library) parse(text, shared string) (*report.Definition, error) {
+	s, err := parseShared(shared)
+	if err != nil {
+		return nil, err
+	}
+	d, faults := report.Parse([]byte(text), report.Defaults{Currency: l.settings.Currency, Shared: s})
+	if faults != nil {
+		return nil, faults
+	}
+	return d, nil
+}
+
+// version returns any version of a report that the catalog ever held.
+func (l *Library) version(ctx context.Context, id, version string) (*report.Definition, error) {
+	l.mu.RLock()
+	d := l.versions[id+"/"+version]
+	l.mu.RUnlock()
+	if d != nil {
+		return d, nil
+	}
+	text, shared, err := l.store.ReportText(ctx, id, version)
+	if err == nil {
+		d, err = l.parse(text, shared)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("version %.12s of report %s: %w", version, id, err)
+	}
+	l.mu.Lock()
+	l.versions[id+"/"+version] = d
+	l.mu.Unlock()
+	return d, nil
+}
+
+// CheckReport reads a definition and checks it against its source. When it is
+// not right, the error is a [report.Faults] that lists all that is wrong.
+func (a *Access) CheckReport(ctx context.Context, text []byte) (*report.Definition, error) {
+	if err := a.may(write); err != nil {
+		return nil, err
+	}
+	a.mu.RLock()
+	shared := a.shared
+	a.mu.RUnlock()
+	return a.check(ctx, text, shared)
+}
+
+func (l *Library) check(ctx context.Context, text []byte, shared *report.Shared) (*report.Definition, error) {
+	d, faults := report.Parse(text, report.Defaults{Currency: l.settings.Currency, Shared: shared})
+	if faults != nil {
+		return nil, faults
+	}
+	src, err := l.source(d.Source)
+	if err != nil {
+		return nil, report.Faults{{Line: 1, Column: 1, Message: err.Error()}}
+	}
+	if err := l.checkSource(ctx, d, src); err != nil {
+		return nil, err
+	}
+	return d, nil
+}
+
+// checkSource looks whether lists exist, defaults resolve and the source
+// understands every query, with each way that its pieces can be switched.
+func (l *Library) checkSource(ctx context.Context, d *report.Definition, src opened) error {
+	var faults report.Faults
+	lists := src.book.For(report.Reach{})
+	for _, p := range d.Parameters {
+		if p.From == "" {
+			continue
+		}
+		if _, err := lists.Entries(ctx, p.From, lookup.Wish{Limit: 1}); err != nil {
+			faults = append(faults, at(d, p.ID, fmt.Sprintf("parameter %s: %v", p.ID, err)))
+		}
+	}
+	if faults != nil {
+		return faults
+	}
+	calendar := l.Calendar()
+	calendar.Last = period.Last{At: l.settings.Now(), Of: "the check"} // since last run has something to begin at
+	values, wrong, err := param.Resolve(ctx, d.Parameters, nil, param.Setting{Calendar: calendar, Lists: lists})
+	if err != nil {
+		return err
+	}
+	for _, f := range wrong {
+		if p := d.Parameter(f.Parameter); p != nil && p.Default == "" {
+			continue // a required parameter without a default is for the person to fill in
+		}
+		faults = append(faults, at(d, f.Parameter, fmt.Sprintf("the default of parameter %s: %s", f.Parameter, f.Message)))
+	}
+	if faults != nil {
+		return faults
+	}
+	for _, settled := range d.Ways(values) {
+		if err := prepare(ctx, settled, values, src); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// prepare has the source understand every query of a settled definition.
+func prepare(ctx context.Context, d *report.Definition, values param.Values, src opened) error {
+	var faults report.Faults
+	queries, err := d.PlanAll(values)
+	if err != nil {
+		return err
+	}
+	for _, q := range queries {
+		if err := src.Prepare(ctx, q); errors.Is(err, source.ErrMissing) || errors.Is(err, source.ErrLocked) {
+			return err
+		} else if err != nil {
+			faults = append(faults, report.Fault{Line: q.Dataset.From.Line, Column: q.Dataset.From.Col,
+				Message: fmt.Sprintf("dataset %s: the source does not accept its SQL: %v", q.Dataset.ID, err)})
+		}
+	}
+	if faults != nil {
+		return faults
+	}
+	return nil
+}
+
+// at places a fault at a parameter's first line.
+func at(d *report.Definition, parameter, message string) report.Fault {
+	return report.Fault{Line: max(d.ParameterLine(parameter), 1), Column: 1, Message: message}
+}
+
+// PutReport checks a definition and makes it the present version of its
+// report. Was is the version seen before; see [store.Store.PutReport]. Authors
+// may put new reports; changing one that is there is for librarians, and for
+// authors as long as it is open to nobody.
+func (a *Access) PutReport(ctx context.Context, text []byte, was string) (*report.Definition, error) {
+	d, err := a.CheckReport(ctx, text)
+	if err != nil {
+		return nil, err
+	}
+	a.mu.RLock()
+	open := len(a.openings[d.ID]) > 0
+	a.mu.RUnlock()
+	if err := a.may(keepCatalog); err != nil && open {
+		return nil, err
+	}
+	kept := store.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text}
+	if err := a.store.PutReport(ctx, kept, was, a.settings.Now()); err != nil {
+		return nil, fmt.Errorf("report %s: %w", d.ID, err)
+	}
+	a.remember(d)
+	a.log.Info("report taken into the catalog", "report", d.ID, "version", d.Version[:12], "by", a.person.Name)
+	return d, nil
+}
+
+// Shared returns the file of parameters that are declared for the whole
+// catalog.
+func (a *Access) Shared() (string, error) {
+	a.mu.RLock()
+	defer a.mu.RUnlock()
+	return a.shared.Text, a.may(write)
+}
+
+// PutShared changes the shared parameters. Every report of the catalog is read
+// anew with them; when one is no longer right, nothing changes.
+func (a *Access) PutShared(ctx context.Context, text []byte) error {
+	if err := a.may(keepCatalog); err != nil {
+		return err
+	}
+	shared, faults := report.ParseShared(text)
+	if faults != nil {
+		return faults
+	}
+	var changed []*report.Definition
+	var kept []store.Report
+	for id, present := range a.present() {
+		d, err := a.check(ctx, []byte(present.Text), shared)
+		if err != nil {
+			return refused("shared", "with these shared parameters the report %s is not right: %w", id, err)
+		}
+		if d.Version != present.Version {
+			changed = append(changed, d)
+			kept = append(kept, store.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text})
+		}
+	}
+	if err := a.store.PutShared(ctx, string(text), kept, a.settings.Now()); err != nil {
+		return err
+	}
+	for _, d := range changed {
+		a.remember(d)
+	}
+	a.mu.Lock()
+	a.shared = shared
+	a.mu.Unlock()
+	return nil
+}

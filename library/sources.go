@@ -1,0 +1,97 @@
+package library
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"path/filepath"
+	"slices"
+
+	"mantilla/source"
+	"mantilla/source/lookup"
+	"mantilla/source/sqlite"
+)
+
+// opened is a source with the book of its lists.
+type opened struct {
+	source.Source
+	config *source.Config
+	book   *lookup.Book
+}
+
+func (l *Library) loadSources(ctx context.Context) error {
+	texts, err := l.store.Sources(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the sources: %w", err)
+	}
+	for _, text := range texts {
+		s, err := l.openSource([]byte(text))
+		if err != nil {
+			return err
+		}
+		l.sources[s.config.ID] = s
+	}
+	return nil
+}
+
+func (l *Library) closeSources() error {
+	var errs []error
+	for _, s := range l.sources {
+		errs = append(errs, s.Close())
+	}
+	return errors.Join(errs...)
+}
+
+func (l *Library) openSource(text []byte) (opened, error) {
+	config, err := source.ParseConfig(text)
+	if err != nil {
+		return opened{}, err
+	}
+	path := config.File
+	if !filepath.IsAbs(path) {
+		path = filepath.Join(l.settings.DataDir, path)
+	}
+	s, err := sqlite.Open(config, path)
+	if err != nil {
+		return opened{}, err
+	}
+	return opened{s, config, lookup.New(config, s)}, nil
+}
+
+// PutSource checks a source's declaration and takes it into the catalog. When
+// it is not right, the source stays as it was.
+func (a *Access) PutSource(ctx context.Context, text []byte) error {
+	if err := a.may(keepCatalog); err != nil {
+		return err
+	}
+	s, err := a.openSource(text)
+	if err != nil {
+		return err
+	}
+	for _, list := range s.config.ListNames() {
+		if _, err := s.List(ctx, list); err != nil {
+			return errors.Join(err, s.Close())
+		}
+	}
+	if err := a.store.PutSource(ctx, s.config.ID, string(text)); err != nil {
+		return errors.Join(err, s.Close())
+	}
+	a.mu.Lock()
+	old, known := a.sources[s.config.ID]
+	a.sources[s.config.ID] = s
+	a.mu.Unlock()
+	if known {
+		return old.Close()
+	}
+	return nil
+}
+
+func (l *Library) source(id string) (opened, error) {
+	l.mu.RLock()
+	defer l.mu.RUnlock()
+	if s, ok := l.sources[id]; ok {
+		return s, nil
+	}
+	return opened{}, missing("source", id, slices.Collect(maps.Keys(l.sources)))
+}

@@ -1,0 +1,246 @@
+package library
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"mantilla/core/param"
+	"mantilla/core/period"
+	"mantilla/core/report"
+	"mantilla/source/lookup"
+	"mantilla/store"
+)
+
+// Resolution is what a set of typed values comes to today.
+type Resolution struct {
+	Values   param.Values
+	Facts    []store.Fact
+	Sentence string
+	Notes    []string
+	Faults   param.Faults
+	Kept     *store.Result // a result of the same values while the source is unchanged
+}
+
+// With says what values are resolved for besides their report: the criteria or
+// the run control that they belong to, whose last run "since last run" means.
+type With struct {
+	Criteria int64
+	Control  string
+}
+
+// asking is a report as a person fills it in.
+type asking struct {
+	*report.Definition
+	source opened
+	reach  report.Reach
+	param.Setting
+	own map[string]string // where the defaults of the person's own come from
+}
+
+// ask gathers what the values of a report are resolved against.
+func (a *Access) ask(ctx context.Context, id string, with With) (*asking, error) {
+	d, err := a.Report(id)
+	if err != nil {
+		return nil, err
+	}
+	q := &asking{Definition: d}
+	if q.source, err = a.source(d.Source); err != nil {
+		return nil, err
+	}
+	if q.reach, err = a.reach(ctx, q.source); err != nil {
+		return nil, err
+	}
+	q.Lists = q.source.book.For(q.reach)
+	q.Calendar = a.Calendar()
+	if q.Calendar.Last, err = a.last(ctx, id, with); err != nil {
+		return nil, err
+	}
+	return q, a.defaults(ctx, q)
+}
+
+// last finds the run that "since last run" speaks of.
+func (a *Access) last(ctx context.Context, id string, with With) (period.Last, error) {
+	at, err := a.store.LastGood(ctx, a.person.Name, id, with.Criteria, with.Control)
+	if err != nil || at.IsZero() {
+		return period.Last{}, err
+	}
+	whose := "your last good run"
+	switch {
+	case with.Control != "":
+		whose = "the last good run of this run control"
+	case with.Criteria > 0:
+		whose = "the last good run with these criteria"
+	}
+	return period.Last{At: at, Of: whose + " on " + at.In(a.settings.Zone).Format("2 January 2006 15:04")}, nil
+}
+
+// defaults finds the defaults of the person's own: their usual values, then
+// for some parameters those of their last run.
+func (a *Access) defaults(ctx context.Context, q *asking) error {
+	q.Own, q.own = map[string]string{}, map[string]string{}
+	usual, err := a.store.Usual(ctx, a.person.Name, q.ID)
+	if err != nil {
+		return err
+	}
+	last, err := a.store.LastTyped(ctx, a.person.Name, q.ID)
+	if err != nil {
+		return err
+	}
+	for _, p := range q.Parameters {
+		if text, ok := usual[p.ID]; ok && !p.Locked {
+			q.Own[p.ID], q.own[p.ID] = text, "your usual values"
+		} else if text, ok := last[p.ID]; ok && p.Start == "previous" {
+			q.Own[p.ID], q.own[p.ID] = text, "your last run"
+		}
+	}
+	return nil
+}
+
+// Resolve resolves typed values against today and the report's source. Faults
+// are part of the answer, not an error.
+func (a *Access) Resolve(ctx context.Context, id string, typed map[string]string, with With) (*Resolution, error) {
+	q, err := a.ask(ctx, id, with)
+	if err != nil {
+		return nil, err
+	}
+	r, err := a.resolve(ctx, q, typed)
+	if err != nil || len(r.Faults) > 0 {
+		return r, err
+	}
+	r.Kept, err = a.kept(ctx, q, r)
+	return r, err
+}
+
+func (a *Access) resolve(ctx context.Context, q *asking, typed map[string]string) (*Resolution, error) {
+	values, faults, err := param.Resolve(ctx, q.Parameters, typed, q.Setting)
+	if err != nil {
+		return nil, err
+	}
+	r := &Resolution{Values: values, Faults: faults}
+	for _, v := range values {
+		r.Facts = append(r.Facts, store.Fact{Parameter: v.Parameter.ID, Label: v.Parameter.Label,
+			Typed: v.Typed, Resolved: v.Resolved(), Says: v.Phrase()})
+	}
+	if len(faults) == 0 {
+		r.Sentence = param.Describe(values) + a.cutTo()
+		r.Notes = q.NotesOn(values, q.Calendar.Today)
+	}
+	return r, nil
+}
+
+// cutTo says that a limited person's rows are cut, where they are.
+func (a *Access) cutTo() string {
+	if a.Limited() {
+		return " Only your own units."
+	}
+	return ""
+}
+
+// kept finds a result of the same values whose source has not changed since.
+func (a *Access) kept(ctx context.Context, q *asking, r *Resolution) (*store.Result, error) {
+	fingerprint, err := q.source.Fingerprint(ctx)
+	if err != nil {
+		return nil, err
+	}
+	same, err := a.store.SameResult(ctx, store.FactsDigest(a.planned(q, r)), fingerprint)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	return &same, err
+}
+
+// Form is a report as a person is asked for it.
+type Form struct {
+	*report.Definition
+	Defaults map[string]string        // what each parameter is set to at first
+	From     map[string]string        // where a default of the person's own comes from
+	Lists    map[string][]param.Entry // the entries of lists that are not too long
+	Periods  map[string][]period.Named
+}
+
+// inForm is how long a list may be that comes with the form.
+const inForm = 500
+
+// Form describes a report with the person's own defaults and its lists.
+func (a *Access) Form(ctx context.Context, id string) (*Form, error) {
+	q, err := a.ask(ctx, id, With{})
+	if err != nil {
+		return nil, err
+	}
+	f := &Form{Definition: q.Definition, Defaults: map[string]string{}, From: q.own, Lists: map[string][]param.Entry{}, Periods: map[string][]period.Named{}}
+	for i := range q.Parameters {
+		p := &q.Parameters[i]
+		f.Defaults[p.ID] = q.Default(p)
+		if p.Type == param.Period {
+			f.Periods[p.ID] = q.Calendar.Periods(p.Grain)
+		}
+		if p.From == "" || p.Type == param.Entity {
+			continue
+		}
+		entries, err := q.source.book.For(q.reach).Entries(ctx, p.From, lookup.Wish{Limit: inForm + 1})
+		if err != nil {
+			return nil, err
+		}
+		if len(entries) <= inForm {
+			f.Lists[p.ID] = entries
+		}
+	}
+	return f, nil
+}
+
+// Entries returns the entries that a parameter offers. Typed values of other
+// parameters narrow them: what those rule out comes last and is marked.
+func (a *Access) Entries(ctx context.Context, id, parameter string, w lookup.Wish, typed map[string]string) ([]param.Entry, error) {
+	q, err := a.ask(ctx, id, With{})
+	if err != nil {
+		return nil, err
+	}
+	p := q.Parameter(parameter)
+	if p == nil {
+		return nil, missing("parameter", parameter, parameterIDs(q.Definition))
+	}
+	if p.From == "" {
+		return p.Options, nil
+	}
+	if len(p.By) > 0 {
+		values, _, err := param.Resolve(ctx, q.Parameters, typed, q.Setting)
+		if err != nil {
+			return nil, err
+		}
+		byID := map[string]*param.Value{}
+		for i := range values {
+			byID[values[i].Parameter.ID] = &values[i]
+		}
+		w.By = param.Narrowed(p, byID)
+	}
+	return q.source.book.For(q.reach).Entries(ctx, p.From, w)
+}
+
+func parameterIDs(d *report.Definition) (ids []string) {
+	for _, p := range d.Parameters {
+		ids = append(ids, p.ID)
+	}
+	return ids
+}
+
+// Presets returns the named ranges with their days as they are now.
+func (l *Library) Presets() []period.Named { return l.Calendar().Presets() }
+
+// planned is the run that a resolution would make.
+func (a *Access) planned(q *asking, r *Resolution) store.Run {
+	typed := map[string]string{}
+	for _, f := range r.Facts {
+		typed[f.Parameter] = f.Typed
+	}
+	return store.Run{Report: q.ID, Title: q.Title, Version: q.Version, Typed: typed, Facts: r.Facts, Sentence: r.Sentence,
+		AskedBy: a.person.Name, AskedAt: a.settings.Now(), AfterCrash: q.Limits.AfterCrash, Reach: store.Reach(q.reach)}
+}
+
+// cannotRun says why a person cannot run a report at all.
+func (q *asking) cannotRun(values param.Values) error {
+	if _, err := q.Settle(values).Plan(values, q.reach); errors.Is(err, report.ErrNotCut) {
+		return &Forbidden{fmt.Sprintf("%s cannot be run for some units only: %v", q.Title, report.ErrNotCut)}
+	}
+	return nil
+}

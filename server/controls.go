@@ -1,0 +1,98 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"mantilla/api"
+	"mantilla/library"
+	"mantilla/store"
+)
+
+func control(c library.Control) api.Control {
+	out := api.Control{Id: c.ID, Title: c.Title, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Steps: []api.Step{}, Outputs: []api.Output{},
+		Rows: c.Rows, Seconds: int64(c.Time / time.Second), Hours: c.Hours, Empty: api.ControlEmpty(c.Empty), KeepDays: c.Keep,
+		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: moment(c.LastRun)}
+	for _, s := range c.Steps {
+		step := api.Step{Report: s.Report, View: filled(s.View)}
+		if s.Criteria > 0 {
+			id := criteriaID(s.Criteria)
+			step.Criteria = &id
+		} else if s.Typed != nil {
+			step.Values = (*api.Values)(&s.Typed)
+		}
+		out.Steps = append(out.Steps, step)
+	}
+	for _, o := range c.Outputs {
+		out.Outputs = append(out.Outputs, api.Output(o))
+	}
+	return out
+}
+
+func (s *service) ListControls(ctx context.Context, r api.ListControlsRequestObject) (api.ListControlsResponseObject, error) {
+	list, err := as(ctx).Controls(ctx, value(r.Params.Search), limit(r.Params.Limit))
+	out := api.ListControls200JSONResponse{}
+	for _, c := range list {
+		out = append(out, control(c))
+	}
+	return out, err
+}
+
+func (s *service) GetControl(ctx context.Context, r api.GetControlRequestObject) (api.GetControlResponseObject, error) {
+	c, err := as(ctx).Control(ctx, r.Control)
+	return api.GetControl200JSONResponse(control(c)), err
+}
+
+func (s *service) PutControl(ctx context.Context, r api.PutControlRequestObject) (api.PutControlResponseObject, error) {
+	seen, err := revision(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	b := r.Body
+	c := library.Control{Control: store.Control{ID: r.Control, Title: b.Title, Shared: b.Shared, Revision: seen}, Rows: b.Rows,
+		Time: time.Duration(b.Seconds) * time.Second, Hours: b.Hours, Empty: string(b.Empty), Keep: b.KeepDays}
+	for _, step := range b.Steps {
+		n, err := optionalNumber("criteria", "C-", step.Criteria)
+		if err != nil {
+			return nil, err
+		}
+		c.Steps = append(c.Steps, library.Step{Report: step.Report, Criteria: n, Typed: value(step.Values), View: value(step.View)})
+	}
+	for _, o := range b.Outputs {
+		c.Outputs = append(c.Outputs, string(o))
+	}
+	c, err = as(ctx).PutControl(ctx, c)
+	return api.PutControl200JSONResponse(control(c)), err
+}
+
+func (s *service) DeleteControl(ctx context.Context, r api.DeleteControlRequestObject) (api.DeleteControlResponseObject, error) {
+	return api.DeleteControl204Response{}, as(ctx).DeleteControl(ctx, r.Control)
+}
+
+func (s *service) RestoreControl(ctx context.Context, r api.RestoreControlRequestObject) (api.RestoreControlResponseObject, error) {
+	c, err := as(ctx).RestoreControl(ctx, r.Control)
+	return api.RestoreControl200JSONResponse(control(c)), err
+}
+
+func (s *service) controlRun(c store.ControlRun) api.ControlRun {
+	out := api.ControlRun{Id: fmt.Sprintf("S-%06d", c.Number), Control: c.Control, AskedBy: c.AskedBy, AskedAt: c.AskedAt, Runs: []api.Run{}}
+	for _, r := range c.Runs {
+		out.Runs = append(out.Runs, s.run(r))
+	}
+	return out
+}
+
+func (s *service) ListControlRuns(ctx context.Context, r api.ListControlRunsRequestObject) (api.ListControlRunsResponseObject, error) {
+	list, err := as(ctx).ControlRuns(ctx, r.Control, limit(r.Params.Limit))
+	out := api.ListControlRuns200JSONResponse{}
+	for _, c := range list {
+		out = append(out, s.controlRun(c))
+	}
+	return out, err
+}
+
+func (s *service) RunControl(ctx context.Context, r api.RunControlRequestObject) (api.RunControlResponseObject, error) {
+	c, err := as(ctx).RunControl(ctx, r.Control, r.Body.Values)
+	return api.RunControl201JSONResponse(s.controlRun(c)), err
+}

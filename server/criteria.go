@@ -1,0 +1,87 @@
+package server
+
+import (
+	"context"
+	"fmt"
+
+	"mantilla/api"
+	"mantilla/library"
+	"mantilla/store"
+)
+
+func criteriaID(number int64) string { return fmt.Sprintf("C-%d", number) }
+
+func criteria(c library.Criteria) api.Criteria {
+	return api.Criteria{Id: criteriaID(c.Number), Report: c.Report, Name: c.Name, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Values: c.Typed,
+		Usual: c.Usual, Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, Sentence: c.Sentence, Unfit: c.Unfit,
+		LastRun: moment(c.LastRun), LastRows: c.LastRows}
+}
+
+func (s *service) ListCriteria(ctx context.Context, r api.ListCriteriaRequestObject) (api.ListCriteriaResponseObject, error) {
+	list, err := as(ctx).CriteriaFor(ctx, r.Report, library.CriteriaWish{Search: value(r.Params.Search), Limit: limit(r.Params.Limit)})
+	out := api.ListCriteria200JSONResponse{}
+	for _, c := range list {
+		out = append(out, criteria(c))
+	}
+	return out, err
+}
+
+func (s *service) KeepCriteria(ctx context.Context, r api.KeepCriteriaRequestObject) (api.KeepCriteriaResponseObject, error) {
+	c, err := as(ctx).KeepCriteria(ctx, store.Criteria{Report: r.Report, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values})
+	return api.KeepCriteria201JSONResponse(criteria(c)), err
+}
+
+func (s *service) GetCriteria(ctx context.Context, r api.GetCriteriaRequestObject) (api.GetCriteriaResponseObject, error) {
+	n, err := number("criteria", "C-", r.Criteria)
+	if err != nil {
+		return nil, err
+	}
+	c, err := as(ctx).CriteriaOf(ctx, n)
+	return api.GetCriteria200JSONResponse(criteria(c)), err
+}
+
+func (s *service) ChangeCriteria(ctx context.Context, r api.ChangeCriteriaRequestObject) (api.ChangeCriteriaResponseObject, error) {
+	n, err := number("criteria", "C-", r.Criteria)
+	if err != nil {
+		return nil, err
+	}
+	seen, err := revision(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	c, err := as(ctx).ChangeCriteria(ctx, store.Criteria{Number: n, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values, Revision: seen})
+	return api.ChangeCriteria200JSONResponse(criteria(c)), err
+}
+
+func (s *service) DeleteCriteria(ctx context.Context, r api.DeleteCriteriaRequestObject) (api.DeleteCriteriaResponseObject, error) {
+	n, err := number("criteria", "C-", r.Criteria)
+	if err == nil {
+		err = as(ctx).DeleteCriteria(ctx, n)
+	}
+	return api.DeleteCriteria204Response{}, err
+}
+
+func (s *service) RestoreCriteria(ctx context.Context, r api.RestoreCriteriaRequestObject) (api.RestoreCriteriaResponseObject, error) {
+	n, err := number("criteria", "C-", r.Criteria)
+	if err != nil {
+		return nil, err
+	}
+	c, err := as(ctx).RestoreCriteria(ctx, n)
+	return api.RestoreCriteria200JSONResponse(criteria(c)), err
+}
+
+func (s *service) SetUsual(ctx context.Context, r api.SetUsualRequestObject) (api.SetUsualResponseObject, error) {
+	n, err := number("criteria", "C-", r.Criteria)
+	if err == nil {
+		err = as(ctx).SetUsual(ctx, n, true)
+	}
+	return api.SetUsual204Response{}, err
+}
+
+func (s *service) UnsetUsual(ctx context.Context, r api.UnsetUsualRequestObject) (api.UnsetUsualResponseObject, error) {
+	n, err := number("criteria", "C-", r.Criteria)
+	if err == nil {
+		err = as(ctx).SetUsual(ctx, n, false)
+	}
+	return api.UnsetUsual204Response{}, err
+}

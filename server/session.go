@@ -1,0 +1,172 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"mantilla/api"
+	"mantilla/library"
+	"mantilla/store"
+)
+
+// cookie is the name of a signed-in browser's cookie.
+const cookie = "mantilla"
+
+// open are the calls that need nobody to be signed in.
+var open = []string{"POST /api/session", "POST /api/tokens", "GET /api/service", "GET /api/openapi.yaml"}
+
+// signedIn finds out who calls, by token or cookie, and refuses strangers.
+// Against calls that other sites make a browser send with its cookie, the
+// whole handler is wrapped in [http.CrossOriginProtection].
+func (s *service) signedIn(c *gin.Context) {
+	if !strings.HasPrefix(c.Request.URL.Path, "/api/") || slices.Contains(open, c.Request.Method+" "+c.Request.URL.Path) {
+		return
+	}
+	access, err := s.library.WhoHas(c, secret(c))
+	if err != nil {
+		s.refuse(c, err)
+		return
+	}
+	c.Set(cookie, access)
+}
+
+func secret(c *gin.Context) string {
+	if token, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
+		return token
+	}
+	text, err := c.Request.Cookie(cookie)
+	if err != nil {
+		return ""
+	}
+	return text.Value
+}
+
+// as returns the library as whoever calls may use it.
+func as(ctx context.Context) *library.Access {
+	return ctx.(*gin.Context).MustGet(cookie).(*library.Access)
+}
+
+// cookieOf writes the cookie of a secret, or with none the one that ends it.
+func cookieOf(ctx context.Context, secret string) *string {
+	c := http.Cookie{Name: cookie, Value: secret, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: ctx.(*gin.Context).Request.TLS != nil}
+	if secret == "" {
+		c.MaxAge = -1
+	}
+	text := c.String()
+	return &text
+}
+
+func (s *service) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
+	secret, person, _, err := s.library.SignIn(ctx, r.Body.Name, r.Body.Password, "browser", "")
+	if err != nil {
+		return nil, err
+	}
+	return api.SignIn200JSONResponse{Body: who(s.library.As(person)), Headers: api.SignIn200ResponseHeaders{SetCookie: cookieOf(ctx, secret)}}, nil
+}
+
+func (s *service) MakeToken(ctx context.Context, r api.MakeTokenRequestObject) (api.MakeTokenResponseObject, error) {
+	secret, person, ends, err := s.library.SignIn(ctx, r.Body.Name, r.Body.Password, "token", value(r.Body.Label))
+	if err != nil {
+		return nil, err
+	}
+	return api.MakeToken201JSONResponse{Token: secret, Ends: ends, Who: who(s.library.As(person))}, nil
+}
+
+func (s *service) GetSession(ctx context.Context, _ api.GetSessionRequestObject) (api.GetSessionResponseObject, error) {
+	return api.GetSession200JSONResponse(who(as(ctx))), nil
+}
+
+func who(a *library.Access) api.Who {
+	p := a.Person()
+	out := api.Who{Name: p.Name, Title: p.Title, Role: api.Role(p.Role), Units: given(p.Units), Groups: given(p.Groups), Rights: []api.WhoRights{}}
+	for _, r := range a.Rights() {
+		out.Rights = append(out.Rights, api.WhoRights(r))
+	}
+	return out
+}
+
+// given returns a list that is written as [] when it is empty.
+func given(list []string) []string { return append([]string{}, list...) }
+
+func (s *service) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.SignOutResponseObject, error) {
+	err := s.library.SignOut(ctx, secret(ctx.(*gin.Context)))
+	return api.SignOut204Response{Headers: api.SignOut204ResponseHeaders{SetCookie: cookieOf(ctx, "")}}, err
+}
+
+func (s *service) ChangePassword(ctx context.Context, r api.ChangePasswordRequestObject) (api.ChangePasswordResponseObject, error) {
+	return api.ChangePassword204Response{}, as(ctx).ChangePassword(ctx, r.Body.Old, r.Body.Password)
+}
+
+func (s *service) ListPeople(ctx context.Context, _ api.ListPeopleRequestObject) (api.ListPeopleResponseObject, error) {
+	people, err := as(ctx).People(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := api.ListPeople200JSONResponse{}
+	now := s.library.Settings().Now()
+	for _, p := range people {
+		out = append(out, api.Person{Name: p.Name, Title: p.Title, Role: api.Role(p.Role), Units: given(p.Units), Groups: given(p.Groups),
+			Closed: p.Closed, Locked: p.Locked.After(now), Revision: p.Revision})
+	}
+	return out, nil
+}
+
+func (s *service) PutPerson(ctx context.Context, r api.PutPersonRequestObject) (api.PutPersonResponseObject, error) {
+	revision, err := revision(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	p := store.Person{Name: r.Person, Title: strings.TrimSpace(r.Body.Title), Role: store.Role(r.Body.Role), Units: r.Body.Units, Closed: r.Body.Closed, Revision: revision}
+	return api.PutPerson204Response{}, as(ctx).PutPerson(ctx, p, value(r.Body.Password))
+}
+
+func (s *service) ListGroups(ctx context.Context, _ api.ListGroupsRequestObject) (api.ListGroupsResponseObject, error) {
+	groups, err := as(ctx).Groups(ctx)
+	out := api.ListGroups200JSONResponse{}
+	for _, g := range groups {
+		out = append(out, api.Group{Id: g.ID, Title: g.Title, Members: given(g.Members), Revision: g.Revision})
+	}
+	return out, err
+}
+
+func (s *service) PutGroup(ctx context.Context, r api.PutGroupRequestObject) (api.PutGroupResponseObject, error) {
+	revision, err := revision(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	return api.PutGroup204Response{}, as(ctx).PutGroup(ctx, store.Group{ID: r.Group, Title: r.Body.Title, Members: r.Body.Members, Revision: revision})
+}
+
+func (s *service) GetOpening(ctx context.Context, r api.GetOpeningRequestObject) (api.GetOpeningResponseObject, error) {
+	to, err := as(ctx).Opening(r.Report)
+	out := api.GetOpening200JSONResponse{Groups: []string{}, People: []string{}}
+	for _, o := range to {
+		switch o.Kind {
+		case "everyone":
+			out.Everyone = true
+		case "group":
+			out.Groups = append(out.Groups, o.Name)
+		case "person":
+			out.People = append(out.People, o.Name)
+		}
+	}
+	return out, err
+}
+
+func (s *service) PutOpening(ctx context.Context, r api.PutOpeningRequestObject) (api.PutOpeningResponseObject, error) {
+	var to []store.Opening
+	if r.Body.Everyone {
+		to = append(to, store.Opening{Kind: "everyone"})
+	}
+	for _, g := range r.Body.Groups {
+		to = append(to, store.Opening{Kind: "group", Name: g})
+	}
+	for _, p := range r.Body.People {
+		to = append(to, store.Opening{Kind: "person", Name: p})
+	}
+	return api.PutOpening204Response{}, as(ctx).Open(ctx, r.Report, to)
+}

@@ -1,0 +1,349 @@
+// Package lookup answers for the lists of a source: what was typed, what is
+// like it, what lies below, what a search finds. A list is read whole, kept
+// ready to be searched, and read again when the source has changed.
+package lookup
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+
+	"mantilla/core/frame"
+	"mantilla/core/nearest"
+	"mantilla/core/param"
+	"mantilla/core/report"
+	"mantilla/source"
+)
+
+// Book holds the lists of one source. It is safe for several goroutines.
+type Book struct {
+	config *source.Config
+	source source.Source
+	mu     sync.Mutex
+	lists  map[string]*slot
+}
+
+// slot holds the newest reading of one list.
+type slot struct {
+	reading sync.Mutex
+	list    *list
+}
+
+// New makes a book of the lists that the source declares.
+func New(config *source.Config, s source.Source) *Book {
+	return &Book{config: config, source: s, lists: map[string]*slot{}}
+}
+
+// list is one list, ready to be searched.
+type list struct {
+	fingerprint string
+	items       []source.Item
+	folded      []string // codes, labels and further fields, in lines
+	byCode      map[string]int
+	byName      map[string][]int // folded codes and labels
+	below       map[string][]int
+}
+
+// get returns a list as the source has it now.
+func (b *Book) get(ctx context.Context, id string) (*list, error) {
+	if _, ok := b.config.Lists[id]; !ok {
+		return nil, fmt.Errorf("source %s has no list %q; it has %s", b.config.ID, id, nearest.And(b.config.ListNames()))
+	}
+	b.mu.Lock()
+	s := b.lists[id]
+	if s == nil {
+		s = &slot{list: &list{}}
+		b.lists[id] = s
+	}
+	b.mu.Unlock()
+	state, err := b.source.Fingerprint(ctx)
+	if err != nil {
+		return nil, err
+	}
+	s.reading.Lock()
+	defer s.reading.Unlock()
+	if s.list.fingerprint == state {
+		return s.list, nil
+	}
+	items, err := b.source.List(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	s.list = &list{fingerprint: state, items: items}
+	s.list.index()
+	return s.list, nil
+}
+
+func (l *list) index() {
+	l.folded = make([]string, len(l.items))
+	l.byCode, l.byName, l.below = make(map[string]int, len(l.items)), make(map[string][]int, 2*len(l.items)), map[string][]int{}
+	for i, item := range l.items {
+		code, label := frame.Fold(item.Code), frame.Fold(item.Label)
+		l.folded[i] = code + "\n" + label
+		for _, f := range item.Find {
+			l.folded[i] += "\n" + frame.Fold(f)
+		}
+		l.byCode[item.Code] = i
+		l.byName[code] = append(l.byName[code], i)
+		if label != code {
+			l.byName[label] = append(l.byName[label], i)
+		}
+		if item.Parent != "" {
+			l.below[item.Parent] = append(l.below[item.Parent], i)
+		}
+	}
+}
+
+// Reach expands the units that a person is limited to by all below them.
+func (b *Book) Reach(ctx context.Context, units []string) (report.Reach, error) {
+	if b.config.Units == "" {
+		return report.Reach{Limited: true, Units: []string{}}, nil
+	}
+	l, err := b.get(ctx, b.config.Units)
+	if err != nil {
+		return report.Reach{}, err
+	}
+	return report.Reach{Limited: true, Units: l.under(units)}, nil
+}
+
+// under returns the codes and those of all entries below, sorted.
+func (l *list) under(codes []string) []string {
+	seen := map[string]bool{}
+	var add func(code string)
+	add = func(code string) {
+		if seen[code] {
+			return
+		}
+		seen[code] = true
+		for _, i := range l.below[code] {
+			add(l.items[i].Code)
+		}
+	}
+	for _, c := range codes {
+		add(c)
+	}
+	out := make([]string, 0, len(seen))
+	for c := range seen {
+		out = append(out, c)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// For returns the lists as a person of that reach sees them.
+func (b *Book) For(reach report.Reach) *Lists {
+	units := map[string]bool{}
+	for _, u := range reach.Units {
+		units[u] = true
+	}
+	return &Lists{b, reach.Limited, units}
+}
+
+// Lists are the lists of a source cut to what a person may see.
+type Lists struct {
+	book    *Book
+	limited bool
+	units   map[string]bool
+}
+
+var _ param.Lists = (*Lists)(nil)
+
+// sees tells whether an entry of a list may be seen: a unit within reach, or
+// an entry whose scope is; lists that name no scope are open to all.
+func (s *Lists) sees(id string, item source.Item) bool {
+	switch {
+	case !s.limited:
+		return true
+	case id == s.book.config.Units:
+		return s.units[item.Code]
+	case s.book.config.Lists[id].Scope != "":
+		return s.units[item.Scope]
+	}
+	return true
+}
+
+// Match returns the entries whose code or label is what was typed, or whose
+// path is, written with slashes: Marr/Hollin. Units beyond a person's reach
+// are known by name, so that one may be told that they are not theirs.
+func (s *Lists) Match(ctx context.Context, id, typed string) ([]param.Entry, error) {
+	l, err := s.book.get(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	var found []param.Entry
+	for _, i := range l.match(typed) {
+		if id == s.book.config.Units || s.sees(id, l.items[i]) {
+			found = append(found, l.items[i].Entry)
+		}
+	}
+	return found, nil
+}
+
+func (l *list) match(typed string) []int {
+	if i, ok := l.byCode[typed]; ok {
+		return []int{i}
+	}
+	folded := frame.Fold(strings.TrimSpace(typed))
+	found := l.byName[folded]
+	for _, i := range found {
+		if frame.Fold(l.items[i].Code) == folded {
+			return []int{i}
+		}
+	}
+	at := strings.LastIndex(typed, "/")
+	if len(found) > 0 || at < 0 {
+		return found
+	}
+	name := frame.Fold(strings.TrimSpace(typed[at+1:]))
+	for _, above := range l.match(strings.TrimSpace(typed[:at])) {
+		for _, i := range l.below[l.items[above].Code] {
+			if frame.Fold(l.items[i].Label) == name {
+				found = append(found, i)
+			}
+		}
+	}
+	return found
+}
+
+// nearAmong is how many entries of a list are compared with what was typed.
+const nearAmong = 20_000
+
+// Near returns the entries most like what was typed, the likeliest first.
+func (s *Lists) Near(ctx context.Context, id, typed string) (near []param.Entry, err error) {
+	l, err := s.book.get(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	byName := map[string]int{}
+	var names []string
+	for i, item := range l.items[:min(len(l.items), nearAmong)] {
+		if !s.sees(id, item) {
+			continue
+		}
+		for _, name := range []string{item.Label, item.Code} {
+			if _, known := byName[name]; !known {
+				byName[name] = i
+				names = append(names, name)
+			}
+		}
+	}
+	for _, name := range nearest.Names(typed, names, 3) {
+		if e := l.items[byName[name]].Entry; !slices.Contains(near, e) {
+			near = append(near, e)
+		}
+	}
+	return near, nil
+}
+
+// Below returns the codes and those of all entries below them in the tree,
+// less the units beyond the person's reach.
+func (s *Lists) Below(ctx context.Context, id string, codes []string) ([]string, error) {
+	l, err := s.book.get(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return slices.DeleteFunc(l.under(codes), func(code string) bool {
+		i, known := l.byCode[code]
+		return known && !s.sees(id, l.items[i])
+	}), nil
+}
+
+// Out returns those of the codes that are ruled out: by gives for fields of the
+// list the values that are left.
+func (s *Lists) Out(ctx context.Context, id string, codes []string, by map[string][]string) (out []string, err error) {
+	l, err := s.book.get(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	left := allowed(by)
+	for _, code := range codes {
+		if i, ok := l.byCode[code]; ok && left.ruleOut(l.items[i]) {
+			out = append(out, code)
+		}
+	}
+	return out, nil
+}
+
+// narrowing holds for each field the values that are left.
+type narrowing map[string]map[string]bool
+
+func allowed(by map[string][]string) narrowing {
+	n := narrowing{}
+	for field, values := range by {
+		n[field] = map[string]bool{}
+		for _, v := range values {
+			n[field][v] = true
+		}
+	}
+	return n
+}
+
+func (n narrowing) ruleOut(item source.Item) bool {
+	for field, left := range n {
+		if !left[item.Fields[field]] {
+			return true
+		}
+	}
+	return false
+}
+
+// Wish says which entries of a list are wanted: those that hold every word of
+// a search, whatever the case and accents, or those with certain codes, or
+// all; at most Limit. By is as for [Lists.Out]: what it rules out comes last
+// and is marked.
+type Wish struct {
+	Search string
+	Codes  []string
+	Limit  int
+	By     map[string][]string
+}
+
+// Entries returns the entries of a list that meet the wish, in the list's
+// order.
+func (s *Lists) Entries(ctx context.Context, id string, w Wish) ([]param.Entry, error) {
+	l, err := s.book.get(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	found, out := []param.Entry{}, []param.Entry{}
+	left, words := allowed(w.By), strings.Fields(frame.Fold(w.Search))
+	add := func(i int) {
+		item := l.items[i]
+		switch {
+		case !s.sees(id, item):
+		case left.ruleOut(item):
+			item.Out = true
+			out = append(out, item.Entry)
+		default:
+			found = append(found, item.Entry)
+		}
+	}
+	if w.Codes != nil {
+		for _, code := range w.Codes {
+			if i, ok := l.byCode[code]; ok {
+				add(i)
+			}
+		}
+		return slices.Concat(found, out), nil
+	}
+	for i := range l.items {
+		if holdsAll(l.folded[i], words) {
+			add(i)
+			if len(found) == w.Limit {
+				break
+			}
+		}
+	}
+	return slices.Concat(found, out[:min(len(out), w.Limit-len(found))]), nil
+}
+
+func holdsAll(text string, words []string) bool {
+	for _, w := range words {
+		if !strings.Contains(text, w) {
+			return false
+		}
+	}
+	return true
+}

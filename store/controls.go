@@ -1,0 +1,122 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"time"
+)
+
+// Control is a named way to run reports. What it consists of is kept as the
+// library writes it.
+type Control struct {
+	ID        string
+	Title     string
+	Owner     string
+	Shared    string
+	Body      json.RawMessage
+	Revision  int64
+	ChangedAt time.Time
+	Deleted   bool
+	LastRun   time.Time // when it was last asked for; zero for never
+}
+
+const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at, c.deleted_at is not null, r.asked_at
+	from control c left join control_run r on r.number = (select max(number) from control_run where control = c.id)`
+
+func scanControl(row interface{ Scan(...any) error }) (c Control, err error) {
+	var body string
+	var changed, last sql.NullString
+	if err = row.Scan(&c.ID, &c.Title, &c.Owner, &c.Shared, &body, &c.Revision, &changed, &c.Deleted, &last); err != nil {
+		return c, explain(err)
+	}
+	c.Body, c.ChangedAt, c.LastRun = json.RawMessage(body), unstamp(changed), unstamp(last)
+	return c, nil
+}
+
+// Control returns one run control, also a deleted one.
+func (s *Store) Control(ctx context.Context, id string) (Control, error) {
+	return scanControl(s.read.QueryRowContext(ctx, controlColumns+` where c.id = ?`, id))
+}
+
+// Controls returns the run controls that a person sees and whose titles or ids
+// hold a search, by title; at most limit.
+func (s *Store) Controls(ctx context.Context, w Seen, search string, limit int) ([]Control, error) {
+	test, args := w.test("c")
+	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.id in (select c.id from control c where c.deleted_at is null
+		and instr(lower(c.title || ' ' || c.id), lower(?)) > 0 and `+test+` order by c.title collate nocase, c.id limit ?) order by c.title collate nocase, c.id`,
+		append(append([]any{search}, args...), limit)...)
+	return collect(rows, err, func(r *sql.Rows) (Control, error) { return scanControl(r) })
+}
+
+// PutControl keeps a run control. Revision is the one seen before, 0 for a new
+// one: [ErrTaken] when its id is in use, [ErrStale] when it was changed.
+func (s *Store) PutControl(ctx context.Context, c Control) error {
+	if c.Revision == 0 {
+		_, err := s.write.ExecContext(ctx, `insert into control (id, title, owner, shared, body, changed_at) values (?, ?, ?, ?, ?, ?)`,
+			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), stamp(c.ChangedAt))
+		return taken(err)
+	}
+	done, err := s.write.ExecContext(ctx, `update control set title = ?, shared = ?, body = ?, changed_at = ?, revision = revision + 1 where id = ? and revision = ? and deleted_at is null`,
+		c.Title, c.Shared, string(c.Body), stamp(c.ChangedAt), c.ID, c.Revision)
+	return onlyIf(done, explain(err), ErrStale)
+}
+
+// DeleteControl takes a run control out of sight; RestoreControl brings it back.
+func (s *Store) DeleteControl(ctx context.Context, id string, now time.Time) error {
+	done, err := s.write.ExecContext(ctx, `update control set deleted_at = ? where id = ? and deleted_at is null`, stamp(now), id)
+	return onlyIf(done, explain(err), ErrNotFound)
+}
+
+// RestoreControl brings a deleted run control back.
+func (s *Store) RestoreControl(ctx context.Context, id string) error {
+	done, err := s.write.ExecContext(ctx, `update control set deleted_at = null where id = ? and deleted_at is not null`, id)
+	return onlyIf(done, explain(err), ErrNotFound)
+}
+
+// ControlRun is one run of a control: a run for each of its reports, in order.
+type ControlRun struct {
+	Number  int64
+	Control string
+	AskedBy string
+	AskedAt time.Time
+	Runs    []Run
+}
+
+// AddControlRun queues all runs of a control at once, or none.
+func (s *Store) AddControlRun(ctx context.Context, c ControlRun) (ControlRun, error) {
+	err := s.change(ctx, func(tx *sql.Tx) error {
+		err := tx.QueryRowContext(ctx, `insert into control_run (control, asked_by, asked_at) values (?, ?, ?) returning number`,
+			c.Control, c.AskedBy, stamp(c.AskedAt)).Scan(&c.Number)
+		for i := range c.Runs {
+			if err == nil {
+				c.Runs[i].ControlRun, c.Runs[i].Step = c.Number, i
+				c.Runs[i].Number, err = addRun(ctx, tx, c.Runs[i], sql.NullString{})
+			}
+		}
+		return err
+	})
+	return c, err
+}
+
+// ControlRuns returns the runs of a control, the newest first.
+func (s *Store) ControlRuns(ctx context.Context, control string, limit int) ([]ControlRun, error) {
+	rows, err := s.read.QueryContext(ctx, `select number, control, asked_by, asked_at from control_run where control = ? order by number desc limit ?`, control, limit)
+	all, err := collect(rows, err, func(r *sql.Rows) (c ControlRun, err error) {
+		var at sql.NullString
+		err = r.Scan(&c.Number, &c.Control, &c.AskedBy, &at)
+		c.AskedAt = unstamp(at)
+		return c, err
+	})
+	for i := range all {
+		if err == nil {
+			all[i].Runs, err = s.runsOf(ctx, all[i].Number)
+		}
+	}
+	return all, err
+}
+
+func (s *Store) runsOf(ctx context.Context, controlRun int64) ([]Run, error) {
+	rows, err := s.read.QueryContext(ctx, `select `+runColumns+` where r.control_run = ? order by r.step`, controlRun)
+	return collect(rows, err, func(rows *sql.Rows) (Run, error) { return scanRun(rows) })
+}

@@ -1,0 +1,215 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"time"
+)
+
+// Role is how much a person may do; each role may do all that those before it
+// may.
+type Role string
+
+// The roles, from the least to the most.
+const (
+	Reader        Role = "reader"
+	Runner        Role = "runner"
+	Author        Role = "author"
+	Librarian     Role = "librarian"
+	Administrator Role = "administrator"
+)
+
+// Person is an account.
+type Person struct {
+	Name     string // what is typed to sign in
+	Title    string // how the person is called
+	Role     Role
+	Units    []string // codes that the person is limited to; none for no limit
+	Groups   []string
+	Closed   bool
+	Revision int64
+	Password string    // as bcrypt keeps it
+	Failures int       // attempts to sign in since the last good one
+	Locked   time.Time // until when signing in is refused
+}
+
+const personColumns = `select name, title, role, units, closed, revision, password, failures, locked_until,
+	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp)) from person`
+
+func scanPerson(row interface{ Scan(...any) error }) (p Person, err error) {
+	var units, groups string
+	var locked sql.NullString
+	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &p.Failures, &locked, &groups); err != nil {
+		return p, explain(err)
+	}
+	p.Locked = unstamp(locked)
+	if err = json.Unmarshal([]byte(units), &p.Units); err == nil {
+		err = json.Unmarshal([]byte(groups), &p.Groups)
+	}
+	return p, err
+}
+
+// Person returns one account.
+func (s *Store) Person(ctx context.Context, name string) (Person, error) {
+	return scanPerson(s.read.QueryRowContext(ctx, personColumns+` where name = ?`, name))
+}
+
+// People returns all accounts by name.
+func (s *Store) People(ctx context.Context) ([]Person, error) {
+	rows, err := s.read.QueryContext(ctx, personColumns+` order by name`)
+	return collect(rows, err, func(r *sql.Rows) (Person, error) { return scanPerson(r) })
+}
+
+// PutPerson keeps an account. Revision is the one seen before, 0 for a new
+// account; it fails with [ErrStale] when there is another. An empty password
+// leaves the one there is. Whoever loses a right is signed out.
+func (s *Store) PutPerson(ctx context.Context, p Person) error {
+	units, _ := json.Marshal(append([]string{}, p.Units...))
+	return s.change(ctx, func(tx *sql.Tx) error {
+		if p.Revision == 0 {
+			done, err := tx.ExecContext(ctx, `insert into person (name, title, role, units, password, closed) values (?, ?, ?, ?, ?, ?) on conflict do nothing`,
+				p.Name, p.Title, p.Role, string(units), p.Password, p.Closed)
+			return onlyIf(done, err, ErrStale)
+		}
+		done, err := tx.ExecContext(ctx, `update person set title = ?, role = ?, units = ?, closed = ?, password = coalesce(nullif(?, ''), password),
+			failures = 0, locked_until = null, revision = revision + 1 where name = ? and revision = ?`,
+			p.Title, p.Role, string(units), p.Closed, p.Password, p.Name, p.Revision)
+		if err = onlyIf(done, err, ErrStale); err == nil && (p.Closed || p.Password != "") {
+			_, err = tx.ExecContext(ctx, `delete from session where person = ?`, p.Name)
+		}
+		return err
+	})
+}
+
+// onlyIf turns a change of no row into an error.
+func onlyIf(done sql.Result, err error, otherwise error) error {
+	if err != nil {
+		return err
+	}
+	if n, err := done.RowsAffected(); err != nil || n == 0 {
+		return otherwise
+	}
+	return nil
+}
+
+// Tried records an attempt to sign in: a good one clears the failures, a
+// failed one counts, and from the most-th on the account is locked until then.
+func (s *Store) Tried(ctx context.Context, name string, good bool, most int, until time.Time) error {
+	text := `update person set failures = 0, locked_until = null where name = ?`
+	args := []any{name}
+	if !good {
+		text = `update person set failures = failures + 1, locked_until = case when failures + 1 >= ? then ? else locked_until end where name = ?`
+		args = []any{most, stamp(until), name}
+	}
+	_, err := s.write.ExecContext(ctx, text, args...)
+	return explain(err)
+}
+
+// Group is a group of people.
+type Group struct {
+	ID, Title string
+	Members   []string
+	Revision  int64
+}
+
+// Groups returns all groups by id.
+func (s *Store) Groups(ctx context.Context) ([]Group, error) {
+	rows, err := s.read.QueryContext(ctx, `select id, title, revision,
+		(select coalesce(json_group_array(person), '[]') from (select person from group_member where grp = id order by person)) from people_group order by id`)
+	return collect(rows, err, func(r *sql.Rows) (g Group, err error) {
+		var members string
+		if err = r.Scan(&g.ID, &g.Title, &g.Revision, &members); err == nil {
+			err = json.Unmarshal([]byte(members), &g.Members)
+		}
+		return g, err
+	})
+}
+
+// PutGroup keeps a group with its members; see [Store.PutPerson] for revisions.
+func (s *Store) PutGroup(ctx context.Context, g Group) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		done, err := tx.ExecContext(ctx, `insert into people_group (id, title) select ?1, ?2 where ?3 = 0
+			on conflict do nothing`, g.ID, g.Title, g.Revision)
+		if g.Revision > 0 {
+			done, err = tx.ExecContext(ctx, `update people_group set title = ?, revision = revision + 1 where id = ? and revision = ?`, g.Title, g.ID, g.Revision)
+		}
+		if err := onlyIf(done, err, ErrStale); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `delete from group_member where grp = ?`, g.ID); err != nil {
+			return err
+		}
+		for _, m := range g.Members {
+			if _, err := tx.ExecContext(ctx, `insert into group_member (grp, person) values (?, ?)`, g.ID, m); err != nil {
+				return fmt.Errorf("member %s: %w", m, err)
+			}
+		}
+		return nil
+	})
+}
+
+// Opening says to whom a report is open: a group, a person, or everyone.
+type Opening struct{ Kind, Name string }
+
+// Openings returns to whom each report is open.
+func (s *Store) Openings(ctx context.Context) (map[string][]Opening, error) {
+	all := map[string][]Opening{}
+	rows, err := s.read.QueryContext(ctx, `select report, kind, name from opening order by report, kind, name`)
+	_, err = collect(rows, err, func(r *sql.Rows) (o Opening, err error) {
+		var report string
+		err = r.Scan(&report, &o.Kind, &o.Name)
+		all[report] = append(all[report], o)
+		return o, err
+	})
+	return all, err
+}
+
+// PutOpenings says to whom a report is open from now on.
+func (s *Store) PutOpenings(ctx context.Context, report string, to []Opening) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `delete from opening where report = ?`, report)
+		for _, o := range to {
+			if err == nil {
+				_, err = tx.ExecContext(ctx, `insert into opening (report, kind, name) values (?, ?, ?) on conflict do nothing`, report, o.Kind, o.Name)
+			}
+		}
+		return err
+	})
+}
+
+// Session is a signed-in browser or command line, known by the SHA-256 of its
+// secret.
+type Session struct {
+	Digest string
+	Person string
+	Kind   string // browser or token
+	Label  string
+	MadeAt time.Time
+	EndsAt time.Time
+}
+
+// AddSession keeps a session and forgets those that have ended.
+func (s *Store) AddSession(ctx context.Context, n Session) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `delete from session where ends_at <= ?`, stamp(n.MadeAt))
+		if err == nil {
+			_, err = tx.ExecContext(ctx, `insert into session (digest, person, kind, label, made_at, ends_at) values (?, ?, ?, ?, ?, ?)`,
+				n.Digest, n.Person, n.Kind, n.Label, stamp(n.MadeAt), stamp(n.EndsAt))
+		}
+		return err
+	})
+}
+
+// SessionPerson returns whose session it is; [ErrNotFound] when it has ended
+// or the account is closed.
+func (s *Store) SessionPerson(ctx context.Context, digest string, now time.Time) (Person, error) {
+	return scanPerson(s.read.QueryRowContext(ctx, personColumns+` where not closed and name = (select person from session where digest = ? and ends_at > ?)`, digest, stamp(now)))
+}
+
+// EndSession forgets a session.
+func (s *Store) EndSession(ctx context.Context, digest string) error {
+	_, err := s.write.ExecContext(ctx, `delete from session where digest = ?`, digest)
+	return explain(err)
+}
