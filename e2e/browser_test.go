@@ -10,6 +10,9 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+
+	"mantilla/demo"
+	"mantilla/demo/demotest"
 )
 
 // browser is one tab of a headless Chromium.
@@ -53,6 +56,16 @@ func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
 		here, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`location.pathname + location.search + "\n" + document.body.innerText.slice(0, 800)`))
 		b.t.Fatalf("%v\nat %s", err, here)
 	}
+}
+
+// signIn opens the console as one of the demo's people.
+func (b *browser) signIn(s *demotest.Service, name string) {
+	b.t.Helper()
+	b.open(s.URL + "/")
+	b.fill("[name=name]", name)
+	b.fill("[name=password]", demo.Password)
+	b.keys("\r")
+	b.until(`document.querySelector('[data-person=` + name + `]')`)
 }
 
 func (b *browser) open(url string) { b.t.Helper(); b.do(chromedp.Navigate(url)) }

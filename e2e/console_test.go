@@ -21,10 +21,10 @@ import (
 func TestConsole(t *testing.T) {
 	s := demotest.Start(t)
 	b := openBrowser(t)
-	b.open(s.URL + "/")
+	b.signIn(s, "adda")
 	b.shows("Stock near its best-before day")
 	b.fill("[data-search]", "intke lot")
-	b.until(`document.querySelectorAll('li a').length === 2`)
+	b.until(`document.querySelectorAll('li a').length === 3`)
 	b.keys(kb.ArrowDown) // arrow down: from the search to the first report
 	b.until(`document.activeElement.textContent.includes('Intake lots')`)
 	b.keys("\r")
@@ -76,11 +76,11 @@ func TestConsole(t *testing.T) {
 	address := func(format string) string {
 		return b.value(`[...document.querySelectorAll('a[download]')].find(a => a.innerText === '` + format + `').href`)
 	}
-	lines, err := csv.NewReader(bytes.NewReader(fetch(t, address("CSV")))).ReadAll()
+	lines, err := csv.NewReader(bytes.NewReader(fetch(t, s.Token, address("CSV")))).ReadAll()
 	if err != nil || len(lines)-1 != atoi(rows) || !strings.HasPrefix(lines[1][0], "L26-174") {
 		t.Errorf("CSV of %d lines for %s rows: %v", len(lines), rows, err)
 	}
-	book, err := excelize.OpenReader(bytes.NewReader(fetch(t, address("XLSX"))))
+	book, err := excelize.OpenReader(bytes.NewReader(fetch(t, s.Token, address("XLSX"))))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -108,9 +108,14 @@ func atoi(digits string) (n int) {
 	return n
 }
 
-func fetch(t *testing.T, address string) []byte {
+func fetch(t *testing.T, token, address string) []byte {
 	t.Helper()
-	r, err := http.Get(address)
+	request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, address, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	request.Header.Set("Authorization", "Bearer "+token)
+	r, err := http.DefaultClient.Do(request)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -143,6 +148,7 @@ func TestMillionRowsScroll(t *testing.T) {
 		t.Fatal(err)
 	}
 	b := openBrowser(t)
+	b.signIn(s, "adda")
 	b.open(s.URL + "/reports/million")
 	b.shows("Many rows.")
 	b.press("Run")
@@ -166,6 +172,7 @@ func TestRunsResultsAndOffice(t *testing.T) {
 		t.Fatalf("%+v", run)
 	}
 	b := openBrowser(t)
+	b.signIn(s, "adda")
 	b.open(s.URL + "/runs")
 	b.shows("RUN-000001")
 	b.press("Run again")

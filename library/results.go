@@ -112,9 +112,12 @@ func (b *BadReading) Error() string { return b.Err.Error() }
 
 func (b *BadReading) Unwrap() error { return b.Err }
 
-// Sheet lays out a view of a result; view "" is the first of its page.
+// First names the first view of a result's page, whatever its id.
+const First = "*"
+
+// Sheet lays out a view of a result; see [First].
 func (l *Library) Sheet(ctx context.Context, r *Result, view string, reading Reading) (*sheet.Sheet, error) {
-	if view == "" {
+	if view == First {
 		view = r.Definition.Page[0]
 	}
 	v := r.Definition.View(view)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"mantilla/core/param"
 	"mantilla/core/period"
@@ -51,7 +52,7 @@ func (a *Access) ask(ctx context.Context, id string, with With) (*asking, error)
 	if q.reach, err = a.reach(ctx, q.source); err != nil {
 		return nil, err
 	}
-	q.Lists = q.source.book.For(q.reach)
+	q.Lists, q.Limited = q.source.book.For(q.reach), q.reach.Limited
 	q.Calendar = a.Calendar()
 	if q.Calendar.Last, err = a.last(ctx, id, with); err != nil {
 		return nil, err
@@ -123,16 +124,18 @@ func (a *Access) resolve(ctx context.Context, q *asking, typed map[string]string
 			Typed: v.Typed, Resolved: v.Resolved(), Says: v.Phrase()})
 	}
 	if len(faults) == 0 {
-		r.Sentence = param.Describe(values) + a.cutTo()
+		r.Sentence = param.Describe(values) + q.cutTo()
 		r.Notes = q.NotesOn(values, q.Calendar.Today)
 	}
 	return r, nil
 }
 
-// cutTo says that a limited person's rows are cut, where they are.
-func (a *Access) cutTo() string {
-	if a.Limited() {
-		return " Only your own units."
+// cutTo says that a limited person's rows are cut, where no unit is asked for
+// that would say so.
+func (q *asking) cutTo() string {
+	asked := slices.ContainsFunc(q.Parameters, func(p param.Parameter) bool { return p.Type == param.Unit && p.From == q.source.config.Units })
+	if q.Limited && !asked {
+		return " Only your units."
 	}
 	return ""
 }

@@ -31,6 +31,9 @@ func (v Value) Phrase() string {
 	}
 	label := withFirst(p.Label, unicode.ToLower)
 	if !v.Given {
+		if p.Type == Unit && v.Cut {
+			return "all of your units"
+		}
 		return p.All
 	}
 	return kinds[p.Type].phrase(v, label)
@@ -56,7 +59,7 @@ func (v Value) units() string {
 	}
 	said := nearest.And(parts)
 	if len(v.Codes) > len(v.Entries) {
-		said += " with everything below"
+		said += " with everything below" + map[bool]string{true: " that is yours"}[v.Cut]
 	}
 	return said
 }

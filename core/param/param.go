@@ -120,6 +120,7 @@ type Value struct {
 	Entries    []Entry            // also the first and last of codes
 	Codes      []string           // codes of the entries and, for units, of all below
 	Says       string             // how the sentence says what has no other words
+	Cut        bool               // the person sees some units only
 }
 
 // Resolved writes the value as a fact that reads back to the same value

@@ -15,6 +15,7 @@ import (
 type Setting struct {
 	Calendar period.Calendar
 	Lists    Lists
+	Limited  bool              // the person sees some units only
 	Own      map[string]string // defaults of the person's own, by parameter, before the declared ones
 }
 
@@ -68,7 +69,7 @@ func (r *resolution) resolve(p *Parameter) error {
 		text = r.Default(p)
 	}
 	text = strings.TrimSpace(text)
-	v := &Value{Parameter: p, Typed: text, Given: text != ""}
+	v := &Value{Parameter: p, Typed: text, Given: text != "", Cut: r.Limited}
 	r.values[p.ID] = v // before those it depends on, so that a circle ends
 	for _, field := range slices.Sorted(maps.Keys(p.By)) {
 		if at := slices.IndexFunc(r.declared, func(q Parameter) bool { return q.ID == p.By[field] }); at >= 0 {

@@ -19,6 +19,17 @@ export type Column = Schemas['Column']
 export type Opens = Schemas['Opens']
 export type Service = Schemas['Service']
 export type Preset = Schemas['Preset']
+export type Who = Schemas['Who']
+export type Form = Schemas['Form']
+export type Criteria = Schemas['Criteria']
+export type Control = Schemas['Control']
+export type ControlChange = Schemas['ControlChange']
+export type Step = Schemas['Step']
+export type ControlRun = Schemas['ControlRun']
+export type Person = Schemas['Person']
+export type Group = Schemas['Group']
+export type Role = Schemas['Role']
+export type Opening = Schemas['Opening']
 export type Values = Record<string, string>
 
 export const api = createClient<paths>({ baseUrl: '/api' })

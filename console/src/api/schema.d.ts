@@ -631,7 +631,10 @@ export interface paths {
             path: {
                 /** @example R-000482 */
                 result: components["parameters"]["ResultID"];
-                /** @example lots */
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
                 view: components["parameters"]["ViewID"];
             };
             cookie?: never;
@@ -653,7 +656,10 @@ export interface paths {
             path: {
                 /** @example R-000482 */
                 result: components["parameters"]["ResultID"];
-                /** @example lots */
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
                 view: components["parameters"]["ViewID"];
             };
             cookie?: never;
@@ -1147,7 +1153,10 @@ export interface components {
         RunID: string;
         /** @example R-000482 */
         ResultID: string;
-        /** @example lots */
+        /**
+         * @description * means the first view of the page.
+         * @example lots
+         */
         ViewID: string;
         /** @example C-12 */
         CriteriaID: string;
@@ -2342,7 +2351,10 @@ export interface operations {
             path: {
                 /** @example R-000482 */
                 result: components["parameters"]["ResultID"];
-                /** @example lots */
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
                 view: components["parameters"]["ViewID"];
             };
             cookie?: never;
@@ -2382,7 +2394,10 @@ export interface operations {
             path: {
                 /** @example R-000482 */
                 result: components["parameters"]["ResultID"];
-                /** @example lots */
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
                 view: components["parameters"]["ViewID"];
             };
             cookie?: never;

@@ -1,9 +1,11 @@
 import { MantineProvider } from '@mantine/core'
 import { DatesProvider } from '@mantine/dates'
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { createBrowserRouter, RouterProvider } from 'react-router'
 import { Refusal } from '../api/client'
 import { CatalogPage } from '../catalog/CatalogPage'
+import { ControlPage } from '../controls/ControlPage'
+import { ControlsPage } from '../controls/ControlsPage'
 import { OfficePage } from '../office/OfficePage'
 import { OpenPage } from '../report/OpenPage'
 import { ReportPage } from '../report/ReportPage'
@@ -16,7 +18,11 @@ import { LostPage } from './LostPage'
 import { Shell } from './Shell'
 import { theme, variables } from './theme'
 
-const queries = new QueryClient({
+const queries: QueryClient = new QueryClient({
+  queryCache: new QueryCache({
+    // When the session has ended, the sign-in page takes the place's place.
+    onError: (error) => error instanceof Refusal && error.problem.type === 'signed-out' && queries.setQueryData(['session'], null),
+  }),
   defaultOptions: {
     queries: {
       staleTime: 5_000,
@@ -35,6 +41,8 @@ const router = createBrowserRouter([
       { path: '/', element: <CatalogPage /> },
       { path: '/reports/:report', element: <ReportPage /> },
       { path: '/open/:report', element: <OpenPage /> },
+      { path: '/controls', element: <ControlsPage /> },
+      { path: '/controls/:control', element: <ControlPage /> },
       { path: '/runs', element: <RunsPage /> },
       { path: '/runs/:run', element: <RunPage /> },
       { path: '/results', element: <ResultsPage /> },

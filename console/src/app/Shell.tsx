@@ -3,14 +3,19 @@ import { useDisclosure, useHotkeys } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
 import { NavLink, Outlet } from 'react-router'
 import { answer, api } from '../api/client'
+import { SignInPage } from '../signin/SignInPage'
+import { PersonMenu } from '../signin/PersonMenu'
+import { useSession } from '../signin/session'
+import { Failure } from '../parts/Failure'
 import { Mark } from './Mark'
 import classes from './Shell.module.css'
 
 const places = [
   { to: '/', name: 'Catalog' },
+  { to: '/controls', name: 'Run controls', right: 'run' as const },
   { to: '/runs', name: 'Runs' },
   { to: '/results', name: 'Results' },
-  { to: '/office', name: 'Library office' },
+  { to: '/office', name: 'Library office', right: 'write' as const },
 ]
 
 const keys: [string, string][] = [
@@ -18,6 +23,9 @@ const keys: [string, string][] = [
   ['↑ ↓', 'move in a list or a sheet'],
   ['Enter', 'open what is in focus'],
   ['Space', 'pick an entry'],
+  ['a', 'pick all entries of a list, or none'],
+  ['↓', 'open the choices of a field'],
+  ['Enter', 'go on to the next field'],
   ['Ctrl Enter', 'run the report'],
   ['?', 'this list'],
 ]
@@ -27,11 +35,15 @@ export function Shell() {
   const scheme = useComputedColorScheme('light')
   const { setColorScheme } = useMantineColorScheme()
   const [help, { open, close }] = useDisclosure(false)
+  const { who, error } = useSession()
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
   useHotkeys([
     ['shift+?', open],
     ['/', () => document.querySelector<HTMLInputElement>('[data-search]')?.focus()],
   ])
+  if (error) return <Failure error={error} again={() => window.location.reload()} />
+  if (who === undefined) return null
+  if (who === null) return <SignInPage />
   return (
     <div className={classes.shell}>
       <a className={classes.skip} href="#place">Skip to the content</a>
@@ -41,13 +53,14 @@ export function Shell() {
           Mantilla
         </NavLink>
         <nav className={classes.places} aria-label="Places">
-          {places.map((p) => (
+          {places.filter((p) => !p.right || who.rights.includes(p.right)).map((p) => (
             <NavLink key={p.to} to={p.to} end={p.to === '/'} className={({ isActive }) => (isActive ? classes.here : classes.there)}>
               {p.name}
             </NavLink>
           ))}
         </nav>
         <span className={classes.of}>{service.data && `${service.data.name} · ${longDay(service.data.today)}`}</span>
+        <PersonMenu who={who} />
         <ActionIcon variant="subtle" aria-label="Keys" onClick={open}>?</ActionIcon>
         <ActionIcon variant="subtle" aria-label={scheme === 'dark' ? 'Light colours' : 'Dark colours'} onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}>
           {scheme === 'dark' ? '☀' : '☾'}

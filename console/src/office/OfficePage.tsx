@@ -1,74 +1,34 @@
-import { Button, FileButton, Group, Select, Textarea } from '@mantine/core'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
-import { Link } from 'react-router'
-import { answer, api, Refusal, type Report } from '../api/client'
-import classes from './OfficePage.module.css'
+import { Tabs } from '@mantine/core'
+import { useSearchParams } from 'react-router'
+import { useSession } from '../signin/session'
+import { Definitions } from './Definitions'
+import { Groups } from './Groups'
+import classes from './Office.module.css'
+import { Openings } from './Openings'
+import { People } from './People'
+import { SharedParameters } from './SharedParameters'
 
-/** The librarian's place: read a definition, check it, take it into the catalog. */
+const desks = [
+  { id: 'definitions', name: 'Definitions', right: 'write', desk: <Definitions /> },
+  { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
+  { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
+  { id: 'people', name: 'People', right: 'people', desk: <People /> },
+  { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },
+] as const
+
+/** The librarian's place: definitions, to whom reports are open, people and groups, each for those who may. */
 export function OfficePage() {
-  const client = useQueryClient()
-  const [text, setText] = useState('')
-  const [opened, setOpened] = useState<{ id: string; version: string }>()
-  const catalog = useQuery({ queryKey: ['catalog', '', ''], queryFn: () => answer(api.GET('/catalog')) })
-  const open = useMutation({
-    mutationFn: async (id: string) => {
-      const [report, definition] = await Promise.all([
-        answer(api.GET('/reports/{report}', { params: { path: { report: id } } })),
-        answer(api.GET('/reports/{report}/definition', { params: { path: { report: id } }, parseAs: 'text' })),
-      ])
-      return { report, definition: definition as string }
-    },
-    onSuccess: ({ report, definition }) => {
-      setText(definition)
-      setOpened({ id: report.id, version: report.version })
-      act.reset()
-    },
-  })
-  const act = useMutation({
-    mutationFn: async (put: boolean): Promise<{ report: Report; put: boolean }> => {
-      const asText = { body: text, bodySerializer: (t: string) => t, headers: { 'Content-Type': 'application/yaml' } }
-      const checked = await answer(api.POST('/definitions/check', asText))
-      if (!put) return { report: checked, put }
-      const seen = opened?.id === checked.id ? { 'If-Match': `"${opened.version}"` } : {}
-      const report = await answer(api.PUT('/reports/{report}/definition', { params: { path: { report: checked.id }, header: seen }, ...asText }))
-      return { report, put }
-    },
-    onSuccess: ({ report, put }) => {
-      if (!put) return
-      setOpened({ id: report.id, version: report.version })
-      client.invalidateQueries()
-    },
-  })
-  const refused = act.error instanceof Refusal ? act.error.problem : undefined
+  const { who } = useSession()
+  const [params, setParams] = useSearchParams()
+  const mine = desks.filter((d) => who?.rights.includes(d.right))
+  if (mine.length === 0) return <p className={classes.page}>The library office is for those who write definitions or keep the catalog.</p>
   return (
     <section className={classes.page}>
-      <header className={classes.head}>
-        <h1 className={classes.title}>Library office</h1>
-        <Select placeholder="Open a definition" aria-label="Open a definition" searchable data={catalog.data?.reports.map((r) => ({ value: r.id, label: r.title })) ?? []} value={opened?.id ?? null} onChange={(id) => id && open.mutate(id)} />
-        <FileButton accept=".yaml,.yml" onChange={async (file) => file && setText(await file.text())}>{(props) => <Button variant="default" {...props}>Read a file</Button>}</FileButton>
-        <Group ml="auto">
-          <Button variant="light" disabled={!text} loading={act.isPending} onClick={() => act.mutate(false)}>Check</Button>
-          <Button disabled={!text} loading={act.isPending} onClick={() => act.mutate(true)}>Take into the catalog</Button>
-        </Group>
-      </header>
-      <div className={classes.columns}>
-        <Textarea classNames={{ input: classes.text }} aria-label="Definition" spellCheck={false} placeholder="report: …" value={text} onChange={(e) => setText(e.currentTarget.value)} autosize minRows={24} maxRows={32} />
-        <aside aria-live="polite" className={classes.faults}>
-          {act.data && !act.isPending && (
-            <p>
-              <Link to={`/reports/${act.data.report.id}`}>{act.data.report.title}</Link> {act.data.put ? 'is in the catalog' : 'is right'}, version <code>{act.data.report.version.slice(0, 12)}</code>.
-            </p>
-          )}
-          {refused && (
-            <>
-              <h2>{refused.title}</h2>
-              {refused.fields.length === 0 && <p>{refused.detail}</p>}
-              <ol>{refused.fields.map((f, i) => <li key={i}>{f.line !== undefined && <b>line {f.line}, column {f.column}: </b>}{f.message}</li>)}</ol>
-            </>
-          )}
-        </aside>
-      </div>
+      <h1 className={classes.title}>Library office</h1>
+      <Tabs value={params.get('desk') ?? mine[0].id} onChange={(d) => setParams(d && d !== mine[0].id ? { desk: d } : {})} color="sea.7" keepMounted={false}>
+        <Tabs.List mb="md">{mine.map((d) => <Tabs.Tab key={d.id} value={d.id}>{d.name}</Tabs.Tab>)}</Tabs.List>
+        {mine.map((d) => <Tabs.Panel key={d.id} value={d.id}>{d.desk}</Tabs.Panel>)}
+      </Tabs>
     </section>
   )
 }

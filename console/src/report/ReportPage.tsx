@@ -1,74 +1,66 @@
-import { Button } from '@mantine/core'
-import { useHotkeys } from '@mantine/hooks'
-import { useMutation, useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
-import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
-import { answer, api, Refusal, type Values } from '../api/client'
+import { useQuery } from '@tanstack/react-query'
+import { useEffect } from 'react'
+import { Link, useParams, useSearchParams } from 'react-router'
+import { answer, api, type Criteria, type Values } from '../api/client'
 import { Failure } from '../parts/Failure'
-import { Field } from './fields/Field'
+import { CriteriaPanel } from './criteria/CriteriaPanel'
+import { FormFields } from './form/FormFields'
+import { useForm } from './form/useForm'
 import classes from './ReportPage.module.css'
 import { ReportSide } from './ReportSide'
-import { useResolution } from './resolution'
+import { RunFoot } from './RunFoot'
 
-/** A report: what it is for, its form, and the way to run it. The address holds what was filled in. */
+/** A report: what it is for, its form, and the way to run it. The address holds what was filled in, and from which criteria. */
 export function ReportPage() {
+  const [params] = useSearchParams()
   const id = useParams().report!
+  const number = params.get('criteria') ?? ''
+  const linked = useQuery({ queryKey: ['criteria', number], queryFn: () => answer(api.GET('/criteria/{criteria}', { params: { path: { criteria: number } } })), enabled: number !== '' })
+  if (linked.error) return <Failure error={linked.error} />
+  if (number && !linked.data) return null
+  return <Filled key={id} id={id} criteria={linked.data} />
+}
+
+type Props = { id: string; criteria: Criteria | undefined }
+
+function Filled({ id, criteria }: Props) {
   const [params, setParams] = useSearchParams()
-  const [typed, setTyped] = useState<Values>(() => Object.fromEntries(params))
-  const navigate = useNavigate()
-  const [asked, setAsked] = useState(false)
-  const report = useQuery({ queryKey: ['report', id], queryFn: () => answer(api.GET('/reports/{report}', { params: { path: { report: id } } })) })
-  const values: Values = Object.fromEntries((report.data?.parameters ?? []).map((p) => [p.id, typed[p.id] ?? p.default]))
-  const resolution = useResolution(id, values, report.isSuccess)
-  const run = useMutation({
-    mutationFn: () => answer(api.POST('/runs', { params: { header: { 'Idempotency-Key': crypto.randomUUID() } }, body: { report: id, values } })),
-    onMutate: () => setAsked(true),
-    onSuccess: (r) => navigate(`/runs/${r.id}`),
-  })
-  useHotkeys([['mod+Enter', () => run.mutate()]], [])
-  if (report.error) return <Failure error={report.error} />
-  if (!report.data) return null
-  const { title, category, about, parameters } = report.data
-  const refused = run.error instanceof Refusal ? run.error.problem : undefined
-  // A field that was left empty is no fault until the report is asked for.
-  const faults = (resolution?.faults ?? refused?.fields ?? []).filter((f) => asked || values[f.field])
+  const { criteria: _, ...written } = Object.fromEntries(params) as Values
+  const filling = useForm(id, { ...criteria?.values, ...written }, criteria?.id)
+  const { report, typed } = filling
   // The fields are the truth and the address follows, so that no letter waits for it.
-  const set = (name: string, value: string) => {
-    const { [name]: _, ...others } = typed
-    const next = value === parameters.find((p) => p.id === name)?.default ? others : { ...others, [name]: value }
-    setTyped(next)
-    setParams(next, { replace: true })
+  const address = JSON.stringify([criteria?.id, differing(typed, criteria?.values)])
+  useEffect(() => {
+    const [number, values] = JSON.parse(address) as [string | null, Values]
+    setParams({ ...(number ? { criteria: number } : {}), ...values }, { replace: true })
+  }, [address, setParams])
+  if (filling.error) return <Failure error={filling.error} />
+  if (!report) return null
+  const load = (c: Criteria) => {
+    filling.fill(c.values)
+    setParams({ criteria: c.id }, { replace: true })
   }
   return (
     <div className={classes.page}>
       <div className={classes.scroll}>
         <div className={classes.columns}>
           <section>
-            <p className={classes.category}><Link to={`/?category=${encodeURIComponent(category)}`}>{category}</Link></p>
-            <h1 className={classes.title}>{title}</h1>
-            <p className={classes.about}>{about}</p>
-            <form className={classes.form} onSubmit={(e) => (e.preventDefault(), run.mutate())}>
-              {parameters.map((p) => (
-                <div key={p.id} className={p.type === 'choice' || p.type === 'unit' ? classes.wide : undefined}>
-                  <Field
-                    report={id} parameter={p} value={values[p.id]} onChange={(v) => set(p.id, v)}
-                    fault={faults.find((f) => f.field === p.id)} says={resolution?.facts.find((f) => f.parameter === p.id)?.says}
-                  />
-                </div>
-              ))}
-              <button type="submit" hidden />
-            </form>
+            <p className={classes.category}><Link to={`/?category=${encodeURIComponent(report.category)}`}>{report.category}</Link></p>
+            <h1 className={classes.title}>{report.title}</h1>
+            <p className={classes.about}>{report.about}</p>
+            <FormFields filling={filling} onLast={() => document.querySelector<HTMLButtonElement>('[data-run]')?.focus()} />
           </section>
-          <ReportSide report={report.data} />
+          <ReportSide report={report}>
+            <CriteriaPanel report={id} filling={filling} loaded={criteria} onLoad={load} />
+          </ReportSide>
         </div>
       </div>
-      <footer className={classes.foot}>
-        <p className={classes.sentence} aria-live="polite" data-sentence>
-          {faults.length > 0 ? <span className={classes.wrong}>{faults.length === 1 ? 'One value is not right.' : `${faults.length} values are not right.`}</span> : resolution?.sentence}
-          {refused && refused.fields.length === 0 && <span className={classes.wrong}> {refused.detail}</span>}
-        </p>
-        <Button size="md" loading={run.isPending} onClick={() => run.mutate()} title="Ctrl Enter">Run</Button>
-      </footer>
+      <RunFoot filling={filling} criteria={criteria && Object.keys(differing(typed, criteria.values)).length === 0 ? criteria.id : undefined} />
     </div>
   )
+}
+
+/** The values that are not as they were kept. */
+function differing(typed: Values, kept: Values = {}): Values {
+  return Object.fromEntries(Object.entries(typed).filter(([name, value]) => kept[name] !== value))
 }

@@ -1,13 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
+import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import { answer, api, type Report } from '../api/client'
 import { count, moment } from '../parts/said'
 import classes from './ReportSide.module.css'
 
-type Props = { report: Report }
+type Props = { report: Report; children?: ReactNode }
 
-/** Beside the form: the steps, companions, past results and versions. */
-export function ReportSide({ report }: Props) {
+/** Beside the form: what is given, then the steps, companions, past results and versions. */
+export function ReportSide({ report, children }: Props) {
   const past = useQuery({
     queryKey: ['results', { report: report.id, limit: 6 }],
     queryFn: () => answer(api.GET('/results', { params: { query: { report: report.id, limit: 6 } } })),
@@ -15,6 +16,7 @@ export function ReportSide({ report }: Props) {
   const steps = report.guide.split('\n').map((s) => s.replace(/^\d+\.\s*/, '')).filter(Boolean)
   return (
     <aside className={classes.side}>
+      {children}
       {steps.length > 0 && (
         <section>
           <h2>Steps</h2>

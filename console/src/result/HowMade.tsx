@@ -16,8 +16,10 @@ export function HowMade({ result }: Props) {
     ['Took', length(result.seconds)],
     ['Run', <Link key="run" to={`/runs?state=done`}>{result.run}</Link>],
     ['Version', <code key="v">{result.version.slice(0, 16)}</code>],
+    ['Rows cut to', result.units.length ? `${result.units[0]}${result.units.length > 1 ? ` and ${result.units.length - 1} more units` : ''}` : 'nothing'],
     ['Source', result.source],
     ['Source state', <code key="f">{result.fingerprint.slice(0, 16)}</code>],
+    ...(result.keptTill ? [['Kept until', moment(result.keptTill)] as [string, React.ReactNode]] : []),
     ['Seal', <code key="s" className={classes.seal}>{result.seal}</code>],
   ]
   return (

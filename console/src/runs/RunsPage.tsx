@@ -41,7 +41,7 @@ export function RunsPage() {
           <td data-right>{count(r.rows, '', '').trim()}</td>
           <td data-right>{length(r.seconds)}</td>
           <td>
-            <strong>{r.title}</strong> <span className="dim">{r.reason ?? r.sentence}</span>
+            <strong>{r.title}</strong> <span className="dim">{r.reason ?? r.sentence}{r.control && `, for ${r.control}`}; {r.askedBy}</span>
           </td>
           <td>
             {underWay(r) ? <button className="act" onClick={() => stop.mutate(r.id)}>Stop</button> : <Link to={formAddress(r)}>Run again</Link>}

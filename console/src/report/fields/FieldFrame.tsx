@@ -2,10 +2,10 @@ import { Input } from '@mantine/core'
 import type { ReactNode } from 'react'
 import type { FieldProps } from './Field'
 
-type Props = Omit<FieldProps, 'report' | 'value'> & { children: ReactNode; id?: string; hint?: ReactNode }
+type Props = Omit<FieldProps, 'report' | 'value' | 'given'> & { children: ReactNode; id?: string; hint?: ReactNode }
 
 /** Label, help, fault with what was probably meant, and the field between. */
-export function FieldFrame({ parameter, fault, onChange, children, id, hint }: Props) {
+export function FieldFrame({ parameter, fault, onChange, children, id, hint, from, dropped }: Props) {
   const near = fault?.near ?? []
   return (
     <Input.Wrapper
@@ -32,7 +32,8 @@ export function FieldFrame({ parameter, fault, onChange, children, id, hint }: P
       }
     >
       {children}
-      {!fault && hint && <Input.Description mt={4}>{hint}</Input.Description>}
+      {!fault && (hint || from) && <Input.Description mt={4}>{hint}{hint && from && '; '}{from && `from ${from}`}</Input.Description>}
+      {dropped && <p className="told" data-dropped={parameter.id}>Left out, because it does not go with the other values: {dropped.join(', ')}.</p>}
     </Input.Wrapper>
   )
 }

@@ -9,11 +9,11 @@ import { useEntries } from './entries'
 
 /** Units of the organisation, picked from its tree; each stands for itself and everything below. */
 export function UnitField(props: FieldProps) {
-  const { report, parameter, value, onChange, fault } = props
+  const { report, parameter, value, onChange, fault, given } = props
   const [open, { close, toggle }] = useDisclosure(false)
   const [search, setSearch] = useState('')
-  const units = useEntries(report, parameter.id, '', 1000)
-  const entries = units.data ?? []
+  const units = useEntries(report, parameter.id, '', 1000, given, !props.list)
+  const entries = units.data ?? props.list ?? []
   const chosen = codesIn(value).map((typed) => known(entries, typed))
   const set = (codes: string[]) => onChange(codes.join('; '))
   const flip = (code: string) => {
@@ -24,19 +24,20 @@ export function UnitField(props: FieldProps) {
   const below = chosen.some((code) => entries.some((e) => e.parent === code))
   return (
     <FieldFrame {...props} hint={chosen.length === 0 ? parameter.all || undefined : below ? 'with everything below' : undefined}>
-      <Popover opened={open} onDismiss={close} position="bottom-start" shadow="md" trapFocus>
+      <Popover opened={open} onDismiss={close} position="bottom-start" shadow="md" trapFocus returnFocus>
         <Popover.Target>
-          <PillsInput error={Boolean(fault)} maw="34rem" rightSection={<Button size="compact-xs" variant="subtle" aria-label={`Pick ${parameter.label}`} onClick={toggle}>▾</Button>}>
+          <PillsInput error={Boolean(fault)} maw="34rem" rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${parameter.label}`} onClick={toggle}>▾</Button>}>
             <Pill.Group>
               {chosen.map((code) => <Pill key={code} withRemoveButton onRemove={() => flip(code)} removeButtonProps={{ 'aria-label': `Leave out ${label(code)}` }}>{label(code)}</Pill>)}
               <PillsInput.Field type="auto" readOnly placeholder={chosen.length ? '' : 'all units'} aria-label={parameter.label} onClick={toggle}
-                onKeyDown={(e) => ['Enter', ' ', 'ArrowDown'].includes(e.key) && !open && (e.preventDefault(), toggle())} />
+                onKeyDown={(e) => [' ', 'ArrowDown'].includes(e.key) && !open && (e.preventDefault(), toggle())} />
             </Pill.Group>
           </PillsInput>
         </Popover.Target>
         <Popover.Dropdown w="24rem">
-          <TextInput size="sm" placeholder="Search units" aria-label="Search units" value={search} onChange={(e) => setSearch(e.currentTarget.value)} data-autofocus />
-          <UnitTree entries={entries} chosen={chosen} search={search} onFlip={flip} />
+          <TextInput size="sm" placeholder="Search units" aria-label="Search units" value={search} onChange={(e) => setSearch(e.currentTarget.value)} data-autofocus
+            onKeyDown={(e) => e.key === 'ArrowDown' && (e.preventDefault(), e.currentTarget.parentElement?.parentElement?.parentElement?.querySelector<HTMLElement>('[role=treeitem]')?.focus())} />
+          <UnitTree entries={entries} chosen={chosen} search={search} onFlip={flip} onAll={() => parameter.many && set(chosen.length ? [] : entries.filter((e) => !entries.some((p) => p.code === e.parent)).map((e) => e.code))} onDone={close} />
         </Popover.Dropdown>
       </Popover>
     </FieldFrame>

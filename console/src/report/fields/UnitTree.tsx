@@ -3,10 +3,10 @@ import type { Entry } from '../../api/client'
 import { moveFocus } from '../../parts/moveFocus'
 import classes from './UnitTree.module.css'
 
-type Props = { entries: Entry[]; chosen: string[]; search: string; onFlip: (code: string) => void }
+type Props = { entries: Entry[]; chosen: string[]; search: string; onFlip: (code: string) => void; onAll: () => void; onDone: () => void }
 
-/** The tree of units. Arrows move, Space picks, left and right fold. A search opens the way to what it finds. */
-export function UnitTree({ entries, chosen, search, onFlip }: Props) {
+/** The tree of units. Arrows move, Space picks, a picks all, left and right fold, Enter is done. A search opens the way to what it finds. */
+export function UnitTree({ entries, chosen, search, onFlip, onAll, onDone }: Props) {
   const [opened, setOpened] = useState<Record<string, boolean>>({})
   const parents = new Map(entries.map((e) => [e.code, e.parent]))
   const above = (code: string): string[] => {
@@ -16,10 +16,12 @@ export function UnitTree({ entries, chosen, search, onFlip }: Props) {
   const words = plain(search).split(/\s+/).filter(Boolean)
   const hits = entries.filter((e) => words.every((w) => plain(e.label + ' ' + e.code).includes(w)))
   const way = new Set(words.length ? hits.flatMap((e) => [e.code, ...above(e.code)]) : chosen.flatMap(above))
-  const isOpen = (e: Entry) => opened[e.code] ?? (way.has(e.code) || !e.parent || (words.length > 0 && way.has(e.code)))
+  // Units whose parent a person may not see are the tops of their own tree.
+  const top = (e: Entry) => !e.parent || !parents.has(e.parent)
+  const isOpen = (e: Entry) => opened[e.code] ?? (way.has(e.code) || top(e) || (words.length > 0 && way.has(e.code)))
   const draw = (parent: string | undefined, covered: boolean, depth: number): React.ReactNode =>
     entries
-      .filter((e) => e.parent === parent && (words.length === 0 || way.has(e.code) || covered))
+      .filter((e) => (parent === undefined ? top(e) : e.parent === parent) && (words.length === 0 || way.has(e.code) || covered))
       .map((e) => {
         const below = entries.filter((b) => b.parent === e.code).length
         const picked = chosen.includes(e.code)
@@ -29,7 +31,9 @@ export function UnitTree({ entries, chosen, search, onFlip }: Props) {
               role="treeitem" tabIndex={0} className={classes.unit} style={{ paddingLeft: `${depth * 1.1}rem` }} data-covered={covered || undefined}
               aria-selected={picked} aria-expanded={below ? isOpen(e) : undefined} aria-level={depth + 1}
               onKeyDown={(k) => {
-                if (k.key === ' ' || k.key === 'Enter') (k.preventDefault(), onFlip(e.code))
+                if (k.key === ' ') (k.preventDefault(), onFlip(e.code))
+                if (k.key === 'Enter') (k.preventDefault(), onDone())
+                if (k.key === 'a') (k.preventDefault(), onAll())
                 if (k.key === 'ArrowRight') setOpened({ ...opened, [e.code]: true })
                 if (k.key === 'ArrowLeft') setOpened({ ...opened, [e.code]: false })
               }}

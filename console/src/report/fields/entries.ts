@@ -1,11 +1,11 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { answer, api } from '../../api/client'
 
-/** The entries that a parameter offers, searched on the server. */
-export function useEntries(report: string, parameter: string, search: string, limit: number, enabled = true) {
+/** The entries that a parameter offers, searched on the server. Given are the values that narrow them. */
+export function useEntries(report: string, parameter: string, search: string, limit: number, given: string[], enabled = true) {
   return useQuery({
-    queryKey: ['entries', report, parameter, search, limit],
-    queryFn: () => answer(api.GET('/reports/{report}/parameters/{parameter}/entries', { params: { path: { report, parameter }, query: { search, limit } } })),
+    queryKey: ['entries', report, parameter, search, limit, ...given],
+    queryFn: () => answer(api.GET('/reports/{report}/parameters/{parameter}/entries', { params: { path: { report, parameter }, query: { search, limit, given } } })),
     placeholderData: keepPreviousData,
     enabled,
   })

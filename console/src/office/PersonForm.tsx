@@ -1,0 +1,43 @@
+import { Button, Group, Modal, PasswordInput, Select, Switch, TagsInput, TextInput } from '@mantine/core'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answer, api, Refusal, type Person, type Role } from '../api/client'
+
+type Props = { person: Person | undefined; onDone: () => void }
+
+const roles: { value: Role; label: string }[] = [
+  { value: 'reader', label: 'reader: opens results' },
+  { value: 'runner', label: 'runner: also runs reports' },
+  { value: 'author', label: 'author: also writes definitions' },
+  { value: 'librarian', label: 'librarian: also keeps the catalog' },
+  { value: 'administrator', label: 'administrator: also keeps people' },
+]
+
+/** One account: made, or changed. */
+export function PersonForm({ person, onDone }: Props) {
+  const client = useQueryClient()
+  const [name, setName] = useState(person?.name ?? '')
+  const [change, setChange] = useState({ title: person?.title ?? '', role: person?.role ?? ('runner' as Role), units: person?.units ?? [], closed: person?.closed ?? false })
+  const [password, setPassword] = useState('')
+  const set = (part: Partial<typeof change>) => setChange({ ...change, ...part })
+  const save = useMutation({
+    mutationFn: () => answer(api.PUT('/people/{person}', { params: { path: { person: name }, header: person ? { 'If-Match': String(person.revision) } : {} }, body: { ...change, ...(password ? { password } : {}) } })),
+    onSuccess: () => (client.invalidateQueries({ queryKey: ['people'] }), onDone()),
+  })
+  const fault = (field: string) => (save.error instanceof Refusal ? save.error.problem.fields.find((f) => f.field === field)?.message : undefined)
+  const general = save.error && !(save.error instanceof Refusal && save.error.problem.fields.length) ? save.error.message : undefined
+  return (
+    <Modal opened onClose={onDone} title={person ? `The account ${person.name}` : 'New account'}>
+      <form onSubmit={(e) => (e.preventDefault(), save.mutate())}>
+        {!person && <TextInput name="person-name" label="Name to sign in with" value={name} onChange={(e) => setName(e.currentTarget.value)} error={fault('name')} data-autofocus />}
+        <TextInput name="person-title" mt="sm" label="Person" value={change.title} onChange={(e) => set({ title: e.currentTarget.value })} error={fault('title')} />
+        <Select mt="sm" label="Role" data={roles} value={change.role} onChange={(r) => set({ role: r as Role })} allowDeselect={false} error={fault('role')} />
+        <TagsInput mt="sm" label="Sees only these units" description="codes of units; none for no limit" value={change.units} onChange={(u) => set({ units: u })} error={fault('units')} />
+        <PasswordInput mt="sm" label={person ? 'New password' : 'Password'} description={person ? 'left empty, the present one stays' : undefined} autoComplete="new-password" value={password} onChange={(e) => setPassword(e.currentTarget.value)} error={fault('password')} />
+        {person && <Switch mt="md" label="Closed: may not sign in" checked={change.closed} onChange={(e) => set({ closed: e.currentTarget.checked })} />}
+        {general && <p className="told">{general}</p>}
+        <Group mt="md" justify="flex-end"><Button type="submit" loading={save.isPending}>Keep</Button></Group>
+      </form>
+    </Modal>
+  )
+}

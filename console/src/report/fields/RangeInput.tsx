@@ -1,0 +1,65 @@
+import { Button, Popover, TextInput } from '@mantine/core'
+import { DatePicker, type DatesRangeValue } from '@mantine/dates'
+import { useDisclosure } from '@mantine/hooks'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answer, api } from '../../api/client'
+import { moveFocus } from '../../parts/moveFocus'
+import classes from './RangeInput.module.css'
+
+type Props = { id: string; name: string; label: string; value: string; time: boolean; wrong: boolean; onChange: (value: string) => void }
+
+/** One range: typed, picked day by day with hours where there are any, or one of the named ranges, each shown with the days it means now. */
+export function RangeInput({ id, name, label, value, time, wrong, onChange }: Props) {
+  const [opened, { close, open, toggle }] = useDisclosure(false)
+  const [picked, setPicked] = useState<DatesRangeValue<string>>([null, null])
+  const [hours, setHours] = useState(['', ''])
+  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const choose = (text: string) => {
+    onChange(text)
+    close()
+  }
+  const pick = (days: DatesRangeValue<string>) => {
+    setPicked(days)
+    if (days[0] && days[1]) choose(written(days[0], days[1], hours))
+  }
+  return (
+    <Popover id={id} opened={opened} onDismiss={close} position="bottom-start" trapFocus shadow="md" returnFocus>
+      <Popover.Target>
+        <TextInput
+          name={name} aria-label={label} value={value} error={wrong} maw="26rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
+          onKeyDown={(e) => e.key === 'ArrowDown' && (e.preventDefault(), open())}
+          rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${label}`} onClick={toggle}>▾</Button>}
+        />
+      </Popover.Target>
+      <Popover.Dropdown className={classes.dropdown} onKeyDown={(e) => e.key === 'Escape' && close()}>
+        <div className={classes.named} role="list" onKeyDown={(e) => moveFocus(e, 'button')}>
+          {service.data?.presets.map((p) => (
+            <button key={p.name} type="button" className={classes.preset} aria-current={p.name === value || undefined} data-autofocus={p.name === value || undefined} onClick={() => choose(p.name)}>
+              <span>{p.name}</span>
+              <span className={classes.days}>{p.says}</span>
+            </button>
+          ))}
+          <button type="button" className={classes.preset} onClick={() => choose('since last run')}>
+            <span>since last run</span>
+            <span className={classes.days}>from when it was last run</span>
+          </button>
+        </div>
+        <div>
+          <DatePicker type="range" allowSingleDateInRange size="sm" value={picked} onChange={pick} defaultDate={service.data?.today} />
+          {time && (
+            <div className={classes.hours}>
+              {['from', 'to'].map((end, i) => (
+                <TextInput key={end} size="xs" w="6rem" label={`Time ${end}`} placeholder={i ? '24:00' : '00:00'} value={hours[i]} onChange={(e) => setHours(i ? [hours[0], e.currentTarget.value] : [e.currentTarget.value, hours[1]])} />
+              ))}
+            </div>
+          )}
+        </div>
+      </Popover.Dropdown>
+    </Popover>
+  )
+}
+
+function written(from: string, to: string, [a, b]: string[]) {
+  return `${from}${a ? ' ' + a : ''}/${to}${b ? ' ' + b : ''}`
+}

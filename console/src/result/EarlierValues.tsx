@@ -1,0 +1,41 @@
+import { Button } from '@mantine/core'
+import { useMutation } from '@tanstack/react-query'
+import { Link, useNavigate } from 'react-router'
+import { answer, api, type Result } from '../api/client'
+import type { Filling } from '../report/form/useForm'
+import { useRight } from '../signin/session'
+import classes from './EarlierValues.module.css'
+
+type Props = { result: Result; filling: Filling }
+
+/** Says plainly, once the form was changed, that the rows on screen belong to the earlier values, and what differs. */
+export function EarlierValues({ result, filling }: Props) {
+  const navigate = useNavigate()
+  const mayRun = useRight('run')
+  const { resolution, faults, values } = filling
+  const run = useMutation({
+    mutationFn: () => answer(api.POST('/runs', { params: { header: { 'Idempotency-Key': crypto.randomUUID() } }, body: { report: result.report, values } })),
+    onMutate: filling.ask,
+    onSuccess: (r) => navigate(`/runs/${r.id}`),
+  })
+  const was = (id: string) => result.facts.find((f) => f.parameter === id)
+  const differs = resolution?.facts.filter((f) => f.resolved !== (was(f.parameter)?.resolved ?? '')) ?? []
+  if (faults.length === 0 && differs.length === 0) return <p className={classes.same}>The form says what this result says. Change a value and run to get another one.</p>
+  return (
+    <div className={classes.earlier} role="status" data-earlier>
+      <div>
+        <strong>These rows belong to the earlier values.</strong>
+        {faults.length > 0 ? (
+          <p>{faults.length === 1 ? 'One value of the form is not right.' : `${faults.length} values of the form are not right.`}</p>
+        ) : (
+          <ul>
+            {differs.map((f) => <li key={f.parameter}>{f.label}: {f.says || f.typed || 'nothing'}; the rows: {was(f.parameter)?.says || was(f.parameter)?.typed || 'nothing'}</li>)}
+          </ul>
+        )}
+        {resolution?.kept && <p>The result of the new values is kept already: <Link to={`/results/${resolution.kept.id}`}>{resolution.kept.id}</Link>.</p>}
+        {run.error && <p className={classes.wrong}>{run.error.message}</p>}
+      </div>
+      {mayRun && <Button data-run disabled={faults.length > 0} loading={run.isPending} onClick={() => run.mutate()}>Run</Button>}
+    </div>
+  )
+}
