@@ -23,33 +23,49 @@ func TestScreenshots(t *testing.T) {
 	overview := s.Result(t, "intake-by-origin", nil)
 	lots := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3", "unit": "Hollin; Marr"})
 	keeper := s.Result(t, "keeper-file", api.Values{"keeper": "K-1002"})
+	seasons := s.Result(t, "orders-earlier-seasons", nil)
 	s.Result(t, "near-best-before", nil)
 	b := openBrowser(t)
 
 	b.open(s.URL + "/")
-	b.shows("never run yet")
+	b.shows("Sign in")
+	b.picture(picture("sign-in"))
+	b.signIn(s, "runa")
+	b.shows("Orders against earlier seasons")
 	b.picture(picture("catalog"))
 
-	b.open(s.URL + "/reports/intake-lots?unit=UF-HOL%3B+UF-MAR")
-	b.shows("Hollin and Marr with everything below")
+	runa := keepForPictures(t, s)
+	b.open(s.URL + "/reports/intake-lots?criteria=C-1")
+	b.shows("my usual")
+	b.shows("districts Hollin and Marr with everything below")
 	b.picture(picture("report"))
 	b.click(`[aria-label="Pick Received"]`)
 	b.shows("last 90 days")
 	b.picture(picture("range"))
-
-	b.open(s.URL + "/reports/intake-lots?received=2026-02-30&unit=Holin")
+	b.open(s.URL + "/reports/intake-lots?received=2026-02-30&unit=Holin&grade=Z")
 	b.shows("use UF-HOL")
 	b.picture(picture("fault"))
+	b.open(s.URL + "/reports/orders-by-grouping?days=last+month+against+previous+period+and+year+before&sub_group=town&cancelled=yes")
+	b.shows("against 1–31 August 2026")
+	b.picture(picture("form"))
 
 	b.open(s.URL + "/results/" + overview)
 	b.shows("873,729.06")
 	b.picture(picture("overview"))
+	b.open(s.URL + "/results/" + seasons)
+	b.shows("year before")
+	b.picture(picture("seasons"))
 	b.open(s.URL + "/results/" + lots + "?lots.filter=grade%3DSelect&lots.sort=-value")
 	b.shows("Grade is Select")
 	b.press("How it was made")
 	b.press("Check the seal")
 	b.shows("The rows are the ones that were sealed.")
 	b.picture(picture("result"))
+	b.press("Change values")
+	b.fill("[name=received]", "2026-08")
+	b.shows("These rows belong to the earlier values.")
+	b.shows("received 1–31 August 2026")
+	b.picture(picture("earlier-values"))
 
 	b.open(s.URL + "/results/" + keeper)
 	b.shows("Grading training")
@@ -57,25 +73,65 @@ func TestScreenshots(t *testing.T) {
 	b.picture(picture("dark"))
 	b.click(`[aria-label="Light colours"]`)
 
-	b.open(s.URL + "/runs")
-	b.shows("RUN-000001")
-	b.picture(picture("runs"))
+	b.open(s.URL + "/controls/month-end")
+	b.shows("117 rows")
+	b.picture(picture("control"))
+	b.press("Change")
+	b.shows("Reports, in order")
+	b.picture(picture("control-form"))
 	b.open(s.URL + "/results")
 	b.shows("R-000001")
 	b.picture(picture("results"))
+	b.press("Runa Askwith ▾")
+	b.press("Sign out")
+	b.signIn(s, "adda")
 	b.open(s.URL + "/office")
 	b.fill("textarea", "report: Lots\ntitel: Lots of the day\ndepth: deep\nsource: coop\ndatasets: {}\nviews: {}")
 	b.press("Check")
 	b.shows("did you mean title?")
 	b.picture(picture("office"))
+	b.open(s.URL + "/office?desk=people")
+	b.shows("only UF-HOL")
+	b.picture(picture("people"))
 
 	for name, line := range map[string]string{
 		"cli-catalog": "mantilla catalog; mantilla describe near-best-before",
 		"cli-show":    "mantilla show " + lots + " --rows 12 --sort=-value",
+		"cli-control": "mantilla criteria list intake-lots; mantilla control list; mantilla control past month-end",
 	} {
-		draw := exec.CommandContext(t.Context(), "bash", "terminal.sh", filepath.Dir(binary), s.URL, line, picture(name))
+		draw := exec.CommandContext(t.Context(), "bash", "terminal.sh", filepath.Dir(binary), s.URL, runa, line, picture(name))
 		if out, err := draw.CombinedOutput(); err != nil {
 			t.Errorf("%s: %v\n%s", name, err, out)
 		}
 	}
+}
+
+// keepForPictures keeps criteria and a run control as one of the people, whose
+// token it returns, and runs it.
+func keepForPictures(t *testing.T, s *demotest.Service) (token string) {
+	t.Helper()
+	token, runa := s.As(t, "runa")
+	c, err := runa.KeepCriteriaWithResponse(t.Context(), "intake-lots", api.CriteriaChange{Name: "Hollin and Marr", Shared: "field", Values: api.Values{"received": "last month", "unit": "UF-HOL; UF-MAR"}})
+	if err != nil || c.JSON201 == nil {
+		t.Fatalf("%v %s", err, c.Body)
+	}
+	if _, err := runa.SetUsual(t.Context(), c.JSON201.Id); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := runa.KeepCriteria(t.Context(), "intake-lots", api.CriteriaChange{Name: "Heavy lots of the year", Values: api.Values{"received": "year to date", "at_least": "400"}}); err != nil {
+		t.Fatal(err)
+	}
+	id := c.JSON201.Id
+	month := api.Values{"received": "last month"}
+	put, err := runa.PutControlWithResponse(t.Context(), "month-end", nil, api.ControlChange{Title: "Month end", Shared: "field", Empty: "note", KeepDays: 400,
+		Outputs: []api.Output{api.OutputKept, api.OutputXlsx}, Steps: []api.Step{{Report: "intake-by-origin", Values: &month}, {Report: "intake-lots", Criteria: &id}, {Report: "payout-settlement", Values: &api.Values{}}}})
+	if err != nil || put.JSON200 == nil {
+		t.Fatalf("%v %s", err, put.Body)
+	}
+	for _, args := range [][]string{{"control", "run", "month-end", "received=2026-08"}, {"control", "run", "month-end"}} {
+		if got := command(t, s.URL, token, args...); got.code != 0 {
+			t.Fatalf("%+v", got)
+		}
+	}
+	return token
 }

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"mantilla/core/nearest"
+	"mantilla/core/report"
 	"mantilla/store"
 )
 
@@ -48,11 +49,14 @@ func (a *Access) CriteriaFor(ctx context.Context, id string, w CriteriaWish) ([]
 	if err != nil {
 		return nil, err
 	}
-	q, err := a.ask(ctx, id, With{})
+	out := []Criteria{}
+	if len(kept) == 0 {
+		return out, nil
+	}
+	q, err := a.ask(ctx, id, With{Criteria: kept[0].Number})
 	if err != nil {
 		return nil, err
 	}
-	out := []Criteria{}
 	for _, c := range kept {
 		if q.Calendar.Last, err = a.last(ctx, id, With{Criteria: c.Number}); err != nil {
 			return nil, err
@@ -107,11 +111,23 @@ func (a *Access) KeepCriteria(ctx context.Context, c store.Criteria) (Criteria, 
 		return Criteria{}, err
 	}
 	c.Owner, c.Version, c.ChangedAt = a.person.Name, d.Version, a.settings.Now()
+	c.Typed = whole(d, c.Typed)
 	kept, err := a.store.AddCriteria(ctx, c)
 	if err != nil {
 		return Criteria{}, fmt.Errorf("criteria %q: %w", c.Name, err)
 	}
 	return a.CriteriaOf(ctx, kept.Number)
+}
+
+// whole completes values by the declared defaults, so that criteria mean the
+// same for everyone whatever is usual for them.
+func whole(d *report.Definition, typed map[string]string) map[string]string {
+	all := map[string]string{}
+	for _, p := range d.Parameters {
+		all[p.ID] = p.Default
+	}
+	maps.Copy(all, typed)
+	return all
 }
 
 // nameAndShare checks a name, and a group to share with.
@@ -142,7 +158,7 @@ func (a *Access) ChangeCriteria(ctx context.Context, c store.Criteria) (Criteria
 	if err != nil {
 		return Criteria{}, err
 	}
-	c.Version, c.ChangedAt = d.Version, a.settings.Now()
+	c.Version, c.ChangedAt, c.Typed = d.Version, a.settings.Now(), whole(d, c.Typed)
 	if maps.Equal(c.Typed, present.Typed) {
 		c.Version = present.Version // renaming does not say that the values fit
 	}

@@ -57,6 +57,9 @@ func (a *Access) ask(ctx context.Context, id string, with With) (*asking, error)
 	if q.Calendar.Last, err = a.last(ctx, id, with); err != nil {
 		return nil, err
 	}
+	if with != (With{}) {
+		return q, nil // what is usual for a person is no part of criteria and controls
+	}
 	return q, a.defaults(ctx, q)
 }
 

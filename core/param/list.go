@@ -38,6 +38,8 @@ func (v *Value) readEntries(ctx context.Context, text string, s Setting) (*Fault
 			problem := fmt.Sprintf("%q is not known", t)
 			if len(like) > 0 {
 				problem += "; did you mean " + nearest.Or(labels(like)) + "?"
+			} else {
+				problem += "; " + kinds[p.Type].hint
 			}
 			problems, near = append(problems, problem), append(near, codes(like)...)
 		default:

@@ -222,21 +222,3 @@ func TestCheckOfDeclarations(t *testing.T) {
 }
 
 // FuzzResolve checks that whatever is typed is either refused or resolves to a
-// fact that reads back to itself.
-func FuzzResolve(f *testing.F) {
-	for _, seed := range []string{"last month", "12.5", "yes", "Hollin; Marr", "A,B", "2026-02-30", ";;,", "today"} {
-		f.Add(seed)
-	}
-	declared := []Parameter{{ID: "a", Type: Decimal, Scale: 2}, {ID: "b", Type: Date}, {ID: "c", Type: Range}, {ID: "d", Type: Unit, From: "u", Many: true}, {ID: "e", Type: Text}, {ID: "f", Type: Flag}}
-	f.Fuzz(func(t *testing.T, text string) {
-		for _, p := range declared {
-			v, faults := resolve(t, p, text)
-			if len(faults) > 0 {
-				continue
-			}
-			if again, faults := resolve(t, p, v.Resolved()); len(faults) > 0 || again.Resolved() != v.Resolved() {
-				t.Errorf("%s %q: %q reads back as %q, %v", p.Type, text, v.Resolved(), again.Resolved(), faults)
-			}
-		}
-	})
-}

@@ -124,6 +124,7 @@ func (c Calendar) ParseInterval(text string) (Interval, error) {
 
 var (
 	timed    = regexp.MustCompile(`(?i)\d{1,2}:\d{2}|\bnow\b`)
+	dayTime  = regexp.MustCompile(`^(.+?)[Tt ](\d{1,2}:\d{2}(?::\d{2})?)$`)
 	timeOnly = regexp.MustCompile(`^\d{1,2}:\d{2}(:\d{2})?$`)
 )
 
@@ -149,12 +150,15 @@ func (c Calendar) parseMoment(t, day string, end bool) (time.Time, error) {
 	if day != "" && timeOnly.MatchString(t) {
 		t = day + " " + t
 	}
-	date, clock, ok := strings.Cut(strings.Replace(strings.ToUpper(t), "T", " ", 1), " ")
-	d, err := c.ParseDay(date)
-	if err != nil || !ok {
+	m := dayTime.FindStringSubmatch(t)
+	if m == nil {
 		return time.Time{}, fmt.Errorf("%q is not a time; write it as 2026-10-14 06:00", t)
 	}
-	return c.local(d, clock)
+	d, err := c.ParseDay(m[1])
+	if err != nil {
+		return time.Time{}, fmt.Errorf("%q is not a time; write it as 2026-10-14 06:00", t)
+	}
+	return c.local(d, m[2])
 }
 
 // local is the instant of a time of a local day.

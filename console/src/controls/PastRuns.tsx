@@ -14,13 +14,14 @@ export function PastRuns({ control }: Props) {
     refetchInterval: (q) => (q.state.data?.some((b) => b.runs.some(underWay)) ? 700 : false),
   })
   if (past.data?.length === 0) return <p className="dim">It has never run.</p>
-  const reports = [...new Set(past.data?.flatMap((b) => b.runs.map((r) => r.report)) ?? [])]
+  const titles = new Map(past.data?.flatMap((b) => b.runs.map((r) => [r.report, r.title] as const)))
+  const reports = [...titles.keys()]
   return (
     <>
       <h2 className={classes.h2}>Past runs</h2>
       <table className={classes.past}>
         <thead>
-          <tr><th scope="col">Asked</th>{reports.map((r) => <th key={r} scope="col">{r}</th>)}</tr>
+          <tr><th scope="col">Asked</th>{reports.map((r) => <th key={r} scope="col">{titles.get(r)}</th>)}</tr>
         </thead>
         <tbody>
           {past.data?.map((b) => (

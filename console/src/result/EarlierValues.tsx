@@ -8,6 +8,10 @@ import classes from './EarlierValues.module.css'
 
 type Props = { result: Result; filling: Filling }
 
+function told(f: Result['facts'][number]) {
+  return f.says || `${f.label.toLowerCase()} ${f.typed || 'not given'}`
+}
+
 /** Says plainly, once the form was changed, that the rows on screen belong to the earlier values, and what differs. */
 export function EarlierValues({ result, filling }: Props) {
   const navigate = useNavigate()
@@ -29,7 +33,7 @@ export function EarlierValues({ result, filling }: Props) {
           <p>{faults.length === 1 ? 'One value of the form is not right.' : `${faults.length} values of the form are not right.`}</p>
         ) : (
           <ul>
-            {differs.map((f) => <li key={f.parameter}>{f.label}: {f.says || f.typed || 'nothing'}; the rows: {was(f.parameter)?.says || was(f.parameter)?.typed || 'nothing'}</li>)}
+            {differs.map((f) => <li key={f.parameter}>The form: {told(f)}. The rows: {told(was(f.parameter) ?? { ...f, says: '', typed: '' })}.</li>)}
           </ul>
         )}
         {resolution?.kept && <p>The result of the new values is kept already: <Link to={`/results/${resolution.kept.id}`}>{resolution.kept.id}</Link>.</p>}

@@ -16,8 +16,8 @@ export function FormFields({ filling, narrow, onLast }: Props) {
   if (!report || !form) return null
   const shown = report.parameters.filter((p) => !p.hidden)
   const groups = [...new Set(shown.map((p) => p.group))].sort((a, b) => Number(a === folded) - Number(b === folded) || Number(a !== '') - Number(b !== ''))
-  const set_ = (p: Parameter) => values[p.id] !== form.defaults[p.id]
-  const open = more || shown.some((p) => p.group === folded && (set_(p) || faults.some((f) => f.field === p.id)))
+  const changed = (p: Parameter) => values[p.id] !== form.defaults[p.id]
+  const open = more || shown.some((p) => p.group === folded && (changed(p) || faults.some((f) => f.field === p.id)))
   return (
     <div onKeyDown={(e) => goOn(e, onLast)} data-form>
       {groups.map((group) => (
@@ -33,7 +33,7 @@ export function FormFields({ filling, narrow, onLast }: Props) {
                 <div key={p.id} data-field={p.id} className={wide.has(p.type) ? classes.wide : undefined}>
                   <Field
                     report={report.id} parameter={p} value={values[p.id]} onChange={(v) => set(p.id, v)} list={form.lists[p.id]} periods={form.periods[p.id]}
-                    from={form.from[p.id]} dropped={dropped[p.id]} given={given(p, values)}
+                    from={changed(p) ? undefined : form.from[p.id]} dropped={dropped[p.id]} given={given(p, values)}
                     fault={faults.find((f) => f.field === p.id)} says={resolution?.facts.find((f) => f.parameter === p.id)?.says}
                   />
                 </div>
