@@ -28,6 +28,9 @@ func ParseNumber(text string, scale int32) (int64, error) {
 	t := strings.TrimSpace(text)
 	whole, places, _ := strings.Cut(t, ".")
 	places = strings.TrimRight(places, "0")
+	if strings.Trim(whole, "+-") == "" {
+		whole += "0" // .5
+	}
 	if int32(len(places)) > scale {
 		if scale == 0 {
 			return 0, fmt.Errorf("%q has decimal places; a whole number is wanted", t)
