@@ -116,18 +116,13 @@ func (a *Access) sight(ctx context.Context) (store.Sight, error) {
 	if v.All {
 		return v, nil
 	}
-	a.mu.RLock()
-	sources := make([]opened, 0, len(a.sources))
-	for _, s := range a.sources {
-		sources = append(sources, s)
+	for id := range a.present() {
+		if a.opens(id) {
+			v.Reports = append(v.Reports, id)
+		}
 	}
-	for id := range a.catalog {
-		v.Reports = append(v.Reports, id)
-	}
-	a.mu.RUnlock()
-	v.Reports = slices.DeleteFunc(v.Reports, func(id string) bool { return !a.opens(id) })
 	v.Reach.Limited = a.Limited()
-	for _, s := range sources {
+	for _, s := range a.allSources() {
 		reach, err := a.reach(ctx, s)
 		if err != nil {
 			return v, err

@@ -41,8 +41,9 @@ type Library struct {
 	runner   *runner.Runner
 	log      *slog.Logger
 	orders   *cache.Cache
-	sweeping chan struct{} // closed to end the sweeping of expired results
-	swept    sync.WaitGroup
+
+	closing    chan struct{} // ends the work in the background
+	background sync.WaitGroup
 
 	mu       sync.RWMutex
 	sources  map[string]opened
@@ -54,7 +55,7 @@ type Library struct {
 
 // Open loads the catalog from the store and starts the workers.
 func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logger) (*Library, error) {
-	l := &Library{settings: settings, store: s, log: log, orders: cache.New(256 << 20), sweeping: make(chan struct{}),
+	l := &Library{settings: settings, store: s, log: log, orders: cache.New(256 << 20), closing: make(chan struct{}),
 		sources: map[string]opened{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
 	if err := l.load(ctx); err != nil {
 		return nil, errors.Join(err, l.closeSources())
@@ -64,7 +65,8 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	if l.runner, err = runner.Start(ctx, s, settings.Workers, l.capture, local, log); err != nil {
 		return nil, errors.Join(err, l.closeSources())
 	}
-	l.swept.Go(l.sweep)
+	l.background.Go(l.sweep)
+	l.background.Go(l.warm)
 	return l, nil
 }
 
@@ -96,10 +98,25 @@ func (l *Library) load(ctx context.Context) error {
 
 // Close stops the workers and closes the sources.
 func (l *Library) Close() error {
-	close(l.sweeping)
-	l.swept.Wait()
+	close(l.closing)
+	l.background.Wait()
 	l.runner.Close()
 	return l.closeSources()
+}
+
+// warm reads the lists of all sources. What is wrong with one is told when it
+// is asked for.
+func (l *Library) warm() {
+	for _, s := range l.allSources() {
+		select {
+		case <-l.closing:
+			return
+		default:
+		}
+		if err := s.book.Warm(context.Background()); err != nil {
+			l.log.Warn("reading the lists of a source ahead", "source", s.config.ID, "error", err)
+		}
+	}
 }
 
 // sweep deletes, now and every hour, the results that were kept long enough.
@@ -114,7 +131,7 @@ func (l *Library) sweep() {
 			l.log.Info("result was kept long enough and is deleted", "result", n)
 		}
 		select {
-		case <-l.sweeping:
+		case <-l.closing:
 			return
 		case <-time.After(time.Hour):
 		}

@@ -95,3 +95,9 @@ func (l *Library) source(id string) (opened, error) {
 	}
 	return opened{}, missing("source", id, slices.Collect(maps.Keys(l.sources)))
 }
+
+func (l *Library) allSources() []opened {
+	l.mu.RLock()
+	defer l.mu.RUnlock()
+	return slices.Collect(maps.Values(l.sources))
+}

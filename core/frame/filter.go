@@ -5,7 +5,6 @@ import (
 	"strings"
 	"unicode"
 
-	"golang.org/x/text/transform"
 	"golang.org/x/text/unicode/norm"
 )
 
@@ -170,15 +169,27 @@ func (c Condition) meetsInt(v int64) bool {
 func Fold(t string) string {
 	for i := range len(t) {
 		if t[i] >= 0x80 {
-			bare := transform.Chain(norm.NFD, transform.RemoveFunc(func(r rune) bool { return unicode.Is(unicode.Mn, r) }))
-			if folded, _, err := transform.String(bare, t); err == nil {
-				t = folded
-			}
-			break
+			return undecomposed.Replace(strings.ToLower(unmarked(t)))
 		}
 	}
 	return strings.ToLower(t)
 }
+
+// unmarked returns a text without the marks on its letters.
+func unmarked(t string) string {
+	var b strings.Builder
+	b.Grow(len(t))
+	for _, r := range norm.NFD.String(t) {
+		if !unicode.Is(unicode.Mn, r) {
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
+}
+
+// undecomposed are letters that Unicode does not take apart into a letter and
+// a mark, but people type without it.
+var undecomposed = strings.NewReplacer("ø", "o", "æ", "ae", "œ", "oe", "ß", "ss", "ł", "l", "đ", "d", "ð", "d", "þ", "th")
 
 // compareTexts orders texts without case and accents first, exactly second.
 func compareTexts(foldedA, a, foldedB, b string) int {

@@ -96,6 +96,16 @@ func (l *list) index() {
 	}
 }
 
+// Warm reads every list, so that the first to ask does not wait.
+func (b *Book) Warm(ctx context.Context) error {
+	for _, id := range b.config.ListNames() {
+		if _, err := b.get(ctx, id); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Reach expands the units that a person is limited to by all below them.
 func (b *Book) Reach(ctx context.Context, units []string) (report.Reach, error) {
 	if b.config.Units == "" {

@@ -1,0 +1,253 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"testing"
+	"time"
+)
+
+func TestPeopleAndGroups(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
+	dora := Person{Name: "dora", Title: "Dora", Role: Runner, Units: []string{"A"}, Password: "hash"}
+	if err := s.PutPerson(ctx, dora); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.PutPerson(ctx, dora); !errors.Is(err, ErrStale) {
+		t.Errorf("made twice: %v", err)
+	}
+	if err := s.PutGroup(ctx, Group{ID: "field", Title: "Field", Members: []string{"dora"}}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.PutGroup(ctx, Group{ID: "field", Title: "Other", Members: []string{"nobody"}, Revision: 1}); err == nil {
+		t.Error("a group has a member that is no account")
+	}
+	got, err := s.Person(ctx, "dora")
+	if err != nil || got.Role != Runner || !slices.Equal(got.Units, []string{"A"}) || !slices.Equal(got.Groups, []string{"field"}) || got.Revision != 1 {
+		t.Fatalf("%+v, %v", got, err)
+	}
+	if groups, err := s.Groups(ctx); err != nil || len(groups) != 1 || groups[0].Title != "Field" || !slices.Equal(groups[0].Members, []string{"dora"}) {
+		t.Errorf("the refused change left %+v, %v", groups, err)
+	}
+	got.Role, got.Password = Author, ""
+	if err := s.PutPerson(ctx, got); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.PutPerson(ctx, got); !errors.Is(err, ErrStale) {
+		t.Errorf("a stale change: %v", err)
+	}
+	if now, _ := s.Person(ctx, "dora"); now.Role != Author || now.Password != "hash" {
+		t.Errorf("after the change %+v", now)
+	}
+}
+
+func TestSessionsEnd(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
+	if err := s.PutPerson(ctx, Person{Name: "dora", Title: "Dora", Role: Runner, Password: "hash"}); err != nil {
+		t.Fatal(err)
+	}
+	for _, digest := range []string{"one", "two"} {
+		if err := s.AddSession(ctx, Session{Digest: digest, Person: "dora", Kind: "browser", MadeAt: now, EndsAt: now.Add(time.Hour)}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	who := func(digest string, at time.Time) error {
+		_, err := s.SessionPerson(ctx, digest, at)
+		return err
+	}
+	if err := who("one", now); err != nil {
+		t.Error(err)
+	}
+	if err := who("one", now.Add(time.Hour)); !errors.Is(err, ErrNotFound) {
+		t.Errorf("after its end: %v", err)
+	}
+	if err := s.EndSession(ctx, "one"); err != nil || !errors.Is(who("one", now), ErrNotFound) {
+		t.Errorf("after signing out: %v", err)
+	}
+	p, _ := s.Person(ctx, "dora")
+	p.Closed, p.Password = true, ""
+	if err := s.PutPerson(ctx, p); err != nil || !errors.Is(who("two", now), ErrNotFound) {
+		t.Errorf("a closed account is still signed in: %v", err)
+	}
+}
+
+func keepCriteria(t *testing.T, s *Store, owner, name, shared string) Criteria {
+	t.Helper()
+	c, err := s.AddCriteria(t.Context(), Criteria{Report: "lots", Name: name, Owner: owner, Shared: shared, Typed: map[string]string{"days": "last month"}, Version: "v1", ChangedAt: now})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c
+}
+
+func TestCriteria(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
+	mine, shared, hers := keepCriteria(t, s, "me", "b mine", ""), keepCriteria(t, s, "her", "a shared", "field"), keepCriteria(t, s, "her", "hers", "")
+	names := func(w Seen, search string) (out []string) {
+		list, err := s.CriteriaFor(ctx, "lots", w, search, 10)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, c := range list {
+			out = append(out, c.Name)
+		}
+		return out
+	}
+	if got := names(Seen{Person: "me", Groups: []string{"field"}}, ""); !slices.Equal(got, []string{"a shared", "b mine"}) {
+		t.Errorf("seen: %q", got)
+	}
+	if got := names(Seen{Person: "me"}, "MINE"); !slices.Equal(got, []string{"b mine"}) {
+		t.Errorf("found: %q", got)
+	}
+	if err := s.SetUsual(ctx, "me", "lots", mine.Number); err != nil {
+		t.Fatal(err)
+	}
+	if got := names(Seen{Person: "me", Groups: []string{"field"}}, ""); got[0] != "b mine" {
+		t.Errorf("the usual does not come first: %q", got)
+	}
+	if typed, err := s.Usual(ctx, "me", "lots"); err != nil || typed["days"] != "last month" {
+		t.Errorf("usual: %v, %v", typed, err)
+	}
+	if _, err := s.AddCriteria(ctx, Criteria{Report: "lots", Name: "hers", Owner: "her", ChangedAt: now}); !errors.Is(err, ErrTaken) {
+		t.Errorf("a name twice: %v", err)
+	}
+	hers.Name = "a shared"
+	if err := s.PutCriteria(ctx, hers); !errors.Is(err, ErrTaken) {
+		t.Errorf("renamed to a name in use: %v", err)
+	}
+	hers.Name = "renamed"
+	if err := errors.Join(s.PutCriteria(ctx, hers)); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.PutCriteria(ctx, hers); !errors.Is(err, ErrStale) {
+		t.Errorf("a stale change: %v", err)
+	}
+	if err := s.DeleteCriteria(ctx, shared.Number, now); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.DeleteCriteria(ctx, shared.Number, now); !errors.Is(err, ErrNotFound) {
+		t.Errorf("deleted twice: %v", err)
+	}
+	taken := keepCriteria(t, s, "her", "a shared", "")
+	if err := s.RestoreCriteria(ctx, shared.Number); !errors.Is(err, ErrTaken) {
+		t.Errorf("restored over another: %v", err)
+	}
+	if err := errors.Join(s.DeleteCriteria(ctx, taken.Number, now), s.RestoreCriteria(ctx, shared.Number)); err != nil {
+		t.Error(err)
+	}
+}
+
+// queueStep queues a run of a control's step.
+func queueSteps(t *testing.T, s *Store, steps int, hours *Hours) ControlRun {
+	t.Helper()
+	batch := ControlRun{Control: "month", AskedBy: "me", AskedAt: now}
+	for range steps {
+		batch.Runs = append(batch.Runs, Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: Terms{Control: "month", Hours: hours}})
+	}
+	batch, err := s.AddControlRun(t.Context(), batch)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return batch
+}
+
+func TestStepsWaitForOneAnother(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
+	batch := queueSteps(t, s, 2, nil)
+	other := ask(t, s, "fail")
+	if got := claim(t, s); got.Number != batch.Runs[0].Number {
+		t.Fatalf("claimed %d first", got.Number)
+	}
+	if got := claim(t, s); got.Number != other.Number {
+		t.Errorf("the second step started beside the first: %d", got.Number)
+	}
+	if err := s.EndRun(ctx, batch.Runs[0].Number, Failed, "no", 0, now); err != nil {
+		t.Fatal(err)
+	}
+	if got := claim(t, s); got.Number != batch.Runs[1].Number || got.Step != 1 || got.ControlRun != batch.Number {
+		t.Errorf("after a failure %+v", got)
+	}
+	if past, err := s.ControlRuns(ctx, "month", 5); err != nil || len(past) != 1 || len(past[0].Runs) != 2 || past[0].Runs[0].Reason != "no" {
+		t.Errorf("past runs %+v, %v", past, err)
+	}
+}
+
+func TestRunsStartWithinTheirHours(t *testing.T) {
+	for _, c := range []struct {
+		hours  Hours
+		minute int
+		starts bool
+	}{{Hours{1200, 1320}, 1199, false}, {Hours{1200, 1320}, 1200, true}, {Hours{1200, 1320}, 1320, false}, {Hours{1320, 360}, 1400, true}, {Hours{1320, 360}, 359, true}, {Hours{1320, 360}, 360, false}} {
+		s := open(t, t.TempDir(), 1<<20)
+		queueSteps(t, s, 1, &c.hours)
+		if _, err := s.Claim(t.Context(), now, c.minute); (err == nil) != c.starts {
+			t.Errorf("%+v at minute %d: %v", c.hours, c.minute, err)
+		}
+	}
+}
+
+func TestSightCutsRunsAndResults(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
+	for _, r := range []Run{
+		{Report: "lots"}, {Report: "lots", Reach: Reach{Limited: true, Units: []string{"A", "A1"}}}, {Report: "lots", Reach: Reach{Limited: true, Units: []string{"B"}}}, {Report: "secret"},
+	} {
+		r.AskedBy, r.AskedAt = "me", now
+		queued, err := s.AddRun(ctx, r, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		running := claim(t, s)
+		c, err := keep(s, queued.Number, 3)
+		if err == nil {
+			_, err = c.Seal(ctx, running, Manifest{Report: r.Report, Fingerprint: "f", Reach: r.Reach}, now)
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	for _, c := range []struct {
+		sees Sight
+		want []int64
+	}{
+		{Sight{All: true}, []int64{4, 3, 2, 1}},
+		{Sight{Reports: []string{"lots"}}, []int64{3, 2, 1}},
+		{Sight{Reports: []string{"lots"}, Reach: Reach{Limited: true, Units: []string{"A", "A1", "A2"}}}, []int64{2}},
+		{Sight{Reports: []string{"lots"}, Reach: Reach{Limited: true}}, nil},
+		{Sight{Reports: []string{}}, nil},
+	} {
+		runs, err := s.Runs(ctx, RunWish{Sees: c.sees, Limit: 10})
+		results, err2 := s.Results(ctx, ResultWish{Sees: c.sees, Limit: 10})
+		var seen, kept []int64
+		for i := range runs {
+			seen = append(seen, runs[i].Number)
+		}
+		for i := range results {
+			kept = append(kept, results[i].Number)
+		}
+		if err := errors.Join(err, err2); err != nil || !slices.Equal(seen, c.want) || !slices.Equal(kept, c.want) {
+			t.Errorf("%+v sees runs %v and results %v, %v; want %v", c.sees, seen, kept, err, c.want)
+		}
+	}
+}
+
+func TestExpiredResultsAreDeleted(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
+	if _, err := s.AddRun(ctx, Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: Terms{Keep: 30}}, ""); err != nil {
+		t.Fatal(err)
+	}
+	running := claim(t, s)
+	c, err := keep(s, running.Number, 3)
+	if err == nil {
+		_, err = c.Seal(ctx, running, Manifest{Report: "lots"}, now)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	if gone, err := s.DeleteExpired(ctx, now.AddDate(0, 0, 29)); err != nil || len(gone) != 0 {
+		t.Errorf("too early: %v, %v", gone, err)
+	}
+	if gone, err := s.DeleteExpired(ctx, now.AddDate(0, 0, 30)); err != nil || !slices.Equal(gone, []int64{1}) {
+		t.Errorf("after thirty days: %v, %v", gone, err)
+	}
+}
