@@ -11,6 +11,7 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/report"
 	"mantilla/demo"
+	"mantilla/demo/demotest"
 	"mantilla/library"
 	"mantilla/store"
 )
@@ -40,10 +41,7 @@ func open(t *testing.T, dir string, now *time.Time) *library.Library {
 }
 
 func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
-	dir := t.TempDir()
-	if err := demo.WriteData(t.Context(), dir); err != nil {
-		t.Fatal(err)
-	}
+	dir := demotest.Dir(t)
 	now := time.Date(2026, 9, 30, 21, 59, 0, 0, time.UTC) // a minute to midnight in the zone
 	l := open(t, dir, &now)
 	if err := demo.LoadCatalog(t.Context(), l); err != nil {
@@ -83,10 +81,7 @@ func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
 }
 
 func TestCatalogOutlivesTheService(t *testing.T) {
-	dir, now := t.TempDir(), time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	if err := demo.WriteData(t.Context(), dir); err != nil {
-		t.Fatal(err)
-	}
+	dir, now := demotest.Dir(t), time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
 	t.Run("first", func(t *testing.T) {
 		if err := demo.LoadCatalog(t.Context(), open(t, dir, &now)); err != nil {
 			t.Fatal(err)
@@ -94,7 +89,7 @@ func TestCatalogOutlivesTheService(t *testing.T) {
 	})
 	l := open(t, dir, &now)
 	entries, categories, err := l.AsService().Catalog(t.Context(), "", "")
-	if err != nil || len(entries) != 6 || len(categories) != 4 || !slices.IsSortedFunc(entries, func(a, b library.Entry) int { return strings.Compare(a.Category, b.Category) }) {
+	if err != nil || len(entries) != 21 || len(categories) != 6 || !slices.IsSortedFunc(entries, func(a, b library.Entry) int { return strings.Compare(a.Category, b.Category) }) {
 		t.Errorf("%d reports in %v, %v", len(entries), categories, err)
 	}
 	var wrong param.Faults

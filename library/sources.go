@@ -69,10 +69,8 @@ func (a *Access) PutSource(ctx context.Context, text []byte) error {
 	if err != nil {
 		return err
 	}
-	for _, list := range s.config.ListNames() {
-		if _, err := s.List(ctx, list); err != nil {
-			return errors.Join(err, s.Close())
-		}
+	if err := s.book.Warm(ctx); err != nil {
+		return errors.Join(err, s.Close())
 	}
 	if err := a.store.PutSource(ctx, s.config.ID, string(text)); err != nil {
 		return errors.Join(err, s.Close())

@@ -137,7 +137,7 @@ func FactsDigest(run Run) string {
 	for _, f := range run.Facts {
 		resolved[f.Parameter] = f.Resolved
 	}
-	text, _ := json.Marshal([]any{run.Report, run.Version, resolved, run.Reach})
+	text, _ := json.Marshal([]any{run.Report, run.Version, resolved, run.Reach.Limited, append([]string{}, run.Reach.Units...)})
 	sum := sha256.Sum256(text)
 	return hex.EncodeToString(sum[:])
 }

@@ -37,22 +37,29 @@ var data = sync.OnceValues(func() (string, error) {
 	return dir, demo.WriteData(context.Background(), dir)
 })
 
-// Start starts a service that ends with the test.
-func Start(t testing.TB) *Service {
+// Dir makes a data directory of the test with the demo's source in it.
+func Dir(t testing.TB) string {
 	t.Helper()
+	dir := t.TempDir()
 	from, err := data()
 	if err != nil {
 		t.Fatal(err)
 	}
-	s := &Service{Dir: t.TempDir()}
-	s.Source = filepath.Join(s.Dir, demo.SourceFile)
 	text, err := os.ReadFile(filepath.Join(from, demo.SourceFile))
 	if err == nil {
-		err = os.WriteFile(s.Source, text, 0o600)
+		err = os.WriteFile(filepath.Join(dir, demo.SourceFile), text, 0o600)
 	}
 	if err != nil {
 		t.Fatal(err)
 	}
+	return dir
+}
+
+// Start starts a service that ends with the test.
+func Start(t testing.TB) *Service {
+	t.Helper()
+	s := &Service{Dir: Dir(t)}
+	s.Source = filepath.Join(s.Dir, demo.SourceFile)
 	ctx, log := context.Background(), slog.New(slog.DiscardHandler)
 	records, err := store.Open(ctx, s.Dir, 64<<20)
 	if err != nil {

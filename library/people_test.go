@@ -1,0 +1,373 @@
+package library_test
+
+import (
+	"errors"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"mantilla/core/param"
+	"mantilla/demo"
+	"mantilla/demo/demotest"
+	"mantilla/library"
+	"mantilla/store"
+)
+
+// withPeople is the demo's library with its people.
+func withPeople(t *testing.T, now *time.Time) *library.Library {
+	t.Helper()
+	l := open(t, demotest.Dir(t), now)
+	if err := demo.Load(t.Context(), l); err != nil {
+		t.Fatal(err)
+	}
+	return l
+}
+
+// as signs a person of the demo in.
+func as(t *testing.T, l *library.Library, name string) *library.Access {
+	t.Helper()
+	secret, _, _, err := l.SignIn(t.Context(), name, demo.Password, "token", "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	a, err := l.WhoHas(t.Context(), secret)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return a
+}
+
+func TestSigningIn(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	try := func(name, password string) error {
+		_, _, _, err := l.SignIn(t.Context(), name, password, "browser", "")
+		return err
+	}
+	if err := try("nobody", demo.Password); !errors.Is(err, library.ErrSignIn) {
+		t.Errorf("an unknown name: %v", err)
+	}
+	for range 4 {
+		if err := try("runa", "wrong"); !errors.Is(err, library.ErrSignIn) {
+			t.Fatal(err)
+		}
+	}
+	if err := try("runa", demo.Password); err != nil {
+		t.Fatalf("before the lock: %v", err)
+	}
+	for range 5 { // the good one cleared the count
+		if err := try("runa", "wrong"); !errors.Is(err, library.ErrSignIn) {
+			t.Fatal(err)
+		}
+	}
+	if err := try("runa", demo.Password); !errors.Is(err, library.ErrLocked) {
+		t.Errorf("after five failures: %v", err)
+	}
+	now = now.Add(15 * time.Minute)
+	runa := as(t, l, "runa")
+	if err := runa.ChangePassword(t.Context(), "wrong", "a new password"); err == nil {
+		t.Error("the password was changed against a wrong one")
+	}
+	if err := runa.ChangePassword(t.Context(), demo.Password, "short"); err == nil || !strings.Contains(err.Error(), "10 to 72") {
+		t.Errorf("a short password: %v", err)
+	}
+	if err := runa.ChangePassword(t.Context(), demo.Password, "a new password"); err != nil {
+		t.Fatal(err)
+	}
+	if err := errors.Join(try("runa", "a new password")); err != nil {
+		t.Error(err)
+	}
+	if err := try("runa", demo.Password); !errors.Is(err, library.ErrSignIn) {
+		t.Errorf("the old password: %v", err)
+	}
+}
+
+func TestSessionsEndWithTheirTime(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	secret, _, _, err := l.SignIn(t.Context(), "rhea", demo.Password, "browser", "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	now = now.Add(11 * time.Hour)
+	if a, err := l.WhoHas(t.Context(), secret); err != nil || a.Person().Name != "rhea" {
+		t.Errorf("after eleven hours: %v", err)
+	}
+	now = now.Add(time.Hour)
+	if _, err := l.WhoHas(t.Context(), secret); !errors.Is(err, library.ErrNotSignedIn) {
+		t.Errorf("after twelve hours: %v", err)
+	}
+	if _, err := l.WhoHas(t.Context(), ""); !errors.Is(err, library.ErrNotSignedIn) {
+		t.Errorf("without a secret: %v", err)
+	}
+}
+
+func TestAccountsAreChecked(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	adda := as(t, l, "adda")
+	good := store.Person{Name: "ottilie", Title: "Ottilie Bramwick", Role: store.Runner, Units: []string{"UF-MAR"}}
+	for says, change := range map[string]func(*store.Person){
+		"is not a name to sign in with": func(p *store.Person) { p.Name = "Ottilie B" },
+		"the person's name is missing":  func(p *store.Person) { p.Title = "" },
+		"is not a role":                 func(p *store.Person) { p.Role = "king" },
+		"cannot be limited to units":    func(p *store.Person) { p.Role = store.Author },
+		"is not the code of a unit":     func(p *store.Person) { p.Units = []string{"UF-XXX"} },
+	} {
+		p := good
+		change(&p)
+		if err := adda.PutPerson(t.Context(), p, "a long password"); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("want %q, got %v", says, err)
+		}
+	}
+	if err := adda.PutPerson(t.Context(), good, ""); err == nil || !strings.Contains(err.Error(), "needs a password") {
+		t.Errorf("without a password: %v", err)
+	}
+	if err := adda.PutPerson(t.Context(), good, "a long password"); err != nil {
+		t.Fatal(err)
+	}
+	own := adda.Person()
+	own.Role = store.Reader
+	if err := adda.PutPerson(t.Context(), own, ""); err == nil || !strings.Contains(err.Error(), "your own administrator") {
+		t.Errorf("giving oneself up: %v", err)
+	}
+}
+
+// TestUsualValuesAndLastRun fills a form from a person's own values.
+func TestUsualValuesAndLastRun(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	runa, dora := as(t, l, "runa"), as(t, l, "dora")
+	kept, err := runa.KeepCriteria(t.Context(), store.Criteria{Report: "intake-lots", Name: " Hollin  lots ", Shared: "field", Typed: map[string]string{"received": "last quarter", "unit": "Hollin"}})
+	if err != nil || kept.Name != "Hollin lots" || kept.Sentence != "Received 1 July – 30 September 2026; district Hollin with everything below; all grades." {
+		t.Fatalf("%+v, %v", kept, err)
+	}
+	if err := runa.SetUsual(t.Context(), kept.Number, true); err != nil {
+		t.Fatal(err)
+	}
+	form, err := runa.Form(t.Context(), "intake-lots")
+	if err != nil || form.Defaults["received"] != "last quarter" || form.From["received"] != "your usual values" {
+		t.Errorf("%v %v, %v", form.Defaults, form.From, err)
+	}
+	if form, err := dora.Form(t.Context(), "intake-lots"); err != nil || form.Defaults["received"] != "last month" || len(form.Lists["unit"]) != 9 {
+		t.Errorf("another's form: %v, %d units, %v", form.Defaults, len(form.Lists["unit"]), err)
+	}
+	// What was resolved moves with the day; what was typed does not.
+	now = time.Date(2027, 1, 2, 9, 0, 0, 0, time.UTC)
+	if again, err := dora.CriteriaOf(t.Context(), kept.Number); err != nil || !strings.HasPrefix(again.Sentence, "Received 1 October – 31 December 2026") || again.Typed["received"] != "last quarter" {
+		t.Errorf("%+v, %v", again, err)
+	}
+	if _, err := dora.ChangeCriteria(t.Context(), store.Criteria{Number: kept.Number, Name: "x", Revision: 1}); err == nil || !strings.Contains(err.Error(), "belongs to runa") {
+		t.Errorf("another's criteria were changed: %v", err)
+	}
+	run := finish(t, dora, library.Ask{Report: "weighing-waits", Typed: map[string]string{"windows": "2026-09"}})
+	if form, err := dora.Form(t.Context(), "weighing-waits"); err != nil || run.State != store.Done || form.Defaults["windows"] != "2026-09" || form.From["windows"] != "your last run" {
+		t.Errorf("%v, %v, %v", form.Defaults, form.From, err)
+	}
+}
+
+// TestCriteriaSayWhatNoLongerFits changes a report under kept criteria.
+func TestCriteriaSayWhatNoLongerFits(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	runa, lila := as(t, l, "runa"), as(t, l, "lila")
+	kept, err := runa.KeepCriteria(t.Context(), store.Criteria{Report: "payout-detail", Name: "unpaid", Typed: map[string]string{"paid": "unpaid"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := lila.Report("payout-detail")
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := strings.ReplaceAll(strings.ReplaceAll(d.Text, "id: paid,", "id: is_paid,"), ":paid =", ":is_paid =")
+	if _, err := lila.PutReport(t.Context(), []byte(text), d.Version); err != nil {
+		t.Fatal(err)
+	}
+	after, err := runa.CriteriaOf(t.Context(), kept.Number)
+	if err != nil || len(after.Unfit) != 1 || !strings.Contains(after.Unfit[0], `no parameter "paid"; did you mean`) || after.Typed["paid"] != "unpaid" {
+		t.Errorf("%+v, %v", after, err)
+	}
+}
+
+// finish runs a report to its end.
+func finish(t *testing.T, a *library.Access, ask library.Ask) store.Run {
+	t.Helper()
+	run, err := a.StartRun(t.Context(), ask)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return ended(t, a, run)
+}
+
+func ended(t *testing.T, a *library.Access, run store.Run) store.Run {
+	t.Helper()
+	var err error
+	for begun := time.Now(); err == nil && !run.State.Ended() && time.Since(begun) < 20*time.Second; time.Sleep(2 * time.Millisecond) {
+		run, err = a.Run(t.Context(), run.Number)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	return run
+}
+
+// TestControlsRunInOrderWithDatesThatMove runs a month-end set twice, a month
+// apart, as a person who sees one district.
+func TestControlsRunInOrderWithDatesThatMove(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	dora := as(t, l, "dora")
+	kept, err := dora.KeepCriteria(t.Context(), store.Criteria{Report: "intake-lots", Name: "last month", Typed: map[string]string{"received": "last month"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	control := library.Control{Control: store.Control{ID: "month-end", Title: "Month end"}, Outputs: []string{"kept", "csv"}, Empty: "note", Keep: 30,
+		Steps: []library.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "last month"}}, {Report: "intake-lots", Criteria: kept.Number}, {Report: "certificate-lines", Typed: map[string]string{"ahead": "1"}}}}
+	if control, err = dora.PutControl(t.Context(), control); err != nil {
+		t.Fatal(err)
+	}
+	for _, month := range []string{"2026-09-01/2026-09-30", "2026-10-01/2026-10-31"} {
+		batch, err := dora.RunControl(t.Context(), "month-end", nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i := range batch.Runs {
+			run := ended(t, dora, batch.Runs[i])
+			if run.State != store.Done || i < 2 && run.Facts[0].Resolved != month || !run.Reach.Limited || len(run.Reach.Units) != 9 {
+				t.Errorf("%s: %s %s: %+v", month, run.Report, run.Reason, run.Facts)
+			}
+		}
+		now = now.AddDate(0, 1, 0)
+	}
+	past, err := dora.ControlRuns(t.Context(), "month-end", 10)
+	if err != nil || len(past) != 2 || len(past[0].Runs) != 3 {
+		t.Fatalf("%+v, %v", past, err)
+	}
+	if _, err := dora.RunControl(t.Context(), "month-end", map[string]string{"received": "2026-02-30", "colour": "x"}); err == nil {
+		t.Error("wrong values were run")
+	} else {
+		var faults param.Faults
+		if !errors.As(err, &faults) || len(faults) != 3 || faults[0].Parameter != "intake-by-origin.received" || faults[2].Parameter != "colour" {
+			t.Errorf("%v", err)
+		}
+	}
+	once, err := dora.RunControl(t.Context(), "month-end", map[string]string{"intake-lots.received": "2026-08"})
+	if err != nil || once.Runs[1].Facts[0].Resolved != "2026-08-01/2026-08-31" || once.Runs[0].Facts[0].Resolved == "2026-08-01/2026-08-31" {
+		t.Errorf("%+v, %v", once, err)
+	}
+}
+
+func TestControlTerms(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	runa := as(t, l, "runa")
+	run := func(id string, change func(*library.Control)) store.Run {
+		c := library.Control{Control: store.Control{ID: id, Title: id}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "2020"}}}}
+		change(&c)
+		if _, err := runa.PutControl(t.Context(), c); err != nil {
+			t.Fatal(err)
+		}
+		batch, err := runa.RunControl(t.Context(), id, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return batch.Runs[0]
+	}
+	if r := ended(t, runa, run("fails", func(c *library.Control) { c.Empty = "fail" })); r.State != store.Failed || !strings.Contains(r.Reason, "the result is empty") {
+		t.Errorf("%s: %s", r.State, r.Reason)
+	}
+	if r := ended(t, runa, run("notes", func(c *library.Control) { c.Empty = "note" })); r.State != store.Done || r.Note != "The result is empty." {
+		t.Errorf("%s: %q", r.State, r.Note)
+	}
+	few := run("few", func(c *library.Control) {
+		c.Rows, c.Steps = 5, []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "2026"}}}
+	})
+	if r := ended(t, runa, few); r.State != store.Failed || !strings.Contains(r.Reason, "more than 5 rows") {
+		t.Errorf("%s: %s", r.State, r.Reason)
+	}
+	waits := run("waits", func(c *library.Control) { c.Hours = "20:00-06:00" }) // it is 11:00 in the zone
+	time.Sleep(50 * time.Millisecond)
+	if r, err := runa.Run(t.Context(), waits.Number); err != nil || r.State != store.Waiting {
+		t.Errorf("out of its hours it is %s, %v", r.State, err)
+	}
+	for says, change := range map[string]func(*library.Control){
+		"is not the id of a run control": func(c *library.Control) { c.ID = "Bad id" },
+		"at least one report":            func(c *library.Control) { c.Steps = nil },
+		"are not hours":                  func(c *library.Control) { c.Hours = "20-6" },
+		"leave no time":                  func(c *library.Control) { c.Hours = "06:00-06:00" },
+		"is not an output":               func(c *library.Control) { c.Outputs = []string{"doc"} },
+		"did you mean intake-lots?":      func(c *library.Control) { c.Steps[0].Report = "intake-lotz" },
+		"step 1: there is no view":       func(c *library.Control) { c.Steps[0].View = "lotz" },
+		"what can be done with an empty": func(c *library.Control) { c.Empty = "laugh" },
+		"you are not in the group":       func(c *library.Control) { c.Shared = "stores" },
+	} {
+		c := library.Control{Control: store.Control{ID: "good", Title: "Good"}, Steps: []library.Step{{Report: "intake-lots"}}}
+		change(&c)
+		if _, err := runa.PutControl(t.Context(), c); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("want %q, got %v", says, err)
+		}
+	}
+}
+
+// TestKeptResultIsOffered runs the same again with the source unchanged, and
+// then changed.
+func TestKeptResultIsOffered(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	runa, dora := as(t, l, "runa"), as(t, l, "dora")
+	run := finish(t, runa, library.Ask{Report: "intake-lots", Typed: map[string]string{"unit": "Hollin"}})
+	kept := func(a *library.Access, typed map[string]string) int64 {
+		r, err := a.Resolve(t.Context(), "intake-lots", typed, library.With{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if r.Kept == nil {
+			return 0
+		}
+		return r.Kept.Number
+	}
+	if got := kept(runa, map[string]string{"unit": "UF-HOL", "received": "2026-09"}); got != run.Result {
+		t.Errorf("the same values written otherwise offer result %d", got)
+	}
+	if got := kept(runa, map[string]string{"unit": "Marr"}); got != 0 {
+		t.Errorf("other values offer result %d", got)
+	}
+	if got := kept(dora, map[string]string{"unit": "Hollin"}); got != 0 {
+		t.Errorf("a person of another reach is offered result %d", got)
+	}
+}
+
+func TestSharedParametersAreChangedAsOne(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	lila := as(t, l, "lila")
+	before, err := lila.Shared()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := lila.PutShared(t.Context(), []byte(strings.Replace(before, "default: last month", "default: last moon", 1))); err == nil || !strings.Contains(err.Error(), "is not right") {
+		t.Errorf("a wrong default was taken: %v", err)
+	}
+	version := func() string {
+		d, err := lila.Report("intake-lots")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return d.Version
+	}
+	first := version()
+	if err := lila.PutShared(t.Context(), []byte(strings.Replace(before, "label: Received", "label: Taken in", 1))); err != nil {
+		t.Fatal(err)
+	}
+	d, _ := lila.Report("intake-lots")
+	if d.Version == first || d.Parameter("received").Label != "Taken in" {
+		t.Errorf("the report is still %s with %q", d.Version[:8], d.Parameter("received").Label)
+	}
+	if list, err := lila.Versions(t.Context(), "intake-lots"); err != nil || len(list) != 2 {
+		t.Errorf("versions %v, %v", list, err)
+	}
+	if slices.Contains(as(t, l, "aron").Rights(), "catalog") {
+		t.Error("an author keeps the catalog")
+	}
+}
