@@ -163,6 +163,9 @@ func (c Calendar) parseMoment(t, day string, end bool) (time.Time, error) {
 
 // local is the instant of a time of a local day.
 func (c Calendar) local(d Day, clock string) (time.Time, error) {
+	if clock == "24:00" { // the end of the day, as in ISO 8601
+		return startOf(d+1, c.zone()), nil
+	}
 	var of time.Time
 	var err error
 	for _, layout := range []string{"15:04", "15:04:05"} {

@@ -1,0 +1,391 @@
+package server_test
+
+import (
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+	"testing"
+
+	"go.yaml.in/yaml/v3"
+
+	"mantilla/api"
+	"mantilla/core/report"
+	"mantilla/demo/demotest"
+)
+
+// call is one call of the contract and who may make it. Who is the least role;
+// owned says that of those below librarian only the owner, who is runa, may.
+type call struct {
+	path, body string
+	who        string
+	owned      bool
+}
+
+const (
+	nobody        = "nobody"
+	reader        = "reader"
+	runner        = "runner"
+	author        = "author"
+	librarian     = "librarian"
+	administrator = "administrator"
+)
+
+var ranks = map[string]int{nobody: -1, reader: 0, runner: 1, author: 2, librarian: 3, administrator: 4}
+
+// roles are the demo's people, by role.
+var roles = map[string]string{reader: "rhea", runner: "runa", author: "aron", librarian: "lila", administrator: "adda"}
+
+// calls is who may do what. A call of the contract that is not here fails the
+// test. R, RUN, C and the control kept are runa's; {new...} are made afresh.
+var calls = map[string]call{
+	"signIn":          {"/session", `{"name": "x", "password": "y"}`, nobody, false},
+	"makeToken":       {"/tokens", `{"name": "x", "password": "y"}`, nobody, false},
+	"getService":      {"/service", "", nobody, false},
+	"getSession":      {"/session", "", reader, false},
+	"changePassword":  {"/session/password", `{"old": "x", "password": "y"}`, reader, false},
+	"signOut":         {"/session", "", reader, false},
+	"getCatalog":      {"/catalog", "", reader, false},
+	"getReport":       {"/reports/intake-lots", "", reader, false},
+	"getForm":         {"/reports/intake-lots/form", "", reader, false},
+	"getDefinition":   {"/reports/intake-lots/definition", "", reader, false},
+	"getEntries":      {"/reports/intake-lots/parameters/unit/entries", "", reader, false},
+	"resolveValues":   {"/reports/intake-lots/resolve", `{"values": {}}`, reader, false},
+	"listRuns":        {"/runs", "", reader, false},
+	"getRun":          {"/runs/{run}", "", reader, false},
+	"watchRun":        {"/runs/{run}/progress", "", reader, false},
+	"listResults":     {"/results", "", reader, false},
+	"getResult":       {"/results/{result}", "", reader, false},
+	"checkSeal":       {"/results/{result}/seal", "", reader, false},
+	"readView":        {"/results/{result}/views/lots", "", reader, false},
+	"exportView":      {"/results/{result}/views/lots/file?format=csv", "", reader, false},
+	"listCriteria":    {"/reports/intake-lots/criteria", "", reader, false},
+	"getCriteria":     {"/criteria/{criteria}", "", reader, false},
+	"setUsual":        {"/criteria/{criteria}/usual", "", reader, false},
+	"unsetUsual":      {"/criteria/{criteria}/usual", "", reader, false},
+	"listControls":    {"/controls", "", reader, false},
+	"getControl":      {"/controls/kept", "", reader, false},
+	"listControlRuns": {"/controls/kept/runs", "", reader, false},
+	"listGroups":      {"/groups", "", reader, false},
+	"startRun":        {"/runs", `{"report": "near-best-before", "values": {}}`, runner, false},
+	"stopRun":         {"/runs/{run}/stop", "", runner, true},
+	"deleteResult":    {"/results/{new result}", "", runner, true},
+	"keepCriteria":    {"/reports/intake-lots/criteria", `{"name": "{new name}", "shared": "", "values": {}}`, runner, false},
+	"changeCriteria":  {"/criteria/{criteria}", `{"name": "again", "shared": "everyone", "values": {}}`, runner, true},
+	"deleteCriteria":  {"/criteria/{new criteria}", "", runner, true},
+	"restoreCriteria": {"/criteria/{new criteria}/restore", "", runner, true},
+	"putControl":      {"/controls/{new name}", `{"title": "x", "shared": "", "steps": [{"report": "intake-lots"}], "outputs": [], "rows": 0, "seconds": 0, "hours": "", "empty": "keep", "keepDays": 0}`, runner, false},
+	"runControl":      {"/controls/kept/runs", `{"values": {}}`, runner, false},
+	"deleteControl":   {"/controls/{new control}", "", runner, true},
+	"restoreControl":  {"/controls/{new control}/restore", "", runner, true},
+	"checkDefinition": {"/definitions/check", "report: x", author, false},
+	"getShared":       {"/shared", "", author, false},
+	"putDefinition":   {"/reports/intake-lots/definition", "{definition}", librarian, false},
+	"putShared":       {"/shared", "{shared}", librarian, false},
+	"getOpening":      {"/reports/intake-lots/opening", "", librarian, false},
+	"putOpening":      {"/reports/intake-lots/opening", `{"everyone": true, "groups": [], "people": []}`, librarian, false},
+	"listPeople":      {"/people", "", administrator, false},
+	"putPerson":       {"/people/x{new name}", `{"title": "X", "role": "reader", "units": [], "closed": false, "password": "a long password"}`, administrator, false},
+	"putGroup":        {"/groups/x{new name}", `{"title": "X", "members": []}`, administrator, false},
+}
+
+// operations reads the contract: the method of every call by its id, and
+// which need nobody to be signed in.
+func operations(t *testing.T) (methods map[string]string, open map[string]bool) {
+	t.Helper()
+	var contract struct {
+		Paths map[string]map[string]yaml.Node `yaml:"paths"`
+	}
+	if err := yaml.Unmarshal(api.Contract, &contract); err != nil {
+		t.Fatal(err)
+	}
+	methods, open = map[string]string{}, map[string]bool{}
+	for _, path := range contract.Paths {
+		for method, node := range path {
+			var operation struct {
+				ID       string `yaml:"operationId"`
+				Security *[]any `yaml:"security"`
+			}
+			if method == "parameters" || node.Decode(&operation) != nil || operation.ID == "" {
+				continue
+			}
+			methods[operation.ID] = strings.ToUpper(method)
+			open[operation.ID] = operation.Security != nil && len(*operation.Security) == 0
+		}
+	}
+	return methods, open
+}
+
+// world makes what the calls speak of, as runa.
+type world struct {
+	*demotest.Service
+	t     *testing.T
+	runa  *api.ClientWithResponses
+	fixed map[string]string
+	made  int
+}
+
+func newWorld(t *testing.T) *world {
+	w := &world{Service: demotest.Start(t), t: t}
+	_, w.runa = w.As(t, "runa")
+	w.fixed = map[string]string{"criteria": w.criteria("shared"), "result": w.result(), "definition": w.text("intake-lots"), "run": "RUN-000001"}
+	w.control("kept")
+	shared, err := w.Library.AsService().Shared()
+	if err != nil {
+		t.Fatal(err)
+	}
+	w.fixed["shared"] = shared
+	return w
+}
+
+func (w *world) text(id string) string {
+	d, err := w.Library.AsService().Report(id)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	return d.Text
+}
+
+func (w *world) criteria(name string) string {
+	w.t.Helper()
+	r, err := w.runa.KeepCriteriaWithResponse(w.t.Context(), "intake-lots", api.CriteriaChange{Name: name, Shared: "everyone", Values: api.Values{}})
+	if err != nil || r.JSON201 == nil {
+		w.t.Fatalf("%v %s", err, r.Body)
+	}
+	return r.JSON201.Id
+}
+
+func (w *world) control(id string) string {
+	w.t.Helper()
+	r, err := w.runa.PutControlWithResponse(w.t.Context(), id, nil, api.ControlChange{Title: id, Shared: "everyone", Steps: []api.Step{{Report: "near-best-before"}}, Outputs: []api.Output{}, Empty: "keep"})
+	if err != nil || r.JSON200 == nil {
+		w.t.Fatalf("%v %s", err, r.Body)
+	}
+	return id
+}
+
+func (w *world) result() string {
+	w.t.Helper()
+	admin := w.Client
+	w.Client = w.runa
+	defer func() { w.Client = admin }()
+	return w.Result(w.t, "intake-lots", nil)
+}
+
+// filled writes what stands in braces.
+func (w *world) filled(text string) string {
+	for name, value := range w.fixed {
+		text = strings.ReplaceAll(text, "{"+name+"}", value)
+	}
+	for name, fresh := range map[string]func(string) string{"new name": func(n string) string { return n }, "new criteria": w.criteria, "new control": w.control, "new result": func(string) string { return w.result() }} {
+		if strings.Contains(text, "{"+name+"}") {
+			w.made++
+			text = strings.ReplaceAll(text, "{"+name+"}", fresh(fmt.Sprintf("n%d", w.made)))
+		}
+	}
+	return text
+}
+
+func (w *world) status(method, path, body, token string) (int, string) {
+	w.t.Helper()
+	request, err := http.NewRequestWithContext(w.t.Context(), method, w.URL+"/api"+path, strings.NewReader(body))
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	request.Header.Set("Content-Type", map[bool]string{true: "application/json", false: "application/yaml"}[strings.HasPrefix(body, "{")])
+	if token != "" {
+		request.Header.Set("Authorization", "Bearer "+token)
+	}
+	answer, err := http.DefaultClient.Do(request)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	defer answer.Body.Close()
+	said, err := io.ReadAll(answer.Body)
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	return answer.StatusCode, string(said)
+}
+
+// TestWhoMayDoWhat makes every call of the contract as every role and as
+// nobody.
+func TestWhoMayDoWhat(t *testing.T) {
+	w := newWorld(t)
+	methods, open := operations(t)
+	tokens := map[string]string{}
+	for role, name := range roles {
+		tokens[role], _ = w.As(t, name)
+	}
+	for id, method := range methods {
+		c, ok := calls[id]
+		if !ok {
+			t.Errorf("the contract has the call %s, and nothing says who may make it", id)
+			continue
+		}
+		if (c.who == nobody) != open[id] {
+			t.Errorf("%s: the contract says open %t", id, open[id])
+		}
+		if got, said := w.status(method, w.filled(c.path), w.filled(c.body), ""); c.who != nobody && got != http.StatusUnauthorized {
+			t.Errorf("%s as nobody: %d %s", id, got, said)
+		}
+		if id == "signOut" {
+			continue
+		}
+		for role, token := range tokens {
+			may := ranks[role] >= ranks[c.who] && (!c.owned || role == runner || ranks[role] >= ranks[librarian])
+			got, said := w.status(method, w.filled(c.path), w.filled(c.body), token)
+			if may && c.who != nobody && (got == http.StatusForbidden || got == http.StatusUnauthorized) || !may && got != http.StatusForbidden {
+				t.Errorf("%s as %s, who may %t: %d %.200s", id, role, may, got, said)
+			}
+		}
+	}
+	for id := range calls {
+		if methods[id] == "" {
+			t.Errorf("%s is no call of the contract", id)
+		}
+	}
+	if got, _ := w.status("DELETE", "/session", "", tokens[reader]); got != http.StatusNoContent {
+		t.Errorf("signing out: %d", got)
+	}
+	if got, _ := w.status("GET", "/session", "", tokens[reader]); got != http.StatusUnauthorized {
+		t.Errorf("the token is still worth something: %d", got)
+	}
+}
+
+func TestReportsAreOpenToSome(t *testing.T) {
+	w := newWorld(t)
+	dora, _ := w.As(t, "dora") // not in the group accounts
+	for _, path := range []string{"/reports/ledger-lines", "/reports/ledger-lines/form", "/reports/ledger-lines/criteria"} {
+		if got, said := w.status("GET", path, "", dora); got != http.StatusNotFound || strings.Contains(said, "ledger_line") {
+			t.Errorf("%s: %d %s", path, got, said)
+		}
+	}
+	if got, _ := w.status("POST", "/runs", `{"report": "ledger-lines", "values": {}}`, dora); got != http.StatusNotFound {
+		t.Errorf("a closed report was run: %d", got)
+	}
+	if _, said := w.status("GET", "/catalog", "", dora); strings.Contains(said, "ledger-lines") || !strings.Contains(said, "intake-lots") {
+		t.Errorf("the catalog: %s", said)
+	}
+	hers := w.Result(t, "ledger-lines", nil)
+	if got, _ := w.status("GET", "/results/"+hers, "", dora); got != http.StatusNotFound {
+		t.Errorf("a result of a closed report: %d", got)
+	}
+	if got, said := w.status("PUT", "/reports/ledger-lines/opening", `{"everyone": false, "groups": ["accounts"], "people": ["dora"]}`, w.Token); got != http.StatusNoContent {
+		t.Fatalf("%d %s", got, said)
+	}
+	if got, _ := w.status("GET", "/reports/ledger-lines", "", dora); got != http.StatusOK {
+		t.Errorf("after it was opened to her: %d", got)
+	}
+}
+
+// TestUnitsCutEveryWayToRows proves that a person who sees one district reaches
+// no row of another one.
+func TestUnitsCutEveryWayToRows(t *testing.T) {
+	w := newWorld(t)
+	token, dora := w.As(t, "dora")
+	wide := w.Result(t, "intake-lots", api.Values{"received": "2026"})
+	marr := w.Result(t, "intake-lots", api.Values{"received": "2026-08", "unit": "Marr"})
+	admin := w.Client
+	for _, id := range []string{wide, marr, w.fixed["result"]} {
+		for _, way := range []string{"", "/seal", "/views/lots", "/views/*", "/views/lots/file?format=csv", "/views/lots/file?format=xlsx"} {
+			if got, said := w.status("GET", "/results/"+id+way, "", token); got != http.StatusNotFound {
+				t.Errorf("%s%s: %d %.100s", id, way, got, said)
+			}
+		}
+		if got, _ := w.status("DELETE", "/results/"+id, "", token); got != http.StatusNotFound {
+			t.Errorf("%s was deleted: %d", id, got)
+		}
+	}
+	for _, way := range []string{"GET /runs/RUN-000002", "GET /runs/RUN-000002/progress", "POST /runs/RUN-000002/stop"} {
+		method, path, _ := strings.Cut(way, " ")
+		if got, said := w.status(method, path, "", token); got != http.StatusNotFound {
+			t.Errorf("%s: %d %.100s", way, got, said)
+		}
+	}
+	for _, list := range []string{"/runs", "/results"} {
+		if got, said := w.status("GET", list, "", token); got != http.StatusOK || strings.TrimSpace(said) != "[]" {
+			t.Errorf("%s: %d %.200s", list, got, said)
+		}
+	}
+	// Look-ups and forms name nobody and nothing of another district.
+	for _, path := range []string{"/reports/intake-lots/parameters/keeper/entries?limit=1000", "/reports/intake-lots/parameters/unit/entries?limit=1000", "/reports/lot-history/parameters/lot/entries?limit=1000",
+		"/reports/intake-lots/form", "/reports/rental-outlook/parameters/agreement/entries?limit=1000", "/reports/intake-lots/parameters/unit/entries?code=UF-MAR"} {
+		got, said := w.status("GET", path, "", token)
+		if got != http.StatusOK || strings.Contains(said, "UF-MAR") || strings.Contains(said, "Marr") || strings.Contains(said, `"COOP"`) {
+			t.Errorf("%s: %d %.300s", path, got, said)
+		}
+	}
+	other := askSource(t, w.Service, `select keeper_no, lot_no from lot where site_id like 'UF-MAR-%' order by lot_no desc limit 1`)
+	for _, c := range []struct{ report, body string }{
+		{"intake-lots", `{"unit": "Marr"}`}, {"intake-lots", `{"unit": "UF-MAR-01"}`}, {"intake-lots", `{"keeper": "` + other[0] + `"}`},
+		{"keeper-file", `{"keeper": "` + other[0] + `"}`}, {"lot-history", `{"lot": "` + other[1] + `"}`},
+	} {
+		if got, said := w.status("POST", "/runs", `{"report": "`+c.report+`", "values": `+c.body+`}`, token); got != http.StatusUnprocessableEntity {
+			t.Errorf("%s with %s: %d %s", c.report, c.body, got, said)
+		}
+		if _, said := w.status("POST", "/reports/"+c.report+"/resolve", `{"values": `+c.body+`}`, token); strings.Contains(said, `"kept"`) || !strings.Contains(said, `"faults":[{`) {
+			t.Errorf("%s with %s resolves to %s", c.report, c.body, said)
+		}
+	}
+	// Whatever she can run gives the rows that her district gives, dataset by
+	// dataset; what cannot be cut cannot be run.
+	keeper := askSource(t, w.Service, `select keeper_no, lot_no from lot where site_id like 'UF-HOL-%' and price_cents is not null limit 1`)
+	given := map[string]api.Values{"keeper-file": {"keeper": keeper[0]}, "lot-history": {"lot": keeper[1]}}
+	ran := 0
+	for _, entry := range catalog(t, dora) {
+		d, err := w.Library.AsService().Report(entry)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if uncut(d) {
+			if got, said := w.status("POST", "/runs", `{"report": "`+entry+`", "values": {}}`, token); got != http.StatusForbidden || !strings.Contains(said, "cannot be cut to your units") {
+				t.Errorf("%s: %d %s", entry, got, said)
+			}
+			continue
+		}
+		w.Client = dora
+		mine := w.Result(t, entry, given[entry])
+		w.Client = admin
+		values := api.Values{}
+		for name, text := range given[entry] {
+			values[name] = text
+		}
+		if d.Parameter("unit") != nil {
+			values["unit"] = "UF-HOL"
+		}
+		all := w.Result(t, entry, values)
+		for _, v := range d.Views {
+			my, their := w.Sheet(t, mine, v.ID, api.ReadViewParams{}), w.Sheet(t, all, v.ID, api.ReadViewParams{})
+			cut := d.Dataset(v.Of).Scope.SQL != report.Everyone && d.Parameter("unit") == nil && given[entry] == nil
+			if my.Rows != their.Rows && !cut || cut && my.Rows >= their.Rows && fmt.Sprint(my.Totals) == fmt.Sprint(their.Totals) {
+				t.Errorf("%s, %s: %d rows for her, %d of her district", entry, v.ID, my.Rows, their.Rows)
+			}
+		}
+		ran++
+	}
+	if ran < 10 {
+		t.Errorf("only %d reports were run", ran)
+	}
+}
+
+func catalog(t *testing.T, c *api.ClientWithResponses) (ids []string) {
+	t.Helper()
+	r, err := c.GetCatalogWithResponse(t.Context(), nil)
+	if err != nil || r.JSON200 == nil {
+		t.Fatal(err)
+	}
+	for _, line := range r.JSON200.Reports {
+		ids = append(ids, line.Id)
+	}
+	return ids
+}
+
+func uncut(d *report.Definition) bool {
+	for _, set := range d.Datasets {
+		if set.Scope.SQL == "" {
+			return true
+		}
+	}
+	return false
+}
