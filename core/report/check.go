@@ -69,7 +69,7 @@ func (p *parser) checkParameters(used map[string]bool) {
 }
 
 func (p *parser) checkDataset(d *Dataset, used map[string]bool) {
-	pieces := slices.Concat([]Piece{d.From, d.Scope}, d.Group)
+	pieces := slices.Concat([]Piece{d.From, d.Scope}, d.Group, d.Order)
 	for _, w := range d.Where {
 		pieces = append(pieces, w.Piece)
 		if w.Within != "" {
@@ -87,6 +87,7 @@ func (p *parser) checkDataset(d *Dataset, used map[string]bool) {
 	}
 	at := &yaml.Node{Line: d.From.Line, Column: d.From.Col}
 	p.wants(at, "dataset "+d.ID+" is grouped by", d.Levels, used, param.Grouping)
+	p.wants(at, "dataset "+d.ID+" reads the newest", d.Newest, used, param.Newest)
 	p.wants(at, "dataset "+d.ID+" is compared by", d.Compare, used, param.Range)
 }
 

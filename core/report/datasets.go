@@ -16,6 +16,8 @@ func (p *parser) dataset(id, n *yaml.Node) {
 		"group_by": p.pieces(&d.Group),
 		"levels":   p.text(&d.Levels),
 		"scope":    p.piece(&d.Scope),
+		"newest":   p.text(&d.Newest),
+		"order":    p.pieces(&d.Order),
 		"compare":  p.text(&d.Compare),
 		"key":      p.texts(&d.Key),
 		"columns":  func(n *yaml.Node) { p.items(n, func(item *yaml.Node) { p.column(item, &d) }) },
@@ -25,6 +27,9 @@ func (p *parser) dataset(id, n *yaml.Node) {
 		if d.Column(k) == nil {
 			p.fault(seen["key"], "the key %q is not a column of dataset %s%s", k, d.ID, meant(k, columnIDs(&d)))
 		}
+	}
+	if d.Newest != "" && len(d.Order) == 0 {
+		p.fault(seen["newest"], "dataset %s reads the newest rows and needs to know which they are: order: COLUMN desc", d.ID)
 	}
 	if d.Compare != "" && len(d.Key) == 0 {
 		p.fault(seen["compare"], "dataset %s is compared and needs a key that finds a row in the other period: key: [COLUMN]", d.ID)

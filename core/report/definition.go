@@ -77,6 +77,8 @@ type Dataset struct {
 	Group   []Piece
 	Levels  string   // parameter whose chosen columns the rows are grouped by
 	Scope   Piece    // the column that a person's units limit; "everyone" for rows that are not about units
+	Newest  string   // parameter that says how many of the first rows by Order are read
+	Order   []Piece  // how the source orders rows, for Newest
 	Compare string   // range parameter whose companions are read too
 	Key     []string // columns that tell a row from all others
 	Columns []Column

@@ -89,7 +89,24 @@ func (d *Dataset) query(values param.Values, reach Reach, all bool) (Query, erro
 			return q, err
 		}
 	}
-	return q, nil
+	return q, q.newest(values, all)
+}
+
+// newest reads only the first rows of an order, where a parameter says how many.
+func (q *Query) newest(values param.Values, all bool) error {
+	v, ok := values.Of(q.Dataset.Newest)
+	if !ok || !v.Given && !all {
+		return nil
+	}
+	for i, o := range q.Dataset.Order {
+		q.text([]string{"\norder by ", ", "}[min(i, 1)])
+		if err := q.piece(o.SQL, values); err != nil {
+			return err
+		}
+	}
+	q.text("\nlimit ")
+	q.Parts = append(q.Parts, Part{Name: q.Dataset.Newest, Value: v.Number})
+	return nil
 }
 
 func (q *Query) where(values param.Values, reach Reach, all bool) error {

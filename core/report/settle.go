@@ -84,6 +84,7 @@ func (p Piece) settled(values param.Values) (Piece, bool) {
 func (d Dataset) settle(values param.Values) Dataset {
 	d.From, _ = d.From.settled(values)
 	d.Where = kept(d.Where, func(w *Condition) (ok bool) { w.Piece, ok = w.Piece.settled(values); return ok })
+	d.Order = kept(d.Order, func(o *Piece) (ok bool) { *o, ok = o.settled(values); return ok })
 	d.Group = kept(d.Group, func(g *Piece) (ok bool) { *g, ok = g.settled(values); return ok })
 	d.Columns = kept(d.Columns, func(c *Column) (ok bool) {
 		if c.labels.By != "" {

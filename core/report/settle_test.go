@@ -27,6 +27,7 @@ parameters:
   - {use: placed, default: 2026-09}
   - {id: basis, type: choice, default: placed, options: {placed: placed, sent: sent}}
   - {id: rule, type: choice, options: {lease: Lease, plain: Plain}}
+  - {id: most, type: newest}
   - {id: times, type: ranges, time: true}
   - {use: unit}
   - {id: shown, type: columns, of: orders, columns: [town, amount, interest]}
@@ -43,6 +44,8 @@ datasets:
       - {by: ':rule', lease: o.leased}
       - o.site_id in :unit
     levels: levels
+    newest: most
+    order: [o.placed_on desc]
     compare: placed
     scope: o.site_id
     key: [town]
@@ -134,6 +137,8 @@ func TestSettleSwitchesPieces(t *testing.T) {
 			`select o.buyer as "buyer", sum(o.cents) as "amount", sum(o.interest) as "interest" from leased_order as o where (o.sent_on >= {2026-09-01} and o.sent_on <= {2026-09-30}) and (o.leased)`},
 		{"grouped", map[string]string{"levels": "channel; town"},
 			`select o.channel as "channel", o.town as "town", o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (o.placed_on >= {2026-09-01} and o.placed_on <= {2026-09-30}) group by o.channel, o.town`},
+		{"the newest", map[string]string{"most": "25"},
+			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (o.placed_on >= {2026-09-01} and o.placed_on <= {2026-09-30}) order by o.placed_on desc limit {25}`},
 		{"two stretches of time", map[string]string{"times": "2026-09-01 06:00/12:00; 2026-09-02"},
 			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (o.placed_on >= {2026-09-01} and o.placed_on <= {2026-09-30})` +
 				` and (o.weighed_at >= {2026-09-01T06:00Z} and o.weighed_at < {2026-09-01T12:00Z} or o.weighed_at >= {2026-09-02T00:00Z} and o.weighed_at < {2026-09-03T00:00Z})`},
@@ -238,6 +243,7 @@ func TestSwitchedDefinitionsAreRefused(t *testing.T) {
 		{"within something else", "within: times", "within: basis", "lies within :basis, which is a choice"},
 		{"times without moments", ", as: moments", "", "say that the column holds moments in UTC"},
 		{"grouped by a choice", "levels: levels", "levels: basis", "is grouped by :basis, which is a choice; it must be a grouping"},
+		{"newest of no order", "    order: [o.placed_on desc]\n", "", "needs to know which they are"},
 		{"compared without a key", "    key: [town]\n", "", "is compared and needs a key"},
 		{"a column that is not there", "columns: [town, channel]}", "columns: [town, canal]}", `offers the column "canal"`},
 		{"an unknown dataset", "of: orders, columns: [town, amount, interest]", "of: order", `is of the dataset "order", which does not exist`},
