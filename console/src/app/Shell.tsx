@@ -27,6 +27,7 @@ const keys: [string, string][] = [
   ['↓', 'open the choices of a field'],
   ['Enter', 'go on to the next field'],
   ['Ctrl Enter', 'run the report'],
+  ['Ctrl S', 'keep the values of the form'],
   ['?', 'this list'],
 ]
 

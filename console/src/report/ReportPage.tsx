@@ -18,7 +18,7 @@ export function ReportPage() {
   const linked = useQuery({ queryKey: ['criteria', number], queryFn: () => answer(api.GET('/criteria/{criteria}', { params: { path: { criteria: number } } })), enabled: number !== '' })
   if (linked.error) return <Failure error={linked.error} />
   if (number && !linked.data) return null
-  return <Filled key={id} id={id} criteria={linked.data} />
+  return <Filled key={`${id} ${number}`} id={id} criteria={linked.data} />
 }
 
 type Props = { id: string; criteria: Criteria | undefined }
@@ -34,12 +34,15 @@ function Filled({ id, criteria }: Props) {
     const [number, values] = JSON.parse(address) as [string | null, Values]
     setParams({ ...(number ? { criteria: number } : {}), ...values }, { replace: true })
   }, [address, setParams])
+  const ready = Boolean(report && filling.form)
+  useEffect(() => {
+    // Who came by the keyboard goes on in the first field.
+    if (ready && document.activeElement === document.body) document.querySelector<HTMLElement>('[data-form] input')?.focus({ preventScroll: true })
+  }, [ready])
   if (filling.error) return <Failure error={filling.error} />
   if (!report) return null
-  const load = (c: Criteria) => {
-    filling.fill(c.values)
-    setParams({ criteria: c.id }, { replace: true })
-  }
+  // Other criteria make a new form of this page; the same ones fill this form anew.
+  const load = (c: Criteria) => (c.id === criteria?.id ? filling.fill(c.values) : setParams({ criteria: c.id }))
   return (
     <div className={classes.page}>
       <div className={classes.scroll}>

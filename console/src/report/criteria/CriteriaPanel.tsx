@@ -1,5 +1,5 @@
 import { Button, TextInput } from '@mantine/core'
-import { useDisclosure } from '@mantine/hooks'
+import { useDisclosure, useHotkeys } from '@mantine/hooks'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Criteria } from '../../api/client'
@@ -20,6 +20,7 @@ export function CriteriaPanel({ report, filling, loaded, onLoad }: Props) {
   const mayKeep = useRight('run')
   const [search, setSearch] = useState('')
   const [saving, { open, close }] = useDisclosure(false)
+  useHotkeys([['mod+S', () => mayKeep && open()]], [])
   const [deleted, setDeleted] = useState<Criteria>()
   const list = useQuery({
     queryKey: ['criteria-of', report, search],
@@ -39,7 +40,7 @@ export function CriteriaPanel({ report, filling, loaded, onLoad }: Props) {
     <section>
       <header className={classes.head}>
         <h2>Criteria</h2>
-        {mayKeep && <Button size="compact-xs" variant="light" onClick={open}>Keep these values</Button>}
+        {mayKeep && <Button size="compact-xs" variant="light" onClick={open} title="Ctrl S">Keep these values</Button>}
       </header>
       {(all.length >= searchFrom || search) && <TextInput size="xs" mb={6} placeholder="Search criteria" aria-label="Search criteria" value={search} onChange={(e) => setSearch(e.currentTarget.value)} />}
       {deleted && (

@@ -10,7 +10,7 @@ import { useEntries } from './entries'
 /** Units of the organisation, picked from its tree; each stands for itself and everything below. */
 export function UnitField(props: FieldProps) {
   const { report, parameter, value, onChange, fault, given } = props
-  const [open, { close, toggle }] = useDisclosure(false)
+  const [open, { open: show, close, toggle }] = useDisclosure(false)
   const [search, setSearch] = useState('')
   const units = useEntries(report, parameter.id, '', 1000, given, !props.list)
   const entries = units.data ?? props.list ?? []
@@ -26,11 +26,11 @@ export function UnitField(props: FieldProps) {
     <FieldFrame {...props} hint={chosen.length === 0 ? parameter.all || undefined : below ? 'with everything below' : undefined}>
       <Popover opened={open} onDismiss={close} position="bottom-start" shadow="md" trapFocus returnFocus>
         <Popover.Target>
-          <PillsInput error={Boolean(fault)} maw="34rem" rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${parameter.label}`} onClick={toggle}>▾</Button>}>
+          <PillsInput error={Boolean(fault)} maw="34rem" onClick={show} rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${parameter.label}`} onClick={(e) => (e.stopPropagation(), toggle())}>▾</Button>}>
             <Pill.Group>
               {chosen.map((code) => <Pill key={code} withRemoveButton onRemove={() => flip(code)} removeButtonProps={{ 'aria-label': `Leave out ${label(code)}` }}>{label(code)}</Pill>)}
-              <PillsInput.Field type="auto" readOnly placeholder={chosen.length ? '' : 'all units'} aria-label={parameter.label} onClick={toggle}
-                onKeyDown={(e) => [' ', 'ArrowDown'].includes(e.key) && !open && (e.preventDefault(), toggle())} />
+              <PillsInput.Field type="auto" readOnly placeholder={chosen.length ? '' : 'all units'} aria-label={parameter.label}
+                onKeyDown={(e) => [' ', 'ArrowDown'].includes(e.key) && !open && (e.preventDefault(), show())} />
             </Pill.Group>
           </PillsInput>
         </Popover.Target>
