@@ -27,7 +27,7 @@ import (
 var (
 	dataDir   = flag.String("data", "bench-data", "directory for the made tables")
 	reference = flag.String("reference", "", "program that does the same columnar work on a CSV of the rows, if there is one")
-	only      = flag.String("only", "", "capture: measure nothing else")
+	only      = flag.String("only", "", "capture or forms: measure nothing else")
 	child     = flag.Int("capture", 0, "capture a table of so many million rows, print the peak memory and end")
 )
 
@@ -49,6 +49,9 @@ func run(ctx context.Context) error {
 	if *child > 0 {
 		return captureAlone(ctx, *child)
 	}
+	if *only == "forms" {
+		return (&bench{}).forms(ctx)
+	}
 	for _, millions := range []int{1, 2, 4} {
 		if err := makeTable(ctx, millions); err != nil {
 			return err
@@ -66,7 +69,7 @@ func run(ctx context.Context) error {
 	if err := b.capture(ctx, bare); err != nil || *only == "capture" {
 		return err
 	}
-	for _, part := range []func(context.Context) error{b.pages, b.csv, memory, runReference} {
+	for _, part := range []func(context.Context) error{b.pages, b.csv, b.forms, memory, runReference} {
 		if err := part(ctx); err != nil {
 			return err
 		}
@@ -299,7 +302,13 @@ func median(all []float64) float64 {
 	return sorted[len(sorted)/2]
 }
 
-func row(name string, milliseconds float64) { fmt.Printf("  %-46s %9.1f ms\n", name, milliseconds) }
+func row(name string, milliseconds float64) {
+	if milliseconds < 0.1 {
+		fmt.Printf("  %-46s %9.1f µs\n", name, milliseconds*1000)
+		return
+	}
+	fmt.Printf("  %-46s %9.1f ms\n", name, milliseconds)
+}
 
 func list(all []float64) string {
 	var out []string

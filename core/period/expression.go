@@ -68,6 +68,9 @@ func (c Calendar) parseRange(t string) (Range, error) {
 // yesterday, tomorrow, month end, quarter start, today - 14 days.
 func (c Calendar) ParseDay(text string) (Day, error) {
 	t := strings.ToLower(strings.Join(strings.Fields(text), " "))
+	if t == "" || t[len(t)-1] <= '9' {
+		return ParseDay(t)
+	}
 	if m := shifted.FindStringSubmatch(t); m != nil {
 		base, err := c.ParseDay(m[1])
 		if err != nil {
@@ -108,6 +111,7 @@ var (
 	week     = regexp.MustCompile(`^(\d{4})-?w(\d{2})$`)
 	year     = regexp.MustCompile(`^(\d{4})$`)
 	fiscal   = regexp.MustCompile(`^(\d{4})/(\d{2})$`)
+	length   = regexp.MustCompile(`^(\d+) ` + units + `s?$`)
 	duration = regexp.MustCompile(`^p(\d+)([dwmy])$`)
 )
 
@@ -130,6 +134,9 @@ func count(digits, unit string) (int, Unit, error) {
 
 // named resolves the ranges that have names.
 func (c Calendar) named(t string) (Range, bool) {
+	if t == "" || t[0] <= '9' {
+		return Range{}, false // names begin with a letter
+	}
 	switch t {
 	case "today":
 		return Range{c.Today, c.Today}, true
@@ -160,6 +167,9 @@ func (c Calendar) named(t string) (Range, bool) {
 // explicit reads a single period that names its own days; ok tells whether the
 // text has the form of one.
 func explicit(c Calendar, t string) (r Range, ok bool, err error) {
+	if t == "" || t[0] > '9' {
+		return r, false, nil // years are written in digits
+	}
 	number := func(s string) int { n, _ := strconv.Atoi(s); return n }
 	if m := month.FindStringSubmatch(t); m != nil {
 		if n := number(m[2]); n < 1 || n > 12 {
@@ -239,7 +249,7 @@ func isoDuration(t string) (int, Unit, bool) {
 
 // ParseSpan reads a length such as 12 years or 90 days.
 func ParseSpan(text string) (n int, u Unit, err error) {
-	m := regexp.MustCompile(`^(\d+) ` + units + `s?$`).FindStringSubmatch(strings.ToLower(strings.TrimSpace(text)))
+	m := length.FindStringSubmatch(strings.ToLower(strings.TrimSpace(text)))
 	if m == nil {
 		return 0, 0, fmt.Errorf("%q is not a length of time; write it as 90 days or 12 years", text)
 	}

@@ -148,14 +148,28 @@ func (b *Book) For(reach report.Reach) *Lists {
 	for _, u := range reach.Units {
 		units[u] = true
 	}
-	return &Lists{b, reach.Limited, units}
+	return &Lists{book: b, limited: reach.Limited, units: units, seen: map[string]*list{}}
 }
 
-// Lists are the lists of a source cut to what a person may see.
+// Lists are the lists of a source cut to what a person may see. Each list is
+// the same for as long as Lists is used, which is one request; it is not safe
+// for several goroutines.
 type Lists struct {
 	book    *Book
 	limited bool
 	units   map[string]bool
+	seen    map[string]*list
+}
+
+func (s *Lists) get(ctx context.Context, id string) (*list, error) {
+	if l := s.seen[id]; l != nil {
+		return l, nil
+	}
+	l, err := s.book.get(ctx, id)
+	if err == nil {
+		s.seen[id] = l
+	}
+	return l, err
 }
 
 var _ param.Lists = (*Lists)(nil)
@@ -178,7 +192,7 @@ func (s *Lists) sees(id string, item source.Item) bool {
 // path is, written with slashes: Marr/Hollin. Units beyond a person's reach
 // are known by name, so that one may be told that they are not theirs.
 func (s *Lists) Match(ctx context.Context, id, typed string) ([]param.Entry, error) {
-	l, err := s.book.get(ctx, id)
+	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -222,7 +236,7 @@ const nearAmong = 20_000
 
 // Near returns the entries most like what was typed, the likeliest first.
 func (s *Lists) Near(ctx context.Context, id, typed string) (near []param.Entry, err error) {
-	l, err := s.book.get(ctx, id)
+	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -250,7 +264,7 @@ func (s *Lists) Near(ctx context.Context, id, typed string) (near []param.Entry,
 // Below returns the codes and those of all entries below them in the tree,
 // less the units beyond the person's reach.
 func (s *Lists) Below(ctx context.Context, id string, codes []string) ([]string, error) {
-	l, err := s.book.get(ctx, id)
+	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -263,7 +277,7 @@ func (s *Lists) Below(ctx context.Context, id string, codes []string) ([]string,
 // Out returns those of the codes that are ruled out: by gives for fields of the
 // list the values that are left.
 func (s *Lists) Out(ctx context.Context, id string, codes []string, by map[string][]string) (out []string, err error) {
-	l, err := s.book.get(ctx, id)
+	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -313,7 +327,7 @@ type Wish struct {
 // Entries returns the entries of a list that meet the wish, in the list's
 // order.
 func (s *Lists) Entries(ctx context.Context, id string, w Wish) ([]param.Entry, error) {
-	l, err := s.book.get(ctx, id)
+	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err
 	}

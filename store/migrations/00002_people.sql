@@ -61,7 +61,7 @@ create table criteria (
   changed_at text not null,
   deleted_at text
 );
-create index criteria_by_report on criteria (report, owner);
+create index criteria_by_report on criteria (report, deleted_at, owner, shared, name); -- all that a list is chosen and ordered by
 create unique index criteria_by_name on criteria (report, owner, name) where deleted_at is null;
 create table usual (
   person   text not null,
