@@ -806,6 +806,16 @@ type SignIn struct {
 	Password string  `json:"password"`
 }
 
+// Source defines model for Source.
+type Source struct {
+	Id   string `json:"id"`
+	Kind string `json:"kind"`
+
+	// Text The declaration as it was written.
+	Text  string `json:"text"`
+	Title string `json:"title"`
+}
+
 // State defines model for State.
 type State string
 
@@ -1484,6 +1494,18 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /shared (the `PutShared` operationId).
 	PutSharedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListSources The sources that rows come from, as they are declared.
+	//
+	// Corresponds with GET /sources (the `ListSources` operationId).
+	ListSources(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutSourceWithBody Declare a source or change its declaration; its lists are read to check it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
+	PutSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// MakeTokenWithBody Sign a command line in; the answer holds its token.
 	//
@@ -2412,6 +2434,38 @@ func (c *Client) GetShared(ctx context.Context, reqEditors ...RequestEditorFn) (
 // Corresponds with PUT /shared (the `PutShared` operationId).
 func (c *Client) PutSharedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutSharedRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListSources The sources that rows come from, as they are declared.
+//
+// Corresponds with GET /sources (the `ListSources` operationId).
+func (c *Client) ListSources(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSourcesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutSourceWithBody Declare a source or change its declaration; its lists are read to check it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
+func (c *Client) PutSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutSourceRequestWithBody(c.Server, source, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4688,6 +4742,69 @@ func NewPutSharedRequestWithBody(server string, contentType string, body io.Read
 	return req, nil
 }
 
+// NewListSourcesRequest constructs an http.Request for the ListSources method
+func NewListSourcesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutSourceRequestWithBody constructs an http.Request for the PutSource method, with any body, and a specified content type
+func NewPutSourceRequestWithBody(server string, source string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewMakeTokenRequest calls the generic MakeToken builder with application/json body
 func NewMakeTokenRequest(server string, body MakeTokenJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -5179,6 +5296,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /shared (the `PutShared` operationId).
 	PutSharedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSharedResponse, error)
+
+	// ListSourcesWithResponse The sources that rows come from, as they are declared.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sources (the `ListSources` operationId).
+	ListSourcesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSourcesResponse, error)
+
+	// PutSourceWithBodyWithResponse Declare a source or change its declaration; its lists are read to check it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
+	PutSourceWithBodyWithResponse(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSourceResponse, error)
 
 	// MakeTokenWithBodyWithResponse Sign a command line in; the answer holds its token.
 	//
@@ -7402,6 +7533,95 @@ func (r PutSharedResponse) ContentType() string {
 	return ""
 }
 
+type ListSourcesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Source
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSourcesResponse) GetJSON200() *[]Source {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSourcesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSourcesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSourcesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSourcesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSourcesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutSourceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutSourceResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutSourceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutSourceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutSourceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutSourceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type MakeTokenResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -8204,6 +8424,32 @@ func (c *ClientWithResponses) PutSharedWithBodyWithResponse(ctx context.Context,
 		return nil, err
 	}
 	return ParsePutSharedResponse(rsp)
+}
+
+// ListSourcesWithResponse The sources that rows come from, as they are declared.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sources (the `ListSources` operationId).
+func (c *ClientWithResponses) ListSourcesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSourcesResponse, error) {
+	rsp, err := c.ListSources(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSourcesResponse(rsp)
+}
+
+// PutSourceWithBodyWithResponse Declare a source or change its declaration; its lists are read to check it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
+func (c *ClientWithResponses) PutSourceWithBodyWithResponse(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSourceResponse, error) {
+	rsp, err := c.PutSourceWithBody(ctx, source, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutSourceResponse(rsp)
 }
 
 // MakeTokenWithBodyWithResponse Sign a command line in; the answer holds its token.
@@ -9815,6 +10061,68 @@ func ParsePutSharedResponse(rsp *http.Response) (*PutSharedResponse, error) {
 	return response, nil
 }
 
+// ParseListSourcesResponse parses an HTTP response from a ListSourcesWithResponse call
+func ParseListSourcesResponse(rsp *http.Response) (*ListSourcesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSourcesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Source
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutSourceResponse parses an HTTP response from a PutSourceWithResponse call
+func ParsePutSourceResponse(rsp *http.Response) (*PutSourceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutSourceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseMakeTokenResponse parses an HTTP response from a MakeTokenWithResponse call
 func ParseMakeTokenResponse(rsp *http.Response) (*MakeTokenResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -9991,6 +10299,12 @@ type ServerInterface interface {
 	// PutShared Change the shared parameters; refused when a report would no longer be right.
 	// (PUT /shared)
 	PutShared(c *gin.Context)
+	// ListSources The sources that rows come from, as they are declared.
+	// (GET /sources)
+	ListSources(c *gin.Context)
+	// PutSource Declare a source or change its declaration; its lists are read to check it.
+	// (PUT /sources/{source})
+	PutSource(c *gin.Context, source string)
 	// MakeToken Sign a command line in; the answer holds its token.
 	// (POST /tokens)
 	MakeToken(c *gin.Context)
@@ -11445,6 +11759,44 @@ func (siw *ServerInterfaceWrapper) PutShared(c *gin.Context) {
 	siw.Handler.PutShared(c)
 }
 
+// ListSources operation middleware
+func (siw *ServerInterfaceWrapper) ListSources(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSources(c)
+}
+
+// PutSource operation middleware
+func (siw *ServerInterfaceWrapper) PutSource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutSource(c, source)
+}
+
 // MakeToken operation middleware
 func (siw *ServerInterfaceWrapper) MakeToken(c *gin.Context) {
 
@@ -11494,6 +11846,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/people/:person", wrapper.PutPerson)
 	router.GET(options.BaseURL+"/groups", wrapper.ListGroups)
 	router.PUT(options.BaseURL+"/groups/:group", wrapper.PutGroup)
+	router.GET(options.BaseURL+"/sources", wrapper.ListSources)
+	router.PUT(options.BaseURL+"/sources/:source", wrapper.PutSource)
 	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
 	router.PUT(options.BaseURL+"/shared", wrapper.PutShared)
 	router.GET(options.BaseURL+"/service", wrapper.GetService)
@@ -13432,6 +13786,78 @@ func (response PutShareddefaultApplicationProblemPlusJSONResponse) VisitPutShare
 	return err
 }
 
+type ListSourcesRequestObject struct {
+}
+
+type ListSourcesResponseObject interface {
+	VisitListSourcesResponse(w http.ResponseWriter) error
+}
+
+type ListSources200JSONResponse []Source
+
+func (response ListSources200JSONResponse) VisitListSourcesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSourcesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSourcesdefaultApplicationProblemPlusJSONResponse) VisitListSourcesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutSourceRequestObject struct {
+	Source string `json:"source"`
+	Body   io.Reader
+}
+
+type PutSourceResponseObject interface {
+	VisitPutSourceResponse(w http.ResponseWriter) error
+}
+
+type PutSource204Response struct {
+}
+
+func (response PutSource204Response) VisitPutSourceResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutSourcedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutSourcedefaultApplicationProblemPlusJSONResponse) VisitPutSourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type MakeTokenRequestObject struct {
 	Body *MakeTokenJSONRequestBody
 }
@@ -13614,6 +14040,12 @@ type StrictServerInterface interface {
 	// PutShared Change the shared parameters; refused when a report would no longer be right.
 	// (PUT /shared)
 	PutShared(ctx context.Context, request PutSharedRequestObject) (PutSharedResponseObject, error)
+	// ListSources The sources that rows come from, as they are declared.
+	// (GET /sources)
+	ListSources(ctx context.Context, request ListSourcesRequestObject) (ListSourcesResponseObject, error)
+	// PutSource Declare a source or change its declaration; its lists are read to check it.
+	// (PUT /sources/{source})
+	PutSource(ctx context.Context, request PutSourceRequestObject) (PutSourceResponseObject, error)
 	// MakeToken Sign a command line in; the answer holds its token.
 	// (POST /tokens)
 	MakeToken(ctx context.Context, request MakeTokenRequestObject) (MakeTokenResponseObject, error)
@@ -15088,6 +15520,58 @@ func (sh *strictHandler) PutShared(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutSharedResponseObject); ok {
 		if err := validResponse.VisitPutSharedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListSources operation middleware
+func (sh *strictHandler) ListSources(ctx *gin.Context) {
+	var request ListSourcesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSources(ctx, request.(ListSourcesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSources")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSourcesResponseObject); ok {
+		if err := validResponse.VisitListSourcesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutSource operation middleware
+func (sh *strictHandler) PutSource(ctx *gin.Context, source string) {
+	var request PutSourceRequestObject
+
+	request.Source = source
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutSource(ctx, request.(PutSourceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutSource")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutSourceResponseObject); ok {
+		if err := validResponse.VisitPutSourceResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

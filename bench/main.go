@@ -116,7 +116,7 @@ func (b *bench) reopen(ctx context.Context, millions int) (err error) {
 	if err != nil {
 		return err
 	}
-	if err := b.library.AsService().PutSource(ctx, []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
+	if err := b.library.AsService().PutSource(ctx, "made", []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
 	_, err = b.library.AsService().PutReport(ctx, []byte(definition), "*")

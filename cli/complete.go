@@ -125,3 +125,17 @@ func (c *client) completeResult(*cobra.Command, []string, string) (ids []string,
 	}
 	return ids, noFiles
 }
+
+// completeCriteria completes the names of criteria of the report given before.
+func (c *client) completeCriteria(_ *cobra.Command, given []string, _ string) (names []string, _ cobra.ShellCompDirective) {
+	if len(given) == 0 {
+		return nil, noFiles
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
+	defer cancel()
+	all, _ := c.criteriaOf(ctx, given[0], "")
+	for _, k := range all {
+		names = append(names, k.Name+"\t"+k.Sentence)
+	}
+	return names, noFiles
+}

@@ -135,6 +135,19 @@ func parameterLine(p api.Parameter) string {
 	if p.Required {
 		said = append(said, "needed")
 	}
+	if p.Locked {
+		said = append(said, "locked at "+p.Default)
+		p.Default = ""
+	}
+	if p.Compare {
+		said = append(said, "may be compared: ... against year before and previous period")
+	}
+	if p.Time {
+		said = append(said, "may have times of day")
+	}
+	if len(p.NarrowedBy) > 0 {
+		said = append(said, "narrowed by "+strings.Join(p.NarrowedBy, ", "))
+	}
 	for _, limit := range []struct{ word, value string }{{"from", p.Min}, {"to", p.Max}, {"at most", p.Longest}, {"in", p.Measure}} {
 		if limit.value != "" {
 			said = append(said, limit.word+" "+limit.value)

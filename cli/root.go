@@ -81,7 +81,7 @@ func Root(version string) *cobra.Command {
 		"reports": {catalogCommand(c), describeCommand(c), runCommand(c), criteriaCommand(c), controlCommand(c)},
 		"account": {loginCommand(c), logoutCommand(c), whoCommand(c), passwordCommand(c)},
 		"results": {runsCommand(c), stopCommand(c), resultsCommand(c), showCommand(c), exportCommand(c), deleteCommand(c), sealCommand(c)},
-		"office":  {definitionCommand(c), openCommand(c), peopleCommand(c), groupsCommand(c)},
+		"office":  {definitionCommand(c), sharedCommand(c), sourceCommand(c), openCommand(c), peopleCommand(c), groupsCommand(c)},
 	} {
 		for _, cmd := range commands {
 			cmd.GroupID = group

@@ -82,6 +82,7 @@ Values are written as on the form: last month, 2026-Q3, Hollin; Marr.
 		},
 	}
 	cmd.Flags().StringVar(&criteria, "criteria", "", "run with the values kept under this name; values given beside replace them")
+	must(cmd.RegisterFlagCompletionFunc("criteria", c.completeCriteria))
 	cmd.Flags().BoolVar(&reuse, "reuse", false, "take a kept result of the same values, if the source has not changed since")
 	cmd.Flags().BoolVar(&noWait, "no-wait", false, "do not wait for the end")
 	cmd.Flags().StringVar(&to, "to", "", "also write the result's first view to this file (.csv or .xlsx), or - for CSV on standard output")

@@ -52,7 +52,7 @@ func LoadCatalog(ctx context.Context, l *library.Library) error {
 		pattern string
 		put     func(text []byte) error
 	}{
-		{"catalog/sources/*.yaml", func(text []byte) error { return a.PutSource(ctx, text) }},
+		{"catalog/sources/*.yaml", func(text []byte) error { return a.PutSource(ctx, "coop", text) }},
 		{"catalog/parameters.yaml", func(text []byte) error { return a.PutShared(ctx, text) }},
 		{"catalog/reports/*.yaml", func(text []byte) error { _, err := a.PutReport(ctx, text, "*"); return err }},
 	} {

@@ -104,7 +104,7 @@ func TestCatalogOutlivesTheService(t *testing.T) {
 	if _, err := l.AsService().CheckReport(t.Context(), []byte("report: x")); !errors.As(err, &faults) || len(faults) < 5 {
 		t.Errorf("an unfinished definition: %v", err)
 	}
-	if err := l.AsService().PutSource(t.Context(), []byte("source: coop\nkind: sqlite\nfile: coop.db\nlists: {x: {from: nothing, code: a, label: b}}\n")); err == nil || !strings.Contains(err.Error(), "list x") {
+	if err := l.AsService().PutSource(t.Context(), "coop", []byte("source: coop\nkind: sqlite\nfile: coop.db\nlists: {x: {from: nothing, code: a, label: b}}\n")); err == nil || !strings.Contains(err.Error(), "list x") {
 		t.Errorf("a source with a broken list: %v", err)
 	}
 	if _, err := l.AsService().Resolve(t.Context(), "intake-lots", map[string]string{"unit": "Hollin"}, library.With{}); err != nil {

@@ -371,3 +371,21 @@ func TestSharedParametersAreChangedAsOne(t *testing.T) {
 		t.Error("an author keeps the catalog")
 	}
 }
+
+func TestSourcesLieWithinTheDataDirectory(t *testing.T) {
+	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	l := withPeople(t, &now)
+	lila := as(t, l, "lila")
+	for file, says := range map[string]string{
+		"../coop.db": "must lie within the data directory", "/etc/passwd": "must lie within the data directory",
+		"mantilla.db": "holds the service's own records", "x/../mantilla.db": "holds the service's own records", "gone.db": "is missing",
+	} {
+		text := "source: other\nkind: sqlite\nfile: " + file + "\nlists: {x: {from: t, code: a, label: a}}\n"
+		if err := lila.PutSource(t.Context(), "other", []byte(text)); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%s: %v; want %q", file, err, says)
+		}
+	}
+	if err := lila.PutSource(t.Context(), "another", []byte("source: coop\nkind: sqlite\nfile: coop.db\n")); err == nil || !strings.Contains(err.Error(), "is of the source coop, not another") {
+		t.Errorf("under another id: %v", err)
+	}
+}

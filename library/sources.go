@@ -7,10 +7,12 @@ import (
 	"maps"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"mantilla/source"
 	"mantilla/source/lookup"
 	"mantilla/source/sqlite"
+	"mantilla/store"
 )
 
 // opened is a source with the book of its lists.
@@ -48,29 +50,48 @@ func (l *Library) openSource(text []byte) (opened, error) {
 	if err != nil {
 		return opened{}, err
 	}
-	path := config.File
-	if !filepath.IsAbs(path) {
-		path = filepath.Join(l.settings.DataDir, path)
+	if !filepath.IsLocal(config.File) {
+		return opened{}, refused("file", "source %s: its file %s must lie within the data directory", config.ID, config.File)
 	}
-	s, err := sqlite.Open(config, path)
+	if filepath.Clean(config.File) == store.RecordsFile {
+		return opened{}, refused("file", "source %s: %s holds the service's own records and is no source", config.ID, config.File)
+	}
+	s, err := sqlite.Open(config, filepath.Join(l.settings.DataDir, config.File))
 	if err != nil {
 		return opened{}, err
 	}
 	return opened{s, config, lookup.New(config, s)}, nil
 }
 
-// PutSource checks a source's declaration and takes it into the catalog. When
-// it is not right, the source stays as it was.
-func (a *Access) PutSource(ctx context.Context, text []byte) error {
+// Sources returns how the sources are declared, by id.
+func (a *Access) Sources() ([]*source.Config, error) {
+	var out []*source.Config
+	for _, s := range a.allSources() {
+		out = append(out, s.config)
+	}
+	slices.SortFunc(out, func(a, b *source.Config) int { return strings.Compare(a.ID, b.ID) })
+	return out, a.may(write)
+}
+
+// PutSource checks the declaration of a source and takes it into the catalog.
+// When it is not right, the source stays as it was.
+func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 	if err := a.may(keepCatalog); err != nil {
 		return err
 	}
 	s, err := a.openSource(text)
-	if err != nil {
+	var own *Refused
+	if errors.As(err, &own) {
 		return err
 	}
-	if err := s.book.Warm(ctx); err != nil {
-		return errors.Join(err, s.Close())
+	if err != nil {
+		return &Refused{"source", err}
+	}
+	if err = s.book.Warm(ctx); err == nil && s.config.ID != id {
+		err = fmt.Errorf("the declaration is of the source %s, not %s", s.config.ID, id)
+	}
+	if err != nil {
+		return errors.Join(&Refused{"source", err}, s.Close())
 	}
 	if err := a.store.PutSource(ctx, s.config.ID, string(text)); err != nil {
 		return errors.Join(err, s.Close())

@@ -79,6 +79,8 @@ var calls = map[string]call{
 	"deleteControl":   {"/controls/{new control}", "", runner, true},
 	"restoreControl":  {"/controls/{new control}/restore", "", runner, true},
 	"checkDefinition": {"/definitions/check", "report: x", author, false},
+	"listSources":     {"/sources", "", author, false},
+	"putSource":       {"/sources/coop", "{source}", librarian, false},
 	"getShared":       {"/shared", "", author, false},
 	"putDefinition":   {"/reports/intake-lots/definition", "{definition}", librarian, false},
 	"putShared":       {"/shared", "{shared}", librarian, false},
@@ -135,6 +137,11 @@ func newWorld(t *testing.T) *world {
 		t.Fatal(err)
 	}
 	w.fixed["shared"] = shared
+	sources, err := w.Library.AsService().Sources()
+	if err != nil || len(sources) != 1 {
+		t.Fatal(sources, err)
+	}
+	w.fixed["source"] = sources[0].Text
 	return w
 }
 

@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"io"
 	"net/http"
 	"slices"
 	"strings"
@@ -139,6 +140,23 @@ func (s *service) PutGroup(ctx context.Context, r api.PutGroupRequestObject) (ap
 		return nil, err
 	}
 	return api.PutGroup204Response{}, as(ctx).PutGroup(ctx, store.Group{ID: r.Group, Title: r.Body.Title, Members: r.Body.Members, Revision: revision})
+}
+
+func (s *service) ListSources(ctx context.Context, _ api.ListSourcesRequestObject) (api.ListSourcesResponseObject, error) {
+	sources, err := as(ctx).Sources()
+	out := api.ListSources200JSONResponse{}
+	for _, c := range sources {
+		out = append(out, api.Source{Id: c.ID, Title: c.Title, Kind: c.Kind, Text: c.Text})
+	}
+	return out, err
+}
+
+func (s *service) PutSource(ctx context.Context, r api.PutSourceRequestObject) (api.PutSourceResponseObject, error) {
+	text, err := io.ReadAll(r.Body)
+	if err != nil {
+		return nil, &badRequest{"source", err}
+	}
+	return api.PutSource204Response{}, as(ctx).PutSource(ctx, r.Source, text)
 }
 
 func (s *service) GetOpening(ctx context.Context, r api.GetOpeningRequestObject) (api.GetOpeningResponseObject, error) {

@@ -34,6 +34,9 @@ var (
 	ErrInUse    = errors.New("is in use by another service; stop that one or choose another directory")
 )
 
+// RecordsFile is the file of the records within the data directory.
+const RecordsFile = "mantilla.db"
+
 // Store is the records of one data directory.
 type Store struct {
 	write   *sql.DB // one connection: SQLite has one writer at a time
@@ -56,7 +59,7 @@ func Open(ctx context.Context, dir string, cacheBytes int) (*Store, error) {
 		return nil, fmt.Errorf("the data directory %s %w", dir, ErrInUse)
 	}
 	s := &Store{lock: lock, batches: cache.New(cacheBytes)}
-	if err := s.open(ctx, filepath.Join(dir, "mantilla.db")); err != nil {
+	if err := s.open(ctx, filepath.Join(dir, RecordsFile)); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil

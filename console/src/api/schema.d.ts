@@ -129,6 +129,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sources that rows come from, as they are declared. */
+        get: operations["listSources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sources/{source}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Declare a source or change its declaration; its lists are read to check it. */
+        put: operations["putSource"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/shared": {
         parameters: {
             query?: never;
@@ -752,6 +788,13 @@ export interface components {
             id: string;
             /** Format: int64 */
             revision: number;
+        };
+        Source: {
+            id: string;
+            title: string;
+            kind: string;
+            /** @description The declaration as it was written. */
+            text: string;
         };
         Opening: {
             everyone: boolean;
@@ -1393,6 +1436,48 @@ export interface operations {
         };
         responses: {
             /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listSources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sources. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putSource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["DefinitionText"];
+        responses: {
+            /** @description It is declared. */
             204: {
                 headers: {
                     [name: string]: unknown;

@@ -7,10 +7,12 @@ import classes from './Office.module.css'
 import { Openings } from './Openings'
 import { People } from './People'
 import { SharedParameters } from './SharedParameters'
+import { Sources } from './Sources'
 
 const desks = [
   { id: 'definitions', name: 'Definitions', right: 'write', desk: <Definitions /> },
   { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
+  { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
   { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
   { id: 'people', name: 'People', right: 'people', desk: <People /> },
   { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },

@@ -1,0 +1,112 @@
+package cli
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"net/http"
+
+	"github.com/spf13/cobra"
+	"go.yaml.in/yaml/v3"
+
+	"mantilla/api"
+)
+
+func sourceCommand(c *client) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "source",
+		Short: "List the sources that rows come from; put or get one",
+		Args:  args(cobra.NoArgs),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			list, err := c.sources(cmd)
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(list)
+			}
+			t := table{headings: []string{"Source", "Kind", "Title"}}
+			for _, s := range list {
+				t.rows = append(t.rows, []string{s.Id, s.Kind, s.Title})
+			}
+			_, err = t.draw(c.out, widthOf(c.out))
+			return err
+		},
+	}
+	put := &cobra.Command{
+		Use:   "put FILE",
+		Short: "Declare a source, or change its declaration",
+		Args:  args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			text, err := readText(given[0])
+			if err != nil {
+				return err
+			}
+			var head struct {
+				Source string `yaml:"source"`
+			}
+			if err := yaml.Unmarshal(text, &head); err != nil || head.Source == "" {
+				head.Source = "unnamed" // the service says what is wrong
+			}
+			return c.done(head.Source+" is declared.", func(a *api.Client) (*http.Response, error) {
+				return a.PutSourceWithBody(cmd.Context(), head.Source, yamlType, bytes.NewReader(text))
+			})
+		},
+	}
+	get := &cobra.Command{
+		Use:   "get SOURCE",
+		Short: "Print a declaration as it was written",
+		Args:  args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			list, err := c.sources(cmd)
+			if err != nil {
+				return err
+			}
+			for _, s := range list {
+				if s.Id == given[0] {
+					_, err := io.WriteString(c.out, s.Text)
+					return err
+				}
+			}
+			return &coded{exitNotFound, fmt.Sprintf("there is no source %q", given[0])}
+		},
+	}
+	cmd.AddCommand(put, get)
+	return cmd
+}
+
+func (c *client) sources(cmd *cobra.Command) ([]api.Source, error) {
+	return fetch[[]api.Source](c, func(a *api.Client) (*http.Response, error) { return a.ListSources(cmd.Context()) })
+}
+
+func sharedCommand(c *client) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "shared",
+		Short: "Print the parameters that are declared for the whole catalog; put them",
+		Args:  args(cobra.NoArgs),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.GetShared(cmd.Context()) })
+			if err != nil {
+				return err
+			}
+			defer r.Body.Close()
+			_, err = io.Copy(c.out, r.Body)
+			return err
+		},
+	}
+	cmd.AddCommand(&cobra.Command{
+		Use:   "put FILE",
+		Short: "Change them; refused when a report would no longer be right",
+		Args:  args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			text, err := readText(given[0])
+			if err != nil {
+				return err
+			}
+			return c.done("They are kept; every report was read anew.", func(a *api.Client) (*http.Response, error) {
+				return a.PutSharedWithBody(cmd.Context(), yamlType, bytes.NewReader(text))
+			})
+		},
+	})
+	return cmd
+}
