@@ -714,9 +714,10 @@ type Result struct {
 
 // ResultLine defines model for ResultLine.
 type ResultLine struct {
-	Bytes  int64     `json:"bytes"`
-	Id     string    `json:"id"`
-	KeptAt time.Time `json:"keptAt"`
+	AskedBy string    `json:"askedBy"`
+	Bytes   int64     `json:"bytes"`
+	Id      string    `json:"id"`
+	KeptAt  time.Time `json:"keptAt"`
 
 	// KeptTill When it is deleted.
 	KeptTill *time.Time `json:"keptTill,omitempty"`

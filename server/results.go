@@ -48,7 +48,7 @@ func (s *service) ListResults(ctx context.Context, r api.ListResultsRequestObjec
 }
 
 func resultLine(x store.Result) api.ResultLine {
-	return api.ResultLine{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, KeptAt: x.KeptAt, Rows: x.Rows, Bytes: x.Bytes, KeptTill: moment(x.KeptTill)}
+	return api.ResultLine{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, AskedBy: x.Manifest.AskedBy, KeptAt: x.KeptAt, Rows: x.Rows, Bytes: x.Bytes, KeptTill: moment(x.KeptTill)}
 }
 
 // moment is left out where it is none.

@@ -31,7 +31,7 @@ func init() { // the readers of lists resolve other parameters, which would be a
 		Unit:     {"choose a unit by its code or name", (*Value).readEntries, codesResolved, func(v Value, _ string) string { return v.units() }},
 		Entity:   {"choose one by its number or exact name", (*Value).readEntries, codesResolved, func(v Value, label string) string { return label + " " + nearest.And(labels(v.Entries)) }},
 		Choice:   {"choose from the list", (*Value).readEntries, codesResolved, named},
-		Codes:    {"write a first and a last code such as 4000..4999", (*Value).readCodes, func(v Value) string { return strings.Join(v.Codes, "..") }, named},
+		Codes:    {"write a first and a last code such as 4000..4999", (*Value).readCodes, func(v Value) string { return strings.Join(v.Codes, "..") }, fromTo},
 		Columns:  {"choose columns, in order, with ; between them", (*Value).readColumns, codesResolved, func(v Value, label string) string { return label + ": " + nearest.And(names(v.Entries)) }},
 		Grouping: {"choose columns to group by, in order, with ; between them", (*Value).readColumns, codesResolved, func(v Value, _ string) string { return "by " + strings.Join(lowered(names(v.Entries)), ", then by ") }},
 		Horizon:  {"write a number such as 12, with or without its unit", plain((*Value).readCount), number, measured},
@@ -54,6 +54,15 @@ func codesResolved(v Value) string        { return strings.Join(codes(v.Entries)
 func said(v Value, label string) string   { return label + " " + v.Says }
 func quoted(v Value, label string) string { return label + " “" + v.Text + "”" }
 func named(v Value, label string) string  { return label + " " + nearest.And(names(v.Entries)) }
+
+// fromTo says a range of codes by its ends.
+func fromTo(v Value, label string) string {
+	ends := labels(v.Entries)
+	if v.Codes[0] == v.Codes[1] {
+		return label + " " + ends[0]
+	}
+	return label + " " + ends[0] + " to " + ends[1]
+}
 
 func measured(v Value, label string) string {
 	return strings.TrimSpace(label + " " + v.Number.String() + " " + v.Parameter.Measure)

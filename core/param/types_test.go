@@ -75,7 +75,7 @@ func TestTypes(t *testing.T) {
 		{Parameter{Type: Horizon, Measure: "months"}, "0", "", "", "0 is not a count"},
 		{Parameter{Type: Horizon, Measure: "months"}, "1.5", "", "", "a whole number is wanted"},
 		{Parameter{Type: Newest, Label: "changes"}, "25", "25", "the last 25 changes", ""},
-		{Parameter{Type: Codes, From: "units"}, "UF..UF-MAR", "UF..UF-MAR", "chosen Upper Fells and Marr", ""},
+		{Parameter{Type: Codes, From: "units"}, "UF..UF-MAR", "UF..UF-MAR", "chosen Upper Fells (UF) to Marr (UF-MAR)", ""},
 		{Parameter{Type: Codes, From: "units"}, "K-3", "K-3..K-3", "", ""},
 		{Parameter{Type: Codes, From: "units"}, "UF-MAR..UF", "", "", "UF-MAR comes after UF; write the smaller code first"},
 		{Parameter{Type: Codes, From: "units"}, "UF..Mar", "", "", `"Mar" is not known; did you mean Marr (UF-MAR)?`},

@@ -1085,6 +1085,7 @@ export interface components {
         };
         ResultLine: {
             id: string;
+            askedBy: string;
             report: string;
             title: string;
             sentence: string;
@@ -1105,7 +1106,6 @@ export interface components {
             version: string;
             facts: components["schemas"]["Fact"][];
             values: components["schemas"]["Values"];
-            askedBy: string;
             /** Format: date-time */
             startedAt: string;
             /** Format: double */

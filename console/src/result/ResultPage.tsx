@@ -12,6 +12,7 @@ import { HowMade } from './HowMade'
 import classes from './ResultPage.module.css'
 import { SheetView } from './SheetView'
 import { useForm } from '../report/form/useForm'
+import { useMayChange } from '../signin/session'
 import { ValuesSide } from './ValuesSide'
 
 // The tab of the views that open with the result. An id of a view holds no star.
@@ -22,6 +23,7 @@ export function ResultPage() {
   const id = useParams().result!
   const [params, setParams] = useSearchParams()
   const navigate = useNavigate()
+  const mayChange = useMayChange()
   const [side, setSide] = useState<'made' | 'values'>()
   const result = useQuery({
     queryKey: ['result', id],
@@ -49,7 +51,7 @@ export function ResultPage() {
         <Group gap="xs">
           <Button size="xs" variant="light" aria-expanded={side === 'values'} onClick={() => flip('values')}>Change values</Button>
           <Button size="xs" variant="default" aria-expanded={side === 'made'} onClick={() => flip('made')}>How it was made</Button>
-          <DeleteResult result={r.id} title={r.title} after={() => navigate('/results')} />
+          {mayChange(r.askedBy) && <DeleteResult result={r.id} title={r.title} after={() => navigate('/results')} />}
         </Group>
       </header>
       {side === 'values' && <EarlierValues result={r} filling={filling} />}

@@ -7,11 +7,13 @@ import { List } from '../parts/List'
 import { State } from '../parts/State'
 import { count, moment, size } from '../parts/said'
 import { useSearch } from '../parts/useSearch'
+import { useMayChange } from '../signin/session'
 import { DeleteResult } from './DeleteResult'
 
 /** Everything that was kept: find it, open it, delete it. */
 export function ResultsPage() {
   const { typed, settled, type } = useSearch()
+  const mayChange = useMayChange()
   const results = useQuery({
     queryKey: ['results', { search: settled, limit: 200 }],
     queryFn: () => answer(api.GET('/results', { params: { query: { search: settled, limit: 200 } } })),
@@ -31,11 +33,11 @@ export function ResultsPage() {
           <td><Link to={`/results/${r.id}`}>{r.id}</Link></td>
           <td>{moment(r.keptAt)}</td>
           <td style={{ whiteSpace: 'normal' }}>
-            <strong>{r.title}</strong> <span className="dim">{r.sentence}</span>
+            <strong>{r.title}</strong> <span className="dim">{r.sentence} {r.askedBy}</span>
           </td>
           <td data-right>{count(r.rows, '', '').trim()}</td>
           <td data-right>{size(r.bytes)}</td>
-          <td><DeleteResult result={r.id} title={r.title} /></td>
+          <td>{mayChange(r.askedBy) && <DeleteResult result={r.id} title={r.title} />}</td>
         </tr>
       ))}
     </List>

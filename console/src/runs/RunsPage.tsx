@@ -6,6 +6,7 @@ import { Failure } from '../parts/Failure'
 import { List } from '../parts/List'
 import { State } from '../parts/State'
 import { count, length, moment } from '../parts/said'
+import { useMayChange } from '../signin/session'
 import { formAddress } from './formAddress'
 
 const states = ['waiting', 'running', 'done', 'failed', 'stopped'] as const
@@ -13,6 +14,7 @@ const states = ['waiting', 'running', 'done', 'failed', 'stopped'] as const
 /** All runs, the newest first; those under way move by themselves. */
 export function RunsPage() {
   const [params, setParams] = useSearchParams()
+  const mayChange = useMayChange()
   const client = useQueryClient()
   const state = states.find((s) => s === params.get('state'))
   const runs = useQuery({
@@ -44,7 +46,7 @@ export function RunsPage() {
             <strong>{r.title}</strong> <span className="dim">{r.reason ?? r.sentence}{r.control && `, for ${r.control}`}; {r.askedBy}</span>
           </td>
           <td>
-            {underWay(r) ? <button className="act" onClick={() => stop.mutate(r.id)}>Stop</button> : <Link to={formAddress(r)}>Run again</Link>}
+            {underWay(r) ? mayChange(r.askedBy) && <button className="act" onClick={() => stop.mutate(r.id)}>Stop</button> : <Link to={formAddress(r)}>Run again</Link>}
           </td>
         </tr>
       ))}

@@ -33,7 +33,7 @@ export function FormFields({ filling, narrow, onLast }: Props) {
                 <div key={p.id} data-field={p.id} className={wide.has(p.type) ? classes.wide : undefined}>
                   <Field
                     report={report.id} parameter={p} value={values[p.id]} onChange={(v) => set(p.id, v)} list={form.lists[p.id]} periods={form.periods[p.id]}
-                    from={changed(p) ? undefined : form.from[p.id]} dropped={dropped[p.id]} given={given(p, values)}
+                    from={changed(p) || !values[p.id] ? undefined : form.from[p.id]} dropped={dropped[p.id]} given={given(p, values)}
                     fault={faults.find((f) => f.field === p.id)} says={resolution?.facts.find((f) => f.parameter === p.id)?.says}
                   />
                 </div>
