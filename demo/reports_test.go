@@ -13,29 +13,6 @@ import (
 	"mantilla/demo/demotest"
 )
 
-// ask computes figures straight from the source, in one row of its own SQL.
-func ask(t *testing.T, s *demotest.Service, sql string) []string {
-	t.Helper()
-	c, err := sqlite3.Open(s.Source)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer c.Close()
-	stmt, _, err := c.Prepare(sql)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer stmt.Close()
-	if !stmt.Step() {
-		t.Fatalf("no row: %v", stmt.Err())
-	}
-	out := make([]string, stmt.ColumnCount())
-	for i := range out {
-		out[i] = stmt.ColumnText(i)
-	}
-	return out
-}
-
 // TestReportsAgreeWithTheSource computes the main figures of every demo report
 // a second way: other joins, sums in hundredths and thousandths, no grouping.
 func TestReportsAgreeWithTheSource(t *testing.T) {
@@ -137,7 +114,7 @@ func TestReportsAgreeWithTheSource(t *testing.T) {
 				}
 			}
 		}
-		if want := ask(t, s, c.sql); strings.Join(got, " ") != strings.Join(want, " ") {
+		if want := s.Ask(t, c.sql); strings.Join(got, " ") != strings.Join(want, " ") {
 			t.Errorf("%s: the report says %q, the source %q", c.name, got, want)
 		}
 	}
@@ -208,7 +185,7 @@ func TestRentsAgreeWithAHandWorkedTable(t *testing.T) {
 func TestBlocksWithoutRowsAreLeftOut(t *testing.T) {
 	s := demotest.Start(t)
 	// The keeper who never delivered has neither deliveries nor payouts.
-	idle := ask(t, s, `select no from keeper where no not in (select keeper_no from lot) and no not in (select keeper_no from agreement) and no in (select keeper_no from training) limit 1`)[0]
+	idle := s.Ask(t, `select no from keeper where no not in (select keeper_no from lot) and no not in (select keeper_no from agreement) and no in (select keeper_no from training) limit 1`)[0]
 	views := func(keeper string) (ids []string) {
 		r, err := s.Client.GetResultWithResponse(t.Context(), s.Result(t, "keeper-file", api.Values{"keeper": keeper}))
 		if err != nil || r.JSON200 == nil {

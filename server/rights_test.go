@@ -323,7 +323,7 @@ func TestUnitsCutEveryWayToRows(t *testing.T) {
 			t.Errorf("%s: %d %.300s", path, got, said)
 		}
 	}
-	other := askSource(t, w.Service, `select keeper_no, lot_no from lot where site_id like 'UF-MAR-%' order by lot_no desc limit 1`)
+	other := w.Ask(t, `select keeper_no, lot_no from lot where site_id like 'UF-MAR-%' order by lot_no desc limit 1`)
 	for _, c := range []struct{ report, body string }{
 		{"intake-lots", `{"unit": "Marr"}`}, {"intake-lots", `{"unit": "UF-MAR-01"}`}, {"intake-lots", `{"keeper": "` + other[0] + `"}`},
 		{"keeper-file", `{"keeper": "` + other[0] + `"}`}, {"lot-history", `{"lot": "` + other[1] + `"}`},
@@ -337,7 +337,7 @@ func TestUnitsCutEveryWayToRows(t *testing.T) {
 	}
 	// Whatever she can run gives the rows that her district gives, dataset by
 	// dataset; what cannot be cut cannot be run.
-	keeper := askSource(t, w.Service, `select keeper_no, lot_no from lot where site_id like 'UF-HOL-%' and price_cents is not null limit 1`)
+	keeper := w.Ask(t, `select keeper_no, lot_no from lot where site_id like 'UF-HOL-%' and price_cents is not null limit 1`)
 	given := map[string]api.Values{"keeper-file": {"keeper": keeper[0]}, "lot-history": {"lot": keeper[1]}}
 	ran := 0
 	for _, entry := range catalog(t, dora) {

@@ -16,34 +16,10 @@ import (
 	"testing"
 	"time"
 
-	"github.com/ncruces/go-sqlite3"
-
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/server"
 )
-
-// askSource asks the demo's source one row in SQL.
-func askSource(t *testing.T, s *demotest.Service, sql string) (row []string) {
-	t.Helper()
-	c, err := sqlite3.Open(s.Source)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer c.Close()
-	stmt, _, err := c.Prepare(sql)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer stmt.Close()
-	if !stmt.Step() {
-		t.Fatalf("no row: %v", stmt.Err())
-	}
-	for i := range stmt.ColumnCount() {
-		row = append(row, stmt.ColumnText(i))
-	}
-	return row
-}
 
 func TestBrowsersSignInByCookie(t *testing.T) {
 	s := demotest.Start(t)

@@ -13,6 +13,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/ncruces/go-sqlite3"
+
 	"mantilla/api"
 	"mantilla/console"
 	"mantilla/demo"
@@ -109,6 +111,28 @@ func Bearer(token string) api.RequestEditorFn {
 		r.Header.Set("Authorization", "Bearer "+token)
 		return nil
 	}
+}
+
+// Ask computes figures straight from the source: the first row of a query.
+func (s *Service) Ask(t testing.TB, sql string) (row []string) {
+	t.Helper()
+	c, err := sqlite3.Open(s.Source)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close()
+	stmt, _, err := c.Prepare(sql)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer stmt.Close()
+	if !stmt.Step() {
+		t.Fatalf("no row: %v", stmt.Err())
+	}
+	for i := range stmt.ColumnCount() {
+		row = append(row, stmt.ColumnText(i))
+	}
+	return row
 }
 
 // Run runs a report to its end and returns the run.
