@@ -134,7 +134,7 @@ func (a *Access) sight(ctx context.Context) (store.Sight, error) {
 
 // sees tells whether the person sees a run or result of a report whose rows
 // were cut to a reach.
-func (a *Access) sees(ctx context.Context, report string, rows store.Reach) (bool, error) {
+func (a *Access) sees(ctx context.Context, report string, rows report.Reach) (bool, error) {
 	v, err := a.sight(ctx)
 	switch {
 	case err != nil || v.All:

@@ -36,7 +36,7 @@ func (l *Library) capture(ctx context.Context, run store.Run, progress func(int6
 	if err != nil {
 		return 0, 0, err
 	}
-	queries, err := d.Settle(values).Plan(values, report.Reach(run.Reach))
+	queries, err := d.Settle(values).Plan(values, run.Reach)
 	if err != nil {
 		return 0, 0, err
 	}
@@ -97,7 +97,7 @@ func (l *Library) limits(d *report.Definition, terms store.Terms) report.Limits 
 // factsOf reads a run's values back from what they were resolved to when it
 // was asked for, so that a run that waited over midnight keeps its days.
 func (l *Library) factsOf(ctx context.Context, d *report.Definition, run store.Run, src opened) (param.Values, error) {
-	setting := param.Setting{Calendar: l.Calendar(), Lists: src.book.For(report.Reach(run.Reach))}
+	setting := param.Setting{Calendar: l.Calendar(), Lists: src.book.For(run.Reach)}
 	values, faults, err := param.Resolve(ctx, d.Parameters, resolved(run.Facts), setting)
 	if err == nil && len(faults) > 0 {
 		err = faults

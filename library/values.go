@@ -240,7 +240,7 @@ func (a *Access) planned(q *asking, r *Resolution) store.Run {
 		typed[f.Parameter] = f.Typed
 	}
 	return store.Run{Report: q.ID, Title: q.Title, Version: q.Version, Typed: typed, Facts: r.Facts, Sentence: r.Sentence,
-		AskedBy: a.person.Name, AskedAt: a.settings.Now(), AfterCrash: q.Limits.AfterCrash, Reach: store.Reach(q.reach)}
+		AskedBy: a.person.Name, AskedAt: a.settings.Now(), AfterCrash: q.Limits.AfterCrash, Reach: q.reach}
 }
 
 // cannotRun says why a person cannot run a report at all.

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"testing"
 	"time"
+
+	"mantilla/core/report"
 )
 
 func TestPeopleAndGroups(t *testing.T) {
@@ -190,7 +192,7 @@ func TestRunsStartWithinTheirHours(t *testing.T) {
 func TestSightCutsRunsAndResults(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
 	for _, r := range []Run{
-		{Report: "lots"}, {Report: "lots", Reach: Reach{Limited: true, Units: []string{"A", "A1"}}}, {Report: "lots", Reach: Reach{Limited: true, Units: []string{"B"}}}, {Report: "secret"},
+		{Report: "lots"}, {Report: "lots", Reach: report.Reach{Limited: true, Units: []string{"A", "A1"}}}, {Report: "lots", Reach: report.Reach{Limited: true, Units: []string{"B"}}}, {Report: "secret"},
 	} {
 		r.AskedBy, r.AskedAt = "me", now
 		queued, err := s.AddRun(ctx, r, "")
@@ -212,8 +214,8 @@ func TestSightCutsRunsAndResults(t *testing.T) {
 	}{
 		{Sight{All: true}, []int64{4, 3, 2, 1}},
 		{Sight{Reports: []string{"lots"}}, []int64{3, 2, 1}},
-		{Sight{Reports: []string{"lots"}, Reach: Reach{Limited: true, Units: []string{"A", "A1", "A2"}}}, []int64{2}},
-		{Sight{Reports: []string{"lots"}, Reach: Reach{Limited: true}}, nil},
+		{Sight{Reports: []string{"lots"}, Reach: report.Reach{Limited: true, Units: []string{"A", "A1", "A2"}}}, []int64{2}},
+		{Sight{Reports: []string{"lots"}, Reach: report.Reach{Limited: true}}, nil},
 		{Sight{Reports: []string{}}, nil},
 	} {
 		runs, err := s.Runs(ctx, RunWish{Sees: c.sees, Limit: 10})

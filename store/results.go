@@ -14,6 +14,7 @@ import (
 	"github.com/apache/arrow-go/v18/arrow"
 
 	"mantilla/core/frame"
+	"mantilla/core/report"
 	"mantilla/store/cache"
 )
 
@@ -28,7 +29,7 @@ type Manifest struct {
 	Duration    time.Duration     `json:"duration"` // nanoseconds
 	Source      string            `json:"source"`
 	Fingerprint string            `json:"fingerprint"`
-	Reach       Reach             `json:"reach"` // what the rows are cut to
+	Reach       report.Reach      `json:"reach"` // what the rows are cut to
 	Datasets    []Kept            `json:"datasets"`
 	Seal        string            `json:"seal"` // SHA-256 over the batches, in hex
 }

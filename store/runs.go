@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
+	"mantilla/core/report"
 )
 
 // State is how far a run has come.
@@ -55,17 +57,11 @@ type Run struct {
 	Result     int64  // number of its result, 0 for none
 	Note       string // what is to be known of its end
 
-	Reach      Reach // what its rows are cut to
-	Criteria   int64 // that it ran with; 0 for none
-	ControlRun int64 // that it is a part of; 0 for none
-	Step       int   // its place there: it waits for those before it
+	Reach      report.Reach // what its rows are cut to
+	Criteria   int64        // that it ran with; 0 for none
+	ControlRun int64        // that it is a part of; 0 for none
+	Step       int          // its place there: it waits for those before it
 	Terms      Terms
-}
-
-// Reach is what the rows of a run are cut to: nothing, or some units.
-type Reach struct {
-	Limited bool
-	Units   []string
 }
 
 // Terms are what a run control demands of a run. Zero values demand nothing.
@@ -177,7 +173,7 @@ type Sight struct {
 	All     bool // everything
 	Person  string
 	Reports []string
-	Reach   Reach
+	Reach   report.Reach
 }
 
 func (v Sight) test(of string) (string, []any) {
