@@ -118,7 +118,9 @@ func (c *client) withCriteria(ctx context.Context, ask *api.Ask, name string) er
 	if err != nil {
 		return err
 	}
-	ask.Criteria = &k.Id
+	if len(ask.Values) == 0 { // with other values it is no run of these criteria
+		ask.Criteria = &k.Id
+	}
 	for parameter, text := range k.Values {
 		if _, given := ask.Values[parameter]; !given {
 			ask.Values[parameter] = text

@@ -1,7 +1,7 @@
 import { Button, Chip, Group, MultiSelect, Popover, Textarea } from '@mantine/core'
 import { useState } from 'react'
 import { moveFocus } from '../../parts/moveFocus'
-import { codesIn, type FieldProps } from './Field'
+import { codesIn, type FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 import { useEntries } from './entries'
 

@@ -1,5 +1,5 @@
 import { Autocomplete, Group } from '@mantine/core'
-import type { FieldProps } from './Field'
+import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 
 /** From one code of a list to another, each looked up as one types. */

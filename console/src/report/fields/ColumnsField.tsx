@@ -1,5 +1,5 @@
 import { ActionIcon, Button, Group } from '@mantine/core'
-import { codesIn, type FieldProps } from './Field'
+import { codesIn, type FieldProps } from './props'
 import classes from './ColumnsField.module.css'
 import { FieldFrame } from './FieldFrame'
 

@@ -1,7 +1,7 @@
 import { Button, Group, Popover, TextInput } from '@mantine/core'
 import { DatePicker } from '@mantine/dates'
 import { useDisclosure } from '@mantine/hooks'
-import type { FieldProps } from './Field'
+import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 
 const named = ['today', 'yesterday', 'month start', 'month end', 'year end']
@@ -9,7 +9,7 @@ const named = ['today', 'yesterday', 'month start', 'month end', 'year end']
 /** One day, typed (2026-09-30, today - 14 days), picked or named. */
 export function DateField(props: FieldProps) {
   const { parameter, value, onChange, fault, says } = props
-  const [open, { close, toggle }] = useDisclosure(false)
+  const [open, { open: show, close, toggle }] = useDisclosure(false)
   const id = `field-${parameter.id}` // the popover gives it to its target
   const pick = (day: string) => {
     onChange(day)
@@ -17,11 +17,12 @@ export function DateField(props: FieldProps) {
   }
   return (
     <FieldFrame {...props} id={id} hint={says}>
-      <Popover id={id} opened={open} onDismiss={close} position="bottom-start" trapFocus>
+      <Popover id={id} opened={open} onDismiss={close} position="bottom-start" trapFocus returnFocus>
         <Popover.Target>
           <TextInput
             name={parameter.id} value={value} error={Boolean(fault)} maw="18rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
-            rightSection={<Button size="compact-xs" variant="subtle" aria-label={`Pick ${parameter.label}`} onClick={toggle}>▾</Button>}
+            onKeyDown={(e) => e.key === 'ArrowDown' && (e.preventDefault(), show())}
+            rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${parameter.label}`} onClick={toggle}>▾</Button>}
           />
         </Popover.Target>
         <Popover.Dropdown>

@@ -1,6 +1,6 @@
 import { Input } from '@mantine/core'
 import type { ReactNode } from 'react'
-import type { FieldProps } from './Field'
+import type { FieldProps } from './props'
 
 type Props = Omit<FieldProps, 'report' | 'value' | 'given'> & { children: ReactNode; id?: string; hint?: ReactNode }
 

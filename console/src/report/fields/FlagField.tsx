@@ -1,5 +1,5 @@
 import { SegmentedControl } from '@mantine/core'
-import type { FieldProps } from './Field'
+import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 
 /** Yes, no or, where nothing is needed, either. */

@@ -1,5 +1,5 @@
 import { TextInput } from '@mantine/core'
-import type { FieldProps } from './Field'
+import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 
 /** A value that is shown and cannot be changed. */

@@ -1,5 +1,5 @@
 import { Autocomplete } from '@mantine/core'
-import type { FieldProps } from './Field'
+import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 
 /** One period of the data's grain or a coarser one. */

@@ -1,4 +1,4 @@
-import type { FieldProps } from './Field'
+import type { FieldProps } from './props'
 import { Companions } from './Companions'
 import { FieldFrame } from './FieldFrame'
 import { RangeInput } from './RangeInput'

@@ -1,5 +1,5 @@
 import { ActionIcon, Button, Group, Stack } from '@mantine/core'
-import type { FieldProps } from './Field'
+import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 import { RangeInput } from './RangeInput'
 
