@@ -503,6 +503,9 @@ type Form struct {
 	// Lists The entries of lists that are not too long.
 	Lists   map[string][]Entry  `json:"lists"`
 	Periods map[string][]Preset `json:"periods"`
+
+	// Refused Why the person cannot run the report at all.
+	Refused *string `json:"refused,omitempty"`
 }
 
 // Format defines model for Format.

@@ -106,6 +106,9 @@ func TestKeyboardAlone(t *testing.T) {
 	b.until(`Number(document.querySelector('[data-rows]')?.dataset.rows) > 100`)
 	b.shows("Received 1 July – 30 September 2026")
 
+	b.open(s.URL + "/reports/orders-by-grouping") // what cannot be cut says so before it is run
+	b.until(`document.querySelector('[data-refused]')?.innerText.includes('cannot be cut to your units')`)
+
 	kept, err := dora.ListCriteriaWithResponse(t.Context(), "intake-lots", nil)
 	if err != nil || kept.JSON200 == nil || len(*kept.JSON200) != 1 {
 		t.Fatalf("%v %s", err, kept.Body)
@@ -162,6 +165,22 @@ func TestCriteriaAndValuesThatPartWays(t *testing.T) {
 	b.keys(" ")
 	b.until(`document.querySelector('[data-dropped=keeper]')?.innerText.includes('Aris Lingcombe')`)
 	b.until(`document.querySelector('[name=keeper]').value === ''`)
+}
+
+// TestSeveralEntitiesArePicked adds agents one by one and leaves one out.
+func TestSeveralEntitiesArePicked(t *testing.T) {
+	s := demotest.Start(t)
+	b := openBrowser(t)
+	b.signIn(s, "runa")
+	b.open(s.URL + "/reports/agent-commission")
+	for _, agent := range []string{"belis", "kelo"} {
+		b.fill("[name=agent]", agent)
+		b.until(`[...document.querySelectorAll('[role=option]')].filter(o => o.offsetParent).length === 1`)
+		b.keys(kb.ArrowDown + "\r")
+	}
+	b.until(`document.querySelector('[data-sentence]').innerText.includes('agents Belis Østlow (AG-1) and Kelo Heathby (AG-4)')`)
+	b.click(`[aria-label="Leave out Belis Østlow (AG-1)"]`)
+	b.until(`document.querySelector('[data-sentence]').innerText.includes('agents Kelo Heathby (AG-4)')`)
 }
 
 // TestControlInTheConsole makes a run control, runs it, and opens what it gave.

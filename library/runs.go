@@ -53,6 +53,9 @@ func (a *Access) plan(ctx context.Context, id string, typed map[string]string, w
 	if err != nil {
 		return store.Run{}, err
 	}
+	if err := q.cannotRun(); err != nil {
+		return store.Run{}, err
+	}
 	r, err := a.resolve(ctx, q, typed)
 	if err != nil {
 		return store.Run{}, err
@@ -60,7 +63,7 @@ func (a *Access) plan(ctx context.Context, id string, typed map[string]string, w
 	if len(r.Faults) > 0 {
 		return store.Run{}, r.Faults
 	}
-	return a.planned(q, r), q.cannotRun(r.Values)
+	return a.planned(q, r), nil
 }
 
 // Run returns one run.

@@ -163,6 +163,7 @@ type Form struct {
 	From     map[string]string        // where a default of the person's own comes from
 	Lists    map[string][]param.Entry // the entries of lists that are not too long
 	Periods  map[string][]period.Named
+	Refused  string // why the person cannot run it at all
 }
 
 // inForm is how long a list may be that comes with the form.
@@ -175,6 +176,9 @@ func (a *Access) Form(ctx context.Context, id string) (*Form, error) {
 		return nil, err
 	}
 	f := &Form{Definition: q.Definition, Defaults: map[string]string{}, From: q.own, Lists: map[string][]param.Entry{}, Periods: map[string][]period.Named{}}
+	if err := q.cannotRun(); err != nil {
+		f.Refused = err.Error()
+	}
 	for i := range q.Parameters {
 		p := &q.Parameters[i]
 		f.Defaults[p.ID] = q.Default(p)
@@ -244,8 +248,8 @@ func (a *Access) planned(q *asking, r *Resolution) store.Run {
 }
 
 // cannotRun says why a person cannot run a report at all.
-func (q *asking) cannotRun(values param.Values) error {
-	if _, err := q.Settle(values).Plan(values, q.reach); errors.Is(err, report.ErrNotCut) {
+func (q *asking) cannotRun() error {
+	if q.reach.Limited && !q.Cuts() {
 		return &Forbidden{fmt.Sprintf("%s cannot be run for some units only: %v", q.Title, report.ErrNotCut)}
 	}
 	return nil

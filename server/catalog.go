@@ -169,7 +169,7 @@ func (s *service) GetForm(ctx context.Context, r api.GetFormRequestObject) (api.
 	if err != nil {
 		return nil, err
 	}
-	out := api.GetForm200JSONResponse{Defaults: f.Defaults, From: f.From, Lists: map[string][]api.Entry{}, Periods: map[string][]api.Preset{}}
+	out := api.GetForm200JSONResponse{Defaults: f.Defaults, From: f.From, Lists: map[string][]api.Entry{}, Periods: map[string][]api.Preset{}, Refused: filled(f.Refused)}
 	for id, list := range f.Lists {
 		out.Lists[id] = entries(list)
 	}

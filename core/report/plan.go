@@ -3,6 +3,7 @@ package report
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"mantilla/core/param"
@@ -141,6 +142,12 @@ func (q *Query) where(values param.Values, reach Reach, all bool) error {
 		q.Parts = append(q.Parts, Part{Name: "your units", Value: reach.Units})
 	}
 	return nil
+}
+
+// Cuts tells whether the rows of every dataset can be cut to units, or are not
+// about units.
+func (d *Definition) Cuts() bool {
+	return !slices.ContainsFunc(d.Datasets, func(set Dataset) bool { return set.Scope.SQL == "" && set.Scope.By == "" })
 }
 
 // ErrNotCut says that rows cannot be cut to a person's units.

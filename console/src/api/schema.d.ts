@@ -811,6 +811,8 @@ export interface components {
             lists: {
                 [key: string]: components["schemas"]["Entry"][];
             };
+            /** @description Why the person cannot run the report at all. */
+            refused?: string;
             periods: {
                 [key: string]: components["schemas"]["Preset"][];
             };

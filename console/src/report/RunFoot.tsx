@@ -20,7 +20,7 @@ export function RunFoot({ filling, criteria }: Props) {
     onMutate: filling.ask,
     onSuccess: (r) => navigate(`/runs/${r.id}`),
   })
-  useHotkeys([['mod+Enter', () => mayRun && run.mutate()]], [])
+  useHotkeys([['mod+Enter', () => mayRun && !filling.form?.refused && run.mutate()]], [])
   const refused = run.error instanceof Refusal ? run.error.problem : undefined
   const kept = resolution?.kept
   return (
@@ -37,9 +37,9 @@ export function RunFoot({ filling, criteria }: Props) {
           </p>
         )}
       </div>
-      {mayRun
+      {mayRun && !filling.form?.refused
         ? <Button data-run size="md" loading={run.isPending} onClick={() => run.mutate()} title="Ctrl Enter">Run</Button>
-        : <span className="dim">Running needs the role runner.</span>}
+        : <span className="dim" data-refused>{mayRun ? filling.form?.refused : 'Running needs the role runner.'}</span>}
     </footer>
   )
 }

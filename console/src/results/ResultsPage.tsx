@@ -24,16 +24,17 @@ export function ResultsPage() {
     <List
       title="Results"
       tools={<TextInput data-search type="search" w="20rem" placeholder="Search results" aria-label="Search results" value={typed} onChange={(e) => type(e.currentTarget.value)} />}
-      heads={['Result', 'Kept', 'Report', 'Rows', 'Size', '']}
-      right={[3, 4]}
+      heads={['Result', 'Kept', 'By', 'Report', 'Rows', 'Size', '']}
+      right={[4, 5]}
       empty={results.data?.length === 0 && <State title={settled ? 'No result meets the search' : 'Nothing is kept yet'} said={settled ? 'Try fewer words.' : 'Run a report, and its result is kept here.'} next={<Link to="/">Choose a report</Link>} />}
     >
       {results.data?.map((r) => (
         <tr key={r.id}>
           <td><Link to={`/results/${r.id}`}>{r.id}</Link></td>
           <td>{moment(r.keptAt)}</td>
+          <td>{r.askedBy}</td>
           <td style={{ whiteSpace: 'normal' }}>
-            <strong>{r.title}</strong> <span className="dim">{r.sentence} {r.askedBy}</span>
+            <strong>{r.title}</strong> <span className="dim">{r.sentence}</span>
           </td>
           <td data-right>{count(r.rows, '', '').trim()}</td>
           <td data-right>{size(r.bytes)}</td>
