@@ -5,6 +5,7 @@ import (
 	"log/slog"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -16,8 +17,20 @@ import (
 	"mantilla/store"
 )
 
+// clock is a clock that a test moves while workers look at it.
+type clock struct{ at atomic.Pointer[time.Time] }
+
+func clockAt(t time.Time) *clock {
+	c := &clock{}
+	c.set(t)
+	return c
+}
+
+func (c *clock) set(t time.Time) { c.at.Store(&t) }
+func (c *clock) time() time.Time { return *c.at.Load() }
+
 // open makes a library on the demo's catalog with a clock that the test moves.
-func open(t *testing.T, dir string, now *time.Time) *library.Library {
+func open(t *testing.T, dir string, now *clock) *library.Library {
 	t.Helper()
 	records, err := store.Open(t.Context(), dir, 32<<20)
 	if err != nil {
@@ -28,7 +41,7 @@ func open(t *testing.T, dir string, now *time.Time) *library.Library {
 		t.Fatal(err)
 	}
 	l, err := library.Open(t.Context(), records, library.Settings{Zone: zone, Currency: "EUR", MaxRows: 1_000_000, MaxTime: time.Minute, Workers: 1,
-		DataDir: dir, Now: func() time.Time { return *now }}, slog.New(slog.DiscardHandler))
+		DataDir: dir, Now: now.time}, slog.New(slog.DiscardHandler))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -42,8 +55,8 @@ func open(t *testing.T, dir string, now *time.Time) *library.Library {
 
 func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
 	dir := demotest.Dir(t)
-	now := time.Date(2026, 9, 30, 21, 59, 0, 0, time.UTC) // a minute to midnight in the zone
-	l := open(t, dir, &now)
+	now := clockAt(time.Date(2026, 9, 30, 21, 59, 0, 0, time.UTC)) // a minute to midnight in the zone
+	l := open(t, dir, now)
 	if err := demo.LoadCatalog(t.Context(), l); err != nil {
 		t.Fatal(err)
 	}
@@ -66,7 +79,7 @@ func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	now = now.Add(2 * time.Minute)
+	now.set(now.time().Add(2 * time.Minute))
 	if got := days(); got != "2026-09-01/2026-09-30" {
 		t.Errorf("after midnight, last month is %s", got)
 	}
@@ -81,13 +94,13 @@ func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
 }
 
 func TestCatalogOutlivesTheService(t *testing.T) {
-	dir, now := demotest.Dir(t), time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
+	dir, now := demotest.Dir(t), clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
 	t.Run("first", func(t *testing.T) {
-		if err := demo.LoadCatalog(t.Context(), open(t, dir, &now)); err != nil {
+		if err := demo.LoadCatalog(t.Context(), open(t, dir, now)); err != nil {
 			t.Fatal(err)
 		}
 	})
-	l := open(t, dir, &now)
+	l := open(t, dir, now)
 	entries, categories, err := l.AsService().Catalog(t.Context(), "", "")
 	if err != nil || len(entries) != 21 || len(categories) != 6 || !slices.IsSortedFunc(entries, func(a, b library.Entry) int { return strings.Compare(a.Category, b.Category) }) {
 		t.Errorf("%d reports in %v, %v", len(entries), categories, err)

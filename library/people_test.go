@@ -15,7 +15,7 @@ import (
 )
 
 // withPeople is the demo's library with its people.
-func withPeople(t *testing.T, now *time.Time) *library.Library {
+func withPeople(t *testing.T, now *clock) *library.Library {
 	t.Helper()
 	l := open(t, demotest.Dir(t), now)
 	if err := demo.Load(t.Context(), l); err != nil {
@@ -39,8 +39,8 @@ func as(t *testing.T, l *library.Library, name string) *library.Access {
 }
 
 func TestSigningIn(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	try := func(name, password string) error {
 		_, _, _, err := l.SignIn(t.Context(), name, password, "browser", "")
 		return err
@@ -64,7 +64,7 @@ func TestSigningIn(t *testing.T) {
 	if err := try("runa", demo.Password); !errors.Is(err, library.ErrLocked) {
 		t.Errorf("after five failures: %v", err)
 	}
-	now = now.Add(15 * time.Minute)
+	now.set(now.time().Add(15 * time.Minute))
 	runa := as(t, l, "runa")
 	if err := runa.ChangePassword(t.Context(), "wrong", "a new password"); err == nil {
 		t.Error("the password was changed against a wrong one")
@@ -84,17 +84,17 @@ func TestSigningIn(t *testing.T) {
 }
 
 func TestSessionsEndWithTheirTime(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	secret, _, _, err := l.SignIn(t.Context(), "rhea", demo.Password, "browser", "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	now = now.Add(11 * time.Hour)
+	now.set(now.time().Add(11 * time.Hour))
 	if a, err := l.WhoHas(t.Context(), secret); err != nil || a.Person().Name != "rhea" {
 		t.Errorf("after eleven hours: %v", err)
 	}
-	now = now.Add(time.Hour)
+	now.set(now.time().Add(time.Hour))
 	if _, err := l.WhoHas(t.Context(), secret); !errors.Is(err, library.ErrNotSignedIn) {
 		t.Errorf("after twelve hours: %v", err)
 	}
@@ -104,8 +104,8 @@ func TestSessionsEndWithTheirTime(t *testing.T) {
 }
 
 func TestAccountsAreChecked(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	adda := as(t, l, "adda")
 	good := store.Person{Name: "ottilie", Title: "Ottilie Bramwick", Role: store.Runner, Units: []string{"UF-MAR"}}
 	for says, change := range map[string]func(*store.Person){
@@ -136,8 +136,8 @@ func TestAccountsAreChecked(t *testing.T) {
 
 // TestUsualValuesAndLastRun fills a form from a person's own values.
 func TestUsualValuesAndLastRun(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	runa, dora := as(t, l, "runa"), as(t, l, "dora")
 	kept, err := runa.KeepCriteria(t.Context(), store.Criteria{Report: "intake-lots", Name: " Hollin  lots ", Shared: "field", Typed: map[string]string{"received": "last quarter", "unit": "Hollin"}})
 	if err != nil || kept.Name != "Hollin lots" || kept.Sentence != "Received 1 July – 30 September 2026; district Hollin with everything below; all grades." {
@@ -154,7 +154,7 @@ func TestUsualValuesAndLastRun(t *testing.T) {
 		t.Errorf("another's form: %v, %d units, %v", form.Defaults, len(form.Lists["unit"]), err)
 	}
 	// What was resolved moves with the day; what was typed does not.
-	now = time.Date(2027, 1, 2, 9, 0, 0, 0, time.UTC)
+	now.set(time.Date(2027, 1, 2, 9, 0, 0, 0, time.UTC))
 	if again, err := dora.CriteriaOf(t.Context(), kept.Number); err != nil || !strings.HasPrefix(again.Sentence, "Received 1 October – 31 December 2026") || again.Typed["received"] != "last quarter" {
 		t.Errorf("%+v, %v", again, err)
 	}
@@ -169,8 +169,8 @@ func TestUsualValuesAndLastRun(t *testing.T) {
 
 // TestCriteriaSayWhatNoLongerFits changes a report under kept criteria.
 func TestCriteriaSayWhatNoLongerFits(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	runa, lila := as(t, l, "runa"), as(t, l, "lila")
 	kept, err := runa.KeepCriteria(t.Context(), store.Criteria{Report: "payout-detail", Name: "unpaid", Typed: map[string]string{"paid": "unpaid"}})
 	if err != nil {
@@ -215,8 +215,8 @@ func ended(t *testing.T, a *library.Access, run store.Run) store.Run {
 // TestControlsRunInOrderWithDatesThatMove runs a month-end set twice, a month
 // apart, as a person who sees one district.
 func TestControlsRunInOrderWithDatesThatMove(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	dora := as(t, l, "dora")
 	kept, err := dora.KeepCriteria(t.Context(), store.Criteria{Report: "intake-lots", Name: "last month", Typed: map[string]string{"received": "last month"}})
 	if err != nil {
@@ -238,7 +238,7 @@ func TestControlsRunInOrderWithDatesThatMove(t *testing.T) {
 				t.Errorf("%s: %s %s: %+v", month, run.Report, run.Reason, run.Facts)
 			}
 		}
-		now = now.AddDate(0, 1, 0)
+		now.set(now.time().AddDate(0, 1, 0))
 	}
 	past, err := dora.ControlRuns(t.Context(), "month-end", 10)
 	if err != nil || len(past) != 2 || len(past[0].Runs) != 3 {
@@ -259,8 +259,8 @@ func TestControlsRunInOrderWithDatesThatMove(t *testing.T) {
 }
 
 func TestControlTerms(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	runa := as(t, l, "runa")
 	run := func(id string, change func(*library.Control)) store.Run {
 		c := library.Control{Control: store.Control{ID: id, Title: id}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "2020"}}}}
@@ -313,8 +313,8 @@ func TestControlTerms(t *testing.T) {
 // TestKeptResultIsOffered runs the same again with the source unchanged, and
 // then changed.
 func TestKeptResultIsOffered(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	runa, dora := as(t, l, "runa"), as(t, l, "dora")
 	run := finish(t, runa, library.Ask{Report: "intake-lots", Typed: map[string]string{"unit": "Hollin"}})
 	kept := func(a *library.Access, typed map[string]string) int64 {
@@ -339,8 +339,8 @@ func TestKeptResultIsOffered(t *testing.T) {
 }
 
 func TestSharedParametersAreChangedAsOne(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	lila := as(t, l, "lila")
 	before, err := lila.Shared()
 	if err != nil {
@@ -373,8 +373,8 @@ func TestSharedParametersAreChangedAsOne(t *testing.T) {
 }
 
 func TestSourcesLieWithinTheDataDirectory(t *testing.T) {
-	now := time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
-	l := withPeople(t, &now)
+	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := withPeople(t, now)
 	lila := as(t, l, "lila")
 	for file, says := range map[string]string{
 		"../coop.db": "must lie within the data directory", "/etc/passwd": "must lie within the data directory",

@@ -125,8 +125,13 @@ func (r *Runner) loop(ctx context.Context) {
 func (r *Runner) claim(service context.Context) (store.Run, *active, error) {
 	r.claiming.Lock()
 	defer r.claiming.Unlock()
+	if err := service.Err(); err != nil {
+		return store.Run{}, nil, err
+	}
+	// Once begun, claiming ends: a run that is taken and then not carried out
+	// would seem to be running until the next start.
 	now := r.now()
-	run, err := r.store.Claim(service, now, now.Hour()*60+now.Minute())
+	run, err := r.store.Claim(context.WithoutCancel(service), now, now.Hour()*60+now.Minute())
 	if err != nil {
 		return run, nil, err
 	}
