@@ -39,13 +39,20 @@ func Handler(l *library.Library, console fs.FS, version string, log *slog.Logger
 	engine.ContextWithFallback = true // handlers see the end of the request
 	engine.Use(requestid.New(), s.logged, s.recovered, bounded, s.signedIn,
 		gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPathsRegexs([]string{`/progress$`, `/file$`})))
-	strict := api.NewStrictHandlerWithOptions(s, nil, api.StrictGinServerOptions{
+	strict := api.NewStrictHandlerWithOptions(s, []api.StrictMiddlewareFunc{lasting}, api.StrictGinServerOptions{
 		RequestErrorHandlerFunc: s.refuseRequest, HandlerErrorFunc: s.refuse, ResponseErrorHandlerFunc: s.cutOff})
 	api.RegisterHandlersWithOptions(engine, strict, api.GinServerOptions{BaseURL: "/api",
 		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuseRequest(c, err) }})
 	engine.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", api.Contract) })
 	engine.NoRoute(s.console(console))
 	return http.NewCrossOriginProtection().Handler(engine)
+}
+
+// lasting gives handlers a context of their own. Gin uses its contexts again
+// for other requests, while what a handler began, a file that is written or a
+// query that is given up, may look at its context a moment longer.
+func lasting(handle api.StrictHandlerFunc, _ string) api.StrictHandlerFunc {
+	return func(c *gin.Context, request any) (any, error) { return handle(c.Copy(), request) }
 }
 
 func (s *service) logged(c *gin.Context) {

@@ -27,7 +27,7 @@ func (s *service) signedIn(c *gin.Context) {
 	if !strings.HasPrefix(c.Request.URL.Path, "/api/") || slices.Contains(open, c.Request.Method+" "+c.Request.URL.Path) {
 		return
 	}
-	access, err := s.library.WhoHas(c, secret(c))
+	access, err := s.library.WhoHas(c.Request.Context(), secret(c))
 	if err != nil {
 		s.refuse(c, err)
 		return
