@@ -23,7 +23,7 @@ needs: ## install what the tests need and this machine lacks
 	scripts/test-needs.sh
 
 test: needs build check ## everything that CI checks
-	go test -timeout 300s ./...
+	go test -timeout 600s ./...
 
 check: generated ## formatting, vet, and generated code
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
