@@ -119,7 +119,7 @@ func TestCriteria(t *testing.T) {
 		t.Errorf("renamed to a name in use: %v", err)
 	}
 	hers.Name = "renamed"
-	if err := errors.Join(s.PutCriteria(ctx, hers)); err != nil {
+	if err := s.PutCriteria(ctx, hers); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.PutCriteria(ctx, hers); !errors.Is(err, ErrStale) {
@@ -140,7 +140,7 @@ func TestCriteria(t *testing.T) {
 	}
 }
 
-// queueStep queues a run of a control's step.
+// queueSteps queues a control with so many steps.
 func queueSteps(t *testing.T, s *Store, steps int, hours *Hours) ControlRun {
 	t.Helper()
 	batch := ControlRun{Control: "month", AskedBy: "me", AskedAt: now}

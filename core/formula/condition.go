@@ -23,7 +23,13 @@ import (
 //	term      = NUMBER | 'text' | NAME | "(" condition ")"
 //
 // A whole number added to a day moves it; the difference of days is a number.
-type Condition struct{ root node }
+type Condition struct {
+	root node
+	used []string
+}
+
+// Names returns the names that the condition speaks of, in its order.
+func (c *Condition) Names() []string { return c.used }
 
 // node is a part of a formula with its type.
 type node struct {
@@ -49,7 +55,7 @@ func ParseCondition(source string, names Names) (*Condition, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Condition{n}, nil
+	return &Condition{n, p.used}, nil
 }
 
 // Holds tells whether the condition is true of the values. What has no value
@@ -63,6 +69,7 @@ type parser struct {
 	tokens []token
 	next   int
 	names  Names
+	used   []string
 }
 
 func (p *parser) peek() token { return p.tokens[p.next] }
@@ -268,6 +275,7 @@ func (p *parser) term() (node, error) {
 			return node{}, p.fault("%q is not known here%s", t.text, p.meant(t.text))
 		}
 		p.next++
+		p.used = append(p.used, t.text)
 		return node{of, t.at, func(v Values) Value {
 			x, ok := v[t.text]
 			x.Null = x.Null || !ok

@@ -30,7 +30,6 @@ type Builder struct {
 
 type columnBuilder struct {
 	field Field
-	nulls bool
 	valid []bool
 	ints  []int64
 	codes []int32
@@ -65,7 +64,7 @@ func (c *columnBuilder) reset(size int) {
 	}
 	clear(c.valid)
 	clear(c.memo)
-	c.nulls, c.texts = false, c.texts[:0:0]
+	c.texts = c.texts[:0:0]
 	c.known = make(map[string]int32, min(2*len(c.known), size))
 }
 

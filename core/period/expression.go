@@ -115,13 +115,10 @@ var (
 	duration = regexp.MustCompile(`^p(\d+)([dwmy])$`)
 )
 
+// unitNamed is [UnitNamed] for a name that an expression has matched.
 func unitNamed(name string) Unit {
-	for u, n := range unitNames {
-		if n == name {
-			return Unit(u)
-		}
-	}
-	return Days
+	u, _ := UnitNamed(name)
+	return u
 }
 
 func count(digits, unit string) (int, Unit, error) {

@@ -45,6 +45,13 @@ func (p *parser) viewIDs() (ids []string) {
 	return ids
 }
 
+func (p *parser) datasetIDs() (ids []string) {
+	for _, d := range p.def.Datasets {
+		ids = append(ids, d.ID)
+	}
+	return ids
+}
+
 func (p *parser) parameterIDs() (ids []string) {
 	for _, q := range p.def.Parameters {
 		ids = append(ids, q.ID)
@@ -182,11 +189,12 @@ func (p *parser) checkNotes(used map[string]bool) {
 		if errors.As(err, &wrong) {
 			p.fault(&yaml.Node{Line: text.Line, Column: text.Column + wrong.At}, "the note's condition: %s", wrong.Message)
 		}
-		p.def.Notes[i].When = c
-		for _, q := range p.def.Parameters { // a parameter may be there for a note alone
-			if strings.Contains(text.Value, q.ID) {
-				used[q.ID] = true
-			}
+		if p.def.Notes[i].When = c; c == nil {
+			continue
+		}
+		for _, name := range c.Names() { // a parameter may be there for a note alone
+			id, _, _ := strings.Cut(name, ".")
+			used[id] = true
 		}
 	}
 }
@@ -213,11 +221,7 @@ func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
 	}
 	d := p.def.Dataset(v.Of)
 	if d == nil {
-		var ids []string
-		for _, d := range p.def.Datasets {
-			ids = append(ids, d.ID)
-		}
-		p.fault(at, "view %s is of the dataset %q, which does not exist%s", v.ID, v.Of, meant(v.Of, ids))
+		p.fault(at, "view %s is of the dataset %q, which does not exist%s", v.ID, v.Of, meant(v.Of, p.datasetIDs()))
 		return
 	}
 	for _, id := range v.Columns {

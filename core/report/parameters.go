@@ -218,11 +218,7 @@ func (p *parser) by(n *yaml.Node, q *param.Parameter) {
 func (p *parser) chosenColumns(q *param.Parameter, at *yaml.Node) {
 	d := p.def.Dataset(q.Of)
 	if d == nil {
-		var ids []string
-		for _, d := range p.def.Datasets {
-			ids = append(ids, d.ID)
-		}
-		p.fault(at, "parameter %s is of the dataset %q, which does not exist%s", q.ID, q.Of, meant(q.Of, ids))
+		p.fault(at, "parameter %s is of the dataset %q, which does not exist%s", q.ID, q.Of, meant(q.Of, p.datasetIDs()))
 		return
 	}
 	if len(q.Options) == 0 {

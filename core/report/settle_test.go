@@ -250,6 +250,7 @@ func TestSwitchedDefinitionsAreRefused(t *testing.T) {
 		{"a note that compares apples", "placed.end > today,", "placed.end > 3,", "a day cannot be compared with a number"},
 		{"a note of nothing", "placed.end > today,", "plced.end > today,", "did you mean placed.end?"},
 		{"a binding of columns", "o.site_id in :unit", "o.site_id in :unit and :shown", "chooses columns and has no value to bind"},
+		{"a parameter that nothing speaks of", "  - {id: most, type: newest}\n", "  - {id: most, type: newest}\n  - {id: place, type: text}\n", "parameter place is not used"},
 		{"narrowed by itself", "{use: unit}", "{use: unit, by: {x: unit}}", "depend on each other"},
 	} {
 		text := strings.Replace(orders, c.from, c.to, 1)

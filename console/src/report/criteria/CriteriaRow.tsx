@@ -35,7 +35,12 @@ export function CriteriaRow({ criteria: c, loaded, onLoad, onChanged, onDeleted 
         </Menu>
       </div>
       {c.unfit.length > 0
-        ? c.unfit.map((u) => <p key={u} className={classes.unfit}>No longer fits: {u}</p>)
+        ? (
+          <>
+            {c.unfit.map((u) => <p key={u} className={classes.unfit}>No longer fits: {u}</p>)}
+            {c.mine && <button type="button" className="act" onClick={onLoad}>Load, mend and keep again</button>}
+          </>
+        )
         : <p className={classes.today}>{c.sentence}</p>}
       <p className={classes.past}>
         {c.mine ? 'mine' : c.owner}{c.shared && `, shared with ${c.shared}`}; {c.lastRun ? `last ran ${moment(c.lastRun)}, ${count(c.lastRows, 'row', 'rows')}` : 'never ran'}
