@@ -5,8 +5,6 @@ package compare
 import (
 	"strings"
 
-	"github.com/apache/arrow-go/v18/arrow/decimal128"
-
 	"mantilla/core/frame"
 )
 
@@ -144,8 +142,10 @@ func Percent(change, from frame.Value) frame.Value {
 	if v.Null {
 		return v
 	}
-	// Both have the same scale, so it cancels out.
-	hundredfold := frame.Number{Digits: change.Number.Digits.Mul(decimal128.FromI64(100))}
-	v.Number = hundredfold.Divide(int64(from.Number.Digits.Abs().LowBits()), 1)
+	whole := from.Number
+	if whole.Digits.Sign() < 0 {
+		whole.Digits = whole.Digits.Negate()
+	}
+	v.Number, _ = change.Number.Times(frame.Exact(100, 0)).Over(whole, 1)
 	return v
 }

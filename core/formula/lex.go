@@ -12,7 +12,7 @@ type token struct {
 	at   int
 }
 
-var operators = []string{"<>", "<=", ">=", "=", "<", ">", "+", "-", "(", ")", ","}
+var operators = []string{"<>", "<=", ">=", "||", "=", "<", ">", "+", "-", "*", "/", "(", ")", ","}
 
 func lex(source string) (tokens []token, err error) {
 	for i := 0; i < len(source); {

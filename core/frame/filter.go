@@ -88,47 +88,47 @@ func (c Condition) fits(kind Kind) error {
 }
 
 // mark clears pass for the rows that fail the condition.
-func (c Condition) mark(col *column, pass []bool) {
+func (c Condition) mark(col *Vector, pass []bool) {
 	switch c.Test {
 	case Empty, NotEmpty:
 		for r := range pass {
-			null := col.nulls != nil && col.nulls[r]
+			null := col.Nulls != nil && col.Nulls[r]
 			pass[r] = pass[r] && null == (c.Test == Empty)
 		}
 		return
 	}
-	if col.texts != nil || col.ints == nil {
+	if col.Texts != nil || col.Ints == nil {
 		c.markTexts(col, pass)
 	} else {
-		for r, v := range col.ints {
+		for r, v := range col.Ints {
 			pass[r] = pass[r] && c.meetsInt(v)
 		}
 	}
-	if c.Test != IsNot && col.nulls != nil {
-		for r, null := range col.nulls {
+	if c.Test != IsNot && col.Nulls != nil {
+		for r, null := range col.Nulls {
 			pass[r] = pass[r] && !null
 		}
 	}
 }
 
 // markTexts asks each distinct text once.
-func (c Condition) markTexts(col *column, pass []bool) {
+func (c Condition) markTexts(col *Vector, pass []bool) {
 	sought := make([]string, len(c.Texts))
 	for i, t := range c.Texts {
 		sought[i] = Fold(t)
 	}
-	if col.codes == nil {
-		for r, t := range col.texts {
+	if col.Codes == nil {
+		for r, t := range col.Texts {
 			pass[r] = pass[r] && c.meetsText(t, sought)
 		}
 		return
 	}
-	met := make([]bool, len(col.texts))
-	for i, t := range col.texts {
+	met := make([]bool, len(col.Texts))
+	for i, t := range col.Texts {
 		met[i] = c.meetsText(t, sought)
 	}
-	for r, code := range col.codes {
-		null := col.nulls != nil && col.nulls[r]
+	for r, code := range col.Codes {
+		null := col.Nulls != nil && col.Nulls[r]
 		pass[r] = pass[r] && (null && c.Test == IsNot || !null && met[code])
 	}
 }
@@ -197,4 +197,51 @@ func compareTexts(foldedA, a, foldedB, b string) int {
 		return c
 	}
 	return strings.Compare(a, b)
+}
+
+// Mark sets hits, by row number, for the selected rows whose cell meets a
+// test. Each distinct value of a batch is asked once.
+func (f *Frame) Mark(within Selection, col int, meets func(Value) bool, hits []bool) error {
+	in := make([]bool, 0)
+	if within != nil {
+		in = make([]bool, f.rows)
+		for _, row := range within {
+			in[row] = true
+		}
+	}
+	field := f.schema[col]
+	for i := range f.Batches() {
+		b, err := f.load(i)
+		if err != nil {
+			return err
+		}
+		v, start := &b.columns[col], i*f.size
+		byText, byInt := make([]int8, len(v.Texts)), map[int64]bool{}
+		for r := range b.Rows {
+			if within != nil && !in[start+r] || v.Null(r) || hits[start+r] {
+				continue
+			}
+			if field.Kind != Text {
+				hit, known := byInt[v.Ints[r]]
+				if !known {
+					hit = meets(v.Value(field, r))
+					byInt[v.Ints[r]] = hit
+				}
+				hits[start+r] = hit
+				continue
+			}
+			code := r
+			if v.Codes != nil {
+				code = int(v.Codes[r])
+			}
+			if byText[code] == 0 {
+				byText[code] = -1
+				if meets(v.Value(field, r)) {
+					byText[code] = 1
+				}
+			}
+			hits[start+r] = byText[code] > 0
+		}
+	}
+	return nil
 }

@@ -6,6 +6,7 @@ package frame
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/apache/arrow-go/v18/arrow"
@@ -45,11 +46,16 @@ func (k Kind) Numeric() bool { return k == Integer || k == Decimal || k == Money
 
 // Field describes one column. Scale is the number of decimal places of a
 // decimal or money column; Currency is the ISO 4217 code of a money column.
+// Grain tells that the dates of a column are first days of periods: week,
+// month, quarter, year, fiscal year. Names are what the numbers of an integer
+// column stand for, from 0.
 type Field struct {
 	Name     string
 	Kind     Kind
 	Scale    int32
 	Currency string
+	Grain    string
+	Names    []string
 }
 
 // Schema is the ordered list of a frame's columns.
@@ -99,6 +105,22 @@ func New(schema Schema, records ...arrow.RecordBatch) (*Frame, error) {
 // the last; load may be called from several goroutines.
 func Lazy(schema Schema, rows, size int, load func(batch int) (*Batch, error)) *Frame {
 	return &Frame{schema: schema, rows: rows, size: size, load: load}
+}
+
+// With returns the frame with further columns, which compute makes of each
+// batch when it is loaded. It may be called from several goroutines.
+func (f *Frame) With(fields Schema, compute func(batch int, b *Batch) ([]Vector, error)) *Frame {
+	return Lazy(slices.Concat(f.schema, fields), f.rows, f.size, func(i int) (*Batch, error) {
+		b, err := f.load(i)
+		if err != nil {
+			return nil, err
+		}
+		vectors, err := compute(i, b)
+		if err != nil {
+			return nil, err
+		}
+		return b.With(fields, vectors), nil
+	})
 }
 
 // Schema returns the frame's columns.

@@ -58,17 +58,17 @@ func (f *Frame) ranks(col int) (ranks []uint64, nulls []bool, err error) {
 			return nil, nil, err
 		}
 		c, start := &b.columns[col], i*f.size
-		if c.nulls != nil {
+		if c.Nulls != nil {
 			if nulls == nil {
 				nulls = make([]bool, f.rows)
 			}
-			copy(nulls[start:], c.nulls)
+			copy(nulls[start:], c.Nulls)
 		}
 		if known != nil {
 			known.codes(c, ranks[start:start+b.Rows])
 			continue
 		}
-		for r, v := range c.ints {
+		for r, v := range c.Ints {
 			ranks[start+r] = uint64(v) ^ 1<<63
 		}
 	}
@@ -100,18 +100,18 @@ func (d *dictionary) code(t string) uint64 {
 }
 
 // codes writes the code of every row of c; rows without a value get code 0.
-func (d *dictionary) codes(c *column, to []uint64) {
-	if c.codes == nil {
-		for r, t := range c.texts {
+func (d *dictionary) codes(c *Vector, to []uint64) {
+	if c.Codes == nil {
+		for r, t := range c.Texts {
 			to[r] = d.code(t)
 		}
 		return
 	}
-	local := make([]uint64, max(len(c.texts), 1))
-	for i, t := range c.texts {
+	local := make([]uint64, max(len(c.Texts), 1))
+	for i, t := range c.Texts {
 		local[i] = d.code(t)
 	}
-	for r, code := range c.codes {
+	for r, code := range c.Codes {
 		to[r] = local[code]
 	}
 }

@@ -2,6 +2,7 @@ package frame
 
 import (
 	"fmt"
+	"math/big"
 	"strconv"
 	"strings"
 	"time"
@@ -86,28 +87,78 @@ func (n Number) Plus(m Number, sign int) Number {
 	return Number{n.at(scale).Add(other), scale}
 }
 
+// Times returns n times m. The product of two 18-digit numbers fits.
+func (n Number) Times(m Number) Number {
+	return Number{n.Digits.Mul(m.Digits), n.Scale + m.Scale}
+}
+
+// Over returns n divided by m, rounded half away from zero to places; ok is
+// false when m is zero or the quotient has more than 38 digits.
+func (n Number) Over(m Number, places int32) (_ Number, ok bool) {
+	if m.Digits.Sign() == 0 {
+		return Number{}, false
+	}
+	digits := new(big.Int).Mul(n.Digits.BigInt(), power(max(places+m.Scale-n.Scale, 0)))
+	divisor := new(big.Int).Mul(m.Digits.BigInt(), power(max(n.Scale-m.Scale-places, 0)))
+	quotient := rounded(digits, divisor)
+	if quotient.BitLen() > 126 {
+		return Number{}, false
+	}
+	return Number{decimal128.FromBigInt(quotient), places}, true
+}
+
+// Round returns n with that many places, rounded half away from zero; it adds
+// no places.
+func (n Number) Round(places int32) Number {
+	if n.Scale <= places {
+		return n
+	}
+	digits := rounded(n.Digits.BigInt(), power(n.Scale-places))
+	return Number{decimal128.FromBigInt(digits), places}
+}
+
+// To returns n with exactly that many places, rounded half away from zero.
+func (n Number) To(places int32) Number {
+	if n.Scale <= places {
+		return Number{n.at(places), places}
+	}
+	return n.Round(places)
+}
+
+// Fits tells whether the digits fit a decimal column.
+func (n Number) Fits() bool {
+	low := int64(n.Digits.LowBits())
+	return n.Digits == decimal128.FromI64(low) && FitsDigits(low)
+}
+
+func power(places int32) *big.Int {
+	return new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(places)), nil)
+}
+
+// rounded divides and rounds half away from zero.
+func rounded(digits, divisor *big.Int) *big.Int {
+	quotient, rest := new(big.Int).QuoRem(digits, divisor, new(big.Int))
+	if rest.Abs(rest).Lsh(rest, 1).CmpAbs(divisor) >= 0 {
+		quotient.Add(quotient, big.NewInt(int64(digits.Sign()*divisor.Sign())))
+	}
+	return quotient
+}
+
 // Divide returns n divided by count, rounded half away from zero to places.
 func (n Number) Divide(count int64, places int32) Number {
-	digits := n.at(places)
-	for s := n.Scale; s > places; s-- {
-		count *= 10
-	}
-	divisor := decimal128.FromI64(count)
-	quotient, rest := digits.Div(divisor)
-	if twice := rest.Abs().Add(rest.Abs()); twice.Cmp(divisor) >= 0 {
-		quotient = quotient.Add(decimal128.FromI64(int64(digits.Sign())))
-	}
-	return Number{quotient, places}
+	quotient, _ := n.Over(Exact(count, 0), places)
+	return quotient
 }
 
 // Value is one cell or one total. Number carries everything that is not text:
 // days since 1970-01-01 for a date, microseconds for a timestamp, 0 or 1 for a
-// flag.
+// flag. Text is also the name that a number stands for, where it does.
 type Value struct {
 	Kind   Kind
 	Null   bool
 	Text   string
 	Number Number
+	Grain  string // the period that a date is the first day of
 }
 
 // Int returns the unscaled digits of the value as an int64.
@@ -119,9 +170,10 @@ func (v Value) String() string {
 	if v.Null {
 		return ""
 	}
-	switch v.Kind {
-	case Text:
+	if v.Kind == Text || v.Text != "" {
 		return v.Text
+	}
+	switch v.Kind {
 	case Date, Timestamp, Flag:
 		return string(AppendPlain(nil, v.Kind, 0, v.Int()))
 	}

@@ -83,7 +83,11 @@ func (p *parser) checkDataset(d *Dataset, used map[string]bool) {
 			p.checkWithin(w, used)
 		}
 	}
+	p.checkFormulas(d, used)
 	for _, c := range d.Columns {
+		if c.Code != "" && d.Column(c.Code) == nil {
+			p.fault(&yaml.Node{Line: c.Is.Line, Column: c.Is.Col}, "the codes of column %s are in %q, which is not a column of %s%s", c.ID, c.Code, d.ID, meant(c.Code, columnIDs(d)))
+		}
 		pieces = append(pieces, c.Is, c.labels)
 		if c.Opens != nil {
 			p.checkOpens(d, c)
@@ -178,29 +182,46 @@ func (p *parser) checkCases(piece Piece, at *yaml.Node) {
 
 // checkNotes reads the conditions of the notes.
 func (p *parser) checkNotes(used map[string]bool) {
-	names := noteNames(p.def.Parameters)
+	scope := formula.Scope{Given: givenNames(p.def.Parameters)}
 	for i := range p.def.Notes {
 		text := valueOf(p.nodes.notes[i], "when")
 		if text == nil {
 			continue
 		}
-		c, err := formula.ParseCondition(text.Value, names)
-		var wrong *formula.Fault
-		if errors.As(err, &wrong) {
-			p.fault(&yaml.Node{Line: text.Line, Column: text.Column + wrong.At}, "the note's condition: %s", wrong.Message)
-		}
-		if p.def.Notes[i].When = c; c == nil {
+		c, err := formula.ParseCondition(text.Value, scope)
+		if err != nil {
+			p.wrong(place{text.Line, text.Column}, "the note's condition", err)
 			continue
 		}
-		for _, name := range c.Names() { // a parameter may be there for a note alone
-			id, _, _ := strings.Cut(name, ".")
-			used[id] = true
-		}
+		p.mentions(c, used) // a parameter may be there for a note alone
+	}
+}
+
+// wrong reports a fault within a formula.
+func (p *parser) wrong(at place, what string, err error) {
+	n := &yaml.Node{Line: at.line, Column: at.column}
+	var wrong *formula.Fault
+	if errors.As(err, &wrong) {
+		n.Column += wrong.At
+	}
+	p.fault(n, "%s: %v", what, err)
+}
+
+// mentions remembers the parameters that a formula speaks of.
+func (p *parser) mentions(f *formula.Formula, used map[string]bool) {
+	for _, name := range f.Names() {
+		id, _, _ := strings.Cut(name, ".")
+		used[id] = true
 	}
 }
 
 func (p *parser) checkOpens(d *Dataset, c Column) {
-	at := &yaml.Node{Line: c.Is.Line, Column: c.Is.Col}
+	at := &yaml.Node{Line: max(c.Is.Line, c.formulaAt.line), Column: max(c.Is.Col, c.formulaAt.column)}
+	for _, id := range c.Opens.Fields() {
+		if d.Column(id) == nil {
+			p.fault(at, "the address of column %s speaks of {%s}, which is not a column of %s%s", c.ID, id, d.ID, meant(id, columnIDs(d)))
+		}
+	}
 	for _, f := range c.Opens.With {
 		if f.From != "" && f.From[0] == ':' {
 			if p.def.Parameter(f.From[1:]) == nil {
@@ -210,28 +231,6 @@ func (p *parser) checkOpens(d *Dataset, c Column) {
 		}
 		if d.Column(f.From) == nil {
 			p.fault(at, "column %s opens a report with %q, which is not a column of %s%s", c.ID, f.From, d.ID, meant(f.From, columnIDs(d)))
-		}
-	}
-}
-
-func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
-	p.wants(at, "view "+v.ID+" shows the columns of", v.Chosen, used, param.Columns)
-	if v.Of == "" {
-		return
-	}
-	d := p.def.Dataset(v.Of)
-	if d == nil {
-		p.fault(at, "view %s is of the dataset %q, which does not exist%s", v.ID, v.Of, meant(v.Of, p.datasetIDs()))
-		return
-	}
-	for _, id := range v.Columns {
-		if d.Column(id) == nil {
-			p.fault(at, "view %s shows the column %q, which dataset %s does not have%s", v.ID, id, d.ID, meant(id, columnIDs(d)))
-		}
-	}
-	for _, k := range v.Sort {
-		if d.Column(k.Column) == nil {
-			p.fault(at, "view %s sorts by the column %q, which dataset %s does not have%s", v.ID, k.Column, d.ID, meant(k.Column, columnIDs(d)))
 		}
 	}
 }

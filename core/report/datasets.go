@@ -1,6 +1,8 @@
 package report
 
 import (
+	"strings"
+
 	"go.yaml.in/yaml/v3"
 	"golang.org/x/text/currency"
 
@@ -48,7 +50,7 @@ func columnIDs(d *Dataset) []string {
 
 func (p *parser) column(n *yaml.Node, d *Dataset) {
 	c := Column{Stored: "smallest"}
-	kind, total, scale := "text", "none", int64(-1)
+	kind, total, at, scale := "text", "none", "rows", int64(-1)
 	seen := p.mapping(n, "a column", keys{
 		"id":       p.id(&c.ID, '_'),
 		"label":    p.label(&c),
@@ -60,8 +62,15 @@ func (p *parser) column(n *yaml.Node, d *Dataset) {
 		"stored":   p.oneOf(&c.Stored, "smallest", "decimal"),
 		"total":    p.text(&total),
 		"opens":    func(n *yaml.Node) { p.opens(n, &c) },
+		"formula":  p.text(&c.Formula),
+		"at":       p.oneOf(&at, "rows", "groups"),
+		"code":     p.text(&c.Code),
+		"under":    p.text(&c.Under),
+		"tone":     p.tones(&c.Tones),
 	})
-	p.need(n, "the column", seen, "id", "is", "type")
+	p.need(n, "the column", seen, "id", "type")
+	c.AtGroups = at == "groups"
+	p.origin(n, seen, &c)
 	if d.Column(c.ID) != nil {
 		p.fault(n, "dataset %s has the column %q twice", d.ID, c.ID)
 	}
@@ -70,7 +79,7 @@ func (p *parser) column(n *yaml.Node, d *Dataset) {
 		p.fault(seen["type"], "%v", err)
 	} else if c.Total, err = frame.OpNamed(total); err != nil {
 		p.fault(seen["total"], "%v", err)
-	} else if err = c.Total.Fits(c.Kind); err != nil {
+	} else if err = c.Total.Fits(c.Field()); err != nil {
 		p.fault(seen["total"], "column %s: %v", c.ID, err)
 	}
 	p.places(n, &c, scale)
@@ -78,6 +87,23 @@ func (p *parser) column(n *yaml.Node, d *Dataset) {
 		c.Label = titled(c.ID)
 	}
 	d.Columns = append(d.Columns, c)
+}
+
+// origin looks whether a column comes from the source or from a formula.
+func (p *parser) origin(n *yaml.Node, seen map[string]*yaml.Node, c *Column) {
+	switch {
+	case seen["is"] != nil && seen["formula"] != nil:
+		p.fault(seen["formula"], "column %s has both is and formula; it comes from the source or is computed", c.ID)
+	case seen["is"] == nil && seen["formula"] == nil:
+		p.fault(n, "the column lacks the key %q", "is")
+	case c.AtGroups && seen["formula"] == nil:
+		p.fault(seen["at"], "column %s is at groups and needs a formula of their rows, such as sum(x) / sum(y)", c.ID)
+	case c.AtGroups && c.Total != frame.NoTotal:
+		p.fault(seen["total"], "column %s is computed at every level, its totals too; leave total out", c.ID)
+	}
+	if text := valueOf(n, "formula"); text != nil {
+		c.formulaAt = place{text.Line, text.Column}
+	}
 }
 
 // places settles scale and currency.
@@ -110,14 +136,19 @@ func (p *parser) places(n *yaml.Node, c *Column, scale int64) {
 func (p *parser) opens(n *yaml.Node, c *Column) {
 	o := Opens{}
 	seen := p.mapping(n, "opens", keys{
-		"report": p.text(&o.Report),
+		"report":  p.text(&o.Report),
+		"address": p.text(&o.Address),
 		"with": func(n *yaml.Node) {
 			p.each(n, "with", func(name, from *yaml.Node) {
 				o.With = append(o.With, Fill{name.Value, from.Value})
 			})
 		},
 	})
-	p.need(n, "opens", seen, "report")
+	if o.Address == "" {
+		p.need(n, "opens", seen, "report")
+	} else if scheme, _, ok := strings.Cut(o.Address, "://"); !ok || scheme != "https" && scheme != "http" {
+		p.fault(seen["address"], "the address %q must begin with https:// or http://", o.Address)
+	}
 	c.Opens = &o
 }
 

@@ -5,10 +5,10 @@ package report
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
-	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/param"
 )
@@ -38,7 +38,7 @@ type Definition struct {
 
 // Note is shown when its condition holds of the values.
 type Note struct {
-	When *formula.Condition
+	When string // a formula over single values
 	Say  string
 }
 
@@ -92,20 +92,25 @@ func (d *Dataset) Read() []Column {
 	if d.read != nil {
 		return d.read
 	}
-	return d.Columns
+	return d.Kept()
+}
+
+// Kept returns the columns whose cells are kept: those without a formula.
+func (d *Dataset) Kept() []Column {
+	return slices.DeleteFunc(slices.Clone(d.Columns), func(c Column) bool { return c.Formula != "" })
 }
 
 // Everyone is the scope of rows that are not about units.
 const Everyone = "everyone"
 
-// Schema returns the frame schema of the dataset's rows.
-func (d *Dataset) Schema() frame.Schema { return SchemaOf(d.Columns) }
+// Schema returns the frame schema of the dataset's kept rows.
+func (d *Dataset) Schema() frame.Schema { return SchemaOf(d.Kept()) }
 
 // SchemaOf returns the frame schema of columns.
 func SchemaOf(columns []Column) frame.Schema {
 	s := make(frame.Schema, len(columns))
 	for i, c := range columns {
-		s[i] = frame.Field{Name: c.ID, Kind: c.Kind, Scale: c.Scale, Currency: c.Currency}
+		s[i] = c.Field()
 	}
 	return s
 }
@@ -135,33 +140,47 @@ type Column struct {
 	Total    frame.Op
 	Opens    *Opens
 	Percent  *Percent // where the column is computed from two others
+	Formula  string   // where the column is computed of others when a result is read
+	AtGroups bool     // the formula makes a figure of the rows of each group
+	Code     string   // column that holds the codes of these names
+	Under    string   // heading that several columns stand under
+	Tones    []Tone
 
-	labels Piece // what Label is switched by
+	labels    Piece // what Label is switched by
+	formulaAt place
+}
+
+// place is where something stands in the file.
+type place struct{ line, column int }
+
+// Tone marks cells or rows of which a condition holds: good, attention, alert,
+// muted or total.
+type Tone struct {
+	When string
+	As   string
+
+	at place
+}
+
+// Field returns what the column's cells are.
+func (c Column) Field() frame.Field {
+	return frame.Field{Name: c.ID, Kind: c.Kind, Scale: c.Scale, Currency: c.Currency}
 }
 
 // Percent says that a column is the percentage that one column is of another.
 type Percent struct{ Of, By string }
 
 // Opens leads from a cell to another report, with parameters filled from the
-// row or, where From begins with a colon, from this run's own parameters.
+// row or, where From begins with a colon, from this run's own parameters; or to
+// a web address with {column} in it.
 type Opens struct {
-	Report string
-	With   []Fill
+	Report  string
+	With    []Fill
+	Address string
 }
 
 // Fill says where one parameter of the report to be opened comes from.
 type Fill struct{ Parameter, From string }
-
-// View lays a dataset out as a table.
-type View struct {
-	ID      string
-	Title   string
-	Of      string // dataset
-	Columns []string
-	Chosen  string // parameter that supplies the columns
-	Sort    []frame.Key
-	Empty   string // say or omit: what a page does with it when there are no rows
-}
 
 // Dataset returns the dataset with that id, or nil.
 func (d *Definition) Dataset(id string) *Dataset {

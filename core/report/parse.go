@@ -165,7 +165,7 @@ func (p *parser) note(n *yaml.Node) {
 	var when, say string
 	seen := p.mapping(n, "a note", keys{"when": p.text(&when), "say": p.text(&say)})
 	p.need(n, "the note", seen, "when", "say")
-	p.def.Notes = append(p.def.Notes, Note{Say: say})
+	p.def.Notes = append(p.def.Notes, Note{When: when, Say: say})
 	p.nodes.notes = append(p.nodes.notes, n)
 }
 

@@ -3,6 +3,7 @@ package report
 import (
 	"context"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -60,7 +61,7 @@ func TestParse(t *testing.T) {
 	}
 	want := frame.Schema{{Name: "lot_no", Kind: frame.Text}, {Name: "net_kg", Kind: frame.Decimal, Scale: 3},
 		{Name: "value", Kind: frame.Money, Scale: 2, Currency: "EUR"}, {Name: "fee", Kind: frame.Money, Currency: "JPY"}}
-	if got := d.Dataset("lots").Schema(); !slices.Equal(got, want) {
+	if got := d.Dataset("lots").Schema(); !reflect.DeepEqual(got, want) {
 		t.Errorf("schema %v, want %v", got, want)
 	}
 	if got := d.View("lots").Sort; !slices.Equal(got, []frame.Key{{Column: "net_kg", Descending: true}, {Column: "lot_no"}}) {

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/param"
 	"mantilla/core/period"
@@ -86,6 +87,7 @@ func (d Dataset) settle(values param.Values) Dataset {
 	d.Where = kept(d.Where, func(w *Condition) (ok bool) { w.Piece, ok = w.Piece.settled(values); return ok })
 	d.Order = kept(d.Order, func(o *Piece) (ok bool) { *o, ok = o.settled(values); return ok })
 	d.Group = kept(d.Group, func(g *Piece) (ok bool) { *g, ok = g.settled(values); return ok })
+	before := columnIDs(&d)
 	d.Columns = kept(d.Columns, func(c *Column) (ok bool) {
 		if c.labels.By != "" {
 			if label, ok := c.labels.pick(values); ok {
@@ -98,12 +100,19 @@ func (d Dataset) settle(values param.Values) Dataset {
 	if d.Levels != "" {
 		d.level(values)
 	}
+	d.Columns = kept(d.Columns, func(c *Column) bool { return d.has(c.Formula, before) })
 	d.Key = kept(d.Key, func(k *string) bool { return d.Column(*k) != nil })
 	if v, ok := values.Of(d.Compare); ok && len(v.Companions) > 0 {
-		d.read = d.Columns
+		d.read = d.Kept()
 		d.Columns = d.compared(v)
 	}
 	return d
+}
+
+// has tells whether all columns that a formula speaks of, of those that there
+// were before, are still there.
+func (d *Dataset) has(text string, before []string) bool {
+	return !slices.ContainsFunc(formula.Mentioned(text), func(id string) bool { return slices.Contains(before, id) && d.Column(id) == nil })
 }
 
 // kept returns copies of the items that change keeps.
@@ -168,7 +177,7 @@ func (d *Dataset) compared(v param.Value) (columns []Column) {
 // Measure tells whether a column of a compared dataset is a figure to compare,
 // rather than part of the key or a name beside it.
 func (d *Dataset) Measure(c Column) bool {
-	return c.Kind.Numeric() && !slices.Contains(d.Key, c.ID)
+	return c.Kind.Numeric() && c.Formula == "" && !slices.Contains(d.Key, c.ID)
 }
 
 // settle leaves out the columns that the dataset does not have for these
@@ -176,6 +185,9 @@ func (d *Dataset) Measure(c Column) bool {
 func (v View) settle(d *Dataset, values param.Values) View {
 	if chosen, ok := values.Of(v.Chosen); ok && chosen.Given {
 		v.Columns = chosen.Codes
+	}
+	if chosen, ok := values.Of(v.Grouping); ok && chosen.Given {
+		v.Levels = chosen.Codes
 	}
 	if v.Columns != nil && d.read != nil { // companions stand beside their measures
 		var all []string
@@ -186,9 +198,21 @@ func (v View) settle(d *Dataset, values param.Values) View {
 		}
 		v.Columns = all
 	}
-	v.Columns = kept(v.Columns, func(id *string) bool { return d.Column(*id) != nil })
-	v.Sort = kept(v.Sort, func(k *frame.Key) bool { return d.Column(k.Column) != nil })
+	there := func(id *string) bool { return d.Column(*id) != nil }
+	v.Columns, v.Cells = kept(v.Columns, there), kept(v.Cells, there)
+	known := func(text *string) bool { // of a formula's names, those that are columns here or single values
+		return !slices.ContainsFunc(formula.Mentioned(*text), func(id string) bool { return d.Column(id) == nil && !single(id, values) })
+	}
+	v.Levels, v.Down, v.Across = kept(v.Levels, known), kept(v.Down, known), kept(v.Across, known)
+	v.Sort = kept(v.Sort, func(k *frame.Key) bool { return d.Column(k.Column) != nil || slices.Contains(v.Levels, k.Column) })
 	return v
+}
+
+// single tells whether a name is that of a single value.
+func single(name string, values param.Values) bool {
+	id, _, _ := strings.Cut(name, ".")
+	_, declared := values.Of(id)
+	return declared || id == "today"
 }
 
 // companionOf returns the measure that a computed column belongs to, or the
@@ -196,7 +220,7 @@ func (v View) settle(d *Dataset, values param.Values) View {
 func (d *Dataset) companionOf(id string) string {
 	of := id
 	for _, c := range d.Columns {
-		if slices.ContainsFunc(d.read, func(r Column) bool { return r.ID == c.ID }) {
+		if c.Formula != "" || slices.ContainsFunc(d.read, func(r Column) bool { return r.ID == c.ID }) {
 			of = c.ID
 		}
 		if c.ID == id {

@@ -3,15 +3,20 @@ package sheet
 import (
 	"fmt"
 	"strings"
+	"time"
 
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/report"
 )
 
-// Filter is one test that a reader put on a column, as typed and as read.
+// Filter is one test that a reader put on a column or on something computed of
+// each row, as typed and as read.
 type Filter struct {
 	Typed      string
+	Column     string // the column or formula
+	Test       string // = <> >= <= or ~
+	Value      string
 	Conditions []frame.Condition
 }
 
@@ -20,42 +25,83 @@ func (f Filter) String() string { return f.Typed }
 // operators in the order in which they are looked for.
 var operators = []string{"<>", ">=", "<=", "~", "="}
 
-// ParseFilter reads a filter on a column of the dataset:
+// parseFilter reads a filter on a column of the dataset:
 //
-//	district=Hollin          is; several values with semicolons between
-//	district<>Hollin;Marr    is none of these
-//	name~brell               holds this text, whatever the case and accents
-//	net_kg>=100              at least; <= at most
-//	received=2026-09         a day, or any period or moving range
-//	paid=                    has no value; paid<> has one
-func ParseFilter(text string, d *report.Dataset, calendar period.Calendar) (Filter, error) {
-	at, op := len(text), ""
-	for _, o := range operators {
-		if i := strings.Index(text, o); i >= 0 && i < at {
-			at, op = i, o
-		}
-	}
+//	district=Hollin            is; several values with semicolons between
+//	district<>Hollin;Marr      is none of these
+//	place='Mill; Ford'         a value with a semicolon or spaces at its ends
+//	name~brell                 holds this text, whatever the case and accents
+//	net_kg>=100                at least; <= at most
+//	received=2026-09           a day, or any period or moving range
+//	month(received)=2026-09    the same of something computed of each row
+//	band(age, 25, 35)=25 to 34 a band by its name
+//	paid=                      has no value; paid<> has one
+func (p *prepared) parseFilter(text string) (Filter, error) {
+	at, op := operatorIn(text)
 	if op == "" {
 		return Filter{}, fmt.Errorf("the filter %q has no test; write it as column=value, column>=value or column~text", text)
 	}
 	id, value := strings.TrimSpace(text[:at]), strings.TrimSpace(text[at+len(op):])
-	col := d.Column(id)
-	if col == nil {
-		var ids []string
-		for _, c := range d.Columns {
-			ids = append(ids, c.ID)
-		}
-		return Filter{}, fmt.Errorf("there is no column %q to filter by; %s", id, offer(id, ids))
-	}
-	conditions, err := conditionsFor(col, op, value, calendar)
+	field, err := p.filtered(id)
 	if err != nil {
+		return Filter{}, err
+	}
+	f := Filter{Typed: id + op + value, Column: id, Test: op, Value: value}
+	if f.Conditions, err = p.conditionsFor(field, op, value); err != nil {
 		return Filter{}, fmt.Errorf("the filter %q: %w", text, err)
 	}
-	return Filter{id + op + value, conditions}, nil
+	return f, nil
 }
 
-func conditionsFor(col *report.Column, op, value string, calendar period.Calendar) ([]frame.Condition, error) {
-	c := frame.Condition{Column: col.ID}
+// operatorIn finds the first test that does not stand in brackets.
+func operatorIn(text string) (at int, op string) {
+	depth := 0
+	for i := range len(text) {
+		switch text[i] {
+		case '(':
+			depth++
+		case ')':
+			depth--
+		}
+		if depth > 0 {
+			continue
+		}
+		for _, o := range operators {
+			if strings.HasPrefix(text[i:], o) {
+				return i, o
+			}
+		}
+	}
+	return 0, ""
+}
+
+// filtered returns what a filter looks at; the field has the name of its
+// column in the frame.
+func (p *prepared) filtered(id string) (frame.Field, error) {
+	if at := p.scope.Columns.Index(id); at >= 0 {
+		return p.scope.Columns[at], nil
+	}
+	if !strings.Contains(id, "(") {
+		if c := p.set.Column(id); c != nil {
+			return frame.Field{}, fmt.Errorf("column %s is computed of groups; rows cannot be filtered by it", id)
+		}
+		var ids []string
+		for _, c := range p.set.Columns {
+			ids = append(ids, c.ID)
+		}
+		return frame.Field{}, fmt.Errorf("there is no column %q to filter by; %s", id, offer(id, ids))
+	}
+	f, err := report.Level(id, p.scope)
+	if err != nil {
+		return frame.Field{}, fmt.Errorf("the filter on %s: %w", id, err)
+	}
+	p.place(id, f)
+	f.Field.Name = id
+	return f.Field, nil
+}
+
+func (p *prepared) conditionsFor(field frame.Field, op, value string) ([]frame.Condition, error) {
+	c := frame.Condition{Column: field.Name}
 	switch {
 	case value == "" && op == "=":
 		c.Test = frame.Empty
@@ -65,26 +111,26 @@ func conditionsFor(col *report.Column, op, value string, calendar period.Calenda
 		return []frame.Condition{c}, nil
 	case value == "":
 		return nil, fmt.Errorf("a value is missing after %s", op)
-	case op == "~" && col.Kind != frame.Text:
-		return nil, fmt.Errorf("~ searches texts, and %s holds %s; use =, >= or <=", col.ID, col.Kind)
+	case op == "~" && field.Kind != frame.Text:
+		return nil, fmt.Errorf("~ searches texts, and %s holds %s; use =, >= or <=", field.Name, field.Kind)
 	case op == "~":
-		c.Test, c.Texts = frame.Contains, []string{value}
+		c.Test, c.Texts = frame.Contains, unquoted(value)[:1]
 		return []frame.Condition{c}, nil
-	case col.Kind == frame.Date || col.Kind == frame.Timestamp:
-		return dayConditions(c, col.Kind, op, value, calendar)
+	}
+	if field.Kind == frame.Date || field.Kind == frame.Timestamp {
+		return p.dayConditions(field, op, value)
 	}
 	c.Test = map[string]frame.Test{"=": frame.Is, "<>": frame.IsNot, ">=": frame.AtLeast, "<=": frame.AtMost}[op]
 	values := []string{value}
-	if c.Test == frame.Is || c.Test == frame.IsNot {
-		values = strings.Split(value, ";")
+	if c.Test == frame.Is || c.Test == frame.IsNot || field.Kind == frame.Text {
+		values = unquoted(value)
 	}
 	for _, v := range values {
-		v = strings.TrimSpace(v)
-		if col.Kind == frame.Text {
+		if field.Kind == frame.Text {
 			c.Texts = append(c.Texts, v)
 			continue
 		}
-		digits, err := readCell(col, v)
+		digits, err := readCell(field, v)
 		if err != nil {
 			return nil, err
 		}
@@ -93,9 +139,56 @@ func conditionsFor(col *report.Column, op, value string, calendar period.Calenda
 	return []frame.Condition{c}, nil
 }
 
-func readCell(col *report.Column, v string) (int64, error) {
-	if col.Kind != frame.Flag {
-		return frame.ParseNumber(v, col.Scale)
+// unquoted splits values at semicolons; those in single quotes may hold some.
+func unquoted(list string) (values []string) {
+	for {
+		list = strings.TrimSpace(list)
+		value, after := list, ""
+		if strings.HasPrefix(list, "'") {
+			var b strings.Builder
+			i := 1
+			for ; i < len(list); i++ {
+				if list[i] == '\'' {
+					if i+1 == len(list) || list[i+1] != '\'' {
+						break
+					}
+					i++
+				}
+				b.WriteByte(list[i])
+			}
+			value = b.String()
+			_, after, _ = strings.Cut(list[min(i+1, len(list)):], ";")
+		} else {
+			value, after, _ = strings.Cut(list, ";")
+			value = strings.TrimSpace(value)
+		}
+		values = append(values, value)
+		if after == "" {
+			return values
+		}
+		list = after
+	}
+}
+
+// quoted writes a value so that unquoted reads it back.
+func quoted(value string) string {
+	if value == "" || strings.ContainsAny(value, ";'") || strings.TrimSpace(value) != value {
+		return "'" + strings.ReplaceAll(value, "'", "''") + "'"
+	}
+	return value
+}
+
+func readCell(field frame.Field, v string) (int64, error) {
+	for i, name := range field.Names {
+		if name == v {
+			return int64(i), nil
+		}
+	}
+	if field.Names != nil {
+		return 0, fmt.Errorf("%q is none of %s", v, strings.Join(field.Names, ", "))
+	}
+	if field.Kind != frame.Flag {
+		return frame.ParseNumber(v, field.Scale)
 	}
 	switch strings.ToLower(v) {
 	case "yes", "true", "1":
@@ -106,16 +199,26 @@ func readCell(col *report.Column, v string) (int64, error) {
 	return 0, fmt.Errorf("%q is neither yes nor no", v)
 }
 
-// dayConditions compare with the first and last moment of a range of days.
-func dayConditions(c frame.Condition, kind frame.Kind, op, value string, calendar period.Calendar) ([]frame.Condition, error) {
-	r, err := calendar.ParseRange(value)
+// dayConditions compare with the first and last moment of a range of days, or
+// with days, moments or periods of a column's own grain one by one.
+func (p *prepared) dayConditions(field frame.Field, op, value string) ([]frame.Condition, error) {
+	c := frame.Condition{Column: field.Name, Test: map[string]frame.Test{"=": frame.Is, "<>": frame.IsNot, ">=": frame.AtLeast, "<=": frame.AtMost}[op]}
+	values := unquoted(value)
+	if exact, ok := p.exact(field, values); ok && (op == "<>" || len(values) > 1 || field.Kind == frame.Timestamp) {
+		c.Ints = exact
+		return []frame.Condition{c}, nil
+	}
+	if len(values) > 1 {
+		return nil, fmt.Errorf("several days with semicolons between are written one by one, as %s", p.setting.Calendar.Today)
+	}
+	r, err := p.setting.Calendar.ParseRange(value)
 	if err != nil {
 		return nil, err
 	}
 	first, last := int64(r.First), int64(r.Last)
-	if kind == frame.Timestamp {
-		const day = 86400 * 1_000_000
-		first, last = first*day, (last+1)*day-1
+	if field.Kind == frame.Timestamp {
+		i := p.setting.Calendar.Interval(r)
+		first, last = i.From.UnixMicro(), i.To.UnixMicro()-1
 	}
 	from := frame.Condition{Column: c.Column, Test: frame.AtLeast, Ints: []int64{first}}
 	to := frame.Condition{Column: c.Column, Test: frame.AtMost, Ints: []int64{last}}
@@ -127,5 +230,33 @@ func dayConditions(c frame.Condition, kind frame.Kind, op, value string, calenda
 	case "=":
 		return []frame.Condition{from, to}, nil
 	}
-	return nil, fmt.Errorf("<> does not go with days; use >= or <=")
+	return nil, fmt.Errorf("<> does not go with several days; use >= or <=")
+}
+
+// exact reads values that are each one cell of the column: moments in full,
+// days, or periods of its grain.
+func (p *prepared) exact(field frame.Field, values []string) (cells []int64, ok bool) {
+	for _, v := range values {
+		if field.Kind == frame.Timestamp {
+			at, err := time.Parse(time.RFC3339Nano, v)
+			if err != nil {
+				return nil, false
+			}
+			cells = append(cells, at.UnixMicro())
+			continue
+		}
+		r, err := p.setting.Calendar.ParseRange(v)
+		if err != nil {
+			return nil, false
+		}
+		whole := period.Range{First: r.First, Last: r.First}
+		if u, known := period.UnitNamed(field.Grain); known && field.Grain != "" {
+			whole = p.setting.Calendar.Period(u, r.First)
+		}
+		if r != whole {
+			return nil, false
+		}
+		cells = append(cells, int64(r.First))
+	}
+	return cells, true
 }

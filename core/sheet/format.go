@@ -1,10 +1,12 @@
 package sheet
 
 import (
+	"fmt"
 	"strings"
 	"time"
 
 	"mantilla/core/frame"
+	"mantilla/core/period"
 	"mantilla/core/report"
 )
 
@@ -15,10 +17,14 @@ func Text(v frame.Value, zone *time.Location) string {
 	if v.Null {
 		return ""
 	}
-	switch v.Kind {
-	case frame.Text:
+	if v.Kind == frame.Text || v.Text != "" {
 		return v.Text
+	}
+	switch v.Kind {
 	case frame.Date:
+		if u, ok := period.UnitNamed(v.Grain); ok && v.Grain != "" {
+			return grained(u, period.Day(v.Int()))
+		}
 		return frame.DayTime(v.Int()).Format("2 Jan 2006")
 	case frame.Timestamp:
 		return time.UnixMicro(v.Int()).In(zone).Format("2 Jan 2006 15:04")
@@ -26,6 +32,36 @@ func Text(v frame.Value, zone *time.Location) string {
 		return v.String()
 	}
 	return grouped(v.Number.String())
+}
+
+// grained names the period that begins with a day, briefly.
+func grained(u period.Unit, first period.Day) string {
+	t := first.Time()
+	switch u {
+	case period.Weeks:
+		y, w := t.ISOWeek()
+		return fmt.Sprintf("Week %d, %d", w, y)
+	case period.Months:
+		return t.Format("Jan 2006")
+	case period.Quarters:
+		return fmt.Sprintf("Q%d %d", (int(t.Month())+2)/3, t.Year())
+	}
+	return period.Period{Unit: u, Range: period.Range{First: first}}.String()
+}
+
+// KeyText writes the value that a group stands for.
+func (s *Sheet) KeyText(v frame.Value) string {
+	if v.Null {
+		return "(none)"
+	}
+	if v.Kind == frame.Text && v.Text == "" {
+		return "(empty)"
+	}
+	zone := s.setting.Calendar.Zone
+	if zone == nil {
+		zone = time.UTC
+	}
+	return Text(v, zone)
 }
 
 // grouped puts a comma between each three digits before the point.

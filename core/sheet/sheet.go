@@ -1,42 +1,113 @@
-// Package sheet lays kept rows out as a view: which columns, in which order,
-// filtered, sorted and totalled. The console, the command line and every file
-// format draw from the same sheet.
+// Package sheet lays kept rows out as a view: a table with its groups, a
+// crosstab or a chart; filtered, sorted and totalled, with what a reader changed
+// about it. The console, the command line and every file format draw from the
+// same sheet, and every figure on it leads back to the rows that made it.
 package sheet
 
 import (
 	"fmt"
 	"slices"
 
-	"mantilla/core/compare"
 	"mantilla/core/frame"
 	"mantilla/core/nearest"
+	"mantilla/core/period"
 	"mantilla/core/report"
 )
 
-// Changes are what a reader changed about a view. Nil columns and sort keep
-// those of the view.
+// Changes are what a reader changed about a view, as typed. What is nil or
+// empty stays as the view has it.
 type Changes struct {
 	Columns []string
-	Sort    []frame.Key
-	Filters []Filter
+	Add     []string // further columns: Margin = value - cost
+	Group   []string // columns, or formulas such as month(received); none for no groups
+	Sort    []string // a minus sign before a column for descending order
+	Filters []string // see [Sheet.Filters]
+	Down    []string // of a crosstab
+	Across  []string
+	Cells   []string // measures of a crosstab or chart
+	Show    string   // another form: table, crosstab, chart
+	Drawn   string   // another form of chart
+	Names   string   // names, codes or both
+	Zeros   string   // show or omit
+	Open    *int     // how many levels are unfolded
+	Fold    []string // paths of groups that are not as Open says
+	Limit   *int     // how many groups of the first level are shown; 0 for all
+}
+
+// Fault says what is wrong with a reader's changes, and in which of them.
+type Fault struct {
+	Part string // columns, add, group, sort, filter, down, across, cells, show, names, zeros, open
+	Err  error
+}
+
+func (f *Fault) Error() string { return f.Err.Error() }
+
+func (f *Fault) Unwrap() error { return f.Err }
+
+// Setting is what a sheet is laid out with beside its rows.
+type Setting struct {
+	Given    map[string]frame.Value // single values that formulas speak of
+	Calendar period.Calendar        // of the reader: moving ranges in filters, the zone
+	Cache    Cache                  // keeps what is dear to compute
+
+	fold []string
+}
+
+// Sized is a value that knows about how much memory it takes.
+type Sized interface{ Bytes() int }
+
+// Cache keeps values by what asked for them. The keys of one cache are of one
+// result.
+type Cache interface {
+	Get(key string, make func() (Sized, error)) (Sized, error)
+}
+
+// Fresh computes everything anew.
+type Fresh struct{}
+
+// Get calls make.
+func (Fresh) Get(_ string, make func() (Sized, error)) (Sized, error) { return make() }
+
+// Column is one column of a sheet. In a crosstab it is a measure of one group
+// across: Heads are the names of that group and those above it, outermost
+// first, and Path leads to it. A total has fewer heads than there are levels.
+type Column struct {
+	report.Column
+	Heads   []string
+	Path    string
+	Field   frame.Field // what its cells are
+	Measure int         // which of the crosstab's measures it is
 }
 
 // Sheet is a view laid out.
 type Sheet struct {
-	View    *report.View
-	Columns []report.Column
+	View    *report.View // with the changes
+	Dataset *report.Dataset
+	Columns []Column
+	Levels  []Level // what the lines are grouped by
 	Sort    []frame.Key
 	Filters []Filter
-	Rows    int // rows shown
+	Lines   int // lines of the sheet: rows and groups
+	Rows    int // rows that meet the filters
 	Of      int // rows kept
 	Totals  []Total
+	Chart   *Chart // of a chart
+	Links   []string
 
-	Links []string // columns whose values the links of the shown columns need
+	*prepared
+	selected frame.Selection
+	order    frame.Selection
+	outline  *outline
+	cross    *cross
+	needs    []int // places of columns that lines are made of
+	toned    []tone
+}
 
-	frame  *frame.Frame
-	places []int
-	linked []int
-	order  frame.Selection
+// Level is one level of the groups of a sheet.
+type Level struct {
+	Text  string // the column or formula
+	Label string
+	Field frame.Field
 }
 
 // Total is what stands under a column; Op is NoTotal where nothing does.
@@ -45,188 +116,132 @@ type Total struct {
 	Value frame.Value
 }
 
-// Order is the part of a layout that is dear to compute: which rows, in which
-// order. It may be kept and given back to [Lay].
-type Order struct {
-	Rows   frame.Selection
-	Totals map[string]frame.Value
-}
-
-// Bytes returns about how much memory the order takes.
-func (o *Order) Bytes() int { return 4*len(o.Rows) + 100*len(o.Totals) }
-
-// Orders keeps orders by what asked for them.
-type Orders interface {
-	Get(key string, make func() (*Order, error)) (*Order, error)
-}
-
-// Fresh computes every order anew.
-type Fresh struct{}
-
-// Get calls make.
-func (Fresh) Get(_ string, make func() (*Order, error)) (*Order, error) { return make() }
-
-// Lay lays out a view of the rows. It fails when the changes name a column
-// that the dataset does not have, or when rows cannot be loaded.
-func Lay(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, orders Orders) (*Sheet, error) {
-	s := &Sheet{View: v, Filters: c.Filters, Sort: c.Sort, Of: rows.Rows(), frame: rows}
-	if s.Sort == nil {
-		s.Sort = v.Sort
+// Lay lays out a view of the rows. It fails with a [*Fault] when the changes
+// do not fit the dataset, and otherwise when rows cannot be loaded or a formula
+// gives a number that is too large.
+func Lay(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting) (*Sheet, error) {
+	setting.fold = c.Fold
+	if v.Show == report.Chart && v.Drawn == "histogram" && c.Drawn == "" && c.Show == "" {
+		bands, err := bins(rows, d, v, c, setting)
+		if err != nil {
+			return nil, err
+		}
+		c.Group = []string{bands}
 	}
-	if err := s.choose(d, c.Columns); err != nil {
-		return nil, err
-	}
-	conditions := make([]frame.Condition, 0, len(c.Filters))
-	for _, f := range c.Filters {
-		conditions = append(conditions, f.Conditions...)
-	}
-	selected, err := orders.Get(fmt.Sprintf("%s/%v/totals", d.ID, c.Filters), func() (*Order, error) {
-		return s.selectRows(d, conditions)
-	})
+	p, err := prepare(rows, d, v, c, setting)
 	if err != nil {
 		return nil, err
 	}
-	for _, col := range s.Columns {
-		s.Totals = append(s.Totals, Total{col.Total, selected.Totals[col.ID]})
+	s := &Sheet{View: p.view, Dataset: p.set, Sort: p.view.Sort, Filters: p.filters, Of: rows.Rows(), prepared: p}
+	if s.selected, err = p.selection(); err != nil {
+		return nil, err
 	}
-	s.order, s.Rows = selected.Rows, len(selected.Rows)
-	if selected.Rows == nil {
+	s.Rows = len(s.selected)
+	if s.selected == nil {
 		s.Rows = rows.Rows()
 	}
-	if len(s.Sort) == 0 {
-		return s, nil
+	for _, l := range p.levels {
+		s.Levels = append(s.Levels, Level{l.text, l.label, l.field})
 	}
-	sorted, err := orders.Get(fmt.Sprintf("%s/%v/%v", d.ID, c.Filters, s.Sort), func() (*Order, error) {
-		order, err := rows.Sort(selected.Rows, s.Sort)
-		return &Order{Rows: order}, err
-	})
-	if err != nil {
-		return nil, err
+	switch p.view.Show {
+	case report.Crosstab:
+		return s, s.layCrosstab()
+	case report.Chart:
+		return s, s.layChart()
 	}
-	s.order = sorted.Rows
-	return s, nil
+	return s, s.layTable()
 }
 
-// choose settles the columns shown.
-func (s *Sheet) choose(d *report.Dataset, wanted []string) error {
-	if wanted == nil {
-		wanted = s.View.Columns
-	}
-	var ids []string
-	for _, c := range d.Columns {
-		ids = append(ids, c.ID)
-	}
-	if len(wanted) == 0 {
-		wanted = ids
-	}
-	for _, id := range wanted {
-		at := slices.Index(ids, id)
-		if at < 0 {
-			return fmt.Errorf("there is no column %q; %s", id, offer(id, ids))
+// layTable settles columns, totals, groups and order of a table, and of the
+// other forms whose lines are rows.
+func (s *Sheet) layTable() error {
+	for _, id := range s.shown {
+		c := s.set.Column(id)
+		s.Columns = append(s.Columns, Column{Column: *c, Field: s.fieldOf(c)})
+		if c.Opens != nil {
+			s.link(c.Opens)
 		}
-		s.places = append(s.places, at)
-		s.Columns = append(s.Columns, d.Columns[at])
+	}
+	s.needs = s.placesOf(append(slices.Clone(s.shown), s.Links...))
+	figures, err := s.figures(s.levels, s.shown)
+	if err != nil {
+		return err
 	}
 	for _, c := range s.Columns {
-		if c.Opens != nil {
-			s.link(c.Opens, ids)
+		t := Total{Op: c.Total}
+		if f, ok := figures.of[c.ID]; ok {
+			t.Value = f.levels[0].Value(f.field, 0)
+			if c.AtGroups {
+				t.Op = frame.Ratio
+			}
 		}
+		s.Totals = append(s.Totals, t)
 	}
-	for _, k := range s.Sort {
-		if !slices.Contains(ids, k.Column) {
-			return fmt.Errorf("there is no column %q to sort by; %s", k.Column, offer(k.Column, ids))
-		}
+	if s.order, err = s.sorted(); err != nil {
+		return err
 	}
+	if len(s.levels) == 0 {
+		s.Lines = s.Rows
+		return nil
+	}
+	if s.outline, err = s.arrange(figures); err != nil {
+		return err
+	}
+	s.Lines = s.outline.lines
 	return nil
 }
 
-func (s *Sheet) link(o *report.Opens, ids []string) {
+// link remembers the columns whose values a link needs.
+func (s *Sheet) link(o *report.Opens) {
+	ids := o.Fields()
 	for _, f := range o.With {
-		if at := slices.Index(ids, f.From); at >= 0 && !slices.Contains(s.Links, f.From) {
-			s.Links = append(s.Links, f.From)
-			s.linked = append(s.linked, at)
+		ids = append(ids, f.From)
+	}
+	for _, id := range ids {
+		if s.set.Column(id) != nil && !slices.Contains(s.Links, id) {
+			s.Links = append(s.Links, id)
 		}
 	}
 }
+
+// sorted orders the selected rows by the columns among the sort keys.
+func (s *Sheet) sorted() (frame.Selection, error) {
+	var keys []frame.Key
+	for _, k := range s.Sort {
+		if c := s.set.Column(k.Column); c != nil && !c.AtGroups {
+			keys = append(keys, k)
+		}
+	}
+	if len(keys) == 0 {
+		return s.selected, nil
+	}
+	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/sort%v", s.key, keys), func() (Sized, error) {
+		rows, err := s.rows.Sort(s.selected, keys)
+		return order(rows), err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return frame.Selection(kept.(order)), nil
+}
+
+// order is a selection that can be kept.
+type order frame.Selection
+
+// Bytes returns how much memory the order takes.
+func (o order) Bytes() int { return 4 * len(o) }
+
+// HasTotals tells whether anything stands under the columns.
+func (s *Sheet) HasTotals() bool {
+	return slices.ContainsFunc(s.Totals, func(t Total) bool { return t.Op != frame.NoTotal })
+}
+
+// Flat tells whether the lines are rows and nothing else.
+func (s *Sheet) Flat() bool { return s.outline == nil && s.cross == nil && s.Chart == nil }
 
 func offer(typed string, known []string) string {
 	if near := nearest.Names(typed, known, 2); len(near) > 0 {
 		return "did you mean " + nearest.Or(near) + "?"
 	}
 	return "there are " + nearest.And(known)
-}
-
-// selectRows filters, and totals what is left.
-func (s *Sheet) selectRows(d *report.Dataset, conditions []frame.Condition) (*Order, error) {
-	rows, err := s.frame.Filter(conditions)
-	if err != nil {
-		return nil, err
-	}
-	o := &Order{Rows: rows, Totals: map[string]frame.Value{}}
-	for _, c := range d.Columns {
-		if c.Total == frame.NoTotal || c.Total == frame.Ratio {
-			continue
-		}
-		if o.Totals[c.ID], err = s.frame.Total(rows, c.ID, c.Total); err != nil {
-			return nil, err
-		}
-	}
-	for _, c := range d.Columns {
-		if c.Percent != nil {
-			o.Totals[c.ID] = compare.Percent(o.Totals[c.Percent.Of], o.Totals[c.Percent.By])
-		}
-	}
-	return o, nil
-}
-
-// Page returns rows first up to first+count as they stand in the sheet, in the
-// sheet's columns followed by those of Links. It is shorter at the end and
-// empty beyond it.
-func (s *Sheet) Page(first, count int) (*frame.Batch, error) {
-	first = min(max(first, 0), s.Rows)
-	count = min(max(count, 0), s.Rows-first)
-	return s.frame.Take(s.numbers(first, count), slices.Concat(s.places, s.linked))
-}
-
-// numbers returns the kept row numbers of rows first up to first+count.
-func (s *Sheet) numbers(first, count int) []uint32 {
-	if s.order != nil {
-		return s.order[first : first+count]
-	}
-	numbers := make([]uint32, count)
-	for i := range numbers {
-		numbers[i] = uint32(first + i)
-	}
-	return numbers
-}
-
-// Each hands on all rows in batches, in the sheet's order and columns.
-func (s *Sheet) Each(visit func(*frame.Batch) error) error {
-	if s.order == nil {
-		for i := range s.frame.Batches() {
-			b, err := s.frame.Batch(i)
-			if err == nil {
-				err = visit(b.Columns(s.places))
-			}
-			if err != nil {
-				return err
-			}
-		}
-		return nil
-	}
-	for first := 0; first < s.Rows; first += frame.BatchRows {
-		b, err := s.frame.Take(s.numbers(first, min(frame.BatchRows, s.Rows-first)), s.places)
-		if err == nil {
-			err = visit(b)
-		}
-		if err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// HasTotals tells whether anything stands under the columns.
-func (s *Sheet) HasTotals() bool {
-	return slices.ContainsFunc(s.Totals, func(t Total) bool { return t.Op != frame.NoTotal })
 }

@@ -55,7 +55,7 @@ func rows(t *testing.T) *frame.Frame {
 
 func lay(t *testing.T, c Changes) *Sheet {
 	t.Helper()
-	s, err := Lay(rows(t), &lots, &view, c, Fresh{})
+	s, err := Lay(rows(t), &lots, &view, c, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -78,19 +78,7 @@ func column(t *testing.T, s *Sheet, col int) string {
 	return strings.Join(cells, " ")
 }
 
-var calendar = period.Calendar{Today: period.Date(2026, 10, 15)}
-
-func filters(t *testing.T, texts ...string) (out []Filter) {
-	t.Helper()
-	for _, text := range texts {
-		f, err := ParseFilter(text, &lots, calendar)
-		if err != nil {
-			t.Fatal(err)
-		}
-		out = append(out, f)
-	}
-	return out
-}
+var setting = Setting{Calendar: period.Calendar{Today: period.Date(2026, 10, 15)}, Cache: Fresh{}}
 
 func TestLay(t *testing.T) {
 	cases := []struct {
@@ -101,11 +89,11 @@ func TestLay(t *testing.T) {
 		sum     string
 	}{
 		{"as made", Changes{}, "L2 L4 L1 L5 L3", 5, "68.0"},
-		{"in kept order", Changes{Sort: []frame.Key{}}, "L1 L2 L3 L4 L5", 5, "68.0"},
-		{"sorted by a column that is not shown", Changes{Sort: []frame.Key{{Column: "site"}, {Column: "kg"}}}, "L2 L3 L5 L1 L4", 5, "68.0"},
-		{"filtered", Changes{Filters: filters(t, "site=Mill")}, "L1 L5 L3", 3, "18.0"},
-		{"filtered in kept order", Changes{Sort: []frame.Key{}, Filters: filters(t, "site=Mill;Ford", "kg>=10")}, "L1 L2", 2, "40.5"},
-		{"filtered to nothing", Changes{Filters: filters(t, "site=Nowhere")}, "", 0, ""},
+		{"in kept order", Changes{Sort: []string{}}, "L1 L2 L3 L4 L5", 5, "68.0"},
+		{"sorted by a column that is not shown", Changes{Sort: []string{"site", "kg"}}, "L2 L3 L5 L1 L4", 5, "68.0"},
+		{"filtered", Changes{Filters: []string{"site=Mill"}}, "L1 L5 L3", 3, "18.0"},
+		{"filtered in kept order", Changes{Sort: []string{}, Filters: []string{"site=Mill;Ford", "kg>=10"}}, "L1 L2", 2, "40.5"},
+		{"filtered to nothing", Changes{Filters: []string{"site=Nowhere"}}, "", 0, ""},
 	}
 	for _, c := range cases {
 		s := lay(t, c.changes)
@@ -120,13 +108,13 @@ func TestLayChoosesColumnsAndLinks(t *testing.T) {
 	if len(s.Columns) != 2 || s.Columns[0].ID != "pay" || strings.Join(s.Links, " ") != "lot site" {
 		t.Fatalf("columns %v, links %v", s.Columns, s.Links)
 	}
-	page, err := s.Page(0, 1)
+	lines, err := s.Read(0, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
 	var cells []string
-	for c := range page.Schema() {
-		cells = append(cells, page.Value(c, 0).String())
+	for _, v := range append(lines[0].Cells, lines[0].Links...) {
+		cells = append(cells, v.String())
 	}
 	if got := strings.Join(cells, " "); got != "-0.50 L2 L2 Ford" {
 		t.Errorf("the first row with its link values is %q", got)
@@ -137,67 +125,76 @@ func TestLayChoosesColumnsAndLinks(t *testing.T) {
 }
 
 func TestLayRefusesUnknownColumns(t *testing.T) {
-	for _, c := range []Changes{{Columns: []string{"lott"}}, {Sort: []frame.Key{{Column: "lott"}}}} {
-		if _, err := Lay(rows(t), &lots, &view, c, Fresh{}); err == nil || !strings.Contains(err.Error(), "did you mean lot?") {
+	for _, c := range []Changes{{Columns: []string{"lott"}}, {Sort: []string{"lott"}}} {
+		if _, err := Lay(rows(t), &lots, &view, c, setting); err == nil || !strings.Contains(err.Error(), "did you mean lot?") {
 			t.Errorf("%+v: %v", c, err)
 		}
 	}
 }
 
-func TestPageStaysWithinTheSheet(t *testing.T) {
+func TestReadStaysWithinTheSheet(t *testing.T) {
 	s := lay(t, Changes{})
 	for _, c := range []struct{ first, count, want int }{{0, 2, 2}, {4, 10, 1}, {5, 1, 0}, {99, 5, 0}, {-3, 2, 2}, {0, -1, 0}} {
-		if page, err := s.Page(c.first, c.count); err != nil || page.Rows != c.want {
-			t.Errorf("%d rows from %d: got %d, %v; want %d", c.count, c.first, page.Rows, err, c.want)
+		if lines, err := s.Read(c.first, c.count); err != nil || len(lines) != c.want {
+			t.Errorf("%d rows from %d: got %d, %v; want %d", c.count, c.first, len(lines), err, c.want)
 		}
 	}
 }
 
-func TestParseFilter(t *testing.T) {
+func TestFilters(t *testing.T) {
 	for text, want := range map[string]string{
-		"site=mill":         "",
-		"site=Mill;Weir":    "L1 L3 L4 L5",
-		"site<>Mill":        "L2 L4",
-		"lot~l":             "L1 L2 L3 L4 L5",
-		"lot~3":             "L3",
-		"kg>=20":            "L2 L4",
-		"kg <= 7":           "L3 L5",
-		"kg=10.5":           "L1",
-		"pay<>0;9":          "L2 L3 L5",
-		"day=2026-09":       "L1 L2",
-		"day>=last month":   "L1 L2 L3 L4 L5",
-		"day>=2026-10":      "L3 L4 L5",
-		"day<=2026-09-04":   "L1",
-		"at=2026-09-04":     "L1",
-		"at>=2026-10-04":    "L3 L4 L5",
-		"ok=yes":            "L1 L3 L4",
-		"ok=no":             "L2 L5",
-		"site=":             "",
-		"site<>":            "L1 L2 L3 L4 L5",
-		"pay>=-1":           "L1 L2 L3 L4 L5",
-		"site>=n":           "L4",
-		"lot=L1;L2;missing": "L1 L2",
+		"site=mill":                       "",
+		"site=Mill;Weir":                  "L1 L3 L4 L5",
+		"site<>Mill":                      "L2 L4",
+		"lot~l":                           "L1 L2 L3 L4 L5",
+		"lot~3":                           "L3",
+		"kg>=20":                          "L2 L4",
+		"kg <= 7":                         "L3 L5",
+		"kg=10.5":                         "L1",
+		"pay<>0;9":                        "L2 L3 L5",
+		"day=2026-09":                     "L1 L2",
+		"day>=last month":                 "L1 L2 L3 L4 L5",
+		"day>=2026-10":                    "L3 L4 L5",
+		"day<=2026-09-04":                 "L1",
+		"at=2026-09-04":                   "L1",
+		"at>=2026-10-04":                  "L3 L4 L5",
+		"ok=yes":                          "L1 L3 L4",
+		"ok=no":                           "L2 L5",
+		"site=":                           "",
+		"site<>":                          "L1 L2 L3 L4 L5",
+		"pay>=-1":                         "L1 L2 L3 L4 L5",
+		"site>=n":                         "L4",
+		"lot=L1;L2;missing":               "L1 L2",
+		"lot='L1';'L;2'":                  "L1",
+		"day<>2026-09-04":                 "L2 L3 L4 L5",
+		"at=2026-09-04T01:00:00Z":         "L1",
+		"month(day)=2026-09":              "L1 L2",
+		"month(day)>=2026-10":             "L3 L4 L5",
+		"band(kg, 10, 25)=10 to below 25": "L1 L4",
+		"weekday(day)=Friday;Saturday":    "L1 L2",
 	} {
-		s := lay(t, Changes{Sort: []frame.Key{}, Filters: filters(t, text)})
+		s := lay(t, Changes{Sort: []string{}, Filters: []string{text}})
 		if got := column(t, s, 0); got != want {
 			t.Errorf("%q: got %q, want %q", text, got, want)
 		}
 	}
 }
 
-func TestParseFilterRefuses(t *testing.T) {
+func TestFiltersRefuse(t *testing.T) {
 	for text, says := range map[string]string{
-		"site":           "has no test",
-		"sit=Mill":       "did you mean site?",
-		"kg~3":           "~ searches texts",
-		"kg=heavy":       "not a number",
-		"kg>=":           "a value is missing",
-		"day=2026-02-30": "February 2026 has 28 days",
-		"day<>2026-02":   "does not go with days",
-		"ok=perhaps":     "neither yes nor no",
+		"site":            "has no test",
+		"sit=Mill":        "did you mean site?",
+		"kg~3":            "~ searches texts",
+		"kg=heavy":        "not a number",
+		"kg>=":            "a value is missing",
+		"day=2026-02-30":  "February 2026 has 28 days",
+		"day<>2026-02":    "does not go with several days",
+		"month(dax)=2026": "did you mean day?",
+		"sum(kg)=3":       "figure of many rows",
+		"ok=perhaps":      "neither yes nor no",
 	} {
-		if f, err := ParseFilter(text, &lots, calendar); err == nil || !strings.Contains(err.Error(), says) {
-			t.Errorf("%q: got %v, %v; want an error with %q", text, f, err, says)
+		if _, err := Lay(rows(t), &lots, &view, Changes{Filters: []string{text}}, setting); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%q: got %v; want an error with %q", text, err, says)
 		}
 	}
 }

@@ -1,0 +1,313 @@
+package formula
+
+import (
+	"github.com/apache/arrow-go/v18/arrow/decimal128"
+
+	"mantilla/core/frame"
+)
+
+// quotientPlaces is how many places a quotient has at least; columns that show
+// it round it to their own.
+const quotientPlaces = 6
+
+// numeric tells whether values of a type can be reckoned with.
+func numeric(f frame.Field) bool {
+	return f.Kind == anyKind || f.Kind.Numeric() && f.Names == nil
+}
+
+// number makes the type of a result.
+func number(scale int32, money frame.Field) frame.Field {
+	switch {
+	case money.Kind == frame.Money:
+		return frame.Field{Kind: frame.Money, Scale: scale, Currency: money.Currency}
+	case scale == 0:
+		return frame.Field{Kind: frame.Integer}
+	}
+	return frame.Field{Kind: frame.Decimal, Scale: scale}
+}
+
+func arithmetic(t *tree, a, b node) (node, error) {
+	x, y := a.field.Kind, b.field.Kind
+	switch {
+	case numeric(a.field) && numeric(b.field):
+		return reckoned(t, a, b)
+	case x == frame.Date && numeric(b.field) && b.field.Scale == 0 && (t.op == "+" || t.op == "-"):
+		n := added(t, a, b)
+		n.field = frame.Field{Kind: frame.Date}
+		return n, nil
+	case x == frame.Date && y == frame.Date && t.op == "-":
+		n := added(t, a, b)
+		n.field = frame.Field{Kind: frame.Integer}
+		return n, nil
+	case x == frame.Date && y == frame.Decimal:
+		return node{}, fault(b.at, "a day moves by whole days")
+	}
+	return node{}, fault(t.at, "%s does not go between %s and %s", t.op, called(a.field), called(b.field))
+}
+
+func reckoned(t *tree, a, b node) (node, error) {
+	money := a.field
+	if a.field.Kind != frame.Money {
+		money = b.field
+	}
+	both := a.field.Kind == frame.Money && b.field.Kind == frame.Money
+	if both && a.field.Currency != b.field.Currency && a.field.Currency != "" && b.field.Currency != "" {
+		return node{}, fault(t.at, "%s does not go between %s and %s; convert one first", t.op, a.field.Currency, b.field.Currency)
+	}
+	switch t.op {
+	case "+", "-":
+		n := added(t, a, b)
+		n.field = number(max(a.field.Scale, b.field.Scale), money)
+		return n, nil
+	case "*":
+		if both {
+			return node{}, fault(t.at, "money times money has no meaning")
+		}
+		n := multiplied(t, a, b)
+		n.field = number(a.field.Scale+b.field.Scale, money)
+		return n, nil
+	}
+	if both {
+		money = frame.Field{}
+	} else if b.field.Kind == frame.Money {
+		return node{}, fault(t.at, "a number over money has no meaning")
+	}
+	places := max(a.field.Scale, quotientPlaces)
+	n := divided(t, a, b, places)
+	n.field = number(places, money)
+	return n, nil
+}
+
+// added computes sums and differences.
+func added(t *tree, a, b node) node {
+	scale := max(a.field.Scale, b.field.Scale)
+	return node{at: t.at, eval: func(e *env) (cells, error) {
+		x, y, err := pair(e, a, b)
+		if err == nil {
+			x, err = x.scaled(a.field.Scale, scale)
+		}
+		if err == nil {
+			y, err = y.scaled(b.field.Scale, scale)
+		}
+		if err != nil {
+			return x, err
+		}
+		out := cells{one: x.one}
+		out.Nulls = nulls(x, y)
+		mx, okX := x.bound()
+		my, okY := y.bound()
+		if okX && okY && mx < 1<<62 && my < 1<<62 {
+			out.Ints = make([]int64, len(x.Ints))
+			other := y.Ints[:len(x.Ints)]
+			if t.op == "+" {
+				for i, v := range x.Ints {
+					out.Ints[i] = v + other[i]
+				}
+			} else {
+				for i, v := range x.Ints {
+					out.Ints[i] = v - other[i]
+				}
+			}
+			return out, nil
+		}
+		out.Wide = make([]decimal128.Num, len(x.wide()))
+		other := y.wide()
+		for i, d := range x.wide() {
+			if bitsOf(d) > 125 || bitsOf(other[i]) > 125 {
+				return out, errLarge
+			}
+			if t.op == "+" {
+				out.Wide[i] = d.Add(other[i])
+			} else {
+				out.Wide[i] = d.Sub(other[i])
+			}
+		}
+		return out, nil
+	}}
+}
+
+func multiplied(t *tree, a, b node) node {
+	return node{at: t.at, eval: func(e *env) (cells, error) {
+		x, err := a.eval(e)
+		if err != nil {
+			return x, err
+		}
+		y, err := b.eval(e)
+		if err != nil {
+			return x, err
+		}
+		if x.one && !y.one {
+			x, y = y, x
+		}
+		if y.one && !x.one && !y.Vector.Null(0) && y.Wide == nil && x.Wide == nil { // by a fixed number
+			if _, ok := product(x.Bound(), y.Bound()); ok {
+				out := cells{}
+				out.Nulls, out.Ints = x.Nulls, make([]int64, len(x.Ints))
+				for i, v := range x.Ints {
+					out.Ints[i] = v * y.Ints[0]
+				}
+				return out, nil
+			}
+		}
+		if x.one != y.one {
+			y = y.spread(e.rows)
+		}
+		out := cells{one: x.one}
+		out.Nulls = nulls(x, y)
+		if x.Wide == nil && y.Wide == nil {
+			if _, ok := product(x.Bound(), y.Bound()); ok {
+				out.Ints = make([]int64, len(x.Ints))
+				other := y.Ints[:len(x.Ints)]
+				for i, v := range x.Ints {
+					out.Ints[i] = v * other[i]
+				}
+				return out, nil
+			}
+		}
+		out.Wide = make([]decimal128.Num, max(len(x.Ints), len(x.Wide)))
+		other := y.wide()
+		for i, d := range x.wide() {
+			var ok bool
+			if out.Wide[i], ok = times(d, other[i]); !ok {
+				return out, errLarge
+			}
+		}
+		return out, nil
+	}}
+}
+
+// divided computes quotients, rounded half away from zero to places; a
+// division by zero has no value.
+func divided(t *tree, a, b node, places int32) node {
+	shift := places + b.field.Scale - a.field.Scale
+	return node{at: t.at, eval: func(e *env) (cells, error) {
+		x, y, err := pair(e, a, b)
+		if err != nil {
+			return x, err
+		}
+		out := cells{one: x.one}
+		out.Nulls = nulls(x, y)
+		n := max(len(x.Ints), len(x.Wide))
+		none := func(i int) {
+			if out.Nulls == nil {
+				out.Nulls = make([]bool, n)
+			}
+			out.Nulls[i] = true
+		}
+		factor, ok := tens(shift)
+		if ok && x.Wide == nil && y.Wide == nil {
+			_, ok = product(x.Bound(), 2*factor)
+		}
+		if ok && x.Wide == nil && y.Wide == nil {
+			out.Ints = make([]int64, n)
+			for i, v := range x.Ints {
+				d := y.Ints[i]
+				if d == 0 {
+					none(i)
+					continue
+				}
+				out.Ints[i] = quotient(v*int64(factor), d)
+			}
+			return out, nil
+		}
+		out.Wide = make([]decimal128.Num, n)
+		other := y.wide()
+		for i, d := range x.wide() {
+			q, ok := frame.Number{Digits: d, Scale: a.field.Scale}.Over(frame.Number{Digits: other[i], Scale: b.field.Scale}, places)
+			if !ok && other[i].Sign() != 0 {
+				return out, errLarge
+			}
+			if !ok {
+				none(i)
+			}
+			out.Wide[i] = q.Digits
+		}
+		return out, nil
+	}}
+}
+
+// quotient divides and rounds half away from zero.
+func quotient(n, d int64) int64 {
+	q, r := n/d, n%d
+	if r < 0 {
+		r = -r
+	}
+	size := d
+	if size < 0 {
+		size = -size
+	}
+	if r >= size-r {
+		if (n < 0) == (d < 0) {
+			q++
+		} else {
+			q--
+		}
+	}
+	return q
+}
+
+func minus(t *tree, a node) (node, error) {
+	if !numeric(a.field) {
+		return node{}, fault(t.at, "a minus sign is for numbers, and this is %s", called(a.field))
+	}
+	zero := valued(frame.Value{Kind: frame.Integer, Number: frame.Exact(0, a.field.Scale)}, t.at)
+	n := added(&tree{op: "-", at: t.at}, zero, a)
+	n.field = a.field
+	n.field.Name = ""
+	return n, nil
+}
+
+// rescaled rounds numbers half away from zero, or adds places.
+func rescaled(a node, places int32) node {
+	from := a.field.Scale
+	if from == places {
+		return a
+	}
+	out := node{field: a.field, at: a.at, fixed: a.fixed}
+	out.field.Scale = places
+	out.eval = func(e *env) (cells, error) {
+		x, err := a.eval(e)
+		if err != nil || from < places {
+			if err == nil {
+				x, err = x.scaled(from, places)
+			}
+			return x, err
+		}
+		return x.cut(from, places, halfAway)
+	}
+	return out
+}
+
+// rounding is what becomes of a quotient and its rest.
+type rounding func(n, d int64) int64
+
+func halfAway(n, d int64) int64 { return quotient(n, d) }
+
+func downwards(n, d int64) int64 {
+	q := n / d
+	if n%d < 0 {
+		q--
+	}
+	return q
+}
+
+func upwards(n, d int64) int64 { return -downwards(-n, d) }
+
+// cut takes places away.
+func (c cells) cut(from, to int32, round rounding) (cells, error) {
+	out := cells{one: c.one}
+	out.Nulls = c.Nulls
+	factor, ok := tens(from - to)
+	if ok && c.Wide == nil {
+		out.Ints = make([]int64, len(c.Ints))
+		for i, v := range c.Ints {
+			out.Ints[i] = round(v, int64(factor))
+		}
+		return out, nil
+	}
+	out.Wide = make([]decimal128.Num, max(len(c.Ints), len(c.Wide)))
+	for i, d := range c.wide() {
+		out.Wide[i] = frame.Number{Digits: d, Scale: from}.Round(to).Digits
+	}
+	return out, nil
+}

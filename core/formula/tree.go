@@ -1,0 +1,355 @@
+package formula
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// tree is a formula as it is written. Op is an operator or word, or one of the
+// kinds below; text is a name, number, text or function.
+type tree struct {
+	op   string
+	text string
+	at   int
+	args []*tree
+}
+
+// The kinds of leaves and of calls.
+const (
+	isName   = "name"
+	isNumber = "number"
+	isText   = "text"
+	isNull   = "null"
+	isCall   = "call"
+	isCase   = "case" // pairs of when and then, and else
+	isStar   = "all"  // the * of count(*)
+)
+
+// parseTree reads the grammar
+//
+//	formula    = and { "or" and }
+//	and        = not { "and" not }
+//	not        = "not" not | test
+//	test       = sum [ comparison | ["not"] ( in | between | like ) | "is" ["not"] "null" ]
+//	comparison = ("=" | "<>" | "<" | "<=" | ">" | ">=") sum
+//	in         = "in" "(" formula { "," formula } ")"
+//	between    = "between" sum "and" sum
+//	like       = "like" sum
+//	sum        = product { ("+" | "-" | "||") product }
+//	product    = sign { ("*" | "/") sign }
+//	sign       = "-" sign | value
+//	value      = NUMBER | TEXT | "date" TEXT | "true" | "false" | "null"
+//	           | NAME | FUNCTION "(" [ ["distinct"] formula { "," formula } | "*" ] ")"
+//	           | "case" [ formula ] "when" formula "then" formula { "when" … } [ "else" formula ] "end"
+//	           | "(" formula ")"
+func parseTree(source string) (*tree, error) {
+	tokens, err := lex(source)
+	if err != nil {
+		return nil, err
+	}
+	p := parser{tokens: tokens}
+	t, err := p.or()
+	if err == nil && p.peek().kind != '$' {
+		err = p.fault("%q is not expected here", p.peek().text)
+	}
+	return t, err
+}
+
+type parser struct {
+	tokens []token
+	next   int
+	depth  int
+}
+
+func (p *parser) peek() token { return p.tokens[p.next] }
+
+func (p *parser) fault(format string, args ...any) error {
+	return &Fault{p.peek().at, fmt.Sprintf(format, args...)}
+}
+
+// word takes the next token when it is one of the words or operators.
+func (p *parser) word(words ...string) (string, bool) {
+	t := p.peek()
+	if w := strings.ToLower(t.text); (t.kind == 'n' || t.kind == 'o') && slices.Contains(words, w) {
+		p.next++
+		return w, true
+	}
+	return "", false
+}
+
+func (p *parser) need(word, where string) error {
+	if _, ok := p.word(word); !ok {
+		return p.fault("%q is wanted %s, before %s", word, where, p.peek().text)
+	}
+	return nil
+}
+
+// joined reads parts with operators between them, from the left.
+func (p *parser) joined(part func() (*tree, error), operators ...string) (*tree, error) {
+	left, err := part()
+	for err == nil {
+		at := p.peek().at
+		op, ok := p.word(operators...)
+		if !ok {
+			return left, nil
+		}
+		var right *tree
+		if right, err = part(); err == nil {
+			left = &tree{op: op, at: at, args: []*tree{left, right}}
+		}
+	}
+	return left, err
+}
+
+func (p *parser) or() (*tree, error) {
+	if p.depth++; p.depth > 200 {
+		return nil, p.fault("the formula has too many brackets within brackets")
+	}
+	defer func() { p.depth-- }()
+	return p.joined(p.and, "or")
+}
+
+func (p *parser) and() (*tree, error)     { return p.joined(p.not, "and") }
+func (p *parser) sum() (*tree, error)     { return p.joined(p.product, "+", "-", "||") }
+func (p *parser) product() (*tree, error) { return p.joined(p.sign, "*", "/") }
+
+func (p *parser) not() (*tree, error) { return p.prefixed("not", p.not, p.test) }
+
+func (p *parser) sign() (*tree, error) { return p.prefixed("-", p.sign, p.value) }
+
+func (p *parser) prefixed(word string, again, other func() (*tree, error)) (*tree, error) {
+	at := p.peek().at
+	if _, ok := p.word(word); !ok {
+		return other()
+	}
+	if p.depth++; p.depth > 200 {
+		return nil, p.fault("the formula has too many signs one after the other")
+	}
+	defer func() { p.depth-- }()
+	of, err := again()
+	return &tree{op: "not " + word, at: at, args: []*tree{of}}, err
+}
+
+func (p *parser) test() (*tree, error) {
+	left, err := p.sum()
+	if err != nil {
+		return nil, err
+	}
+	at := p.peek().at
+	if _, ok := p.word("is"); ok {
+		_, not := p.word("not")
+		if _, ok := p.word("null"); !ok {
+			return nil, p.fault("null is wanted after is")
+		}
+		return negated(&tree{op: "is null", at: at, args: []*tree{left}}, not), nil
+	}
+	_, not := p.word("not")
+	op, ok := p.word("in", "between", "like")
+	switch {
+	case not && !ok:
+		return nil, p.fault("in, between or like is wanted after not")
+	case ok:
+		args := []*tree{left}
+		switch op {
+		case "in":
+			args, err = p.list(args)
+		case "between":
+			args, err = p.range_(args)
+		case "like":
+			var of *tree
+			of, err = p.sum()
+			args = append(args, of)
+		}
+		return negated(&tree{op: op, at: at, args: args}, not), err
+	}
+	if op, ok := p.word("=", "<>", "<", "<=", ">", ">="); ok {
+		right, err := p.sum()
+		return &tree{op: op, at: at, args: []*tree{left, right}}, err
+	}
+	return left, nil
+}
+
+func negated(t *tree, not bool) *tree {
+	if !not {
+		return t
+	}
+	return &tree{op: "not not", at: t.at, args: []*tree{t}}
+}
+
+// list reads what stands in brackets with commas between.
+func (p *parser) list(args []*tree) ([]*tree, error) {
+	if err := p.need("(", "to begin the list"); err != nil {
+		return nil, err
+	}
+	for {
+		t, err := p.or()
+		if err != nil {
+			return nil, err
+		}
+		args = append(args, t)
+		if _, more := p.word(","); !more {
+			break
+		}
+	}
+	if _, ok := p.word(")"); !ok {
+		return nil, p.fault("a closing bracket is missing before %s", p.peek().text)
+	}
+	return args, nil
+}
+
+func (p *parser) range_(args []*tree) ([]*tree, error) {
+	from, err := p.sum()
+	if err == nil {
+		err = p.need("and", "within between")
+	}
+	if err != nil {
+		return nil, err
+	}
+	to, err := p.sum()
+	return append(args, from, to), err
+}
+
+func (p *parser) value() (*tree, error) {
+	t := p.peek()
+	leaf := func(op, text string) (*tree, error) {
+		p.next++
+		return &tree{op: op, text: text, at: t.at}, nil
+	}
+	if t.kind == '\'' {
+		return leaf(isText, t.text)
+	}
+	if t.kind == '0' {
+		return leaf(isNumber, t.text)
+	}
+	if t.kind == 'n' {
+		switch word := strings.ToLower(t.text); word {
+		case "null", "true", "false":
+			return leaf(word, word)
+		case "case":
+			return p.cases()
+		case "and", "or", "not", "when", "then", "else", "end", "is", "in", "between", "like":
+			return nil, p.fault("a value is wanted before %s", t.text)
+		}
+		after := p.tokens[p.next+1]
+		switch {
+		case strings.EqualFold(t.text, "date") && after.kind == '\'':
+			p.next++
+			return leaf("date", after.text)
+		case after.kind == 'o' && after.text == "(":
+			return p.call()
+		}
+		return leaf(isName, t.text)
+	}
+	if _, ok := p.word("("); !ok {
+		return nil, p.fault("a value is wanted before %s", t.text)
+	}
+	of, err := p.or()
+	if err != nil {
+		return nil, err
+	}
+	if _, ok := p.word(")"); !ok {
+		return nil, p.fault("a closing bracket is missing before %s", p.peek().text)
+	}
+	return of, nil
+}
+
+func (p *parser) call() (*tree, error) {
+	t := p.peek()
+	call := &tree{op: isCall, text: strings.ToLower(t.text), at: t.at}
+	p.next++
+	if p.tokens[p.next+1].text == ")" && p.tokens[p.next+1].kind == 'o' {
+		p.next += 2
+		return call, nil
+	}
+	if p.tokens[p.next+1].text == "*" && p.tokens[p.next+1].kind == 'o' {
+		star := &tree{op: isStar, at: p.tokens[p.next+1].at}
+		p.next += 2
+		if _, ok := p.word(")"); !ok {
+			return nil, p.fault("a closing bracket is missing before %s", p.peek().text)
+		}
+		call.args = []*tree{star}
+		return call, nil
+	}
+	if within := p.tokens[p.next+1]; within.kind == 'n' && strings.EqualFold(within.text, "distinct") && call.text == "count" && p.tokens[p.next+2].text != "(" {
+		call.text = "distinct"
+		p.tokens = slices.Delete(slices.Clone(p.tokens), p.next+1, p.next+2)
+	}
+	var err error
+	call.args, err = p.list(nil)
+	return call, err
+}
+
+func (p *parser) cases() (*tree, error) {
+	t := &tree{op: isCase, at: p.peek().at}
+	p.next++
+	var subject *tree
+	var err error
+	if !strings.EqualFold(p.peek().text, "when") {
+		if subject, err = p.or(); err != nil {
+			return nil, err
+		}
+	}
+	for {
+		at := p.peek().at
+		if _, ok := p.word("when"); !ok {
+			break
+		}
+		when, err := p.or()
+		if err == nil {
+			err = p.need("then", "after when")
+		}
+		if err != nil {
+			return nil, err
+		}
+		if subject != nil {
+			when = &tree{op: "=", at: at, args: []*tree{subject, when}}
+		}
+		then, err := p.or()
+		if err != nil {
+			return nil, err
+		}
+		t.args = append(t.args, when, then)
+	}
+	if len(t.args) == 0 {
+		return nil, p.fault("when is wanted after case")
+	}
+	if _, ok := p.word("else"); ok {
+		other, err := p.or()
+		if err != nil {
+			return nil, err
+		}
+		t.args = append(t.args, other)
+	}
+	return t, p.need("end", "to close the case")
+}
+
+// aggregates tells whether any part is a figure of many rows.
+func (t *tree) aggregates() bool {
+	if t.op == isCall {
+		if f := functionNamed(t.text); f != nil && f.group {
+			return true
+		}
+	}
+	return slices.ContainsFunc(t.args, (*tree).aggregates)
+}
+
+// Mentioned returns the names that a formula speaks of, whether they are known
+// or not; none where it cannot be read.
+func Mentioned(text string) (names []string) {
+	t, err := parseTree(text)
+	if err != nil {
+		return nil
+	}
+	var walk func(t *tree)
+	walk = func(t *tree) {
+		if t.op == isName {
+			names = append(names, t.text)
+		}
+		for _, a := range t.args {
+			walk(a)
+		}
+	}
+	walk(t)
+	return names
+}

@@ -1,0 +1,71 @@
+package report
+
+import "mantilla/core/frame"
+
+// Show is the form in which a view shows its rows.
+type Show string
+
+// The forms of views.
+const (
+	Table    Show = "table"
+	Crosstab Show = "crosstab"
+	Chart    Show = "chart"
+	Timeline Show = "timeline"
+	Form     Show = "form"
+)
+
+// View lays a dataset out. Levels, Down and Across are columns or formulas of
+// rows, such as month(received).
+type View struct {
+	ID      string
+	Title   string
+	Says    string // a sentence shown with it
+	Of      string // dataset
+	Show    Show
+	Columns []string
+	Chosen  string // parameter that supplies the columns
+	Sort    []frame.Key
+	Empty   string // say or omit: what a page does with it when there are no rows
+	Zeros   string // omit leaves out groups, lines and crosstab columns whose figures are all nothing
+	Names   string // names, codes or both: how columns with codes are shown
+	Tones   []Tone // of whole rows
+
+	// Of tables.
+	Levels   []string // what the rows are grouped by, outermost first
+	Grouping string   // parameter that supplies the levels
+	Open     int      // how many levels are unfolded at first; one more than there are shows the rows
+	Limit    int      // how many groups of the first level are shown; the others are one line
+	Rest     string   // what that line is called
+	Blanks   []string // columns to be filled in by hand
+
+	// Of crosstabs.
+	Down, Across []string
+	Cells        []string // measures
+	Stacked      bool     // measures stand as lines under each row instead of side by side
+	Fill         bool     // periods without rows are shown too
+
+	// Of charts; the groups are Levels, the figures Cells.
+	Drawn string // bar, line, area, pie, scatter or histogram
+	X, Y  string // of scatter charts; X of histograms
+	Bins  int    // of histograms
+	Marks []Mark // limit lines
+
+	// Of timelines.
+	Start, End, Label string
+
+	at place
+}
+
+// Mark is a line across a chart: a number, or a figure of all rows.
+type Mark struct {
+	At    string // a formula of groups
+	Label string
+
+	at place
+}
+
+// Rows returns the view that shows all rows of a dataset with all columns,
+// which every dataset has beside those of its author.
+func (d *Dataset) Rows() *View {
+	return &View{ID: d.ID + ".rows", Title: "Rows of " + titled(d.ID), Of: d.ID, Show: Table, Empty: "say"}
+}

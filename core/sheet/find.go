@@ -1,0 +1,163 @@
+package sheet
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"mantilla/core/frame"
+)
+
+// Found is where a text was found: the line, the column (-1 for the name of a
+// group), which of the matching lines it is, from 1, and how many there are.
+type Found struct {
+	Line, Column int
+	At, Of       int
+}
+
+// found are the lines that hold a text, in order.
+type found []uint32
+
+// Bytes returns how much memory the lines take.
+func (f found) Bytes() int { return 4 * len(f) }
+
+// Find finds the next line that holds a text, as it is shown and whatever the
+// case and accents, from a line on, or the one before it when back is set; at
+// an end it goes on from the other. Of is 0 where no line has it. Lines within
+// folded groups are not looked at.
+func (s *Sheet) Find(text string, from int, back bool) (Found, error) {
+	sought := frame.Fold(strings.TrimSpace(text))
+	if sought == "" {
+		return Found{}, nil
+	}
+	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/find%q/%q/%v/%q/%d/%q/%d%v", s.key, sought, s.shown, s.Sort, s.view.Levels, s.view.Open, s.setting.fold, s.view.Limit, s.view.Show), func() (Sized, error) {
+		return s.matching(sought)
+	})
+	if err != nil {
+		return Found{}, err
+	}
+	lines := kept.(found)
+	if len(lines) == 0 {
+		return Found{}, nil
+	}
+	at, exact := slices.BinarySearch(lines, uint32(max(from, 0)))
+	if back && !exact {
+		at--
+	}
+	at = (at + len(lines)) % len(lines)
+	out := Found{Line: int(lines[at]), At: at + 1, Of: len(lines), Column: -1}
+	read, err := s.Read(out.Line, 1)
+	if err != nil || len(read) == 0 {
+		return out, err
+	}
+	for i, v := range read[0].Cells {
+		if s.holds(v, sought) {
+			out.Column = i
+			break
+		}
+	}
+	return out, nil
+}
+
+func (s *Sheet) holds(v frame.Value, sought string) bool {
+	return !v.Null && strings.Contains(frame.Fold(s.shownText(v)), sought)
+}
+
+// shownText is the text of a cell with an ordinary minus sign.
+func (s *Sheet) shownText(v frame.Value) string {
+	return strings.ReplaceAll(s.KeyText(v), "−", "-")
+}
+
+// matching finds all lines that hold a text. Rows are looked through column by
+// column, so that each distinct value is asked once.
+func (s *Sheet) matching(sought string) (found, error) {
+	if s.cross != nil || s.outline != nil {
+		return s.matchingLines(sought)
+	}
+	hits := make([]bool, s.rows.Rows())
+	for _, id := range s.shown {
+		at := s.scope.Columns.Index(id)
+		if at < 0 {
+			continue
+		}
+		if err := s.rows.Mark(s.selected, at, func(v frame.Value) bool { return s.holds(v, sought) }, hits); err != nil {
+			return nil, err
+		}
+	}
+	out := found{}
+	if s.order == nil {
+		for row, hit := range hits {
+			if hit {
+				out = append(out, uint32(row))
+			}
+		}
+		return out, nil
+	}
+	for line, row := range s.order {
+		if hits[row] {
+			out = append(out, uint32(line))
+		}
+	}
+	return out, nil
+}
+
+func (s *Sheet) matchingLines(sought string) (found, error) {
+	out, at := found{}, 0
+	err := s.LinesInTurn(func(lines []Line) error {
+		for _, line := range lines {
+			hit := line.Kind != RowLine && s.holds(line.Key, sought)
+			for _, v := range line.Cells {
+				hit = hit || s.holds(v, sought)
+			}
+			if hit {
+				out = append(out, uint32(at))
+			}
+			at++
+		}
+		return nil
+	})
+	return out, err
+}
+
+// Outlined is an entry of the outline: a group and the line where it begins.
+type Outlined struct {
+	Name  string
+	Path  string
+	Level int
+	Size  int
+	Line  int
+}
+
+// Outline lists the groups of a sheet in its order, at most so many; the
+// deepest levels are left out first.
+func (s *Sheet) Outline(most int) (out []Outlined, more bool) {
+	if s.outline == nil || s.Chart != nil {
+		return nil, false
+	}
+	each := 1
+	if s.cross != nil && s.cross.stacked {
+		each = len(s.cross.measures)
+	}
+	counts := make([]int, len(s.outline.groups.Levels)+1)
+	for _, b := range s.outline.blocks {
+		if !b.rows {
+			counts[max(b.level, 1)]++
+		}
+	}
+	deepest, n := 1, counts[1]
+	for deepest+1 < len(counts) && n+counts[deepest+1] <= most {
+		deepest++
+		n += counts[deepest]
+	}
+	for _, b := range s.outline.blocks {
+		if b.rows || b.level > deepest {
+			continue
+		}
+		if len(out) == most {
+			return out, true
+		}
+		line := s.groupLine(b)
+		out = append(out, Outlined{s.KeyText(line.Key), line.Path, line.Level, line.Size, b.first * each})
+	}
+	return out, false
+}

@@ -1,0 +1,179 @@
+package sheet
+
+import (
+	"slices"
+	"sort"
+
+	"mantilla/core/frame"
+)
+
+// LineKind tells what a line of a sheet is.
+type LineKind string
+
+// The kinds of lines.
+const (
+	RowLine   LineKind = "row"
+	GroupLine LineKind = "group"
+	RestLine  LineKind = "rest" // the groups beyond a limit together
+)
+
+// Line is one line of a sheet. Cells are by column; those that do not belong to
+// the line have no value.
+type Line struct {
+	Kind    LineKind
+	Level   int // of a group, 1 outermost
+	Path    string
+	Key     frame.Value // the group's value
+	Size    int         // rows of a group
+	Open    bool        // whether what is below it is shown
+	Measure int         // in a stacked crosstab, which measure the line shows
+	Row     uint32      // number of a kept row
+	Cells   []frame.Value
+	Links   []frame.Value
+	Tone    string   // of the line
+	Tones   []string // of cells; nil where none has any
+}
+
+// Read returns the lines from first on, at most count; fewer at the end.
+func (s *Sheet) Read(first, count int) ([]Line, error) {
+	first = min(max(first, 0), s.Lines)
+	count = min(max(count, 0), s.Lines-first)
+	switch {
+	case s.cross != nil:
+		return s.crossLines(first, count)
+	case s.outline == nil:
+		return s.rowLines(s.numbers(first, count))
+	}
+	var out []Line
+	blocks := s.outline.blocks
+	at := sort.Search(len(blocks), func(i int) bool { return blocks[i].first > first }) - 1
+	for ; at < len(blocks) && len(out) < count; at++ {
+		b := blocks[at]
+		if !b.rows {
+			out = append(out, s.groupLine(b))
+			continue
+		}
+		l := &s.outline.groups.Levels[b.level]
+		from := l.Rows[b.group] + max(first-b.first, 0)
+		to := min(l.Rows[b.group+1], from+count-len(out))
+		rows, err := s.rowLines(s.outline.gather()[from:to])
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, rows...)
+	}
+	return out, s.toneGroups(out)
+}
+
+// numbers returns the kept row numbers of the rows first up to first+count as
+// they stand in a sheet without groups.
+func (s *Sheet) numbers(first, count int) frame.Selection {
+	if s.order != nil {
+		return s.order[first : first+count]
+	}
+	numbers := make(frame.Selection, count)
+	for i := range numbers {
+		numbers[i] = uint32(first + i)
+	}
+	return numbers
+}
+
+func (s *Sheet) groupLine(b block) Line {
+	o := s.outline
+	line := Line{Kind: GroupLine, Level: b.level, Open: b.opened, Cells: s.empty()}
+	f, level, group := o.figures, b.level, int(b.group)
+	if b.level == 0 {
+		line.Kind, line.Level, line.Path, line.Size = RestLine, 1, rest, len(o.rest)
+		line.Key = frame.Value{Kind: frame.Text, Text: s.View.Rest}
+		f, level, group = o.restOf, 0, 0
+	} else {
+		l := &o.groups.Levels[level]
+		line.Key, line.Size, line.Path = l.Keys.Value(l.Field, group), l.Size(group), o.path(level, group)
+	}
+	for i, c := range s.Columns {
+		if x, ok := f.of[c.ID]; ok {
+			line.Cells[i] = x.levels[level].Value(x.field, group)
+		}
+	}
+	return line
+}
+
+func (s *Sheet) empty() []frame.Value {
+	cells := make([]frame.Value, len(s.Columns))
+	for i, c := range s.Columns {
+		cells[i] = frame.Value{Kind: c.Kind, Null: true}
+	}
+	return cells
+}
+
+// rowLines reads kept rows as lines.
+func (s *Sheet) rowLines(numbers frame.Selection) ([]Line, error) {
+	places := slices.Clone(s.needs)
+	for _, t := range s.rowTones() {
+		for _, at := range s.placesOf(t.formula.Names()) {
+			if !slices.Contains(places, at) {
+				places = append(places, at)
+			}
+		}
+	}
+	b, err := s.rows.Take(numbers, places)
+	if err != nil {
+		return nil, err
+	}
+	full := b.Spread(places, s.rows.Schema())
+	out := make([]Line, len(numbers))
+	for r, number := range numbers {
+		out[r] = Line{Kind: RowLine, Row: number, Cells: s.empty()}
+		for i, c := range s.Columns {
+			if at := s.scope.Columns.Index(c.ID); at >= 0 {
+				out[r].Cells[i] = full.Value(at, r)
+			}
+		}
+		for _, id := range s.Links {
+			out[r].Links = append(out[r].Links, full.Value(s.scope.Columns.Index(id), r))
+		}
+	}
+	return out, s.toneRows(out, full)
+}
+
+// Each hands on all rows of a sheet without groups in batches, in the sheet's
+// order and columns; columns of groups are left out.
+func (s *Sheet) Each(visit func(*frame.Batch) error) error {
+	places := s.placesOf(s.shown)
+	if s.order == nil {
+		for i := range s.rows.Batches() {
+			b, err := s.rows.Batch(i)
+			if err == nil {
+				err = visit(b.Columns(places))
+			}
+			if err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	for first := 0; first < s.Lines; first += frame.BatchRows {
+		b, err := s.rows.Take(s.numbers(first, min(frame.BatchRows, s.Lines-first)), places)
+		if err == nil {
+			err = visit(b)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// LinesInTurn hands on all lines of the sheet.
+func (s *Sheet) LinesInTurn(visit func([]Line) error) error {
+	for first := 0; first < s.Lines; first += 4096 {
+		lines, err := s.Read(first, 4096)
+		if err == nil {
+			err = visit(lines)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,336 @@
+package sheet
+
+import (
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+
+	"mantilla/core/frame"
+	"mantilla/core/period"
+	"mantilla/core/report"
+)
+
+// Opening leads from a figure to the rows that made it. Filters select these
+// rows and are to be added to those of the sheet; After is the figure computed
+// anew from the rows so selected, so that both can be seen to agree.
+type Opening struct {
+	Filters []string
+	Says    string // the figure in words: Net weight of Hollin, Sep 2026
+	Column  string
+	Label   string
+	Before  frame.Value
+	After   frame.Value
+	Rows    int
+	By      []Attribute
+}
+
+// Agree tells whether the figure and its rows come to the same.
+func (o *Opening) Agree() bool {
+	if o.Before.Null || o.After.Null {
+		return o.Before.Null == o.After.Null
+	}
+	if o.Before.Kind == frame.Text {
+		return o.Before.Text == o.After.Text
+	}
+	return o.Before.Number.Compare(o.After.Number) == 0
+}
+
+// Attribute is something that opened rows can be grouped by.
+type Attribute struct {
+	Text, Label string
+	Groups      int
+}
+
+// Cell names a figure of a sheet: the path of its line (of its place, in a
+// chart), that of its column across (of its series), and the column whose
+// figure it is. Without a column the rows themselves are meant.
+type Cell struct{ Path, Across, Column string }
+
+// Open opens a figure. It fails when there is no such figure.
+func (s *Sheet) Open(at Cell) (*Opening, error) {
+	if at.Column != "" && s.set.Column(at.Column) == nil {
+		return nil, fmt.Errorf("there is no column %q", at.Column)
+	}
+	keys, levels, err := s.keysAt(at)
+	if err != nil {
+		return nil, err
+	}
+	o := &Opening{Column: at.Column, Label: "Rows"}
+	words := []string{}
+	if at.Path == rest {
+		o.Filters = s.restFilters()
+		words = append(words, s.view.Rest)
+	}
+	for i, v := range keys {
+		o.Filters = append(o.Filters, filterOf(levels[i].text, v))
+		words = append(words, s.KeyText(v))
+	}
+	if err := s.agree(o, at, levels[:len(keys)]); err != nil {
+		return nil, err
+	}
+	o.Says = o.Label
+	if len(words) > 0 {
+		o.Says += " of " + strings.Join(words, ", ")
+	}
+	return o, nil
+}
+
+// keysAt returns the values that a figure's groups stand for, with their
+// levels.
+func (s *Sheet) keysAt(at Cell) (keys []frame.Value, levels []level, err error) {
+	across := s.across
+	if s.Chart != nil && len(s.levels) > 1 {
+		across = s.levels[1:2]
+	}
+	for _, part := range []struct {
+		path   string
+		levels []level
+	}{{at.Path, s.downLevels()}, {at.Across, across}} {
+		if part.path == "" || part.path == rest {
+			continue
+		}
+		f, err := s.figures(part.levels, s.shown)
+		if err != nil {
+			return nil, nil, err
+		}
+		l, g, err := f.find(part.path)
+		if err != nil {
+			empty, ok := emptyPeriods(part.path, part.levels)
+			if !ok {
+				return nil, nil, err
+			}
+			keys, levels = append(keys, empty...), append(levels, part.levels[:len(empty)]...)
+			continue
+		}
+		keys, levels = append(keys, f.keys(l, g)...), append(levels, part.levels[:l]...)
+	}
+	return keys, levels, nil
+}
+
+// emptyPeriods reads the path of a period that has no rows.
+func emptyPeriods(path string, levels []level) (keys []frame.Value, ok bool) {
+	for i, part := range strings.Split(path, "/") {
+		if i >= len(levels) {
+			return nil, false
+		}
+		day, err := period.ParseDay(part)
+		text, badly := url.PathUnescape(part)
+		switch {
+		case levels[i].field.Kind == frame.Date && err == nil:
+			keys = append(keys, frame.Value{Kind: frame.Date, Grain: levels[i].field.Grain, Number: frame.Exact(int64(day), 0)})
+			ok = true
+		case levels[i].field.Kind == frame.Text && badly == nil:
+			keys = append(keys, frame.Value{Kind: frame.Text, Text: text})
+		default:
+			return nil, false
+		}
+	}
+	return keys, ok
+}
+
+func (s *Sheet) downLevels() []level {
+	if s.Chart != nil {
+		return s.levels[:min(1, len(s.levels))]
+	}
+	return s.levels
+}
+
+// keys returns the values of a group and those above it, outermost first.
+func (f *figures) keys(level, group int) []frame.Value {
+	out := make([]frame.Value, level)
+	for ; level > 0; level-- {
+		l := &f.groups.Levels[level]
+		out[level-1] = l.Keys.Value(l.Field, group)
+		group = int(l.Parent[group])
+	}
+	return out
+}
+
+// restFilters select the groups beyond a limit: all but those shown.
+func (s *Sheet) restFilters() []string {
+	text, l := s.levels[0].text, &s.outline.groups.Levels[1]
+	var shown []string
+	filters := []string{}
+	for _, b := range s.outline.blocks {
+		if b.level != 1 || b.rows {
+			continue
+		}
+		if v := l.Keys.Value(l.Field, int(b.group)); v.Null {
+			filters = append(filters, text+"<>")
+		} else {
+			shown = append(shown, valueIn(v))
+		}
+	}
+	return append(filters, text+"<>"+strings.Join(shown, ";"))
+}
+
+// filterOf writes the filter that selects a group's rows.
+func filterOf(text string, v frame.Value) string {
+	if v.Null {
+		return text + "="
+	}
+	return text + "=" + valueIn(v)
+}
+
+// valueIn writes a value as filters read it.
+func valueIn(v frame.Value) string {
+	if u, ok := period.UnitNamed(v.Grain); ok && v.Grain != "" {
+		return period.Period{Unit: u, Range: period.Range{First: period.Day(v.Int())}}.String()
+	}
+	return quoted(v.String())
+}
+
+// agree computes the figure where it stands and again from the rows that the
+// filters select.
+func (s *Sheet) agree(o *Opening, at Cell, levels []level) error {
+	var conditions []frame.Condition
+	for _, f := range s.filters {
+		conditions = append(conditions, f.Conditions...)
+	}
+	for _, text := range o.Filters {
+		f, err := s.parseFilter(text)
+		if err != nil {
+			return err
+		}
+		conditions = append(conditions, f.Conditions...)
+	}
+	rows, err := s.rows.Filter(conditions)
+	if err != nil {
+		return err
+	}
+	o.Rows = len(rows)
+	if rows == nil {
+		o.Rows = s.rows.Rows()
+	}
+	selected, err := s.selection()
+	if err != nil {
+		return err
+	}
+	if at.Path == rest {
+		selected = s.outline.rest
+	}
+	whole, err := s.rows.Group(selected, placesOf(levels))
+	if err != nil {
+		return err
+	}
+	alone, err := s.rows.Group(rows, nil)
+	if err != nil {
+		return err
+	}
+	group, err := s.groupAt(whole, at)
+	if err != nil {
+		return err
+	}
+	c := s.set.Column(at.Column)
+	if c == nil || !isMeasure(c) {
+		size := int64(0)
+		if group >= 0 {
+			size = int64(whole.Levels[len(levels)].Size(group))
+		}
+		o.Before = frame.Value{Kind: frame.Integer, Number: frame.Exact(size, 0)}
+		o.After = frame.Value{Kind: frame.Integer, Number: frame.Exact(int64(o.Rows), 0)}
+		o.By, err = s.attributes(alone)
+		return err
+	}
+	o.Label = Heading(*c)
+	for _, part := range []struct {
+		groups *frame.Groups
+		level  int
+		group  int
+		to     *frame.Value
+	}{{whole, len(levels), group, &o.Before}, {alone, 0, 0, &o.After}} {
+		x, err := s.comparable(part.groups, c)
+		if err != nil {
+			return err
+		}
+		if part.group < 0 && o.Rows == 0 {
+			continue // a period without rows has the figure of no rows
+		}
+		*part.to = frame.Value{Kind: x.field.Kind, Null: true}
+		if part.group >= 0 {
+			*part.to = x.levels[part.level].Value(x.field, part.group)
+		}
+	}
+	if group < 0 && o.Rows == 0 {
+		o.Before = o.After
+	}
+	o.By, err = s.attributes(alone)
+	return err
+}
+
+// groupAt finds the group of a figure by its path; -1 where a period has none.
+func (s *Sheet) groupAt(groups *frame.Groups, at Cell) (int, error) {
+	path := strings.Trim(strings.TrimPrefix(at.Path, rest)+"/"+at.Across, "/")
+	_, group, err := (&figures{groups: groups}).find(path)
+	if err != nil {
+		return -1, nil // an empty period, which keysAt found
+	}
+	return group, nil
+}
+
+func placesOf(levels []level) (places []int) {
+	for _, l := range levels {
+		places = append(places, l.place)
+	}
+	return places
+}
+
+// comparable is a column's figure; of a share or another figure that depends on
+// the groups around, it is what the share is of.
+func (s *Sheet) comparable(groups *frame.Groups, c *report.Column) (figure, error) {
+	if c.Percent != nil {
+		f, err := s.comparable(groups, s.set.Column(c.Percent.Of))
+		return f, err
+	}
+	if !c.AtGroups {
+		field, levels, err := groups.Measure(frame.Measure{Column: s.scope.Columns.Index(c.ID), Op: c.Total})
+		return figure{field, levels}, err
+	}
+	at := slices.IndexFunc(s.atAll, func(g report.Calculated) bool { return g.Column.ID == c.ID })
+	f := s.atAll[at].Formula
+	if len(f.Windows) > 0 {
+		f = f.Windows[0].Of
+	}
+	return s.calculated(groups, f)
+}
+
+// attributes are what the opened rows can be grouped by: columns of texts and
+// flags and the months of days, where there are at least two different values.
+func (s *Sheet) attributes(alone *frame.Groups) (out []Attribute, err error) {
+	n := alone.Levels[0].Size(0)
+	for _, c := range s.set.Columns {
+		at := s.scope.Columns.Index(c.ID)
+		if at < 0 || !s.hasCells(c.ID) {
+			continue
+		}
+		switch field := s.scope.Columns[at]; {
+		case field.Kind == frame.Date || field.Kind == frame.Timestamp:
+			field, v, err := alone.Measure(frame.Measure{Column: at, Op: frame.Distinct})
+			if err != nil {
+				return nil, err
+			}
+			if v[0].Value(field, 0).Int() > 1 {
+				out = append(out, Attribute{"month(" + c.ID + ")", "Month of " + strings.ToLower(c.Label[:1]) + c.Label[1:], 0})
+			}
+		case field.Kind == frame.Text || field.Kind == frame.Flag || field.Names != nil:
+			_, v, err := alone.Measure(frame.Measure{Column: at, Op: frame.Distinct})
+			if err != nil {
+				return nil, err
+			}
+			if d := int(v[0].Ints[0]); d > 1 && (d < n || n <= 20) {
+				out = append(out, Attribute{c.ID, c.Label, d})
+			}
+		}
+	}
+	return out, nil
+}
+
+// hasCells tells whether a column was read or computed for this sheet.
+func (s *Sheet) hasCells(id string) bool {
+	at := s.scope.Columns.Index(id)
+	if at < len(s.set.Kept()) {
+		return true
+	}
+	return s.need[id]
+}

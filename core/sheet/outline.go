@@ -1,0 +1,211 @@
+package sheet
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"sync"
+
+	"mantilla/core/frame"
+	"mantilla/core/report"
+)
+
+// outline is a grouped table: which groups are shown in which order, and which
+// of them are unfolded.
+type outline struct {
+	*figures
+	order   [][]uint32 // by level: the groups of each parent, in the order shown
+	rest    frame.Selection
+	restOf  *figures // of the groups beyond the limit
+	keys    []string // of the first level's groups that are shown, where there is a rest
+	gather  func() frame.Selection
+	blocks  []block
+	lines   int
+	open    int
+	leaves  bool // the rows of the deepest groups can be unfolded
+	hidden  func(level, group int) bool
+	toggled map[string]bool
+}
+
+// block is a group's line, or the rows below it, from a line of the sheet on.
+type block struct {
+	first  int
+	level  int // 0 for the line of the rest
+	group  uint32
+	rows   bool // the rows of the group, not its line
+	opened bool
+}
+
+// arrange settles the lines of a grouped table.
+func (s *Sheet) arrange(f *figures) (*outline, error) {
+	o := &outline{figures: f, open: s.View.Open, toggled: map[string]bool{}, leaves: s.view.Show != report.Crosstab}
+	if o.open < 0 {
+		o.open = s.unfolded(f)
+	}
+	if o.open > len(s.levels)+1 {
+		return nil, &Fault{"open", fmt.Errorf("the sheet has %d levels of groups; %d unfolds the rows too", len(s.levels), len(s.levels)+1)}
+	}
+	for _, path := range s.setting.fold {
+		o.toggled[path] = true
+	}
+	o.hidden = func(level, group int) bool { return false }
+	if s.View.Zeros == "omit" {
+		o.hidden = func(level, group int) bool { return f.nothing(level, group, s.shown) }
+	}
+	o.order = s.orderGroups(f, s.levels)
+	shown := o.order[1]
+	if s.View.Limit > 0 && len(shown) > s.View.Limit {
+		if err := s.restOf(o, shown[s.View.Limit:]); err != nil {
+			return nil, err
+		}
+		shown = shown[:s.View.Limit]
+	}
+	for _, g := range shown {
+		o.add(1, int(g), Path(nil))
+	}
+	if o.rest != nil {
+		o.blocks = append(o.blocks, block{first: o.lines})
+		o.lines++
+	}
+	o.gather = sync.OnceValue(func() frame.Selection { return f.groups.Gather(s.order) })
+	return o, nil
+}
+
+// mostUnfolded is how many lines a grouped sheet unfolds by itself.
+const mostUnfolded = 400
+
+// unfolded is how many levels are shown where nobody says: as many as do not
+// make the sheet long, and one at least.
+func (s *Sheet) unfolded(f *figures) int {
+	lines := 0
+	for level := 1; level < len(f.groups.Levels); level++ {
+		if lines += f.groups.Levels[level].Len(); lines > mostUnfolded && level > 1 {
+			return level - 1
+		}
+	}
+	return len(s.levels)
+}
+
+// add appends the line of a group and what is unfolded below it.
+func (o *outline) add(level, group int, above string) {
+	if o.hidden(level, group) {
+		return
+	}
+	l := &o.groups.Levels[level]
+	path := above + segment(l.Keys.Value(l.Field, group))
+	opened := (level < o.open) != o.toggled[path] && (level < len(o.groups.Levels)-1 || o.leaves)
+	o.blocks = append(o.blocks, block{first: o.lines, level: level, group: uint32(group), opened: opened})
+	o.lines++
+	if !opened {
+		return
+	}
+	if level == len(o.groups.Levels)-1 {
+		o.blocks = append(o.blocks, block{first: o.lines, level: level, group: uint32(group), rows: true})
+		o.lines += l.Size(group)
+		return
+	}
+	for _, child := range o.order[level+1][l.Children[group]:l.Children[group+1]] {
+		o.add(level+1, int(child), path+"/")
+	}
+}
+
+// restOf gathers the rows of the groups beyond the limit.
+func (s *Sheet) restOf(o *outline, groups []uint32) error {
+	var rows frame.Selection
+	for _, g := range groups {
+		rows = append(rows, o.groups.RowsOf(1, int(g))...)
+	}
+	slices.Sort(rows)
+	o.rest = rows
+	f, err := s.figuresOf(rows, nil, o.ids)
+	o.restOf = f
+	return err
+}
+
+// orderGroups orders the groups of every level within their parents by the
+// sort keys: a level's own values, or figures. What has no figure stands last.
+func (s *Sheet) orderGroups(f *figures, levels []level) [][]uint32 {
+	out := make([][]uint32, len(f.groups.Levels))
+	for l := 1; l < len(out); l++ {
+		order := make([]uint32, f.groups.Levels[l].Len())
+		for g := range order {
+			order[g] = uint32(g)
+		}
+		compare := s.comparison(f, levels, l)
+		if compare != nil {
+			above := f.groups.Levels[l-1].Children
+			for parent := range len(above) - 1 {
+				slices.SortStableFunc(order[above[parent]:above[parent+1]], compare)
+			}
+		}
+		out[l] = order
+	}
+	return out
+}
+
+// comparison compares groups of a level, or is nil where their own order
+// stands.
+func (s *Sheet) comparison(f *figures, levels []level, l int) func(a, b uint32) int {
+	var by []func(a, b uint32) int
+	for _, k := range s.Sort {
+		sign := 1
+		if k.Descending {
+			sign = -1
+		}
+		if k.Column == levels[l-1].text {
+			keys := f.groups.Levels[l].Keys
+			by = append(by, func(a, b uint32) int {
+				return cmp.Or(nullsLast(keys.Null(int(a)), keys.Null(int(b))), sign*cmp.Compare(a, b))
+			})
+			continue
+		}
+		x, ok := f.of[k.Column]
+		if !ok {
+			continue
+		}
+		v := x.levels[l]
+		by = append(by, func(a, b uint32) int {
+			if c := nullsLast(v.Null(int(a)), v.Null(int(b))); c != 0 || v.Null(int(a)) {
+				return c
+			}
+			if x.field.Kind == frame.Text {
+				return sign * cmp.Compare(frame.Fold(v.Text(int(a))), frame.Fold(v.Text(int(b))))
+			}
+			return sign * v.Digits(int(a)).Cmp(v.Digits(int(b)))
+		})
+	}
+	if len(by) == 0 {
+		return nil
+	}
+	return func(a, b uint32) int {
+		for _, compare := range by {
+			if c := compare(a, b); c != 0 {
+				return c
+			}
+		}
+		return 0
+	}
+}
+
+func nullsLast(a, b bool) int {
+	switch {
+	case a == b:
+		return 0
+	case a:
+		return 1
+	}
+	return -1
+}
+
+// path of a group: the values of its parents and its own.
+func (f *figures) path(level, group int) string {
+	path := ""
+	for ; level > 0; level-- {
+		l := &f.groups.Levels[level]
+		path = segment(l.Keys.Value(l.Field, group)) + path
+		if group = int(l.Parent[group]); level > 1 {
+			path = "/" + path
+		}
+	}
+	return path
+}

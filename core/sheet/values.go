@@ -1,0 +1,102 @@
+package sheet
+
+import (
+	"slices"
+	"strings"
+
+	"mantilla/core/frame"
+	"mantilla/core/report"
+)
+
+// Values are what a column holds under the filters on other columns.
+type Values struct {
+	Field     frame.Field
+	Items     []Item // in their order, at most as many as were asked for
+	Of        int    // how many different values match what was searched for
+	Empty     int    // rows without a value
+	Low, High frame.Value
+}
+
+// Item is a value with the number of rows that have it, and the filter that
+// selects these.
+type Item struct {
+	Value  frame.Value
+	Text   string
+	Rows   int
+	Filter string
+}
+
+// ValuesOf lists the values of a column or of something computed of each row,
+// such as month(received), among the rows that meet the filters on others. A
+// search keeps the values that hold it, whatever the case and accents.
+func ValuesOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, column, search string, limit int) (*Values, error) {
+	c.Filters = slices.DeleteFunc(slices.Clone(c.Filters), func(text string) bool {
+		at, _ := operatorIn(text)
+		return strings.TrimSpace(text[:at]) == column
+	})
+	whole := d.Rows()
+	c.Columns, c.Sort, c.Group, c.Show, c.Limit = nil, nil, []string{column}, "table", nil
+	s, err := Lay(rows, d, whole, c, setting)
+	if err != nil {
+		return nil, err
+	}
+	l := &s.outline.groups.Levels[1]
+	out := &Values{Field: l.Field}
+	search = frame.Fold(search)
+	for g := range l.Len() {
+		value := l.Keys.Value(l.Field, g)
+		if value.Null {
+			out.Empty = l.Size(g)
+			continue
+		}
+		if out.High = value; g == 0 {
+			out.Low = value
+		}
+		text := s.KeyText(value)
+		if !strings.Contains(frame.Fold(text), search) {
+			continue
+		}
+		if out.Of++; len(out.Items) < limit {
+			out.Items = append(out.Items, Item{value, text, l.Size(g), filterOf(column, value)})
+		}
+	}
+	return out, nil
+}
+
+// Filled tells how complete a column is.
+type Filled struct {
+	Column report.Column
+	Empty  int
+	Rows   int
+}
+
+// Completeness counts, for each column of the rows, those without a value. The
+// filter column= selects them.
+func Completeness(rows *frame.Frame, d *report.Dataset, c Changes, setting Setting) ([]Filled, error) {
+	c.Columns, c.Sort, c.Group, c.Show, c.Limit = nil, nil, []string{"none"}, "table", nil
+	view := d.Rows()
+	for _, col := range d.Columns {
+		view.Columns = append(view.Columns, col.ID)
+	}
+	s, err := Lay(rows, d, view, c, setting)
+	if err != nil {
+		return nil, err
+	}
+	groups, err := s.rows.Group(s.selected, nil)
+	if err != nil {
+		return nil, err
+	}
+	var out []Filled
+	for _, col := range s.set.Columns {
+		at := s.scope.Columns.Index(col.ID)
+		if at < 0 {
+			continue
+		}
+		_, v, err := groups.Measure(frame.Measure{Column: at, Op: frame.Count})
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Filled{col, s.Rows - int(v[0].Ints[0]), s.Rows})
+	}
+	return out, nil
+}
