@@ -22,6 +22,36 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
+// Defines values for ChartForm.
+const (
+	Area      ChartForm = "area"
+	Bar       ChartForm = "bar"
+	Histogram ChartForm = "histogram"
+	Line      ChartForm = "line"
+	Pie       ChartForm = "pie"
+	Scatter   ChartForm = "scatter"
+)
+
+// Valid indicates whether the value is a known member of the ChartForm enum.
+func (e ChartForm) Valid() bool {
+	switch e {
+	case Area:
+		return true
+	case Bar:
+		return true
+	case Histogram:
+		return true
+	case Line:
+		return true
+	case Pie:
+		return true
+	case Scatter:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ColumnKind.
 const (
 	ColumnKindDate      ColumnKind = "date"
@@ -109,6 +139,27 @@ func (e Format) Valid() bool {
 	case FormatCsv:
 		return true
 	case FormatXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LineMarkKind.
+const (
+	LineMarkKindGroup LineMarkKind = "group"
+	LineMarkKindRest  LineMarkKind = "rest"
+	LineMarkKindRow   LineMarkKind = "row"
+)
+
+// Valid indicates whether the value is a known member of the LineMarkKind enum.
+func (e LineMarkKind) Valid() bool {
+	switch e {
+	case LineMarkKindGroup:
+		return true
+	case LineMarkKindRest:
+		return true
+	case LineMarkKindRow:
 		return true
 	default:
 		return false
@@ -226,6 +277,72 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for SheetNames.
+const (
+	SheetNamesBoth  SheetNames = "both"
+	SheetNamesCodes SheetNames = "codes"
+	SheetNamesNames SheetNames = "names"
+)
+
+// Valid indicates whether the value is a known member of the SheetNames enum.
+func (e SheetNames) Valid() bool {
+	switch e {
+	case SheetNamesBoth:
+		return true
+	case SheetNamesCodes:
+		return true
+	case SheetNamesNames:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SheetShow.
+const (
+	SheetShowChart    SheetShow = "chart"
+	SheetShowCrosstab SheetShow = "crosstab"
+	SheetShowForm     SheetShow = "form"
+	SheetShowTable    SheetShow = "table"
+	SheetShowTimeline SheetShow = "timeline"
+)
+
+// Valid indicates whether the value is a known member of the SheetShow enum.
+func (e SheetShow) Valid() bool {
+	switch e {
+	case SheetShowChart:
+		return true
+	case SheetShowCrosstab:
+		return true
+	case SheetShowForm:
+		return true
+	case SheetShowTable:
+		return true
+	case SheetShowTimeline:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SheetZeros.
+const (
+	Omit SheetZeros = "omit"
+	Show SheetZeros = "show"
+)
+
+// Valid indicates whether the value is a known member of the SheetZeros enum.
+func (e SheetZeros) Valid() bool {
+	switch e {
+	case Omit:
+		return true
+	case Show:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for State.
 const (
 	Done    State = "done"
@@ -247,6 +364,33 @@ func (e State) Valid() bool {
 	case Stopped:
 		return true
 	case Waiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Tone.
+const (
+	ToneAlert     Tone = "alert"
+	ToneAttention Tone = "attention"
+	ToneGood      Tone = "good"
+	ToneMuted     Tone = "muted"
+	ToneTotal     Tone = "total"
+)
+
+// Valid indicates whether the value is a known member of the Tone enum.
+func (e Tone) Valid() bool {
+	switch e {
+	case ToneAlert:
+		return true
+	case ToneAttention:
+		return true
+	case ToneGood:
+		return true
+	case ToneMuted:
+		return true
+	case ToneTotal:
 		return true
 	default:
 		return false
@@ -287,6 +431,12 @@ type Ask struct {
 	Values Values `json:"values"`
 }
 
+// Axis defines model for Axis.
+type Axis struct {
+	Kind  string `json:"kind"`
+	Label string `json:"label"`
+}
+
 // Catalog defines model for Catalog.
 type Catalog struct {
 	Categories []Category    `json:"categories"`
@@ -315,27 +465,107 @@ type Category struct {
 	Name  string `json:"name"`
 }
 
+// Changes What is changed about a view; what is left out stays as the view has it.
+type Changes struct {
+	Across  *[]string `json:"across,omitempty"`
+	Add     *[]string `json:"add,omitempty"`
+	Cells   *[]string `json:"cells,omitempty"`
+	Columns *[]string `json:"columns,omitempty"`
+	Down    *[]string `json:"down,omitempty"`
+	Drawn   *string   `json:"drawn,omitempty"`
+	Filters *[]string `json:"filters,omitempty"`
+	Group   *[]string `json:"group,omitempty"`
+	Most    *int      `json:"most,omitempty"`
+	Names   *string   `json:"names,omitempty"`
+	Open    *int      `json:"open,omitempty"`
+	Show    *string   `json:"show,omitempty"`
+	Sort    *[]string `json:"sort,omitempty"`
+	Zeros   *string   `json:"zeros,omitempty"`
+}
+
+// Chart defines model for Chart.
+type Chart struct {
+	Form  ChartForm `json:"form"`
+	Marks []struct {
+		Label string  `json:"label"`
+		Text  string  `json:"text"`
+		Value float64 `json:"value"`
+	} `json:"marks"`
+
+	// Of How many points there are, of which these may be the first.
+	Of     int `json:"of"`
+	Places []struct {
+		Name string `json:"name"`
+		Path string `json:"path"`
+	} `json:"places"`
+	Points []Point  `json:"points"`
+	Series []Series `json:"series"`
+	X      Axis     `json:"x"`
+	Y      Axis     `json:"y"`
+}
+
+// ChartForm defines model for Chart.Form.
+type ChartForm string
+
 // Choice defines model for Choice.
 type Choice struct {
-	Heading string `json:"heading"`
-	Id      string `json:"id"`
+	// Figure Groups have a figure of it.
+	Figure bool `json:"figure"`
+
+	// Formula Of a column that the reader added.
+	Formula *string `json:"formula,omitempty"`
+	Heading string  `json:"heading"`
+	Id      string  `json:"id"`
+	Kind    string  `json:"kind"`
+
+	// Rows Rows have a value in it.
+	Rows bool `json:"rows"`
 }
 
 // Column defines model for Column.
 type Column struct {
+	// Figure Groups have a figure of it.
+	Figure *bool `json:"figure,omitempty"`
+
 	// Heading The label with unit or currency.
-	Heading string     `json:"heading"`
+	Heading string `json:"heading"`
+
+	// Heads In a crosstab, the groups that it is of, outermost first.
+	Heads   []string   `json:"heads"`
 	Id      string     `json:"id"`
 	Kind    ColumnKind `json:"kind"`
 	Label   string     `json:"label"`
+	Measure int        `json:"measure"`
 	Opens   *Opens     `json:"opens,omitempty"`
+	Path    string     `json:"path"`
 
 	// Right Cells end at the right.
 	Right bool `json:"right"`
+
+	// Under Heading that it shares with its neighbours.
+	Under *string `json:"under,omitempty"`
 }
 
 // ColumnKind defines model for Column.Kind.
 type ColumnKind string
+
+// ColumnValues defines model for ColumnValues.
+type ColumnValues struct {
+	// Empty Rows without a value.
+	Empty int    `json:"empty"`
+	High  string `json:"high"`
+	Items []struct {
+		// Filter The value as filters read it.
+		Filter string `json:"filter"`
+		Rows   int    `json:"rows"`
+		Text   string `json:"text"`
+	} `json:"items"`
+	Kind string `json:"kind"`
+	Low  string `json:"low"`
+
+	// Of How many values there are.
+	Of int `json:"of"`
+}
 
 // Companion defines model for Companion.
 type Companion struct {
@@ -492,6 +722,27 @@ type Fault struct {
 	Rest *string `json:"rest,omitempty"`
 }
 
+// Filled defines model for Filled.
+type Filled struct {
+	Empty   int    `json:"empty"`
+	Heading string `json:"heading"`
+	Id      string `json:"id"`
+	Rows    int    `json:"rows"`
+}
+
+// Filtered defines model for Filtered.
+type Filtered struct {
+	Column string `json:"column"`
+
+	// Label What is filtered in words.
+	Label string `json:"label"`
+	Test  string `json:"test"`
+
+	// Text As typed.
+	Text  string `json:"text"`
+	Value string `json:"value"`
+}
+
 // Form defines model for Form.
 type Form struct {
 	// Defaults Parameter ids with what was typed; several entries with semicolons between.
@@ -511,6 +762,41 @@ type Form struct {
 // Format defines model for Format.
 type Format string
 
+// FormulaCheck defines model for FormulaCheck.
+type FormulaCheck struct {
+	// At Character at which it is wrong, from 0.
+	At *int `json:"at,omitempty"`
+
+	// Groups It makes a figure of the rows of each group.
+	Groups *bool `json:"groups,omitempty"`
+
+	// Kind What it gives.
+	Kind    *string `json:"kind,omitempty"`
+	Message *string `json:"message,omitempty"`
+	Ok      bool    `json:"ok"`
+}
+
+// Found defines model for Found.
+type Found struct {
+	// At Which of the matching lines it is, from 1.
+	At int `json:"at"`
+
+	// Column -1 for the name of a group.
+	Column int `json:"column"`
+	Line   int `json:"line"`
+	Of     int `json:"of"`
+}
+
+// Function defines model for Function.
+type Function struct {
+	Example string `json:"example"`
+	Gives   string `json:"gives"`
+	Groups  bool   `json:"groups"`
+	Name    string `json:"name"`
+	Says    string `json:"says"`
+	Usage   string `json:"usage"`
+}
+
 // Group defines model for Group.
 type Group struct {
 	Id       string   `json:"id"`
@@ -525,10 +811,92 @@ type GroupChange struct {
 	Title   string   `json:"title"`
 }
 
+// KeptView defines model for KeptView.
+type KeptView struct {
+	ChangedAt time.Time `json:"changed_at"`
+
+	// Changes What is changed about a view; what is left out stays as the view has it.
+	Changes  Changes `json:"changes"`
+	Everyone bool    `json:"everyone"`
+	Id       string  `json:"id"`
+	Mine     bool    `json:"mine"`
+	Name     string  `json:"name"`
+	Owner    string  `json:"owner"`
+	Revision int64   `json:"revision"`
+	View     string  `json:"view"`
+}
+
+// Level defines model for Level.
+type Level struct {
+	Label string `json:"label"`
+	Text  string `json:"text"`
+}
+
+// LineMark defines model for LineMark.
+type LineMark struct {
+	Kind LineMarkKind `json:"kind"`
+
+	// Level Of a group, 1 outermost; 0 for the total.
+	Level *int `json:"level,omitempty"`
+
+	// Measure In a stacked crosstab, which of the measures the line shows.
+	Measure *int    `json:"measure,omitempty"`
+	Name    *string `json:"name,omitempty"`
+
+	// Open What is below it is shown.
+	Open *bool   `json:"open,omitempty"`
+	Path *string `json:"path,omitempty"`
+
+	// Row Number of the kept row.
+	Row *int `json:"row,omitempty"`
+
+	// Size Rows of the group.
+	Size *int `json:"size,omitempty"`
+
+	// Span First and last day of a timeline's bar.
+	Span *[]string `json:"span,omitempty"`
+	Tone *Tone     `json:"tone,omitempty"`
+
+	// Tones Of the cells; empty text for none.
+	Tones *[]string `json:"tones,omitempty"`
+}
+
+// LineMarkKind defines model for LineMark.Kind.
+type LineMarkKind string
+
 // NewPassword defines model for NewPassword.
 type NewPassword struct {
 	Old      string `json:"old"`
 	Password string `json:"password"`
+}
+
+// OpenedFigure defines model for OpenedFigure.
+type OpenedFigure struct {
+	// After The figure computed from the rows.
+	After string `json:"after"`
+	Agree bool   `json:"agree"`
+
+	// Before The figure where it stands.
+	Before string `json:"before"`
+
+	// By What the rows can be grouped by.
+	By []struct {
+		Groups *int   `json:"groups,omitempty"`
+		Label  string `json:"label"`
+		Text   string `json:"text"`
+	} `json:"by"`
+	Column *string `json:"column,omitempty"`
+
+	// Filters To be added to those of the view.
+	Filters []string `json:"filters"`
+	Label   string   `json:"label"`
+	Rows    int      `json:"rows"`
+
+	// Says The figure in words.
+	Says string `json:"says"`
+
+	// View The view that shows all rows of the dataset, to which the filters go.
+	View string `json:"view"`
 }
 
 // Opening defines model for Opening.
@@ -540,12 +908,29 @@ type Opening struct {
 
 // Opens defines model for Opens.
 type Opens struct {
+	// Address A web address with {column} in it, whose values are in with; empty where a report is opened.
+	Address string `json:"address"`
+
 	// Fixed Parameter ids with what was typed; several entries with semicolons between.
 	Fixed  Values `json:"fixed"`
 	Report string `json:"report"`
 
-	// With Parameter ids, each with the place of its value in the row's links.
+	// With Parameter ids or columns, each with the place of its value in the line's links.
 	With map[string]int `json:"with"`
+}
+
+// Outline defines model for Outline.
+type Outline struct {
+	Groups []struct {
+		Level int    `json:"level"`
+		Line  int    `json:"line"`
+		Name  string `json:"name"`
+		Path  string `json:"path"`
+		Size  int    `json:"size"`
+	} `json:"groups"`
+
+	// More There are more groups than these.
+	More bool `json:"more"`
 }
 
 // Output defines model for Output.
@@ -631,6 +1016,16 @@ type PersonChange struct {
 	Role     Role     `json:"role"`
 	Title    string   `json:"title"`
 	Units    []string `json:"units"`
+}
+
+// Point defines model for Point.
+type Point struct {
+	Name  string  `json:"name"`
+	Row   int     `json:"row"`
+	X     float64 `json:"x"`
+	XText string  `json:"x_text"`
+	Y     float64 `json:"y"`
+	YText string  `json:"y_text"`
 }
 
 // Preset defines model for Preset.
@@ -733,6 +1128,14 @@ type ResultLine struct {
 // Role defines model for Role.
 type Role string
 
+// RowField defines model for RowField.
+type RowField struct {
+	Heading string  `json:"heading"`
+	Id      string  `json:"id"`
+	Text    *string `json:"text,omitempty"`
+	Under   *string `json:"under,omitempty"`
+}
+
 // Run defines model for Run.
 type Run struct {
 	AskedAt  time.Time  `json:"askedAt"`
@@ -766,6 +1169,18 @@ type Seal struct {
 	Unchanged bool   `json:"unchanged"`
 }
 
+// Series defines model for Series.
+type Series struct {
+	// Id The column.
+	Id    string `json:"id"`
+	Label string `json:"label"`
+
+	// Path Of the group that the series is of.
+	Path   string     `json:"path"`
+	Texts  []*string  `json:"texts"`
+	Values []*float64 `json:"values"`
+}
+
 // Service defines model for Service.
 type Service struct {
 	Name    string             `json:"name"`
@@ -777,30 +1192,91 @@ type Service struct {
 
 // Sheet defines model for Sheet.
 type Sheet struct {
-	// Available All columns that could be shown.
-	Available []Choice    `json:"available"`
-	Cells     [][]*string `json:"cells"`
-	Columns   []Column    `json:"columns"`
-	Filters   []string    `json:"filters"`
+	Across []Level `json:"across"`
 
-	// First Place of the first row of cells.
+	// Available All columns that could be shown.
+	Available []Choice `json:"available"`
+
+	// Blanks Columns to be filled in by hand.
+	Blanks []string    `json:"blanks"`
+	Cells  [][]*string `json:"cells"`
+	Chart  *Chart      `json:"chart,omitempty"`
+
+	// Coded There are columns with codes.
+	Coded   *bool    `json:"coded,omitempty"`
+	Columns []Column `json:"columns"`
+
+	// ColumnsOf How many columns the sheet has.
+	ColumnsOf int      `json:"columns_of"`
+	Dataset   string   `json:"dataset"`
+	Down      []string `json:"down"`
+
+	// Drawn Form of a chart.
+	Drawn string `json:"drawn"`
+
+	// Dropped What a kept view speaks of and the result no longer has.
+	Dropped []string   `json:"dropped"`
+	Filters []Filtered `json:"filters"`
+
+	// First Place of the first line of cells.
 	First int `json:"first"`
 
-	// Links For each row, the values that its links need; see Opens.
+	// FirstColumn Place of the first of columns.
+	FirstColumn int       `json:"first_column"`
+	Kept        *KeptView `json:"kept,omitempty"`
+
+	// Levels What the lines are grouped by.
+	Levels []Level `json:"levels"`
+
+	// Lines Lines of the sheet, groups and rows.
+	Lines int `json:"lines"`
+
+	// Links For each line, the values that its links need; see Opens.
 	Links [][]string `json:"links"`
+
+	// Marks One for each line of cells.
+	Marks []LineMark `json:"marks"`
+
+	// Measures Columns in the cells of a crosstab or chart.
+	Measures []string `json:"measures"`
+
+	// Most How many groups of the first level are shown; 0 for all.
+	Most  int        `json:"most"`
+	Names SheetNames `json:"names"`
 
 	// Of Rows kept.
 	Of int `json:"of"`
 
-	// Rows Rows that the filters leave.
-	Rows  int      `json:"rows"`
-	Sort  []string `json:"sort"`
-	Title string   `json:"title"`
+	// Open How many levels are unfolded; -1 where the service chose.
+	Open int `json:"open"`
 
-	// Totals One for each column.
-	Totals []Total `json:"totals"`
-	View   string  `json:"view"`
+	// Rows Rows that the filters leave.
+	Rows int `json:"rows"`
+
+	// Says A sentence that goes with the view.
+	Says string    `json:"says"`
+	Show SheetShow `json:"show"`
+	Sort []string  `json:"sort"`
+
+	// Stacked Measures of a crosstab stand as lines.
+	Stacked  *bool     `json:"stacked,omitempty"`
+	Timeline *Timeline `json:"timeline,omitempty"`
+	Title    string    `json:"title"`
+
+	// Totals One for each of columns; none where a total is a line.
+	Totals []Total    `json:"totals"`
+	View   string     `json:"view"`
+	Zeros  SheetZeros `json:"zeros"`
 }
+
+// SheetNames defines model for Sheet.Names.
+type SheetNames string
+
+// SheetShow defines model for Sheet.Show.
+type SheetShow string
+
+// SheetZeros defines model for Sheet.Zeros.
+type SheetZeros string
 
 // SignIn defines model for SignIn.
 type SignIn struct {
@@ -835,12 +1311,29 @@ type Step struct {
 	View *string `json:"view,omitempty"`
 }
 
+// Timeline defines model for Timeline.
+type Timeline struct {
+	End string `json:"end"`
+
+	// From First day of all bars.
+	From  string  `json:"from"`
+	Label *string `json:"label,omitempty"`
+
+	// Start Column of first days.
+	Start string  `json:"start"`
+	To    string  `json:"to"`
+	Today *string `json:"today,omitempty"`
+}
+
 // Token defines model for Token.
 type Token struct {
 	Ends  time.Time `json:"ends"`
 	Token string    `json:"token"`
 	Who   Who       `json:"who"`
 }
+
+// Tone defines model for Tone.
+type Tone string
 
 // Total defines model for Total.
 type Total struct {
@@ -872,6 +1365,19 @@ type View struct {
 	Title   string `json:"title"`
 }
 
+// ViewBody defines model for ViewBody.
+type ViewBody struct {
+	// Changes What is changed about a view; what is left out stays as the view has it.
+	Changes Changes `json:"changes"`
+
+	// Everyone For everyone who may open the report; otherwise for oneself.
+	Everyone bool   `json:"everyone"`
+	Name     string `json:"name"`
+
+	// View The view of the report that it is based on.
+	View string `json:"view"`
+}
+
 // Who defines model for Who.
 type Who struct {
 	Groups []string    `json:"groups"`
@@ -887,6 +1393,15 @@ type Who struct {
 // WhoRights defines model for Who.Rights.
 type WhoRights string
 
+// AcrossBy defines model for AcrossBy.
+type AcrossBy = []string
+
+// AddColumns defines model for AddColumns.
+type AddColumns = []string
+
+// CellsOf defines model for CellsOf.
+type CellsOf = []string
+
 // Columns defines model for Columns.
 type Columns = []string
 
@@ -896,14 +1411,38 @@ type ControlID = string
 // CriteriaID defines model for CriteriaID.
 type CriteriaID = string
 
+// DownBy defines model for DownBy.
+type DownBy = []string
+
+// DrawnAs defines model for DrawnAs.
+type DrawnAs = string
+
 // Filter defines model for Filter.
 type Filter = []string
+
+// FoldPaths defines model for FoldPaths.
+type FoldPaths = []string
+
+// GroupBy defines model for GroupBy.
+type GroupBy = []string
 
 // IfMatch defines model for IfMatch.
 type IfMatch = string
 
+// KeptViewID defines model for KeptViewID.
+type KeptViewID = string
+
 // Limit defines model for Limit.
 type Limit = int
+
+// MostGroups defines model for MostGroups.
+type MostGroups = int
+
+// NamesAs defines model for NamesAs.
+type NamesAs = string
+
+// OpenTo defines model for OpenTo.
+type OpenTo = int
 
 // ReportID defines model for ReportID.
 type ReportID = string
@@ -914,11 +1453,17 @@ type ResultID = string
 // RunID defines model for RunID.
 type RunID = string
 
+// ShowAs defines model for ShowAs.
+type ShowAs = string
+
 // Sort defines model for Sort.
 type Sort = []string
 
 // ViewID defines model for ViewID.
 type ViewID = string
+
+// ZerosAs defines model for ZerosAs.
+type ZerosAs = string
 
 // Wrong defines model for Wrong.
 type Wrong = Problem
@@ -988,6 +1533,12 @@ type GetEntriesParams struct {
 	Limit *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// ChangeKeptViewParams defines parameters for ChangeKeptView.
+type ChangeKeptViewParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // ListResultsParams defines parameters for ListResults.
 type ListResultsParams struct {
 	Report *string `form:"report,omitempty" json:"report,omitempty"`
@@ -1003,18 +1554,163 @@ type ReadViewParams struct {
 	// Column Columns shown
 	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
 
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
 	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
-	// First First row wanted.
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// First First line wanted.
 	First *int `form:"first,omitempty" json:"first,omitempty"`
 	Count *int `form:"count,omitempty" json:"count,omitempty"`
 
+	// FirstColumn First column wanted.
+	FirstColumn *int `form:"first_column,omitempty" json:"first_column,omitempty"`
+	ColumnCount *int `form:"column_count,omitempty" json:"column_count,omitempty"`
+
 	// Plain Cells for programs rather than for people.
 	Plain *bool `form:"plain,omitempty" json:"plain,omitempty"`
+}
+
+// ReadCompletenessParams defines parameters for ReadCompleteness.
+type ReadCompletenessParams struct {
+	// Column Columns shown
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+}
+
+// OpenFigureParams defines parameters for OpenFigure.
+type OpenFigureParams struct {
+	// Path Of the line or of the place in a chart; values of the groups with slashes between, ~ for no value.
+	Path *string `form:"path,omitempty" json:"path,omitempty"`
+
+	// AcrossPath Of the crosstab column or of the series.
+	AcrossPath *string `form:"across_path,omitempty" json:"across_path,omitempty"`
+
+	// Of Column whose figure it is; without one the rows are meant.
+	Of *string `form:"of,omitempty" json:"of,omitempty"`
+
+	// Column Columns shown
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
 }
 
 // ExportViewParams defines parameters for ExportView.
@@ -1024,11 +1720,309 @@ type ExportViewParams struct {
 	// Column Columns shown
 	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
 
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
 	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+}
+
+// FindTextParams defines parameters for FindText.
+type FindTextParams struct {
+	// Text What is looked for.
+	Text string `form:"text" json:"text"`
+
+	// From Line from which it is looked for.
+	From *int `form:"from,omitempty" json:"from,omitempty"`
+
+	// Back Upwards.
+	Back *bool `form:"back,omitempty" json:"back,omitempty"`
+
+	// Column Columns shown
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+}
+
+// CheckFormulaParams defines parameters for CheckFormula.
+type CheckFormulaParams struct {
+	// Text value - cost, sum(value) / sum(net_kg)
+	Text string `form:"text" json:"text"`
+
+	// Column Columns shown
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+}
+
+// ReadOutlineParams defines parameters for ReadOutline.
+type ReadOutlineParams struct {
+	// Column Columns shown
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+}
+
+// ReadRowParams defines parameters for ReadRow.
+type ReadRowParams struct {
+	// Number As the lines of a view give it.
+	Number int `form:"number" json:"number"`
+
+	// Column Columns shown
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+}
+
+// ListColumnValuesParams defines parameters for ListColumnValues.
+type ListColumnValuesParams struct {
+	// Of A column, or something computed of each row such as month(received).
+	Of string `form:"of" json:"of"`
+
+	// Search Part of a value.
+	Search *string `form:"search,omitempty" json:"search,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+
+	// Column Columns shown
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
 }
 
 // ListRunsParams defines parameters for ListRuns.
@@ -1070,6 +2064,12 @@ type PutOpeningJSONRequestBody = Opening
 
 // ResolveValuesJSONRequestBody defines body for ResolveValues for application/json ContentType.
 type ResolveValuesJSONRequestBody = Typed
+
+// KeepViewJSONRequestBody defines body for KeepView for application/json ContentType.
+type KeepViewJSONRequestBody = ViewBody
+
+// ChangeKeptViewJSONRequestBody defines body for ChangeKeptView for application/json ContentType.
+type ChangeKeptViewJSONRequestBody = ViewBody
 
 // StartRunJSONRequestBody defines body for StartRun for application/json ContentType.
 type StartRunJSONRequestBody = Ask
@@ -1261,6 +2261,11 @@ type ClientInterface interface {
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListFunctions The functions of formulas, each with an example.
+	//
+	// Corresponds with GET /formulas (the `ListFunctions` operationId).
+	ListFunctions(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListGroups All groups; their members for administrators only.
 	//
 	// Corresponds with GET /groups (the `ListGroups` operationId).
@@ -1380,6 +2385,44 @@ type ClientInterface interface {
 	// Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 	ResolveValues(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListKeptViews Views that people kept of a report, one's own and those for everyone.
+	//
+	// Corresponds with GET /reports/{report}/views (the `ListKeptViews` operationId).
+	ListKeptViews(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// KeepViewWithBody Keeps a view with what was changed about it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reports/{report}/views (the `KeepView` operationId).
+	KeepViewWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// KeepView Keeps a view with what was changed about it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reports/{report}/views (the `KeepView` operationId).
+	KeepView(ctx context.Context, report ReportID, body KeepViewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteKeptView Deletes a kept view.
+	//
+	// Corresponds with DELETE /reports/{report}/views/{kept} (the `DeleteKeptView` operationId).
+	DeleteKeptView(ctx context.Context, report ReportID, kept KeptViewID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeKeptViewWithBody Changes a kept view.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
+	ChangeKeptViewWithBody(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeKeptView Changes a kept view.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
+	ChangeKeptView(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, body ChangeKeptViewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListResults Kept results, the newest first.
 	//
 	// Corresponds with GET /results (the `ListResults` operationId).
@@ -1400,15 +2443,52 @@ type ClientInterface interface {
 	// Corresponds with GET /results/{result}/seal (the `CheckSeal` operationId).
 	CheckSeal(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ReadView A view of a result laid out, with a page of its rows.
+	// ReadView A view of a result laid out, with a page of its lines.
+	//
+	// The view is one of the report's, a kept one (V-12), or DATASET.rows for all rows of a dataset. What a reader changes about it stands in the query; what is left out stays as the view has it.
 	//
 	// Corresponds with GET /results/{result}/views/{view} (the `ReadView` operationId).
 	ReadView(ctx context.Context, result ResultID, view ViewID, params *ReadViewParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadCompleteness How many rows have no value, for every column.
+	//
+	// Corresponds with GET /results/{result}/views/{view}/completeness (the `ReadCompleteness` operationId).
+	ReadCompleteness(ctx context.Context, result ResultID, view ViewID, params *ReadCompletenessParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OpenFigure The rows behind a figure, with the figure computed anew from them.
+	//
+	// Corresponds with GET /results/{result}/views/{view}/figure (the `OpenFigure` operationId).
+	OpenFigure(ctx context.Context, result ResultID, view ViewID, params *OpenFigureParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ExportView A view of a result as a file, all its rows.
 	//
 	// Corresponds with GET /results/{result}/views/{view}/file (the `ExportView` operationId).
 	ExportView(ctx context.Context, result ResultID, view ViewID, params *ExportViewParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FindText The next line that holds a text as it is shown.
+	//
+	// Corresponds with GET /results/{result}/views/{view}/find (the `FindText` operationId).
+	FindText(ctx context.Context, result ResultID, view ViewID, params *FindTextParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CheckFormula Whether a formula for a column can be read, and what it would give.
+	//
+	// Corresponds with GET /results/{result}/views/{view}/formula (the `CheckFormula` operationId).
+	CheckFormula(ctx context.Context, result ResultID, view ViewID, params *CheckFormulaParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadOutline The groups of a view and the lines where they begin.
+	//
+	// Corresponds with GET /results/{result}/views/{view}/outline (the `ReadOutline` operationId).
+	ReadOutline(ctx context.Context, result ResultID, view ViewID, params *ReadOutlineParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadRow All fields of one kept row.
+	//
+	// Corresponds with GET /results/{result}/views/{view}/row (the `ReadRow` operationId).
+	ReadRow(ctx context.Context, result ResultID, view ViewID, params *ReadRowParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListColumnValues What a column holds under the filters on other columns, with counts of rows.
+	//
+	// Corresponds with GET /results/{result}/views/{view}/values (the `ListColumnValues` operationId).
+	ListColumnValues(ctx context.Context, result ResultID, view ViewID, params *ListColumnValuesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListRuns Runs, the newest first.
 	//
@@ -1810,6 +2890,21 @@ func (c *Client) CheckDefinitionWithBody(ctx context.Context, contentType string
 	return c.Client.Do(req)
 }
 
+// ListFunctions The functions of formulas, each with an example.
+//
+// Corresponds with GET /formulas (the `ListFunctions` operationId).
+func (c *Client) ListFunctions(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFunctionsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListGroups All groups; their members for administrators only.
 //
 // Corresponds with GET /groups (the `ListGroups` operationId).
@@ -2119,6 +3214,104 @@ func (c *Client) ResolveValues(ctx context.Context, report ReportID, body Resolv
 	return c.Client.Do(req)
 }
 
+// ListKeptViews Views that people kept of a report, one's own and those for everyone.
+//
+// Corresponds with GET /reports/{report}/views (the `ListKeptViews` operationId).
+func (c *Client) ListKeptViews(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListKeptViewsRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// KeepViewWithBody Keeps a view with what was changed about it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reports/{report}/views (the `KeepView` operationId).
+func (c *Client) KeepViewWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewKeepViewRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// KeepView Keeps a view with what was changed about it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reports/{report}/views (the `KeepView` operationId).
+func (c *Client) KeepView(ctx context.Context, report ReportID, body KeepViewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewKeepViewRequest(c.Server, report, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteKeptView Deletes a kept view.
+//
+// Corresponds with DELETE /reports/{report}/views/{kept} (the `DeleteKeptView` operationId).
+func (c *Client) DeleteKeptView(ctx context.Context, report ReportID, kept KeptViewID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteKeptViewRequest(c.Server, report, kept)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeKeptViewWithBody Changes a kept view.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
+func (c *Client) ChangeKeptViewWithBody(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeKeptViewRequestWithBody(c.Server, report, kept, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeKeptView Changes a kept view.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
+func (c *Client) ChangeKeptView(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, body ChangeKeptViewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeKeptViewRequest(c.Server, report, kept, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListResults Kept results, the newest first.
 //
 // Corresponds with GET /results (the `ListResults` operationId).
@@ -2179,11 +3372,43 @@ func (c *Client) CheckSeal(ctx context.Context, result ResultID, reqEditors ...R
 	return c.Client.Do(req)
 }
 
-// ReadView A view of a result laid out, with a page of its rows.
+// ReadView A view of a result laid out, with a page of its lines.
+//
+// The view is one of the report's, a kept one (V-12), or DATASET.rows for all rows of a dataset. What a reader changes about it stands in the query; what is left out stays as the view has it.
 //
 // Corresponds with GET /results/{result}/views/{view} (the `ReadView` operationId).
 func (c *Client) ReadView(ctx context.Context, result ResultID, view ViewID, params *ReadViewParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewReadViewRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadCompleteness How many rows have no value, for every column.
+//
+// Corresponds with GET /results/{result}/views/{view}/completeness (the `ReadCompleteness` operationId).
+func (c *Client) ReadCompleteness(ctx context.Context, result ResultID, view ViewID, params *ReadCompletenessParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadCompletenessRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OpenFigure The rows behind a figure, with the figure computed anew from them.
+//
+// Corresponds with GET /results/{result}/views/{view}/figure (the `OpenFigure` operationId).
+func (c *Client) OpenFigure(ctx context.Context, result ResultID, view ViewID, params *OpenFigureParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOpenFigureRequest(c.Server, result, view, params)
 	if err != nil {
 		return nil, err
 	}
@@ -2199,6 +3424,81 @@ func (c *Client) ReadView(ctx context.Context, result ResultID, view ViewID, par
 // Corresponds with GET /results/{result}/views/{view}/file (the `ExportView` operationId).
 func (c *Client) ExportView(ctx context.Context, result ResultID, view ViewID, params *ExportViewParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewExportViewRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FindText The next line that holds a text as it is shown.
+//
+// Corresponds with GET /results/{result}/views/{view}/find (the `FindText` operationId).
+func (c *Client) FindText(ctx context.Context, result ResultID, view ViewID, params *FindTextParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFindTextRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CheckFormula Whether a formula for a column can be read, and what it would give.
+//
+// Corresponds with GET /results/{result}/views/{view}/formula (the `CheckFormula` operationId).
+func (c *Client) CheckFormula(ctx context.Context, result ResultID, view ViewID, params *CheckFormulaParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCheckFormulaRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadOutline The groups of a view and the lines where they begin.
+//
+// Corresponds with GET /results/{result}/views/{view}/outline (the `ReadOutline` operationId).
+func (c *Client) ReadOutline(ctx context.Context, result ResultID, view ViewID, params *ReadOutlineParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadOutlineRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadRow All fields of one kept row.
+//
+// Corresponds with GET /results/{result}/views/{view}/row (the `ReadRow` operationId).
+func (c *Client) ReadRow(ctx context.Context, result ResultID, view ViewID, params *ReadRowParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadRowRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListColumnValues What a column holds under the filters on other columns, with counts of rows.
+//
+// Corresponds with GET /results/{result}/views/{view}/values (the `ListColumnValues` operationId).
+func (c *Client) ListColumnValues(ctx context.Context, result ResultID, view ViewID, params *ListColumnValuesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListColumnValuesRequest(c.Server, result, view, params)
 	if err != nil {
 		return nil, err
 	}
@@ -3179,6 +4479,33 @@ func NewCheckDefinitionRequestWithBody(server string, contentType string, body i
 	return req, nil
 }
 
+// NewListFunctionsRequest constructs an http.Request for the ListFunctions method
+func NewListFunctionsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/formulas")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListGroupsRequest constructs an http.Request for the ListGroups method
 func NewListGroupsRequest(server string) (*http.Request, error) {
 	var err error
@@ -3862,6 +5189,197 @@ func NewResolveValuesRequestWithBody(server string, report ReportID, contentType
 	return req, nil
 }
 
+// NewListKeptViewsRequest constructs an http.Request for the ListKeptViews method
+func NewListKeptViewsRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/views", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewKeepViewRequest calls the generic KeepView builder with application/json body
+func NewKeepViewRequest(server string, report ReportID, body KeepViewJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewKeepViewRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewKeepViewRequestWithBody constructs an http.Request for the KeepView method, with any body, and a specified content type
+func NewKeepViewRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/views", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDeleteKeptViewRequest constructs an http.Request for the DeleteKeptView method
+func NewDeleteKeptViewRequest(server string, report ReportID, kept KeptViewID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "kept", kept, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/views/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeKeptViewRequest calls the generic ChangeKeptView builder with application/json body
+func NewChangeKeptViewRequest(server string, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, body ChangeKeptViewJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeKeptViewRequestWithBody(server, report, kept, params, "application/json", bodyReader)
+}
+
+// NewChangeKeptViewRequestWithBody constructs an http.Request for the ChangeKeptView method, with any body, and a specified content type
+func NewChangeKeptViewRequestWithBody(server string, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "kept", kept, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/views/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewListResultsRequest constructs an http.Request for the ListResults method
 func NewListResultsRequest(server string, params *ListResultsParams) (*http.Request, error) {
 	var err error
@@ -4108,6 +5626,30 @@ func NewReadViewRequest(server string, result ResultID, view ViewID, params *Rea
 
 		}
 
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Sort != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
@@ -4123,6 +5665,126 @@ func NewReadViewRequest(server string, result ResultID, view ViewID, params *Rea
 		if params.Filter != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -4156,9 +5818,541 @@ func NewReadViewRequest(server string, result ResultID, view ViewID, params *Rea
 
 		}
 
+		if params.FirstColumn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "first_column", *params.FirstColumn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.ColumnCount != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column_count", *params.ColumnCount, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Plain != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "plain", *params.Plain, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReadCompletenessRequest constructs an http.Request for the ReadCompleteness method
+func NewReadCompletenessRequest(server string, result ResultID, view ViewID, params *ReadCompletenessParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/completeness", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewOpenFigureRequest constructs an http.Request for the OpenFigure method
+func NewOpenFigureRequest(server string, result ResultID, view ViewID, params *OpenFigureParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/figure", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Path != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "path", *params.Path, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.AcrossPath != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across_path", *params.AcrossPath, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Of != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "of", *params.Of, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -4244,6 +6438,30 @@ func NewExportViewRequest(server string, result ResultID, view ViewID, params *E
 
 		}
 
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Sort != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
@@ -4259,6 +6477,1386 @@ func NewExportViewRequest(server string, result ResultID, view ViewID, params *E
 		if params.Filter != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewFindTextRequest constructs an http.Request for the FindText method
+func NewFindTextRequest(server string, result ResultID, view ViewID, params *FindTextParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/find", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "text", params.Text, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Back != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "back", *params.Back, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewCheckFormulaRequest constructs an http.Request for the CheckFormula method
+func NewCheckFormulaRequest(server string, result ResultID, view ViewID, params *CheckFormulaParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/formula", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "text", params.Text, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReadOutlineRequest constructs an http.Request for the ReadOutline method
+func NewReadOutlineRequest(server string, result ResultID, view ViewID, params *ReadOutlineParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/outline", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReadRowRequest constructs an http.Request for the ReadRow method
+func NewReadRowRequest(server string, result ResultID, view ViewID, params *ReadRowParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/row", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "number", params.Number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListColumnValuesRequest constructs an http.Request for the ListColumnValues method
+func NewListColumnValuesRequest(server string, result ResultID, view ViewID, params *ListColumnValuesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/values", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "of", params.Of, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Search != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "search", *params.Search, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -5019,6 +8617,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CheckDefinitionResponse, error)
 
+	// ListFunctionsWithResponse The functions of formulas, each with an example.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /formulas (the `ListFunctions` operationId).
+	ListFunctionsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFunctionsResponse, error)
+
 	// ListGroupsWithResponse All groups; their members for administrators only.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -5154,6 +8759,48 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 	ResolveValuesWithResponse(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*ResolveValuesResponse, error)
 
+	// ListKeptViewsWithResponse Views that people kept of a report, one's own and those for everyone.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/views (the `ListKeptViews` operationId).
+	ListKeptViewsWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ListKeptViewsResponse, error)
+
+	// KeepViewWithBodyWithResponse Keeps a view with what was changed about it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/views (the `KeepView` operationId).
+	KeepViewWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepViewResponse, error)
+
+	// KeepViewWithResponse Keeps a view with what was changed about it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/views (the `KeepView` operationId).
+	KeepViewWithResponse(ctx context.Context, report ReportID, body KeepViewJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepViewResponse, error)
+
+	// DeleteKeptViewWithResponse Deletes a kept view.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /reports/{report}/views/{kept} (the `DeleteKeptView` operationId).
+	DeleteKeptViewWithResponse(ctx context.Context, report ReportID, kept KeptViewID, reqEditors ...RequestEditorFn) (*DeleteKeptViewResponse, error)
+
+	// ChangeKeptViewWithBodyWithResponse Changes a kept view.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
+	ChangeKeptViewWithBodyWithResponse(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeKeptViewResponse, error)
+
+	// ChangeKeptViewWithResponse Changes a kept view.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
+	ChangeKeptViewWithResponse(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, body ChangeKeptViewJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeKeptViewResponse, error)
+
 	// ListResultsWithResponse Kept results, the newest first.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -5182,12 +8829,28 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /results/{result}/seal (the `CheckSeal` operationId).
 	CheckSealWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*CheckSealResponse, error)
 
-	// ReadViewWithResponse A view of a result laid out, with a page of its rows.
+	// ReadViewWithResponse A view of a result laid out, with a page of its lines.
+	//
+	// The view is one of the report's, a kept one (V-12), or DATASET.rows for all rows of a dataset. What a reader changes about it stands in the query; what is left out stays as the view has it.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /results/{result}/views/{view} (the `ReadView` operationId).
 	ReadViewWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadViewParams, reqEditors ...RequestEditorFn) (*ReadViewResponse, error)
+
+	// ReadCompletenessWithResponse How many rows have no value, for every column.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/views/{view}/completeness (the `ReadCompleteness` operationId).
+	ReadCompletenessWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadCompletenessParams, reqEditors ...RequestEditorFn) (*ReadCompletenessResponse, error)
+
+	// OpenFigureWithResponse The rows behind a figure, with the figure computed anew from them.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/views/{view}/figure (the `OpenFigure` operationId).
+	OpenFigureWithResponse(ctx context.Context, result ResultID, view ViewID, params *OpenFigureParams, reqEditors ...RequestEditorFn) (*OpenFigureResponse, error)
 
 	// ExportViewWithResponse A view of a result as a file, all its rows.
 	//
@@ -5195,6 +8858,41 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result}/views/{view}/file (the `ExportView` operationId).
 	ExportViewWithResponse(ctx context.Context, result ResultID, view ViewID, params *ExportViewParams, reqEditors ...RequestEditorFn) (*ExportViewResponse, error)
+
+	// FindTextWithResponse The next line that holds a text as it is shown.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/views/{view}/find (the `FindText` operationId).
+	FindTextWithResponse(ctx context.Context, result ResultID, view ViewID, params *FindTextParams, reqEditors ...RequestEditorFn) (*FindTextResponse, error)
+
+	// CheckFormulaWithResponse Whether a formula for a column can be read, and what it would give.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/views/{view}/formula (the `CheckFormula` operationId).
+	CheckFormulaWithResponse(ctx context.Context, result ResultID, view ViewID, params *CheckFormulaParams, reqEditors ...RequestEditorFn) (*CheckFormulaResponse, error)
+
+	// ReadOutlineWithResponse The groups of a view and the lines where they begin.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/views/{view}/outline (the `ReadOutline` operationId).
+	ReadOutlineWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadOutlineParams, reqEditors ...RequestEditorFn) (*ReadOutlineResponse, error)
+
+	// ReadRowWithResponse All fields of one kept row.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/views/{view}/row (the `ReadRow` operationId).
+	ReadRowWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadRowParams, reqEditors ...RequestEditorFn) (*ReadRowResponse, error)
+
+	// ListColumnValuesWithResponse What a column holds under the filters on other columns, with counts of rows.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/views/{view}/values (the `ListColumnValues` operationId).
+	ListColumnValuesWithResponse(ctx context.Context, result ResultID, view ViewID, params *ListColumnValuesParams, reqEditors ...RequestEditorFn) (*ListColumnValuesResponse, error)
 
 	// ListRunsWithResponse Runs, the newest first.
 	//
@@ -6015,6 +9713,54 @@ func (r CheckDefinitionResponse) ContentType() string {
 	return ""
 }
 
+type ListFunctionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Function
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFunctionsResponse) GetJSON200() *[]Function {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFunctionsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFunctionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFunctionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFunctionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFunctionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListGroupsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -6687,6 +10433,191 @@ func (r ResolveValuesResponse) ContentType() string {
 	return ""
 }
 
+type ListKeptViewsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]KeptView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListKeptViewsResponse) GetJSON200() *[]KeptView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListKeptViewsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListKeptViewsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListKeptViewsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListKeptViewsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListKeptViewsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type KeepViewResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *KeptView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r KeepViewResponse) GetJSON201() *KeptView {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r KeepViewResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r KeepViewResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r KeepViewResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r KeepViewResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r KeepViewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteKeptViewResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteKeptViewResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteKeptViewResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteKeptViewResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteKeptViewResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteKeptViewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangeKeptViewResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *KeptView
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeKeptViewResponse) GetJSON200() *KeptView {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeKeptViewResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeKeptViewResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeKeptViewResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeKeptViewResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeKeptViewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListResultsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -6934,6 +10865,102 @@ func (r ReadViewResponse) ContentType() string {
 	return ""
 }
 
+type ReadCompletenessResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Filled
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReadCompletenessResponse) GetJSON200() *[]Filled {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadCompletenessResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadCompletenessResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadCompletenessResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadCompletenessResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadCompletenessResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type OpenFigureResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *OpenedFigure
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r OpenFigureResponse) GetJSON200() *OpenedFigure {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r OpenFigureResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r OpenFigureResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r OpenFigureResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r OpenFigureResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r OpenFigureResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // ExportViewResponse200Headers the declared response headers of an HTTP 200 response for ExportView
 type ExportViewResponse200Headers struct {
 	ContentDisposition *string
@@ -6976,6 +11003,246 @@ func (r ExportViewResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ExportViewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type FindTextResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Found
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r FindTextResponse) GetJSON200() *Found {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FindTextResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FindTextResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FindTextResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FindTextResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FindTextResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CheckFormulaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FormulaCheck
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CheckFormulaResponse) GetJSON200() *FormulaCheck {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CheckFormulaResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CheckFormulaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CheckFormulaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CheckFormulaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CheckFormulaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadOutlineResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Outline
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReadOutlineResponse) GetJSON200() *Outline {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadOutlineResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadOutlineResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadOutlineResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadOutlineResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadOutlineResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadRowResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]RowField
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReadRowResponse) GetJSON200() *[]RowField {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadRowResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadRowResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadRowResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadRowResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadRowResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListColumnValuesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ColumnValues
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListColumnValuesResponse) GetJSON200() *ColumnValues {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListColumnValuesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListColumnValuesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListColumnValuesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListColumnValuesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListColumnValuesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -7908,6 +12175,19 @@ func (c *ClientWithResponses) CheckDefinitionWithBodyWithResponse(ctx context.Co
 	return ParseCheckDefinitionResponse(rsp)
 }
 
+// ListFunctionsWithResponse The functions of formulas, each with an example.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /formulas (the `ListFunctions` operationId).
+func (c *ClientWithResponses) ListFunctionsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFunctionsResponse, error) {
+	rsp, err := c.ListFunctions(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFunctionsResponse(rsp)
+}
+
 // ListGroupsWithResponse All groups; their members for administrators only.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -8157,6 +12437,84 @@ func (c *ClientWithResponses) ResolveValuesWithResponse(ctx context.Context, rep
 	return ParseResolveValuesResponse(rsp)
 }
 
+// ListKeptViewsWithResponse Views that people kept of a report, one's own and those for everyone.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/views (the `ListKeptViews` operationId).
+func (c *ClientWithResponses) ListKeptViewsWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ListKeptViewsResponse, error) {
+	rsp, err := c.ListKeptViews(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListKeptViewsResponse(rsp)
+}
+
+// KeepViewWithBodyWithResponse Keeps a view with what was changed about it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/views (the `KeepView` operationId).
+func (c *ClientWithResponses) KeepViewWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepViewResponse, error) {
+	rsp, err := c.KeepViewWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseKeepViewResponse(rsp)
+}
+
+// KeepViewWithResponse Keeps a view with what was changed about it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/views (the `KeepView` operationId).
+func (c *ClientWithResponses) KeepViewWithResponse(ctx context.Context, report ReportID, body KeepViewJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepViewResponse, error) {
+	rsp, err := c.KeepView(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseKeepViewResponse(rsp)
+}
+
+// DeleteKeptViewWithResponse Deletes a kept view.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /reports/{report}/views/{kept} (the `DeleteKeptView` operationId).
+func (c *ClientWithResponses) DeleteKeptViewWithResponse(ctx context.Context, report ReportID, kept KeptViewID, reqEditors ...RequestEditorFn) (*DeleteKeptViewResponse, error) {
+	rsp, err := c.DeleteKeptView(ctx, report, kept, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteKeptViewResponse(rsp)
+}
+
+// ChangeKeptViewWithBodyWithResponse Changes a kept view.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
+func (c *ClientWithResponses) ChangeKeptViewWithBodyWithResponse(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeKeptViewResponse, error) {
+	rsp, err := c.ChangeKeptViewWithBody(ctx, report, kept, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeKeptViewResponse(rsp)
+}
+
+// ChangeKeptViewWithResponse Changes a kept view.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
+func (c *ClientWithResponses) ChangeKeptViewWithResponse(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, body ChangeKeptViewJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeKeptViewResponse, error) {
+	rsp, err := c.ChangeKeptView(ctx, report, kept, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeKeptViewResponse(rsp)
+}
+
 // ListResultsWithResponse Kept results, the newest first.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -8209,7 +12567,9 @@ func (c *ClientWithResponses) CheckSealWithResponse(ctx context.Context, result 
 	return ParseCheckSealResponse(rsp)
 }
 
-// ReadViewWithResponse A view of a result laid out, with a page of its rows.
+// ReadViewWithResponse A view of a result laid out, with a page of its lines.
+//
+// The view is one of the report's, a kept one (V-12), or DATASET.rows for all rows of a dataset. What a reader changes about it stands in the query; what is left out stays as the view has it.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -8220,6 +12580,32 @@ func (c *ClientWithResponses) ReadViewWithResponse(ctx context.Context, result R
 		return nil, err
 	}
 	return ParseReadViewResponse(rsp)
+}
+
+// ReadCompletenessWithResponse How many rows have no value, for every column.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/views/{view}/completeness (the `ReadCompleteness` operationId).
+func (c *ClientWithResponses) ReadCompletenessWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadCompletenessParams, reqEditors ...RequestEditorFn) (*ReadCompletenessResponse, error) {
+	rsp, err := c.ReadCompleteness(ctx, result, view, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadCompletenessResponse(rsp)
+}
+
+// OpenFigureWithResponse The rows behind a figure, with the figure computed anew from them.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/views/{view}/figure (the `OpenFigure` operationId).
+func (c *ClientWithResponses) OpenFigureWithResponse(ctx context.Context, result ResultID, view ViewID, params *OpenFigureParams, reqEditors ...RequestEditorFn) (*OpenFigureResponse, error) {
+	rsp, err := c.OpenFigure(ctx, result, view, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOpenFigureResponse(rsp)
 }
 
 // ExportViewWithResponse A view of a result as a file, all its rows.
@@ -8233,6 +12619,71 @@ func (c *ClientWithResponses) ExportViewWithResponse(ctx context.Context, result
 		return nil, err
 	}
 	return ParseExportViewResponse(rsp)
+}
+
+// FindTextWithResponse The next line that holds a text as it is shown.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/views/{view}/find (the `FindText` operationId).
+func (c *ClientWithResponses) FindTextWithResponse(ctx context.Context, result ResultID, view ViewID, params *FindTextParams, reqEditors ...RequestEditorFn) (*FindTextResponse, error) {
+	rsp, err := c.FindText(ctx, result, view, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFindTextResponse(rsp)
+}
+
+// CheckFormulaWithResponse Whether a formula for a column can be read, and what it would give.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/views/{view}/formula (the `CheckFormula` operationId).
+func (c *ClientWithResponses) CheckFormulaWithResponse(ctx context.Context, result ResultID, view ViewID, params *CheckFormulaParams, reqEditors ...RequestEditorFn) (*CheckFormulaResponse, error) {
+	rsp, err := c.CheckFormula(ctx, result, view, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCheckFormulaResponse(rsp)
+}
+
+// ReadOutlineWithResponse The groups of a view and the lines where they begin.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/views/{view}/outline (the `ReadOutline` operationId).
+func (c *ClientWithResponses) ReadOutlineWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadOutlineParams, reqEditors ...RequestEditorFn) (*ReadOutlineResponse, error) {
+	rsp, err := c.ReadOutline(ctx, result, view, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadOutlineResponse(rsp)
+}
+
+// ReadRowWithResponse All fields of one kept row.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/views/{view}/row (the `ReadRow` operationId).
+func (c *ClientWithResponses) ReadRowWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadRowParams, reqEditors ...RequestEditorFn) (*ReadRowResponse, error) {
+	rsp, err := c.ReadRow(ctx, result, view, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadRowResponse(rsp)
+}
+
+// ListColumnValuesWithResponse What a column holds under the filters on other columns, with counts of rows.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/views/{view}/values (the `ListColumnValues` operationId).
+func (c *ClientWithResponses) ListColumnValuesWithResponse(ctx context.Context, result ResultID, view ViewID, params *ListColumnValuesParams, reqEditors ...RequestEditorFn) (*ListColumnValuesResponse, error) {
+	rsp, err := c.ListColumnValues(ctx, result, view, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListColumnValuesResponse(rsp)
 }
 
 // ListRunsWithResponse Runs, the newest first.
@@ -8954,6 +13405,39 @@ func ParseCheckDefinitionResponse(rsp *http.Response) (*CheckDefinitionResponse,
 	return response, nil
 }
 
+// ParseListFunctionsResponse parses an HTTP response from a ListFunctionsWithResponse call
+func ParseListFunctionsResponse(rsp *http.Response) (*ListFunctionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFunctionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Function
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListGroupsResponse parses an HTTP response from a ListGroupsWithResponse call
 func ParseListGroupsResponse(rsp *http.Response) (*ListGroupsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -9443,6 +13927,134 @@ func ParseResolveValuesResponse(rsp *http.Response) (*ResolveValuesResponse, err
 	return response, nil
 }
 
+// ParseListKeptViewsResponse parses an HTTP response from a ListKeptViewsWithResponse call
+func ParseListKeptViewsResponse(rsp *http.Response) (*ListKeptViewsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListKeptViewsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []KeptView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseKeepViewResponse parses an HTTP response from a KeepViewWithResponse call
+func ParseKeepViewResponse(rsp *http.Response) (*KeepViewResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &KeepViewResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest KeptView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteKeptViewResponse parses an HTTP response from a DeleteKeptViewWithResponse call
+func ParseDeleteKeptViewResponse(rsp *http.Response) (*DeleteKeptViewResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteKeptViewResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangeKeptViewResponse parses an HTTP response from a ChangeKeptViewWithResponse call
+func ParseChangeKeptViewResponse(rsp *http.Response) (*ChangeKeptViewResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeKeptViewResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest KeptView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListResultsResponse parses an HTTP response from a ListResultsWithResponse call
 func ParseListResultsResponse(rsp *http.Response) (*ListResultsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -9630,6 +14242,72 @@ func ParseReadViewResponse(rsp *http.Response) (*ReadViewResponse, error) {
 	return response, nil
 }
 
+// ParseReadCompletenessResponse parses an HTTP response from a ReadCompletenessWithResponse call
+func ParseReadCompletenessResponse(rsp *http.Response) (*ReadCompletenessResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadCompletenessResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Filled
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseOpenFigureResponse parses an HTTP response from a OpenFigureWithResponse call
+func ParseOpenFigureResponse(rsp *http.Response) (*OpenFigureResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &OpenFigureResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest OpenedFigure
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseExportViewResponse parses an HTTP response from a ExportViewWithResponse call
 func ParseExportViewResponse(rsp *http.Response) (*ExportViewResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -9664,6 +14342,171 @@ func ParseExportViewResponse(rsp *http.Response) (*ExportViewResponse, error) {
 			headers.ContentDisposition = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseFindTextResponse parses an HTTP response from a FindTextWithResponse call
+func ParseFindTextResponse(rsp *http.Response) (*FindTextResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FindTextResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Found
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCheckFormulaResponse parses an HTTP response from a CheckFormulaWithResponse call
+func ParseCheckFormulaResponse(rsp *http.Response) (*CheckFormulaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CheckFormulaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FormulaCheck
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReadOutlineResponse parses an HTTP response from a ReadOutlineWithResponse call
+func ParseReadOutlineResponse(rsp *http.Response) (*ReadOutlineResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadOutlineResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Outline
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReadRowResponse parses an HTTP response from a ReadRowWithResponse call
+func ParseReadRowResponse(rsp *http.Response) (*ReadRowResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadRowResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []RowField
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListColumnValuesResponse parses an HTTP response from a ListColumnValuesWithResponse call
+func ParseListColumnValuesResponse(rsp *http.Response) (*ListColumnValuesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListColumnValuesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ColumnValues
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -10207,6 +15050,9 @@ type ServerInterface interface {
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(c *gin.Context)
+	// ListFunctions The functions of formulas, each with an example.
+	// (GET /formulas)
+	ListFunctions(c *gin.Context)
 	// ListGroups All groups; their members for administrators only.
 	// (GET /groups)
 	ListGroups(c *gin.Context)
@@ -10249,6 +15095,18 @@ type ServerInterface interface {
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(c *gin.Context, report ReportID)
+	// ListKeptViews Views that people kept of a report, one's own and those for everyone.
+	// (GET /reports/{report}/views)
+	ListKeptViews(c *gin.Context, report ReportID)
+	// KeepView Keeps a view with what was changed about it.
+	// (POST /reports/{report}/views)
+	KeepView(c *gin.Context, report ReportID)
+	// DeleteKeptView Deletes a kept view.
+	// (DELETE /reports/{report}/views/{kept})
+	DeleteKeptView(c *gin.Context, report ReportID, kept KeptViewID)
+	// ChangeKeptView Changes a kept view.
+	// (PUT /reports/{report}/views/{kept})
+	ChangeKeptView(c *gin.Context, report ReportID, kept KeptViewID, params ChangeKeptViewParams)
 	// ListResults Kept results, the newest first.
 	// (GET /results)
 	ListResults(c *gin.Context, params ListResultsParams)
@@ -10261,12 +15119,33 @@ type ServerInterface interface {
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(c *gin.Context, result ResultID)
-	// ReadView A view of a result laid out, with a page of its rows.
+	// ReadView A view of a result laid out, with a page of its lines.
 	// (GET /results/{result}/views/{view})
 	ReadView(c *gin.Context, result ResultID, view ViewID, params ReadViewParams)
+	// ReadCompleteness How many rows have no value, for every column.
+	// (GET /results/{result}/views/{view}/completeness)
+	ReadCompleteness(c *gin.Context, result ResultID, view ViewID, params ReadCompletenessParams)
+	// OpenFigure The rows behind a figure, with the figure computed anew from them.
+	// (GET /results/{result}/views/{view}/figure)
+	OpenFigure(c *gin.Context, result ResultID, view ViewID, params OpenFigureParams)
 	// ExportView A view of a result as a file, all its rows.
 	// (GET /results/{result}/views/{view}/file)
 	ExportView(c *gin.Context, result ResultID, view ViewID, params ExportViewParams)
+	// FindText The next line that holds a text as it is shown.
+	// (GET /results/{result}/views/{view}/find)
+	FindText(c *gin.Context, result ResultID, view ViewID, params FindTextParams)
+	// CheckFormula Whether a formula for a column can be read, and what it would give.
+	// (GET /results/{result}/views/{view}/formula)
+	CheckFormula(c *gin.Context, result ResultID, view ViewID, params CheckFormulaParams)
+	// ReadOutline The groups of a view and the lines where they begin.
+	// (GET /results/{result}/views/{view}/outline)
+	ReadOutline(c *gin.Context, result ResultID, view ViewID, params ReadOutlineParams)
+	// ReadRow All fields of one kept row.
+	// (GET /results/{result}/views/{view}/row)
+	ReadRow(c *gin.Context, result ResultID, view ViewID, params ReadRowParams)
+	// ListColumnValues What a column holds under the filters on other columns, with counts of rows.
+	// (GET /results/{result}/views/{view}/values)
+	ListColumnValues(c *gin.Context, result ResultID, view ViewID, params ListColumnValuesParams)
 	// ListRuns Runs, the newest first.
 	// (GET /runs)
 	ListRuns(c *gin.Context, params ListRunsParams)
@@ -10765,6 +15644,19 @@ func (siw *ServerInterfaceWrapper) CheckDefinition(c *gin.Context) {
 	siw.Handler.CheckDefinition(c)
 }
 
+// ListFunctions operation middleware
+func (siw *ServerInterfaceWrapper) ListFunctions(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFunctions(c)
+}
+
 // ListGroups operation middleware
 func (siw *ServerInterfaceWrapper) ListGroups(c *gin.Context) {
 
@@ -11226,6 +16118,148 @@ func (siw *ServerInterfaceWrapper) ResolveValues(c *gin.Context) {
 	siw.Handler.ResolveValues(c, report)
 }
 
+// ListKeptViews operation middleware
+func (siw *ServerInterfaceWrapper) ListKeptViews(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListKeptViews(c, report)
+}
+
+// KeepView operation middleware
+func (siw *ServerInterfaceWrapper) KeepView(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.KeepView(c, report)
+}
+
+// DeleteKeptView operation middleware
+func (siw *ServerInterfaceWrapper) DeleteKeptView(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "kept" -------------
+	var kept KeptViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kept", c.Param("kept"), &kept, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kept: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteKeptView(c, report, kept)
+}
+
+// ChangeKeptView operation middleware
+func (siw *ServerInterfaceWrapper) ChangeKeptView(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "kept" -------------
+	var kept KeptViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kept", c.Param("kept"), &kept, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kept: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeKeptViewParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeKeptView(c, report, kept, params)
+}
+
 // ListResults operation middleware
 func (siw *ServerInterfaceWrapper) ListResults(c *gin.Context) {
 
@@ -11387,6 +16421,22 @@ func (siw *ServerInterfaceWrapper) ReadView(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "sort" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
@@ -11400,6 +16450,86 @@ func (siw *ServerInterfaceWrapper) ReadView(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -11419,6 +16549,22 @@ func (siw *ServerInterfaceWrapper) ReadView(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "first_column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "first_column", c.Request.URL.Query(), &params.FirstColumn, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter first_column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "column_count" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column_count", c.Request.URL.Query(), &params.ColumnCount, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column_count: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "plain" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "plain", c.Request.URL.Query(), &params.Plain, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
@@ -11435,6 +16581,344 @@ func (siw *ServerInterfaceWrapper) ReadView(c *gin.Context) {
 	}
 
 	siw.Handler.ReadView(c, result, view, params)
+}
+
+// ReadCompleteness operation middleware
+func (siw *ServerInterfaceWrapper) ReadCompleteness(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadCompletenessParams
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadCompleteness(c, result, view, params)
+}
+
+// OpenFigure operation middleware
+func (siw *ServerInterfaceWrapper) OpenFigure(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OpenFigureParams
+
+	// ------------- Optional query parameter "path" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "path", c.Request.URL.Query(), &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter path: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across_path" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across_path", c.Request.URL.Query(), &params.AcrossPath, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across_path: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "of" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "of", c.Request.URL.Query(), &params.Of, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter of: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenFigure(c, result, view, params)
 }
 
 // ExportView operation middleware
@@ -11480,6 +16964,22 @@ func (siw *ServerInterfaceWrapper) ExportView(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "sort" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
@@ -11496,6 +16996,86 @@ func (siw *ServerInterfaceWrapper) ExportView(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -11504,6 +17084,855 @@ func (siw *ServerInterfaceWrapper) ExportView(c *gin.Context) {
 	}
 
 	siw.Handler.ExportView(c, result, view, params)
+}
+
+// FindText operation middleware
+func (siw *ServerInterfaceWrapper) FindText(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindTextParams
+
+	// ------------- Required query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "text", c.Request.URL.Query(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter text: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "back" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "back", c.Request.URL.Query(), &params.Back, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter back: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FindText(c, result, view, params)
+}
+
+// CheckFormula operation middleware
+func (siw *ServerInterfaceWrapper) CheckFormula(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CheckFormulaParams
+
+	// ------------- Required query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "text", c.Request.URL.Query(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter text: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CheckFormula(c, result, view, params)
+}
+
+// ReadOutline operation middleware
+func (siw *ServerInterfaceWrapper) ReadOutline(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadOutlineParams
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadOutline(c, result, view, params)
+}
+
+// ReadRow operation middleware
+func (siw *ServerInterfaceWrapper) ReadRow(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadRowParams
+
+	// ------------- Required query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "number", c.Request.URL.Query(), &params.Number, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadRow(c, result, view, params)
+}
+
+// ListColumnValues operation middleware
+func (siw *ServerInterfaceWrapper) ListColumnValues(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListColumnValuesParams
+
+	// ------------- Required query parameter "of" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "of", c.Request.URL.Query(), &params.Of, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter of: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "search" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "search", c.Request.URL.Query(), &params.Search, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter search: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListColumnValues(c, result, view, params)
 }
 
 // ListRuns operation middleware
@@ -11891,6 +18320,18 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/results/:result/seal", wrapper.CheckSeal)
 	router.GET(options.BaseURL+"/results/:result/views/:view", wrapper.ReadView)
 	router.GET(options.BaseURL+"/results/:result/views/:view/file", wrapper.ExportView)
+	router.GET(options.BaseURL+"/results/:result/views/:view/figure", wrapper.OpenFigure)
+	router.GET(options.BaseURL+"/results/:result/views/:view/values", wrapper.ListColumnValues)
+	router.GET(options.BaseURL+"/results/:result/views/:view/find", wrapper.FindText)
+	router.GET(options.BaseURL+"/results/:result/views/:view/outline", wrapper.ReadOutline)
+	router.GET(options.BaseURL+"/results/:result/views/:view/completeness", wrapper.ReadCompleteness)
+	router.GET(options.BaseURL+"/results/:result/views/:view/row", wrapper.ReadRow)
+	router.GET(options.BaseURL+"/results/:result/views/:view/formula", wrapper.CheckFormula)
+	router.GET(options.BaseURL+"/formulas", wrapper.ListFunctions)
+	router.GET(options.BaseURL+"/reports/:report/views", wrapper.ListKeptViews)
+	router.POST(options.BaseURL+"/reports/:report/views", wrapper.KeepView)
+	router.DELETE(options.BaseURL+"/reports/:report/views/:kept", wrapper.DeleteKeptView)
+	router.PUT(options.BaseURL+"/reports/:report/views/:kept", wrapper.ChangeKeptView)
 }
 
 type WrongApplicationProblemPlusJSONResponse Problem
@@ -12434,6 +18875,44 @@ type CheckDefinitiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CheckDefinitiondefaultApplicationProblemPlusJSONResponse) VisitCheckDefinitionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFunctionsRequestObject struct {
+}
+
+type ListFunctionsResponseObject interface {
+	VisitListFunctionsResponse(w http.ResponseWriter) error
+}
+
+type ListFunctions200JSONResponse []Function
+
+func (response ListFunctions200JSONResponse) VisitListFunctionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFunctionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFunctionsdefaultApplicationProblemPlusJSONResponse) VisitListFunctionsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13017,6 +19496,161 @@ func (response ResolveValuesdefaultApplicationProblemPlusJSONResponse) VisitReso
 	return err
 }
 
+type ListKeptViewsRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type ListKeptViewsResponseObject interface {
+	VisitListKeptViewsResponse(w http.ResponseWriter) error
+}
+
+type ListKeptViews200JSONResponse []KeptView
+
+func (response ListKeptViews200JSONResponse) VisitListKeptViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListKeptViewsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListKeptViewsdefaultApplicationProblemPlusJSONResponse) VisitListKeptViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepViewRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *KeepViewJSONRequestBody
+}
+
+type KeepViewResponseObject interface {
+	VisitKeepViewResponse(w http.ResponseWriter) error
+}
+
+type KeepView201JSONResponse KeptView
+
+func (response KeepView201JSONResponse) VisitKeepViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepViewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response KeepViewdefaultApplicationProblemPlusJSONResponse) VisitKeepViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteKeptViewRequestObject struct {
+	Report ReportID   `json:"report"`
+	Kept   KeptViewID `json:"kept"`
+}
+
+type DeleteKeptViewResponseObject interface {
+	VisitDeleteKeptViewResponse(w http.ResponseWriter) error
+}
+
+type DeleteKeptView204Response struct {
+}
+
+func (response DeleteKeptView204Response) VisitDeleteKeptViewResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteKeptViewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteKeptViewdefaultApplicationProblemPlusJSONResponse) VisitDeleteKeptViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeKeptViewRequestObject struct {
+	Report ReportID   `json:"report"`
+	Kept   KeptViewID `json:"kept"`
+	Params ChangeKeptViewParams
+	Body   *ChangeKeptViewJSONRequestBody
+}
+
+type ChangeKeptViewResponseObject interface {
+	VisitChangeKeptViewResponse(w http.ResponseWriter) error
+}
+
+type ChangeKeptView200JSONResponse KeptView
+
+func (response ChangeKeptView200JSONResponse) VisitChangeKeptViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeKeptViewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeKeptViewdefaultApplicationProblemPlusJSONResponse) VisitChangeKeptViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListResultsRequestObject struct {
 	Params ListResultsParams
 }
@@ -13228,6 +19862,88 @@ func (response ReadViewdefaultApplicationProblemPlusJSONResponse) VisitReadViewR
 	return err
 }
 
+type ReadCompletenessRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params ReadCompletenessParams
+}
+
+type ReadCompletenessResponseObject interface {
+	VisitReadCompletenessResponse(w http.ResponseWriter) error
+}
+
+type ReadCompleteness200JSONResponse []Filled
+
+func (response ReadCompleteness200JSONResponse) VisitReadCompletenessResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadCompletenessdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadCompletenessdefaultApplicationProblemPlusJSONResponse) VisitReadCompletenessResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenFigureRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params OpenFigureParams
+}
+
+type OpenFigureResponseObject interface {
+	VisitOpenFigureResponse(w http.ResponseWriter) error
+}
+
+type OpenFigure200JSONResponse OpenedFigure
+
+func (response OpenFigure200JSONResponse) VisitOpenFigureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenFiguredefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenFiguredefaultApplicationProblemPlusJSONResponse) VisitOpenFigureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ExportViewRequestObject struct {
 	Result ResultID `json:"result"`
 	View   ViewID   `json:"view"`
@@ -13296,6 +20012,211 @@ type ExportViewdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ExportViewdefaultApplicationProblemPlusJSONResponse) VisitExportViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindTextRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params FindTextParams
+}
+
+type FindTextResponseObject interface {
+	VisitFindTextResponse(w http.ResponseWriter) error
+}
+
+type FindText200JSONResponse Found
+
+func (response FindText200JSONResponse) VisitFindTextResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindTextdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindTextdefaultApplicationProblemPlusJSONResponse) VisitFindTextResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckFormulaRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params CheckFormulaParams
+}
+
+type CheckFormulaResponseObject interface {
+	VisitCheckFormulaResponse(w http.ResponseWriter) error
+}
+
+type CheckFormula200JSONResponse FormulaCheck
+
+func (response CheckFormula200JSONResponse) VisitCheckFormulaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckFormuladefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckFormuladefaultApplicationProblemPlusJSONResponse) VisitCheckFormulaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadOutlineRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params ReadOutlineParams
+}
+
+type ReadOutlineResponseObject interface {
+	VisitReadOutlineResponse(w http.ResponseWriter) error
+}
+
+type ReadOutline200JSONResponse Outline
+
+func (response ReadOutline200JSONResponse) VisitReadOutlineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadOutlinedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadOutlinedefaultApplicationProblemPlusJSONResponse) VisitReadOutlineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadRowRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params ReadRowParams
+}
+
+type ReadRowResponseObject interface {
+	VisitReadRowResponse(w http.ResponseWriter) error
+}
+
+type ReadRow200JSONResponse []RowField
+
+func (response ReadRow200JSONResponse) VisitReadRowResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadRowdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadRowdefaultApplicationProblemPlusJSONResponse) VisitReadRowResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListColumnValuesRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params ListColumnValuesParams
+}
+
+type ListColumnValuesResponseObject interface {
+	VisitListColumnValuesResponse(w http.ResponseWriter) error
+}
+
+type ListColumnValues200JSONResponse ColumnValues
+
+func (response ListColumnValues200JSONResponse) VisitListColumnValuesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListColumnValuesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListColumnValuesdefaultApplicationProblemPlusJSONResponse) VisitListColumnValuesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13948,6 +20869,9 @@ type StrictServerInterface interface {
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(ctx context.Context, request CheckDefinitionRequestObject) (CheckDefinitionResponseObject, error)
+	// ListFunctions The functions of formulas, each with an example.
+	// (GET /formulas)
+	ListFunctions(ctx context.Context, request ListFunctionsRequestObject) (ListFunctionsResponseObject, error)
 	// ListGroups All groups; their members for administrators only.
 	// (GET /groups)
 	ListGroups(ctx context.Context, request ListGroupsRequestObject) (ListGroupsResponseObject, error)
@@ -13990,6 +20914,18 @@ type StrictServerInterface interface {
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(ctx context.Context, request ResolveValuesRequestObject) (ResolveValuesResponseObject, error)
+	// ListKeptViews Views that people kept of a report, one's own and those for everyone.
+	// (GET /reports/{report}/views)
+	ListKeptViews(ctx context.Context, request ListKeptViewsRequestObject) (ListKeptViewsResponseObject, error)
+	// KeepView Keeps a view with what was changed about it.
+	// (POST /reports/{report}/views)
+	KeepView(ctx context.Context, request KeepViewRequestObject) (KeepViewResponseObject, error)
+	// DeleteKeptView Deletes a kept view.
+	// (DELETE /reports/{report}/views/{kept})
+	DeleteKeptView(ctx context.Context, request DeleteKeptViewRequestObject) (DeleteKeptViewResponseObject, error)
+	// ChangeKeptView Changes a kept view.
+	// (PUT /reports/{report}/views/{kept})
+	ChangeKeptView(ctx context.Context, request ChangeKeptViewRequestObject) (ChangeKeptViewResponseObject, error)
 	// ListResults Kept results, the newest first.
 	// (GET /results)
 	ListResults(ctx context.Context, request ListResultsRequestObject) (ListResultsResponseObject, error)
@@ -14002,12 +20938,33 @@ type StrictServerInterface interface {
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(ctx context.Context, request CheckSealRequestObject) (CheckSealResponseObject, error)
-	// ReadView A view of a result laid out, with a page of its rows.
+	// ReadView A view of a result laid out, with a page of its lines.
 	// (GET /results/{result}/views/{view})
 	ReadView(ctx context.Context, request ReadViewRequestObject) (ReadViewResponseObject, error)
+	// ReadCompleteness How many rows have no value, for every column.
+	// (GET /results/{result}/views/{view}/completeness)
+	ReadCompleteness(ctx context.Context, request ReadCompletenessRequestObject) (ReadCompletenessResponseObject, error)
+	// OpenFigure The rows behind a figure, with the figure computed anew from them.
+	// (GET /results/{result}/views/{view}/figure)
+	OpenFigure(ctx context.Context, request OpenFigureRequestObject) (OpenFigureResponseObject, error)
 	// ExportView A view of a result as a file, all its rows.
 	// (GET /results/{result}/views/{view}/file)
 	ExportView(ctx context.Context, request ExportViewRequestObject) (ExportViewResponseObject, error)
+	// FindText The next line that holds a text as it is shown.
+	// (GET /results/{result}/views/{view}/find)
+	FindText(ctx context.Context, request FindTextRequestObject) (FindTextResponseObject, error)
+	// CheckFormula Whether a formula for a column can be read, and what it would give.
+	// (GET /results/{result}/views/{view}/formula)
+	CheckFormula(ctx context.Context, request CheckFormulaRequestObject) (CheckFormulaResponseObject, error)
+	// ReadOutline The groups of a view and the lines where they begin.
+	// (GET /results/{result}/views/{view}/outline)
+	ReadOutline(ctx context.Context, request ReadOutlineRequestObject) (ReadOutlineResponseObject, error)
+	// ReadRow All fields of one kept row.
+	// (GET /results/{result}/views/{view}/row)
+	ReadRow(ctx context.Context, request ReadRowRequestObject) (ReadRowResponseObject, error)
+	// ListColumnValues What a column holds under the filters on other columns, with counts of rows.
+	// (GET /results/{result}/views/{view}/values)
+	ListColumnValues(ctx context.Context, request ListColumnValuesRequestObject) (ListColumnValuesResponseObject, error)
 	// ListRuns Runs, the newest first.
 	// (GET /runs)
 	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
@@ -14559,6 +21516,30 @@ func (sh *strictHandler) CheckDefinition(ctx *gin.Context) {
 	}
 }
 
+// ListFunctions operation middleware
+func (sh *strictHandler) ListFunctions(ctx *gin.Context) {
+	var request ListFunctionsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFunctions(ctx, request.(ListFunctionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFunctions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListFunctionsResponseObject); ok {
+		if err := validResponse.VisitListFunctionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListGroups operation middleware
 func (sh *strictHandler) ListGroups(ctx *gin.Context) {
 	var request ListGroupsRequestObject
@@ -15017,6 +21998,149 @@ func (sh *strictHandler) ResolveValues(ctx *gin.Context, report ReportID) {
 	}
 }
 
+// ListKeptViews operation middleware
+func (sh *strictHandler) ListKeptViews(ctx *gin.Context, report ReportID) {
+	var request ListKeptViewsRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListKeptViews(ctx, request.(ListKeptViewsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListKeptViews")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListKeptViewsResponseObject); ok {
+		if err := validResponse.VisitListKeptViewsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// KeepView operation middleware
+func (sh *strictHandler) KeepView(ctx *gin.Context, report ReportID) {
+	var request KeepViewRequestObject
+
+	request.Report = report
+
+	var body KeepViewJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.KeepView(ctx, request.(KeepViewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "KeepView")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(KeepViewResponseObject); ok {
+		if err := validResponse.VisitKeepViewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteKeptView operation middleware
+func (sh *strictHandler) DeleteKeptView(ctx *gin.Context, report ReportID, kept KeptViewID) {
+	var request DeleteKeptViewRequestObject
+
+	request.Report = report
+	request.Kept = kept
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteKeptView(ctx, request.(DeleteKeptViewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteKeptView")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteKeptViewResponseObject); ok {
+		if err := validResponse.VisitDeleteKeptViewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeKeptView operation middleware
+func (sh *strictHandler) ChangeKeptView(ctx *gin.Context, report ReportID, kept KeptViewID, params ChangeKeptViewParams) {
+	var request ChangeKeptViewRequestObject
+
+	request.Report = report
+	request.Kept = kept
+	request.Params = params
+
+	var body ChangeKeptViewJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeKeptView(ctx, request.(ChangeKeptViewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeKeptView")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeKeptViewResponseObject); ok {
+		if err := validResponse.VisitChangeKeptViewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListResults operation middleware
 func (sh *strictHandler) ListResults(ctx *gin.Context, params ListResultsParams) {
 	var request ListResultsRequestObject
@@ -15149,6 +22273,62 @@ func (sh *strictHandler) ReadView(ctx *gin.Context, result ResultID, view ViewID
 	}
 }
 
+// ReadCompleteness operation middleware
+func (sh *strictHandler) ReadCompleteness(ctx *gin.Context, result ResultID, view ViewID, params ReadCompletenessParams) {
+	var request ReadCompletenessRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadCompleteness(ctx, request.(ReadCompletenessRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadCompleteness")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadCompletenessResponseObject); ok {
+		if err := validResponse.VisitReadCompletenessResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OpenFigure operation middleware
+func (sh *strictHandler) OpenFigure(ctx *gin.Context, result ResultID, view ViewID, params OpenFigureParams) {
+	var request OpenFigureRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenFigure(ctx, request.(OpenFigureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenFigure")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OpenFigureResponseObject); ok {
+		if err := validResponse.VisitOpenFigureResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ExportView operation middleware
 func (sh *strictHandler) ExportView(ctx *gin.Context, result ResultID, view ViewID, params ExportViewParams) {
 	var request ExportViewRequestObject
@@ -15170,6 +22350,146 @@ func (sh *strictHandler) ExportView(ctx *gin.Context, result ResultID, view View
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ExportViewResponseObject); ok {
 		if err := validResponse.VisitExportViewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FindText operation middleware
+func (sh *strictHandler) FindText(ctx *gin.Context, result ResultID, view ViewID, params FindTextParams) {
+	var request FindTextRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindText(ctx, request.(FindTextRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindText")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FindTextResponseObject); ok {
+		if err := validResponse.VisitFindTextResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CheckFormula operation middleware
+func (sh *strictHandler) CheckFormula(ctx *gin.Context, result ResultID, view ViewID, params CheckFormulaParams) {
+	var request CheckFormulaRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CheckFormula(ctx, request.(CheckFormulaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CheckFormula")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CheckFormulaResponseObject); ok {
+		if err := validResponse.VisitCheckFormulaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadOutline operation middleware
+func (sh *strictHandler) ReadOutline(ctx *gin.Context, result ResultID, view ViewID, params ReadOutlineParams) {
+	var request ReadOutlineRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadOutline(ctx, request.(ReadOutlineRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadOutline")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadOutlineResponseObject); ok {
+		if err := validResponse.VisitReadOutlineResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadRow operation middleware
+func (sh *strictHandler) ReadRow(ctx *gin.Context, result ResultID, view ViewID, params ReadRowParams) {
+	var request ReadRowRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadRow(ctx, request.(ReadRowRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadRow")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadRowResponseObject); ok {
+		if err := validResponse.VisitReadRowResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListColumnValues operation middleware
+func (sh *strictHandler) ListColumnValues(ctx *gin.Context, result ResultID, view ViewID, params ListColumnValuesParams) {
+	var request ListColumnValuesRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListColumnValues(ctx, request.(ListColumnValuesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListColumnValues")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListColumnValuesResponseObject); ok {
+		if err := validResponse.VisitListColumnValuesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -176,7 +176,7 @@ func (b *bench) capture(ctx context.Context, bare func() error) error {
 	return nil
 }
 
-func (b *bench) sheet(ctx context.Context, reading library.Reading) (*sheet.Sheet, error) {
+func (b *bench) sheet(ctx context.Context, reading sheet.Changes) (*sheet.Sheet, error) {
 	r, err := b.library.AsService().Result(ctx, b.result)
 	if err != nil {
 		return nil, err
@@ -188,11 +188,11 @@ func (b *bench) sheet(ctx context.Context, reading library.Reading) (*sheet.Shee
 // the rows decoded but the order not known.
 func (b *bench) pages(ctx context.Context) error {
 	fmt.Println("\nPages of 100 of the 1,000,000 kept rows")
-	page := func(first int, reading library.Reading) func() error {
+	page := func(first int, reading sheet.Changes) func() error {
 		return func() error {
 			s, err := b.sheet(ctx, reading)
 			if err == nil {
-				_, err = s.Page(first, 100)
+				_, err = s.Read(first, 100)
 			}
 			return err
 		}
@@ -202,19 +202,19 @@ func (b *bench) pages(ctx context.Context) error {
 	for _, work := range []struct {
 		name    string
 		first   int
-		reading func() library.Reading
+		reading func() sheet.Changes
 		cold    bool
 	}{
-		{"first page, as kept, cold", 0, func() library.Reading { return library.Reading{} }, true},
-		{"page from the middle, as kept, cold", 500_000, func() library.Reading { return library.Reading{} }, true},
-		{"page from the middle, as kept, warm", 500_000, func() library.Reading { return library.Reading{} }, false},
-		{"first page sorted by a decimal, cold", 0, func() library.Reading { return library.Reading{Sort: []string{"-amount"}} }, true},
-		{"first page sorted by a decimal, warm, new order", 0, func() library.Reading { return library.Reading{Sort: []string{"-amount"}, Filters: []string{other()}} }, false},
-		{"page from the middle, sorted, order known", 500_000, func() library.Reading { return library.Reading{Sort: []string{"-amount"}} }, false},
-		{"filter on a text of 4,000 values, cold", 0, func() library.Reading { return library.Reading{Filters: []string{"item=item-0042"}} }, true},
-		{"filter on a text of 4,000 values, warm, new", 0, func() library.Reading {
+		{"first page, as kept, cold", 0, func() sheet.Changes { return sheet.Changes{} }, true},
+		{"page from the middle, as kept, cold", 500_000, func() sheet.Changes { return sheet.Changes{} }, true},
+		{"page from the middle, as kept, warm", 500_000, func() sheet.Changes { return sheet.Changes{} }, false},
+		{"first page sorted by a decimal, cold", 0, func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}} }, true},
+		{"first page sorted by a decimal, warm, new order", 0, func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}, Filters: []string{other()}} }, false},
+		{"page from the middle, sorted, order known", 500_000, func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}} }, false},
+		{"filter on a text of 4,000 values, cold", 0, func() sheet.Changes { return sheet.Changes{Filters: []string{"item=item-0042"}} }, true},
+		{"filter on a text of 4,000 values, warm, new", 0, func() sheet.Changes {
 			asked++
-			return library.Reading{Filters: []string{fmt.Sprintf("item=item-%04d", asked)}}
+			return sheet.Changes{Filters: []string{fmt.Sprintf("item=item-%04d", asked)}}
 		}, false},
 	} {
 		var all []float64
@@ -242,7 +242,7 @@ func (b *bench) csv(ctx context.Context) error {
 	fmt.Println("\nCSV of all rows")
 	var own, shell []float64
 	for range times {
-		s, err := b.sheet(ctx, library.Reading{})
+		s, err := b.sheet(ctx, sheet.Changes{})
 		if err != nil {
 			return err
 		}

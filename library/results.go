@@ -6,9 +6,7 @@ import (
 
 	"mantilla/core/param"
 	"mantilla/core/report"
-	"mantilla/core/sheet"
 	"mantilla/store"
-	"mantilla/store/cache"
 )
 
 // Result is a kept result with the definition that made it, settled as its
@@ -16,6 +14,7 @@ import (
 type Result struct {
 	store.Result
 	Definition *report.Definition
+	Values     param.Values
 }
 
 // Results lists the results that the person sees, the newest first.
@@ -42,7 +41,8 @@ func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Result{r, d.Settle(param.Recall(d.Parameters, resolved(r.Manifest.Facts), a.Calendar()))}, nil
+	values := param.Recall(d.Parameters, resolved(r.Manifest.Facts), a.Calendar())
+	return &Result{r, d.Settle(values), values}, nil
 }
 
 // DeleteResult deletes a result with its rows. People delete results of their
@@ -94,88 +94,9 @@ func (r *Result) Page() (views []*report.View) {
 	return views
 }
 
-// Reading is what a reader asks of a view, as typed. Nil columns and sort mean
-// the view's own.
-type Reading struct {
-	Columns []string
-	Sort    []string // a minus sign before a column for descending order
-	Filters []string // see [sheet.ParseFilter]
-}
-
-// BadReading says what is wrong with a reading, and in which part of it.
-type BadReading struct {
-	Part string // columns, sort or filter
-	Err  error
-}
-
-func (b *BadReading) Error() string { return b.Err.Error() }
-
-func (b *BadReading) Unwrap() error { return b.Err }
-
-// First names the first view of a result's page, whatever its id.
-const First = "*"
-
-// Sheet lays out a view of a result; see [First].
-func (l *Library) Sheet(ctx context.Context, r *Result, view string, reading Reading) (*sheet.Sheet, error) {
-	if view == First {
-		view = r.Definition.Page[0]
-	}
-	v := r.Definition.View(view)
-	if v == nil {
-		return nil, missing("view", view, viewIDs(r.Definition))
-	}
-	d := r.Definition.Dataset(v.Of)
-	changes := sheet.Changes{Columns: reading.Columns}
-	for _, text := range reading.Sort {
-		changes.Sort = append(changes.Sort, report.SortKey(text))
-		if key := changes.Sort[len(changes.Sort)-1]; d.Column(key.Column) == nil {
-			return nil, &BadReading{"sort", missing("column", key.Column, columnIDs(d))}
-		}
-	}
-	for _, text := range reading.Filters {
-		f, err := sheet.ParseFilter(text, d, l.Calendar())
-		if err != nil {
-			return nil, &BadReading{"filter", err}
-		}
-		changes.Filters = append(changes.Filters, f)
-	}
-	for _, id := range reading.Columns {
-		if d.Column(id) == nil {
-			return nil, &BadReading{"columns", missing("column", id, columnIDs(d))}
-		}
-	}
-	rows, err := l.store.Frame(ctx, r.Result, d.ID, d.Schema())
-	if err != nil {
-		return nil, err
-	}
-	return sheet.Lay(rows, d, v, changes, orders{l.orders, fmt.Sprintf("%d/%s/", r.Number, l.Calendar().Today)})
-}
-
 func viewIDs(d *report.Definition) (ids []string) {
 	for _, v := range d.Views {
 		ids = append(ids, v.ID)
 	}
 	return ids
-}
-
-func columnIDs(d *report.Dataset) (ids []string) {
-	for _, c := range d.Columns {
-		ids = append(ids, c.ID)
-	}
-	return ids
-}
-
-// orders keeps the orders of one result's views in the library's cache.
-type orders struct {
-	cache  *cache.Cache
-	prefix string
-}
-
-// Get returns a kept order or makes it.
-func (o orders) Get(key string, make func() (*sheet.Order, error)) (*sheet.Order, error) {
-	v, err := o.cache.Get(o.prefix+key, func() (cache.Sized, error) { return make() })
-	if err != nil {
-		return nil, err
-	}
-	return v.(*sheet.Order), nil
 }

@@ -3,6 +3,7 @@
 package render
 
 import (
+	"encoding/csv"
 	"fmt"
 	"io"
 
@@ -14,13 +15,19 @@ import (
 // then the rows in plain form, every line ended by CR LF. It differs from
 // encoding/csv in that it quotes straight from the columns without making a
 // string of every cell.
+//
+// A sheet of groups, a crosstab or a chart is written as its grid; see
+// [sheet.Sheet.Grid].
 func CSV(w io.Writer, s *sheet.Sheet) error {
+	if !s.Flat() {
+		return gridCSV(w, s)
+	}
 	var line []byte
 	for i, c := range s.Columns {
 		if i > 0 {
 			line = append(line, ',')
 		}
-		line = appendQuoted(line, sheet.Heading(c))
+		line = appendQuoted(line, sheet.Heading(c.Column))
 	}
 	line = append(line, '\r', '\n')
 	if _, err := w.Write(line); err != nil {
@@ -81,4 +88,31 @@ func appendQuoted(out []byte, text string) []byte {
 		out = append(out, text[i])
 	}
 	return append(out, '"')
+}
+
+// gridCSV writes what is not rows alone.
+func gridCSV(w io.Writer, s *sheet.Sheet) error {
+	out := csv.NewWriter(w)
+	out.UseCRLF = true
+	grid := s.Grid()
+	row := make([]string, len(grid.Columns))
+	for i, c := range grid.Columns {
+		row[i] = c.Heading
+	}
+	err := out.Write(row)
+	if err == nil {
+		err = grid.Each(func(cells []frame.Value) error {
+			for i, v := range cells {
+				row[i] = v.String()
+			}
+			return out.Write(row)
+		})
+	}
+	if out.Flush(); err == nil {
+		err = out.Error()
+	}
+	if err != nil {
+		return fmt.Errorf("writing CSV: %w", err)
+	}
+	return nil
 }

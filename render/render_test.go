@@ -51,7 +51,7 @@ func lay(t *testing.T, changes sheet.Changes) *sheet.Sheet {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s, err := sheet.Lay(f, &dataset, &report.View{ID: "v", Title: "A [view]: of/too many letters for a name", Of: "d"}, changes, sheet.Fresh{})
+	s, err := sheet.Lay(f, &dataset, &report.View{ID: "v", Title: "A [view]: of/too many letters for a name", Of: "d"}, changes, sheet.Setting{Cache: sheet.Fresh{}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -83,7 +83,7 @@ func TestCSV(t *testing.T) {
 
 func TestCSVOfASortedSheet(t *testing.T) {
 	var out bytes.Buffer
-	if err := CSV(&out, lay(t, sheet.Changes{Columns: []string{"kg"}, Sort: []frame.Key{{Column: "kg", Descending: true}}})); err != nil {
+	if err := CSV(&out, lay(t, sheet.Changes{Columns: []string{"kg"}, Sort: []string{"-kg"}})); err != nil {
 		t.Fatal(err)
 	}
 	if want := "\"Weight, kg\"\r\n4.750\r\n3.750\r\n2.750\r\n0.750\r\n-0.250\r\n\r\n"; out.String() != want {

@@ -12,7 +12,6 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"mantilla/core/frame"
-	"mantilla/core/report"
 	"mantilla/core/sheet"
 )
 
@@ -26,7 +25,7 @@ var ErrTooLong = fmt.Errorf("a spreadsheet holds at most %d rows; filter the row
 // that stay in sight, cells of real types, and totals below. Times are written
 // as they read in the zone, since a spreadsheet has none.
 func XLSX(w io.Writer, s *sheet.Sheet, zone *time.Location) (err error) {
-	if s.Rows > MaxXLSXRows {
+	if s.Lines > MaxXLSXRows {
 		return ErrTooLong
 	}
 	defer func() {
@@ -44,7 +43,7 @@ func XLSX(w io.Writer, s *sheet.Sheet, zone *time.Location) (err error) {
 	if err != nil {
 		return err
 	}
-	x := xlsx{sheet: s, stream: stream, zone: zone}
+	x := xlsx{sheet: s, stream: stream, zone: zone, columns: s.Grid().Columns}
 	if err := x.styles(file); err != nil {
 		return err
 	}
@@ -69,6 +68,7 @@ func worksheetName(title string) string {
 
 type xlsx struct {
 	sheet   *sheet.Sheet
+	columns []sheet.GridColumn
 	stream  *excelize.StreamWriter
 	zone    *time.Location
 	heads   []int // style of each heading
@@ -80,13 +80,13 @@ type xlsx struct {
 func (x *xlsx) styles(file *excelize.File) error {
 	line := []excelize.Border{{Type: "bottom", Style: 1, Color: "808080"}}
 	above := []excelize.Border{{Type: "top", Style: 1, Color: "808080"}}
-	for _, c := range x.sheet.Columns {
+	for _, c := range x.columns {
 		across := "left"
-		if sheet.RightAligned(c) {
+		if c.Field.Kind.Numeric() && c.Field.Names == nil {
 			across = "right"
 		}
 		align := &excelize.Alignment{Horizontal: across, Vertical: "top"}
-		format := numberFormat(c)
+		format := numberFormat(c.Field)
 		for _, s := range []struct {
 			to    *[]int
 			style excelize.Style
@@ -105,7 +105,7 @@ func (x *xlsx) styles(file *excelize.File) error {
 	return nil
 }
 
-func numberFormat(c report.Column) string {
+func numberFormat(c frame.Field) string {
 	switch c.Kind {
 	case frame.Integer:
 		return "#,##0"
@@ -123,7 +123,7 @@ func numberFormat(c report.Column) string {
 }
 
 func (x *xlsx) rows() error {
-	for i, c := range x.sheet.Columns {
+	for i, c := range x.columns {
 		if err := x.stream.SetColWidth(i+1, i+1, width(c)); err != nil {
 			return err
 		}
@@ -132,31 +132,30 @@ func (x *xlsx) rows() error {
 	if err != nil {
 		return err
 	}
-	row := make([]any, len(x.sheet.Columns))
-	for i, c := range x.sheet.Columns {
-		row[i] = excelize.Cell{StyleID: x.heads[i], Value: sheet.Heading(c)}
+	row := make([]any, len(x.columns))
+	for i, c := range x.columns {
+		row[i] = excelize.Cell{StyleID: x.heads[i], Value: c.Heading}
 	}
 	if err := x.write(row); err != nil {
 		return err
 	}
-	err = x.sheet.Each(func(b *frame.Batch) error {
-		for r := range b.Rows {
-			for col := range row {
-				row[col] = excelize.Cell{StyleID: x.cells[col], Value: x.value(b.Value(col, r))}
-			}
-			if err := x.write(row); err != nil {
-				return err
-			}
+	err = x.sheet.Grid().Each(func(cells []frame.Value) error {
+		for i, v := range cells {
+			row[i] = excelize.Cell{StyleID: x.cells[i], Value: x.value(v)}
 		}
-		return nil
+		return x.write(row)
 	})
 	if err != nil || !x.sheet.HasTotals() {
 		return err
 	}
-	for i, t := range x.sheet.Totals {
+	before := len(x.columns) - len(x.sheet.Totals) // the levels
+	for i := range before {
 		row[i] = excelize.Cell{StyleID: x.totals[i]}
+	}
+	for i, t := range x.sheet.Totals {
+		row[before+i] = excelize.Cell{StyleID: x.totals[before+i]}
 		if t.Op != frame.NoTotal {
-			row[i] = excelize.Cell{StyleID: x.totals[i], Value: x.value(t.Value)}
+			row[before+i] = excelize.Cell{StyleID: x.totals[before+i], Value: x.value(t.Value)}
 		}
 	}
 	return x.write(row)
@@ -173,9 +172,10 @@ func (x *xlsx) value(v frame.Value) any {
 	if v.Null {
 		return nil
 	}
-	switch v.Kind {
-	case frame.Text:
+	if v.Kind == frame.Text || v.Text != "" {
 		return v.Text
+	}
+	switch v.Kind {
 	case frame.Date:
 		return frame.DayTime(v.Int())
 	case frame.Timestamp:
@@ -196,7 +196,7 @@ func (x *xlsx) value(v frame.Value) any {
 }
 
 // width is a column's width in characters, from its heading and kind.
-func width(c report.Column) float64 {
-	least := map[frame.Kind]int{frame.Text: 18, frame.Date: 11, frame.Timestamp: 17, frame.Flag: 8}[c.Kind]
-	return float64(min(max(least, 12, utf8.RuneCountInString(sheet.Heading(c))+2), 40))
+func width(c sheet.GridColumn) float64 {
+	least := map[frame.Kind]int{frame.Text: 18, frame.Date: 11, frame.Timestamp: 17, frame.Flag: 8}[c.Field.Kind]
+	return float64(min(max(least, 12, utf8.RuneCountInString(c.Heading)+2), 40))
 }

@@ -13,6 +13,7 @@ import (
 	"mantilla/api"
 	"mantilla/core/param"
 	"mantilla/core/report"
+	"mantilla/core/sheet"
 	"mantilla/library"
 	"mantilla/render"
 	"mantilla/source"
@@ -35,7 +36,7 @@ func problem(err error) api.Problem {
 	var missing *library.Missing
 	var values param.Faults
 	var definition report.Faults
-	var reading *library.BadReading
+	var reading *sheet.Fault
 	var request *badRequest
 	var forbidden *library.Forbidden
 	var refused *library.Refused

@@ -2,21 +2,11 @@ package server
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"fmt"
-	"io"
-	"mime"
 	"time"
 
-	"github.com/gin-gonic/gin"
-
 	"mantilla/api"
-	"mantilla/core/frame"
 	"mantilla/core/report"
-	"mantilla/core/sheet"
 	"mantilla/library"
-	"mantilla/render"
 	"mantilla/store"
 )
 
@@ -100,139 +90,4 @@ func (s *service) CheckSeal(ctx context.Context, r api.CheckSealRequestObject) (
 	}
 	unchanged, err := s.library.CheckSeal(ctx, x)
 	return api.CheckSeal200JSONResponse{Seal: x.Manifest.Seal, Unchanged: unchanged}, err
-}
-
-func (s *service) ReadView(ctx context.Context, r api.ReadViewRequestObject) (api.ReadViewResponseObject, error) {
-	x, err := s.result(ctx, r.Result)
-	if err != nil {
-		return nil, err
-	}
-	tag := viewTag(ctx, x, s.library.Calendar().Today.String())
-	if unchanged(ctx, tag) {
-		return notModified(tag), nil
-	}
-	laid, err := s.library.Sheet(ctx, x, r.View, library.Reading{Columns: value(r.Params.Column), Sort: value(r.Params.Sort), Filters: value(r.Params.Filter)})
-	if err != nil {
-		return nil, err
-	}
-	count := 100
-	if r.Params.Count != nil {
-		count = min(*r.Params.Count, 5000)
-	}
-	body, err := s.sheet(x, laid, value(r.Params.First), count, value(r.Params.Plain))
-	return api.ReadView200JSONResponse{Body: body, Headers: api.ReadView200ResponseHeaders{ETag: &tag}}, err
-}
-
-// viewTag identifies an answer: a sealed result laid out the same way on the
-// same day is always the same.
-func viewTag(ctx context.Context, x *library.Result, today string) string {
-	sum := sha256.Sum256([]byte(x.Manifest.Seal + today + ctx.(*gin.Context).Request.URL.String()))
-	return quoted(hex.EncodeToString(sum[:16]))
-}
-
-func (s *service) sheet(x *library.Result, laid *sheet.Sheet, first, count int, plain bool) (api.Sheet, error) {
-	out := api.Sheet{View: laid.View.ID, Title: laid.View.Title, Rows: laid.Rows, Of: laid.Of, First: first, Columns: []api.Column{},
-		Available: []api.Choice{}, Sort: []string{}, Filters: []string{}, Cells: [][]*string{}, Links: [][]string{}, Totals: []api.Total{}}
-	zone := s.library.Settings().Zone
-	text := func(v frame.Value) *string {
-		switch {
-		case v.Null:
-			return nil
-		case plain:
-			t := v.String()
-			return &t
-		}
-		t := sheet.Text(v, zone)
-		return &t
-	}
-	for _, c := range laid.Columns {
-		out.Columns = append(out.Columns, api.Column{Id: c.ID, Label: c.Label, Heading: sheet.Heading(c), Kind: api.ColumnKind(c.Kind.String()),
-			Right: sheet.RightAligned(c), Opens: opens(x, laid, c)})
-	}
-	for _, c := range x.Definition.Dataset(laid.View.Of).Columns {
-		out.Available = append(out.Available, api.Choice{Id: c.ID, Heading: sheet.Heading(c)})
-	}
-	for _, k := range laid.Sort {
-		out.Sort = append(out.Sort, map[bool]string{true: "-"}[k.Descending]+k.Column)
-	}
-	for _, f := range laid.Filters {
-		out.Filters = append(out.Filters, f.Typed)
-	}
-	for _, t := range laid.Totals {
-		total := api.Total{Op: t.Op.String()}
-		if t.Op != frame.NoTotal {
-			total.Text = text(t.Value)
-		}
-		out.Totals = append(out.Totals, total)
-	}
-	rows, err := laid.Page(first, count)
-	if err != nil {
-		return out, err
-	}
-	for row := range rows.Rows {
-		cells := make([]*string, len(laid.Columns))
-		for c := range cells {
-			cells[c] = text(rows.Value(c, row))
-		}
-		links := make([]string, len(laid.Links))
-		for i := range links {
-			links[i] = rows.Value(len(cells)+i, row).String()
-		}
-		out.Cells, out.Links = append(out.Cells, cells), append(out.Links, links)
-	}
-	return out, nil
-}
-
-// opens says where a cell leads: parameters from the row by their place in its
-// links, parameters of the run by their facts.
-func opens(x *library.Result, laid *sheet.Sheet, c report.Column) *api.Opens {
-	if c.Opens == nil {
-		return nil
-	}
-	out := api.Opens{Report: c.Opens.Report, With: map[string]int{}, Fixed: api.Values{}}
-	for _, f := range c.Opens.With {
-		for i, id := range laid.Links {
-			if id == f.From {
-				out.With[f.Parameter] = i
-			}
-		}
-		for _, fact := range x.Manifest.Facts {
-			if f.From == ":"+fact.Parameter {
-				out.Fixed[f.Parameter] = fact.Resolved
-			}
-		}
-	}
-	return &out
-}
-
-func (s *service) ExportView(ctx context.Context, r api.ExportViewRequestObject) (api.ExportViewResponseObject, error) {
-	x, err := s.result(ctx, r.Result)
-	if err != nil {
-		return nil, err
-	}
-	laid, err := s.library.Sheet(ctx, x, r.View, library.Reading{Columns: value(r.Params.Column), Sort: value(r.Params.Sort), Filters: value(r.Params.Filter)})
-	if err != nil {
-		return nil, err
-	}
-	name := mime.FormatMediaType("attachment", map[string]string{"filename": fmt.Sprintf("%s %s %s.%s", x.Report, laid.View.ID, resultID(x.Number), r.Params.Format)})
-	headers := api.ExportView200ResponseHeaders{ContentDisposition: &name}
-	switch r.Params.Format {
-	case api.FormatCsv:
-		return api.ExportView200TextcsvResponse{Headers: headers, Body: written(func(w io.Writer) error { return render.CSV(w, laid) })}, nil
-	case api.FormatXlsx:
-		if laid.Rows > render.MaxXLSXRows {
-			return nil, render.ErrTooLong
-		}
-		zone := s.library.Settings().Zone
-		return api.ExportView200ApplicationvndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse{Headers: headers,
-			Body: written(func(w io.Writer) error { return render.XLSX(w, laid, zone) })}, nil
-	}
-	return nil, &badRequest{"format", fmt.Errorf("%q is not a format; use csv or xlsx", r.Params.Format)}
-}
-
-// written is a body that is made while it is sent.
-func written(write func(io.Writer) error) io.Reader {
-	r, w := io.Pipe()
-	go func() { w.CloseWithError(write(w)) }()
-	return r
 }

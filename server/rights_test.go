@@ -2,7 +2,6 @@ package server_test
 
 import (
 	"fmt"
-	"io"
 	"net/http"
 	"strings"
 	"testing"
@@ -39,56 +38,68 @@ var roles = map[string]string{reader: "rhea", runner: "runa", author: "aron", li
 // calls is who may do what. A call of the contract that is not here fails the
 // test. R, RUN, C and the control kept are runa's; {new...} are made afresh.
 var calls = map[string]call{
-	"signIn":          {"/session", `{"name": "x", "password": "y"}`, nobody, false},
-	"makeToken":       {"/tokens", `{"name": "x", "password": "y"}`, nobody, false},
-	"getService":      {"/service", "", nobody, false},
-	"getSession":      {"/session", "", reader, false},
-	"changePassword":  {"/session/password", `{"old": "x", "password": "y"}`, reader, false},
-	"signOut":         {"/session", "", reader, false},
-	"getCatalog":      {"/catalog", "", reader, false},
-	"getReport":       {"/reports/intake-lots", "", reader, false},
-	"getForm":         {"/reports/intake-lots/form", "", reader, false},
-	"getDefinition":   {"/reports/intake-lots/definition", "", reader, false},
-	"getEntries":      {"/reports/intake-lots/parameters/unit/entries", "", reader, false},
-	"resolveValues":   {"/reports/intake-lots/resolve", `{"values": {}}`, reader, false},
-	"listRuns":        {"/runs", "", reader, false},
-	"getRun":          {"/runs/{run}", "", reader, false},
-	"watchRun":        {"/runs/{run}/progress", "", reader, false},
-	"listResults":     {"/results", "", reader, false},
-	"getResult":       {"/results/{result}", "", reader, false},
-	"checkSeal":       {"/results/{result}/seal", "", reader, false},
-	"readView":        {"/results/{result}/views/lots", "", reader, false},
-	"exportView":      {"/results/{result}/views/lots/file?format=csv", "", reader, false},
-	"listCriteria":    {"/reports/intake-lots/criteria", "", reader, false},
-	"getCriteria":     {"/criteria/{criteria}", "", reader, false},
-	"setUsual":        {"/criteria/{criteria}/usual", "", reader, false},
-	"unsetUsual":      {"/criteria/{criteria}/usual", "", reader, false},
-	"listControls":    {"/controls", "", reader, false},
-	"getControl":      {"/controls/kept", "", reader, false},
-	"listControlRuns": {"/controls/kept/runs", "", reader, false},
-	"listGroups":      {"/groups", "", reader, false},
-	"startRun":        {"/runs", `{"report": "near-best-before", "values": {}}`, runner, false},
-	"stopRun":         {"/runs/{run}/stop", "", runner, true},
-	"deleteResult":    {"/results/{new result}", "", runner, true},
-	"keepCriteria":    {"/reports/intake-lots/criteria", `{"name": "{new name}", "shared": "", "values": {}}`, runner, false},
-	"changeCriteria":  {"/criteria/{criteria}", `{"name": "again", "shared": "everyone", "values": {}}`, runner, true},
-	"deleteCriteria":  {"/criteria/{new criteria}", "", runner, true},
-	"restoreCriteria": {"/criteria/{new criteria}/restore", "", runner, true},
-	"putControl":      {"/controls/{new name}", `{"title": "x", "shared": "", "steps": [{"report": "intake-lots"}], "outputs": [], "rows": 0, "seconds": 0, "hours": "", "empty": "keep", "keepDays": 0}`, runner, false},
-	"runControl":      {"/controls/kept/runs", `{"values": {}}`, runner, false},
-	"deleteControl":   {"/controls/{new control}", "", runner, true},
-	"restoreControl":  {"/controls/{new control}/restore", "", runner, true},
-	"checkDefinition": {"/definitions/check", "report: x", author, false},
-	"listSources":     {"/sources", "", author, false},
-	"putSource":       {"/sources/coop", "{source}", librarian, false},
-	"getShared":       {"/shared", "", author, false},
-	"putDefinition":   {"/reports/intake-lots/definition", "{definition}", librarian, false},
-	"putShared":       {"/shared", "{shared}", librarian, false},
-	"getOpening":      {"/reports/intake-lots/opening", "", librarian, false},
-	"putOpening":      {"/reports/intake-lots/opening", `{"everyone": true, "groups": [], "people": []}`, librarian, false},
-	"listPeople":      {"/people", "", administrator, false},
-	"putPerson":       {"/people/x{new name}", `{"title": "X", "role": "reader", "units": [], "closed": false, "password": "a long password"}`, administrator, false},
-	"putGroup":        {"/groups/x{new name}", `{"title": "X", "members": []}`, administrator, false},
+	"signIn":           {"/session", `{"name": "x", "password": "y"}`, nobody, false},
+	"makeToken":        {"/tokens", `{"name": "x", "password": "y"}`, nobody, false},
+	"getService":       {"/service", "", nobody, false},
+	"getSession":       {"/session", "", reader, false},
+	"changePassword":   {"/session/password", `{"old": "x", "password": "y"}`, reader, false},
+	"signOut":          {"/session", "", reader, false},
+	"getCatalog":       {"/catalog", "", reader, false},
+	"getReport":        {"/reports/intake-lots", "", reader, false},
+	"getForm":          {"/reports/intake-lots/form", "", reader, false},
+	"getDefinition":    {"/reports/intake-lots/definition", "", reader, false},
+	"getEntries":       {"/reports/intake-lots/parameters/unit/entries", "", reader, false},
+	"resolveValues":    {"/reports/intake-lots/resolve", `{"values": {}}`, reader, false},
+	"listRuns":         {"/runs", "", reader, false},
+	"getRun":           {"/runs/{run}", "", reader, false},
+	"watchRun":         {"/runs/{run}/progress", "", reader, false},
+	"listResults":      {"/results", "", reader, false},
+	"getResult":        {"/results/{result}", "", reader, false},
+	"checkSeal":        {"/results/{result}/seal", "", reader, false},
+	"readView":         {"/results/{result}/views/lots", "", reader, false},
+	"exportView":       {"/results/{result}/views/lots/file?format=csv", "", reader, false},
+	"openFigure":       {"/results/{result}/views/lots/figure?of=net_kg", "", reader, false},
+	"listColumnValues": {"/results/{result}/views/lots/values?of=grade", "", reader, false},
+	"findText":         {"/results/{result}/views/lots/find?text=L26", "", reader, false},
+	"readOutline":      {"/results/{result}/views/lots/outline?group=grade", "", reader, false},
+	"readCompleteness": {"/results/{result}/views/lots/completeness", "", reader, false},
+	"readRow":          {"/results/{result}/views/lots/row?number=0", "", reader, false},
+	"checkFormula":     {"/results/{result}/views/lots/formula?text=1", "", reader, false},
+	"listFunctions":    {"/formulas", "", reader, false},
+	"listKeptViews":    {"/reports/intake-lots/views", "", reader, false},
+	"keepView":         {"/reports/intake-lots/views", `{"name": "{new name}", "view": "lots", "everyone": true, "changes": {}}`, runner, false},
+	"changeKeptView":   {"/reports/intake-lots/views/{new view}", `{"name": "{new name}", "view": "lots", "everyone": true, "changes": {}}`, runner, true},
+	"deleteKeptView":   {"/reports/intake-lots/views/{new view}", "", runner, true},
+	"listCriteria":     {"/reports/intake-lots/criteria", "", reader, false},
+	"getCriteria":      {"/criteria/{criteria}", "", reader, false},
+	"setUsual":         {"/criteria/{criteria}/usual", "", reader, false},
+	"unsetUsual":       {"/criteria/{criteria}/usual", "", reader, false},
+	"listControls":     {"/controls", "", reader, false},
+	"getControl":       {"/controls/kept", "", reader, false},
+	"listControlRuns":  {"/controls/kept/runs", "", reader, false},
+	"listGroups":       {"/groups", "", reader, false},
+	"startRun":         {"/runs", `{"report": "near-best-before", "values": {}}`, runner, false},
+	"stopRun":          {"/runs/{run}/stop", "", runner, true},
+	"deleteResult":     {"/results/{new result}", "", runner, true},
+	"keepCriteria":     {"/reports/intake-lots/criteria", `{"name": "{new name}", "shared": "", "values": {}}`, runner, false},
+	"changeCriteria":   {"/criteria/{criteria}", `{"name": "again", "shared": "everyone", "values": {}}`, runner, true},
+	"deleteCriteria":   {"/criteria/{new criteria}", "", runner, true},
+	"restoreCriteria":  {"/criteria/{new criteria}/restore", "", runner, true},
+	"putControl":       {"/controls/{new name}", `{"title": "x", "shared": "", "steps": [{"report": "intake-lots"}], "outputs": [], "rows": 0, "seconds": 0, "hours": "", "empty": "keep", "keepDays": 0}`, runner, false},
+	"runControl":       {"/controls/kept/runs", `{"values": {}}`, runner, false},
+	"deleteControl":    {"/controls/{new control}", "", runner, true},
+	"restoreControl":   {"/controls/{new control}/restore", "", runner, true},
+	"checkDefinition":  {"/definitions/check", "report: x", author, false},
+	"listSources":      {"/sources", "", author, false},
+	"putSource":        {"/sources/coop", "{source}", librarian, false},
+	"getShared":        {"/shared", "", author, false},
+	"putDefinition":    {"/reports/intake-lots/definition", "{definition}", librarian, false},
+	"putShared":        {"/shared", "{shared}", librarian, false},
+	"getOpening":       {"/reports/intake-lots/opening", "", librarian, false},
+	"putOpening":       {"/reports/intake-lots/opening", `{"everyone": true, "groups": [], "people": []}`, librarian, false},
+	"listPeople":       {"/people", "", administrator, false},
+	"putPerson":        {"/people/x{new name}", `{"title": "X", "role": "reader", "units": [], "closed": false, "password": "a long password"}`, administrator, false},
+	"putGroup":         {"/groups/x{new name}", `{"title": "X", "members": []}`, administrator, false},
 }
 
 // operations reads the contract: the method of every call by its id, and
@@ -151,68 +162,6 @@ func (w *world) text(id string) string {
 		w.t.Fatal(err)
 	}
 	return d.Text
-}
-
-func (w *world) criteria(name string) string {
-	w.t.Helper()
-	r, err := w.runa.KeepCriteriaWithResponse(w.t.Context(), "intake-lots", api.CriteriaChange{Name: name, Shared: "everyone", Values: api.Values{}})
-	if err != nil || r.JSON201 == nil {
-		w.t.Fatalf("%v %s", err, r.Body)
-	}
-	return r.JSON201.Id
-}
-
-func (w *world) control(id string) string {
-	w.t.Helper()
-	r, err := w.runa.PutControlWithResponse(w.t.Context(), id, nil, api.ControlChange{Title: id, Shared: "everyone", Steps: []api.Step{{Report: "near-best-before"}}, Outputs: []api.Output{}, Empty: "keep"})
-	if err != nil || r.JSON200 == nil {
-		w.t.Fatalf("%v %s", err, r.Body)
-	}
-	return id
-}
-
-func (w *world) result() string {
-	w.t.Helper()
-	admin := w.Client
-	w.Client = w.runa
-	defer func() { w.Client = admin }()
-	return w.Result(w.t, "intake-lots", nil)
-}
-
-// filled writes what stands in braces.
-func (w *world) filled(text string) string {
-	for name, value := range w.fixed {
-		text = strings.ReplaceAll(text, "{"+name+"}", value)
-	}
-	for name, fresh := range map[string]func(string) string{"new name": func(n string) string { return n }, "new criteria": w.criteria, "new control": w.control, "new result": func(string) string { return w.result() }} {
-		if strings.Contains(text, "{"+name+"}") {
-			w.made++
-			text = strings.ReplaceAll(text, "{"+name+"}", fresh(fmt.Sprintf("n%d", w.made)))
-		}
-	}
-	return text
-}
-
-func (w *world) status(method, path, body, token string) (int, string) {
-	w.t.Helper()
-	request, err := http.NewRequestWithContext(w.t.Context(), method, w.URL+"/api"+path, strings.NewReader(body))
-	if err != nil {
-		w.t.Fatal(err)
-	}
-	request.Header.Set("Content-Type", map[bool]string{true: "application/json", false: "application/yaml"}[strings.HasPrefix(body, "{")])
-	if token != "" {
-		request.Header.Set("Authorization", "Bearer "+token)
-	}
-	answer, err := http.DefaultClient.Do(request)
-	if err != nil {
-		w.t.Fatal(err)
-	}
-	defer answer.Body.Close()
-	said, err := io.ReadAll(answer.Body)
-	if err != nil {
-		w.t.Fatal(err)
-	}
-	return answer.StatusCode, string(said)
 }
 
 // TestWhoMayDoWhat makes every call of the contract as every role and as

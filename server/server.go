@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"runtime/debug"
 	"strings"
 	"time"
 
@@ -70,7 +71,7 @@ func (s *service) recovered(c *gin.Context) {
 		case http.ErrAbortHandler:
 			panic(p)
 		default:
-			s.log.Error("a request panicked", "request", requestid.Get(c), "path", c.Request.URL.Path, "panic", p)
+			s.log.Error("a request panicked", "request", requestid.Get(c), "path", c.Request.URL.Path, "panic", p, "stack", string(debug.Stack()))
 			c.AbortWithStatus(http.StatusInternalServerError)
 		}
 	}()

@@ -218,3 +218,6 @@ func AppendPlain(to []byte, kind Kind, scale int32, v int64) []byte {
 
 // DayTime returns midnight UTC of a day counted from 1970-01-01.
 func DayTime(days int64) time.Time { return time.Unix(days*86400, 0).UTC() }
+
+// MomentTime returns a moment counted in microseconds from 1970-01-01.
+func MomentTime(micros int64) time.Time { return time.UnixMicro(micros).UTC() }

@@ -64,11 +64,16 @@ func (p *prepared) measured(ids []string) (out []string) {
 		if c := p.set.Column(id); c.Percent != nil {
 			add(c.Percent.Of)
 			add(c.Percent.By)
+			if !slices.Contains(out, c.Percent.Of) || !slices.Contains(out, c.Percent.By) {
+				continue // a percentage of what has no total
+			}
 		}
 		add(id)
 	}
 	for _, k := range p.view.Sort {
-		add(k.Column)
+		if c := p.set.Column(k.Column); c != nil && c.Percent == nil {
+			add(k.Column)
+		}
 	}
 	return out
 }

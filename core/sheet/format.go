@@ -57,11 +57,14 @@ func (s *Sheet) KeyText(v frame.Value) string {
 	if v.Kind == frame.Text && v.Text == "" {
 		return "(empty)"
 	}
-	zone := s.setting.Calendar.Zone
-	if zone == nil {
-		zone = time.UTC
+	return Text(v, s.zone())
+}
+
+func (s *Sheet) zone() *time.Location {
+	if s.setting.Calendar.Zone == nil {
+		return time.UTC
 	}
-	return Text(v, zone)
+	return s.setting.Calendar.Zone
 }
 
 // grouped puts a comma between each three digits before the point.

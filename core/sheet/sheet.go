@@ -14,26 +14,6 @@ import (
 	"mantilla/core/report"
 )
 
-// Changes are what a reader changed about a view, as typed. What is nil or
-// empty stays as the view has it.
-type Changes struct {
-	Columns []string
-	Add     []string // further columns: Margin = value - cost
-	Group   []string // columns, or formulas such as month(received); none for no groups
-	Sort    []string // a minus sign before a column for descending order
-	Filters []string // see [Sheet.Filters]
-	Down    []string // of a crosstab
-	Across  []string
-	Cells   []string // measures of a crosstab or chart
-	Show    string   // another form: table, crosstab, chart
-	Drawn   string   // another form of chart
-	Names   string   // names, codes or both
-	Zeros   string   // show or omit
-	Open    *int     // how many levels are unfolded
-	Fold    []string // paths of groups that are not as Open says
-	Limit   *int     // how many groups of the first level are shown; 0 for all
-}
-
 // Fault says what is wrong with a reader's changes, and in which of them.
 type Fault struct {
 	Part string // columns, add, group, sort, filter, down, across, cells, show, names, zeros, open
@@ -236,8 +216,34 @@ func (s *Sheet) HasTotals() bool {
 	return slices.ContainsFunc(s.Totals, func(t Total) bool { return t.Op != frame.NoTotal })
 }
 
-// Flat tells whether the lines are rows and nothing else.
-func (s *Sheet) Flat() bool { return s.outline == nil && s.cross == nil && s.Chart == nil }
+// Flat tells whether the lines are rows and all columns have cells in them.
+func (s *Sheet) Flat() bool {
+	figures := slices.ContainsFunc(s.Columns, func(c Column) bool { return c.AtGroups })
+	return s.outline == nil && s.cross == nil && s.Chart == nil && !figures
+}
+
+// IsFigure tells whether groups have a figure of a column.
+func (s *Sheet) IsFigure(id string) bool {
+	c := s.set.Column(id)
+	return c != nil && isMeasure(c)
+}
+
+// AcrossLevels returns what the columns of a crosstab are grouped by.
+func (s *Sheet) AcrossLevels() (out []Level) {
+	for _, l := range s.across {
+		out = append(out, Level{l.text, l.label, l.field})
+	}
+	return out
+}
+
+// LabelOf names a column, or something computed of each row, in words.
+func (s *Sheet) LabelOf(text string) string {
+	f, err := report.Level(text, s.scope)
+	if err != nil {
+		return text
+	}
+	return s.labelOf(text, f)
+}
 
 func offer(typed string, known []string) string {
 	if near := nearest.Names(typed, known, 2); len(near) > 0 {

@@ -675,7 +675,10 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A view of a result laid out, with a page of its rows. */
+        /**
+         * A view of a result laid out, with a page of its lines.
+         * @description The view is one of the report's, a kept one (V-12), or DATASET.rows for all rows of a dataset. What a reader changes about it stands in the query; what is left out stays as the view has it.
+         */
         get: operations["readView"];
         put?: never;
         post?: never;
@@ -705,6 +708,242 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/views/{view}/figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        /** The rows behind a figure, with the figure computed anew from them. */
+        get: operations["openFigure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/views/{view}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        /** What a column holds under the filters on other columns, with counts of rows. */
+        get: operations["listColumnValues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/views/{view}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        /** The next line that holds a text as it is shown. */
+        get: operations["findText"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/views/{view}/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        /** The groups of a view and the lines where they begin. */
+        get: operations["readOutline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/views/{view}/completeness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        /** How many rows have no value, for every column. */
+        get: operations["readCompleteness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/views/{view}/row": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        /** All fields of one kept row. */
+        get: operations["readRow"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/views/{view}/formula": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        /** Whether a formula for a column can be read, and what it would give. */
+        get: operations["checkFormula"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/formulas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The functions of formulas, each with an example. */
+        get: operations["listFunctions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** Views that people kept of a report, one's own and those for everyone. */
+        get: operations["listKeptViews"];
+        put?: never;
+        /** Keeps a view with what was changed about it. */
+        post: operations["keepView"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/views/{kept}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+                /** @example V-12 */
+                kept: components["parameters"]["KeptViewID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a kept view. */
+        put: operations["changeKeptView"];
+        post?: never;
+        /** Deletes a kept view. */
+        delete: operations["deleteKeptView"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1134,23 +1373,277 @@ export interface components {
         Format: "csv" | "xlsx";
         Sheet: {
             view: string;
+            kept?: components["schemas"]["KeptView"];
             title: string;
+            /** @description A sentence that goes with the view. */
+            says: string;
+            dataset: string;
+            /** @enum {string} */
+            show: "table" | "crosstab" | "chart" | "timeline" | "form";
             columns: components["schemas"]["Column"][];
+            /** @description Place of the first of columns. */
+            first_column: number;
+            /** @description How many columns the sheet has. */
+            columns_of: number;
             /** @description All columns that could be shown. */
             available: components["schemas"]["Choice"][];
+            /** @description What the lines are grouped by. */
+            levels: components["schemas"]["Level"][];
+            down: string[];
+            across: components["schemas"]["Level"][];
+            /** @description Columns in the cells of a crosstab or chart. */
+            measures: string[];
+            /** @description Measures of a crosstab stand as lines. */
+            stacked?: boolean;
             sort: string[];
-            filters: string[];
+            filters: components["schemas"]["Filtered"][];
+            /** @description How many levels are unfolded; -1 where the service chose. */
+            open: number;
+            /** @description Form of a chart. */
+            drawn: string;
+            /** @enum {string} */
+            names: "names" | "codes" | "both";
+            /** @description There are columns with codes. */
+            coded?: boolean;
+            /** @enum {string} */
+            zeros: "show" | "omit";
+            /** @description How many groups of the first level are shown; 0 for all. */
+            most: number;
+            /** @description Lines of the sheet, groups and rows. */
+            lines: number;
             /** @description Rows that the filters leave. */
             rows: number;
             /** @description Rows kept. */
             of: number;
-            /** @description Place of the first row of cells. */
+            /** @description Place of the first line of cells. */
             first: number;
             cells: (string | null)[][];
-            /** @description For each row, the values that its links need; see Opens. */
+            /** @description One for each line of cells. */
+            marks: components["schemas"]["LineMark"][];
+            /** @description For each line, the values that its links need; see Opens. */
             links: string[][];
-            /** @description One for each column. */
+            /** @description One for each of columns; none where a total is a line. */
             totals: components["schemas"]["Total"][];
+            chart?: components["schemas"]["Chart"];
+            timeline?: components["schemas"]["Timeline"];
+            /** @description Columns to be filled in by hand. */
+            blanks: string[];
+            /** @description What a kept view speaks of and the result no longer has. */
+            dropped: string[];
+        };
+        LineMark: {
+            /** @enum {string} */
+            kind: "row" | "group" | "rest";
+            /** @description Number of the kept row. */
+            row?: number;
+            /** @description Of a group, 1 outermost; 0 for the total. */
+            level?: number;
+            path?: string;
+            name?: string;
+            /** @description Rows of the group. */
+            size?: number;
+            /** @description What is below it is shown. */
+            open?: boolean;
+            /** @description In a stacked crosstab, which of the measures the line shows. */
+            measure?: number;
+            tone?: components["schemas"]["Tone"];
+            /** @description Of the cells; empty text for none. */
+            tones?: string[];
+            /** @description First and last day of a timeline's bar. */
+            span?: string[];
+        };
+        /** @enum {string} */
+        Tone: "good" | "attention" | "alert" | "muted" | "total";
+        Level: {
+            text: string;
+            label: string;
+        };
+        Filtered: {
+            /** @description As typed. */
+            text: string;
+            column: string;
+            /** @description What is filtered in words. */
+            label: string;
+            test: string;
+            value: string;
+        };
+        Timeline: {
+            /** @description Column of first days. */
+            start: string;
+            end: string;
+            label?: string;
+            /** @description First day of all bars. */
+            from: string;
+            to: string;
+            today?: string;
+        };
+        Chart: {
+            /** @enum {string} */
+            form: "bar" | "line" | "area" | "pie" | "histogram" | "scatter";
+            x: components["schemas"]["Axis"];
+            y: components["schemas"]["Axis"];
+            places: {
+                name: string;
+                path: string;
+            }[];
+            series: components["schemas"]["Series"][];
+            points: components["schemas"]["Point"][];
+            /** @description How many points there are, of which these may be the first. */
+            of: number;
+            marks: {
+                label: string;
+                /** Format: double */
+                value: number;
+                text: string;
+            }[];
+        };
+        Axis: {
+            label: string;
+            kind: string;
+        };
+        Series: {
+            /** @description The column. */
+            id: string;
+            label: string;
+            /** @description Of the group that the series is of. */
+            path: string;
+            values: (number | null)[];
+            texts: (string | null)[];
+        };
+        Point: {
+            row: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            x_text: string;
+            y_text: string;
+            name: string;
+        };
+        OpenedFigure: {
+            /** @description The view that shows all rows of the dataset, to which the filters go. */
+            view: string;
+            /** @description To be added to those of the view. */
+            filters: string[];
+            /** @description The figure in words. */
+            says: string;
+            column?: string;
+            label: string;
+            /** @description The figure where it stands. */
+            before: string;
+            /** @description The figure computed from the rows. */
+            after: string;
+            agree: boolean;
+            rows: number;
+            /** @description What the rows can be grouped by. */
+            by: {
+                text: string;
+                label: string;
+                groups?: number;
+            }[];
+        };
+        ColumnValues: {
+            kind: string;
+            items: {
+                text: string;
+                rows: number;
+                /** @description The value as filters read it. */
+                filter: string;
+            }[];
+            /** @description How many values there are. */
+            of: number;
+            /** @description Rows without a value. */
+            empty: number;
+            low: string;
+            high: string;
+        };
+        Found: {
+            line: number;
+            /** @description -1 for the name of a group. */
+            column: number;
+            /** @description Which of the matching lines it is, from 1. */
+            at: number;
+            of: number;
+        };
+        Outline: {
+            /** @description There are more groups than these. */
+            more: boolean;
+            groups: {
+                name: string;
+                path: string;
+                level: number;
+                size: number;
+                line: number;
+            }[];
+        };
+        Filled: {
+            id: string;
+            heading: string;
+            empty: number;
+            rows: number;
+        };
+        RowField: {
+            id: string;
+            heading: string;
+            text?: string;
+            under?: string;
+        };
+        FormulaCheck: {
+            ok: boolean;
+            /** @description What it gives. */
+            kind?: string;
+            /** @description It makes a figure of the rows of each group. */
+            groups?: boolean;
+            /** @description Character at which it is wrong, from 0. */
+            at?: number;
+            message?: string;
+        };
+        Function: {
+            name: string;
+            usage: string;
+            says: string;
+            example: string;
+            gives: string;
+            groups: boolean;
+        };
+        /** @description What is changed about a view; what is left out stays as the view has it. */
+        Changes: {
+            columns?: string[];
+            add?: string[];
+            group?: string[];
+            sort?: string[];
+            filters?: string[];
+            down?: string[];
+            across?: string[];
+            cells?: string[];
+            show?: string;
+            drawn?: string;
+            names?: string;
+            zeros?: string;
+            open?: number;
+            most?: number;
+        };
+        ViewBody: {
+            name: string;
+            /** @description The view of the report that it is based on. */
+            view: string;
+            /** @description For everyone who may open the report; otherwise for oneself. */
+            everyone: boolean;
+            changes: components["schemas"]["Changes"];
+        };
+        KeptView: {
+            /** @example V-12 */
+            id: string;
+            name: string;
+            view: string;
+            everyone: boolean;
+            owner: string;
+            mine: boolean;
+            changes: components["schemas"]["Changes"];
+            /** Format: int64 */
+            revision: number;
+            /** Format: date-time */
+            changed_at: string;
         };
         Column: {
             id: string;
@@ -1161,15 +1654,32 @@ export interface components {
             kind: "text" | "integer" | "decimal" | "money" | "date" | "timestamp" | "flag";
             /** @description Cells end at the right. */
             right: boolean;
+            /** @description Groups have a figure of it. */
+            figure?: boolean;
+            /** @description Heading that it shares with its neighbours. */
+            under?: string;
+            /** @description In a crosstab, the groups that it is of, outermost first. */
+            heads: string[];
+            path: string;
+            measure: number;
             opens?: components["schemas"]["Opens"];
         };
         Choice: {
             id: string;
             heading: string;
+            kind: string;
+            /** @description Groups have a figure of it. */
+            figure: boolean;
+            /** @description Rows have a value in it. */
+            rows: boolean;
+            /** @description Of a column that the reader added. */
+            formula?: string;
         };
         Opens: {
             report: string;
-            /** @description Parameter ids, each with the place of its value in the row's links. */
+            /** @description A web address with {column} in it, whose values are in with; empty where a report is opened. */
+            address: string;
+            /** @description Parameter ids or columns, each with the place of its value in the line's links. */
             with: {
                 [key: string]: number;
             };
@@ -1210,6 +1720,8 @@ export interface components {
         /** @description Revision that is changed; left out to make something new. */
         IfMatch: string;
         Limit: number;
+        /** @example V-12 */
+        KeptViewID: string;
         /** @description Columns shown */
         Columns: string[];
         /** @description Columns to sort by; a minus sign before one for descending order. */
@@ -1221,6 +1733,30 @@ export interface components {
          *     ]
          */
         Filter: string[];
+        /** @description Further columns: Margin = value - cost. */
+        AddColumns: string[];
+        /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+        GroupBy: string[];
+        /** @description Levels down of a crosstab; none for none. */
+        DownBy: string[];
+        /** @description Levels across of a crosstab; none for none. */
+        AcrossBy: string[];
+        /** @description Measures of a crosstab or chart. */
+        CellsOf: string[];
+        /** @description table, crosstab or chart. */
+        ShowAs: string;
+        /** @description Form of a chart: bar, line, area or pie. */
+        DrawnAs: string;
+        /** @description names, codes or both. */
+        NamesAs: string;
+        /** @description show or omit. */
+        ZerosAs: string;
+        /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+        OpenTo: number;
+        /** @description Paths of groups that are not as open says. */
+        FoldPaths: string[];
+        /** @description How many groups of the first level are shown; the others are one line. */
+        MostGroups: number;
     };
     requestBodies: {
         DefinitionText: {
@@ -2419,6 +2955,10 @@ export interface operations {
             query?: {
                 /** @description Columns shown */
                 column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
@@ -2428,9 +2968,32 @@ export interface operations {
                  *     ]
                  */
                 filter?: components["parameters"]["Filter"];
-                /** @description First row wanted. */
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+                /** @description First line wanted. */
                 first?: number;
                 count?: number;
+                /** @description First column wanted. */
+                first_column?: number;
+                column_count?: number;
                 /** @description Cells for programs rather than for people. */
                 plain?: boolean;
             };
@@ -2467,6 +3030,10 @@ export interface operations {
                 format: components["schemas"]["Format"];
                 /** @description Columns shown */
                 column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
@@ -2476,6 +3043,26 @@ export interface operations {
                  *     ]
                  */
                 filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
             };
             header?: never;
             path: {
@@ -2501,6 +3088,612 @@ export interface operations {
                     "text/csv": string;
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                 };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    openFigure: {
+        parameters: {
+            query?: {
+                /** @description Of the line or of the place in a chart; values of the groups with slashes between, ~ for no value. */
+                path?: string;
+                /** @description Of the crosstab column or of the series. */
+                across_path?: string;
+                /** @description Column whose figure it is; without one the rows are meant. */
+                of?: string;
+                /** @description Columns shown */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What selects the rows, and that both agree. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedFigure"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listColumnValues: {
+        parameters: {
+            query: {
+                /** @description A column, or something computed of each row such as month(received). */
+                of: string;
+                /** @description Part of a value. */
+                search?: string;
+                limit?: components["parameters"]["Limit"];
+                /** @description Columns shown */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The values. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnValues"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    findText: {
+        parameters: {
+            query: {
+                /** @description What is looked for. */
+                text: string;
+                /** @description Line from which it is looked for. */
+                from?: number;
+                /** @description Upwards. */
+                back?: boolean;
+                /** @description Columns shown */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Where it was found; of is 0 where it was not. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    readOutline: {
+        parameters: {
+            query?: {
+                /** @description Columns shown */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The groups. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outline"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    readCompleteness: {
+        parameters: {
+            query?: {
+                /** @description Columns shown */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description By column. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Filled"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    readRow: {
+        parameters: {
+            query: {
+                /** @description As the lines of a view give it. */
+                number: number;
+                /** @description Columns shown */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its fields. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowField"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    checkFormula: {
+        parameters: {
+            query: {
+                /** @description value - cost, sum(value) / sum(net_kg) */
+                text: string;
+                /** @description Columns shown */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What it gives, or where it is wrong. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormulaCheck"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listFunctions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The functions. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Function"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listKeptViews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The views. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    keepView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewBody"];
+            };
+        };
+        responses: {
+            /** @description The kept view. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    changeKeptView: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+                /** @example V-12 */
+                kept: components["parameters"]["KeptViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewBody"];
+            };
+        };
+        responses: {
+            /** @description The kept view. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteKeptView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+                /** @example V-12 */
+                kept: components["parameters"]["KeptViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is deleted. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Wrong"];
         };

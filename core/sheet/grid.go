@@ -1,0 +1,109 @@
+package sheet
+
+import (
+	"slices"
+	"strings"
+
+	"mantilla/core/frame"
+)
+
+// Grid is a sheet as plain columns, for files: what the lines are grouped by,
+// a column for each level, and then the sheet's own columns. Each hands on the
+// lines in order.
+type Grid struct {
+	Columns []GridColumn
+	Each    func(visit func([]frame.Value) error) error
+}
+
+// GridColumn is a column with its heading in one line.
+type GridColumn struct {
+	Heading string
+	Field   frame.Field
+}
+
+// Grid returns the sheet as plain columns. The line of a group has the names of
+// the groups above it too, so that every line stands for itself; in a crosstab
+// of stacked measures a column names the measure.
+func (s *Sheet) Grid() Grid {
+	if s.Chart != nil {
+		return s.chartGrid()
+	}
+	g := Grid{}
+	for _, l := range s.Levels {
+		g.Columns = append(g.Columns, GridColumn{l.Label, frame.Field{Kind: frame.Text}})
+	}
+	stacked := s.cross != nil && s.cross.stacked
+	if stacked {
+		g.Columns = append(g.Columns, GridColumn{"Measure", frame.Field{Kind: frame.Text}})
+	}
+	for _, c := range s.Columns {
+		heading := strings.Join(append(slices.Clone(c.Heads), Heading(c.Column)), " / ")
+		if stacked {
+			heading = strings.Join(c.Heads, " / ")
+			if heading == "" {
+				heading = "Total"
+			}
+		}
+		g.Columns = append(g.Columns, GridColumn{heading, c.Field})
+	}
+	g.Each = func(visit func([]frame.Value) error) error {
+		path := make([]frame.Value, len(s.Levels))
+		return s.LinesInTurn(func(lines []Line) error {
+			for _, l := range lines {
+				if l.Kind != RowLine && len(path) > 0 {
+					for i := max(l.Level-1, 0); i < len(path); i++ {
+						path[i] = frame.Value{Kind: frame.Text, Null: true}
+					}
+					path[max(l.Level-1, 0)] = s.written(l.Key)
+				}
+				row := slices.Clone(path)
+				if stacked {
+					row = append(row, frame.Value{Kind: frame.Text, Text: Heading(*s.set.Column(s.cross.measures[l.Measure]))})
+				}
+				if err := visit(append(row, l.Cells...)); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+	}
+	return g
+}
+
+func (s *Sheet) written(v frame.Value) frame.Value {
+	return frame.Value{Kind: frame.Text, Text: s.KeyText(v)}
+}
+
+// chartGrid has a line for each place or point of a chart.
+func (s *Sheet) chartGrid() Grid {
+	c := s.Chart
+	g := Grid{Columns: []GridColumn{{c.X.Label, frame.Field{Kind: frame.Text}}}}
+	if c.Form == "scatter" {
+		g.Columns = []GridColumn{{"", frame.Field{Kind: frame.Text}}, {c.X.Label, c.X.Field}, {c.Y.Label, c.Y.Field}}
+		g.Each = func(visit func([]frame.Value) error) error {
+			for _, p := range c.Points {
+				if err := visit([]frame.Value{{Kind: frame.Text, Text: p.Name}, p.X, p.Y}); err != nil {
+					return err
+				}
+			}
+			return nil
+		}
+		return g
+	}
+	for _, x := range c.Series {
+		g.Columns = append(g.Columns, GridColumn{x.Label, c.Y.Field})
+	}
+	g.Each = func(visit func([]frame.Value) error) error {
+		for i, p := range c.Places {
+			row := []frame.Value{{Kind: frame.Text, Text: p.Name}}
+			for _, x := range c.Series {
+				row = append(row, x.Figures[i])
+			}
+			if err := visit(row); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	return g
+}

@@ -1,0 +1,286 @@
+package server
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"net/url"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"mantilla/api"
+	"mantilla/core/formula"
+	"mantilla/core/sheet"
+	"mantilla/library"
+	"mantilla/render"
+)
+
+// changes reads what a reader changed about a view from the query, which all
+// operations on views have alike.
+func changes(ctx context.Context) (c sheet.Changes, err error) {
+	q := ctx.(*gin.Context).Request.URL.Query()
+	c = sheet.Changes{Columns: q["column"], Add: q["add"], Group: q["group"], Sort: q["sort"], Filters: q["filter"], Down: q["down"], Across: q["across"],
+		Cells: q["cell"], Show: q.Get("show"), Drawn: q.Get("drawn"), Names: q.Get("names"), Zeros: q.Get("zeros"), Fold: q["fold"]}
+	if c.Open, err = whole(q, "open"); err == nil {
+		c.Limit, err = whole(q, "most")
+	}
+	return c, err
+}
+
+func whole(q url.Values, name string) (*int, error) {
+	if !q.Has(name) {
+		return nil, nil
+	}
+	n, err := strconv.Atoi(q.Get(name))
+	if err != nil || n < 0 {
+		return nil, &badRequest{name, fmt.Errorf("%q is not a whole number", q.Get(name))}
+	}
+	return &n, nil
+}
+
+// reading finds a view of a result with what the query changes about it.
+func (s *service) reading(ctx context.Context, result, view string) (*library.Result, *library.Reading, error) {
+	x, err := s.result(ctx, result)
+	if err != nil {
+		return nil, nil, err
+	}
+	c, err := changes(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	read, err := as(ctx).Read(ctx, x, view, c)
+	return x, read, err
+}
+
+func (s *service) laid(ctx context.Context, result, view string) (*library.Result, *library.Reading, *sheet.Sheet, error) {
+	x, read, err := s.reading(ctx, result, view)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	laid, err := read.Lay()
+	return x, read, laid, err
+}
+
+func (s *service) ReadView(ctx context.Context, r api.ReadViewRequestObject) (api.ReadViewResponseObject, error) {
+	x, read, err := s.reading(ctx, r.Result, r.View)
+	if err != nil {
+		return nil, err
+	}
+	tag := viewTag(ctx, x, read, s.library.Calendar().Today.String())
+	if unchanged(ctx, tag) {
+		return notModified(tag), nil
+	}
+	laid, err := read.Lay()
+	if err != nil {
+		return nil, err
+	}
+	count := 100
+	if r.Params.Count != nil {
+		count = min(*r.Params.Count, 5000)
+	}
+	columns := 200
+	if r.Params.ColumnCount != nil {
+		columns = min(*r.Params.ColumnCount, 2000)
+	}
+	w := window{value(r.Params.First), count, value(r.Params.FirstColumn), columns, value(r.Params.Plain)}
+	body, err := s.sheet(x, read, laid, w)
+	return api.ReadView200JSONResponse{Body: body, Headers: api.ReadView200ResponseHeaders{ETag: &tag}}, err
+}
+
+// viewTag identifies an answer: a sealed result laid out the same way on the
+// same day is always the same, and so is a kept view until it is changed.
+func viewTag(ctx context.Context, x *library.Result, read *library.Reading, today string) string {
+	kept := ""
+	if read.Kept != nil {
+		kept = fmt.Sprint(read.Kept.Revision)
+	}
+	sum := sha256.Sum256([]byte(x.Manifest.Seal + today + kept + ctx.(*gin.Context).Request.URL.String()))
+	return quoted(hex.EncodeToString(sum[:16]))
+}
+
+func (s *service) OpenFigure(ctx context.Context, r api.OpenFigureRequestObject) (api.OpenFigureResponseObject, error) {
+	_, read, laid, err := s.laid(ctx, r.Result, r.View)
+	if err != nil {
+		return nil, err
+	}
+	o, err := laid.Open(sheet.Cell{Path: value(r.Params.Path), Across: value(r.Params.AcrossPath), Column: value(r.Params.Of)})
+	if err != nil {
+		return nil, &badRequest{"path", err}
+	}
+	out := api.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: list(o.Filters), Says: o.Says, Column: given1(o.Column), Label: o.Label,
+		Before: s.text(o.Before), After: s.text(o.After), Agree: o.Agree(), Rows: o.Rows}
+	for _, b := range o.By {
+		by := struct {
+			Groups *int   `json:"groups,omitempty"`
+			Label  string `json:"label"`
+			Text   string `json:"text"`
+		}{Label: b.Label, Text: b.Text}
+		if b.Groups > 0 {
+			by.Groups = &b.Groups
+		}
+		out.By = append(out.By, by)
+	}
+	out.By = list(out.By)
+	return out, nil
+}
+
+func (s *service) ListColumnValues(ctx context.Context, r api.ListColumnValuesRequestObject) (api.ListColumnValuesResponseObject, error) {
+	_, read, err := s.reading(ctx, r.Result, r.View)
+	if err != nil {
+		return nil, err
+	}
+	v, err := read.Values(r.Params.Of, value(r.Params.Search), limit(r.Params.Limit))
+	if err != nil {
+		return nil, err
+	}
+	out := api.ListColumnValues200JSONResponse{Kind: v.Field.Kind.String(), Of: v.Of, Empty: v.Empty, Low: v.Low.String(), High: v.High.String()}
+	for _, item := range v.Items {
+		out.Items = append(out.Items, struct {
+			Filter string `json:"filter"`
+			Rows   int    `json:"rows"`
+			Text   string `json:"text"`
+		}{item.Filter[len(r.Params.Of)+1:], item.Rows, item.Text})
+	}
+	out.Items = list(out.Items)
+	return out, nil
+}
+
+func (s *service) FindText(ctx context.Context, r api.FindTextRequestObject) (api.FindTextResponseObject, error) {
+	_, _, laid, err := s.laid(ctx, r.Result, r.View)
+	if err != nil {
+		return nil, err
+	}
+	f, err := laid.Find(r.Params.Text, value(r.Params.From), value(r.Params.Back))
+	return api.FindText200JSONResponse{Line: f.Line, Column: f.Column, At: f.At, Of: f.Of}, err
+}
+
+// mostOutlined is how many groups an outline lists.
+const mostOutlined = 1000
+
+func (s *service) ReadOutline(ctx context.Context, r api.ReadOutlineRequestObject) (api.ReadOutlineResponseObject, error) {
+	_, _, laid, err := s.laid(ctx, r.Result, r.View)
+	if err != nil {
+		return nil, err
+	}
+	out := api.ReadOutline200JSONResponse{}
+	groups, more := laid.Outline(mostOutlined)
+	for _, g := range groups {
+		out.Groups = append(out.Groups, struct {
+			Level int    `json:"level"`
+			Line  int    `json:"line"`
+			Name  string `json:"name"`
+			Path  string `json:"path"`
+			Size  int    `json:"size"`
+		}{g.Level, g.Line, g.Name, g.Path, g.Size})
+	}
+	out.Groups, out.More = list(out.Groups), more
+	return out, nil
+}
+
+func (s *service) ReadCompleteness(ctx context.Context, r api.ReadCompletenessRequestObject) (api.ReadCompletenessResponseObject, error) {
+	_, read, err := s.reading(ctx, r.Result, r.View)
+	if err != nil {
+		return nil, err
+	}
+	all, err := read.Completeness()
+	out := api.ReadCompleteness200JSONResponse{}
+	for _, f := range all {
+		out = append(out, api.Filled{Id: f.Column.ID, Heading: sheet.Heading(f.Column), Empty: f.Empty, Rows: f.Rows})
+	}
+	return out, err
+}
+
+func (s *service) ReadRow(ctx context.Context, r api.ReadRowRequestObject) (api.ReadRowResponseObject, error) {
+	_, read, err := s.reading(ctx, r.Result, r.View)
+	if err != nil {
+		return nil, err
+	}
+	columns, line, err := read.Row(r.Params.Number)
+	out := api.ReadRow200JSONResponse{}
+	for i, c := range columns {
+		if c.AtGroups {
+			continue
+		}
+		f := api.RowField{Id: c.ID, Heading: sheet.Heading(c.Column), Under: given1(c.Under)}
+		if !line.Cells[i].Null {
+			text := s.text(line.Cells[i])
+			f.Text = &text
+		}
+		out = append(out, f)
+	}
+	return out, err
+}
+
+func (s *service) CheckFormula(ctx context.Context, r api.CheckFormulaRequestObject) (api.CheckFormulaResponseObject, error) {
+	_, read, err := s.reading(ctx, r.Result, r.View)
+	if err != nil {
+		return nil, err
+	}
+	f, err := read.CheckFormula(r.Params.Text)
+	var wrong *formula.Fault
+	if errors.As(err, &wrong) {
+		return api.CheckFormula200JSONResponse{Ok: false, At: &wrong.At, Message: &wrong.Message}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	kind, groups := f.Field.Kind.String(), f.OfGroups()
+	return api.CheckFormula200JSONResponse{Ok: true, Kind: &kind, Groups: &groups}, nil
+}
+
+func (s *service) ListFunctions(context.Context, api.ListFunctionsRequestObject) (api.ListFunctionsResponseObject, error) {
+	out := api.ListFunctions200JSONResponse{}
+	for _, f := range formula.Functions {
+		out = append(out, api.Function{Name: f.Name, Usage: f.Usage, Says: f.Says, Example: f.Example, Gives: f.Gives, Groups: f.OfGroups()})
+	}
+	return out, nil
+}
+
+func (s *service) ExportView(ctx context.Context, r api.ExportViewRequestObject) (api.ExportViewResponseObject, error) {
+	x, read, laid, err := s.laid(ctx, r.Result, r.View)
+	if err != nil {
+		return nil, err
+	}
+	name := mime.FormatMediaType("attachment", map[string]string{"filename": fmt.Sprintf("%s %s %s.%s", x.Report, read.View.ID, resultID(x.Number), r.Params.Format)})
+	headers := api.ExportView200ResponseHeaders{ContentDisposition: &name}
+	switch r.Params.Format {
+	case api.FormatCsv:
+		return api.ExportView200TextcsvResponse{Headers: headers, Body: written(func(w io.Writer) error { return render.CSV(w, laid) })}, nil
+	case api.FormatXlsx:
+		if laid.Lines > render.MaxXLSXRows {
+			return nil, render.ErrTooLong
+		}
+		zone := s.library.Settings().Zone
+		return api.ExportView200ApplicationvndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse{Headers: headers,
+			Body: written(func(w io.Writer) error { return render.XLSX(w, laid, zone) })}, nil
+	}
+	return nil, &badRequest{"format", fmt.Errorf("%q is not a format; use csv or xlsx", r.Params.Format)}
+}
+
+// written is a body that is made while it is sent.
+func written(write func(io.Writer) error) io.Reader {
+	r, w := io.Pipe()
+	go func() { w.CloseWithError(write(w)) }()
+	return r
+}
+
+// list is never null in JSON.
+func list[T any](items []T) []T {
+	if items == nil {
+		return []T{}
+	}
+	return items
+}
+
+// given1 is left out where it is empty.
+func given1(text string) *string {
+	if text == "" {
+		return nil
+	}
+	return &text
+}

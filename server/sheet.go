@@ -1,0 +1,230 @@
+package server
+
+import (
+	"math"
+	"slices"
+
+	"mantilla/api"
+	"mantilla/core/frame"
+	"mantilla/core/report"
+	"mantilla/core/sheet"
+	"mantilla/library"
+)
+
+// window is which part of a sheet is wanted, and whether its cells are for
+// programs rather than for people.
+type window struct {
+	first, count              int
+	firstColumn, columnsCount int
+	plain                     bool
+}
+
+func (s *service) text(v frame.Value) string { return sheet.Text(v, s.library.Settings().Zone) }
+
+// cell is null where there is no value.
+func (s *service) cell(v frame.Value, plain bool) *string {
+	if v.Null {
+		return nil
+	}
+	t := v.String()
+	if !plain {
+		t = s.text(v)
+	}
+	return &t
+}
+
+// sheet writes a part of a sheet as the contract has it.
+func (s *service) sheet(x *library.Result, read *library.Reading, laid *sheet.Sheet, w window) (api.Sheet, error) {
+	out := s.about(read, laid)
+	from := min(w.firstColumn, len(laid.Columns))
+	to := min(from+w.columnsCount, len(laid.Columns))
+	out.First, out.FirstColumn = w.first, from
+	for i, c := range laid.Columns[from:to] {
+		out.Columns = append(out.Columns, api.Column{Id: c.ID, Label: c.Label, Heading: sheet.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()), Right: sheet.RightAligned(c.Column),
+			Figure: truth(laid.IsFigure(c.ID)), Under: given1(c.Under), Heads: list(c.Heads), Path: c.Path, Measure: c.Measure, Opens: opens(x, laid, c.Column)})
+		if i+from < len(laid.Totals) {
+			total := laid.Totals[i+from]
+			t := api.Total{Op: total.Op.String()}
+			if total.Op != frame.NoTotal {
+				t.Text = s.cell(total.Value, w.plain)
+			}
+			out.Totals = append(out.Totals, t)
+		}
+	}
+	if laid.Chart != nil {
+		out.Chart = s.chart(laid)
+		return out, nil
+	}
+	lines, err := laid.Read(w.first, w.count)
+	if err != nil {
+		return out, err
+	}
+	for _, line := range lines {
+		cells := make([]*string, 0, to-from)
+		for _, v := range line.Cells[from:to] {
+			cells = append(cells, s.cell(v, w.plain))
+		}
+		links := make([]string, len(line.Links))
+		for i, v := range line.Links {
+			links[i] = v.String()
+		}
+		out.Cells, out.Links = append(out.Cells, cells), append(out.Links, links)
+		out.Marks = append(out.Marks, s.mark(laid, line, from, to))
+	}
+	return out, s.timeline(read, laid, lines, &out)
+}
+
+// about tells what a sheet is without its lines.
+func (s *service) about(read *library.Reading, laid *sheet.Sheet) api.Sheet {
+	v := laid.View
+	out := api.Sheet{View: v.ID, Title: v.Title, Says: v.Says, Dataset: laid.Dataset.ID, Show: api.SheetShow(v.Show), Rows: laid.Rows, Of: laid.Of, Lines: laid.Lines, ColumnsOf: len(laid.Columns),
+		Columns: []api.Column{}, Available: []api.Choice{}, Levels: []api.Level{}, Across: []api.Level{}, Down: list(v.Down), Measures: list(v.Cells), Stacked: truth(v.Stacked), Sort: []string{},
+		Filters: []api.Filtered{}, Cells: [][]*string{}, Links: [][]string{}, Marks: []api.LineMark{}, Totals: []api.Total{}, Open: v.Open, Drawn: v.Drawn,
+		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Most: v.Limit, Dropped: list(read.Dropped), Blanks: list(v.Blanks)}
+	if read.Kept != nil {
+		kept := keptView(*read.Kept)
+		out.Kept, out.View, out.Title = &kept, kept.Id, kept.Name
+	}
+	coded := false
+	for _, c := range laid.Dataset.Columns {
+		choice := api.Choice{Id: c.ID, Heading: sheet.Heading(c), Kind: c.Kind.String(), Figure: laid.IsFigure(c.ID), Rows: !c.AtGroups}
+		if read.Dataset.Column(c.ID) == nil {
+			choice.Formula = given1(c.Formula)
+		}
+		out.Available = append(out.Available, choice)
+		coded = coded || c.Code != ""
+	}
+	out.Coded = truth(coded)
+	for _, l := range laid.Levels {
+		out.Levels = append(out.Levels, api.Level{Text: l.Text, Label: l.Label})
+	}
+	for _, l := range laid.AcrossLevels() {
+		out.Across = append(out.Across, api.Level{Text: l.Text, Label: l.Label})
+	}
+	for _, k := range laid.Sort {
+		out.Sort = append(out.Sort, map[bool]string{true: "-"}[k.Descending]+k.Column)
+	}
+	for _, f := range laid.Filters {
+		out.Filters = append(out.Filters, api.Filtered{Text: f.Typed, Column: f.Column, Label: laid.LabelOf(f.Column), Test: f.Test, Value: f.Value})
+	}
+	return out
+}
+
+func truth(yes bool) *bool {
+	if !yes {
+		return nil
+	}
+	return &yes
+}
+
+func (s *service) mark(laid *sheet.Sheet, line sheet.Line, from, to int) api.LineMark {
+	m := api.LineMark{Kind: api.LineMarkKind(line.Kind)}
+	if line.Tone != "" {
+		tone := api.Tone(line.Tone)
+		m.Tone = &tone
+	}
+	if line.Tones != nil {
+		tones := slices.Clone(line.Tones[from:to])
+		m.Tones = &tones
+	}
+	if line.Kind == sheet.RowLine {
+		row := int(line.Row)
+		m.Row = &row
+		return m
+	}
+	name := laid.KeyText(line.Key)
+	m.Name, m.Path, m.Level, m.Size = &name, &line.Path, &line.Level, &line.Size
+	m.Open = truth(line.Open)
+	if line.Measure > 0 || laid.View.Stacked {
+		m.Measure = &line.Measure
+	}
+	return m
+}
+
+// opens says where a cell leads: parameters from the line by their place in
+// its links, parameters of the run by their facts.
+func opens(x *library.Result, laid *sheet.Sheet, c report.Column) *api.Opens {
+	if c.Opens == nil {
+		return nil
+	}
+	out := api.Opens{Report: c.Opens.Report, Address: c.Opens.Address, With: map[string]int{}, Fixed: api.Values{}}
+	for _, id := range c.Opens.Fields() {
+		out.With[id] = slices.Index(laid.Links, id)
+	}
+	for _, f := range c.Opens.With {
+		if at := slices.Index(laid.Links, f.From); at >= 0 {
+			out.With[f.Parameter] = at
+		}
+		for _, fact := range x.Manifest.Facts {
+			if f.From == ":"+fact.Parameter {
+				out.Fixed[f.Parameter] = fact.Resolved
+			}
+		}
+	}
+	return &out
+}
+
+// timeline adds the days of a timeline's bars.
+func (s *service) timeline(read *library.Reading, laid *sheet.Sheet, lines []sheet.Line, out *api.Sheet) error {
+	v := laid.View
+	if v.Show != report.Timeline {
+		return nil
+	}
+	spans, from, to, err := laid.Spans(lines)
+	if err != nil {
+		return err
+	}
+	today := read.Today().String()
+	out.Timeline = &api.Timeline{Start: v.Start, End: v.End, Label: given1(v.Label), From: from.String(), To: to.String(), Today: &today}
+	for i, span := range spans {
+		days := []string{span[0].String(), span[1].String()}
+		out.Marks[i].Span = &days
+	}
+	return nil
+}
+
+func (s *service) chart(laid *sheet.Sheet) *api.Chart {
+	c := laid.Chart
+	out := api.Chart{Form: api.ChartForm(c.Form), X: api.Axis{Label: c.X.Label, Kind: c.X.Field.Kind.String()}, Y: api.Axis{Label: c.Y.Label, Kind: c.Y.Field.Kind.String()}, Of: c.Of,
+		Series: []api.Series{}, Points: []api.Point{}}
+	out.Places, out.Marks = list(out.Places), list(out.Marks)
+	for _, p := range c.Places {
+		out.Places = append(out.Places, struct {
+			Name string `json:"name"`
+			Path string `json:"path"`
+		}{p.Name, p.Path})
+	}
+	for _, x := range c.Series {
+		series := api.Series{Id: x.ID, Label: x.Label, Path: x.Path}
+		for _, v := range x.Figures {
+			series.Texts = append(series.Texts, s.cell(v, false))
+			if v.Null {
+				series.Values = append(series.Values, nil)
+				continue
+			}
+			n := number64(v)
+			series.Values = append(series.Values, &n)
+		}
+		series.Texts, series.Values = list(series.Texts), list(series.Values)
+		out.Series = append(out.Series, series)
+	}
+	for _, p := range c.Points {
+		out.Points = append(out.Points, api.Point{Row: int(p.Row), X: number64(p.X), Y: number64(p.Y), XText: s.text(p.X), YText: s.text(p.Y), Name: p.Name})
+	}
+	for _, m := range c.Marks {
+		if m.Value.Null {
+			continue
+		}
+		out.Marks = append(out.Marks, struct {
+			Label string  `json:"label"`
+			Text  string  `json:"text"`
+			Value float64 `json:"value"`
+		}{m.Label, s.text(m.Value), number64(m.Value)})
+	}
+	return &out
+}
+
+// number64 is a figure as near as a drawing needs it.
+func number64(v frame.Value) float64 {
+	return v.Number.Digits.ToFloat64(0) / math.Pow10(int(v.Number.Scale))
+}

@@ -1,0 +1,82 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"time"
+
+	"mantilla/core/sheet"
+)
+
+// View is a view of a report as somebody keeps it.
+type View struct {
+	Number    int64
+	Report    string
+	Base      string // the view of the report
+	Name      string
+	Owner     string
+	Everyone  bool
+	Changes   sheet.Changes
+	Seen      []string // the columns that the dataset had
+	Revision  int64
+	ChangedAt time.Time
+}
+
+const viewColumns = `select id, report, view, name, owner, everyone, changes, seen, revision, changed_at from kept_view`
+
+func scanView(row interface{ Scan(...any) error }) (v View, err error) {
+	var changes, seen string
+	var at sql.NullString
+	if err = row.Scan(&v.Number, &v.Report, &v.Base, &v.Name, &v.Owner, &v.Everyone, &changes, &seen, &v.Revision, &at); err != nil {
+		return v, explain(err)
+	}
+	v.ChangedAt = unstamp(at)
+	if err = json.Unmarshal([]byte(changes), &v.Changes); err == nil {
+		err = json.Unmarshal([]byte(seen), &v.Seen)
+	}
+	return v, err
+}
+
+// View returns one kept view.
+func (s *Store) View(ctx context.Context, number int64) (View, error) {
+	return scanView(s.read.QueryRowContext(ctx, viewColumns+` where id = ?`, number))
+}
+
+// Views returns the views of a report that a person keeps or that are kept for
+// everyone, by name.
+func (s *Store) Views(ctx context.Context, report, person string) ([]View, error) {
+	rows, err := s.read.QueryContext(ctx, viewColumns+` where report = ? and (owner = ? or everyone) order by name collate nocase, id`, report, person)
+	return collect(rows, err, func(r *sql.Rows) (View, error) { return scanView(r) })
+}
+
+// AddView keeps a view. It fails with [ErrTaken] when the owner has another of
+// that name for the report.
+func (s *Store) AddView(ctx context.Context, v View) (View, error) {
+	changes, _ := json.Marshal(v.Changes)
+	seen, _ := json.Marshal(v.Seen)
+	err := s.write.QueryRowContext(ctx, `insert into kept_view (report, view, name, owner, everyone, changes, seen, changed_at) values (?, ?, ?, ?, ?, ?, ?, ?) returning id`,
+		v.Report, v.Base, v.Name, v.Owner, v.Everyone, string(changes), string(seen), stamp(v.ChangedAt)).Scan(&v.Number)
+	if err != nil {
+		return v, taken(err)
+	}
+	return s.View(ctx, v.Number)
+}
+
+// PutView changes a kept view whose revision is still the one seen.
+func (s *Store) PutView(ctx context.Context, v View) error {
+	changes, _ := json.Marshal(v.Changes)
+	seen, _ := json.Marshal(v.Seen)
+	done, err := s.write.ExecContext(ctx, `update kept_view set view = ?, name = ?, everyone = ?, changes = ?, seen = ?, changed_at = ?, revision = revision + 1
+		where id = ? and revision = ?`, v.Base, v.Name, v.Everyone, string(changes), string(seen), stamp(v.ChangedAt), v.Number, v.Revision)
+	if err != nil {
+		return taken(err)
+	}
+	return onlyIf(done, nil, ErrStale)
+}
+
+// DeleteView deletes a kept view.
+func (s *Store) DeleteView(ctx context.Context, number int64) error {
+	done, err := s.write.ExecContext(ctx, `delete from kept_view where id = ?`, number)
+	return onlyIf(done, explain(err), ErrNotFound)
+}
