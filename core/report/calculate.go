@@ -5,8 +5,11 @@ import (
 	"regexp"
 	"slices"
 
+	"go.yaml.in/yaml/v3"
+
 	"mantilla/core/formula"
 	"mantilla/core/frame"
+	"mantilla/core/param"
 )
 
 // Calculated is a column with the formula that computes it.
@@ -90,6 +93,9 @@ func (o *Opens) Fill(value func(column string) string) string {
 
 // checkFormulas reads every formula of a dataset's columns and their tones.
 func (p *parser) checkFormulas(d *Dataset, used map[string]bool) {
+	for _, c := range d.Columns {
+		p.wants(&yaml.Node{Line: c.formulaAt.line, Column: c.formulaAt.column}, "column "+c.ID+" has its places from", c.scaleBy, used, param.Integer)
+	}
 	rows, groups, scope, faults := d.Calculate(formula.Scope{Given: givenNames(p.def.Parameters)})
 	for _, c := range d.Columns {
 		if err := faults[c.ID]; err != nil {

@@ -2,6 +2,7 @@ package report
 
 import (
 	"slices"
+	"strings"
 
 	"go.yaml.in/yaml/v3"
 
@@ -12,7 +13,6 @@ import (
 
 func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
 	p.wants(at, "view "+v.ID+" shows the columns of", v.Chosen, used, param.Columns)
-	p.wants(at, "view "+v.ID+" is grouped by", v.Grouping, used, param.Grouping)
 	if v.Of == "" {
 		return
 	}
@@ -59,6 +59,10 @@ func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
 
 func (p *parser) checkLevels(v View, at *yaml.Node, scope formula.Scope, used map[string]bool) {
 	for _, text := range slices.Concat(v.Levels, v.Down, v.Across) {
+		if id, chosen := strings.CutPrefix(text, ":"); chosen {
+			p.wants(at, "view "+v.ID+" is grouped by", id, used, param.Grouping)
+			continue
+		}
 		f, err := Level(text, scope)
 		if err != nil {
 			p.wrong(place{at.Line, at.Column}, "view "+v.ID+" groups by "+text, err)

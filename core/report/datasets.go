@@ -56,7 +56,7 @@ func (p *parser) column(n *yaml.Node, d *Dataset) {
 		"label":    p.label(&c),
 		"is":       p.piece(&c.Is),
 		"type":     p.text(&kind),
-		"scale":    p.number(&scale, 0, 12),
+		"scale":    p.scale(&scale, &c),
 		"currency": p.text(&c.Currency),
 		"unit":     p.text(&c.Unit),
 		"stored":   p.oneOf(&c.Stored, "smallest", "decimal"),
@@ -103,6 +103,18 @@ func (p *parser) origin(n *yaml.Node, seen map[string]*yaml.Node, c *Column) {
 	}
 	if text := valueOf(n, "formula"); text != nil {
 		c.formulaAt = place{text.Line, text.Column}
+	}
+}
+
+// scale reads a number of places, or the whole-number parameter that supplies
+// it: ':decimals'.
+func (p *parser) scale(to *int64, c *Column) func(*yaml.Node) {
+	return func(n *yaml.Node) {
+		if id, chosen := strings.CutPrefix(n.Value, ":"); chosen {
+			c.scaleBy, *to = id, 2
+			return
+		}
+		p.number(to, 0, 12)(n)
 	}
 }
 

@@ -146,7 +146,8 @@ type Column struct {
 	Under    string   // heading that several columns stand under
 	Tones    []Tone
 
-	labels    Piece // what Label is switched by
+	labels    Piece  // what Label is switched by
+	scaleBy   string // parameter that supplies Scale
 	formulaAt place
 }
 

@@ -94,6 +94,9 @@ func (d Dataset) settle(values param.Values) Dataset {
 				c.Label = label
 			}
 		}
+		if v, ok := values.Of(c.scaleBy); ok && v.Given {
+			c.Scale = int32(min(max(v.Number.Round(0).Digits.LowBits(), 0), 6))
+		}
 		c.Is, ok = c.Is.settled(values)
 		return ok
 	})
@@ -186,9 +189,7 @@ func (v View) settle(d *Dataset, values param.Values) View {
 	if chosen, ok := values.Of(v.Chosen); ok && chosen.Given {
 		v.Columns = chosen.Codes
 	}
-	if chosen, ok := values.Of(v.Grouping); ok && chosen.Given {
-		v.Levels = chosen.Codes
-	}
+	v.Levels, v.Down, v.Across = v.chosenLevels(v.Levels, values), v.chosenLevels(v.Down, values), v.chosenLevels(v.Across, values)
 	if v.Columns != nil && d.read != nil { // companions stand beside their measures
 		var all []string
 		for _, c := range d.Columns {
@@ -206,6 +207,19 @@ func (v View) settle(d *Dataset, values param.Values) View {
 	v.Levels, v.Down, v.Across = kept(v.Levels, known), kept(v.Down, known), kept(v.Across, known)
 	v.Sort = kept(v.Sort, func(k *frame.Key) bool { return d.Column(k.Column) != nil || slices.Contains(v.Levels, k.Column) })
 	return v
+}
+
+// chosenLevels puts the columns that a parameter picked where it is named.
+func (v View) chosenLevels(levels []string, values param.Values) (out []string) {
+	for _, text := range levels {
+		id, chosen := strings.CutPrefix(text, ":")
+		if !chosen {
+			out = append(out, text)
+		} else if picked, ok := values.Of(id); ok {
+			out = append(out, picked.Codes...)
+		}
+	}
+	return out
 }
 
 // single tells whether a name is that of a single value.

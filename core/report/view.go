@@ -14,8 +14,8 @@ const (
 	Form     Show = "form"
 )
 
-// View lays a dataset out. Levels, Down and Across are columns or formulas of
-// rows, such as month(received).
+// View lays a dataset out. Levels, Down and Across are columns, formulas of
+// rows such as month(received), or parameters that supply columns: ':levels'.
 type View struct {
 	ID      string
 	Title   string
@@ -31,12 +31,11 @@ type View struct {
 	Tones   []Tone // of whole rows
 
 	// Of tables.
-	Levels   []string // what the rows are grouped by, outermost first
-	Grouping string   // parameter that supplies the levels
-	Open     int      // how many levels are unfolded at first; one more than there are shows the rows
-	Limit    int      // how many groups of the first level are shown; the others are one line
-	Rest     string   // what that line is called
-	Blanks   []string // columns to be filled in by hand
+	Levels []string // what the rows are grouped by, outermost first
+	Open   int      // how many levels are unfolded at first; one more than there are shows the rows
+	Limit  int      // how many groups of the first level are shown; the others are one line
+	Rest   string   // what that line is called
+	Blanks []string // columns to be filled in by hand
 
 	// Of crosstabs.
 	Down, Across []string

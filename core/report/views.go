@@ -23,7 +23,7 @@ func (p *parser) view(id, n *yaml.Node) {
 		"names":   p.oneOf(&v.Names, "names", "codes", "both"),
 		"tones":   p.tones(&v.Tones),
 		"sort":    func(n *yaml.Node) { p.items(n, func(item *yaml.Node) { v.Sort = append(v.Sort, SortKey(item.Value)) }) },
-		"group":   p.chosen(&v.Levels, &v.Grouping),
+		"group":   p.texts(&v.Levels),
 		"open":    p.number(&open, 0, 9),
 		"limit":   p.number(&limit, 1, 1000),
 		"rest":    p.text(&v.Rest),
