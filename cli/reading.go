@@ -77,7 +77,9 @@ func (r *reading) values() url.Values {
 		}
 	}
 	for _, o := range wholeOptions {
-		q[o.name] = append(q[o.name], *r.lists[o.name]...)
+		if list := *r.lists[o.name]; len(list) > 0 {
+			q[o.name] = list
+		}
 	}
 	for name, word := range r.words {
 		if *word != "" {

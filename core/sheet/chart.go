@@ -244,6 +244,9 @@ func (s *Sheet) scatter() error {
 	if v.Label != "" {
 		ids = append(ids, v.Label)
 	}
+	if s.Rows <= mostPoints {
+		defer func() { s.Chart.Of = len(s.Chart.Points) }() // those without a value are no points
+	}
 	numbers := s.numbers(0, min(s.Rows, mostPoints))
 	b, err := s.rows.Take(numbers, s.indexes(ids))
 	if err != nil {

@@ -1,30 +1,37 @@
-import { Button, Group, Tabs } from '@mantine/core'
+import { Button, Group } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { answer, api } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { State } from '../parts/State'
+import { useForm } from '../report/form/useForm'
 import { DeleteResult } from '../results/DeleteResult'
 import { formAddress } from '../runs/formAddress'
-import { EarlierValues } from './EarlierValues'
-import { HowMade } from './HowMade'
-import classes from './ResultPage.module.css'
-import { SheetView } from './SheetView'
-import { useForm } from '../report/form/useForm'
 import { useMayChange } from '../signin/session'
-import { ValuesSide } from './ValuesSide'
+import { FigureMenu, type Opened } from './figure/FigureMenu'
+import { Trail } from './figure/Trail'
+import { readingIn, write } from './reading'
+import classes from './ResultPage.module.css'
+import type { OnFigure } from './sheet/Line'
+import { SheetView } from './SheetView'
+import { CompleteSide } from './side/CompleteSide'
+import { EarlierValues } from './side/EarlierValues'
+import { HowMade } from './side/HowMade'
+import { RowSide } from './side/RowSide'
+import { ValuesSide } from './side/ValuesSide'
+import { ViewTabs } from './ViewTabs'
 
-// The tab of the views that open with the result. An id of a view holds no star.
-const together = '*'
+type Side = 'made' | 'values' | 'complete' | { row: number; view: string }
 
-/** A kept result: its values in a sentence, its views, and how it was made. */
+/** A kept result: its values in a sentence, its views, what was opened, and beside them how it was made or the row in hand. */
 export function ResultPage() {
   const id = useParams().result!
   const [params, setParams] = useSearchParams()
   const navigate = useNavigate()
   const mayChange = useMayChange()
-  const [side, setSide] = useState<'made' | 'values'>()
+  const [side, setSide] = useState<Side>()
+  const [figure, setFigure] = useState<Opened>()
   const result = useQuery({
     queryKey: ['result', id],
     queryFn: () => answer(api.GET('/results/{result}', { params: { path: { result: id } } })),
@@ -34,12 +41,23 @@ export function ResultPage() {
   if (result.error) return <Failure error={result.error} />
   if (!result.data) return null
   const r = result.data
-  const flip = (to: 'made' | 'values') => {
+  const flip = (to: 'made' | 'values' | 'complete') => {
     if (to === 'values') filling.fill(r.values)
     setSide(side === to ? undefined : to)
   }
   const view = params.get('view') ?? ''
-  const shown = view ? r.views.filter((v) => v.id === view) : r.page
+  const shown = view ? [view] : r.page.map((v) => v.id)
+  const [handView, handLine] = (params.get('hand') ?? '').split(':')
+  const onHand = (line: number, row: number | undefined, of: string) => {
+    setParams((old) => {
+      const next = new URLSearchParams(old)
+      next.set('hand', `${of}:${line}`)
+      return next
+    }, { replace: true })
+    if (typeof side === 'object' && row !== undefined) setSide({ row, view: of })
+  }
+  const onFigure = (of: string): OnFigure => (at, cell) => setFigure({ at: at.getBoundingClientRect(), view: of, cell })
+  const first = shown[0] ?? ''
   return (
     <div className={classes.page}>
       <header className={classes.head}>
@@ -50,27 +68,38 @@ export function ResultPage() {
         </div>
         <Group gap="xs">
           <Button size="xs" variant="light" aria-expanded={side === 'values'} onClick={() => flip('values')}>Change values</Button>
+          <Button size="xs" variant="default" aria-expanded={side === 'complete'} onClick={() => flip('complete')}>Completeness</Button>
           <Button size="xs" variant="default" aria-expanded={side === 'made'} onClick={() => flip('made')}>How it was made</Button>
+          <Button size="xs" variant="default" aria-expanded={typeof side === 'object'} onClick={() => setSide(typeof side === 'object' ? undefined : { row: rowAt(params), view: first })}>Row in hand</Button>
           {mayChange(r.askedBy) && <DeleteResult result={r.id} title={r.title} after={() => navigate('/results')} />}
         </Group>
       </header>
       {side === 'values' && <EarlierValues result={r} filling={filling} />}
-      {r.views.length > 1 && (
-        <Tabs value={view || together} onChange={(v) => setParams(v && v !== together ? { view: v } : {})} color="sea.7" className={classes.tabs}>
-          <Tabs.List>
-            {r.page.length > 1 && <Tabs.Tab value={together}>Together</Tabs.Tab>}
-            {r.views.map((v) => <Tabs.Tab key={v.id} value={r.page.length === 1 && v.id === r.page[0].id ? together : v.id}>{v.title}</Tabs.Tab>)}
-          </Tabs.List>
-        </Tabs>
-      )}
+      <ViewTabs result={r} />
+      <Trail result={r.id} title={r.title} />
       <div className={side ? classes.withSide : classes.alone}>
         <div className={shown.length > 1 ? classes.stack : classes.single}>
           {shown.length === 0 && <State title="No rows" said="Nothing met these values." next={<Link to={formAddress(r)}>Change the values</Link>} />}
-          {shown.map((v) => <SheetView key={v.id} result={r.id} view={v} alone={shown.length === 1} />)}
+          {shown.map((v) => (
+            <SheetView
+              key={v} result={r} view={v} alone={shown.length === 1} hand={handView === v ? Number(handLine) : undefined}
+              onHand={onHand} onRow={(row, of) => setSide({ row, view: of })} onFigure={onFigure}
+            />
+          ))}
         </div>
         {side === 'made' && <HowMade result={r} />}
         {side === 'values' && <ValuesSide filling={filling} />}
+        {side === 'complete' && (
+          <CompleteSide result={r.id} view={first} reading={readingIn(params, first)} onChange={(to) => setParams((old) => { const next = write(new URLSearchParams(old), first, to); next.set('view', first); return next })} />
+        )}
+        {typeof side === 'object' && <RowSide result={r.id} view={side.view} reading={readingIn(params, side.view)} row={side.row} />}
       </div>
+      <FigureMenu result={r.id} opened={figure} onClose={() => setFigure(undefined)} />
     </div>
   )
+}
+
+/** The row of the line in hand, as far as the address tells: without groups a line is a row. */
+function rowAt(params: URLSearchParams) {
+  return Number((params.get('hand') ?? ':0').split(':')[1]) || 0
 }

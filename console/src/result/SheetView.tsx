@@ -1,55 +1,105 @@
 import { Button, Group } from '@mantine/core'
-import { Link } from 'react-router'
-import { Refusal, type Result } from '../api/client'
+import { useQuery } from '@tanstack/react-query'
+import { useRef } from 'react'
+import { useSearchParams } from 'react-router'
+import { answer, api, Refusal, type Result } from '../api/client'
 import { Failure } from '../parts/Failure'
-import { State } from '../parts/State'
 import { count } from '../parts/said'
-import { ColumnChooser } from './ColumnChooser'
-import { Filters } from './Filters'
-import { Grid } from './Grid'
-import { useSheet } from './pages'
-import { query, useReading } from './reading'
+import { State } from '../parts/State'
+import { AddColumn } from './change/AddColumn'
+import { ColumnChooser } from './change/ColumnChooser'
+import { Filters } from './change/Filters'
+import { FindBox } from './change/FindBox'
+import { Grouping } from './change/Grouping'
+import { KeepView } from './change/KeepView'
+import { Zoom } from './change/Zoom'
+import { ChartView } from './chart/ChartView'
+import type { OnFigure } from './sheet/Line'
+import { FormView } from './sheet/FormView'
+import { Grid, type GridHandle } from './sheet/Grid'
+import { Outline } from './sheet/Outline'
+import { useSheet } from './sheet/pages'
+import { Timeline } from './sheet/Timeline'
+import { address, asMade, isChanged, query, useReading } from './reading'
 import classes from './SheetView.module.css'
 
-type Props = { result: string; view: Result['page'][number]; alone: boolean }
+type Props = {
+  result: Result
+  view: string
+  alone: boolean
+  hand: number | undefined
+  onHand: (line: number, row: number | undefined, view: string) => void
+  onRow: (row: number, view: string) => void
+  onFigure: (view: string) => OnFigure
+}
 
-/** One view of a result with what a reader can do to it: filter, choose columns, take away. */
-export function SheetView({ result, view, alone }: Props) {
-  const [reading, change] = useReading(view.id)
-  const sheet = useSheet(result, view.id, reading)
+/** One view of a result with what a reader can do to it. */
+export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }: Props) {
+  const [reading, change] = useReading(view)
+  const [params, setParams] = useSearchParams()
+  const grid = useRef<GridHandle>(null)
+  const sheet = useSheet(result.id, view, reading)
+  const grouped = (sheet.data?.levels.length ?? 0) > 0 && sheet.data?.chart === undefined
+  const outline = useQuery({
+    queryKey: ['outline', result.id, view, reading],
+    queryFn: () => answer(api.GET('/results/{result}/views/{view}/outline', { params: { path: { result: result.id, view }, query: query(reading) } })),
+    staleTime: Infinity,
+    enabled: grouped,
+    placeholderData: (old) => old,
+  })
   if (sheet.error) {
-    const undo = <Button variant="light" onClick={() => change({ column: [], sort: [], filter: [] })}>Show the view as it was made</Button>
+    const undo = <Button variant="light" onClick={() => change(asMade)}>Show the view as it was made</Button>
     return sheet.error instanceof Refusal ? <State title={sheet.error.problem.title} said={sheet.error.message} next={undo} /> : <Failure error={sheet.error} />
   }
   if (!sheet.data) return <State title="Reading the rows" />
   const s = sheet.data
+  const zoom = Number(params.get('zoom') ?? 100) / 100
+  const groups = grouped ? (outline.data?.groups ?? []) : []
+  const take = (line: number, row?: number) => onHand(line, row ?? s.marks[line]?.row, view)
+  const jump = (line: number) => {
+    grid.current?.show(line)
+    take(line)
+  }
+  const rows = ['table', 'crosstab', 'timeline'].includes(s.show)
+  const body = () => {
+    if (s.rows === 0 && s.of === 0) return <State title="No rows" said="Nothing met the values of this run." />
+    if (s.rows === 0) return <State title="No row meets the filters" said={`${count(s.of, 'row is', 'rows are')} left out.`} next={<Button variant="light" onClick={() => change({ filter: [] })}>Remove the filters</Button>} />
+    if (s.chart) return <ChartView sheet={s} tall={alone} onFigure={onFigure(view)} onRow={(row) => onRow(row, view)} />
+    if (s.timeline) return <Timeline result={result.id} sheet={s} reading={reading} tall={alone} hand={hand} onHand={take} />
+    if (s.show === 'form') return <FormView sheet={s} />
+    return <Grid handle={grid} result={result.id} sheet={s} reading={reading} tall={alone} zoom={zoom} outline={groups} hand={hand} onHand={take} onRow={(row) => onRow(row, view)} onChange={change} onFigure={onFigure(view)} />
+  }
   return (
     <section className={alone ? classes.alone : classes.block} aria-label={s.title}>
       <header className={classes.tools}>
         <h2 className={classes.title}>{s.title}</h2>
         <span className="dim figure" data-rows={s.rows}>{s.rows === s.of ? count(s.rows, 'row', 'rows') : `${count(s.rows, 'row', 'rows')} of ${s.of.toLocaleString('en-GB')}`}</span>
-        <Filters sheet={s} filters={reading.filter} onChange={(filter) => change({ filter })} />
+        {s.show !== 'form' && (
+          <Group gap={2}>
+            <Grouping sheet={s} reading={reading} onChange={change} />
+            {rows && s.show !== 'crosstab' && <ColumnChooser sheet={s} onChange={change} />}
+            <AddColumn result={result.id} sheet={s} reading={reading} onChange={change} />
+            <Filters result={result.id} sheet={s} reading={reading} onChange={change} />
+          </Group>
+        )}
         <Group gap={6} ml="auto">
-          <ColumnChooser sheet={s} onChange={(column) => change({ column })} />
+          {alone && rows && <FindBox key={view} result={result.id} sheet={s} reading={reading} from={hand ?? 0} onFound={jump} />}
+          {alone && rows && <Zoom value={zoom} onChange={(z) => setParams((old) => { const next = new URLSearchParams(old); next.set('zoom', String(z)); return next }, { replace: true })} />}
+          <KeepView key={s.kept?.id ?? view} report={result.report} sheet={s} reading={reading} onKept={(v) => setParams(v ? { view: v } : {})} />
+          {isChanged(reading) && <Button size="compact-sm" variant="subtle" onClick={() => change(asMade)}>As made</Button>}
           {(['csv', 'xlsx'] as const).map((format) => (
-            <Button key={format} size="compact-sm" variant="default" component="a" href={fileAddress(result, view.id, format, query(reading))} download>{format.toUpperCase()}</Button>
+            <Button key={format} size="compact-sm" variant="default" component="a" href={address(result.id, view, 'file', { format }, reading)} download>{format.toUpperCase()}</Button>
           ))}
         </Group>
       </header>
-      {s.rows === 0 ? (
-        s.of === 0
-          ? <State title="No rows" said="Nothing met the values of this run." />
-          : <State title="No row meets the filters" said={`${count(s.of, 'row is', 'rows are')} left out.`} next={<Button variant="light" onClick={() => change({ filter: [] })}>Remove the filters</Button>} />
-      ) : (
-        <Grid result={result} sheet={s} reading={reading} tall={alone} onSort={(sort) => change({ sort })} />
-      )}
-      {s.rows === 0 && s.of === 0 && <Link to="/results">All results</Link>}
+      {s.says && <p className={classes.says}>{s.says}</p>}
+      {s.dropped.length > 0 && <p className={classes.dropped} role="status">Left out, because the result no longer has it: {s.dropped.join('; ')}.</p>}
+      {alone && groups.length > 1 ? (
+        <div className={classes.outlined}>
+          <Outline groups={groups} more={outline.data?.more ?? false} at={hand} onJump={jump} />
+          {body()}
+        </div>
+      ) : body()}
     </section>
   )
-}
-
-function fileAddress(result: string, view: string, format: string, reading: ReturnType<typeof query>) {
-  const params = new URLSearchParams({ format })
-  for (const [name, values] of Object.entries(reading)) values?.forEach((v) => params.append(name, v))
-  return `/api/results/${result}/views/${view}/file?${params}`
 }

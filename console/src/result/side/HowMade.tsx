@@ -1,9 +1,9 @@
 import { Button } from '@mantine/core'
 import { useMutation } from '@tanstack/react-query'
 import { Link } from 'react-router'
-import { answer, api, type Result } from '../api/client'
-import { length, moment } from '../parts/said'
-import classes from './HowMade.module.css'
+import { answer, api, type Result } from '../../api/client'
+import { length, moment } from '../../parts/said'
+import classes from './Side.module.css'
 
 type Props = { result: Result }
 

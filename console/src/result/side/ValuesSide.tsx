@@ -1,6 +1,6 @@
-import { FormFields } from '../report/form/FormFields'
-import type { Filling } from '../report/form/useForm'
-import classes from './HowMade.module.css'
+import { FormFields } from '../../report/form/FormFields'
+import type { Filling } from '../../report/form/useForm'
+import classes from './Side.module.css'
 
 type Props = { filling: Filling }
 

@@ -1,9 +1,9 @@
 import { Button } from '@mantine/core'
 import { useMutation } from '@tanstack/react-query'
 import { Link, useNavigate } from 'react-router'
-import { answer, api, type Result } from '../api/client'
-import type { Filling } from '../report/form/useForm'
-import { useRight } from '../signin/session'
+import { answer, api, type Result } from '../../api/client'
+import type { Filling } from '../../report/form/useForm'
+import { useRight } from '../../signin/session'
 import classes from './EarlierValues.module.css'
 
 type Props = { result: Result; filling: Filling }

@@ -1,0 +1,71 @@
+import { Button, Group, Popover, SegmentedControl, Select, TagsInput, Text } from '@mantine/core'
+import type { Sheet } from '../../api/client'
+import type { Change, Reading } from '../reading'
+
+type Props = { sheet: Sheet; reading: Reading; onChange: Change }
+
+/** What rows can be grouped by: columns, and parts of days. */
+function levels(sheet: Sheet) {
+  return sheet.available.filter((c) => c.rows).flatMap((c) => {
+    const day = c.kind === 'date' || c.kind === 'timestamp'
+    if (day) return [`month(${c.id})`, `quarter(${c.id})`, `year(${c.id})`, `week(${c.id})`, `weekday(${c.id})`, c.id]
+    return [c.id]
+  })
+}
+
+/** How a view is shown and what it is grouped by: as a table, a crosstab or a chart. */
+export function Grouping({ sheet, reading, onChange }: Props) {
+  const offered = levels(sheet)
+  const measures = sheet.available.filter((c) => c.figure).map((c) => ({ value: c.id, label: c.heading }))
+  const list = (part: 'group' | 'down' | 'across' | 'cell', label: string, now: string[], data: (string | { value: string; label: string })[], none: boolean) => (
+    <TagsInput size="xs" mt={6} label={label} data={data} value={now} onChange={(v) => onChange({ [part]: v.length || !none ? v : ['none'] })} comboboxProps={{ withinPortal: false }} maxDropdownHeight={180} clearable name={part} />
+  )
+  const show = ['table', 'crosstab', 'chart'].includes(sheet.show) ? sheet.show : 'table'
+  const groups = sheet.levels.map((l) => l.text)
+  const turn = (to: string) => {
+    const by = groups.length ? groups : sheet.down
+    if (to === 'table') return onChange({ show: [to], group: by.length ? by : ['none'], down: [], across: [], cell: [] })
+    const cell = sheet.measures.length ? sheet.measures : sheet.columns.filter((c) => c.figure).slice(0, 1).map((c) => c.id)
+    const first = by.length ? by : [sheet.available.find((c) => c.rows && c.kind === 'text')?.id ?? sheet.available[0].id]
+    if (to === 'crosstab') return onChange({ show: [to], down: first.slice(0, 1), across: first.slice(1).length ? first.slice(1) : ['none'], cell: cell.length ? cell : measures.slice(0, 1).map((m) => m.value) })
+    onChange({ show: [to], group: first.slice(0, 2), cell: cell.length ? cell.slice(0, 1) : measures.slice(0, 1).map((m) => m.value) })
+  }
+  return (
+    <Popover position="bottom-start" trapFocus shadow="md" width={340}>
+      <Popover.Target>
+        <Button size="compact-sm" variant="subtle">Group</Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <SegmentedControl size="xs" fullWidth value={show} onChange={turn} data={[{ value: 'table', label: 'Table' }, { value: 'crosstab', label: 'Crosstab' }, { value: 'chart', label: 'Chart' }]} />
+        {show === 'crosstab' ? (
+          <>
+            {list('down', 'Down', sheet.down, offered, true)}
+            {list('across', 'Across', sheet.across.map((a) => a.text), offered, true)}
+            {list('cell', 'Cells', sheet.measures, measures, false)}
+          </>
+        ) : (
+          <>
+            {list('group', show === 'chart' ? 'Drawn by' : 'Grouped by, outermost first', groups, offered, show === 'table')}
+            {show === 'chart' && list('cell', 'Measures', sheet.measures, measures, false)}
+          </>
+        )}
+        <Text size="xs" c="dimmed" mt={4}>Also formulas of a row, such as band(net_kg, 10, 50).</Text>
+        <Group gap={8} mt={6} align="flex-end">
+          {show === 'chart' && <Select size="xs" w={110} label="Form" data={['bar', 'line', 'area', 'pie']} value={sheet.drawn || 'bar'} onChange={(v) => v && onChange({ drawn: [v] })} comboboxProps={{ withinPortal: false }} />}
+          {show !== 'chart' && (groups.length > 0 || show === 'crosstab') && (
+            <Select size="xs" w={140} label="Unfolded" data={[...levelNames(groups.length), ...(show === 'table' ? [{ value: `${groups.length + 1}`, label: 'to the rows' }] : [])]} value={reading.open[0] ?? (sheet.open >= 0 ? `${sheet.open}` : null)} onChange={(v) => onChange({ open: v ? [v] : [], fold: [] })} placeholder="as fits" clearable comboboxProps={{ withinPortal: false }} />
+          )}
+          <Select size="xs" w={110} label="First level" data={[{ value: '0', label: 'all' }, ...[5, 10, 20, 50].map((n) => ({ value: `${n}`, label: `top ${n}` }))]} value={`${sheet.most}`} onChange={(v) => v && onChange({ most: [v] })} comboboxProps={{ withinPortal: false }} />
+        </Group>
+        <Group gap={8} mt={6}>
+          <Select size="xs" w={140} label="Zero lines" data={[{ value: 'show', label: 'shown' }, { value: 'omit', label: 'left out' }]} value={sheet.zeros} onChange={(v) => v && onChange({ zeros: [v] })} comboboxProps={{ withinPortal: false }} />
+          {sheet.coded && <Select size="xs" w={140} label="Shown as" data={['names', 'codes', 'both']} value={sheet.names} onChange={(v) => v && onChange({ names: [v] })} comboboxProps={{ withinPortal: false }} />}
+        </Group>
+      </Popover.Dropdown>
+    </Popover>
+  )
+}
+
+function levelNames(n: number) {
+  return Array.from({ length: n }, (_, i) => ({ value: `${i + 1}`, label: i === 0 ? '1 level' : `${i + 1} levels` }))
+}

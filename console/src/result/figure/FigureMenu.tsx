@@ -1,0 +1,45 @@
+import { Popover } from '@mantine/core'
+import { useNavigate, useSearchParams } from 'react-router'
+import { moveFocus } from '../../parts/moveFocus'
+import { count } from '../../parts/said'
+import classes from './FigureMenu.module.css'
+import { opened, stepFrom } from './trail'
+import { useOpening } from './useOpening'
+
+export type Opened = { at: DOMRect; view: string; cell: { path: string; across: string; of: string } }
+
+type Props = { result: string; opened: Opened | undefined; onClose: () => void }
+
+/** Beside a figure: the rows that made it, and what they can be grouped by. */
+export function FigureMenu({ result, opened: o, onClose }: Props) {
+  const [params] = useSearchParams()
+  const navigate = useNavigate()
+  const step = o && stepFrom(params, o.view, o.cell)
+  const opening = useOpening(result, step)
+  if (!o || !step) return null
+  const go = (by?: string) => {
+    if (!opening.data) return
+    navigate(`?${opened(params, step, opening.data.view, opening.data.filters, by)}`)
+    onClose()
+  }
+  const d = opening.data
+  return (
+    <Popover opened onDismiss={onClose} trapFocus shadow="md" position="bottom-start" width={300} withinPortal>
+      <Popover.Target>
+        <span className={classes.anchor} style={{ left: o.at.left, top: o.at.top, width: o.at.width, height: o.at.height }} />
+      </Popover.Target>
+      <Popover.Dropdown className={classes.menu} onKeyDown={(e) => moveFocus(e, 'button')} data-figure-menu>
+        {opening.error && <p className="told" role="alert">{opening.error.message}</p>}
+        {!d && !opening.error && <p className="dim">Finding the rows…</p>}
+        {d && (
+          <>
+            <p className={classes.says}>{d.says}<br /><strong className="figure">{d.before || 'nothing'}</strong></p>
+            <button type="button" data-rows-behind onClick={() => go()}>{count(d.rows, 'row', 'rows')} behind it</button>
+            {d.by.length > 0 && <p className={classes.by}>The same by</p>}
+            {d.by.map((b) => <button key={b.text} type="button" data-by={b.text} onClick={() => go(b.text)}>{b.label}{b.groups ? <span className="dim figure"> {b.groups.toLocaleString('en-GB')}</span> : null}</button>)}
+          </>
+        )}
+      </Popover.Dropdown>
+    </Popover>
+  )
+}

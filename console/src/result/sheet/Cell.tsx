@@ -1,0 +1,42 @@
+import { Link } from 'react-router'
+import type { Column } from '../../api/client'
+import classes from './Grid.module.css'
+
+type Props = {
+  column: Column
+  text: string | null | undefined
+  links: string[] | undefined
+  tone: string
+  /** Opens the figure that the cell is; cells of rows are none. */
+  onFigure?: (at: HTMLElement) => void
+}
+
+/** One cell: text as the service wrote it, a link where the column opens something, a button where it is a figure that opens. */
+export function Cell({ column, text, links, tone, onFigure }: Props) {
+  const inner = () => {
+    if (text === undefined) return '…'
+    if (!text) return text
+    if (onFigure) return <button type="button" className={classes.figure} onClick={(e) => onFigure(e.currentTarget)}>{text}</button>
+    if (!column.opens || !links) return text
+    const { address, report } = column.opens
+    if (address) return <a href={filled(address, column.opens, links)} target="_blank" rel="noreferrer">{text}</a>
+    return <Link to={`/open/${report}?${target(column.opens, links)}`}>{text}</Link>
+  }
+  return (
+    <div role="cell" className={column.right ? classes.right : undefined} data-tone={tone || undefined} title={text && text.length > 24 ? text : undefined}>
+      {inner()}
+    </div>
+  )
+}
+
+type Opens = NonNullable<Column['opens']>
+
+function target(opens: Opens, links: string[]) {
+  const params = new URLSearchParams(opens.fixed)
+  for (const [parameter, place] of Object.entries(opens.with)) params.set(parameter, links[place])
+  return params
+}
+
+function filled(address: string, opens: Opens, links: string[]) {
+  return address.replace(/\{(\w+)\}/g, (_, id: string) => encodeURIComponent(links[opens.with[id]] ?? ''))
+}

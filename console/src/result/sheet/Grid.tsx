@@ -1,0 +1,114 @@
+import { useElementSize } from '@mantine/hooks'
+import { useEffect, useImperativeHandle, useRef, useState, type Ref } from 'react'
+import type { Outlined, Sheet } from '../../api/client'
+import type { Change, Reading } from '../reading'
+import classes from './Grid.module.css'
+import { Head } from './Head'
+import { columnsInSight, layoutOf, leastWidth, plain, templateOf } from './layout'
+import { Line, type OnFigure } from './Line'
+import { useSight } from './pages'
+import { stuckAt } from './stuck'
+import { lineHeight, useWindow } from './window'
+
+export type GridHandle = { show: (line: number) => void }
+
+type Props = {
+  result: string
+  sheet: Sheet
+  reading: Reading
+  tall: boolean
+  zoom: number
+  outline: Outlined[]
+  hand: number | undefined
+  handle?: Ref<GridHandle>
+  onHand: (line: number, row: number | undefined) => void
+  onRow: (row: number) => void
+  onChange: Change
+  onFigure: OnFigure
+}
+
+/** The longest a view is drawn that stands with others on a page. */
+const mostOnPage = 14
+
+/** The lines of a sheet. Only those in sight are fetched and drawn; headings, totals and the groups that the first line is of stay. */
+export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle, onHand, onRow, onChange, onFigure }: Props) {
+  const box = useRef<HTMLDivElement>(null)
+  const [folded, setFolded] = useState<string[]>([])
+  const { ref, height: measured, width: boxWidth } = useElementSize()
+  const height = Math.round(lineHeight * zoom)
+  const heads = 1 + (sheet.show === 'crosstab' ? Math.max(sheet.across.length - (sheet.measures.length > 1 && !sheet.stacked ? 0 : 1), 0) : sheet.columns.some((c) => c.under) ? 1 : 0)
+  const inSight = tall ? Math.max(measured - (heads + 1.6) * height, height) : Math.min(sheet.lines, mostOnPage) * height
+  const { window, left, topOf, onScroll } = useWindow(sheet.lines, inSight, height)
+  const layout = layoutOf(sheet, folded)
+  const ch = 7.1 * zoom
+  const across = columnsInSight(layout, left, boxWidth, ch)
+  const stuck = stuckAt(outline, window.top)
+  const sight = useSight(result, sheet, reading, window, { first: layout.columns[across.first] ?? 0, last: (layout.columns[across.last - 1] ?? 0) + 1 }, stuck)
+  const template = templateOf(layout, across.first, across.last, across.before, sheet.blanks.length)
+  const totals = sheet.totals.some((t) => t.text !== undefined)
+  const lines: number[] = []
+  for (let n = window.first; n < window.last; n++) lines.push(n)
+  const show = (line: number) => {
+    if (!box.current) return
+    const margin = stuckAt(outline, line).length
+    const top = topOf(Math.max(line - Math.max(margin, 2), 0))
+    if (line < window.top + margin + 1 || line > window.top + inSight / height - 2) box.current.scrollTop = top
+  }
+  useImperativeHandle(handle, () => ({ show }))
+  useEffect(() => setFolded([]), [sheet.view])
+  const fold = (path: string) => onChange({ fold: reading.fold.includes(path) ? reading.fold.filter((p) => p !== path) : [...reading.fold, path] })
+  const keys = (e: React.KeyboardEvent) => {
+    if (e.target !== box.current) return
+    const now = hand ?? window.top - 1
+    const page = Math.floor(inSight / height) - 1
+    const to = { ArrowDown: now + 1, ArrowUp: now - 1, PageDown: now + page, PageUp: now - page, Home: 0, End: sheet.lines - 1 }[e.key]
+    if (to !== undefined) {
+      e.preventDefault()
+      const line = Math.min(Math.max(to, 0), sheet.lines - 1)
+      onHand(line, sight.mark(line)?.row)
+      show(line)
+      return
+    }
+    const mark = hand === undefined ? undefined : sight.mark(hand)
+    if (mark?.row !== undefined && e.key === 'Enter') return onRow(mark.row)
+    if (!mark || mark.kind !== 'group') return
+    if ((e.key === 'ArrowRight' && !mark.open) || (e.key === 'ArrowLeft' && mark.open)) fold(mark.path!)
+    if (e.key === 'Enter') onFigure(box.current!.querySelector<HTMLElement>('[data-hand]') ?? box.current!, { path: mark.path!, across: '', of: '' })
+  }
+  const line = (n: number) => (
+    <Line key={n} {...{ sheet, layout, sight, template, height, onHand, onRow, onFigure }} line={n} first={across.first} last={across.last} inHand={n === hand} onFold={fold} />
+  )
+  return (
+    <div ref={ref} className={classes.frame} data-tall={tall || undefined}>
+      <div
+        ref={box} className={classes.box} role={sheet.levels.length ? 'treegrid' : 'table'} aria-label={sheet.title} aria-rowcount={sheet.lines + 1} tabIndex={0} data-sheet={sheet.kept?.id ?? sheet.view}
+        style={{ maxHeight: tall ? '100%' : inSight + heads * height + (totals ? 34 : 4), fontSize: `${0.88 * zoom}rem` }} onScroll={onScroll} onKeyDown={keys}
+      >
+        <div style={layout.wide ? { width: `${leastWidth(layout, 0)}ch` } : { minWidth: `${leastWidth(layout, sheet.blanks.length)}ch` }}>
+          <div className={classes.top}>
+            <Head {...{ result, sheet, reading, layout, sight, template, folded }} first={across.first} last={across.last} onChange={onChange} onFold={(u) => setFolded((f) => (f.includes(u) ? f.filter((x) => x !== u) : [...f, u]))} />
+            {stuck.length > 0 && <div className={classes.stuck} data-stuck>{stuck.map((n) => line(n))}</div>}
+          </div>
+          <div className={classes.body} style={{ height: window.height }}>
+            <div style={{ transform: `translateY(${window.offset}px)` }}>{lines.map(line)}</div>
+          </div>
+          {totals && (
+            <div role="row" className={classes.totals} style={{ gridTemplateColumns: template }}>
+              {layout.name > 0 && <div role="rowheader" className={classes.name}>Total</div>}
+              {layout.wide && <span />}
+              {layout.columns.slice(across.first, across.last).map((i) => {
+                const t = sight.total(i)
+                const c = sight.column(i)
+                return (
+                  <div key={i} role="cell" className={c?.right ? classes.right : undefined}>
+                    {t?.text !== undefined && c && <>{sheet.show === 'crosstab' || plain.includes(t.op) || <small>{t.op} </small>}<button type="button" className={classes.figure} onClick={(e) => onFigure(e.currentTarget, { path: '', across: c.path, of: c.id })}>{t.text}</button></>}
+                  </div>
+                )
+              })}
+            </div>
+          )}
+        </div>
+      </div>
+    </div>
+  )
+}

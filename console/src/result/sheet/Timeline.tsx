@@ -1,0 +1,74 @@
+import dayjs from 'dayjs'
+import { useElementSize } from '@mantine/hooks'
+import type { Sheet } from '../../api/client'
+import type { Reading } from '../reading'
+import { Cell } from './Cell'
+import { useSight } from './pages'
+import classes from './Timeline.module.css'
+import { lineHeight, useWindow } from './window'
+
+type Props = { result: string; sheet: Sheet; reading: Reading; tall: boolean; hand: number | undefined; onHand: (line: number) => void }
+
+const most = 16
+
+/** Bars from a first to a last day on a scale of days; one line each. */
+export function Timeline({ result, sheet, reading, tall, hand, onHand }: Props) {
+  const { ref, height } = useElementSize()
+  const t = sheet.timeline!
+  const inSight = tall ? Math.max(height - 40, lineHeight) : Math.min(sheet.lines, most) * lineHeight
+  const { window, onScroll } = useWindow(sheet.lines, inSight)
+  const sight = useSight(result, sheet, reading, window, { first: 0, last: sheet.columns.length }, [])
+  const from = dayjs(t.from)
+  const days = dayjs(t.to).diff(from, 'day') + 1
+  const at = (day: string, more = 0) => `${((dayjs(day).diff(from, 'day') + more) / days) * 100}%`
+  const label = Math.max(sheet.columns.findIndex((c) => c.id === t.label), 0)
+  const ticks = scale(t.from, t.to, days)
+  const lines: number[] = []
+  for (let n = window.first; n < window.last; n++) lines.push(n)
+  const keys = (e: React.KeyboardEvent) => {
+    const to = { ArrowDown: (hand ?? -1) + 1, ArrowUp: (hand ?? 1) - 1 }[e.key]
+    if (to === undefined) return
+    e.preventDefault()
+    onHand(Math.min(Math.max(to, 0), sheet.lines - 1))
+  }
+  return (
+    <div ref={ref} className={classes.frame} data-tall={tall || undefined}>
+      <div className={classes.box} style={{ maxHeight: tall ? '100%' : inSight + 36 }} onScroll={onScroll} tabIndex={0} onKeyDown={keys} role="list" aria-label={sheet.title} data-sheet={sheet.view}>
+        <div className={classes.head}>
+          <span>{sheet.columns[label]?.heading}</span>
+          <div className={classes.scale}>{ticks.map((k) => <span key={k.day} style={{ left: at(k.day) }}>{k.text}</span>)}</div>
+        </div>
+        <div style={{ height: window.height, position: 'relative', overflow: 'hidden' }}>
+          <div style={{ transform: `translateY(${window.offset}px)` }}>
+            {lines.map((n) => {
+              const mark = sight.mark(n)
+              const column = sight.column(label)
+              const [first, last] = mark?.span ?? []
+              const said = sheet.columns.map((_, i) => sight.cell(n, i)).filter(Boolean).join(' · ')
+              return (
+                <div key={n} role="listitem" className={classes.line} style={{ height: lineHeight }} data-hand={n === hand || undefined} data-tone={mark?.tone} onClick={() => onHand(n)}>
+                  <span className={classes.name}>{column && <Cell column={column} text={sight.cell(n, label)} links={sight.links(n)} tone="" />}</span>
+                  <div className={classes.lane}>
+                    {ticks.map((k) => <i key={k.day} style={{ left: at(k.day) }} />)}
+                    {first && last && <b title={said} style={{ left: at(first), width: `calc(${at(last, 1)} - ${at(first)})` }} />}
+                    {t.today && t.today >= t.from && t.today <= t.to && <em style={{ left: at(t.today) }} title="The day of the run" />}
+                  </div>
+                </div>
+              )
+            })}
+          </div>
+        </div>
+      </div>
+    </div>
+  )
+}
+
+/** Names along the scale: months, quarters or years, as there is room. */
+function scale(from: string, to: string, days: number) {
+  const step = days < 200 ? 1 : days < 800 ? 3 : days < 4000 ? 6 : 12
+  const out: { day: string; text: string }[] = []
+  let d = dayjs(from).startOf('month')
+  while (d.isBefore(from) || d.month() % step !== 0) d = d.add(1, 'month')
+  for (; !d.isAfter(to); d = d.add(step, 'month')) out.push({ day: d.format('YYYY-MM-DD'), text: step === 12 ? d.format('YYYY') : d.format('MMM YYYY') })
+  return out
+}

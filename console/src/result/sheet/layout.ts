@@ -1,0 +1,62 @@
+import type { Column, Sheet } from '../../api/client'
+
+/** Totals that need no word beside them. */
+export const plain = ['none', 'sum', 'ratio']
+
+/** How the columns of a sheet stand: their widths in characters, and what is drawn before them. */
+export type Layout = {
+  /** The width of what the lines are grouped by; 0 where they are not. */
+  name: number
+  widths: number[]
+  /** Places of the columns that are not folded away. */
+  columns: number[]
+  /** Columns of one width that are drawn only where they are in sight. */
+  wide: boolean
+}
+
+const nameWidth = 30
+
+/** The widths of a sheet's columns, from their headings, totals and first lines. */
+export function layoutOf(sheet: Sheet, folded: string[]): Layout {
+  const name = sheet.levels.length || sheet.show === 'crosstab' ? nameWidth : 0
+  const columns = Array.from({ length: sheet.columns_of }, (_, i) => i).filter((i) => !hidden(sheet.columns, i, folded))
+  const wide = sheet.columns_of > sheet.columns.length || sheet.columns_of > 40
+  const widths = columns.map((i) => (wide ? Math.max(...sheet.columns.map((_, c) => width(sheet, c))) : width(sheet, i)))
+  return { name, widths, columns, wide }
+}
+
+/** A folded group of columns shows its first. */
+function hidden(columns: Column[], i: number, folded: string[]) {
+  const under = columns[i]?.under
+  return Boolean(under && folded.includes(under) && columns[i - 1]?.under === under)
+}
+
+function width(sheet: Sheet, i: number) {
+  const column = sheet.columns[i]
+  const longest = Math.max(...sheet.cells.slice(0, 60).map((c) => c[i]?.length ?? 0), 0)
+  const total = sheet.totals[i]
+  const word = !total || sheet.show === 'crosstab' || plain.includes(total.op) ? 0 : total.op.length + 1
+  const heading = Math.min((sheet.show === 'crosstab' ? (column.heads.at(-1)?.length ?? 5) : column.heading.length) + 2, 20)
+  const gaps = 5 // the padding of a cell, and a little for letters wider than digits
+  return Math.min(Math.max(longest, (total?.text?.length ?? 0) + word, heading, 5), 36) + gaps
+}
+
+/** Which of the columns are in sight; all where they are few. */
+export function columnsInSight(layout: Layout, left: number, boxWidth: number, ch: number) {
+  if (!layout.wide) return { first: 0, last: layout.columns.length, before: 0 }
+  const each = (layout.widths[0] ?? 10) * ch
+  const first = Math.max(Math.floor(left / each) - 2, 0)
+  const last = Math.min(first + Math.ceil(boxWidth / each) + 4, layout.columns.length)
+  return { first, last, before: first * (layout.widths[0] ?? 10) }
+}
+
+/** The columns of the CSS grid that headings, lines and totals have alike. */
+export function templateOf(layout: Layout, first: number, last: number, before: number, blanks: number) {
+  const drawn = layout.widths.slice(first, last)
+  if (layout.wide) return [`${layout.name}ch`, `${before}ch`, ...drawn.map((w) => `${w}ch`)].join(' ')
+  return [...(layout.name ? [`minmax(${layout.name}ch, ${layout.name + 6}fr)`] : []), ...drawn.map((w) => `minmax(0, ${w}fr)`), ...Array(blanks).fill('minmax(0, 18fr)')].join(' ')
+}
+
+export function leastWidth(layout: Layout, blanks: number) {
+  return layout.name + layout.widths.reduce((sum, w) => sum + w, 0) + blanks * 14
+}
