@@ -1256,7 +1256,10 @@ type Sheet struct {
 	// Says A sentence that goes with the view.
 	Says string    `json:"says"`
 	Show SheetShow `json:"show"`
-	Sort []string  `json:"sort"`
+
+	// Shown The columns that the sheet has when rows are unfolded; those without figures are left out before.
+	Shown []string `json:"shown"`
+	Sort  []string `json:"sort"`
 
 	// Stacked Measures of a crosstab stand as lines.
 	Stacked  *bool     `json:"stacked,omitempty"`

@@ -78,7 +78,7 @@ func (s *service) sheet(x *library.Result, read *library.Reading, laid *sheet.Sh
 func (s *service) about(read *library.Reading, laid *sheet.Sheet) api.Sheet {
 	v := laid.View
 	out := api.Sheet{View: v.ID, Title: v.Title, Says: v.Says, Dataset: laid.Dataset.ID, Show: api.SheetShow(v.Show), Rows: laid.Rows, Of: laid.Of, Lines: laid.Lines, ColumnsOf: len(laid.Columns),
-		Columns: []api.Column{}, Available: []api.Choice{}, Levels: []api.Level{}, Across: []api.Level{}, Down: list(v.Down), Measures: list(v.Cells), Stacked: truth(v.Stacked), Sort: []string{},
+		Columns: []api.Column{}, Available: []api.Choice{}, Shown: list(laid.Shown()), Levels: []api.Level{}, Across: []api.Level{}, Down: list(v.Down), Measures: list(v.Cells), Stacked: truth(v.Stacked), Sort: []string{},
 		Filters: []api.Filtered{}, Cells: [][]*string{}, Links: [][]string{}, Marks: []api.LineMark{}, Totals: []api.Total{}, Open: v.Open, Drawn: v.Drawn,
 		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Most: v.Limit, Dropped: list(read.Dropped), Blanks: list(v.Blanks)}
 	if read.Kept != nil {

@@ -348,7 +348,7 @@ func (c *compiler) window(f *Function, t *tree) (node, error) {
 // Field tells what a window gives.
 func (w Window) Field() frame.Field {
 	if w.Around == ShareOfTotal || w.Around == ShareOfParent {
-		return frame.Field{Kind: frame.Decimal, Scale: 2}
+		return frame.Field{Kind: frame.Decimal, Scale: quotientPlaces}
 	}
 	return unnamed(w.Of.Field)
 }

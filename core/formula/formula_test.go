@@ -227,7 +227,7 @@ func TestTypesOfFormulas(t *testing.T) {
 		"avg(price)":           {Kind: frame.Money, Scale: 2, Currency: "EUR"},
 		"month(received)":      {Kind: frame.Date, Grain: "month"},
 		"received - 1":         {Kind: frame.Date},
-		"share(sum(net_kg))":   {Kind: frame.Decimal, Scale: 2},
+		"share(sum(net_kg))":   {Kind: frame.Decimal, Scale: 6},
 		"running(sum(net_kg))": {Kind: frame.Decimal, Scale: 3},
 		"round(net_kg, 1)":     {Kind: frame.Decimal, Scale: 1},
 	} {

@@ -69,7 +69,7 @@ func figures() []*Function {
 		return &Function{Name: string(a), Usage: usage, Says: says, Example: example, Gives: gives, least: 1, most: 1, group: true, around: a}
 	}
 	windows := []*Function{
-		around(ShareOfTotal, "share(figure), share(figure, parent)", "The percentage that a group's figure is of all rows', or of those of the group above.", "share(sum(net_kg))", "65.83, 34.17"),
+		around(ShareOfTotal, "share(figure), share(figure, parent)", "The percentage that a group's figure is of all rows', or of those of the group above.", "share(sum(net_kg))", "65.833333, 34.166667"),
 		around(Running, "running(figure)", "The figure added up from the first group within the same parent.", "running(sum(net_kg))", "39.500, 60.000"),
 		around(Previous, "previous(figure)", "The figure of the group before, such as the period before.", "previous(sum(net_kg))", ", 39.500"),
 		around(Change, "change(figure)", "The difference from the figure of the group before.", "change(sum(net_kg))", ", -19.000"),

@@ -172,15 +172,18 @@ func around(groups *frame.Groups, w formula.Window, inner figure) []frame.Vector
 	return out
 }
 
-// share is the percentage that a figure is of a whole, to two places.
+// share is the percentage that a figure is of a whole. It has more places than
+// are shown, so that it is rounded once.
 func share(own, whole frame.Value) frame.Value {
 	v := frame.Value{Kind: frame.Decimal, Null: own.Null || whole.Null}
 	if !v.Null {
-		part, ok := own.Number.Times(frame.Exact(100, 0)).Over(whole.Number, 2)
+		part, ok := own.Number.Times(frame.Exact(100, 0)).Over(whole.Number, sharePlaces)
 		v.Number, v.Null = part, !ok
 	}
 	return v
 }
+
+const sharePlaces = 6
 
 // besides computes what depends on the group before.
 func besides(how formula.Around, own frame.Value, first bool, g int, values []frame.Value, before func() frame.Value) frame.Value {

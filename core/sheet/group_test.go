@@ -161,7 +161,7 @@ Others (5) | 5 | 25.0 | 5.62
 		{"without zeros", Changes{Group: []string{"lot"}, Zeros: "omit", Columns: []string{"kg"}, Sort: []string{"lot"}, Filters: []string{"district=Marr"}}, "L2 (1) | 4.0!attention\n"},
 		{"codes", Changes{Group: []string{"none"}, Names: "both", Columns: []string{"region", "kg"}, Filters: []string{"kg>=10"}, Sort: []string{"kg"}}, "- | N | North | 10.0\n- | S | South | 25.0\n"},
 		{"own columns", Changes{Add: []string{"Half = kg / 2", "Best = max(price)", "Long = length(lot) > 1"}, Group: []string{"region"}, Columns: []string{"kg"}, Sort: []string{"region"}},
-			"North (4) | 20.0 | 10.0000 | 7.00 | \nSouth (2) | 30.0 | 15.0000 | 6.50 | \n"},
+			"North (4) | 20.0 | 10.0000 | 7.00\nSouth (2) | 30.0 | 15.0000 | 6.50\n"},
 	}
 	for _, c := range cases {
 		s := sheetOf(t, v, c.changes)
@@ -313,8 +313,8 @@ func TestOpenSaysWhatAndByWhat(t *testing.T) {
 func TestDrillingKeepsTheTotalOfRandomRows(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 6))
 	levels := []string{"region", "district", "month(received)", "weekday(received)", "band(kg, -10, 0, 40)", "price", "received", "lot"}
-	for range 8 {
-		list := make([]delivery, 1+r.IntN(40))
+	for range 6 {
+		list := make([]delivery, 1+r.IntN(25))
 		for i := range list {
 			list[i] = delivery{fmt.Sprint("L", r.IntN(9)), []string{"North", "a;b", " it's "}[r.IntN(3)], []string{"", "Hollin", "Marr / Tarn", "~", "x=y"}[r.IntN(5)],
 				period.Date(2026, 1, 1) + period.Day(r.IntN(400)), r.Int64N(1000) - 300, r.Int64N(3) * 100}

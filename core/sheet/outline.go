@@ -23,6 +23,7 @@ type outline struct {
 	lines   int
 	open    int
 	leaves  bool // the rows of the deepest groups can be unfolded
+	rows    bool // some are
 	hidden  func(level, group int) bool
 	toggled map[string]bool
 }
@@ -102,6 +103,7 @@ func (o *outline) add(level, group int, above string) {
 	if level == len(o.groups.Levels)-1 {
 		o.blocks = append(o.blocks, block{first: o.lines, level: level, group: uint32(group), rows: true})
 		o.lines += l.Size(group)
+		o.rows = true
 		return
 	}
 	for _, child := range o.order[level+1][l.Children[group]:l.Children[group+1]] {

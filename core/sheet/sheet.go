@@ -135,18 +135,31 @@ func Lay(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, settin
 // layTable settles columns, totals, groups and order of a table, and of the
 // other forms whose lines are rows.
 func (s *Sheet) layTable() error {
+	figures, err := s.figures(s.levels, s.shown)
+	if err != nil {
+		return err
+	}
+	if s.order, err = s.sorted(); err != nil {
+		return err
+	}
+	s.Lines = s.Rows
+	if len(s.levels) > 0 {
+		if s.outline, err = s.arrange(figures); err != nil {
+			return err
+		}
+		s.Lines = s.outline.lines
+	}
 	for _, id := range s.shown {
 		c := s.set.Column(id)
+		if s.outline != nil && !s.outline.rows && !isMeasure(c) {
+			continue // it would be empty until rows are unfolded
+		}
 		s.Columns = append(s.Columns, Column{Column: *c, Field: s.fieldOf(c)})
 		if c.Opens != nil {
 			s.link(c.Opens)
 		}
 	}
 	s.needs = s.placesOf(append(slices.Clone(s.shown), s.Links...))
-	figures, err := s.figures(s.levels, s.shown)
-	if err != nil {
-		return err
-	}
 	for _, c := range s.Columns {
 		t := Total{Op: c.Total}
 		if f, ok := figures.of[c.ID]; ok {
@@ -157,19 +170,11 @@ func (s *Sheet) layTable() error {
 		}
 		s.Totals = append(s.Totals, t)
 	}
-	if s.order, err = s.sorted(); err != nil {
-		return err
-	}
-	if len(s.levels) == 0 {
-		s.Lines = s.Rows
-		return nil
-	}
-	if s.outline, err = s.arrange(figures); err != nil {
-		return err
-	}
-	s.Lines = s.outline.lines
 	return nil
 }
+
+// Shown returns the columns that the sheet has when rows are unfolded.
+func (s *Sheet) Shown() []string { return s.shown }
 
 // link remembers the columns whose values a link needs.
 func (s *Sheet) link(o *report.Opens) {

@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"maps"
 	"slices"
 
 	"mantilla/core/formula"
@@ -75,6 +76,10 @@ func (l *Line) mark(t tone) {
 func (s *Sheet) toneGroups(lines []Line) error {
 	scope := s.scope
 	scope.Columns, scope.Groups = s.set.Figures(), false
+	scope.Given = maps.Clone(scope.Given)
+	for _, c := range s.set.Columns { // a parameter of the same name is not what the tone speaks of
+		delete(scope.Given, c.ID)
+	}
 	tones := s.tonesWithin(scope)
 	if len(tones) == 0 {
 		return nil

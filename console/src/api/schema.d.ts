@@ -1387,6 +1387,8 @@ export interface components {
             columns_of: number;
             /** @description All columns that could be shown. */
             available: components["schemas"]["Choice"][];
+            /** @description The columns that the sheet has when rows are unfolded; those without figures are left out before. */
+            shown: string[];
             /** @description What the lines are grouped by. */
             levels: components["schemas"]["Level"][];
             down: string[];

@@ -7,7 +7,7 @@ type Props = { sheet: Sheet; onChange: Change }
 
 /** Which columns are shown and in which order. New ones stand where the definition has them. */
 export function ColumnChooser({ sheet, onChange }: Props) {
-  const shown = sheet.columns.map((c) => c.id)
+  const shown = sheet.shown
   const set = (column: string[]) => onChange({ column })
   const flip = (id: string) => {
     if (shown.includes(id)) return set(shown.filter((s) => s !== id))
@@ -21,7 +21,7 @@ export function ColumnChooser({ sheet, onChange }: Props) {
     const next = shown.filter((s) => s !== id)
     set([...next.slice(0, to), id, ...next.slice(to)])
   }
-  const rows = [...sheet.columns.map((c) => ({ id: c.id, heading: c.heading })), ...sheet.available.filter((a) => !shown.includes(a.id))]
+  const rows = [...shown.flatMap((id) => sheet.available.filter((a) => a.id === id)), ...sheet.available.filter((a) => !shown.includes(a.id))]
   return (
     <Popover position="bottom-start" trapFocus shadow="md" width={320}>
       <Popover.Target>

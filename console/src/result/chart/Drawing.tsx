@@ -1,4 +1,4 @@
-import { useReducedMotion } from '@mantine/hooks'
+import dayjs from 'dayjs'
 import { Area, AreaChart, Bar, BarChart, CartesianGrid, Cell, Line, LineChart, Pie, PieChart, ReferenceLine, ResponsiveContainer, Scatter, ScatterChart, XAxis, YAxis } from 'recharts'
 import type { ChartData } from '../../api/client'
 import classes from './ChartView.module.css'
@@ -17,17 +17,14 @@ const short = new Intl.NumberFormat('en-GB', { notation: 'compact', maximumFract
 
 /** The drawing itself. It is out of the reach of the keyboard, which the points below it serve. */
 export default function Drawing({ chart, active, onActive, onOpen }: Props) {
-  const still = useReducedMotion()
   return (
     <div className={classes.drawing} aria-hidden onMouseLeave={() => onActive(undefined)}>
-      <ResponsiveContainer width="100%" height="100%">{drawn({ chart, active, onActive, onOpen, still })}</ResponsiveContainer>
+      <ResponsiveContainer width="100%" height="100%">{drawn({ chart, active, onActive, onOpen })}</ResponsiveContainer>
     </div>
   )
 }
 
-type Drawn = Props & { still: boolean }
-
-function drawn(p: Drawn) {
+function drawn(p: Props) {
   if (p.chart.form === 'pie') return pie(p)
   if (p.chart.form === 'scatter') return scatter(p)
   const data = p.chart.places.map((place, i) => ({ name: place.name, ...Object.fromEntries(p.chart.series.map((s, n) => [`s${n}`, s.values[i] ?? null])) }))
@@ -65,7 +62,7 @@ function drawn(p: Drawn) {
   const histogram = p.chart.form === 'histogram'
   const stacked = p.chart.series.length > 1 && p.chart.series.every((s) => s.path)
   return (
-    <BarChart {...common} barCategoryGap={histogram ? 1 : '18%'}>
+    <BarChart {...common} stackOffset="sign" barCategoryGap={histogram ? 1 : '18%'}>
       {frame}
       {p.chart.series.map((s, n) => (
         <Bar key={s.label} dataKey={`s${n}`} stackId={stacked ? 'a' : undefined} fill={colour(n)} isAnimationActive={false} cursor="pointer" onMouseEnter={(_: unknown, place: number) => p.onActive({ place, series: n })} onClick={open(n) as never}>
@@ -81,7 +78,7 @@ function marks(chart: ChartData) {
   return chart.marks.map((m) => <ReferenceLine key={m.label} y={m.value} ifOverflow="extendDomain" stroke="var(--attention)" strokeDasharray="5 4" label={{ value: m.label, position: 'insideTopRight', fill: 'var(--attention)', fontSize: 11 }} />)
 }
 
-function pie(p: Drawn) {
+function pie(p: Props) {
   const series = p.chart.series[0]
   const sum = series.values.reduce<number>((t, v) => t + (v ?? 0), 0)
   const data = p.chart.places.map((place, i) => ({ name: place.name, value: Math.max(series.values[i] ?? 0, 0), text: series.texts[i] }))
@@ -100,9 +97,9 @@ function pie(p: Drawn) {
   )
 }
 
-function scatter(p: Drawn) {
+function scatter(p: Props) {
   const days = p.chart.x.kind === 'date'
-  const day = (v: number) => (days ? new Date(v * 86_400_000).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: '2-digit', timeZone: 'UTC' }) : short.format(v))
+  const day = (v: number) => (days ? dayjs(v * 86_400_000).format('D MMM YY') : short.format(v))
   return (
     <ScatterChart margin={{ top: 6, right: 14, bottom: 0, left: 4 }} accessibilityLayer={false}>
       <CartesianGrid vertical={false} stroke="var(--line)" />

@@ -4,7 +4,7 @@ import type { Outlined, Sheet } from '../../api/client'
 import type { Change, Reading } from '../reading'
 import classes from './Grid.module.css'
 import { Head } from './Head'
-import { columnsInSight, layoutOf, leastWidth, plain, templateOf } from './layout'
+import { columnsInSight, layoutOf, leastWidth, plain, templateOf, twoLines } from './layout'
 import { Line, type OnFigure } from './Line'
 import { useSight } from './pages'
 import { stuckAt } from './stuck'
@@ -36,13 +36,14 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
   const [folded, setFolded] = useState<string[]>([])
   const { ref, height: measured, width: boxWidth } = useElementSize()
   const height = Math.round(lineHeight * zoom)
-  const heads = 1 + (sheet.show === 'crosstab' ? Math.max(sheet.across.length - (sheet.measures.length > 1 && !sheet.stacked ? 0 : 1), 0) : sheet.columns.some((c) => c.under) ? 1 : 0)
+  const heads = 1 + (twoLines(sheet) ? 0.6 : 0) + (sheet.show === 'crosstab' ? Math.max(sheet.across.length - (sheet.measures.length > 1 && !sheet.stacked ? 0 : 1), 0) : sheet.columns.some((c) => c.under) ? 1 : 0)
   const inSight = tall ? Math.max(measured - (heads + 1.6) * height, height) : Math.min(sheet.lines, mostOnPage) * height
   const { window, left, topOf, onScroll } = useWindow(sheet.lines, inSight, height)
   const layout = layoutOf(sheet, folded)
   const ch = 7.1 * zoom
   const across = columnsInSight(layout, left, boxWidth, ch)
-  const stuck = stuckAt(outline, window.top)
+  const above = stuckAt(outline, window.top)
+  const stuck = stuckAt(outline, window.top + above.length) // these lines cover the first ones
   const sight = useSight(result, sheet, reading, window, { first: layout.columns[across.first] ?? 0, last: (layout.columns[across.last - 1] ?? 0) + 1 }, stuck)
   const template = templateOf(layout, across.first, across.last, across.before, sheet.blanks.length)
   const totals = sheet.totals.some((t) => t.text !== undefined)
@@ -81,7 +82,7 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
   return (
     <div ref={ref} className={classes.frame} data-tall={tall || undefined}>
       <div
-        ref={box} className={classes.box} role={sheet.levels.length ? 'treegrid' : 'table'} aria-label={sheet.title} aria-rowcount={sheet.lines + 1} tabIndex={0} data-sheet={sheet.kept?.id ?? sheet.view}
+        ref={box} className={classes.box} role={sheet.levels.length ? 'treegrid' : 'table'} aria-label={sheet.title} aria-rowcount={sheet.lines + 1} tabIndex={0} data-sheet={sheet.kept?.id ?? sheet.view} data-deep={sheet.levels.length > 1 || sheet.marks.some((m) => m.kind === 'row') || undefined}
         style={{ maxHeight: tall ? '100%' : inSight + heads * height + (totals ? 34 : 4), fontSize: `${0.88 * zoom}rem` }} onScroll={onScroll} onKeyDown={keys}
       >
         <div style={layout.wide ? { width: `${leastWidth(layout, 0)}ch` } : { minWidth: `${leastWidth(layout, sheet.blanks.length)}ch` }}>

@@ -14,7 +14,7 @@ export type Layout = {
   wide: boolean
 }
 
-const nameWidth = 30
+const nameWidth = 28
 
 /** The widths of a sheet's columns, from their headings, totals and first lines. */
 export function layoutOf(sheet: Sheet, folded: string[]): Layout {
@@ -36,9 +36,23 @@ function width(sheet: Sheet, i: number) {
   const longest = Math.max(...sheet.cells.slice(0, 60).map((c) => c[i]?.length ?? 0), 0)
   const total = sheet.totals[i]
   const word = !total || sheet.show === 'crosstab' || plain.includes(total.op) ? 0 : total.op.length + 1
-  const heading = Math.min((sheet.show === 'crosstab' ? (column.heads.at(-1)?.length ?? 5) : column.heading.length) + 2, 20)
+  const heading = headingWidth(sheet, column)
   const gaps = 5 // the padding of a cell, and a little for letters wider than digits
   return Math.min(Math.max(longest, (total?.text?.length ?? 0) + word, heading, 5), 36) + gaps
+}
+
+/** A long heading takes two lines. */
+function headingWidth(sheet: Sheet, column: Column) {
+  if (sheet.show === 'crosstab') return Math.min((column.heads.at(-1) ?? (sheet.measures.length > 1 ? column.heading : 'Total')).length, 18) + 1
+  const length = column.heading.length + 2
+  if (length <= oneLine) return length
+  return Math.min(Math.max(...column.heading.split(' ').map((w) => w.length + 1), Math.ceil(length / 2) + 1), 20)
+}
+
+const oneLine = 13
+
+export function twoLines(sheet: Sheet) {
+  return sheet.show !== 'crosstab' && sheet.columns.some((c) => c.heading.length + 2 > oneLine)
 }
 
 /** Which of the columns are in sight; all where they are few. */
@@ -54,7 +68,7 @@ export function columnsInSight(layout: Layout, left: number, boxWidth: number, c
 export function templateOf(layout: Layout, first: number, last: number, before: number, blanks: number) {
   const drawn = layout.widths.slice(first, last)
   if (layout.wide) return [`${layout.name}ch`, `${before}ch`, ...drawn.map((w) => `${w}ch`)].join(' ')
-  return [...(layout.name ? [`minmax(${layout.name}ch, ${layout.name + 6}fr)`] : []), ...drawn.map((w) => `minmax(0, ${w}fr)`), ...Array(blanks).fill('minmax(0, 18fr)')].join(' ')
+  return [...(layout.name ? [`minmax(${layout.name}ch, ${layout.name - 8}fr)`] : []), ...drawn.map((w) => `minmax(0, ${w}fr)`), ...Array(blanks).fill('minmax(0, 18fr)')].join(' ')
 }
 
 export function leastWidth(layout: Layout, blanks: number) {
