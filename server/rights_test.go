@@ -287,7 +287,7 @@ func TestUnitsCutEveryWayToRows(t *testing.T) {
 	// Whatever she can run gives the rows that her district gives, dataset by
 	// dataset; what cannot be cut cannot be run.
 	keeper := w.Ask(t, `select keeper_no, lot_no from lot where site_id like 'UF-HOL-%' and price_cents is not null limit 1`)
-	given := map[string]api.Values{"keeper-file": {"keeper": keeper[0]}, "lot-history": {"lot": keeper[1]}}
+	given := map[string]api.Values{"keeper-file": {"keeper": keeper[0]}, "lot-history": {"lot": keeper[1]}, "visit-roster": {"unit": "UF-HOL"}}
 	ran := 0
 	for _, entry := range catalog(t, dora) {
 		d, err := w.Library.AsService().Report(entry)

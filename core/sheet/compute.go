@@ -201,5 +201,15 @@ func (p *prepared) selection() (frame.Selection, error) {
 	return p.pick, nil
 }
 
+// hasFigure tells whether a figure can be made of a column: of a percentage
+// where both figures that it is made of can.
+func (p *prepared) hasFigure(id string) bool {
+	c := p.set.Column(id)
+	if c == nil || c.Percent == nil {
+		return c != nil && isMeasure(c)
+	}
+	return p.hasFigure(c.Percent.Of) && p.hasFigure(c.Percent.By)
+}
+
 // isMeasure tells whether a column makes a figure of a group.
 func isMeasure(c *report.Column) bool { return c.AtGroups || c.Total != frame.NoTotal }

@@ -229,8 +229,7 @@ func (s *Sheet) Flat() bool {
 
 // IsFigure tells whether groups have a figure of a column.
 func (s *Sheet) IsFigure(id string) bool {
-	c := s.set.Column(id)
-	return c != nil && isMeasure(c)
+	return s.hasFigure(id)
 }
 
 // AcrossLevels returns what the columns of a crosstab are grouped by.

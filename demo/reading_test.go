@@ -1,0 +1,174 @@
+package demo_test
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"mantilla/api"
+	"mantilla/core/sheet"
+	"mantilla/demo/demotest"
+)
+
+// TestGroupedReportsAgreeWithTheSource computes the main figures of the
+// reports that group, cross and chart a second way, straight from the source.
+func TestGroupedReportsAgreeWithTheSource(t *testing.T) {
+	s := demotest.Start(t)
+	const age = `(2026 - cast(substr(born_on, 1, 4) as integer) - (substr(born_on, 6) > '10-15'))`
+	cases := []struct {
+		name, report string
+		values       api.Values
+		view, path   string // of a line; "" for the total
+		columns      string
+		sql          string
+	}{
+		{"keepers below 30", "keepers-by-age", nil, "ages", "below%2030", "keepers", `select count(*) from keeper where state in ('member', 'resting') and ` + age + ` < 30`},
+		{"keepers of 30 to 39", "keepers-by-age", nil, "ages", "30%20to%2039", "keepers", `select count(*) from keeper where state <> 'left' and ` + age + ` between 30 and 39`},
+		{"keepers by years of membership", "years-of-membership", nil, "bands", "25%20and%20over", "keepers", `select count(*) from keeper where state <> 'left' and joined_on <= '2001-10-15'`},
+		{"staff by role", "staff-profile", nil, "profile", "driver", "people", `select count(*) from staff where role = 'driver' and from_on <= '2026-08-01' and coalesce(until_on, '9') >= '2026-08-01'`},
+		{"staff list", "staff-list", nil, "staff", "", "rows", `select count(*) from staff where from_on <= '2026-08-01' and coalesce(until_on, '9') >= '2026-08-01'`},
+		{"seasonal pay by place", "seasonal-pay", nil, "places", "", "hours amount people", `select printf('%.2f', sum(hours_hundredths) / 100.0), printf('%.2f', sum(amount_cents) / 100.0), count(distinct staff_no) from pay_line where month like '2026%'`},
+		{"seasonal pay of a role", "seasonal-pay", nil, "roles", "weigher", "amount", `select printf('%.2f', sum(amount_cents) / 100.0) from pay_line where month like '2026%' and staff_no in (select no from staff where role = 'weigher')`},
+		{"pay checklist", "pay-checklist", nil, "kinds", "wage", "lines amount", `select count(*), printf('%.2f', sum(amount_cents) / 100.0) from pay_line where month = '2026-08' and kind = 'wage'`},
+		{"trial balance", "trial-balance", nil, "balance", "", "debit credit balance", `select printf('%.2f', sum(max(amount_cents, 0)) / 100.0), printf('%.2f', -sum(min(amount_cents, 0)) / 100.0), '0.00' from ledger_line where posted_on like '2026%'`},
+		{"trial balance of an account", "trial-balance", api.Values{"posted": "2025", "society": "BLD"}, "balance", "income/4000%20Sales", "lines balance",
+			`select count(*), printf('%.2f', sum(amount_cents) / 100.0) from ledger_line where posted_on like '2025%' and society_id = 'BLD' and account = '4000'`},
+		{"consolidation, a child", "consolidation-trail", nil, "sections", "1.%20Brackenfell%20Shops", "amount", `select printf('%.2f', sum(amount_cents) / 100.0) from ledger_line where society_id = 'BTR-S' and posted_on like '2026%'`},
+		{"consolidation, the parent", "consolidation-trail", nil, "parent", "", "children adjustments balance variance",
+			`select printf('%.2f', a / 100.0), printf('%.2f', -b / 100.0), printf('%.2f', c / 100.0), printf('%.2f', (a - b - c) / 100.0) from (select
+				(select sum(amount_cents) from ledger_line where society_id in ('BTR-S', 'BTR-E') and posted_on like '2026%') as a,
+				(select sum(amount_cents) from elimination where month like '2026%') as b, (select sum(amount_cents) from ledger_line where society_id = 'BTR' and posted_on like '2026%') as c)`},
+		{"a site's return", "site-return", nil, "filed", "", "expected received weighed", `select printf('%.3f', expected_g / 1000.0), printf('%.3f', received_g / 1000.0),
+			(select printf('%.3f', sum(net_g) / 1000.0) from lot where site_id = 'UF-HOL-01' and received_on like '2026-08%') from site_return where site_id = 'UF-HOL-01' and month = '2026-08'`},
+		{"return rate", "return-rate", nil, "units", "", "due filed rate", `select count(*), count(returned_on), printf('%.1f', 100.0 * count(returned_on) / count(*)) from site_return where month like '2025%'`},
+		{"return rate of a district", "return-rate", nil, "units", "Upper%20Fells/Hollin", "due filed", `select count(*), count(returned_on) from site_return where month like '2025%' and site_id like 'UF-HOL%'`},
+		{"sites", "sites-by-unit", nil, "units", "", "sites open_sites keepers", `select count(*), count(*) - count(closed_on), (select count(*) from keeper where left_on is null) from site`},
+		{"bay occupancy", "bay-occupancy", nil, "stores", "Quay", "bays held occupancy", `select count(*), printf('%.3f', sum(g) / 1000.0), printf('%.1f', sum(g) / 10.0 / sum(capacity_kg)) from
+			(select capacity_kg, (select coalesce(sum(net_g), 0) from stock where bay_id = bay.id) as g from bay where store_id = 'S5')`},
+		{"projected fees", "bay-occupancy", api.Values{"fee": "2", "months": "1"}, "stores", "", "held", `select printf('%.3f', sum(net_g) / 1000.0) from stock`},
+		{"lab measurements", "lab-measurements", api.Values{"newest": "100000", "measured": "2025"}, "instruments", "", "number mean", `select count(*), printf('%.3f', round(avg(value_thousandths)) / 1000) from measurement where measure = 'moisture' and measured_on like '2025%'`},
+		{"capability", "measure-capability", api.Values{"newest": "100000", "measured": "2025"}, "capability", "", "number cp", `select n, printf('%.2f', 5000 / (6 * sqrt((q - 1.0 * s * s / n) / (n - 1)))) from
+			(select count(value_thousandths) as n, sum(value_thousandths) as s, sum(value_thousandths * value_thousandths) as q from measurement where measure = 'moisture' and measured_on like '2025%')`},
+		{"hive scales", "hive-scale-trend", api.Values{"read": "2026-07", "statistic": "highest", "interval": "month"}, "intervals", "", "reading", `select printf('%.1f', max(weight_g) / 1000.0) from scale_reading where at >= '2026-06-30T22:00' and at < '2026-07-31T22:00'`},
+		{"hive scales in pounds, by standard time", "hive-scale-trend", api.Values{"read": "2026-07", "statistic": "lowest", "weight_in": "lb", "clock": "standard", "interval": "hour_of_day"}, "intervals", "03:00", "reading",
+			`select printf('%.1f', round(min(weight_g) * 2.2046226) / 1000) from scale_reading where at >= '2026-06-30T22:00' and at < '2026-07-31T22:00' and substr(at, 12, 2) = '02'`},
+		{"portal activity", "portal-activity", nil, "areas", "prices", "visits keepers share", `select count(*), count(distinct keeper_no), printf('%.1f', 100.0 * count(*) / (select count(*) from portal_visit where at >= '2025-12-31T23:00' and at < '2026-12-31')) from portal_visit where area = 'prices' and at >= '2025-12-31T23:00' and at < '2026-12-31'`},
+		{"project costs", "project-summary", nil, "costs", "Solar%20field", "planned spent over", `select printf('%.2f', sum(planned_cents) / 100.0), printf('%.2f', sum(spent_cents) / 100.0), printf('%.2f', sum(spent_cents - planned_cents) / 100.0) from project_cost where project_id = 'J-04'`},
+		{"open work", "open-work", nil, "work", "", "tasks overdue", `select count(*), sum(ends_on < '2026-10-15') from task where done_hundredths < 10000 and starts_on <= '2026-10-15'`},
+		{"timeline", "project-timeline", nil, "tasks", "", "rows", `select count(*) from task`},
+		{"training", "training-progress", nil, "stages", "3%20practice", "keepers", `select count(*) from training where stage = 'practice' and keeper_no in (select no from keeper where left_on is null or left_on > '2026-10-15')`},
+		{"roster", "visit-roster", api.Values{"unit": "Marr"}, "keepers", "", "rows", `select count(*) from keeper where site_id like 'UF-MAR%' and left_on is null`},
+	}
+	for _, c := range cases {
+		got := figuresOf(s.Sheet(t, s.Result(t, c.report, c.values), c.view, api.ReadViewParams{}), c.path, c.columns)
+		if want := s.Ask(t, c.sql); strings.Join(got, " ") != strings.Join(want, " ") {
+			t.Errorf("%s: the report says %q, the source %q", c.name, got, want)
+		}
+	}
+}
+
+// figuresOf reads columns of the line of a group, or of the totals; in a
+// crosstab those of the last columns.
+func figuresOf(laid api.Sheet, path, columns string) (got []string) {
+	line := slices.IndexFunc(laid.Marks, func(m api.LineMark) bool { return m.Path != nil && *m.Path == path })
+	for _, want := range strings.Fields(columns) {
+		if want == "rows" {
+			got = append(got, fmt.Sprint(laid.Rows))
+			continue
+		}
+		for i := len(laid.Columns) - 1; i >= 0; i-- {
+			if laid.Columns[i].Id != want {
+				continue
+			}
+			cell := laid.Totals[i].Text
+			if line >= 0 {
+				cell = laid.Cells[line][i]
+			}
+			if cell == nil {
+				got = append(got, "")
+			} else {
+				got = append(got, *cell)
+			}
+			break
+		}
+	}
+	return got
+}
+
+// TestEveryFigureOpensIntoRowsThatComeToIt opens the figures of every view of
+// every report of the demo: each total, and figures of the first lines.
+func TestEveryFigureOpensIntoRowsThatComeToIt(t *testing.T) {
+	s := demotest.Start(t)
+	service := s.Library.AsService()
+	catalog, err := s.Client.GetCatalogWithResponse(t.Context(), nil)
+	if err != nil || catalog.JSON200 == nil {
+		t.Fatalf("%v %s", err, catalog.Body)
+	}
+	needed := map[string]api.Values{"lot-history": {"lot": "L24-05000"}, "keeper-file": {"keeper": "K-1002"}}
+	opened := 0
+	for _, line := range catalog.JSON200.Reports {
+		var number int64
+		if _, err := fmt.Sscanf(s.Result(t, line.Id, needed[line.Id]), "R-%d", &number); err != nil {
+			t.Fatal(err)
+		}
+		r, err := service.Result(t.Context(), number)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, v := range r.Definition.Views {
+			laid, err := service.Sheet(t.Context(), r, v.ID, sheet.Changes{})
+			if err != nil {
+				t.Fatalf("%s, view %s: %v", line.Id, v.ID, err)
+			}
+			opened += openAll(t, line.Id+", view "+v.ID, laid)
+		}
+	}
+	if opened < 1000 {
+		t.Errorf("only %d figures were opened", opened)
+	}
+}
+
+// openAll opens what can be opened of a sheet.
+func openAll(t *testing.T, where string, laid *sheet.Sheet) (opened int) {
+	t.Helper()
+	open := func(at sheet.Cell, shown string) {
+		o, err := laid.Open(at)
+		if err != nil {
+			t.Errorf("%s: %+v: %v", where, at, err)
+			return
+		}
+		if !o.Agree() {
+			t.Errorf("%s: %s is %s, its %d rows by %q come to %s", where, o.Says, o.Before, o.Rows, o.Filters, o.After)
+		}
+		if column := laid.Dataset.Column(at.Column); shown != "" && column != nil && !strings.Contains(column.Formula, "share(") && !strings.Contains(column.Formula, "change(") && o.Before.String() != shown && column.Percent == nil && !column.AtGroups {
+			t.Errorf("%s: %s shows %s", where, o.Says, shown)
+		}
+		opened++
+	}
+	if laid.Chart != nil {
+		for i, p := range laid.Chart.Places[:min(len(laid.Chart.Places), 6)] {
+			for _, x := range laid.Chart.Series {
+				open(sheet.Cell{Path: p.Path, Across: x.Path, Column: x.ID}, x.Figures[i].String())
+			}
+		}
+		return opened
+	}
+	for i, c := range laid.Columns {
+		if laid.IsFigure(c.ID) && (i < 12 || i > len(laid.Columns)-3) {
+			open(sheet.Cell{Across: c.Path, Column: c.ID}, "")
+		}
+	}
+	lines, err := laid.Read(0, 6)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, l := range lines {
+		for i, c := range laid.Columns[:min(len(laid.Columns), 12)] {
+			if l.Kind != sheet.RowLine && laid.IsFigure(c.ID) {
+				open(sheet.Cell{Path: l.Path, Across: c.Path, Column: c.ID}, l.Cells[i].String())
+			}
+		}
+	}
+	return opened
+}
