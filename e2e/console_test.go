@@ -67,7 +67,7 @@ func TestConsole(t *testing.T) {
 	b.click("[data-sort=net_kg]")
 	b.until(`document.querySelector('[data-sort=net_kg]').parentElement.ariaSort === 'descending'`)
 	b.press("Filter")
-	b.fill("[name=filter-value]", "L26-174")
+	b.fill("[name=holds]", "L26-174")
 	b.keys("\r")
 	b.until(`Number(document.querySelector('[data-rows]').dataset.rows) < 69`)
 	b.shows("Lot holds L26-174")

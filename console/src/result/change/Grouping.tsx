@@ -18,7 +18,7 @@ export function Grouping({ sheet, reading, onChange }: Props) {
   const offered = levels(sheet)
   const measures = sheet.available.filter((c) => c.figure).map((c) => ({ value: c.id, label: c.heading }))
   const list = (part: 'group' | 'down' | 'across' | 'cell', label: string, now: string[], data: (string | { value: string; label: string })[], none: boolean) => (
-    <TagsInput size="xs" mt={6} label={label} data={data} value={now} onChange={(v) => onChange({ [part]: v.length || !none ? v : ['none'] })} comboboxProps={{ withinPortal: false }} maxDropdownHeight={180} clearable name={part} />
+    <TagsInput size="xs" mt={6} label={label} data={data} value={now} onChange={(v) => onChange({ [part]: v.length || !none ? v : ['none'] })} comboboxProps={{ withinPortal: false }} maxDropdownHeight={180} clearable data-part={part} />
   )
   const show = ['table', 'crosstab', 'chart'].includes(sheet.show) ? sheet.show : 'table'
   const groups = sheet.levels.map((l) => l.text)
