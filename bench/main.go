@@ -27,7 +27,7 @@ import (
 var (
 	dataDir   = flag.String("data", "bench-data", "directory for the made tables")
 	reference = flag.String("reference", "", "program that does the same columnar work on a CSV of the rows, if there is one")
-	only      = flag.String("only", "", "capture or forms: measure nothing else")
+	only      = flag.String("only", "", "capture, forms, reading, or large (a result of ten million rows): measure nothing else")
 	child     = flag.Int("capture", 0, "capture a table of so many million rows, print the peak memory and end")
 )
 
@@ -49,8 +49,13 @@ func run(ctx context.Context) error {
 	if *child > 0 {
 		return captureAlone(ctx, *child)
 	}
-	if *only == "forms" {
+	switch *only {
+	case "forms":
 		return (&bench{}).forms(ctx)
+	case "reading":
+		return reading(ctx)
+	case "large":
+		return large(ctx)
 	}
 	for _, millions := range []int{1, 2, 4} {
 		if err := makeTable(ctx, millions); err != nil {
@@ -69,7 +74,7 @@ func run(ctx context.Context) error {
 	if err := b.capture(ctx, bare); err != nil || *only == "capture" {
 		return err
 	}
-	for _, part := range []func(context.Context) error{b.pages, b.csv, b.forms, memory, runReference} {
+	for _, part := range []func(context.Context) error{b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.forms, memory} {
 		if err := part(ctx); err != nil {
 			return err
 		}
@@ -104,9 +109,16 @@ func (b *bench) reopen(ctx context.Context, millions int) (err error) {
 			return err
 		}
 	}
-	if b.store, err = store.Open(ctx, b.dir, 512<<20); err != nil {
+	if b.store, err = store.Open(ctx, b.dir, cacheBytes); err != nil {
 		return err
 	}
+	return b.openLibrary(ctx, millions)
+}
+
+// cacheBytes is the budget of decoded rows.
+const cacheBytes = 512 << 20
+
+func (b *bench) openLibrary(ctx context.Context, millions int) error {
 	path, err := filepath.Abs(tablePath(millions))
 	if err != nil {
 		return err
@@ -121,6 +133,15 @@ func (b *bench) reopen(ctx context.Context, millions int) (err error) {
 	}
 	_, err = b.library.AsService().PutReport(ctx, []byte(definition), "*")
 	return err
+}
+
+// reopenLibrary opens the library anew on the same records, so that decoded
+// rows stay and what was computed of them goes.
+func (b *bench) reopenLibrary(ctx context.Context, millions int) error {
+	if err := b.library.Close(); err != nil {
+		return err
+	}
+	return b.openLibrary(ctx, millions)
 }
 
 func (b *bench) close() {
@@ -246,13 +267,13 @@ func (b *bench) csv(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		t, err := took(func() error { return toFile("own.csv", func(w io.Writer) error { return render.CSV(w, s) }) })
+		t, err := took(func() error { return toFile("own.csv", func(w writer) error { return render.CSV(w, s) }) })
 		if err != nil {
 			return err
 		}
 		own = append(own, t)
 		if t, err = took(func() error {
-			return toFile("shell.csv", func(w io.Writer) error {
+			return toFile("shell.csv", func(w writer) error {
 				c := exec.CommandContext(ctx, "sqlite3", "-csv", "-header", tablePath(1), query)
 				c.Stdout = w
 				return c.Run()
@@ -268,27 +289,16 @@ func (b *bench) csv(ctx context.Context) error {
 	return nil
 }
 
-func toFile(name string, write func(io.Writer) error) error {
+// writer is what files are written to.
+type writer = io.Writer
+
+func toFile(name string, write func(writer) error) error {
 	f, err := os.Create(filepath.Join(*dataDir, name))
 	if err != nil {
 		return err
 	}
 	defer f.Close()
 	return write(f)
-}
-
-// runReference times the same work by a general-purpose engine, on the rows as
-// CSV.
-func runReference(ctx context.Context) error {
-	if *reference == "" {
-		fmt.Println("\nNo reference program was given; see -reference.")
-		return nil
-	}
-	fmt.Println("\nThe reference engine on the same rows")
-	c := exec.CommandContext(ctx, *reference, filepath.Join(*dataDir, "own.csv"), "Region,Status", "Amount,Weight,Pieces", "Amount")
-	out, err := c.CombinedOutput()
-	fmt.Println("  " + strings.ReplaceAll(strings.TrimSpace(string(out)), "\n", "\n  "))
-	return err
 }
 
 func took(do func() error) (milliseconds float64, err error) {
@@ -316,4 +326,25 @@ func list(all []float64) string {
 		out = append(out, fmt.Sprintf("%.2f", v))
 	}
 	return strings.Join(out, " ")
+}
+
+// reading measures only what is done to kept rows.
+func reading(ctx context.Context) error {
+	if err := makeTable(ctx, 1); err != nil {
+		return err
+	}
+	b, err := open(ctx, 1)
+	if err != nil {
+		return err
+	}
+	defer b.close()
+	if err := b.captureOnce(ctx); err != nil {
+		return err
+	}
+	for _, part := range []func(context.Context) error{b.groups, b.overHTTP, b.inBrowser} {
+		if err := part(ctx); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -152,6 +152,11 @@ func captureAlone(ctx context.Context, millions int) error {
 	if err := b.captureOnce(ctx); err != nil {
 		return err
 	}
+	return printPeak()
+}
+
+// printPeak prints the most memory that this process has had.
+func printPeak() error {
 	status, err := os.ReadFile("/proc/self/status")
 	if err != nil {
 		return err

@@ -35,9 +35,9 @@ datasets:
       - {id: day, is: day, type: date}
       - {id: status, is: status, type: text}
       - {id: quantity, is: quantity, type: integer}
-      - {id: pieces, is: pieces, type: integer}
-      - {id: amount, is: amount, type: decimal, scale: 3}
-      - {id: weight, is: weight, type: decimal, scale: 3}
+      - {id: pieces, is: pieces, type: integer, total: sum}
+      - {id: amount, is: amount, type: decimal, scale: 3, total: sum}
+      - {id: weight, is: weight, type: decimal, scale: 3, total: sum}
       - {id: price, is: price, type: money}
 views: {rows: {of: rows}}
 `

@@ -74,7 +74,8 @@ func TestReadingInTheConsole(t *testing.T) {
 	for _, tab := range []*browser{b, other} {
 		tab.until(`!(` + figures + `).includes('…') && document.querySelectorAll('[data-sheet="V-1"] [aria-rowindex]').length > 10`)
 	}
-	if mine, theirs := b.value(figures), other.value(figures); mine != theirs {
+	mine, theirs := b.value(figures), other.value(figures) // of as many lines as both have in sight
+	if n := min(len(mine), len(theirs)); n < 300 || mine[:n] != theirs[:n] {
 		t.Errorf("runa reads\n%s\nrhea\n%s", mine, theirs)
 	}
 }

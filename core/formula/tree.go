@@ -41,7 +41,7 @@ const (
 //	sign       = "-" sign | value
 //	value      = NUMBER | TEXT | "date" TEXT | "true" | "false" | "null"
 //	           | NAME | FUNCTION "(" [ ["distinct"] formula { "," formula } | "*" ] ")"
-//	           | "case" [ formula ] "when" formula "then" formula { "when" … } [ "else" formula ] "end"
+//	           | "case" [ formula ] "when" formula "then" formula { "when" formula "then" formula } [ "else" formula ] "end"
 //	           | "(" formula ")"
 func parseTree(source string) (*tree, error) {
 	tokens, err := lex(source)

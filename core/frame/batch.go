@@ -84,35 +84,48 @@ func (f *Frame) Take(numbers []uint32, columns []int) (*Batch, error) {
 			out.columns[i].Ints = make([]int64, len(numbers))
 		}
 	}
-	loaded := map[int]*Batch{}
-	for row, number := range numbers {
+	loaded := make([]*Batch, f.Batches())
+	for _, number := range numbers {
 		at := int(number) / f.size
-		b := loaded[at]
-		if b == nil {
+		if loaded[at] == nil {
 			var err error
-			if b, err = f.load(at); err != nil {
+			if loaded[at], err = f.load(at); err != nil {
 				return nil, err
 			}
-			loaded[at] = b
 		}
-		out.copyRow(row, b, int(number)%f.size, columns)
+	}
+	gather := func(_, i int) error {
+		out.columns[i].gather(loaded, columns[i], numbers, f.size)
+		return nil
+	}
+	if len(numbers) >= manyRows {
+		return out, spread(len(columns), gather)
+	}
+	for i := range columns {
+		_ = gather(0, i)
 	}
 	return out, nil
 }
 
-func (b *Batch) copyRow(row int, from *Batch, at int, columns []int) {
-	for i, c := range columns {
-		to := &b.columns[i]
+// manyRows is from how many rows on columns are gathered at the same time.
+const manyRows = 4096
+
+// gather copies the cells of rows out of batches of so many rows.
+func (v *Vector) gather(from []*Batch, col int, numbers []uint32, size int) {
+	for row, number := range numbers {
+		c, at := &from[int(number)/size].columns[col], int(number)%size
 		switch {
-		case from.Null(c, at):
-			if to.Nulls == nil {
-				to.Nulls = make([]bool, b.Rows)
+		case c.Nulls != nil && c.Nulls[at]:
+			if v.Nulls == nil {
+				v.Nulls = make([]bool, len(numbers))
 			}
-			to.Nulls[row] = true
-		case to.Texts != nil:
-			to.Texts[row] = from.Text(c, at)
+			v.Nulls[row] = true
+		case v.Ints != nil:
+			v.Ints[row] = c.Ints[at]
+		case c.Codes != nil:
+			v.Texts[row] = c.Texts[c.Codes[at]]
 		default:
-			to.Ints[row] = from.columns[c].Ints[at]
+			v.Texts[row] = c.Texts[at]
 		}
 	}
 }

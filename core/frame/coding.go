@@ -32,12 +32,11 @@ func (f *Frame) codedTexts(col int) (*coding, error) {
 	known := newDictionary()
 	local := make([][]uint64, f.Batches())
 	nulls := false
-	for i := range local {
-		b, err := f.load(i)
-		if err != nil {
-			return nil, err
-		}
+	var mu sync.Mutex
+	err := f.parallel(func(i int, b *Batch) error {
 		v := &b.columns[col]
+		mu.Lock()
+		defer mu.Unlock()
 		if v.Codes == nil { // every row is a text of its own
 			local[i] = make([]uint64, b.Rows)
 			known.codes(v, local[i])
@@ -48,6 +47,10 @@ func (f *Frame) codedTexts(col int) (*coding, error) {
 			}
 		}
 		nulls = nulls || v.Nulls != nil
+		return nil
+	})
+	if err != nil {
+		return nil, err
 	}
 	ranks := known.places()
 	c := &coding{codes: make([]uint32, f.rows), n: len(known.texts)}
@@ -56,7 +59,7 @@ func (f *Frame) codedTexts(col int) (*coding, error) {
 		c.keys.Texts[ranks[code]] = t
 	}
 	last := uint32(c.n)
-	err := f.parallel(func(i int, b *Batch) error {
+	err = f.parallel(func(i int, b *Batch) error {
 		v, to := &b.columns[col], c.codes[i*f.size:i*f.size+b.Rows]
 		places := make([]uint32, len(local[i]))
 		for at, code := range local[i] {
@@ -83,18 +86,22 @@ func (f *Frame) codedTexts(col int) (*coding, error) {
 
 func (f *Frame) codedInts(col int) (*coding, error) {
 	low, high, nulls := int64(math.MaxInt64), int64(math.MinInt64), false
-	for i := range f.Batches() {
-		b, err := f.load(i)
-		if err != nil {
-			return nil, err
-		}
+	var mu sync.Mutex
+	err := f.parallel(func(_ int, b *Batch) error {
 		v := &b.columns[col]
-		nulls = nulls || v.Nulls != nil
+		least, most := int64(math.MaxInt64), int64(math.MinInt64)
 		for r, x := range v.Ints {
 			if v.Nulls == nil || !v.Nulls[r] {
-				low, high = min(low, x), max(high, x)
+				least, most = min(least, x), max(most, x)
 			}
 		}
+		mu.Lock()
+		defer mu.Unlock()
+		low, high, nulls = min(low, least), max(high, most), nulls || v.Nulls != nil
+		return nil
+	})
+	if err != nil {
+		return nil, err
 	}
 	c := &coding{codes: make([]uint32, f.rows)}
 	if low > high {

@@ -2,6 +2,7 @@ package frame
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -52,27 +53,30 @@ func (f *Frame) Filter(conditions []Condition) (Selection, error) {
 		}
 		places[i] = at
 	}
-	out := Selection{}
-	pass := make([]bool, f.size)
-	for i := range f.Batches() {
-		b, err := f.load(i)
-		if err != nil {
-			return nil, err
-		}
-		pass := pass[:b.Rows]
-		for r := range pass {
-			pass[r] = true
-		}
+	found := make([]Selection, f.Batches())
+	err := f.parallel(func(i int, b *Batch) error {
+		pass := slices.Repeat([]bool{true}, b.Rows)
 		for k, c := range conditions {
 			c.mark(&b.columns[places[k]], pass)
 		}
-		for r, ok := range pass {
+		n := 0
+		for _, ok := range pass {
 			if ok {
-				out = append(out, uint32(i*f.size+r))
+				n++
 			}
 		}
+		found[i] = make(Selection, 0, n)
+		for r, ok := range pass {
+			if ok {
+				found[i] = append(found[i], uint32(i*f.size+r))
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
 	}
-	return out, nil
+	return append(Selection{}, slices.Concat(found...)...), nil
 }
 
 func (c Condition) fits(kind Kind) error {

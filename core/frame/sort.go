@@ -1,6 +1,9 @@
 package frame
 
-import "slices"
+import (
+	"slices"
+	"sync"
+)
 
 // Key is one column to sort by. Rows without a value stand last, or first when
 // NullsFirst is set, whichever way the others run.
@@ -52,25 +55,30 @@ func (f *Frame) ranks(col int) (ranks []uint64, nulls []bool, err error) {
 	if f.schema[col].Kind == Text {
 		known = newDictionary()
 	}
-	for i := range f.Batches() {
-		b, err := f.load(i)
-		if err != nil {
-			return nil, nil, err
-		}
+	var mu sync.Mutex
+	err = f.parallel(func(i int, b *Batch) error {
 		c, start := &b.columns[col], i*f.size
 		if c.Nulls != nil {
+			mu.Lock()
 			if nulls == nil {
 				nulls = make([]bool, f.rows)
 			}
+			mu.Unlock()
 			copy(nulls[start:], c.Nulls)
 		}
 		if known != nil {
+			mu.Lock()
+			defer mu.Unlock()
 			known.codes(c, ranks[start:start+b.Rows])
-			continue
+			return nil
 		}
 		for r, v := range c.Ints {
 			ranks[start+r] = uint64(v) ^ 1<<63
 		}
+		return nil
+	})
+	if err != nil {
+		return nil, nil, err
 	}
 	if known != nil {
 		places := known.places()

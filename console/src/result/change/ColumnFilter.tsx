@@ -56,10 +56,10 @@ export function FilterBox({ result, sheet, reading, column, onChange, onDone }: 
     <form onSubmit={(e) => (e.preventDefault(), e.stopPropagation(), submit())}>
       <Text fw={600} size="sm">{column.heading}</Text>
       {text ? (
-        <TextInput size="xs" mt={4} label="Holds" name="holds" value={holds} onChange={(e) => setHolds(e.currentTarget.value)} />
+        <TextInput size="xs" mt={4} label="Holds" name="holds" data-autofocus value={holds} onChange={(e) => setHolds(e.currentTarget.value)} />
       ) : column.kind !== 'flag' && (
         <Group gap={6} mt={4} grow>
-          <TextInput size="xs" label="From" name="from" placeholder={v?.low} value={from} onChange={(e) => setFrom(e.currentTarget.value)} />
+          <TextInput size="xs" label="From" name="from" data-autofocus placeholder={v?.low} value={from} onChange={(e) => setFrom(e.currentTarget.value)} />
           <TextInput size="xs" label="To" name="to" placeholder={v?.high} value={to} onChange={(e) => setTo(e.currentTarget.value)} />
         </Group>
       )}

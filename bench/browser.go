@@ -1,0 +1,146 @@
+package main
+
+import (
+	"bytes"
+	"compress/gzip"
+	"context"
+	"fmt"
+	"io/fs"
+	"os/exec"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/tracing"
+	"github.com/chromedp/chromedp"
+
+	"mantilla/console"
+)
+
+// inBrowser scrolls a million rows in Chromium and counts frames in the
+// browser's own trace; and weighs the script of the first page.
+func (b *bench) inBrowser(ctx context.Context) error {
+	fmt.Println("\nThe console in Chromium")
+	if err := weigh(); err != nil {
+		return err
+	}
+	path, err := exec.LookPath("chromium")
+	if err != nil {
+		fmt.Println("  Chromium is not installed; scrolling is not measured.")
+		return nil
+	}
+	address, _, end, err := b.serve(ctx)
+	if err != nil {
+		return err
+	}
+	defer end()
+	ctx, cancel := chromedp.NewExecAllocator(ctx, chromedp.ExecPath(path), chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU, chromedp.NoFirstRun,
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.WindowSize(1280, 800))
+	defer cancel()
+	ctx, cancelTab := chromedp.NewContext(ctx)
+	defer cancelTab()
+	drawn, dropped, err := scrollTraced(ctx, address, fmt.Sprintf("/results/R-%06d", b.result))
+	if err != nil {
+		return fmt.Errorf("scrolling: %w", err)
+	}
+	fmt.Printf("  %-46s %6d drawn, %d dropped: one in %.0f\n", "frames while a million rows scroll", drawn, dropped, float64(drawn+dropped)/max(float64(dropped), 1))
+	return nil
+}
+
+// weigh prints the compressed script that the first page loads.
+func weigh() error {
+	files := console.Files()
+	page, err := fs.ReadFile(files, "index.html")
+	if err != nil {
+		return err
+	}
+	first, later := 0, 0
+	scripts, err := fs.Glob(files, "assets/*.js")
+	if err != nil {
+		return err
+	}
+	for _, name := range scripts {
+		text, err := fs.ReadFile(files, name)
+		if err != nil {
+			return err
+		}
+		var packed bytes.Buffer
+		w := gzip.NewWriter(&packed)
+		if _, err := w.Write(text); err != nil {
+			return err
+		}
+		if err := w.Close(); err != nil {
+			return err
+		}
+		if bytes.Contains(page, []byte(name)) {
+			first += packed.Len()
+		} else {
+			later += packed.Len()
+		}
+	}
+	fmt.Printf("  %-46s %9.1f kB, %.1f kB more when needed\n", "compressed script of the first page", float64(first)/1000, float64(later)/1000)
+	return nil
+}
+
+// scroll moves through the rows as a wheel does for four seconds.
+const scroll = `new Promise(done => {
+	const box = document.querySelector('[data-sheet=rows]')
+	const begun = performance.now()
+	const step = now => {
+		box.scrollTop += 180
+		if (now - begun < 4000) requestAnimationFrame(step)
+		else done(true)
+	}
+	requestAnimationFrame(step)
+})`
+
+// scrollTraced scrolls under a trace and counts the frames in it.
+func scrollTraced(ctx context.Context, address, place string) (drawn, dropped int, err error) {
+	signIn := fmt.Sprintf(`fetch('/api/session', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({name: 'bench', password: 'correct-horse-battery'})}).then(r => r.ok)`)
+	if err := chromedp.Do(ctx, chromedp.Navigate(address+"/")); err != nil {
+		return 0, 0, err
+	}
+	if ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool](signIn, chromedp.EvalAwaitPromise)); err != nil || !ok {
+		return 0, 0, fmt.Errorf("signing in: %t, %w", ok, err)
+	}
+	if err := chromedp.Do(ctx, chromedp.Navigate(address+place), chromedp.WaitVisible(chromedp.CSS("[data-sheet=rows] [role=cell]")), chromedp.Sleep(time.Second)); err != nil {
+		return 0, 0, err
+	}
+	var mu sync.Mutex
+	complete := make(chan struct{})
+	err = chromedp.Listen(ctx, func(ev any) {
+		switch ev := ev.(type) {
+		case *tracing.EventDataCollected:
+			mu.Lock()
+			defer mu.Unlock()
+			for _, v := range ev.Value {
+				switch text := string(v); {
+				case strings.Contains(text, `"name":"DrawFrame"`):
+					drawn++
+				case strings.Contains(text, `"name":"DroppedFrame"`):
+					dropped++
+				}
+			}
+		case *tracing.EventTracingComplete:
+			close(complete)
+		}
+	})
+	if err != nil {
+		return 0, 0, err
+	}
+	config := tracing.TraceConfig{IncludedCategories: []string{"devtools.timeline", "disabled-by-default-devtools.timeline", "disabled-by-default-devtools.timeline.frame", "devtools.timeline.frame"}}
+	if _, err := chromedp.Call(ctx, tracing.Start, tracing.StartParams{TraceConfig: &config}); err != nil {
+		return 0, 0, err
+	}
+	if _, err := chromedp.Run(ctx, chromedp.Evaluate[bool](scroll, chromedp.EvalAwaitPromise)); err != nil {
+		return 0, 0, err
+	}
+	if _, err := chromedp.Call(ctx, tracing.End, cdp.Empty{}); err != nil {
+		return 0, 0, err
+	}
+	<-complete
+	mu.Lock()
+	defer mu.Unlock()
+	return drawn, dropped, nil
+}

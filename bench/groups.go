@@ -1,0 +1,207 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+
+	"mantilla/core/formula"
+	"mantilla/core/frame"
+	"mantilla/core/sheet"
+	"mantilla/render"
+)
+
+// sums are the columns whose totals are asked for.
+var sums = []string{"amount", "weight", "pieces"}
+
+// wide are the columns of the crosstab: 400 down and 48 across.
+var wide = []string{"Place = substr(item, 1, 8)", "Slot = mod(pieces, 48)"}
+
+// work is one piece of reading, and the reference engine's name for the same.
+type work struct {
+	name, reference string
+	changes         sheet.Changes
+	whole           bool // hand on all rows, not one page
+	cross           bool // held beside the reference engine's run on the crosstab's columns
+}
+
+var groupWorks = []work{
+	{name: "group by two columns, three sums", reference: "group", changes: sheet.Changes{Group: []string{"region", "status"}, Columns: sums}},
+	{name: "the same with subtotals, all unfolded", reference: "rollup", changes: sheet.Changes{Group: []string{"region", "status"}, Columns: sums, Open: new(2)}},
+	{name: "first 100 rows sorted", reference: "sort-first-100", changes: sheet.Changes{Sort: []string{"-amount"}}},
+	{name: "sort of all rows, handed on", reference: "sort-all", changes: sheet.Changes{Sort: []string{"-amount"}}, whole: true},
+	{name: "crosstab 400 by 48", reference: "rollup", changes: sheet.Changes{Add: wide, Show: "crosstab", Down: []string{"own_place"}, Across: []string{"own_slot"}, Cells: []string{"amount"}}, cross: true},
+}
+
+// groups times what readers do to a million kept rows: cold with nothing
+// decoded, warm with the rows decoded but nothing of the view known.
+func (b *bench) groups(ctx context.Context) error {
+	fmt.Println("\nReading 1,000,000 kept rows by 10 columns")
+	reference, err := b.referenceTimes(ctx)
+	if err != nil {
+		return err
+	}
+	for _, w := range groupWorks {
+		read := func() error { return b.read(ctx, w) }
+		cold, err := several(func() (float64, error) {
+			if err := b.reopen(ctx, 1); err != nil {
+				return 0, err
+			}
+			return took(read)
+		})
+		if err != nil {
+			return fmt.Errorf("%s: %w", w.name, err)
+		}
+		warm, err := several(func() (float64, error) {
+			if err := b.reopenLibrary(ctx, 1); err != nil {
+				return 0, err
+			}
+			return took(read)
+		})
+		if err != nil {
+			return fmt.Errorf("%s: %w", w.name, err)
+		}
+		line := fmt.Sprintf("cold %7.1f ms   warm %7.1f ms", cold, warm)
+		if beside := reference[fmt.Sprint(w.cross, w.reference)]; beside > 0 {
+			line += fmt.Sprintf("   reference %7.1f ms   ratio cold %.2f, warm %.2f", beside, cold/beside, warm/beside)
+		}
+		fmt.Printf("  %-40s %s\n", w.name, line)
+	}
+	return b.formulas(ctx)
+}
+
+func (b *bench) read(ctx context.Context, w work) error {
+	s, err := b.sheet(ctx, w.changes)
+	if err != nil {
+		return err
+	}
+	if w.whole {
+		return s.Each(func(*frame.Batch) error { return nil })
+	}
+	_, err = s.Read(0, 100)
+	return err
+}
+
+func several(measure func() (float64, error)) (float64, error) {
+	var all []float64
+	for range times {
+		t, err := measure()
+		if err != nil {
+			return 0, err
+		}
+		all = append(all, t)
+	}
+	return median(all), nil
+}
+
+// formulas times a column of three operations on decimals, alone and within a
+// sheet.
+func (b *bench) formulas(ctx context.Context) error {
+	r, err := b.library.AsService().Result(ctx, b.result)
+	if err != nil {
+		return err
+	}
+	d := r.Definition.Dataset("rows")
+	rows, err := b.store.Frame(ctx, r.Result, d.ID, d.Schema())
+	if err != nil {
+		return err
+	}
+	f, err := formula.Parse("amount * 1.19 + weight - price", formula.Scope{Columns: d.Schema()})
+	if err != nil {
+		return err
+	}
+	alone := func() error {
+		for i := range rows.Batches() {
+			batch, err := rows.Batch(i)
+			if err == nil {
+				_, err = f.Rows(batch)
+			}
+			if err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	if err := alone(); err != nil { // decodes the rows
+		return err
+	}
+	t, err := several(func() (float64, error) { return took(alone) })
+	row("formula of three operations on decimals", t)
+	return err
+}
+
+// referenceTimes runs the reference engine on the rows and on the crosstab's
+// columns, and returns its times by "crosstab? work"; none without it.
+func (b *bench) referenceTimes(ctx context.Context) (map[string]float64, error) {
+	out := map[string]float64{}
+	if *reference == "" {
+		fmt.Println("  No reference program was given; see -reference.")
+		return out, nil
+	}
+	for _, run := range []struct {
+		cross        bool
+		file         string
+		changes      sheet.Changes
+		groups, sums string
+	}{
+		{false, "own.csv", sheet.Changes{}, "Region,Status", "Amount,Weight,Pieces"},
+		{true, "cross.csv", sheet.Changes{Add: wide, Columns: []string{"amount"}}, "Place,Slot", "Amount"},
+	} {
+		s, err := b.sheet(ctx, run.changes)
+		if err != nil {
+			return nil, err
+		}
+		if err := toFile(run.file, func(to writer) error { return render.CSV(to, s) }); err != nil {
+			return nil, err
+		}
+		said, err := exec.CommandContext(ctx, *reference, filepath.Join(*dataDir, run.file), run.groups, run.sums, "Amount").CombinedOutput()
+		if err != nil {
+			return nil, fmt.Errorf("the reference engine: %w: %s", err, said)
+		}
+		for line := range strings.Lines(string(said)) {
+			if fields := strings.Fields(line); len(fields) == 3 {
+				t, err := strconv.ParseFloat(fields[1], 64)
+				if err != nil {
+					return nil, fmt.Errorf("the reference engine said %q: %w", line, err)
+				}
+				out[fmt.Sprint(run.cross, fields[0])] = t
+			}
+		}
+	}
+	return out, nil
+}
+
+// large reads a result of ten million rows and prints what it took: the cache
+// of decoded rows holds a part of them at a time.
+func large(ctx context.Context) error {
+	const millions = 10
+	if err := makeTable(ctx, millions); err != nil {
+		return err
+	}
+	b, err := open(ctx, millions)
+	if err != nil {
+		return err
+	}
+	defer b.close()
+	if err := b.captureOnce(ctx); err != nil {
+		return err
+	}
+	fmt.Printf("Reading %d,000,000 kept rows with a cache of %d MiB\n", millions, cacheBytes>>20)
+	for _, w := range groupWorks {
+		if err := b.reopen(ctx, millions); err != nil {
+			return err
+		}
+		t, err := took(func() error { return b.read(ctx, w) })
+		if err != nil {
+			return fmt.Errorf("%s: %w", w.name, err)
+		}
+		fmt.Printf("  %-46s %9.1f ms, decoded rows in memory %4d MiB\n", w.name, t, b.store.Warm()>>20)
+		if b.store.Warm() > cacheBytes {
+			return fmt.Errorf("the cache holds %d bytes, more than its budget", b.store.Warm())
+		}
+	}
+	return printPeak()
+}

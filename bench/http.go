@@ -1,0 +1,108 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"slices"
+	"sync"
+	"time"
+
+	"mantilla/console"
+	"mantilla/server"
+	"mantilla/store"
+)
+
+const readers = 50
+
+// overHTTP times what a reader waits for: regrouping, and a page of a sorted
+// result while fifty readers page through it.
+func (b *bench) overHTTP(ctx context.Context) error {
+	fmt.Println("\nOver HTTP, 1,000,000 kept rows")
+	address, token, end, err := b.serve(ctx)
+	if err != nil {
+		return err
+	}
+	defer end()
+	view := fmt.Sprintf("%s/api/results/R-%06d/views/rows?", address, b.result)
+	get := func(query url.Values) error { return call(ctx, view+query.Encode(), token) }
+	if err := get(url.Values{"group": {"region"}, "column": sums}); err != nil { // decodes the rows
+		return err
+	}
+	for _, by := range [][]string{{"status", "region"}, {"item"}, {"month(day)", "region"}, {"region", "status", "month(day)"}} {
+		t, err := took(func() error { return get(url.Values{"group": by, "column": sums}) })
+		if err != nil {
+			return err
+		}
+		row(fmt.Sprintf("regrouped by %v", by), t)
+	}
+	sorted := url.Values{"sort": {"-amount"}}
+	if err := get(sorted); err != nil {
+		return err
+	}
+	var mu sync.Mutex
+	var all []float64
+	var failed error
+	var group sync.WaitGroup
+	for reader := range readers {
+		group.Go(func() {
+			for n := range 40 {
+				time.Sleep(time.Duration(100+(reader*37+n*91)%400) * time.Millisecond) // nobody reads a page in no time
+				q := url.Values{"sort": {"-amount"}, "first": {fmt.Sprint((reader*7919 + n*104729) % 999_000)}, "count": {"100"}}
+				t, err := took(func() error { return get(q) })
+				mu.Lock()
+				all = append(all, t)
+				if err != nil {
+					failed = err
+				}
+				mu.Unlock()
+			}
+		})
+	}
+	group.Wait()
+	slices.Sort(all)
+	row(fmt.Sprintf("page of a sorted result, %d readers, median", readers), all[len(all)/2])
+	row("the same, 99th percentile", all[len(all)*99/100])
+	return failed
+}
+
+// serve starts the service on the bench's records.
+func (b *bench) serve(ctx context.Context) (address, token string, end func(), err error) {
+	closing := make(chan struct{})
+	web := httptest.NewServer(server.Handler(b.library, console.Files(), "bench", slog.New(slog.DiscardHandler), closing))
+	end = func() { close(closing); web.Close() }
+	const password = "correct-horse-battery"
+	err = b.library.AsService().PutPerson(ctx, store.Person{Name: "bench", Title: "Bench", Role: store.Administrator}, password)
+	if err == nil || errors.Is(err, store.ErrStale) { // or it is there already
+		token, _, _, err = b.library.SignIn(ctx, "bench", password, "token", "bench")
+	}
+	return web.URL, token, end, err
+}
+
+func call(ctx context.Context, address, token string) error {
+	request, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	if err != nil {
+		return err
+	}
+	request.Header.Set("Authorization", "Bearer "+token)
+	answer, err := client.Do(request)
+	if err != nil {
+		return err
+	}
+	defer answer.Body.Close()
+	if _, err := io.Copy(io.Discard, answer.Body); err != nil {
+		return err
+	}
+	if answer.StatusCode != http.StatusOK {
+		return fmt.Errorf("%s: %s", address, answer.Status)
+	}
+	return nil
+}
+
+// client keeps a connection for every reader.
+var client = &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: readers}}
