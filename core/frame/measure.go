@@ -149,14 +149,19 @@ func (g *Groups) fitsNarrow(m Measure) (bool, error) {
 	if m.Op == Count {
 		return true, nil
 	}
-	most := uint64(1)
-	for _, r := range g.runs() {
-		b, err := g.frame.load(r.batch)
-		if err != nil {
-			return false, err
+	runs := g.runs()
+	bounds := make([]uint64, len(runs))
+	err := spread(len(runs), func(_, i int) error {
+		b, err := g.frame.load(runs[i].batch)
+		if err == nil {
+			bounds[i] = b.columns[m.Column].Bound()
 		}
-		most = max(most, b.columns[m.Column].Bound())
+		return err
+	})
+	if err != nil || len(runs) == 0 {
+		return true, err
 	}
+	most := slices.Max(bounds)
 	high, low := bits.Mul64(most, uint64(len(g.leaves)))
 	return high == 0 && low < math.MaxInt64, nil
 }

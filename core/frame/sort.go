@@ -142,54 +142,136 @@ func (d *dictionary) places() []uint64 {
 	return places
 }
 
+// item is a row with the rank that it is sorted by.
+type item struct {
+	rank uint64
+	row  uint32
+}
+
 // sortBy orders rows by one key and keeps the order of equal rows.
 func sortBy(order Selection, ranks []uint64, nulls []bool, key Key) Selection {
-	type item struct {
-		rank uint64
-		row  uint32
-	}
 	var without Selection
-	items := make([]item, 0, len(order))
-	low, high := ^uint64(0), uint64(0)
-	for _, row := range order {
-		if nulls != nil && nulls[row] {
-			without = append(without, row)
-			continue
+	with := order
+	if nulls != nil {
+		with = make(Selection, 0, len(order))
+		for _, row := range order {
+			if nulls[row] {
+				without = append(without, row)
+			} else {
+				with = append(with, row)
+			}
 		}
-		rank := ranks[row]
-		if key.Descending {
-			rank = ^rank
-		}
-		low, high = min(low, rank), max(high, rank)
-		items = append(items, item{rank, row})
 	}
-	const digit = 11
-	spare := make([]item, len(items))
-	for shift := 0; len(items) > 0 && (high-low)>>shift > 0; shift += digit {
-		var starts [1 << digit]int
-		for _, it := range items {
-			starts[(it.rank-low)>>shift&(1<<digit-1)]++
+	flip := uint64(0)
+	if key.Descending {
+		flip = ^uint64(0)
+	}
+	low, high := ^uint64(0), uint64(0)
+	for _, row := range with {
+		rank := ranks[row] ^ flip
+		low, high = min(low, rank), max(high, rank)
+	}
+	var sorted Selection
+	if len(with) == 0 || high-low < 1<<32 {
+		sorted = sortNarrow(with, ranks, flip, low, high-low)
+	} else {
+		sorted = sortWide(with, ranks, flip, low, high-low)
+	}
+	if key.NullsFirst {
+		return append(without, sorted...)
+	}
+	return append(sorted, without...)
+}
+
+const (
+	digit   = 10 // bits that are sorted by at a time
+	buckets = 1 << digit
+)
+
+// sortNarrow sorts ranks that lie within 32 bits, each in one word with its
+// row: there is half as much to move.
+//
+// Both halves of the rows are sorted at the same time and merged.
+func sortNarrow(rows Selection, ranks []uint64, flip, low, span uint64) Selection {
+	items, spare := make([]uint64, len(rows)), make([]uint64, len(rows))
+	middle := len(rows)
+	if len(rows) > manyRows && workers > 1 {
+		middle = len(rows) / 2
+	}
+	ends := []int{0, middle, len(rows)}
+	_ = spread(2, func(_, half int) error {
+		from, to := ends[half], ends[half+1]
+		for i := from; i < to; i++ {
+			items[i] = (ranks[rows[i]]^flip-low)<<32 | uint64(rows[i])
 		}
-		at := 0
+		sortWords(items[from:to], spare[from:to], span)
+		return nil
+	})
+	out := make(Selection, 0, len(items))
+	left, right := items[:middle], items[middle:]
+	for len(left) > 0 && len(right) > 0 {
+		if right[0]>>32 < left[0]>>32 {
+			out, right = append(out, uint32(right[0])), right[1:]
+		} else {
+			out, left = append(out, uint32(left[0])), left[1:]
+		}
+	}
+	for _, rest := range [][]uint64{left, right} {
+		for _, it := range rest {
+			out = append(out, uint32(it))
+		}
+	}
+	return out
+}
+
+// sortWords sorts words by their upper half, which is at most span.
+func sortWords(items, spare []uint64, span uint64) {
+	sorted := items
+	for shift := 0; len(items) > 0 && span>>shift > 0; shift += digit {
+		var starts [buckets]uint32
+		for _, it := range items {
+			starts[it>>(32+shift)&(buckets-1)]++
+		}
+		at := uint32(0)
 		for d, n := range starts {
 			starts[d], at = at, at+n
 		}
 		for _, it := range items {
-			d := (it.rank - low) >> shift & (1<<digit - 1)
+			d := it >> (32 + shift) & (buckets - 1)
 			spare[starts[d]] = it
 			starts[d]++
 		}
 		items, spare = spare, items
 	}
-	out := make(Selection, 0, len(order))
-	if key.NullsFirst {
-		out = append(out, without...)
+	if len(items) > 0 && &items[0] != &sorted[0] {
+		copy(sorted, items)
 	}
-	for _, it := range items {
-		out = append(out, it.row)
+}
+
+func sortWide(rows Selection, ranks []uint64, flip, low, span uint64) Selection {
+	items, spare := make([]item, len(rows)), make([]item, len(rows))
+	for i, row := range rows {
+		items[i] = item{ranks[row] ^ flip - low, row}
 	}
-	if !key.NullsFirst {
-		out = append(out, without...)
+	for shift := 0; len(items) > 0 && span>>shift > 0; shift += digit {
+		var starts [buckets]uint32
+		for _, it := range items {
+			starts[it.rank>>shift&(buckets-1)]++
+		}
+		at := uint32(0)
+		for d, n := range starts {
+			starts[d], at = at, at+n
+		}
+		for _, it := range items {
+			d := it.rank >> shift & (buckets - 1)
+			spare[starts[d]] = it
+			starts[d]++
+		}
+		items, spare = spare, items
+	}
+	out := make(Selection, len(items))
+	for i, it := range items {
+		out[i] = it.row
 	}
 	return out
 }
