@@ -39,7 +39,7 @@ func Handler(l *library.Library, console fs.FS, version string, log *slog.Logger
 	engine := gin.New()
 	engine.ContextWithFallback = true // handlers see the end of the request
 	engine.Use(requestid.New(), s.logged, s.recovered, bounded, s.signedIn,
-		gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPathsRegexs([]string{`/progress$`, `/file$`})))
+		gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{`/progress$`, `/file$`})))
 	strict := api.NewStrictHandlerWithOptions(s, []api.StrictMiddlewareFunc{lasting}, api.StrictGinServerOptions{
 		RequestErrorHandlerFunc: s.refuseRequest, HandlerErrorFunc: s.refuse, ResponseErrorHandlerFunc: s.cutOff})
 	api.RegisterHandlersWithOptions(engine, strict, api.GinServerOptions{BaseURL: "/api",

@@ -2,6 +2,7 @@ package frame
 
 import (
 	"fmt"
+	"math"
 	"math/big"
 	"strconv"
 	"strings"
@@ -59,7 +60,12 @@ func FitsDigits(v int64) bool {
 }
 
 // String writes the number plainly: -1234.50.
-func (n Number) String() string { return n.Digits.ToString(n.Scale) }
+func (n Number) String() string {
+	if low := int64(n.Digits.LowBits()); n.Scale >= 0 && low != math.MinInt64 && n.Digits == decimal128.FromI64(low) {
+		return string(AppendPlain(nil, Decimal, n.Scale, low))
+	}
+	return n.Digits.ToString(n.Scale)
+}
 
 // at returns the digits of n at a scale no smaller than its own.
 func (n Number) at(scale int32) decimal128.Num {

@@ -1,11 +1,11 @@
 import { useElementSize } from '@mantine/hooks'
-import { useEffect, useImperativeHandle, useRef, useState, type Ref } from 'react'
+import { useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from 'react'
 import type { Outlined, Sheet } from '../../api/client'
 import type { Change, Reading } from '../reading'
 import classes from './Grid.module.css'
 import { Head } from './Head'
 import { columnsInSight, layoutOf, leastWidth, plain, templateOf, twoLines } from './layout'
-import { Line, type OnFigure } from './Line'
+import { Line, type LineActs, type OnFigure } from './Line'
 import { useSight } from './pages'
 import { stuckAt } from './stuck'
 import { lineHeight, useWindow } from './window'
@@ -39,12 +39,15 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
   const heads = 1 + (twoLines(sheet) ? 0.6 : 0) + (sheet.show === 'crosstab' ? Math.max(sheet.across.length - (sheet.measures.length > 1 && !sheet.stacked ? 0 : 1), 0) : sheet.columns.some((c) => c.under) ? 1 : 0)
   const inSight = tall ? Math.max(measured - (heads + 1.6) * height, height) : Math.min(sheet.lines, mostOnPage) * height
   const { window, left, topOf, onScroll } = useWindow(sheet.lines, inSight, height)
-  const layout = layoutOf(sheet, folded)
+  const layout = useMemo(() => layoutOf(sheet, folded), [sheet, folded])
   const ch = 7.1 * zoom
   const across = columnsInSight(layout, left, boxWidth, ch)
   const above = stuckAt(outline, window.top)
   const stuck = stuckAt(outline, window.top + above.length) // these lines cover the first ones
-  const sight = useSight(result, sheet, reading, window, { first: layout.columns[across.first] ?? 0, last: (layout.columns[across.last - 1] ?? 0) + 1 }, stuck)
+  const places = useMemo(() => layout.columns.slice(across.first, across.last), [layout, across.first, across.last])
+  const sight = useSight(result, sheet, reading, window, places, stuck)
+  const known = places.map((i) => sight.column(i))
+  const drawn = useSame(known)
   const template = templateOf(layout, across.first, across.last, across.before, sheet.blanks.length)
   const totals = sheet.totals.some((t) => t.text !== undefined)
   const lines: number[] = []
@@ -57,6 +60,7 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
   }
   useImperativeHandle(handle, () => ({ show }))
   useEffect(() => setFolded([]), [sheet.view])
+  const onFold = useMemo(() => (u: string) => setFolded((f) => (f.includes(u) ? f.filter((x) => x !== u) : [...f, u])), [])
   const fold = (path: string) => onChange({ fold: reading.fold.includes(path) ? reading.fold.filter((p) => p !== path) : [...reading.fold, path] })
   const keys = (e: React.KeyboardEvent) => {
     if (e.target !== box.current) return
@@ -66,18 +70,26 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
     if (to !== undefined) {
       e.preventDefault()
       const line = Math.min(Math.max(to, 0), sheet.lines - 1)
-      onHand(line, sight.mark(line)?.row)
+      onHand(line, sight.line(line).mark?.row)
       show(line)
       return
     }
-    const mark = hand === undefined ? undefined : sight.mark(hand)
+    const mark = hand === undefined ? undefined : sight.line(hand).mark
     if (mark?.row !== undefined && e.key === 'Enter') return onRow(mark.row)
     if (!mark || mark.kind !== 'group') return
     if ((e.key === 'ArrowRight' && !mark.open) || (e.key === 'ArrowLeft' && mark.open)) fold(mark.path!)
     if (e.key === 'Enter') onFigure(box.current!.querySelector<HTMLElement>('[data-hand]') ?? box.current!, { path: mark.path!, across: '', of: '' })
   }
+  const latest = useRef({ onHand, onRow, fold, onFigure })
+  latest.current = { onHand, onRow, fold, onFigure }
+  const acts = useMemo<LineActs>(() => ({
+    hand: (l, row) => latest.current.onHand(l, row),
+    row: (row) => latest.current.onRow(row),
+    fold: (path) => latest.current.fold(path),
+    figure: (at, cell) => latest.current.onFigure(at, cell),
+  }), [])
   const line = (n: number) => (
-    <Line key={n} {...{ sheet, layout, sight, template, height, onHand, onRow, onFigure }} line={n} first={across.first} last={across.last} inHand={n === hand} onFold={fold} />
+    <Line key={n} {...{ sheet, template, height, acts }} data={sight.line(n)} columns={drawn} named={layout.name > 0} wide={layout.wide} line={n} inHand={n === hand} />
   )
   return (
     <div ref={ref} className={classes.frame} data-tall={tall || undefined}>
@@ -87,17 +99,17 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
       >
         <div style={layout.wide ? { width: `${leastWidth(layout, 0)}ch` } : { minWidth: `${leastWidth(layout, sheet.blanks.length)}ch` }}>
           <div className={classes.top}>
-            <Head {...{ result, sheet, reading, layout, sight, template, folded }} first={across.first} last={across.last} onChange={onChange} onFold={(u) => setFolded((f) => (f.includes(u) ? f.filter((x) => x !== u) : [...f, u]))} />
+            <Head {...{ result, sheet, reading, layout, places, template, folded, onChange, onFold }} columns={drawn} />
             {stuck.length > 0 && <div className={classes.stuck} data-stuck>{stuck.map((n) => line(n))}</div>}
           </div>
           <div className={classes.body} style={{ height: window.height }}>
-            <div style={{ transform: `translateY(${window.offset}px)` }}>{lines.map(line)}</div>
+            <div className={classes.moved} style={{ transform: `translateY(${window.offset}px)` }}>{lines.map(line)}</div>
           </div>
           {totals && (
             <div role="row" className={classes.totals} style={{ gridTemplateColumns: template }}>
               {layout.name > 0 && <div role="rowheader" className={classes.name}>Total</div>}
               {layout.wide && <span />}
-              {layout.columns.slice(across.first, across.last).map((i) => {
+              {places.map((i) => {
                 const t = sight.total(i)
                 const c = sight.column(i)
                 return (
@@ -112,4 +124,11 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
       </div>
     </div>
   )
+}
+
+/** The same array as before while its elements are the same. */
+function useSame<T>(now: T[]): T[] {
+  const kept = useRef(now)
+  if (kept.current.length !== now.length || kept.current.some((x, i) => x !== now[i])) kept.current = now
+  return kept.current
 }

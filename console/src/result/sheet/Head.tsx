@@ -1,18 +1,18 @@
-import type { Sheet } from '../../api/client'
+import { memo } from 'react'
+import type { Column, Sheet } from '../../api/client'
 import { ColumnFilter } from '../change/ColumnFilter'
 import type { Change, Reading } from '../reading'
 import classes from './Head.module.css'
 import type { Layout } from './layout'
-import type { Sight } from './pages'
 
 type Props = {
   result: string
   sheet: Sheet
   reading: Reading
   layout: Layout
-  sight: Sight
-  first: number
-  last: number
+  /** Places of the columns in sight, and these columns. */
+  places: number[]
+  columns: (Column | undefined)[]
   template: string
   folded: string[]
   onFold: (under: string) => void
@@ -20,8 +20,8 @@ type Props = {
 }
 
 /** The headings: groups of columns or the levels of a crosstab above, then the columns. */
-export function Head({ result, sheet, reading, layout, sight, first, last, template, folded, onFold, onChange }: Props) {
-  const drawn = layout.columns.slice(first, last)
+export const Head = memo(function Head({ result, sheet, reading, layout, places, columns, template, folded, onFold, onChange }: Props) {
+  const column = (i: number) => columns[places.indexOf(i)]
   const crosstab = sheet.show === 'crosstab'
   const name = layout.name > 0 && (text(sheet.levels.map((l) => l.label).join(' › ') || ' '))
   function text(t: string) {
@@ -29,7 +29,7 @@ export function Head({ result, sheet, reading, layout, sight, first, last, templ
   }
   const spans = (label: (i: number) => string) => {
     const out: { label: string; count: number; at: number }[] = []
-    for (const i of drawn) {
+    for (const i of places) {
       const l = label(i)
       if (out.length && out.at(-1)!.label === l) out.at(-1)!.count++
       else out.push({ label: l, count: 1, at: i })
@@ -48,14 +48,14 @@ export function Head({ result, sheet, reading, layout, sight, first, last, templ
   const under = !crosstab && sheet.columns.some((c) => c.under)
   return (
     <div className={classes.head}>
-      {under && band('under', (i) => sight.column(i)?.under ?? '', (l) => l && <button type="button" aria-expanded={!folded.includes(l)} onClick={() => onFold(l)}>{folded.includes(l) ? '▸' : '▾'} {l}</button>, '')}
+      {under && band('under', (i) => column(i)?.under ?? '', (l) => l && <button type="button" aria-expanded={!folded.includes(l)} onClick={() => onFold(l)}>{folded.includes(l) ? '▸' : '▾'} {l}</button>, '')}
       {Array.from({ length: measures ? levels : levels - 1 }, (_, level) =>
-        band(`${level}`, (i) => { const h = sight.column(i)?.heads ?? []; return level < h.length ? h.slice(0, level + 1).join('\x00') : level === h.length ? h.concat(levels === h.length ? '' : 'Total').join('\x00') : '' }, (l) => l, level === 0 ? sheet.across.map((a) => a.label).join(' › ') : ''))}
+        band(`${level}`, (i) => { const h = column(i)?.heads ?? []; return level < h.length ? h.slice(0, level + 1).join('\x00') : level === h.length ? h.concat(levels === h.length ? '' : 'Total').join('\x00') : '' }, (l) => l, level === 0 ? sheet.across.map((a) => a.label).join(' › ') : ''))}
       <div role="row" className={classes.row} style={{ gridTemplateColumns: template }}>
         {name}
         {layout.wide && <span />}
-        {drawn.map((i) => {
-          const c = sight.column(i)
+        {places.map((i) => {
+          const c = column(i)
           if (!c) return <div key={i} role="columnheader">…</div>
           if (crosstab) return <CrossHead key={i} text={measures ? c.heading : (c.heads.at(-1) ?? 'Total')} total={c.heads.length < levels} />
           return <Heading key={i} result={result} sheet={sheet} reading={reading} column={c} onChange={onChange} />
@@ -64,7 +64,7 @@ export function Head({ result, sheet, reading, layout, sight, first, last, templ
       </div>
     </div>
   )
-}
+})
 
 function CrossHead({ text, total }: { text: string; total: boolean }) {
   return <div role="columnheader" className={classes.cross} data-total={total || undefined}>{text}</div>

@@ -17,7 +17,7 @@ export function Timeline({ result, sheet, reading, tall, hand, onHand }: Props) 
   const t = sheet.timeline!
   const inSight = tall ? Math.max(height - 40, lineHeight) : Math.min(sheet.lines, most) * lineHeight
   const { window, onScroll } = useWindow(sheet.lines, inSight)
-  const sight = useSight(result, sheet, reading, window, { first: 0, last: sheet.columns.length }, [])
+  const sight = useSight(result, sheet, reading, window, sheet.columns.map((_, i) => i), [])
   const from = dayjs(t.from)
   const days = dayjs(t.to).diff(from, 'day') + 1
   const at = (day: string, more = 0) => `${((dayjs(day).diff(from, 'day') + more) / days) * 100}%`
@@ -41,13 +41,13 @@ export function Timeline({ result, sheet, reading, tall, hand, onHand }: Props) 
         <div style={{ height: window.height, position: 'relative', overflow: 'hidden' }}>
           <div style={{ transform: `translateY(${window.offset}px)` }}>
             {lines.map((n) => {
-              const mark = sight.mark(n)
+              const { mark, cells, links } = sight.line(n)
               const column = sight.column(label)
               const [first, last] = mark?.span ?? []
-              const said = sheet.columns.map((_, i) => sight.cell(n, i)).filter(Boolean).join(' · ')
+              const said = cells.filter(Boolean).join(' · ')
               return (
                 <div key={n} role="listitem" className={classes.line} style={{ height: lineHeight }} data-hand={n === hand || undefined} data-tone={mark?.tone} onClick={() => onHand(n)}>
-                  <span className={classes.name}>{column && <Cell column={column} text={sight.cell(n, label)} links={sight.links(n)} tone="" />}</span>
+                  <span className={classes.name}>{column && <Cell column={column} text={cells[label]} links={links} tone="" />}</span>
                   <div className={classes.lane}>
                     {ticks.map((k) => <i key={k.day} style={{ left: at(k.day) }} />)}
                     {first && last && <b title={said} style={{ left: at(first), width: `calc(${at(last, 1)} - ${at(first)})` }} />}

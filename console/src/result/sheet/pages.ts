@@ -1,4 +1,5 @@
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query'
+import { useRef } from 'react'
 import { answer, api, type Column, type LineMark, type Sheet } from '../../api/client'
 import { query, type Reading } from '../reading'
 
@@ -25,14 +26,19 @@ export function useSheet(result: string, view: string, reading: Reading) {
 
 export type Span = { first: number; last: number }
 
+/** What a line of a sheet has in the columns in sight; the same object while nothing of it changes. */
+export type LineData = {
+  mark: LineMark | undefined
+  cells: (string | null | undefined)[]
+  tones: string[]
+  links: string[] | undefined
+}
+
 /** What is in sight of a sheet, as far as it has arrived. */
 export type Sight = {
   column: (at: number) => Column | undefined
   total: (at: number) => Sheet['totals'][number] | undefined
-  mark: (line: number) => LineMark | undefined
-  cell: (line: number, column: number) => string | null | undefined
-  tone: (line: number, column: number) => string
-  links: (line: number) => string[] | undefined
+  line: (line: number) => LineData
 }
 
 function numbers(span: Span, size: number, also: number[]) {
@@ -42,14 +48,14 @@ function numbers(span: Span, size: number, also: number[]) {
 }
 
 /** The lines and columns in sight, with some lines beside them. */
-export function useSight(result: string, sheet: Sheet, reading: Reading, lines: Span, columns: Span, also: number[]): Sight {
+export function useSight(result: string, sheet: Sheet, reading: Reading, lines: Span, columns: number[], also: number[]): Sight {
   const wanted: [number, number][] = []
-  for (const l of numbers(lines, pageLines, also)) for (const c of numbers(columns, pageColumns, [0])) wanted.push([l, c])
+  const across = numbers({ first: columns[0] ?? 0, last: (columns.at(-1) ?? 0) + 1 }, pageColumns, [0])
+  for (const l of numbers(lines, pageLines, also)) for (const c of across) wanted.push([l, c])
   const pages = useQueries({ queries: wanted.map(([l, c]) => page(result, sheet.kept?.id ?? sheet.view, reading, l, c)) })
   const by = new Map<string, Sheet>([['0/0', sheet]])
   pages.forEach((p, i) => p.data && by.set(wanted[i].join('/'), p.data))
   const at = (line: number, column: number) => by.get(`${Math.floor(line / pageLines)}/${Math.floor(column / pageColumns)}`)
-  const any = (line: number) => at(line, columns.first) ?? at(line, 0)
   const head = (column: number) => {
     for (const [l] of wanted) {
       const p = at(l * pageLines, column)
@@ -57,12 +63,32 @@ export function useSight(result: string, sheet: Sheet, reading: Reading, lines: 
     }
     return at(0, column)
   }
+  // Lines that were put together stay the same objects, so that drawing them again costs nothing.
+  const made = useRef(new Map<number, { of: (Sheet | undefined)[]; data: LineData }>())
+  const key = columns.join()
+  const madeFor = useRef(key)
+  if (madeFor.current !== key || made.current.size > 2000) {
+    made.current = new Map()
+    madeFor.current = key
+  }
+  const line = (n: number): LineData => {
+    const of = across.map((c) => at(n, c * pageColumns))
+    const before = made.current.get(n)
+    if (before && before.of.every((p, i) => p === of[i])) return before.data
+    const r = n % pageLines
+    const some = of.find((p) => p !== undefined)
+    const data = {
+      mark: some?.marks[r],
+      cells: columns.map((c) => at(n, c)?.cells[r]?.[c % pageColumns]),
+      tones: columns.map((c) => at(n, c)?.marks[r]?.tones?.[c % pageColumns] ?? ''),
+      links: at(n, 0)?.links[r],
+    }
+    made.current.set(n, { of, data })
+    return data
+  }
   return {
     column: (c) => head(c)?.columns[c % pageColumns],
     total: (c) => head(c)?.totals[c % pageColumns],
-    mark: (l) => any(l)?.marks[l % pageLines],
-    cell: (l, c) => at(l, c)?.cells[l % pageLines]?.[c % pageColumns],
-    tone: (l, c) => at(l, c)?.marks[l % pageLines]?.tones?.[c % pageColumns] ?? '',
-    links: (l) => at(l, 0)?.links[l % pageLines],
+    line,
   }
 }
