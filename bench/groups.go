@@ -5,8 +5,11 @@ import (
 	"fmt"
 	"os/exec"
 	"path/filepath"
+	"runtime"
 	"strconv"
 	"strings"
+
+	"golang.org/x/sync/errgroup"
 
 	"mantilla/core/formula"
 	"mantilla/core/frame"
@@ -113,17 +116,19 @@ func (b *bench) formulas(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	alone := func() error {
+	alone := func() error { // by both cores, as a sheet does
+		var all errgroup.Group
+		all.SetLimit(runtime.GOMAXPROCS(0))
 		for i := range rows.Batches() {
-			batch, err := rows.Batch(i)
-			if err == nil {
-				_, err = f.Rows(batch)
-			}
-			if err != nil {
+			all.Go(func() error {
+				batch, err := rows.Batch(i)
+				if err == nil {
+					_, err = f.Rows(batch)
+				}
 				return err
-			}
+			})
 		}
-		return nil
+		return all.Wait()
 	}
 	if err := alone(); err != nil { // decodes the rows
 		return err

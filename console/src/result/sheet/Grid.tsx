@@ -50,6 +50,8 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
   const drawn = useSame(known)
   const template = templateOf(layout, across.first, across.last, across.before, sheet.blanks.length)
   const totals = sheet.totals.some((t) => t.text !== undefined)
+  // Lines are drawn in places that are used again, as many as are ever in sight.
+  const pool = Math.ceil(inSight / height) + 14
   const lines: number[] = []
   for (let n = window.first; n < window.last; n++) lines.push(n)
   const show = (line: number) => {
@@ -88,8 +90,8 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
     fold: (path) => latest.current.fold(path),
     figure: (at, cell) => latest.current.onFigure(at, cell),
   }), [])
-  const line = (n: number) => (
-    <Line key={n} {...{ sheet, template, height, acts }} data={sight.line(n)} columns={drawn} named={layout.name > 0} wide={layout.wide} line={n} inHand={n === hand} />
+  const line = (n: number, key: number) => (
+    <Line key={key} {...{ sheet, template, height, acts }} data={sight.line(n)} columns={drawn} named={layout.name > 0} wide={layout.wide} line={n} inHand={n === hand} />
   )
   return (
     <div ref={ref} className={classes.frame} data-tall={tall || undefined}>
@@ -100,10 +102,10 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
         <div style={layout.wide ? { width: `${leastWidth(layout, 0)}ch` } : { minWidth: `${leastWidth(layout, sheet.blanks.length)}ch` }}>
           <div className={classes.top}>
             <Head {...{ result, sheet, reading, layout, places, template, folded, onChange, onFold }} columns={drawn} />
-            {stuck.length > 0 && <div className={classes.stuck} data-stuck>{stuck.map((n) => line(n))}</div>}
+            {stuck.length > 0 && <div className={classes.stuck} data-stuck>{stuck.map((n) => line(n, n))}</div>}
           </div>
           <div className={classes.body} style={{ height: window.height }}>
-            <div className={classes.moved} style={{ transform: `translateY(${window.offset}px)` }}>{lines.map(line)}</div>
+            <div className={classes.moved} style={{ transform: `translateY(${window.offset}px)` }}>{lines.map((n) => line(n, n % pool))}</div>
           </div>
           {totals && (
             <div role="row" className={classes.totals} style={{ gridTemplateColumns: template }}>

@@ -49,7 +49,13 @@ export const Line = memo(function Line({ sheet, data, columns, named, wide, line
         </div>
       )}
       {wide && <span />}
-      {columns.map((c, i) => (c ? <Cell key={i} column={sheet.stacked ? { ...c, right: true } : c} text={data.cells[i]} links={data.links} tone={data.tones[i]} onFigure={opens(of(sheet, c, mark?.measure))} /> : <div key={i} role="cell">…</div>))}
+      {columns.map((c, i) => {
+        // Most cells are plain text, and while rows fly past each component counts.
+        const onFigure = c && opens(of(sheet, c, mark?.measure))
+        if (c && (onFigure || c.opens || data.tones[i])) return <Cell key={i} column={sheet.stacked ? { ...c, right: true } : c} text={data.cells[i]} links={data.links} tone={data.tones[i]} onFigure={onFigure} />
+        const text = data.cells[i]
+        return <div key={i} role="cell" className={c?.right || sheet.stacked ? classes.right : undefined} title={text && text.length > 24 ? text : undefined}>{text === undefined ? '…' : text}</div>
+      })}
       {sheet.blanks.map((b) => <div key={b} role="cell" className={classes.blank} />)}
     </div>
   )
