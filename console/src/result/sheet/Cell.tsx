@@ -23,7 +23,7 @@ export function Cell({ column, text, links, tone, onFigure }: Props) {
     return <Link to={`/open/${report}?${target(column.opens, links)}`}>{text}</Link>
   }
   return (
-    <div role="cell" className={column.right ? classes.right : undefined} data-tone={tone || undefined} title={text && text.length > 24 ? text : undefined}>
+    <div role="cell" className={column.right ? classes.right : undefined} data-tone={tone || undefined} data-long={(text && text.length > 14) || undefined} title={text && text.length > 24 ? text : undefined}>
       {inner()}
     </div>
   )

@@ -4,10 +4,11 @@ import type { Outlined, Sheet } from '../../api/client'
 import type { Change, Reading } from '../reading'
 import classes from './Grid.module.css'
 import { Head } from './Head'
-import { columnsInSight, layoutOf, leastWidth, plain, templateOf, twoLines } from './layout'
+import { columnsInSight, layoutOf, leastWidth, templateOf, twoLines } from './layout'
 import { Line, type LineActs, type OnFigure } from './Line'
 import { useSight } from './pages'
 import { stuckAt } from './stuck'
+import { Totals } from './Totals'
 import { lineHeight, useWindow } from './window'
 
 export type GridHandle = { show: (line: number) => void }
@@ -48,6 +49,7 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
   const sight = useSight(result, sheet, reading, window, places, stuck)
   const known = places.map((i) => sight.column(i))
   const drawn = useSame(known)
+  const sums = useSame(places.map((i) => sight.total(i)))
   const template = templateOf(layout, across.first, across.last, across.before, sheet.blanks.length)
   const totals = sheet.totals.some((t) => t.text !== undefined)
   // Lines are drawn in places that are used again, as many as are ever in sight.
@@ -105,23 +107,9 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
             {stuck.length > 0 && <div className={classes.stuck} data-stuck>{stuck.map((n) => line(n, n))}</div>}
           </div>
           <div className={classes.body} style={{ height: window.height }}>
-            <div className={classes.moved} style={{ transform: `translateY(${window.offset}px)` }}>{lines.map((n) => line(n, n % pool))}</div>
+            <div style={{ transform: `translateY(${window.offset}px)` }}>{lines.map((n) => line(n, n % pool))}</div>
           </div>
-          {totals && (
-            <div role="row" className={classes.totals} style={{ gridTemplateColumns: template }}>
-              {layout.name > 0 && <div role="rowheader" className={classes.name}>Total</div>}
-              {layout.wide && <span />}
-              {places.map((i) => {
-                const t = sight.total(i)
-                const c = sight.column(i)
-                return (
-                  <div key={i} role="cell" className={c?.right ? classes.right : undefined}>
-                    {t?.text !== undefined && c && <>{sheet.show === 'crosstab' || plain.includes(t.op) || <small>{t.op} </small>}<button type="button" className={classes.figure} onClick={(e) => onFigure(e.currentTarget, { path: '', across: c.path, of: c.id })}>{t.text}</button></>}
-                  </div>
-                )
-              })}
-            </div>
-          )}
+          {totals && <Totals sheet={sheet} columns={drawn} totals={sums} named={layout.name > 0} wide={layout.wide} template={template} acts={acts} />}
         </div>
       </div>
     </div>

@@ -54,7 +54,7 @@ export const Line = memo(function Line({ sheet, data, columns, named, wide, line
         const onFigure = c && opens(of(sheet, c, mark?.measure))
         if (c && (onFigure || c.opens || data.tones[i])) return <Cell key={i} column={sheet.stacked ? { ...c, right: true } : c} text={data.cells[i]} links={data.links} tone={data.tones[i]} onFigure={onFigure} />
         const text = data.cells[i]
-        return <div key={i} role="cell" className={c?.right || sheet.stacked ? classes.right : undefined} title={text && text.length > 24 ? text : undefined}>{text === undefined ? '…' : text}</div>
+        return <div key={i} role="cell" className={c?.right || sheet.stacked ? classes.right : undefined} data-long={(text && text.length > 14) || undefined} title={text && text.length > 24 ? text : undefined}>{text === undefined ? '…' : text}</div>
       })}
       {sheet.blanks.map((b) => <div key={b} role="cell" className={classes.blank} />)}
     </div>

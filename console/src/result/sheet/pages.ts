@@ -1,5 +1,5 @@
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query'
-import { useRef } from 'react'
+import { useMemo, useRef } from 'react'
 import { answer, api, type Column, type LineMark, type Sheet } from '../../api/client'
 import { query, type Reading } from '../reading'
 
@@ -52,7 +52,11 @@ export function useSight(result: string, sheet: Sheet, reading: Reading, lines: 
   const wanted: [number, number][] = []
   const across = numbers({ first: columns[0] ?? 0, last: (columns.at(-1) ?? 0) + 1 }, pageColumns, [0])
   for (const l of numbers(lines, pageLines, also)) for (const c of across) wanted.push([l, c])
-  const pages = useQueries({ queries: wanted.map(([l, c]) => page(result, sheet.kept?.id ?? sheet.view, reading, l, c)) })
+  const view = sheet.kept?.id ?? sheet.view
+  // Asking anew at every step of scrolling would cost more than drawing.
+  const asked = wanted.join(' ')
+  const queries = useMemo(() => wanted.map(([l, c]) => page(result, view, reading, l, c)), [result, view, reading, asked])
+  const pages = useQueries({ queries })
   const by = new Map<string, Sheet>([['0/0', sheet]])
   pages.forEach((p, i) => p.data && by.set(wanted[i].join('/'), p.data))
   const at = (line: number, column: number) => by.get(`${Math.floor(line / pageLines)}/${Math.floor(column / pageColumns)}`)

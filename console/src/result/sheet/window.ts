@@ -1,4 +1,5 @@
 import { useCallback, useRef, useState } from 'react'
+import { flushSync } from 'react-dom'
 
 /** The height of a line in pixels, at the usual size. */
 export const lineHeight = 28
@@ -33,7 +34,7 @@ export function useWindow(lines: number, boxHeight: number, height_ = lineHeight
   const onScroll = useCallback((e: React.UIEvent<HTMLElement>) => {
     const { scrollTop, scrollLeft } = e.currentTarget
     cancelAnimationFrame(frame.current)
-    frame.current = requestAnimationFrame(() => setScroll({ top: scrollTop, left: scrollLeft }))
+    frame.current = requestAnimationFrame(() => flushSync(() => setScroll({ top: scrollTop, left: scrollLeft })))
   }, [])
   /** Where the box is to be scrolled for a line to stand at the top. */
   const topOf = (line: number) => (Math.min(line * height_, Math.max(full - boxHeight, 0)) / Math.max(full - boxHeight, 1)) * room
