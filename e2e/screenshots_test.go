@@ -20,10 +20,7 @@ func TestScreenshots(t *testing.T) {
 	}
 	picture := func(name string) string { return filepath.Join(*screenshots, name+".png") }
 	s := demotest.Start(t)
-	overview := s.Result(t, "intake-by-origin", nil)
 	lots := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3", "unit": "Hollin; Marr"})
-	keeper := s.Result(t, "keeper-file", api.Values{"keeper": "K-1002"})
-	seasons := s.Result(t, "orders-earlier-seasons", nil)
 	s.Result(t, "near-best-before", nil)
 	b := openBrowser(t)
 
@@ -39,22 +36,33 @@ func TestScreenshots(t *testing.T) {
 	b.shows("my usual")
 	b.shows("districts Hollin and Marr with everything below")
 	b.picture(picture("report"))
-	b.click(`[aria-label="Pick Received"]`)
-	b.shows("last 90 days")
-	b.picture(picture("range"))
-	b.open(s.URL + "/reports/intake-lots?received=2026-02-30&unit=Holin&grade=Z")
-	b.shows("use UF-HOL")
-	b.picture(picture("fault"))
 	b.open(s.URL + "/reports/orders-by-grouping?days=last+month+against+previous+period+and+year+before&sub_group=town&cancelled=yes")
 	b.shows("against 1–31 August 2026")
 	b.picture(picture("form"))
 
-	b.open(s.URL + "/results/" + overview)
-	b.shows("873,729.06")
-	b.picture(picture("overview"))
-	b.open(s.URL + "/results/" + seasons)
-	b.shows("year before")
-	b.picture(picture("seasons"))
+	quarter := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3"})
+	b.open(s.URL + "/results/" + quarter + "?lots.group=district&lots.group=month(received)&lots.open=3&lots.column=lot_no&lots.column=keeper&lots.column=net_kg&lots.column=value")
+	b.click("[data-outline] > button:nth-child(4)")
+	b.shows("Sep 2026")
+	b.picture(picture("groups"))
+	b.open(s.URL + "/results/" + quarter + "?lots.group=district&lots.group=grade")
+	b.click(`[data-sheet=lots] [aria-rowindex="4"] > [role=cell]:nth-child(3) > button`)
+	b.click("[data-by=flower]")
+	b.shows("they agree.")
+	b.shows("Wild flower")
+	b.picture(picture("opened"))
+	b.open(s.URL + "/results/" + s.Result(t, "seasonal-pay", nil))
+	b.until(`document.querySelectorAll('[data-chart] path').length > 5`)
+	b.picture(picture("crosstab"))
+	b.open(s.URL + "/results/" + s.Result(t, "lab-measurements", nil))
+	b.until(`document.querySelectorAll('[data-chart] circle').length > 50`)
+	b.picture(picture("points"))
+	b.open(s.URL + "/results/" + s.Result(t, "project-timeline", nil))
+	b.shows("Solar field")
+	b.picture(picture("timeline"))
+	b.open(s.URL + "/results/" + s.Result(t, "visit-roster", api.Values{"unit": "UF-HOL-01; UF-HOL-02"}))
+	b.shows("Signature")
+	b.picture(picture("roster"))
 	b.open(s.URL + "/results/" + lots + "?lots.filter=grade%3DSelect&lots.sort=-value")
 	b.shows("Grade is Select")
 	b.press("How it was made")
@@ -67,8 +75,8 @@ func TestScreenshots(t *testing.T) {
 	b.shows("received 1–31 August 2026")
 	b.picture(picture("earlier-values"))
 
-	b.open(s.URL + "/results/" + keeper)
-	b.shows("Grading training")
+	b.open(s.URL + "/results/" + s.Result(t, "hive-scale-trend", nil))
+	b.until(`document.querySelectorAll('[data-chart] circle').length > 20`)
 	b.click(`[aria-label="Dark colours"]`)
 	b.picture(picture("dark"))
 	b.click(`[aria-label="Light colours"]`)
@@ -76,9 +84,6 @@ func TestScreenshots(t *testing.T) {
 	b.open(s.URL + "/controls/month-end")
 	b.shows("117 rows")
 	b.picture(picture("control"))
-	b.press("Change")
-	b.shows("Reports, in order")
-	b.picture(picture("control-form"))
 	b.open(s.URL + "/results")
 	b.shows("R-000001")
 	b.picture(picture("results"))
@@ -90,14 +95,11 @@ func TestScreenshots(t *testing.T) {
 	b.press("Check")
 	b.shows("did you mean title?")
 	b.picture(picture("office"))
-	b.open(s.URL + "/office?desk=people")
-	b.shows("only UF-HOL")
-	b.picture(picture("people"))
 
 	for name, line := range map[string]string{
 		"cli-catalog": "mantilla catalog; mantilla describe near-best-before",
 		"cli-show":    "mantilla show " + lots + " --rows 12 --sort=-value",
-		"cli-control": "mantilla criteria list intake-lots; mantilla control list; mantilla control past month-end",
+		"cli-read":    "mantilla show " + lots + " --show chart --group 'month(received)' --cells net_kg; mantilla figure " + lots + " Hollin --group district --of net_kg --by grade",
 	} {
 		draw := exec.CommandContext(t.Context(), "bash", "terminal.sh", filepath.Dir(binary), s.URL, runa, line, picture(name))
 		if out, err := draw.CombinedOutput(); err != nil {

@@ -59,10 +59,19 @@ func (s *service) sheet(x *library.Result, read *library.Reading, laid *sheet.Sh
 	if err != nil {
 		return out, err
 	}
+	texts := make([]string, 0, len(lines)*(to-from)) // one piece of memory for all cells
 	for _, line := range lines {
-		cells := make([]*string, 0, to-from)
-		for _, v := range line.Cells[from:to] {
-			cells = append(cells, s.cell(v, w.plain))
+		cells := make([]*string, to-from)
+		for i, v := range line.Cells[from:to] {
+			if v.Null {
+				continue
+			}
+			if w.plain {
+				texts = append(texts, v.String())
+			} else {
+				texts = append(texts, s.text(v))
+			}
+			cells[i] = &texts[len(texts)-1]
 		}
 		links := make([]string, len(line.Links))
 		for i, v := range line.Links {
