@@ -7,7 +7,7 @@ import { Head } from './Head'
 import { columnsInSight, layoutOf, leastWidth, templateOf, twoLines } from './layout'
 import { Line, type LineActs, type OnFigure } from './Line'
 import { useSight } from './pages'
-import { stuckAt } from './stuck'
+import { stuckAt, stuckOver } from './stuck'
 import { Totals } from './Totals'
 import { lineHeight, useWindow } from './window'
 
@@ -43,8 +43,7 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
   const layout = useMemo(() => layoutOf(sheet, folded), [sheet, folded])
   const ch = 7.1 * zoom
   const across = columnsInSight(layout, left, boxWidth, ch)
-  const above = stuckAt(outline, window.top)
-  const stuck = stuckAt(outline, window.top + above.length) // these lines cover the first ones
+  const stuck = stuckOver(outline, window.top)
   const places = useMemo(() => layout.columns.slice(across.first, across.last), [layout, across.first, across.last])
   const sight = useSight(result, sheet, reading, window, places, stuck)
   const known = places.map((i) => sight.column(i))

@@ -43,7 +43,8 @@ function width(sheet: Sheet, i: number) {
 
 /** A long heading takes two lines. */
 function headingWidth(sheet: Sheet, column: Column) {
-  if (sheet.show === 'crosstab') return Math.min((column.heads.at(-1) ?? (sheet.measures.length > 1 ? column.heading : 'Total')).length, 18) + 1
+  const measures = sheet.across.length === 0 || (sheet.measures.length > 1 && !sheet.stacked)
+  if (sheet.show === 'crosstab') return Math.min((measures ? column.heading : (column.heads.at(-1) ?? 'Total')).length, 20) + 1
   const length = column.heading.length + 2
   if (length <= oneLine) return length
   return Math.min(Math.max(...column.heading.split(' ').map((w) => w.length + 1), Math.ceil(length / 2) + 1), 20)

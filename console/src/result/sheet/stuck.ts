@@ -21,3 +21,10 @@ export function stuckAt(outline: Outlined[], line: number): number[] {
   // A group that begins right at the line has ended those of its own level and below.
   return out.filter((o) => !next || next.line > line || o.level < next.level).map((o) => o.line)
 }
+
+/** The lines that stick over the first lines in sight. They cover as many lines as they are, so that the first that is seen lies in all of them or begins a group of its own. */
+export function stuckOver(outline: Outlined[], top: number): number[] {
+  let covered = 0
+  while (stuckAt(outline, top + covered).length > covered) covered++
+  return covered === 0 ? [] : stuckAt(outline, top + covered - 1)
+}
