@@ -117,7 +117,9 @@ func findCommand(c *client) *cobra.Command {
 			from, shown := 0, 0
 			for {
 				p := &api.FindTextParams{Text: given[1], From: &from}
-				f, err := fetch[api.Found](c, func(a *api.Client) (*http.Response, error) { return a.FindText(cmd.Context(), result, view, p, r.query) })
+				f, err := fetch[api.Found](c, func(a *api.Client) (*http.Response, error) {
+					return a.FindText(cmd.Context(), result, view, p, r.query)
+				})
 				if err != nil {
 					return err
 				}
@@ -144,7 +146,9 @@ func findCommand(c *client) *cobra.Command {
 func completenessCommand(c *client) *cobra.Command {
 	return c.looking("completeness RESULT", "How many rows have no value, by column", "  mantilla completeness R-000001", 1,
 		func(cmd *cobra.Command, result, view string, r reading, _ []string) error {
-			all, err := fetch[[]api.Filled](c, func(a *api.Client) (*http.Response, error) { return a.ReadCompleteness(cmd.Context(), result, view, &api.ReadCompletenessParams{}, r.query) })
+			all, err := fetch[[]api.Filled](c, func(a *api.Client) (*http.Response, error) {
+				return a.ReadCompleteness(cmd.Context(), result, view, &api.ReadCompletenessParams{}, r.query)
+			})
 			if err != nil {
 				return err
 			}

@@ -70,7 +70,9 @@ func deleteViewCommand(c *client) *cobra.Command {
 	return &cobra.Command{
 		Use: "delete REPORT VIEW", Short: "Delete a kept view", Args: args(cobra.ExactArgs(2)), ValidArgsFunction: c.completeReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.DeleteKeptView(cmd.Context(), given[0], strings.ToUpper(given[1])) })
+			r, err := c.send(func(a *api.Client) (*http.Response, error) {
+				return a.DeleteKeptView(cmd.Context(), given[0], strings.ToUpper(given[1]))
+			})
 			if err == nil {
 				r.Body.Close()
 				fmt.Fprintf(c.err, "%s is deleted.\n", given[1])
