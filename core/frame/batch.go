@@ -84,49 +84,85 @@ func (f *Frame) Take(numbers []uint32, columns []int) (*Batch, error) {
 			out.columns[i].Ints = make([]int64, len(numbers))
 		}
 	}
-	loaded := make([]*Batch, f.Batches())
-	for _, number := range numbers {
-		at := int(number) / f.size
-		if loaded[at] == nil {
-			var err error
-			if loaded[at], err = f.load(at); err != nil {
-				return nil, err
+	if len(numbers) < manyRows {
+		loaded := map[int]*Batch{}
+		for row, number := range numbers {
+			at := int(number) / f.size
+			b := loaded[at]
+			if b == nil {
+				var err error
+				if b, err = f.load(at); err != nil {
+					return nil, err
+				}
+				loaded[at] = b
+			}
+			for i, c := range columns {
+				out.columns[i].set(row, &b.columns[c], int(number)%f.size)
 			}
 		}
+		return out, nil
 	}
-	gather := func(_, i int) error {
-		out.columns[i].gather(loaded, columns[i], numbers, f.size)
-		return nil
-	}
-	if len(numbers) >= manyRows {
-		return out, spread(len(columns), gather)
-	}
-	for i := range columns {
-		_ = gather(0, i)
-	}
-	return out, nil
+	return out, f.takeMany(out, numbers, columns)
 }
 
-// manyRows is from how many rows on columns are gathered at the same time.
+// manyRows is from how many rows on rows are gathered batch by batch.
 const manyRows = 4096
 
-// gather copies the cells of rows out of batches of so many rows.
-func (v *Vector) gather(from []*Batch, col int, numbers []uint32, size int) {
-	for row, number := range numbers {
-		c, at := &from[int(number)/size].columns[col], int(number)%size
-		switch {
-		case c.Nulls != nil && c.Nulls[at]:
-			if v.Nulls == nil {
-				v.Nulls = make([]bool, len(numbers))
-			}
-			v.Nulls[row] = true
-		case v.Ints != nil:
-			v.Ints[row] = c.Ints[at]
-		case c.Codes != nil:
-			v.Texts[row] = c.Texts[c.Codes[at]]
-		default:
-			v.Texts[row] = c.Texts[at]
+// takeMany gathers rows so that every batch is loaded once and not held on to:
+// the rows of a frame that is larger than memory may stand in any order.
+func (f *Frame) takeMany(out *Batch, numbers []uint32, columns []int) error {
+	of := make([]uint32, len(numbers))
+	for i, number := range numbers {
+		of[i] = number / uint32(f.size)
+	}
+	starts := offsets(of, f.Batches())
+	next, rows := slices.Clone(starts), make([]uint32, len(numbers))
+	for row, batch := range of {
+		rows[next[batch]] = uint32(row)
+		next[batch]++
+	}
+	for i := range out.columns {
+		out.columns[i].Nulls = make([]bool, len(numbers))
+	}
+	err := spread(f.Batches(), func(_, batch int) error {
+		own := rows[starts[batch]:starts[batch+1]]
+		if len(own) == 0 {
+			return nil
 		}
+		b, err := f.load(batch)
+		if err != nil {
+			return err
+		}
+		for i, c := range columns {
+			from, to := &b.columns[c], &out.columns[i]
+			for _, row := range own {
+				to.set(int(row), from, int(numbers[row])%f.size)
+			}
+		}
+		return nil
+	})
+	for i := range out.columns {
+		if !slices.Contains(out.columns[i].Nulls, true) {
+			out.columns[i].Nulls = nil
+		}
+	}
+	return err
+}
+
+// set copies a cell of another vector of the same kind.
+func (v *Vector) set(row int, from *Vector, at int) {
+	switch {
+	case from.Nulls != nil && from.Nulls[at]:
+		if v.Nulls == nil {
+			v.Nulls = make([]bool, max(len(v.Ints), len(v.Texts)))
+		}
+		v.Nulls[row] = true
+	case v.Ints != nil:
+		v.Ints[row] = from.Ints[at]
+	case from.Codes != nil:
+		v.Texts[row] = from.Texts[from.Codes[at]]
+	default:
+		v.Texts[row] = from.Texts[at]
 	}
 }
 

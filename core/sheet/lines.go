@@ -152,8 +152,8 @@ func (s *Sheet) Each(visit func(*frame.Batch) error) error {
 		}
 		return nil
 	}
-	for first := 0; first < s.Lines; first += frame.BatchRows {
-		b, err := s.rows.Take(s.numbers(first, min(frame.BatchRows, s.Lines-first)), places)
+	for first := 0; first < s.Lines; first += takenRows {
+		b, err := s.rows.Take(s.numbers(first, min(takenRows, s.Lines-first)), places)
 		if err == nil {
 			err = visit(b)
 		}
@@ -163,6 +163,10 @@ func (s *Sheet) Each(visit func(*frame.Batch) error) error {
 	}
 	return nil
 }
+
+// takenRows is how many sorted rows are gathered at once. Each time all batches
+// may have to be decoded, so there should not be many times.
+const takenRows = 1 << 18
 
 // LinesInTurn hands on all lines of the sheet.
 func (s *Sheet) LinesInTurn(visit func([]Line) error) error {

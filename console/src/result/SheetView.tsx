@@ -1,6 +1,6 @@
 import { Button, Group } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
-import { useRef } from 'react'
+import { Fragment, useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { answer, api, Refusal, type Result } from '../api/client'
 import { Failure } from '../parts/Failure'
@@ -94,12 +94,10 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
       </header>
       {s.says && <p className={classes.says}>{s.says}</p>}
       {s.dropped.length > 0 && <p className={classes.dropped} role="status">Left out, because the result no longer has it: {s.dropped.join('; ')}.</p>}
-      {alone && groups.length > 1 ? (
-        <div className={classes.outlined}>
-          <Outline groups={groups} more={outline.data?.more ?? false} at={hand} onJump={jump} />
-          {body()}
-        </div>
-      ) : body()}
+      <div className={alone && grouped ? classes.outlined : alone ? classes.whole : undefined}>
+        {alone && grouped && <Outline key="outline" groups={groups} more={outline.data?.more ?? false} at={hand} onJump={jump} />}
+        <Fragment key="body">{body()}</Fragment>
+      </div>
     </section>
   )
 }

@@ -41,7 +41,7 @@ export const Line = memo(function Line({ sheet, data, columns, named, wide, line
     <div
       role="row" aria-rowindex={line + 2} aria-level={mark?.level} aria-expanded={group && mark.kind === 'group' && !deepest ? Boolean(mark.open) : undefined}
       className={classes.row} data-odd={line % 2 === 1 || undefined} data-kind={mark?.kind} data-level={group ? mark.level : undefined} data-tone={mark?.tone} data-hand={inHand || undefined}
-      style={{ gridTemplateColumns: template, height }} onClick={() => acts.hand(line, mark?.row)} onDoubleClick={() => mark?.row !== undefined && acts.row(mark.row)}
+      style={{ gridTemplateColumns: template, height }} onClick={(e) => (e.target as HTMLElement).closest('a, button') || acts.hand(line, mark?.row)} onDoubleClick={() => mark?.row !== undefined && acts.row(mark.row)}
     >
       {named && (
         <div role="rowheader" className={classes.name} style={{ paddingLeft: `${0.4 + Math.max((mark?.level ?? sheet.levels.length + 1) - 1, 0) * 1.1}rem` }}>
