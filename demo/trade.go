@@ -17,7 +17,7 @@ func (g *generator) stores() error {
 		}
 		for b := range 14 {
 			bay := fmt.Sprintf("%s-%02d", id, b+1)
-			if err := g.add("bay", bay, id, 400*g.between(4, 20)); err != nil {
+			if err := g.add("bay", bay, id, 400*g.between(20, 40)); err != nil {
 				return err
 			}
 			for range g.between(0, 60) {
