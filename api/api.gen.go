@@ -1089,7 +1089,10 @@ type Result struct {
 	KeptAt      time.Time `json:"keptAt"`
 
 	// KeptTill When it is deleted.
-	KeptTill  *time.Time `json:"keptTill,omitempty"`
+	KeptTill *time.Time `json:"keptTill,omitempty"`
+
+	// Notes What the report notes about these values.
+	Notes     []string   `json:"notes"`
 	Page      []PageView `json:"page"`
 	Report    string     `json:"report"`
 	Rows      int64      `json:"rows"`

@@ -40,6 +40,9 @@ func showCommand(c *client) *cobra.Command {
 				return c.showJSON(cmd.Context(), result, views, first, rows, r)
 			}
 			fmt.Fprintf(c.out, "%s  %s\n%s\n", result.Id, result.Title, result.Sentence)
+			for _, note := range result.Notes {
+				fmt.Fprintln(c.out, "! "+note)
+			}
 			for _, v := range views {
 				s, err := c.sheet(cmd.Context(), result.Id, v.Id, first, rows, false, r)
 				if err == nil {

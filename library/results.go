@@ -3,8 +3,10 @@ package library
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"mantilla/core/param"
+	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/store"
 )
@@ -43,6 +45,12 @@ func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
 	}
 	values := param.Recall(d.Parameters, resolved(r.Manifest.Facts), a.Calendar())
 	return &Result{r, d.Settle(values), values}, nil
+}
+
+// Notes returns what the report notes about the values of the result, on the
+// day of its run.
+func (r *Result) Notes(zone *time.Location) []string {
+	return r.Definition.NotesOn(r.Values, period.DayOf(r.Manifest.StartedAt, zone))
 }
 
 // DeleteResult deletes a result with its rows. People delete results of their

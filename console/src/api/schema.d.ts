@@ -1343,6 +1343,8 @@ export interface components {
             keptTill?: string;
         };
         Result: components["schemas"]["ResultLine"] & {
+            /** @description What the report notes about these values. */
+            notes: string[];
             run: string;
             version: string;
             facts: components["schemas"]["Fact"][];

@@ -65,6 +65,7 @@ export function ResultPage() {
           <p className={classes.number}>{r.id} of <Link to={`/reports/${r.report}`}>{r.report}</Link></p>
           <h1 className={classes.title}>{r.title}</h1>
           <p className={classes.sentence} data-sentence>{r.sentence}</p>
+          {r.notes.map((n) => <p key={n} className={classes.note} data-note>{n}</p>)}
         </div>
         <Group gap="xs">
           <Button size="xs" variant="light" aria-expanded={side === 'values'} onClick={() => flip('values')}>Change values</Button>
