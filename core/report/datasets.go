@@ -98,7 +98,7 @@ func (p *parser) origin(n *yaml.Node, seen map[string]*yaml.Node, c *Column) {
 		p.fault(n, "the column lacks the key %q", "is")
 	case c.AtGroups && seen["formula"] == nil:
 		p.fault(seen["at"], "column %s is at groups and needs a formula of their rows, such as sum(x) / sum(y)", c.ID)
-	case c.AtGroups && c.Total != frame.NoTotal:
+	case c.AtGroups && seen["total"] != nil:
 		p.fault(seen["total"], "column %s is computed at every level, its totals too; leave total out", c.ID)
 	}
 	if text := valueOf(n, "formula"); text != nil {
