@@ -116,7 +116,7 @@ func findCommand(c *client) *cobra.Command {
 		func(cmd *cobra.Command, result, view string, r reading, given []string) error {
 			from, shown := 0, 0
 			for {
-				p := &api.FindTextParams{Text: given[1], From: &from}
+				p := &api.FindTextParams{Text: given[0], From: &from}
 				f, err := fetch[api.Found](c, func(a *api.Client) (*http.Response, error) {
 					return a.FindText(cmd.Context(), result, view, p, r.query)
 				})
@@ -124,7 +124,7 @@ func findCommand(c *client) *cobra.Command {
 					return err
 				}
 				if f.Of == 0 {
-					return &coded{exitInput, fmt.Sprintf("%q is not in the view", given[1])}
+					return &coded{exitInput, fmt.Sprintf("%q is not in the view", given[0])}
 				}
 				s, err := c.sheet(cmd.Context(), result, view, f.Line+1, 1, false, r)
 				if err != nil {

@@ -198,7 +198,9 @@ func (c *compiler) use(name string) {
 func (c *compiler) meant(typed string) string {
 	known := slices.Sorted(maps.Keys(c.formula.scope.Given))
 	for _, f := range c.formula.scope.Columns {
-		known = append(known, f.Name)
+		if !slices.Contains(known, f.Name) {
+			known = append(known, f.Name)
+		}
 	}
 	if near := nearest.Names(typed, known, 2); len(near) > 0 {
 		return "; did you mean " + nearest.Or(near) + "?"
