@@ -13,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/gofrs/flock"
 	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/api"
@@ -33,9 +34,15 @@ type Service struct {
 	Client  *api.ClientWithResponses // calls as the administrator
 }
 
-// data is the demo data, written once for all tests of a process.
+// data is the demo data, written once for all tests. Tests of several packages
+// run at the same time, so that one of them writes and the others wait.
 var data = sync.OnceValues(func() (string, error) {
 	dir := filepath.Join(os.TempDir(), "mantilla-demo-data")
+	lock := flock.New(dir + ".lock")
+	if err := lock.Lock(); err != nil {
+		return dir, err
+	}
+	defer lock.Unlock()
 	return dir, demo.WriteData(context.Background(), dir)
 })
 
