@@ -24,28 +24,28 @@ import (
 
 // Defines values for ChartForm.
 const (
-	Area      ChartForm = "area"
-	Bar       ChartForm = "bar"
-	Histogram ChartForm = "histogram"
-	Line      ChartForm = "line"
-	Pie       ChartForm = "pie"
-	Scatter   ChartForm = "scatter"
+	ChartFormArea      ChartForm = "area"
+	ChartFormBar       ChartForm = "bar"
+	ChartFormHistogram ChartForm = "histogram"
+	ChartFormLine      ChartForm = "line"
+	ChartFormPie       ChartForm = "pie"
+	ChartFormScatter   ChartForm = "scatter"
 )
 
 // Valid indicates whether the value is a known member of the ChartForm enum.
 func (e ChartForm) Valid() bool {
 	switch e {
-	case Area:
+	case ChartFormArea:
 		return true
-	case Bar:
+	case ChartFormBar:
 		return true
-	case Histogram:
+	case ChartFormHistogram:
 		return true
-	case Line:
+	case ChartFormLine:
 		return true
-	case Pie:
+	case ChartFormPie:
 		return true
-	case Scatter:
+	case ChartFormScatter:
 		return true
 	default:
 		return false
@@ -129,14 +129,41 @@ func (e ControlChangeEmpty) Valid() bool {
 
 // Defines values for Format.
 const (
-	FormatCsv  Format = "csv"
-	FormatXlsx Format = "xlsx"
+	FormatArrow   Format = "arrow"
+	FormatCsv     Format = "csv"
+	FormatHtml    Format = "html"
+	FormatJson    Format = "json"
+	FormatNdjson  Format = "ndjson"
+	FormatParquet Format = "parquet"
+	FormatPdf     Format = "pdf"
+	FormatPng     Format = "png"
+	FormatSvg     Format = "svg"
+	FormatText    Format = "text"
+	FormatXlsx    Format = "xlsx"
 )
 
 // Valid indicates whether the value is a known member of the Format enum.
 func (e Format) Valid() bool {
 	switch e {
+	case FormatArrow:
+		return true
 	case FormatCsv:
+		return true
+	case FormatHtml:
+		return true
+	case FormatJson:
+		return true
+	case FormatNdjson:
+		return true
+	case FormatParquet:
+		return true
+	case FormatPdf:
+		return true
+	case FormatPng:
+		return true
+	case FormatSvg:
+		return true
+	case FormatText:
 		return true
 	case FormatXlsx:
 		return true
@@ -181,6 +208,75 @@ func (e Output) Valid() bool {
 	case OutputKept:
 		return true
 	case OutputXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PageFormFit.
+const (
+	PageFormFitAuto  PageFormFit = "auto"
+	PageFormFitSplit PageFormFit = "split"
+	PageFormFitWidth PageFormFit = "width"
+)
+
+// Valid indicates whether the value is a known member of the PageFormFit enum.
+func (e PageFormFit) Valid() bool {
+	switch e {
+	case PageFormFitAuto:
+		return true
+	case PageFormFitSplit:
+		return true
+	case PageFormFitWidth:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PageFormOrientation.
+const (
+	PageFormOrientationAuto      PageFormOrientation = "auto"
+	PageFormOrientationLandscape PageFormOrientation = "landscape"
+	PageFormOrientationPortrait  PageFormOrientation = "portrait"
+)
+
+// Valid indicates whether the value is a known member of the PageFormOrientation enum.
+func (e PageFormOrientation) Valid() bool {
+	switch e {
+	case PageFormOrientationAuto:
+		return true
+	case PageFormOrientationLandscape:
+		return true
+	case PageFormOrientationPortrait:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PageFormSize.
+const (
+	A3     PageFormSize = "a3"
+	A4     PageFormSize = "a4"
+	A5     PageFormSize = "a5"
+	Legal  PageFormSize = "legal"
+	Letter PageFormSize = "letter"
+)
+
+// Valid indicates whether the value is a known member of the PageFormSize enum.
+func (e PageFormSize) Valid() bool {
+	switch e {
+	case A3:
+		return true
+	case A4:
+		return true
+	case A5:
+		return true
+	case Legal:
+		return true
+	case Letter:
 		return true
 	default:
 		return false
@@ -364,6 +460,69 @@ func (e State) Valid() bool {
 	case Stopped:
 		return true
 	case Waiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TableFormDecimal.
+const (
+	TableFormDecimalComma TableFormDecimal = "comma"
+	TableFormDecimalPoint TableFormDecimal = "point"
+)
+
+// Valid indicates whether the value is a known member of the TableFormDecimal enum.
+func (e TableFormDecimal) Valid() bool {
+	switch e {
+	case TableFormDecimalComma:
+		return true
+	case TableFormDecimalPoint:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TableFormHeadings.
+const (
+	TableFormHeadingsLabels TableFormHeadings = "labels"
+	TableFormHeadingsNames  TableFormHeadings = "names"
+	TableFormHeadingsNone   TableFormHeadings = "none"
+)
+
+// Valid indicates whether the value is a known member of the TableFormHeadings enum.
+func (e TableFormHeadings) Valid() bool {
+	switch e {
+	case TableFormHeadingsLabels:
+		return true
+	case TableFormHeadingsNames:
+		return true
+	case TableFormHeadingsNone:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TableFormSeparator.
+const (
+	TableFormSeparatorBar       TableFormSeparator = "bar"
+	TableFormSeparatorComma     TableFormSeparator = "comma"
+	TableFormSeparatorSemicolon TableFormSeparator = "semicolon"
+	TableFormSeparatorTab       TableFormSeparator = "tab"
+)
+
+// Valid indicates whether the value is a known member of the TableFormSeparator enum.
+func (e TableFormSeparator) Valid() bool {
+	switch e {
+	case TableFormSeparatorBar:
+		return true
+	case TableFormSeparatorComma:
+		return true
+	case TableFormSeparatorSemicolon:
+		return true
+	case TableFormSeparatorTab:
 		return true
 	default:
 		return false
@@ -694,6 +853,30 @@ type Entry struct {
 	Parent *string `json:"parent,omitempty"`
 }
 
+// Export defines model for Export.
+type Export struct {
+	Bytes int64 `json:"bytes"`
+
+	// Defused Texts that a spreadsheet would have run as formulas and that have an apostrophe before them.
+	Defused int    `json:"defused"`
+	Id      string `json:"id"`
+
+	// Lines Lines written.
+	Lines int `json:"lines"`
+
+	// Name Of the file.
+	Name string `json:"name"`
+
+	// Of Lines there are.
+	Of     int     `json:"of"`
+	Reason *string `json:"reason,omitempty"`
+	Result string  `json:"result"`
+	State  State   `json:"state"`
+
+	// Type Of media.
+	Type string `json:"type"`
+}
+
 // Fact defines model for Fact.
 type Fact struct {
 	Label     string `json:"label"`
@@ -761,6 +944,20 @@ type Form struct {
 
 // Format defines model for Format.
 type Format string
+
+// FormatLine defines model for FormatLine.
+type FormatLine struct {
+	// Chart Only charts can be taken so.
+	Chart bool `json:"chart"`
+
+	// Ending Of file names.
+	Ending string `json:"ending"`
+	Id     Format `json:"id"`
+	Label  string `json:"label"`
+
+	// Several Several views are one file; otherwise they are an archive of files.
+	Several bool `json:"several"`
+}
 
 // FormulaCheck defines model for FormulaCheck.
 type FormulaCheck struct {
@@ -942,6 +1139,31 @@ type Overrides struct {
 	Values map[string]string `json:"values"`
 }
 
+// PageForm How pages are to look.
+type PageForm struct {
+	Cover *bool `json:"cover,omitempty"`
+
+	// Fit width: letters are made smaller until all columns fit; split: columns go on over several pages; auto: smaller as long as they can be read, then split.
+	Fit *PageFormFit `json:"fit,omitempty"`
+
+	// Lead Leading columns that are repeated where columns are split.
+	Lead *int `json:"lead,omitempty"`
+
+	// Margin In millimetres.
+	Margin      *float32             `json:"margin,omitempty"`
+	Orientation *PageFormOrientation `json:"orientation,omitempty"`
+	Size        *PageFormSize        `json:"size,omitempty"`
+}
+
+// PageFormFit width: letters are made smaller until all columns fit; split: columns go on over several pages; auto: smaller as long as they can be read, then split.
+type PageFormFit string
+
+// PageFormOrientation defines model for PageForm.Orientation.
+type PageFormOrientation string
+
+// PageFormSize defines model for PageForm.Size.
+type PageFormSize string
+
 // PageView defines model for PageView.
 type PageView struct {
 	Id    string `json:"id"`
@@ -1034,6 +1256,20 @@ type Preset struct {
 	Last  string `json:"last"`
 	Name  string `json:"name"`
 	Says  string `json:"says"`
+}
+
+// Preview defines model for Preview.
+type Preview struct {
+	// Drawing SVG.
+	Drawing string  `json:"drawing"`
+	Height  float32 `json:"height"`
+	Number  int     `json:"number"`
+
+	// Of Pages there are.
+	Of int `json:"of"`
+
+	// Width In points.
+	Width float32 `json:"width"`
 }
 
 // Problem defines model for Problem.
@@ -1317,6 +1553,51 @@ type Step struct {
 	View *string `json:"view,omitempty"`
 }
 
+// TableForm How comma-separated values are written.
+type TableForm struct {
+	Decimal  *TableFormDecimal  `json:"decimal,omitempty"`
+	Headings *TableFormHeadings `json:"headings,omitempty"`
+
+	// Mark Begin with a byte-order mark.
+	Mark *bool `json:"mark,omitempty"`
+
+	// Raw Leave texts that a spreadsheet would run as formulas; otherwise an apostrophe stands before them.
+	Raw       *bool               `json:"raw,omitempty"`
+	Separator *TableFormSeparator `json:"separator,omitempty"`
+}
+
+// TableFormDecimal defines model for TableForm.Decimal.
+type TableFormDecimal string
+
+// TableFormHeadings defines model for TableForm.Headings.
+type TableFormHeadings string
+
+// TableFormSeparator defines model for TableForm.Separator.
+type TableFormSeparator string
+
+// Take defines model for Take.
+type Take struct {
+	// Also Other views beside the first, as their report has them.
+	Also   *[]string `json:"also,omitempty"`
+	Format Format    `json:"format"`
+
+	// Name Pattern of the file name: {report}, {title}, {result}, {view}, {date} and {parameter} are filled in.
+	Name *string `json:"name,omitempty"`
+
+	// Page How pages are to look.
+	Page *PageForm `json:"page,omitempty"`
+
+	// Password Encrypts the archive by AES-256.
+	Password *string `json:"password,omitempty"`
+
+	// Table How comma-separated values are written.
+	Table *TableForm `json:"table,omitempty"`
+
+	// Told Title and values stand in the file itself.
+	Told *bool `json:"told,omitempty"`
+	Zip  *bool `json:"zip,omitempty"`
+}
+
 // Timeline defines model for Timeline.
 type Timeline struct {
 	End string `json:"end"`
@@ -1422,6 +1703,9 @@ type DownBy = []string
 
 // DrawnAs defines model for DrawnAs.
 type DrawnAs = string
+
+// ExportID defines model for ExportID.
+type ExportID = string
 
 // Filter defines model for Filter.
 type Filter = []string
@@ -1616,6 +1900,54 @@ type ReadViewParams struct {
 
 // ReadCompletenessParams defines parameters for ReadCompleteness.
 type ReadCompletenessParams struct {
+	// Column Columns shown
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+}
+
+// StartExportParams defines parameters for StartExport.
+type StartExportParams struct {
 	// Column Columns shown
 	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
 
@@ -1925,6 +2257,56 @@ type ReadOutlineParams struct {
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
 }
 
+// PreviewPageParams defines parameters for PreviewPage.
+type PreviewPageParams struct {
+	Number *int `form:"number,omitempty" json:"number,omitempty"`
+
+	// Column Columns shown
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+}
+
 // ReadRowParams defines parameters for ReadRow.
 type ReadRowParams struct {
 	// Number As the lines of a view give it.
@@ -2076,6 +2458,12 @@ type KeepViewJSONRequestBody = ViewBody
 
 // ChangeKeptViewJSONRequestBody defines body for ChangeKeptView for application/json ContentType.
 type ChangeKeptViewJSONRequestBody = ViewBody
+
+// StartExportJSONRequestBody defines body for StartExport for application/json ContentType.
+type StartExportJSONRequestBody = Take
+
+// PreviewPageJSONRequestBody defines body for PreviewPage for application/json ContentType.
+type PreviewPageJSONRequestBody = Take
 
 // StartRunJSONRequestBody defines body for StartRun for application/json ContentType.
 type StartRunJSONRequestBody = Ask
@@ -2266,6 +2654,31 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetExport How far a file has come.
+	//
+	// Corresponds with GET /exports/{export} (the `GetExport` operationId).
+	GetExport(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FetchExport A file that is written.
+	//
+	// Corresponds with GET /exports/{export}/file (the `FetchExport` operationId).
+	FetchExport(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WatchExport The file each time it changes, as server-sent events until it ends.
+	//
+	// Corresponds with GET /exports/{export}/progress (the `WatchExport` operationId).
+	WatchExport(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StopExport Stop writing a file; one that is written stays.
+	//
+	// Corresponds with POST /exports/{export}/stop (the `StopExport` operationId).
+	StopExport(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListFormats In which forms results are taken away.
+	//
+	// Corresponds with GET /formats (the `ListFormats` operationId).
+	ListFormats(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListFunctions The functions of formulas, each with an example.
 	//
@@ -2461,12 +2874,26 @@ type ClientInterface interface {
 	// Corresponds with GET /results/{result}/views/{view}/completeness (the `ReadCompleteness` operationId).
 	ReadCompleteness(ctx context.Context, result ResultID, view ViewID, params *ReadCompletenessParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// StartExportWithBody Begin to write a file of the view, and of other views of the result beside it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /results/{result}/views/{view}/exports (the `StartExport` operationId).
+	StartExportWithBody(ctx context.Context, result ResultID, view ViewID, params *StartExportParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartExport Begin to write a file of the view, and of other views of the result beside it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /results/{result}/views/{view}/exports (the `StartExport` operationId).
+	StartExport(ctx context.Context, result ResultID, view ViewID, params *StartExportParams, body StartExportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// OpenFigure The rows behind a figure, with the figure computed anew from them.
 	//
 	// Corresponds with GET /results/{result}/views/{view}/figure (the `OpenFigure` operationId).
 	OpenFigure(ctx context.Context, result ResultID, view ViewID, params *OpenFigureParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ExportView A view of a result as a file, all its rows.
+	// ExportView A view of a result as a file with the usual options, streamed while it is written.
 	//
 	// Corresponds with GET /results/{result}/views/{view}/file (the `ExportView` operationId).
 	ExportView(ctx context.Context, result ResultID, view ViewID, params *ExportViewParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -2485,6 +2912,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /results/{result}/views/{view}/outline (the `ReadOutline` operationId).
 	ReadOutline(ctx context.Context, result ResultID, view ViewID, params *ReadOutlineParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PreviewPageWithBody One page as the PDF would have it, as a drawing.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /results/{result}/views/{view}/page (the `PreviewPage` operationId).
+	PreviewPageWithBody(ctx context.Context, result ResultID, view ViewID, params *PreviewPageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PreviewPage One page as the PDF would have it, as a drawing.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /results/{result}/views/{view}/page (the `PreviewPage` operationId).
+	PreviewPage(ctx context.Context, result ResultID, view ViewID, params *PreviewPageParams, body PreviewPageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ReadRow All fields of one kept row.
 	//
@@ -2886,6 +3327,81 @@ func (c *Client) SetUsual(ctx context.Context, criteria CriteriaID, reqEditors .
 // Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 func (c *Client) CheckDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewCheckDefinitionRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetExport How far a file has come.
+//
+// Corresponds with GET /exports/{export} (the `GetExport` operationId).
+func (c *Client) GetExport(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetExportRequest(c.Server, export)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FetchExport A file that is written.
+//
+// Corresponds with GET /exports/{export}/file (the `FetchExport` operationId).
+func (c *Client) FetchExport(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFetchExportRequest(c.Server, export)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WatchExport The file each time it changes, as server-sent events until it ends.
+//
+// Corresponds with GET /exports/{export}/progress (the `WatchExport` operationId).
+func (c *Client) WatchExport(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWatchExportRequest(c.Server, export)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StopExport Stop writing a file; one that is written stays.
+//
+// Corresponds with POST /exports/{export}/stop (the `StopExport` operationId).
+func (c *Client) StopExport(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStopExportRequest(c.Server, export)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListFormats In which forms results are taken away.
+//
+// Corresponds with GET /formats (the `ListFormats` operationId).
+func (c *Client) ListFormats(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFormatsRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -3410,6 +3926,40 @@ func (c *Client) ReadCompleteness(ctx context.Context, result ResultID, view Vie
 	return c.Client.Do(req)
 }
 
+// StartExportWithBody Begin to write a file of the view, and of other views of the result beside it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /results/{result}/views/{view}/exports (the `StartExport` operationId).
+func (c *Client) StartExportWithBody(ctx context.Context, result ResultID, view ViewID, params *StartExportParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartExportRequestWithBody(c.Server, result, view, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartExport Begin to write a file of the view, and of other views of the result beside it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /results/{result}/views/{view}/exports (the `StartExport` operationId).
+func (c *Client) StartExport(ctx context.Context, result ResultID, view ViewID, params *StartExportParams, body StartExportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartExportRequest(c.Server, result, view, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // OpenFigure The rows behind a figure, with the figure computed anew from them.
 //
 // Corresponds with GET /results/{result}/views/{view}/figure (the `OpenFigure` operationId).
@@ -3425,7 +3975,7 @@ func (c *Client) OpenFigure(ctx context.Context, result ResultID, view ViewID, p
 	return c.Client.Do(req)
 }
 
-// ExportView A view of a result as a file, all its rows.
+// ExportView A view of a result as a file with the usual options, streamed while it is written.
 //
 // Corresponds with GET /results/{result}/views/{view}/file (the `ExportView` operationId).
 func (c *Client) ExportView(ctx context.Context, result ResultID, view ViewID, params *ExportViewParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3475,6 +4025,40 @@ func (c *Client) CheckFormula(ctx context.Context, result ResultID, view ViewID,
 // Corresponds with GET /results/{result}/views/{view}/outline (the `ReadOutline` operationId).
 func (c *Client) ReadOutline(ctx context.Context, result ResultID, view ViewID, params *ReadOutlineParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewReadOutlineRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PreviewPageWithBody One page as the PDF would have it, as a drawing.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /results/{result}/views/{view}/page (the `PreviewPage` operationId).
+func (c *Client) PreviewPageWithBody(ctx context.Context, result ResultID, view ViewID, params *PreviewPageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPreviewPageRequestWithBody(c.Server, result, view, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PreviewPage One page as the PDF would have it, as a drawing.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /results/{result}/views/{view}/page (the `PreviewPage` operationId).
+func (c *Client) PreviewPage(ctx context.Context, result ResultID, view ViewID, params *PreviewPageParams, body PreviewPageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPreviewPageRequest(c.Server, result, view, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4481,6 +5065,169 @@ func NewCheckDefinitionRequestWithBody(server string, contentType string, body i
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetExportRequest constructs an http.Request for the GetExport method
+func NewGetExportRequest(server string, export ExportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "export", export, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/exports/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewFetchExportRequest constructs an http.Request for the FetchExport method
+func NewFetchExportRequest(server string, export ExportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "export", export, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/exports/%s/file", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewWatchExportRequest constructs an http.Request for the WatchExport method
+func NewWatchExportRequest(server string, export ExportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "export", export, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/exports/%s/progress", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewStopExportRequest constructs an http.Request for the StopExport method
+func NewStopExportRequest(server string, export ExportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "export", export, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/exports/%s/stop", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListFormatsRequest constructs an http.Request for the ListFormats method
+func NewListFormatsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/formats")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -6110,6 +6857,255 @@ func NewReadCompletenessRequest(server string, result ResultID, view ViewID, par
 	return req, nil
 }
 
+// NewStartExportRequest calls the generic StartExport builder with application/json body
+func NewStartExportRequest(server string, result ResultID, view ViewID, params *StartExportParams, body StartExportJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewStartExportRequestWithBody(server, result, view, params, "application/json", bodyReader)
+}
+
+// NewStartExportRequestWithBody constructs an http.Request for the StartExport method, with any body, and a specified content type
+func NewStartExportRequestWithBody(server string, result ResultID, view ViewID, params *StartExportParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/exports", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewOpenFigureRequest constructs an http.Request for the OpenFigure method
 func NewOpenFigureRequest(server string, result ResultID, view ViewID, params *OpenFigureParams) (*http.Request, error) {
 	var err error
@@ -7374,6 +8370,267 @@ func NewReadOutlineRequest(server string, result ResultID, view ViewID, params *
 	return req, nil
 }
 
+// NewPreviewPageRequest calls the generic PreviewPage builder with application/json body
+func NewPreviewPageRequest(server string, result ResultID, view ViewID, params *PreviewPageParams, body PreviewPageJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPreviewPageRequestWithBody(server, result, view, params, "application/json", bodyReader)
+}
+
+// NewPreviewPageRequestWithBody constructs an http.Request for the PreviewPage method, with any body, and a specified content type
+func NewPreviewPageRequestWithBody(server string, result ResultID, view ViewID, params *PreviewPageParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/page", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Number != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "number", *params.Number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewReadRowRequest constructs an http.Request for the ReadRow method
 func NewReadRowRequest(server string, result ResultID, view ViewID, params *ReadRowParams) (*http.Request, error) {
 	var err error
@@ -8623,6 +9880,41 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CheckDefinitionResponse, error)
 
+	// GetExportWithResponse How far a file has come.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /exports/{export} (the `GetExport` operationId).
+	GetExportWithResponse(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*GetExportResponse, error)
+
+	// FetchExportWithResponse A file that is written.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /exports/{export}/file (the `FetchExport` operationId).
+	FetchExportWithResponse(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*FetchExportResponse, error)
+
+	// WatchExportWithResponse The file each time it changes, as server-sent events until it ends.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /exports/{export}/progress (the `WatchExport` operationId).
+	WatchExportWithResponse(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*WatchExportResponse, error)
+
+	// StopExportWithResponse Stop writing a file; one that is written stays.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /exports/{export}/stop (the `StopExport` operationId).
+	StopExportWithResponse(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*StopExportResponse, error)
+
+	// ListFormatsWithResponse In which forms results are taken away.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /formats (the `ListFormats` operationId).
+	ListFormatsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFormatsResponse, error)
+
 	// ListFunctionsWithResponse The functions of formulas, each with an example.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -8851,6 +10143,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /results/{result}/views/{view}/completeness (the `ReadCompleteness` operationId).
 	ReadCompletenessWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadCompletenessParams, reqEditors ...RequestEditorFn) (*ReadCompletenessResponse, error)
 
+	// StartExportWithBodyWithResponse Begin to write a file of the view, and of other views of the result beside it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/views/{view}/exports (the `StartExport` operationId).
+	StartExportWithBodyWithResponse(ctx context.Context, result ResultID, view ViewID, params *StartExportParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*StartExportResponse, error)
+
+	// StartExportWithResponse Begin to write a file of the view, and of other views of the result beside it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/views/{view}/exports (the `StartExport` operationId).
+	StartExportWithResponse(ctx context.Context, result ResultID, view ViewID, params *StartExportParams, body StartExportJSONRequestBody, reqEditors ...RequestEditorFn) (*StartExportResponse, error)
+
 	// OpenFigureWithResponse The rows behind a figure, with the figure computed anew from them.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -8858,7 +10164,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /results/{result}/views/{view}/figure (the `OpenFigure` operationId).
 	OpenFigureWithResponse(ctx context.Context, result ResultID, view ViewID, params *OpenFigureParams, reqEditors ...RequestEditorFn) (*OpenFigureResponse, error)
 
-	// ExportViewWithResponse A view of a result as a file, all its rows.
+	// ExportViewWithResponse A view of a result as a file with the usual options, streamed while it is written.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -8885,6 +10191,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result}/views/{view}/outline (the `ReadOutline` operationId).
 	ReadOutlineWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadOutlineParams, reqEditors ...RequestEditorFn) (*ReadOutlineResponse, error)
+
+	// PreviewPageWithBodyWithResponse One page as the PDF would have it, as a drawing.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/views/{view}/page (the `PreviewPage` operationId).
+	PreviewPageWithBodyWithResponse(ctx context.Context, result ResultID, view ViewID, params *PreviewPageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PreviewPageResponse, error)
+
+	// PreviewPageWithResponse One page as the PDF would have it, as a drawing.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/views/{view}/page (the `PreviewPage` operationId).
+	PreviewPageWithResponse(ctx context.Context, result ResultID, view ViewID, params *PreviewPageParams, body PreviewPageJSONRequestBody, reqEditors ...RequestEditorFn) (*PreviewPageResponse, error)
 
 	// ReadRowWithResponse All fields of one kept row.
 	//
@@ -9713,6 +11033,239 @@ func (r CheckDefinitionResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r CheckDefinitionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetExportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Export
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetExportResponse) GetJSON200() *Export {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetExportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetExportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetExportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetExportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetExportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// FetchExportResponse200Headers the declared response headers of an HTTP 200 response for FetchExport
+type FetchExportResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type FetchExportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *FetchExportResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FetchExportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FetchExportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FetchExportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FetchExportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FetchExportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WatchExportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WatchExportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WatchExportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WatchExportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WatchExportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WatchExportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StopExportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Export
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r StopExportResponse) GetJSON200() *Export {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StopExportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StopExportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StopExportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StopExportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StopExportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListFormatsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]FormatLine
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFormatsResponse) GetJSON200() *[]FormatLine {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFormatsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFormatsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFormatsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFormatsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFormatsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -10919,6 +12472,54 @@ func (r ReadCompletenessResponse) ContentType() string {
 	return ""
 }
 
+type StartExportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Export
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r StartExportResponse) GetJSON201() *Export {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StartExportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StartExportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StartExportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StartExportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StartExportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type OpenFigureResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -11153,6 +12754,54 @@ func (r ReadOutlineResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ReadOutlineResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PreviewPageResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Preview
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PreviewPageResponse) GetJSON200() *Preview {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PreviewPageResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PreviewPageResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PreviewPageResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PreviewPageResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PreviewPageResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -12181,6 +13830,71 @@ func (c *ClientWithResponses) CheckDefinitionWithBodyWithResponse(ctx context.Co
 	return ParseCheckDefinitionResponse(rsp)
 }
 
+// GetExportWithResponse How far a file has come.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /exports/{export} (the `GetExport` operationId).
+func (c *ClientWithResponses) GetExportWithResponse(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*GetExportResponse, error) {
+	rsp, err := c.GetExport(ctx, export, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetExportResponse(rsp)
+}
+
+// FetchExportWithResponse A file that is written.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /exports/{export}/file (the `FetchExport` operationId).
+func (c *ClientWithResponses) FetchExportWithResponse(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*FetchExportResponse, error) {
+	rsp, err := c.FetchExport(ctx, export, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFetchExportResponse(rsp)
+}
+
+// WatchExportWithResponse The file each time it changes, as server-sent events until it ends.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /exports/{export}/progress (the `WatchExport` operationId).
+func (c *ClientWithResponses) WatchExportWithResponse(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*WatchExportResponse, error) {
+	rsp, err := c.WatchExport(ctx, export, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWatchExportResponse(rsp)
+}
+
+// StopExportWithResponse Stop writing a file; one that is written stays.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /exports/{export}/stop (the `StopExport` operationId).
+func (c *ClientWithResponses) StopExportWithResponse(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*StopExportResponse, error) {
+	rsp, err := c.StopExport(ctx, export, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStopExportResponse(rsp)
+}
+
+// ListFormatsWithResponse In which forms results are taken away.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /formats (the `ListFormats` operationId).
+func (c *ClientWithResponses) ListFormatsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFormatsResponse, error) {
+	rsp, err := c.ListFormats(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFormatsResponse(rsp)
+}
+
 // ListFunctionsWithResponse The functions of formulas, each with an example.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -12601,6 +14315,32 @@ func (c *ClientWithResponses) ReadCompletenessWithResponse(ctx context.Context, 
 	return ParseReadCompletenessResponse(rsp)
 }
 
+// StartExportWithBodyWithResponse Begin to write a file of the view, and of other views of the result beside it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/views/{view}/exports (the `StartExport` operationId).
+func (c *ClientWithResponses) StartExportWithBodyWithResponse(ctx context.Context, result ResultID, view ViewID, params *StartExportParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*StartExportResponse, error) {
+	rsp, err := c.StartExportWithBody(ctx, result, view, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartExportResponse(rsp)
+}
+
+// StartExportWithResponse Begin to write a file of the view, and of other views of the result beside it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/views/{view}/exports (the `StartExport` operationId).
+func (c *ClientWithResponses) StartExportWithResponse(ctx context.Context, result ResultID, view ViewID, params *StartExportParams, body StartExportJSONRequestBody, reqEditors ...RequestEditorFn) (*StartExportResponse, error) {
+	rsp, err := c.StartExport(ctx, result, view, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartExportResponse(rsp)
+}
+
 // OpenFigureWithResponse The rows behind a figure, with the figure computed anew from them.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -12614,7 +14354,7 @@ func (c *ClientWithResponses) OpenFigureWithResponse(ctx context.Context, result
 	return ParseOpenFigureResponse(rsp)
 }
 
-// ExportViewWithResponse A view of a result as a file, all its rows.
+// ExportViewWithResponse A view of a result as a file with the usual options, streamed while it is written.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -12664,6 +14404,32 @@ func (c *ClientWithResponses) ReadOutlineWithResponse(ctx context.Context, resul
 		return nil, err
 	}
 	return ParseReadOutlineResponse(rsp)
+}
+
+// PreviewPageWithBodyWithResponse One page as the PDF would have it, as a drawing.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/views/{view}/page (the `PreviewPage` operationId).
+func (c *ClientWithResponses) PreviewPageWithBodyWithResponse(ctx context.Context, result ResultID, view ViewID, params *PreviewPageParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PreviewPageResponse, error) {
+	rsp, err := c.PreviewPageWithBody(ctx, result, view, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePreviewPageResponse(rsp)
+}
+
+// PreviewPageWithResponse One page as the PDF would have it, as a drawing.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/views/{view}/page (the `PreviewPage` operationId).
+func (c *ClientWithResponses) PreviewPageWithResponse(ctx context.Context, result ResultID, view ViewID, params *PreviewPageParams, body PreviewPageJSONRequestBody, reqEditors ...RequestEditorFn) (*PreviewPageResponse, error) {
+	rsp, err := c.PreviewPage(ctx, result, view, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePreviewPageResponse(rsp)
 }
 
 // ReadRowWithResponse All fields of one kept row.
@@ -13394,6 +15160,170 @@ func ParseCheckDefinitionResponse(rsp *http.Response) (*CheckDefinitionResponse,
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Report
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetExportResponse parses an HTTP response from a GetExportWithResponse call
+func ParseGetExportResponse(rsp *http.Response) (*GetExportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetExportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Export
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFetchExportResponse parses an HTTP response from a FetchExportWithResponse call
+func ParseFetchExportResponse(rsp *http.Response) (*FetchExportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FetchExportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers FetchExportResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseWatchExportResponse parses an HTTP response from a WatchExportWithResponse call
+func ParseWatchExportResponse(rsp *http.Response) (*WatchExportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WatchExportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStopExportResponse parses an HTTP response from a StopExportWithResponse call
+func ParseStopExportResponse(rsp *http.Response) (*StopExportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StopExportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Export
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFormatsResponse parses an HTTP response from a ListFormatsWithResponse call
+func ParseListFormatsResponse(rsp *http.Response) (*ListFormatsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFormatsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []FormatLine
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -14281,6 +16211,39 @@ func ParseReadCompletenessResponse(rsp *http.Response) (*ReadCompletenessRespons
 	return response, nil
 }
 
+// ParseStartExportResponse parses an HTTP response from a StartExportWithResponse call
+func ParseStartExportResponse(rsp *http.Response) (*StartExportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StartExportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Export
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseOpenFigureResponse parses an HTTP response from a OpenFigureWithResponse call
 func ParseOpenFigureResponse(rsp *http.Response) (*OpenFigureResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -14435,6 +16398,39 @@ func ParseReadOutlineResponse(rsp *http.Response) (*ReadOutlineResponse, error) 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Outline
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePreviewPageResponse parses an HTTP response from a PreviewPageWithResponse call
+func ParsePreviewPageResponse(rsp *http.Response) (*PreviewPageResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PreviewPageResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Preview
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -15056,6 +17052,21 @@ type ServerInterface interface {
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(c *gin.Context)
+	// GetExport How far a file has come.
+	// (GET /exports/{export})
+	GetExport(c *gin.Context, export ExportID)
+	// FetchExport A file that is written.
+	// (GET /exports/{export}/file)
+	FetchExport(c *gin.Context, export ExportID)
+	// WatchExport The file each time it changes, as server-sent events until it ends.
+	// (GET /exports/{export}/progress)
+	WatchExport(c *gin.Context, export ExportID)
+	// StopExport Stop writing a file; one that is written stays.
+	// (POST /exports/{export}/stop)
+	StopExport(c *gin.Context, export ExportID)
+	// ListFormats In which forms results are taken away.
+	// (GET /formats)
+	ListFormats(c *gin.Context)
 	// ListFunctions The functions of formulas, each with an example.
 	// (GET /formulas)
 	ListFunctions(c *gin.Context)
@@ -15131,10 +17142,13 @@ type ServerInterface interface {
 	// ReadCompleteness How many rows have no value, for every column.
 	// (GET /results/{result}/views/{view}/completeness)
 	ReadCompleteness(c *gin.Context, result ResultID, view ViewID, params ReadCompletenessParams)
+	// StartExport Begin to write a file of the view, and of other views of the result beside it.
+	// (POST /results/{result}/views/{view}/exports)
+	StartExport(c *gin.Context, result ResultID, view ViewID, params StartExportParams)
 	// OpenFigure The rows behind a figure, with the figure computed anew from them.
 	// (GET /results/{result}/views/{view}/figure)
 	OpenFigure(c *gin.Context, result ResultID, view ViewID, params OpenFigureParams)
-	// ExportView A view of a result as a file, all its rows.
+	// ExportView A view of a result as a file with the usual options, streamed while it is written.
 	// (GET /results/{result}/views/{view}/file)
 	ExportView(c *gin.Context, result ResultID, view ViewID, params ExportViewParams)
 	// FindText The next line that holds a text as it is shown.
@@ -15146,6 +17160,9 @@ type ServerInterface interface {
 	// ReadOutline The groups of a view and the lines where they begin.
 	// (GET /results/{result}/views/{view}/outline)
 	ReadOutline(c *gin.Context, result ResultID, view ViewID, params ReadOutlineParams)
+	// PreviewPage One page as the PDF would have it, as a drawing.
+	// (POST /results/{result}/views/{view}/page)
+	PreviewPage(c *gin.Context, result ResultID, view ViewID, params PreviewPageParams)
 	// ReadRow All fields of one kept row.
 	// (GET /results/{result}/views/{view}/row)
 	ReadRow(c *gin.Context, result ResultID, view ViewID, params ReadRowParams)
@@ -15648,6 +17665,119 @@ func (siw *ServerInterfaceWrapper) CheckDefinition(c *gin.Context) {
 	}
 
 	siw.Handler.CheckDefinition(c)
+}
+
+// GetExport operation middleware
+func (siw *ServerInterfaceWrapper) GetExport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "export" -------------
+	var export ExportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "export", c.Param("export"), &export, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter export: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetExport(c, export)
+}
+
+// FetchExport operation middleware
+func (siw *ServerInterfaceWrapper) FetchExport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "export" -------------
+	var export ExportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "export", c.Param("export"), &export, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter export: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FetchExport(c, export)
+}
+
+// WatchExport operation middleware
+func (siw *ServerInterfaceWrapper) WatchExport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "export" -------------
+	var export ExportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "export", c.Param("export"), &export, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter export: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WatchExport(c, export)
+}
+
+// StopExport operation middleware
+func (siw *ServerInterfaceWrapper) StopExport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "export" -------------
+	var export ExportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "export", c.Param("export"), &export, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter export: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StopExport(c, export)
+}
+
+// ListFormats operation middleware
+func (siw *ServerInterfaceWrapper) ListFormats(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFormats(c)
 }
 
 // ListFunctions operation middleware
@@ -16746,6 +18876,163 @@ func (siw *ServerInterfaceWrapper) ReadCompleteness(c *gin.Context) {
 	siw.Handler.ReadCompleteness(c, result, view, params)
 }
 
+// StartExport operation middleware
+func (siw *ServerInterfaceWrapper) StartExport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params StartExportParams
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StartExport(c, result, view, params)
+}
+
 // OpenFigure operation middleware
 func (siw *ServerInterfaceWrapper) OpenFigure(c *gin.Context) {
 
@@ -17595,6 +19882,171 @@ func (siw *ServerInterfaceWrapper) ReadOutline(c *gin.Context) {
 	siw.Handler.ReadOutline(c, result, view, params)
 }
 
+// PreviewPage operation middleware
+func (siw *ServerInterfaceWrapper) PreviewPage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PreviewPageParams
+
+	// ------------- Optional query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "number", c.Request.URL.Query(), &params.Number, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PreviewPage(c, result, view, params)
+}
+
 // ReadRow operation middleware
 func (siw *ServerInterfaceWrapper) ReadRow(c *gin.Context) {
 
@@ -18326,6 +20778,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/results/:result/seal", wrapper.CheckSeal)
 	router.GET(options.BaseURL+"/results/:result/views/:view", wrapper.ReadView)
 	router.GET(options.BaseURL+"/results/:result/views/:view/file", wrapper.ExportView)
+	router.GET(options.BaseURL+"/formats", wrapper.ListFormats)
+	router.POST(options.BaseURL+"/results/:result/views/:view/exports", wrapper.StartExport)
+	router.POST(options.BaseURL+"/results/:result/views/:view/page", wrapper.PreviewPage)
+	router.GET(options.BaseURL+"/exports/:export", wrapper.GetExport)
+	router.GET(options.BaseURL+"/exports/:export/progress", wrapper.WatchExport)
+	router.POST(options.BaseURL+"/exports/:export/stop", wrapper.StopExport)
+	router.GET(options.BaseURL+"/exports/:export/file", wrapper.FetchExport)
 	router.GET(options.BaseURL+"/results/:result/views/:view/figure", wrapper.OpenFigure)
 	router.GET(options.BaseURL+"/results/:result/views/:view/values", wrapper.ListColumnValues)
 	router.GET(options.BaseURL+"/results/:result/views/:view/find", wrapper.FindText)
@@ -18881,6 +21340,244 @@ type CheckDefinitiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CheckDefinitiondefaultApplicationProblemPlusJSONResponse) VisitCheckDefinitionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetExportRequestObject struct {
+	Export ExportID `json:"export"`
+}
+
+type GetExportResponseObject interface {
+	VisitGetExportResponse(w http.ResponseWriter) error
+}
+
+type GetExport200JSONResponse Export
+
+func (response GetExport200JSONResponse) VisitGetExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetExportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetExportdefaultApplicationProblemPlusJSONResponse) VisitGetExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FetchExportRequestObject struct {
+	Export ExportID `json:"export"`
+}
+
+type FetchExportResponseObject interface {
+	VisitFetchExportResponse(w http.ResponseWriter) error
+}
+
+type FetchExport200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type FetchExport200AsteriskResponse struct {
+	Body          io.Reader
+	Headers       FetchExport200ResponseHeaders
+	ContentType   string
+	ContentLength int64
+}
+
+func (response FetchExport200AsteriskResponse) VisitFetchExportResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", response.ContentType)
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FetchExportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FetchExportdefaultApplicationProblemPlusJSONResponse) VisitFetchExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WatchExportRequestObject struct {
+	Export ExportID `json:"export"`
+}
+
+type WatchExportResponseObject interface {
+	VisitWatchExportResponse(w http.ResponseWriter) error
+}
+
+type WatchExport200TexteventStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response WatchExport200TexteventStreamResponse) VisitWatchExportResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/event-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	flusher, ok := w.(http.Flusher)
+	if !ok {
+		// If w doesn't support flushing, fall back to io.Copy.
+		_, err := io.Copy(w, response.Body)
+		return err
+	}
+	// text/event-stream messages are typically small; use a
+	// modest buffer and flush after each chunk so clients see
+	// events immediately instead of waiting on OS buffering.
+	buf := make([]byte, 4096)
+	for {
+		n, err := response.Body.Read(buf)
+		if n > 0 {
+			if _, writeErr := w.Write(buf[:n]); writeErr != nil {
+				return writeErr
+			}
+			flusher.Flush()
+		}
+		if err != nil {
+			if err == io.EOF {
+				return nil
+			}
+			return err
+		}
+	}
+}
+
+type WatchExportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WatchExportdefaultApplicationProblemPlusJSONResponse) VisitWatchExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopExportRequestObject struct {
+	Export ExportID `json:"export"`
+}
+
+type StopExportResponseObject interface {
+	VisitStopExportResponse(w http.ResponseWriter) error
+}
+
+type StopExport200JSONResponse Export
+
+func (response StopExport200JSONResponse) VisitStopExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopExportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StopExportdefaultApplicationProblemPlusJSONResponse) VisitStopExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFormatsRequestObject struct {
+}
+
+type ListFormatsResponseObject interface {
+	VisitListFormatsResponse(w http.ResponseWriter) error
+}
+
+type ListFormats200JSONResponse []FormatLine
+
+func (response ListFormats200JSONResponse) VisitListFormatsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFormatsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFormatsdefaultApplicationProblemPlusJSONResponse) VisitListFormatsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -19909,6 +22606,48 @@ func (response ReadCompletenessdefaultApplicationProblemPlusJSONResponse) VisitR
 	return err
 }
 
+type StartExportRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params StartExportParams
+	Body   *StartExportJSONRequestBody
+}
+
+type StartExportResponseObject interface {
+	VisitStartExportResponse(w http.ResponseWriter) error
+}
+
+type StartExport201JSONResponse Export
+
+func (response StartExport201JSONResponse) VisitStartExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartExportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartExportdefaultApplicationProblemPlusJSONResponse) VisitStartExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type OpenFigureRequestObject struct {
 	Result ResultID `json:"result"`
 	View   ViewID   `json:"view"`
@@ -19964,39 +22703,16 @@ type ExportView200ResponseHeaders struct {
 	ContentDisposition *string
 }
 
-type ExportView200ApplicationvndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse struct {
+type ExportView200AsteriskResponse struct {
 	Body          io.Reader
 	Headers       ExportView200ResponseHeaders
+	ContentType   string
 	ContentLength int64
 }
 
-func (response ExportView200ApplicationvndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse) VisitExportViewResponse(w http.ResponseWriter) error {
+func (response ExportView200AsteriskResponse) VisitExportViewResponse(w http.ResponseWriter) error {
 
-	w.Header().Set("Content-Type", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
-	if response.ContentLength != 0 {
-		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
-	}
-	if response.Headers.ContentDisposition != nil {
-		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
-	}
-	w.WriteHeader(200)
-
-	if closer, ok := response.Body.(io.ReadCloser); ok {
-		defer closer.Close()
-	}
-	_, err := io.Copy(w, response.Body)
-	return err
-}
-
-type ExportView200TextcsvResponse struct {
-	Body          io.Reader
-	Headers       ExportView200ResponseHeaders
-	ContentLength int64
-}
-
-func (response ExportView200TextcsvResponse) VisitExportViewResponse(w http.ResponseWriter) error {
-
-	w.Header().Set("Content-Type", "text/csv")
+	w.Header().Set("Content-Type", response.ContentType)
 	if response.ContentLength != 0 {
 		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}
@@ -20141,6 +22857,48 @@ type ReadOutlinedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReadOutlinedefaultApplicationProblemPlusJSONResponse) VisitReadOutlineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewPageRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params PreviewPageParams
+	Body   *PreviewPageJSONRequestBody
+}
+
+type PreviewPageResponseObject interface {
+	VisitPreviewPageResponse(w http.ResponseWriter) error
+}
+
+type PreviewPage200JSONResponse Preview
+
+func (response PreviewPage200JSONResponse) VisitPreviewPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewPagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PreviewPagedefaultApplicationProblemPlusJSONResponse) VisitPreviewPageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -20875,6 +23633,21 @@ type StrictServerInterface interface {
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(ctx context.Context, request CheckDefinitionRequestObject) (CheckDefinitionResponseObject, error)
+	// GetExport How far a file has come.
+	// (GET /exports/{export})
+	GetExport(ctx context.Context, request GetExportRequestObject) (GetExportResponseObject, error)
+	// FetchExport A file that is written.
+	// (GET /exports/{export}/file)
+	FetchExport(ctx context.Context, request FetchExportRequestObject) (FetchExportResponseObject, error)
+	// WatchExport The file each time it changes, as server-sent events until it ends.
+	// (GET /exports/{export}/progress)
+	WatchExport(ctx context.Context, request WatchExportRequestObject) (WatchExportResponseObject, error)
+	// StopExport Stop writing a file; one that is written stays.
+	// (POST /exports/{export}/stop)
+	StopExport(ctx context.Context, request StopExportRequestObject) (StopExportResponseObject, error)
+	// ListFormats In which forms results are taken away.
+	// (GET /formats)
+	ListFormats(ctx context.Context, request ListFormatsRequestObject) (ListFormatsResponseObject, error)
 	// ListFunctions The functions of formulas, each with an example.
 	// (GET /formulas)
 	ListFunctions(ctx context.Context, request ListFunctionsRequestObject) (ListFunctionsResponseObject, error)
@@ -20950,10 +23723,13 @@ type StrictServerInterface interface {
 	// ReadCompleteness How many rows have no value, for every column.
 	// (GET /results/{result}/views/{view}/completeness)
 	ReadCompleteness(ctx context.Context, request ReadCompletenessRequestObject) (ReadCompletenessResponseObject, error)
+	// StartExport Begin to write a file of the view, and of other views of the result beside it.
+	// (POST /results/{result}/views/{view}/exports)
+	StartExport(ctx context.Context, request StartExportRequestObject) (StartExportResponseObject, error)
 	// OpenFigure The rows behind a figure, with the figure computed anew from them.
 	// (GET /results/{result}/views/{view}/figure)
 	OpenFigure(ctx context.Context, request OpenFigureRequestObject) (OpenFigureResponseObject, error)
-	// ExportView A view of a result as a file, all its rows.
+	// ExportView A view of a result as a file with the usual options, streamed while it is written.
 	// (GET /results/{result}/views/{view}/file)
 	ExportView(ctx context.Context, request ExportViewRequestObject) (ExportViewResponseObject, error)
 	// FindText The next line that holds a text as it is shown.
@@ -20965,6 +23741,9 @@ type StrictServerInterface interface {
 	// ReadOutline The groups of a view and the lines where they begin.
 	// (GET /results/{result}/views/{view}/outline)
 	ReadOutline(ctx context.Context, request ReadOutlineRequestObject) (ReadOutlineResponseObject, error)
+	// PreviewPage One page as the PDF would have it, as a drawing.
+	// (POST /results/{result}/views/{view}/page)
+	PreviewPage(ctx context.Context, request PreviewPageRequestObject) (PreviewPageResponseObject, error)
 	// ReadRow All fields of one kept row.
 	// (GET /results/{result}/views/{view}/row)
 	ReadRow(ctx context.Context, request ReadRowRequestObject) (ReadRowResponseObject, error)
@@ -21515,6 +24294,134 @@ func (sh *strictHandler) CheckDefinition(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(CheckDefinitionResponseObject); ok {
 		if err := validResponse.VisitCheckDefinitionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetExport operation middleware
+func (sh *strictHandler) GetExport(ctx *gin.Context, export ExportID) {
+	var request GetExportRequestObject
+
+	request.Export = export
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetExport(ctx, request.(GetExportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetExport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetExportResponseObject); ok {
+		if err := validResponse.VisitGetExportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FetchExport operation middleware
+func (sh *strictHandler) FetchExport(ctx *gin.Context, export ExportID) {
+	var request FetchExportRequestObject
+
+	request.Export = export
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FetchExport(ctx, request.(FetchExportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FetchExport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FetchExportResponseObject); ok {
+		if err := validResponse.VisitFetchExportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WatchExport operation middleware
+func (sh *strictHandler) WatchExport(ctx *gin.Context, export ExportID) {
+	var request WatchExportRequestObject
+
+	request.Export = export
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WatchExport(ctx, request.(WatchExportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WatchExport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WatchExportResponseObject); ok {
+		if err := validResponse.VisitWatchExportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StopExport operation middleware
+func (sh *strictHandler) StopExport(ctx *gin.Context, export ExportID) {
+	var request StopExportRequestObject
+
+	request.Export = export
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StopExport(ctx, request.(StopExportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StopExport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StopExportResponseObject); ok {
+		if err := validResponse.VisitStopExportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListFormats operation middleware
+func (sh *strictHandler) ListFormats(ctx *gin.Context) {
+	var request ListFormatsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFormats(ctx, request.(ListFormatsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFormats")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListFormatsResponseObject); ok {
+		if err := validResponse.VisitListFormatsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -22307,6 +25214,52 @@ func (sh *strictHandler) ReadCompleteness(ctx *gin.Context, result ResultID, vie
 	}
 }
 
+// StartExport operation middleware
+func (sh *strictHandler) StartExport(ctx *gin.Context, result ResultID, view ViewID, params StartExportParams) {
+	var request StartExportRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	var body StartExportJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartExport(ctx, request.(StartExportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartExport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StartExportResponseObject); ok {
+		if err := validResponse.VisitStartExportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // OpenFigure operation middleware
 func (sh *strictHandler) OpenFigure(ctx *gin.Context, result ResultID, view ViewID, params OpenFigureParams) {
 	var request OpenFigureRequestObject
@@ -22440,6 +25393,52 @@ func (sh *strictHandler) ReadOutline(ctx *gin.Context, result ResultID, view Vie
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ReadOutlineResponseObject); ok {
 		if err := validResponse.VisitReadOutlineResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PreviewPage operation middleware
+func (sh *strictHandler) PreviewPage(ctx *gin.Context, result ResultID, view ViewID, params PreviewPageParams) {
+	var request PreviewPageRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	var body PreviewPageJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PreviewPage(ctx, request.(PreviewPageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PreviewPage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PreviewPageResponseObject); ok {
+		if err := validResponse.VisitPreviewPageResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -14,7 +14,6 @@ import (
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
-	"mantilla/render"
 )
 
 // sums are the columns whose totals are asked for.
@@ -159,7 +158,7 @@ func (b *bench) referenceTimes(ctx context.Context) (map[string]float64, error) 
 		if err != nil {
 			return nil, err
 		}
-		if err := toFile(run.file, func(to writer) error { return render.CSV(to, s) }); err != nil {
+		if err := toFile(run.file, func(to writer) error { return takeAway(ctx, to, s, "csv") }); err != nil {
 			return nil, err
 		}
 		said, err := exec.CommandContext(ctx, *reference, filepath.Join(*dataDir, run.file), run.groups, run.sums, "Amount").CombinedOutput()

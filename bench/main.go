@@ -20,7 +20,6 @@ import (
 
 	"mantilla/core/sheet"
 	"mantilla/library"
-	"mantilla/render"
 	"mantilla/store"
 )
 
@@ -267,7 +266,7 @@ func (b *bench) csv(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		t, err := took(func() error { return toFile("own.csv", func(w writer) error { return render.CSV(w, s) }) })
+		t, err := took(func() error { return toFile("own.csv", func(w writer) error { return takeAway(ctx, w, s, "csv") }) })
 		if err != nil {
 			return err
 		}

@@ -293,7 +293,7 @@ func (c *client) takeAway(ctx context.Context, k api.Control, batch api.ControlR
 				view = *k.Steps[i].View
 			}
 			path := filepath.Join(dir, fmt.Sprintf("%d %s %s.%s", i+1, run.Report, *run.Result, o))
-			if err := c.export(ctx, *run.Result, view, "", path, reading{}); err != nil {
+			if err := c.export(ctx, *run.Result, view, path); err != nil {
 				return err
 			}
 		}

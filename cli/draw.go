@@ -24,7 +24,7 @@ func drawChart(w io.Writer, chart *api.Chart, width int) error {
 		width = defaultWidth
 	}
 	var b strings.Builder
-	if chart.Form == api.Scatter {
+	if chart.Form == api.ChartFormScatter {
 		drawPoints(&b, chart, width)
 	} else {
 		drawBars(&b, chart, width)

@@ -64,7 +64,7 @@ func number(v float64) *float64 { return &v }
 func text(s string) *string { return &s }
 
 func TestBarsAreDrawn(t *testing.T) {
-	chart := &api.Chart{Form: api.Bar, Y: api.Axis{Label: "kg"}}
+	chart := &api.Chart{Form: api.ChartFormBar, Y: api.Axis{Label: "kg"}}
 	chart.Places = append(chart.Places, struct {
 		Name string `json:"name"`
 		Path string `json:"path"`
@@ -84,7 +84,7 @@ func TestBarsAreDrawn(t *testing.T) {
 }
 
 func TestPointsAreDrawn(t *testing.T) {
-	chart := &api.Chart{Form: api.Scatter, X: api.Axis{Label: "Day"}, Y: api.Axis{Label: "kg"}, Of: 9, Points: []api.Point{{X: 0, Y: 0, XText: "first", YText: "0"}, {X: 10, Y: 5, XText: "last", YText: "5"}, {X: 10, Y: 5, XText: "last", YText: "5"}}}
+	chart := &api.Chart{Form: api.ChartFormScatter, X: api.Axis{Label: "Day"}, Y: api.Axis{Label: "kg"}, Of: 9, Points: []api.Point{{X: 0, Y: 0, XText: "first", YText: "0"}, {X: 10, Y: 5, XText: "last", YText: "5"}, {X: 10, Y: 5, XText: "last", YText: "5"}}}
 	var b strings.Builder
 	if err := drawChart(&b, chart, 60); err != nil {
 		t.Fatal(err)

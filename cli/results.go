@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -46,76 +45,6 @@ func resultsCommand(c *client) *cobra.Command {
 	cmd.Flags().IntVar(&most, "most", 30, "at most so many")
 	must(cmd.RegisterFlagCompletionFunc("report", c.completeReport))
 	return cmd
-}
-
-func exportCommand(c *client) *cobra.Command {
-	var view, format, to string
-	var r reading
-	cmd := &cobra.Command{
-		Use:   "export RESULT",
-		Short: "Take a result away as a file",
-		Example: `  mantilla export R-000001 --to lots.xlsx
-  mantilla export R-000001 --format csv > lots.csv`,
-		Args:              args(cobra.ExactArgs(1)),
-		ValidArgsFunction: c.completeResult,
-		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.export(cmd.Context(), given[0], view, format, to, r)
-		},
-	}
-	cmd.Flags().StringVar(&view, "view", "", "view to take; otherwise the first of the result's page")
-	cmd.Flags().StringVar(&format, "format", "", "csv or xlsx; otherwise by the file's ending, csv on standard output")
-	cmd.Flags().StringVar(&to, "to", "-", "file to write, - for standard output")
-	must(cmd.RegisterFlagCompletionFunc("format", fixed("csv", "xlsx")))
-	r.flags(cmd)
-	return cmd
-}
-
-// formatOf settles the format of a file to be written.
-func formatOf(to, format string) (api.Format, error) {
-	if format == "" {
-		format = strings.TrimPrefix(strings.ToLower(filepath.Ext(to)), ".")
-		if to == "-" || to == "" {
-			format = "csv"
-		}
-	}
-	switch f := api.Format(format); f {
-	case api.FormatCsv, api.FormatXlsx:
-		return f, nil
-	}
-	return "", usage("%q is not a format; use csv or xlsx as --format or as the file's ending", format)
-}
-
-func (c *client) export(ctx context.Context, result, view, format, to string, r reading) error {
-	f, err := formatOf(to, format)
-	if err != nil {
-		return err
-	}
-	if view == "" {
-		x, err := c.result(ctx, result)
-		if err != nil {
-			return err
-		}
-		if len(x.Page) == 0 {
-			return &coded{exitInput, "no view of the result has rows"}
-		}
-		view = x.Page[0].Id
-	}
-	p := &api.ExportViewParams{Format: f}
-	answer, err := c.send(func(a *api.Client) (*http.Response, error) { return a.ExportView(ctx, result, view, p, r.query) })
-	if err != nil {
-		return err
-	}
-	defer answer.Body.Close()
-	if to == "-" {
-		_, err = io.Copy(c.out, answer.Body)
-		return err
-	}
-	bytes, err := writeWhole(to, answer.Body)
-	if err != nil {
-		return fmt.Errorf("writing %s: %w", to, err)
-	}
-	fmt.Fprintf(c.err, "%s: %d bytes\n", to, bytes)
-	return nil
 }
 
 // writeWhole writes a file that appears under its name only when it is whole.

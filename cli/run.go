@@ -39,7 +39,7 @@ Values are written as on the form: last month, 2026-Q3, Hollin; Marr.
 				return err
 			}
 			if to != "" {
-				if _, err := formatOf(to, ""); err != nil {
+				if _, err := c.formatOf(cmd.Context(), to, ""); err != nil {
 					return err
 				}
 			}
@@ -78,7 +78,7 @@ Values are written as on the form: last month, 2026-Q3, Hollin; Marr.
 			if err := endOf(run); err != nil || to == "" || run.Result == nil {
 				return err
 			}
-			return c.export(cmd.Context(), *run.Result, "", "", to, reading{})
+			return c.export(cmd.Context(), *run.Result, "", to)
 		},
 	}
 	cmd.Flags().StringVar(&criteria, "criteria", "", "run with the values kept under this name; values given beside replace them")
@@ -153,7 +153,7 @@ func (c *client) tellKept(ctx context.Context, kept api.ResultLine, to string) e
 	if to == "" {
 		return nil
 	}
-	return c.export(ctx, kept.Id, "", "", to, reading{})
+	return c.export(ctx, kept.Id, "", to)
 }
 
 // wait follows a run to its end, with a bar when a person looks on.
@@ -183,8 +183,8 @@ func (c *client) wait(ctx context.Context, run api.Run) (api.Run, error) {
 	return run, nil
 }
 
-// follow reads server-sent events and hands on the run that each one holds.
-func follow(events io.Reader, changed func(api.Run)) error {
+// follow reads server-sent events and hands on what each one holds.
+func follow[T any](events io.Reader, changed func(T)) error {
 	lines := bufio.NewScanner(events)
 	lines.Buffer(nil, 1<<20)
 	for lines.Scan() {
@@ -192,11 +192,11 @@ func follow(events io.Reader, changed func(api.Run)) error {
 		if !ok {
 			continue
 		}
-		var run api.Run
-		if err := json.Unmarshal([]byte(data), &run); err != nil {
+		var now T
+		if err := json.Unmarshal([]byte(data), &now); err != nil {
 			return err
 		}
-		changed(run)
+		changed(now)
 	}
 	return lines.Err()
 }

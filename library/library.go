@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"path/filepath"
 	"sync"
 	"time"
 
@@ -30,7 +31,8 @@ type Settings struct {
 	MaxRows     int64  // of a run, unless its report says otherwise
 	MaxTime     time.Duration
 	Workers     int
-	DataDir     string           // where relative source files lie
+	DataDir     string           // where relative source files lie, and files on their way
+	Address     string           // of the console as people reach it, for links in what is taken away; "" for none
 	Now         func() time.Time // the clock; tests and the demo set it
 }
 
@@ -41,6 +43,7 @@ type Library struct {
 	runner   *runner.Runner
 	log      *slog.Logger
 	orders   *cache.Cache
+	exports  *exports
 
 	closing    chan struct{} // ends the work in the background
 	background sync.WaitGroup
@@ -61,6 +64,9 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 		return nil, errors.Join(err, l.closeSources())
 	}
 	var err error
+	if l.exports, err = openExports(filepath.Join(settings.DataDir, "exports")); err != nil {
+		return nil, errors.Join(err, l.closeSources())
+	}
 	local := func() time.Time { return settings.Now().In(settings.Zone) }
 	if l.runner, err = runner.Start(ctx, s, settings.Workers, l.capture, local, log); err != nil {
 		return nil, errors.Join(err, l.closeSources())
@@ -101,6 +107,7 @@ func (l *Library) Close() error {
 	close(l.closing)
 	l.background.Wait()
 	l.runner.Close()
+	l.exports.close()
 	return l.closeSources()
 }
 

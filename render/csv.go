@@ -1,86 +1,152 @@
-// Package render writes a sheet in the formats that people take away. Every
-// writer streams: the rows of a sheet are never in memory together.
 package render
 
 import (
-	"encoding/csv"
-	"fmt"
-	"io"
+	"bytes"
+	"strings"
 
 	"mantilla/core/frame"
-	"mantilla/core/sheet"
 )
 
-// CSV writes a sheet as RFC 4180 comma-separated values: a line of headings,
-// then the rows in plain form, every line ended by CR LF. It differs from
-// encoding/csv in that it quotes straight from the columns without making a
-// string of every cell.
-//
-// A sheet of groups, a crosstab or a chart is written as its grid; see
-// [sheet.Sheet.Grid].
-func CSV(w io.Writer, s *sheet.Sheet) error {
-	if !s.Flat() {
-		return gridCSV(w, s)
+// csvWriter writes comma-separated values as RFC 4180 has them, every line
+// ended by CR LF. It differs from encoding/csv in that it quotes straight from
+// the columns without making a string of every cell, tells an empty text from a
+// cell without a value, and defuses formulas.
+type csvWriter struct {
+	*job
+	separator byte
+	comma     bool // the decimal sign
+	raw       bool
+	out       []byte
+}
+
+func writeCSV(j *job) error {
+	form := j.options.Table
+	w := &csvWriter{job: j, separator: separators[form.Separator], comma: form.Decimal == "comma", raw: form.Raw}
+	if form.Mark {
+		w.out = append(w.out, "\ufeff"...)
 	}
-	var line []byte
-	for i, c := range s.Columns {
-		if i > 0 {
-			line = append(line, ',')
+	s := j.document.Sheets[0]
+	if j.options.Told {
+		for _, text := range []string{j.document.Title, j.document.Sentence, j.document.Number} {
+			w.out = append(w.appendText(w.out, text), '\r', '\n')
 		}
-		line = appendQuoted(line, sheet.Heading(c.Column))
+		w.out = append(w.out, '\r', '\n')
 	}
-	line = append(line, '\r', '\n')
-	if _, err := w.Write(line); err != nil {
-		return fmt.Errorf("writing CSV: %w", err)
+	if form.Headings != "none" {
+		for i, c := range s.Grid().Columns {
+			if i > 0 {
+				w.out = append(w.out, w.separator)
+			}
+			name := c.Heading
+			if form.Headings == "names" {
+				name = c.ID
+			}
+			w.out = w.appendText(w.out, name)
+		}
+		w.out = append(w.out, '\r', '\n')
 	}
-	err := s.Each(func(b *frame.Batch) error {
-		out := line[:0]
-		for row := range b.Rows {
-			out = appendRow(out, b, row)
-			if len(out) >= 1<<16 {
-				if _, err := w.Write(out); err != nil {
-					return err
-				}
-				out = out[:0]
+	var err error
+	if s.Flat() {
+		err = s.Each(w.batch)
+	} else {
+		err = s.Grid().Each(w.line)
+	}
+	if err == nil {
+		err = w.flush()
+	}
+	return err
+}
+
+const flushed = 1 << 16
+
+func (w *csvWriter) flush() error {
+	_, err := w.to.Write(w.out)
+	w.out = w.out[:0]
+	return err
+}
+
+func (w *csvWriter) batch(b *frame.Batch) error {
+	for row := range b.Rows {
+		for col, field := range b.Schema() {
+			if col > 0 {
+				w.out = append(w.out, w.separator)
+			}
+			switch {
+			case b.Null(col, row):
+			case field.Kind == frame.Text:
+				w.out = w.appendText(w.out, b.Text(col, row))
+			default:
+				w.out = w.appendNumber(w.out, field.Kind, field.Scale, b.Int(col, row))
 			}
 		}
-		_, err := w.Write(out)
-		line = out
-		return err
-	})
-	if err != nil {
-		return fmt.Errorf("writing CSV: %w", err)
+		w.out = append(w.out, '\r', '\n')
+		if len(w.out) >= flushed {
+			if err := w.flush(); err != nil {
+				return err
+			}
+		}
 	}
-	return nil
+	return w.lines(b.Rows)
 }
 
-func appendRow(out []byte, b *frame.Batch, row int) []byte {
-	for col, field := range b.Schema() {
-		if col > 0 {
-			out = append(out, ',')
+// line writes a line of a grid.
+func (w *csvWriter) line(cells []frame.Value) error {
+	for i, v := range cells {
+		if i > 0 {
+			w.out = append(w.out, w.separator)
 		}
 		switch {
-		case b.Null(col, row):
-		case field.Kind == frame.Text:
-			out = appendQuoted(out, b.Text(col, row))
+		case v.Null:
+		case v.Kind == frame.Text || v.Text != "":
+			w.out = w.appendText(w.out, v.Text)
 		default:
-			out = frame.AppendPlain(out, field.Kind, field.Scale, b.Int(col, row))
+			w.out = w.withSign(append(w.out, v.String()...), len(w.out), v.Kind)
 		}
 	}
-	return append(out, '\r', '\n')
+	w.out = append(w.out, '\r', '\n')
+	if len(w.out) < flushed {
+		return w.lines(1)
+	}
+	if err := w.flush(); err != nil {
+		return err
+	}
+	return w.lines(1)
 }
 
-// appendQuoted appends a text, in quotes where RFC 4180 asks for them. An
-// empty text is quoted to tell it from a cell without a value.
-func appendQuoted(out []byte, text string) []byte {
+func (w *csvWriter) appendNumber(out []byte, kind frame.Kind, scale int32, v int64) []byte {
+	return w.withSign(frame.AppendPlain(out, kind, scale, v), len(out), kind)
+}
+
+// withSign sets the decimal sign of a number that begins at a place.
+func (w *csvWriter) withSign(out []byte, from int, kind frame.Kind) []byte {
+	if w.comma && kind.Numeric() {
+		if at := bytes.IndexByte(out[from:], '.'); at >= 0 {
+			out[from+at] = ','
+		}
+	}
+	return out
+}
+
+// appendText appends a text, in quotes where RFC 4180 asks for them. An empty
+// text is quoted to tell it from a cell without a value. A text that a
+// spreadsheet would run as a formula gets an apostrophe before it (OWASP, CSV
+// Injection).
+func (w *csvWriter) appendText(out []byte, text string) []byte {
+	fused := !w.raw && len(text) > 0 && strings.IndexByte("=+-@\t\r", text[0]) >= 0
 	special := len(text) == 0
 	for i := 0; i < len(text) && !special; i++ {
-		special = text[i] == ',' || text[i] == '"' || text[i] == '\n' || text[i] == '\r'
+		special = text[i] == w.separator || text[i] == '"' || text[i] == '\n' || text[i] == '\r'
+	}
+	if special {
+		out = append(out, '"')
+	}
+	if fused {
+		out = append(out, '\'')
+		w.done.Defused++
 	}
 	if !special {
 		return append(out, text...)
 	}
-	out = append(out, '"')
 	for i := range len(text) {
 		if text[i] == '"' {
 			out = append(out, '"')
@@ -88,31 +154,4 @@ func appendQuoted(out []byte, text string) []byte {
 		out = append(out, text[i])
 	}
 	return append(out, '"')
-}
-
-// gridCSV writes what is not rows alone.
-func gridCSV(w io.Writer, s *sheet.Sheet) error {
-	out := csv.NewWriter(w)
-	out.UseCRLF = true
-	grid := s.Grid()
-	row := make([]string, len(grid.Columns))
-	for i, c := range grid.Columns {
-		row[i] = c.Heading
-	}
-	err := out.Write(row)
-	if err == nil {
-		err = grid.Each(func(cells []frame.Value) error {
-			for i, v := range cells {
-				row[i] = v.String()
-			}
-			return out.Write(row)
-		})
-	}
-	if out.Flush(); err == nil {
-		err = out.Error()
-	}
-	if err != nil {
-		return fmt.Errorf("writing CSV: %w", err)
-	}
-	return nil
 }

@@ -2,8 +2,10 @@ package render
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
 	"errors"
+	"io"
 	"strings"
 	"testing"
 	"time"
@@ -14,6 +16,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/render/document"
 )
 
 var dataset = report.Dataset{ID: "d", Columns: []report.Column{
@@ -58,9 +61,26 @@ func lay(t *testing.T, changes sheet.Changes) *sheet.Sheet {
 	return s
 }
 
+// write writes sheets in a format.
+func write(w io.Writer, format string, o Options, sheets ...*sheet.Sheet) error {
+	return writeIn(w, format, o, time.UTC, sheets...)
+}
+
+func writeIn(w io.Writer, format string, o Options, zone *time.Location, sheets ...*sheet.Sheet) error {
+	f, err := FormatNamed(format)
+	if err != nil {
+		return err
+	}
+	at := time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC)
+	d := &document.Document{Organisation: "Brackenfell Honey Cooperative", Title: "Made rows", Number: "R-000007", Sentence: "Rows of 2026.", AskedBy: "runa", RanAt: at, WrittenAt: at, Zone: zone,
+		Seal: strings.Repeat("ab", 32), Values: []document.Value{{Label: "Received", Says: "2026", Parameter: "received", Resolved: "2026-01-01/2026-12-31"}}, Sheets: sheets}
+	_, err = Write(context.Background(), w, d, f, o, nil)
+	return err
+}
+
 func TestCSV(t *testing.T) {
 	var out bytes.Buffer
-	if err := CSV(&out, lay(t, sheet.Changes{})); err != nil {
+	if err := write(&out, "csv", Options{Table: TableForm{Raw: true}}, lay(t, sheet.Changes{})); err != nil {
 		t.Fatal(err)
 	}
 	want := strings.Join([]string{
@@ -83,7 +103,7 @@ func TestCSV(t *testing.T) {
 
 func TestCSVOfASortedSheet(t *testing.T) {
 	var out bytes.Buffer
-	if err := CSV(&out, lay(t, sheet.Changes{Columns: []string{"kg"}, Sort: []string{"-kg"}})); err != nil {
+	if err := write(&out, "csv", Options{}, lay(t, sheet.Changes{Columns: []string{"kg"}, Sort: []string{"-kg"}})); err != nil {
 		t.Fatal(err)
 	}
 	if want := "\"Weight, kg\"\r\n4.750\r\n3.750\r\n2.750\r\n0.750\r\n-0.250\r\n\r\n"; out.String() != want {
@@ -104,11 +124,11 @@ func (f *failing) Write(p []byte) (int, error) {
 func TestWritersReportAFullDisk(t *testing.T) {
 	for _, room := range []failing{0, 60} {
 		left := room
-		if err := CSV(&left, lay(t, sheet.Changes{})); err == nil || !strings.Contains(err.Error(), "no more room") {
+		if err := write(&left, "csv", Options{}, lay(t, sheet.Changes{})); err == nil || !strings.Contains(err.Error(), "no more room") {
 			t.Errorf("CSV into %d bytes: %v", room, err)
 		}
 		left = room
-		if err := XLSX(&left, lay(t, sheet.Changes{}), time.UTC); err == nil || !strings.Contains(err.Error(), "no more room") {
+		if err := write(&left, "xlsx", Options{}, lay(t, sheet.Changes{})); err == nil || !strings.Contains(err.Error(), "no more room") {
 			t.Errorf("XLSX into %d bytes: %v", room, err)
 		}
 	}
@@ -120,7 +140,7 @@ func TestXLSX(t *testing.T) {
 		t.Fatal(err)
 	}
 	var out bytes.Buffer
-	if err := XLSX(&out, lay(t, sheet.Changes{}), berlin); err != nil {
+	if err := writeIn(&out, "xlsx", Options{}, berlin, lay(t, sheet.Changes{})); err != nil {
 		t.Fatal(err)
 	}
 	book, err := excelize.OpenReader(&out)
@@ -129,7 +149,7 @@ func TestXLSX(t *testing.T) {
 	}
 	defer book.Close()
 	const name = "A (view)  of too many letters f"
-	if got := book.GetSheetList(); len(got) != 1 || got[0] != name {
+	if got := book.GetSheetList(); len(got) != 2 || got[0] != name || got[1] != "How it was made" {
 		t.Fatalf("worksheets %q", got)
 	}
 	for cell, want := range map[string]struct {

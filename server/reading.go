@@ -6,8 +6,6 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"io"
-	"mime"
 	"net/url"
 	"strconv"
 
@@ -17,7 +15,6 @@ import (
 	"mantilla/core/formula"
 	"mantilla/core/sheet"
 	"mantilla/library"
-	"mantilla/render"
 )
 
 // changes reads what a reader changed about a view from the query, which all
@@ -239,34 +236,6 @@ func (s *service) ListFunctions(context.Context, api.ListFunctionsRequestObject)
 		out = append(out, api.Function{Name: f.Name, Usage: f.Usage, Says: f.Says, Example: f.Example, Gives: f.Gives, Groups: f.OfGroups()})
 	}
 	return out, nil
-}
-
-func (s *service) ExportView(ctx context.Context, r api.ExportViewRequestObject) (api.ExportViewResponseObject, error) {
-	x, read, laid, err := s.laid(ctx, r.Result, r.View)
-	if err != nil {
-		return nil, err
-	}
-	name := mime.FormatMediaType("attachment", map[string]string{"filename": fmt.Sprintf("%s %s %s.%s", x.Report, read.View.ID, resultID(x.Number), r.Params.Format)})
-	headers := api.ExportView200ResponseHeaders{ContentDisposition: &name}
-	switch r.Params.Format {
-	case api.FormatCsv:
-		return api.ExportView200TextcsvResponse{Headers: headers, Body: written(func(w io.Writer) error { return render.CSV(w, laid) })}, nil
-	case api.FormatXlsx:
-		if laid.Lines > render.MaxXLSXRows {
-			return nil, render.ErrTooLong
-		}
-		zone := s.library.Settings().Zone
-		return api.ExportView200ApplicationvndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse{Headers: headers,
-			Body: written(func(w io.Writer) error { return render.XLSX(w, laid, zone) })}, nil
-	}
-	return nil, &badRequest{"format", fmt.Errorf("%q is not a format; use csv or xlsx", r.Params.Format)}
-}
-
-// written is a body that is made while it is sent.
-func written(write func(io.Writer) error) io.Reader {
-	r, w := io.Pipe()
-	go func() { w.CloseWithError(write(w)) }()
-	return r
 }
 
 // list is never null in JSON.

@@ -58,6 +58,13 @@ var calls = map[string]call{
 	"checkSeal":        {"/results/{result}/seal", "", reader, false},
 	"readView":         {"/results/{result}/views/lots", "", reader, false},
 	"exportView":       {"/results/{result}/views/lots/file?format=csv", "", reader, false},
+	"listFormats":      {"/formats", "", reader, false},
+	"startExport":      {"/results/{result}/views/lots/exports", `{"format": "csv"}`, reader, false},
+	"previewPage":      {"/results/{result}/views/lots/page", `{"format": "pdf"}`, reader, false},
+	"getExport":        {"/exports/{export}", "", reader, false},
+	"watchExport":      {"/exports/{export}/progress", "", reader, false},
+	"stopExport":       {"/exports/{export}/stop", "", reader, false},
+	"fetchExport":      {"/exports/{export}/file", "", reader, false},
 	"openFigure":       {"/results/{result}/views/lots/figure?of=net_kg", "", reader, false},
 	"listColumnValues": {"/results/{result}/views/lots/values?of=grade", "", reader, false},
 	"findText":         {"/results/{result}/views/lots/find?text=L26", "", reader, false},
@@ -148,6 +155,11 @@ func newWorld(t *testing.T) *world {
 		t.Fatal(err)
 	}
 	w.fixed["shared"] = shared
+	file, err := w.runa.StartExportWithResponse(t.Context(), w.fixed["result"], "lots", nil, api.Take{Format: "csv"})
+	if err != nil || file.JSON201 == nil {
+		t.Fatal(err, string(file.Body))
+	}
+	w.fixed["export"] = file.JSON201.Id
 	sources, err := w.Library.AsService().Sources()
 	if err != nil || len(sources) != 1 {
 		t.Fatal(sources, err)

@@ -282,6 +282,9 @@ func (s *Sheet) crossWindow(first, count, from, to int) ([]Line, error) {
 			line = s.groupLine(b)
 			line.Cells = s.empty()
 			line.Measure = at % each
+			if each == 1 {
+				line.Below = s.outline.below(at)
+			}
 			s.cross.fill(&line, b.level, int(b.group), from, to)
 		} else {
 			var err error

@@ -9,16 +9,18 @@ import (
 
 // Grid is a sheet as plain columns, for files: what the lines are grouped by,
 // a column for each level, and then the sheet's own columns. Each hands on the
-// lines in order.
+// lines in order, and Lines tells of each what it is too; charts have no lines.
 type Grid struct {
 	Columns []GridColumn
 	Each    func(visit func([]frame.Value) error) error
+	Lines   func(visit func(Line, []frame.Value) error) error
 }
 
 // GridColumn is a column with its heading in one line.
 type GridColumn struct {
 	Heading string
 	Field   frame.Field
+	ID      string // of the column, or of the group across and its measure
 }
 
 // Grid returns the sheet as plain columns. The line of a group has the names of
@@ -30,11 +32,11 @@ func (s *Sheet) Grid() Grid {
 	}
 	g := Grid{}
 	for _, l := range s.Levels {
-		g.Columns = append(g.Columns, GridColumn{l.Label, frame.Field{Kind: frame.Text}})
+		g.Columns = append(g.Columns, GridColumn{l.Label, frame.Field{Kind: frame.Text}, l.Text})
 	}
 	stacked := s.cross != nil && s.cross.stacked
 	if stacked {
-		g.Columns = append(g.Columns, GridColumn{"Measure", frame.Field{Kind: frame.Text}})
+		g.Columns = append(g.Columns, GridColumn{"Measure", frame.Field{Kind: frame.Text}, "measure"})
 	}
 	for _, c := range s.Columns {
 		heading := strings.Join(append(slices.Clone(c.Heads), Heading(c.Column)), " / ")
@@ -44,9 +46,16 @@ func (s *Sheet) Grid() Grid {
 				heading = "Total"
 			}
 		}
-		g.Columns = append(g.Columns, GridColumn{heading, c.Field})
+		id := c.ID
+		if len(s.across) > 0 {
+			id = strings.Trim(c.Path+"/"+c.ID, "/")
+		}
+		g.Columns = append(g.Columns, GridColumn{heading, c.Field, id})
 	}
 	g.Each = func(visit func([]frame.Value) error) error {
+		return g.Lines(func(_ Line, cells []frame.Value) error { return visit(cells) })
+	}
+	g.Lines = func(visit func(Line, []frame.Value) error) error {
 		path := make([]frame.Value, len(s.Levels))
 		return s.LinesInTurn(func(lines []Line) error {
 			for _, l := range lines {
@@ -60,7 +69,7 @@ func (s *Sheet) Grid() Grid {
 				if stacked {
 					row = append(row, frame.Value{Kind: frame.Text, Text: Heading(*s.set.Column(s.cross.measures[l.Measure]))})
 				}
-				if err := visit(append(row, l.Cells...)); err != nil {
+				if err := visit(l, append(row, l.Cells...)); err != nil {
 					return err
 				}
 			}
@@ -77,9 +86,9 @@ func (s *Sheet) written(v frame.Value) frame.Value {
 // chartGrid has a line for each place or point of a chart.
 func (s *Sheet) chartGrid() Grid {
 	c := s.Chart
-	g := Grid{Columns: []GridColumn{{c.X.Label, frame.Field{Kind: frame.Text}}}}
+	g := Grid{Columns: []GridColumn{{c.X.Label, frame.Field{Kind: frame.Text}, "place"}}}
 	if c.Form == "scatter" {
-		g.Columns = []GridColumn{{"", frame.Field{Kind: frame.Text}}, {c.X.Label, c.X.Field}, {c.Y.Label, c.Y.Field}}
+		g.Columns = []GridColumn{{"Point", frame.Field{Kind: frame.Text}, "point"}, {c.X.Label, c.X.Field, "x"}, {c.Y.Label, c.Y.Field, "y"}}
 		g.Each = func(visit func([]frame.Value) error) error {
 			for _, p := range c.Points {
 				if err := visit([]frame.Value{{Kind: frame.Text, Text: p.Name}, p.X, p.Y}); err != nil {
@@ -91,7 +100,7 @@ func (s *Sheet) chartGrid() Grid {
 		return g
 	}
 	for _, x := range c.Series {
-		g.Columns = append(g.Columns, GridColumn{x.Label, c.Y.Field})
+		g.Columns = append(g.Columns, GridColumn{x.Label, c.Y.Field, strings.Trim(x.Path+"/"+x.ID, "/")})
 	}
 	g.Each = func(visit func([]frame.Value) error) error {
 		for i, p := range c.Places {

@@ -25,6 +25,7 @@ type Line struct {
 	Path    string
 	Key     frame.Value // the group's value
 	Size    int         // rows of a group
+	Below   int         // lines of the sheet that are shown below a group
 	Open    bool        // whether what is below it is shown
 	Measure int         // in a stacked crosstab, which measure the line shows
 	Row     uint32      // number of a kept row
@@ -50,7 +51,9 @@ func (s *Sheet) Read(first, count int) ([]Line, error) {
 	for ; at < len(blocks) && len(out) < count; at++ {
 		b := blocks[at]
 		if !b.rows {
-			out = append(out, s.groupLine(b))
+			line := s.groupLine(b)
+			line.Below = s.outline.below(at)
+			out = append(out, line)
 			continue
 		}
 		l := &s.outline.groups.Levels[b.level]

@@ -26,6 +26,9 @@ type outline struct {
 	rows    bool // some are
 	hidden  func(level, group int) bool
 	toggled map[string]bool
+
+	ended sync.Once
+	ends  []int // by block of a group: the line after all below it
 }
 
 // block is a group's line, or the rows below it, from a line of the sheet on.
@@ -35,6 +38,30 @@ type block struct {
 	group  uint32
 	rows   bool // the rows of the group, not its line
 	opened bool
+}
+
+// below counts the lines that are shown below the group of a block.
+func (o *outline) below(at int) int {
+	if o.blocks[at].level == 0 {
+		return 0
+	}
+	o.ended.Do(func() { // for all groups at once: a stack of those that are open
+		o.ends = make([]int, len(o.blocks))
+		var open []int
+		for i, b := range o.blocks {
+			for len(open) > 0 && !b.rows && b.level <= o.blocks[open[len(open)-1]].level {
+				o.ends[open[len(open)-1]] = b.first
+				open = open[:len(open)-1]
+			}
+			if !b.rows {
+				open = append(open, i)
+			}
+		}
+		for _, i := range open {
+			o.ends[i] = o.lines
+		}
+	})
+	return o.ends[at] - o.blocks[at].first - 1
 }
 
 // arrange settles the lines of a grouped table.

@@ -227,6 +227,14 @@ func (s *Sheet) Flat() bool {
 	return s.outline == nil && s.cross == nil && s.Chart == nil && !figures
 }
 
+// ShowsRows tells whether all groups are unfolded down to their rows.
+func (s *Sheet) ShowsRows() bool {
+	if s.outline == nil {
+		return s.cross == nil && s.Chart == nil
+	}
+	return s.outline.rows && s.outline.open > len(s.levels) && len(s.outline.toggled) == 0 && s.outline.rest == nil
+}
+
 // IsFigure tells whether groups have a figure of a column.
 func (s *Sheet) IsFigure(id string) bool {
 	return s.hasFigure(id)

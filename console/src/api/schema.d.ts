@@ -703,8 +703,151 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A view of a result as a file, all its rows. */
+        /** A view of a result as a file with the usual options, streamed while it is written. */
         get: operations["exportView"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** In which forms results are taken away. */
+        get: operations["listFormats"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/views/{view}/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin to write a file of the view, and of other views of the result beside it. */
+        post: operations["startExport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/views/{view}/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One page as the PDF would have it, as a drawing. */
+        post: operations["previewPage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exports/{export}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                export: components["parameters"]["ExportID"];
+            };
+            cookie?: never;
+        };
+        /** How far a file has come. */
+        get: operations["getExport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exports/{export}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                export: components["parameters"]["ExportID"];
+            };
+            cookie?: never;
+        };
+        /** The file each time it changes, as server-sent events until it ends. */
+        get: operations["watchExport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exports/{export}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                export: components["parameters"]["ExportID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop writing a file; one that is written stays. */
+        post: operations["stopExport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exports/{export}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                export: components["parameters"]["ExportID"];
+            };
+            cookie?: never;
+        };
+        /** A file that is written. */
+        get: operations["fetchExport"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1372,7 +1515,89 @@ export interface components {
             unchanged: boolean;
         };
         /** @enum {string} */
-        Format: "csv" | "xlsx";
+        Format: "xlsx" | "pdf" | "csv" | "html" | "text" | "json" | "ndjson" | "parquet" | "arrow" | "svg" | "png";
+        FormatLine: {
+            id: components["schemas"]["Format"];
+            label: string;
+            /** @description Of file names. */
+            ending: string;
+            /** @description Several views are one file; otherwise they are an archive of files. */
+            several: boolean;
+            /** @description Only charts can be taken so. */
+            chart: boolean;
+        };
+        Take: {
+            format: components["schemas"]["Format"];
+            /** @description Other views beside the first, as their report has them. */
+            also?: string[];
+            /** @description Pattern of the file name: {report}, {title}, {result}, {view}, {date} and {parameter} are filled in. */
+            name?: string;
+            /** @description Title and values stand in the file itself. */
+            told?: boolean;
+            zip?: boolean;
+            /** @description Encrypts the archive by AES-256. */
+            password?: string;
+            table?: components["schemas"]["TableForm"];
+            page?: components["schemas"]["PageForm"];
+        };
+        /** @description How comma-separated values are written. */
+        TableForm: {
+            /** @enum {string} */
+            separator?: "comma" | "semicolon" | "tab" | "bar";
+            /** @enum {string} */
+            decimal?: "point" | "comma";
+            /** @description Begin with a byte-order mark. */
+            mark?: boolean;
+            /** @enum {string} */
+            headings?: "labels" | "names" | "none";
+            /** @description Leave texts that a spreadsheet would run as formulas; otherwise an apostrophe stands before them. */
+            raw?: boolean;
+        };
+        /** @description How pages are to look. */
+        PageForm: {
+            /** @enum {string} */
+            size?: "a4" | "a3" | "a5" | "letter" | "legal";
+            /** @enum {string} */
+            orientation?: "auto" | "portrait" | "landscape";
+            /** @description In millimetres. */
+            margin?: number;
+            /**
+             * @description width: letters are made smaller until all columns fit; split: columns go on over several pages; auto: smaller as long as they can be read, then split.
+             * @enum {string}
+             */
+            fit?: "auto" | "width" | "split";
+            /** @description Leading columns that are repeated where columns are split. */
+            lead?: number;
+            cover?: boolean;
+        };
+        Export: {
+            id: string;
+            result: string;
+            /** @description Of the file. */
+            name: string;
+            /** @description Of media. */
+            type: string;
+            state: components["schemas"]["State"];
+            /** @description Lines written. */
+            lines: number;
+            /** @description Lines there are. */
+            of: number;
+            /** Format: int64 */
+            bytes: number;
+            /** @description Texts that a spreadsheet would have run as formulas and that have an apostrophe before them. */
+            defused: number;
+            reason?: string;
+        };
+        Preview: {
+            number: number;
+            /** @description Pages there are. */
+            of: number;
+            /** @description In points. */
+            width: number;
+            height: number;
+            /** @description SVG. */
+            drawing: string;
+        };
         Sheet: {
             view: string;
             kept?: components["schemas"]["KeptView"];
@@ -1721,6 +1946,7 @@ export interface components {
         CriteriaID: string;
         /** @example month-end */
         ControlID: string;
+        ExportID: string;
         /** @description Revision that is changed; left out to make something new. */
         IfMatch: string;
         Limit: number;
@@ -3089,8 +3315,260 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/csv": string;
-                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "*/*": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listFormats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The formats. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatLine"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    startExport: {
+        parameters: {
+            query?: {
+                /** @description Columns shown */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take"];
+            };
+        };
+        responses: {
+            /** @description The file under way. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Export"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    previewPage: {
+        parameters: {
+            query?: {
+                number?: number;
+                /** @description Columns shown */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take"];
+            };
+        };
+        responses: {
+            /** @description The page. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getExport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                export: components["parameters"]["ExportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file under way. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Export"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    watchExport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                export: components["parameters"]["ExportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Events named export whose data is an Export. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    stopExport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                export: components["parameters"]["ExportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file as it then is. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Export"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    fetchExport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                export: components["parameters"]["ExportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
                 };
             };
             default: components["responses"]["Wrong"];

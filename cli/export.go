@@ -1,0 +1,259 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"path/filepath"
+	"strings"
+
+	"github.com/schollz/progressbar/v3"
+	"github.com/spf13/cobra"
+
+	"mantilla/api"
+)
+
+// takeOptions are the options of what is taken away.
+type takeOptions struct {
+	format, name                 string
+	also                         []string
+	told, zip, password          bool
+	separator, decimal, headings string
+	mark, raw                    bool
+	paper, orientation, fit      string
+	margin                       float32
+	lead                         int
+	cover                        bool
+}
+
+func (o *takeOptions) flags(cmd *cobra.Command) {
+	f := cmd.Flags()
+	f.StringVar(&o.format, "format", "", "format, one of mantilla formats; otherwise by the file's ending, csv on standard output")
+	f.StringSliceVar(&o.also, "also", nil, "further views, into the same file where the format holds several")
+	f.BoolVar(&o.told, "told", false, "write title and values into the file itself")
+	f.BoolVar(&o.zip, "zip", false, "pack the file")
+	f.BoolVar(&o.password, "password", false, "ask for a password, or read it from standard input, and encrypt the archive with it")
+	f.StringVar(&o.separator, "separator", "", "of CSV: comma, semicolon, tab or bar")
+	f.StringVar(&o.decimal, "decimal", "", "of CSV: point or comma")
+	f.StringVar(&o.headings, "headings", "", "of CSV: labels, names or none")
+	f.BoolVar(&o.mark, "mark", false, "of CSV: begin with a byte-order mark")
+	f.BoolVar(&o.raw, "raw", false, "of CSV: leave texts that a spreadsheet would run as formulas")
+	f.StringVar(&o.paper, "paper", "", "of PDF: a4, a3, a5, letter or legal")
+	f.StringVar(&o.orientation, "orientation", "", "of PDF: auto, portrait or landscape")
+	f.StringVar(&o.fit, "fit", "", "of PDF: width for all columns on a page, split for columns over several pages, auto")
+	f.Float32Var(&o.margin, "margin", 0, "of PDF: margin in millimetres")
+	f.IntVar(&o.lead, "lead", 0, "of PDF: leading columns repeated where columns are split")
+	f.BoolVar(&o.cover, "cover", false, "of PDF: begin with a cover")
+	for name, known := range map[string][]string{"separator": {"comma", "semicolon", "tab", "bar"}, "decimal": {"point", "comma"}, "headings": {"labels", "names", "none"},
+		"paper": {"a4", "a3", "a5", "letter", "legal"}, "orientation": {"auto", "portrait", "landscape"}, "fit": {"auto", "width", "split"}} {
+		must(cmd.RegisterFlagCompletionFunc(name, fixed(known...)))
+	}
+}
+
+// take is the options as the contract has them.
+func (o *takeOptions) take(format api.Format, password string) api.Take {
+	t := api.Take{Format: format, Told: &o.told, Zip: &o.zip}
+	if len(o.also) > 0 {
+		t.Also = &o.also
+	}
+	if password != "" {
+		t.Password = &password
+	}
+	t.Table = &api.TableForm{Mark: &o.mark, Raw: &o.raw, Separator: word[api.TableFormSeparator](o.separator), Decimal: word[api.TableFormDecimal](o.decimal), Headings: word[api.TableFormHeadings](o.headings)}
+	t.Page = &api.PageForm{Size: word[api.PageFormSize](o.paper), Orientation: word[api.PageFormOrientation](o.orientation), Fit: word[api.PageFormFit](o.fit), Cover: &o.cover}
+	if o.margin > 0 {
+		t.Page.Margin = &o.margin
+	}
+	if o.lead > 0 {
+		t.Page.Lead = &o.lead
+	}
+	return t
+}
+
+// word is left out where it is empty.
+func word[T ~string](text string) *T {
+	if text == "" {
+		return nil
+	}
+	w := T(text)
+	return &w
+}
+
+func exportCommand(c *client) *cobra.Command {
+	var view, to string
+	var r reading
+	var o takeOptions
+	cmd := &cobra.Command{
+		Use:   "export RESULT",
+		Short: "Take a result away as a file",
+		Example: `  mantilla export R-000001 --to lots.xlsx
+  mantilla export R-000001 --format csv --separator semicolon --decimal comma > lots.csv
+  mantilla export R-000001 --view lots --also months --to lots.pdf --cover --orientation landscape
+  mantilla export R-000001 --to lots.zip --format parquet --password`,
+		Args:              args(cobra.ExactArgs(1)),
+		ValidArgsFunction: c.completeResult,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			secret := ""
+			if o.password {
+				var err error
+				if secret, err = c.askSecret(cmd, "Password of the archive: "); err != nil {
+					return err
+				}
+			}
+			return c.exportWith(cmd.Context(), given[0], view, to, r, o, secret)
+		},
+	}
+	cmd.Flags().StringVar(&view, "view", "", "view to take; otherwise the first of the result's page")
+	cmd.Flags().StringVar(&to, "to", "-", "file to write, - for standard output")
+	o.flags(cmd)
+	must(cmd.RegisterFlagCompletionFunc("format", c.completeFormat))
+	r.flags(cmd)
+	return cmd
+}
+
+func formatsCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:   "formats",
+		Short: "List the forms in which results are taken away",
+		Args:  args(cobra.NoArgs),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			all, err := c.formats(cmd.Context())
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(all)
+			}
+			t := table{headings: []string{"Format", "Ending", "Holds", "What it is"}}
+			for _, f := range all {
+				holds := "one view; several become an archive"
+				if f.Several {
+					holds = "several views"
+				}
+				t.rows = append(t.rows, []string{string(f.Id), "." + f.Ending, holds, f.Label})
+			}
+			_, err = t.draw(c.out, widthOf(c.out))
+			return err
+		},
+	}
+}
+
+func (c *client) formats(ctx context.Context) ([]api.FormatLine, error) {
+	return fetch[[]api.FormatLine](c, func(a *api.Client) (*http.Response, error) { return a.ListFormats(ctx) })
+}
+
+func (c *client) completeFormat(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
+	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
+	defer cancel()
+	all, _ := c.formats(ctx)
+	for _, f := range all {
+		ids = append(ids, string(f.Id)+"\t"+f.Label)
+	}
+	return ids, noFiles
+}
+
+// formatOf settles the format of a file to be written.
+func (c *client) formatOf(ctx context.Context, to, format string) (api.Format, error) {
+	if format == "" {
+		format = strings.TrimPrefix(strings.ToLower(filepath.Ext(to)), ".")
+		if to == "-" || to == "" {
+			format = "csv"
+		}
+	}
+	all, err := c.formats(ctx)
+	if err != nil {
+		return "", err
+	}
+	var known []string
+	for _, f := range all {
+		if string(f.Id) == format || f.Ending == format {
+			return f.Id, nil
+		}
+		known = append(known, string(f.Id))
+	}
+	return "", usage("%q is not a format; use %s as --format or as the file's ending", format, strings.Join(known, ", "))
+}
+
+// export writes a view with the usual options.
+func (c *client) export(ctx context.Context, result, view, to string) error {
+	return c.exportWith(ctx, result, view, to, reading{}, takeOptions{}, "")
+}
+
+// exportWith has a file written, looks on with a bar, and fetches it.
+func (c *client) exportWith(ctx context.Context, result, view, to string, r reading, o takeOptions, password string) error {
+	f, err := c.formatOf(ctx, to, o.format)
+	if err != nil {
+		return err
+	}
+	if view == "" {
+		x, err := c.result(ctx, result)
+		if err != nil {
+			return err
+		}
+		if len(x.Page) == 0 {
+			return &coded{exitInput, "no view of the result has rows"}
+		}
+		view = x.Page[0].Id
+	}
+	e, err := fetch[api.Export](c, func(a *api.Client) (*http.Response, error) {
+		return a.StartExport(ctx, result, view, nil, o.take(f, password), r.query)
+	})
+	if err != nil {
+		return err
+	}
+	if e, err = c.waitExport(ctx, e); err != nil {
+		return err
+	}
+	answer, err := c.send(func(a *api.Client) (*http.Response, error) { return a.FetchExport(ctx, e.Id) })
+	if err != nil {
+		return err
+	}
+	defer answer.Body.Close()
+	if e.Defused > 0 {
+		fmt.Fprintf(c.err, "%d texts that a spreadsheet would run as formulas have an apostrophe before them; --raw leaves them.\n", e.Defused)
+	}
+	if to == "-" || to == "" {
+		_, err = io.Copy(c.out, answer.Body)
+		return err
+	}
+	bytes, err := writeWhole(to, answer.Body)
+	if err != nil {
+		return fmt.Errorf("writing %s: %w", to, err)
+	}
+	fmt.Fprintf(c.err, "%s: %d bytes\n", to, bytes)
+	return nil
+}
+
+// waitExport follows a file to its end. When the command is interrupted, the
+// file is stopped too.
+func (c *client) waitExport(ctx context.Context, e api.Export) (api.Export, error) {
+	r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.WatchExport(ctx, e.Id) })
+	if err != nil {
+		return e, err
+	}
+	defer r.Body.Close()
+	bar := progressbar.NewOptions64(int64(max(e.Of, 1)), progressbar.OptionSetWriter(c.err), progressbar.OptionSetDescription("writing"),
+		progressbar.OptionSetVisibility(widthOf(c.err) > 0 && !c.json()), progressbar.OptionShowCount(), progressbar.OptionSetItsString("lines"), progressbar.OptionClearOnFinish())
+	defer bar.Finish()
+	err = follow(r.Body, func(now api.Export) {
+		e = now
+		_ = bar.Set64(int64(min(e.Lines, e.Of))) // a bar that cannot be drawn is no reason to stop
+	})
+	if ctx.Err() != nil {
+		stopped, stopErr := c.send(func(a *api.Client) (*http.Response, error) { return a.StopExport(context.WithoutCancel(ctx), e.Id) })
+		if stopErr == nil {
+			stopped.Body.Close()
+		}
+		return e, &coded{exitOther, "the file was stopped"}
+	}
+	switch {
+	case err != nil:
+		return e, fmt.Errorf("following the file: %w", err)
+	case e.State == api.Failed && e.Reason != nil:
+		return e, &coded{exitOther, *e.Reason}
+	case e.State != api.Done:
+		return e, &coded{exitOther, "the file was stopped"}
+	}
+	return e, nil
+}

@@ -1,0 +1,169 @@
+package library
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"sync"
+	"time"
+
+	"mantilla/render"
+	"mantilla/store"
+)
+
+// Export is a file that is written in the background, to be fetched when it is
+// whole. It is there for an hour and not longer than the service runs.
+type Export struct {
+	ID       string
+	Result   int64
+	Name     string
+	Type     string
+	State    store.State
+	Progress render.Progress
+	Reason   string
+	MadeAt   time.Time
+
+	owner string
+	path  string
+	stop  context.CancelCauseFunc
+}
+
+// exportsLast is how long a written file can be fetched.
+const exportsLast = time.Hour
+
+// exports are all files under way and written, by id.
+type exports struct {
+	dir     string
+	mu      sync.Mutex
+	known   map[string]*Export
+	changed map[string]chan struct{} // closed and made anew at each change
+	working sync.WaitGroup
+}
+
+// openExports sweeps away what an earlier service left.
+func openExports(dir string) (*exports, error) {
+	if err := errors.Join(os.RemoveAll(dir), os.MkdirAll(dir, 0o750)); err != nil {
+		return nil, fmt.Errorf("making room for files to take away: %w", err)
+	}
+	return &exports{dir: dir, known: map[string]*Export{}, changed: map[string]chan struct{}{}}, nil
+}
+
+// close stops what is under way.
+func (x *exports) close() {
+	x.mu.Lock()
+	for _, e := range x.known {
+		e.stop(errors.New("the service was shut down"))
+	}
+	x.mu.Unlock()
+	x.working.Wait()
+}
+
+// sweep forgets files that nobody fetched for long.
+func (x *exports) sweep(now time.Time) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	for id, e := range x.known {
+		if e.State.Ended() && now.Sub(e.MadeAt) > exportsLast {
+			os.Remove(e.path)
+			delete(x.known, id)
+			delete(x.changed, id)
+		}
+	}
+}
+
+// update changes what is known of an export and tells who watches.
+func (x *exports) update(id string, change func(*Export)) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	change(x.known[id])
+	close(x.changed[id])
+	x.changed[id] = make(chan struct{})
+}
+
+// StartExport begins to write a file.
+func (a *Access) StartExport(ctx context.Context, r *Result, take Take) (Export, error) {
+	file, err := a.TakeAway(ctx, r, take)
+	if err != nil {
+		return Export{}, err
+	}
+	now := a.settings.Now()
+	a.exports.sweep(now)
+	id := "X-" + random()[:12]
+	working, stop := context.WithCancelCause(context.WithoutCancel(ctx))
+	e := &Export{ID: id, Result: r.Number, Name: file.Name, Type: file.Type, State: store.Running, MadeAt: now, owner: a.person.Name,
+		path: filepath.Join(a.exports.dir, id), stop: stop, Progress: render.Progress{Of: file.Lines}}
+	a.exports.mu.Lock()
+	a.exports.known[id], a.exports.changed[id] = e, make(chan struct{})
+	begun := *e
+	a.exports.mu.Unlock()
+	a.exports.working.Go(func() {
+		defer stop(nil)
+		done, err := a.writeExport(working, e, file)
+		a.exports.update(id, func(e *Export) {
+			e.Progress, e.State = done, store.Done
+			switch {
+			case errors.Is(err, errExportStopped):
+				e.State = store.Stopped
+			case err != nil:
+				e.State, e.Reason = store.Failed, err.Error()
+			}
+		})
+	})
+	return begun, nil
+}
+
+var errExportStopped = errors.New("the file was stopped")
+
+func (a *Access) writeExport(ctx context.Context, e *Export, file *File) (done render.Progress, err error) {
+	out, err := os.OpenFile(e.path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if err != nil {
+		return done, err
+	}
+	told := time.Now()
+	done, err = file.Write(ctx, out, func(p render.Progress) {
+		if time.Since(told) > 100*time.Millisecond {
+			told = time.Now()
+			a.exports.update(e.ID, func(e *Export) { e.Progress = p })
+		}
+	})
+	if err = errors.Join(err, out.Close()); err != nil {
+		err = errors.Join(err, os.Remove(e.path))
+	}
+	return done, err
+}
+
+// Export returns a file of the person's, and a channel that is closed at its
+// next change.
+func (a *Access) Export(id string) (Export, <-chan struct{}, error) {
+	a.exports.mu.Lock()
+	defer a.exports.mu.Unlock()
+	e := a.exports.known[id]
+	if e == nil || e.owner != a.person.Name {
+		return Export{}, nil, missing("file under way", id, nil)
+	}
+	return *e, a.exports.changed[id], nil
+}
+
+// StopExport ends a file that is under way; one that is written stays.
+func (a *Access) StopExport(id string) (Export, error) {
+	e, _, err := a.Export(id)
+	if err == nil {
+		e.stop(errExportStopped)
+	}
+	return e, err
+}
+
+// OpenExport opens a written file.
+func (a *Access) OpenExport(id string) (Export, *os.File, error) {
+	e, _, err := a.Export(id)
+	if err != nil {
+		return e, nil, err
+	}
+	if e.State != store.Done {
+		return e, nil, refused("export", "the file %s is not written; it is %s", e.Name, e.State)
+	}
+	f, err := os.Open(e.path)
+	return e, f, err
+}

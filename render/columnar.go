@@ -1,0 +1,185 @@
+package render
+
+import (
+	"fmt"
+
+	"github.com/apache/arrow-go/v18/arrow"
+	"github.com/apache/arrow-go/v18/arrow/array"
+	"github.com/apache/arrow-go/v18/arrow/ipc"
+	"github.com/apache/arrow-go/v18/arrow/memory"
+	"github.com/apache/arrow-go/v18/parquet"
+	"github.com/apache/arrow-go/v18/parquet/compress"
+	"github.com/apache/arrow-go/v18/parquet/pqarrow"
+
+	"mantilla/core/frame"
+	"mantilla/core/sheet"
+)
+
+// recordWriter is a file of Arrow records.
+type recordWriter interface {
+	Write(arrow.RecordBatch) error
+	Close() error
+}
+
+// unclosed keeps a library from closing what it writes to.
+type unclosed struct{ *counted }
+
+func writeArrow(j *job) error {
+	schema := j.arrowSchema()
+	w, err := ipc.NewFileWriter(unclosed{j.to}, ipc.WithSchema(schema))
+	if err != nil {
+		return err
+	}
+	return j.records(schema, w)
+}
+
+func writeParquet(j *job) error {
+	schema := j.arrowSchema()
+	properties := parquet.NewWriterProperties(parquet.WithCompression(compress.Codecs.Snappy), parquet.WithCreatedBy("Mantilla"))
+	w, err := pqarrow.NewFileWriter(schema, unclosed{j.to}, properties, pqarrow.NewArrowWriterProperties(pqarrow.WithStoreSchema()))
+	if err != nil {
+		return err
+	}
+	return j.records(schema, w)
+}
+
+// arrowSchema describes the lines of a sheet. Decimals and money have 38 digits
+// as totals may need them.
+func (j *job) arrowSchema() *arrow.Schema {
+	s := j.document.Sheets[0]
+	var fields []arrow.Field
+	taken := map[string]int{}
+	for _, c := range s.Grid().Columns {
+		name := c.ID
+		if taken[c.ID]++; taken[c.ID] > 1 {
+			name = fmt.Sprintf("%s %d", c.ID, taken[c.ID])
+		}
+		about := arrow.MetadataFrom(map[string]string{"heading": c.Heading, "kind": c.Field.Kind.String(), "currency": c.Field.Currency})
+		fields = append(fields, arrow.Field{Name: name, Type: arrowType(c.Field), Nullable: true, Metadata: about})
+	}
+	about := arrow.MetadataFrom(map[string]string{"result": j.document.Number, "report": j.document.Title, "values": j.document.Sentence, "seal": j.document.Seal})
+	return arrow.NewSchema(fields, &about)
+}
+
+func arrowType(f frame.Field) arrow.DataType {
+	switch f.Kind {
+	case frame.Integer:
+		if f.Names == nil {
+			return arrow.PrimitiveTypes.Int64
+		}
+	case frame.Decimal, frame.Money:
+		return &arrow.Decimal128Type{Precision: 38, Scale: f.Scale}
+	case frame.Date:
+		return arrow.FixedWidthTypes.Date32
+	case frame.Timestamp:
+		return &arrow.TimestampType{Unit: arrow.Microsecond, TimeZone: "UTC"}
+	case frame.Flag:
+		return arrow.FixedWidthTypes.Boolean
+	}
+	return arrow.BinaryTypes.String
+}
+
+// records writes the lines of the sheet, rows straight from their columns.
+func (j *job) records(schema *arrow.Schema, w recordWriter) error {
+	s := j.document.Sheets[0]
+	b := array.NewRecordBuilder(memory.DefaultAllocator, schema)
+	defer b.Release()
+	flush := func(rows int) error {
+		record := b.NewRecordBatch()
+		defer record.Release()
+		if err := w.Write(record); err != nil {
+			return err
+		}
+		return j.lines(rows)
+	}
+	var err error
+	if s.Flat() && plainNames(s) {
+		err = s.Each(func(batch *frame.Batch) error {
+			for col := range batch.Schema() {
+				appendColumn(b.Field(col), batch, col)
+			}
+			return flush(batch.Rows)
+		})
+	} else {
+		held := 0
+		err = s.Grid().Each(func(cells []frame.Value) error {
+			for col, v := range cells {
+				appendValue(b.Field(col), v)
+			}
+			if held++; held < frame.BatchRows {
+				return nil
+			}
+			n := held
+			held = 0
+			return flush(n)
+		})
+		if err == nil && held > 0 {
+			err = flush(held)
+		}
+	}
+	if closed := w.Close(); err == nil {
+		err = closed
+	}
+	return err
+}
+
+// plainNames tells that no column has numbers that stand for names.
+func plainNames(s *sheet.Sheet) bool {
+	for _, c := range s.Columns {
+		if c.Field.Names != nil {
+			return false
+		}
+	}
+	return true
+}
+
+func appendColumn(to array.Builder, b *frame.Batch, col int) {
+	to.Reserve(b.Rows)
+	kind := b.Schema()[col].Kind
+	for row := range b.Rows {
+		switch {
+		case b.Null(col, row):
+			to.AppendNull()
+		case kind == frame.Text:
+			to.(*array.StringBuilder).Append(b.Text(col, row))
+		default:
+			appendInt(to, b, col, row)
+		}
+	}
+}
+
+func appendInt(to array.Builder, b *frame.Batch, col, row int) {
+	switch to := to.(type) {
+	case *array.Int64Builder:
+		to.Append(b.Int(col, row))
+	case *array.Decimal128Builder:
+		to.Append(b.Vector(col).Digits(row))
+	case *array.Date32Builder:
+		to.Append(arrow.Date32(b.Int(col, row)))
+	case *array.TimestampBuilder:
+		to.Append(arrow.Timestamp(b.Int(col, row)))
+	case *array.BooleanBuilder:
+		to.Append(b.Int(col, row) != 0)
+	}
+}
+
+func appendValue(to array.Builder, v frame.Value) {
+	if v.Null {
+		to.AppendNull()
+		return
+	}
+	switch to := to.(type) {
+	case *array.StringBuilder:
+		to.Append(v.Text)
+	case *array.Int64Builder:
+		to.Append(v.Int())
+	case *array.Decimal128Builder:
+		to.Append(v.Number.To(to.Type().(*arrow.Decimal128Type).Scale).Digits)
+	case *array.Date32Builder:
+		to.Append(arrow.Date32(v.Int()))
+	case *array.TimestampBuilder:
+		to.Append(arrow.Timestamp(v.Int()))
+	case *array.BooleanBuilder:
+		to.Append(v.Int() != 0)
+	}
+}

@@ -1,0 +1,171 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"mime"
+	"net/http"
+	"time"
+
+	"mantilla/api"
+	"mantilla/library"
+	"mantilla/render"
+	"mantilla/render/paper"
+)
+
+func (s *service) ListFormats(context.Context, api.ListFormatsRequestObject) (api.ListFormatsResponseObject, error) {
+	out := api.ListFormats200JSONResponse{}
+	for _, f := range render.Formats {
+		out = append(out, api.FormatLine{Id: api.Format(f.ID), Label: f.Label, Ending: f.Ending, Several: f.Several, Chart: f.Chart})
+	}
+	return out, nil
+}
+
+func attachment(name string) *string {
+	text := mime.FormatMediaType("attachment", map[string]string{"filename": name})
+	return &text
+}
+
+func (s *service) ExportView(ctx context.Context, r api.ExportViewRequestObject) (api.ExportViewResponseObject, error) {
+	x, take, err := s.take(ctx, r.Result, r.View, api.Take{Format: r.Params.Format})
+	if err != nil {
+		return nil, err
+	}
+	file, err := as(ctx).TakeAway(ctx, x, take)
+	if err != nil {
+		return nil, err
+	}
+	return api.ExportView200AsteriskResponse{ContentType: file.Type, Headers: api.ExportView200ResponseHeaders{ContentDisposition: attachment(file.Name)},
+		Body: written(func(w io.Writer) error {
+			_, err := file.Write(ctx, w, nil)
+			return err
+		})}, nil
+}
+
+// written is a body that is made while it is sent.
+func written(write func(io.Writer) error) io.Reader {
+	r, w := io.Pipe()
+	go func() { w.CloseWithError(write(w)) }()
+	return r
+}
+
+// take reads what is to be taken away: the view with the changes of the query,
+// and those beside it as they were made.
+func (s *service) take(ctx context.Context, result, view string, b api.Take) (*library.Result, library.Take, error) {
+	x, err := s.result(ctx, result)
+	if err != nil {
+		return nil, library.Take{}, err
+	}
+	c, err := changes(ctx)
+	if err != nil {
+		return nil, library.Take{}, err
+	}
+	take := library.Take{Format: string(b.Format), Name: value(b.Name), Options: takeOptions(b), Views: []library.Viewed{{View: view, Changes: c}}}
+	for _, id := range value(b.Also) {
+		take.Views = append(take.Views, library.Viewed{View: id})
+	}
+	return x, take, nil
+}
+
+func takeOptions(b api.Take) render.Options {
+	o := render.Options{Told: value(b.Told), Zip: value(b.Zip), Password: value(b.Password)}
+	if t := b.Table; t != nil {
+		o.Table = render.TableForm{Separator: string(value(t.Separator)), Decimal: string(value(t.Decimal)), Mark: value(t.Mark), Headings: string(value(t.Headings)), Raw: value(t.Raw)}
+	}
+	if p := b.Page; p != nil {
+		o.Page = paper.Setting{Size: string(value(p.Size)), Orientation: string(value(p.Orientation)), Margin: float64(value(p.Margin)), Fit: string(value(p.Fit)), Lead: value(p.Lead), Cover: value(p.Cover)}
+	}
+	return o
+}
+
+func export(e library.Export) api.Export {
+	return api.Export{Id: e.ID, Result: resultID(e.Result), Name: e.Name, Type: e.Type, State: api.State(e.State), Lines: e.Progress.Lines, Of: e.Progress.Of,
+		Bytes: e.Progress.Bytes, Defused: e.Progress.Defused, Reason: given1(e.Reason)}
+}
+
+func (s *service) StartExport(ctx context.Context, r api.StartExportRequestObject) (api.StartExportResponseObject, error) {
+	x, take, err := s.take(ctx, r.Result, r.View, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	e, err := as(ctx).StartExport(ctx, x, take)
+	return api.StartExport201JSONResponse(export(e)), err
+}
+
+func (s *service) PreviewPage(ctx context.Context, r api.PreviewPageRequestObject) (api.PreviewPageResponseObject, error) {
+	x, take, err := s.take(ctx, r.Result, r.View, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	p, err := as(ctx).PreviewPage(ctx, x, take, max(value(r.Params.Number), 1))
+	return api.PreviewPage200JSONResponse{Number: p.Number, Of: p.Of, Width: float32(p.Width), Height: float32(p.Height), Drawing: p.Drawing}, err
+}
+
+func (s *service) GetExport(ctx context.Context, r api.GetExportRequestObject) (api.GetExportResponseObject, error) {
+	e, _, err := as(ctx).Export(r.Export)
+	return api.GetExport200JSONResponse(export(e)), err
+}
+
+func (s *service) StopExport(ctx context.Context, r api.StopExportRequestObject) (api.StopExportResponseObject, error) {
+	e, err := as(ctx).StopExport(r.Export)
+	return api.StopExport200JSONResponse(export(e)), err
+}
+
+func (s *service) FetchExport(ctx context.Context, r api.FetchExportRequestObject) (api.FetchExportResponseObject, error) {
+	e, file, err := as(ctx).OpenExport(r.Export)
+	if err != nil {
+		return nil, err
+	}
+	return api.FetchExport200AsteriskResponse{ContentType: e.Type, ContentLength: e.Progress.Bytes, Headers: api.FetchExport200ResponseHeaders{ContentDisposition: attachment(e.Name)}, Body: file}, nil
+}
+
+func (s *service) WatchExport(ctx context.Context, r api.WatchExportRequestObject) (api.WatchExportResponseObject, error) {
+	if _, _, err := as(ctx).Export(r.Export); err != nil {
+		return nil, err
+	}
+	return exportProgress{s, as(ctx), ctx, r.Export}, nil
+}
+
+// exportProgress streams how far a file has come, as server-sent events until
+// it ends.
+type exportProgress struct {
+	*service
+	access *library.Access
+	ctx    context.Context
+	id     string
+}
+
+func (p exportProgress) VisitWatchExportResponse(w http.ResponseWriter) error {
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(http.StatusOK)
+	beat := time.NewTicker(heartbeat)
+	defer beat.Stop()
+	for {
+		e, changed, err := p.access.Export(p.id)
+		if err != nil {
+			return err
+		}
+		data, err := json.Marshal(export(e))
+		if err != nil {
+			return err
+		}
+		if _, err := fmt.Fprintf(w, "event: export\ndata: %s\n\n", data); err != nil {
+			return nil // the listener has gone
+		}
+		w.(http.Flusher).Flush()
+		if e.State.Ended() {
+			return nil
+		}
+		select {
+		case <-changed:
+		case <-beat.C:
+		case <-p.closing:
+			return nil
+		case <-p.ctx.Done():
+			return nil
+		}
+	}
+}
