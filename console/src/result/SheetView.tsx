@@ -20,7 +20,8 @@ import { Grid, type GridHandle } from './sheet/Grid'
 import { Outline } from './sheet/Outline'
 import { useSheet } from './sheet/pages'
 import { Timeline } from './sheet/Timeline'
-import { address, asMade, isChanged, query, useReading } from './reading'
+import { asMade, isChanged, query, useReading } from './reading'
+import { TakeAway } from './take/TakeAway'
 import classes from './SheetView.module.css'
 
 type Props = {
@@ -87,9 +88,7 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
           {alone && rows && <Zoom value={zoom} onChange={(z) => setParams((old) => { const next = new URLSearchParams(old); next.set('zoom', String(z)); return next }, { replace: true })} />}
           <KeepView key={s.kept?.id ?? view} report={result.report} sheet={s} reading={reading} onKept={(v) => setParams(v ? { view: v } : {})} />
           {isChanged(reading) && <Button size="compact-sm" variant="subtle" onClick={() => change(asMade)}>As made</Button>}
-          {(['csv', 'xlsx'] as const).map((format) => (
-            <Button key={format} size="compact-sm" variant="default" component="a" href={address(result.id, view, 'file', { format }, reading)} download>{format.toUpperCase()}</Button>
-          ))}
+          <TakeAway result={result} view={view} sheet={s} reading={reading} />
         </Group>
       </header>
       {s.says && <p className={classes.says}>{s.says}</p>}

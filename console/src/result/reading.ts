@@ -56,10 +56,3 @@ export function changesOf(reading: Reading) {
     show: q.show, drawn: q.drawn, names: q.names, zeros: q.zeros, open: q.open, most: q.most,
   }
 }
-
-/** Where the service has something about a view: a file, a figure. */
-export function address(result: string, view: string, what: string, more: Record<string, string>, reading: Reading) {
-  const params = new URLSearchParams(more)
-  for (const p of parts) reading[p].forEach((v) => params.append(p, v))
-  return `/api/results/${result}/views/${view}/${what}?${params}`
-}
