@@ -127,6 +127,30 @@ func (e ControlChangeEmpty) Valid() bool {
 	}
 }
 
+// Defines values for ControlRunSending.
+const (
+	ControlRunSendingDone    ControlRunSending = "done"
+	ControlRunSendingFailed  ControlRunSending = "failed"
+	ControlRunSendingNone    ControlRunSending = "none"
+	ControlRunSendingWaiting ControlRunSending = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the ControlRunSending enum.
+func (e ControlRunSending) Valid() bool {
+	switch e {
+	case ControlRunSendingDone:
+		return true
+	case ControlRunSendingFailed:
+		return true
+	case ControlRunSendingNone:
+		return true
+	case ControlRunSendingWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Format.
 const (
 	FormatArrow   Format = "arrow"
@@ -195,17 +219,44 @@ func (e LineMarkKind) Valid() bool {
 
 // Defines values for Output.
 const (
-	OutputCsv  Output = "csv"
-	OutputKept Output = "kept"
-	OutputXlsx Output = "xlsx"
+	OutputArrow   Output = "arrow"
+	OutputCsv     Output = "csv"
+	OutputHtml    Output = "html"
+	OutputJson    Output = "json"
+	OutputKept    Output = "kept"
+	OutputNdjson  Output = "ndjson"
+	OutputParquet Output = "parquet"
+	OutputPdf     Output = "pdf"
+	OutputPng     Output = "png"
+	OutputSvg     Output = "svg"
+	OutputText    Output = "text"
+	OutputXlsx    Output = "xlsx"
 )
 
 // Valid indicates whether the value is a known member of the Output enum.
 func (e Output) Valid() bool {
 	switch e {
+	case OutputArrow:
+		return true
 	case OutputCsv:
 		return true
+	case OutputHtml:
+		return true
+	case OutputJson:
+		return true
 	case OutputKept:
+		return true
+	case OutputNdjson:
+		return true
+	case OutputParquet:
+		return true
+	case OutputPdf:
+		return true
+	case OutputPng:
+		return true
+	case OutputSvg:
+		return true
+	case OutputText:
 		return true
 	case OutputXlsx:
 		return true
@@ -258,25 +309,25 @@ func (e PageFormOrientation) Valid() bool {
 
 // Defines values for PageFormSize.
 const (
-	A3     PageFormSize = "a3"
-	A4     PageFormSize = "a4"
-	A5     PageFormSize = "a5"
-	Legal  PageFormSize = "legal"
-	Letter PageFormSize = "letter"
+	PageFormSizeA3     PageFormSize = "a3"
+	PageFormSizeA4     PageFormSize = "a4"
+	PageFormSizeA5     PageFormSize = "a5"
+	PageFormSizeLegal  PageFormSize = "legal"
+	PageFormSizeLetter PageFormSize = "letter"
 )
 
 // Valid indicates whether the value is a known member of the PageFormSize enum.
 func (e PageFormSize) Valid() bool {
 	switch e {
-	case A3:
+	case PageFormSizeA3:
 		return true
-	case A4:
+	case PageFormSizeA4:
 		return true
-	case A5:
+	case PageFormSizeA5:
 		return true
-	case Legal:
+	case PageFormSizeLegal:
 		return true
-	case Letter:
+	case PageFormSizeLetter:
 		return true
 	default:
 		return false
@@ -340,6 +391,93 @@ func (e ParameterType) Valid() bool {
 	case ParameterTypeText:
 		return true
 	case ParameterTypeUnit:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ParcelRecipientsLine.
+const (
+	Bcc ParcelRecipientsLine = "bcc"
+	Cc  ParcelRecipientsLine = "cc"
+	To  ParcelRecipientsLine = "to"
+)
+
+// Valid indicates whether the value is a known member of the ParcelRecipientsLine enum.
+func (e ParcelRecipientsLine) Valid() bool {
+	switch e {
+	case Bcc:
+		return true
+	case Cc:
+		return true
+	case To:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ParcelRecipientsState.
+const (
+	ParcelRecipientsStateRefused ParcelRecipientsState = "refused"
+	ParcelRecipientsStateSent    ParcelRecipientsState = "sent"
+	ParcelRecipientsStateWaiting ParcelRecipientsState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the ParcelRecipientsState enum.
+func (e ParcelRecipientsState) Valid() bool {
+	switch e {
+	case ParcelRecipientsStateRefused:
+		return true
+	case ParcelRecipientsStateSent:
+		return true
+	case ParcelRecipientsStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ParcelState.
+const (
+	ParcelStateFailed  ParcelState = "failed"
+	ParcelStateSent    ParcelState = "sent"
+	ParcelStateStopped ParcelState = "stopped"
+	ParcelStateWaiting ParcelState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the ParcelState enum.
+func (e ParcelState) Valid() bool {
+	switch e {
+	case ParcelStateFailed:
+		return true
+	case ParcelStateSent:
+		return true
+	case ParcelStateStopped:
+		return true
+	case ParcelStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ParcelWay.
+const (
+	Folder  ParcelWay = "folder"
+	Mail    ParcelWay = "mail"
+	Webhook ParcelWay = "webhook"
+)
+
+// Valid indicates whether the value is a known member of the ParcelWay enum.
+func (e ParcelWay) Valid() bool {
+	switch e {
+	case Folder:
+		return true
+	case Mail:
+		return true
+	case Webhook:
 		return true
 	default:
 		return false
@@ -441,25 +579,25 @@ func (e SheetZeros) Valid() bool {
 
 // Defines values for State.
 const (
-	Done    State = "done"
-	Failed  State = "failed"
-	Running State = "running"
-	Stopped State = "stopped"
-	Waiting State = "waiting"
+	StateDone    State = "done"
+	StateFailed  State = "failed"
+	StateRunning State = "running"
+	StateStopped State = "stopped"
+	StateWaiting State = "waiting"
 )
 
 // Valid indicates whether the value is a known member of the State enum.
 func (e State) Valid() bool {
 	switch e {
-	case Done:
+	case StateDone:
 		return true
-	case Failed:
+	case StateFailed:
 		return true
-	case Running:
+	case StateRunning:
 		return true
-	case Stopped:
+	case StateStopped:
 		return true
-	case Waiting:
+	case StateWaiting:
 		return true
 	default:
 		return false
@@ -529,6 +667,69 @@ func (e TableFormSeparator) Valid() bool {
 	}
 }
 
+// Defines values for TimetableNotesState.
+const (
+	TimetableNotesStateRefused TimetableNotesState = "refused"
+	TimetableNotesStateSkipped TimetableNotesState = "skipped"
+)
+
+// Valid indicates whether the value is a known member of the TimetableNotesState enum.
+func (e TimetableNotesState) Valid() bool {
+	switch e {
+	case TimetableNotesStateRefused:
+		return true
+	case TimetableNotesStateSkipped:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TimetableOfMissed.
+const (
+	TimetableOfMissedAll  TimetableOfMissed = "all"
+	TimetableOfMissedOnce TimetableOfMissed = "once"
+	TimetableOfMissedSkip TimetableOfMissed = "skip"
+)
+
+// Valid indicates whether the value is a known member of the TimetableOfMissed enum.
+func (e TimetableOfMissed) Valid() bool {
+	switch e {
+	case TimetableOfMissedAll:
+		return true
+	case TimetableOfMissedOnce:
+		return true
+	case TimetableOfMissedSkip:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TimetableOfOffDay.
+const (
+	TimetableOfOffDayNext     TimetableOfOffDay = "next"
+	TimetableOfOffDayPrevious TimetableOfOffDay = "previous"
+	TimetableOfOffDayRun      TimetableOfOffDay = "run"
+	TimetableOfOffDaySkip     TimetableOfOffDay = "skip"
+)
+
+// Valid indicates whether the value is a known member of the TimetableOfOffDay enum.
+func (e TimetableOfOffDay) Valid() bool {
+	switch e {
+	case TimetableOfOffDayNext:
+		return true
+	case TimetableOfOffDayPrevious:
+		return true
+	case TimetableOfOffDayRun:
+		return true
+	case TimetableOfOffDaySkip:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Tone.
 const (
 	ToneAlert     Tone = "alert"
@@ -578,6 +779,61 @@ func (e WhoRights) Valid() bool {
 	default:
 		return false
 	}
+}
+
+// Defines values for ListParcelsParamsState.
+const (
+	ListParcelsParamsStateFailed  ListParcelsParamsState = "failed"
+	ListParcelsParamsStateSent    ListParcelsParamsState = "sent"
+	ListParcelsParamsStateStopped ListParcelsParamsState = "stopped"
+	ListParcelsParamsStateWaiting ListParcelsParamsState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the ListParcelsParamsState enum.
+func (e ListParcelsParamsState) Valid() bool {
+	switch e {
+	case ListParcelsParamsStateFailed:
+		return true
+	case ListParcelsParamsStateSent:
+		return true
+	case ListParcelsParamsStateStopped:
+		return true
+	case ListParcelsParamsStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Address defines model for Address.
+type Address struct {
+	// Groups Names under which several are written to.
+	Groups   []string `json:"groups"`
+	Mail     string   `json:"mail"`
+	Name     string   `json:"name"`
+	Nickname string   `json:"nickname"`
+	Owner    string   `json:"owner"`
+
+	// Person The account it belongs to; what it gets is cut to what the account may see.
+	Person   *string `json:"person,omitempty"`
+	Revision int64   `json:"revision"`
+
+	// Units Units that it stands for.
+	Units []string `json:"units"`
+}
+
+// AddressChange defines model for AddressChange.
+type AddressChange struct {
+	// Groups Names under which several are written to.
+	Groups []string `json:"groups"`
+	Mail   string   `json:"mail"`
+	Name   string   `json:"name"`
+
+	// Person The account it belongs to; what it gets is cut to what the account may see.
+	Person *string `json:"person,omitempty"`
+
+	// Units Units that it stands for.
+	Units []string `json:"units"`
 }
 
 // Ask defines model for Ask.
@@ -749,18 +1005,34 @@ type Control struct {
 	KeepDays int        `json:"keepDays"`
 	LastRun  *time.Time `json:"lastRun,omitempty"`
 	Mine     bool       `json:"mine"`
-	Outputs  []Output   `json:"outputs"`
-	Owner    string     `json:"owner"`
-	Revision int64      `json:"revision"`
+
+	// NextRun When it is due next.
+	NextRun *time.Time `json:"nextRun,omitempty"`
+	Outputs []Output   `json:"outputs"`
+	Owner   string     `json:"owner"`
+
+	// Paused Its timetable waits.
+	Paused   *bool `json:"paused,omitempty"`
+	Revision int64 `json:"revision"`
 
 	// Rows Most rows of each run; 0 for the report's limit.
 	Rows int64 `json:"rows"`
 
+	// Says Its timetable in words.
+	Says *string `json:"says,omitempty"`
+
 	// Seconds Longest time of each run; 0 for the report's limit.
-	Seconds int64  `json:"seconds"`
-	Shared  string `json:"shared"`
-	Steps   []Step `json:"steps"`
-	Title   string `json:"title"`
+	Seconds int64 `json:"seconds"`
+
+	// Send To whom and how the files of a run control go.
+	Send   *Send  `json:"send,omitempty"`
+	Shared string `json:"shared"`
+
+	// Split Makes several of a run control, each sent to its own people and cut to what they may see.
+	Split     *Split       `json:"split,omitempty"`
+	Steps     []Step       `json:"steps"`
+	Timetable *TimetableOf `json:"timetable,omitempty"`
+	Title     string       `json:"title"`
 }
 
 // ControlEmpty What is done with an empty result.
@@ -782,10 +1054,17 @@ type ControlChange struct {
 	Rows int64 `json:"rows"`
 
 	// Seconds Longest time of each run; 0 for the report's limit.
-	Seconds int64  `json:"seconds"`
-	Shared  string `json:"shared"`
-	Steps   []Step `json:"steps"`
-	Title   string `json:"title"`
+	Seconds int64 `json:"seconds"`
+
+	// Send To whom and how the files of a run control go.
+	Send   *Send  `json:"send,omitempty"`
+	Shared string `json:"shared"`
+
+	// Split Makes several of a run control, each sent to its own people and cut to what they may see.
+	Split     *Split       `json:"split,omitempty"`
+	Steps     []Step       `json:"steps"`
+	Timetable *TimetableOf `json:"timetable,omitempty"`
+	Title     string       `json:"title"`
 }
 
 // ControlChangeEmpty What is done with an empty result.
@@ -797,8 +1076,19 @@ type ControlRun struct {
 	AskedBy string    `json:"askedBy"`
 	Control string    `json:"control"`
 	Id      string    `json:"id"`
-	Runs    []Run     `json:"runs"`
+
+	// Moment That was due.
+	Moment *time.Time `json:"moment,omitempty"`
+
+	// Part What part of the run control it is.
+	Part     *string            `json:"part,omitempty"`
+	Runs     []Run              `json:"runs"`
+	Sending  *ControlRunSending `json:"sending,omitempty"`
+	SentNote *string            `json:"sentNote,omitempty"`
 }
+
+// ControlRunSending defines model for ControlRun.Sending.
+type ControlRunSending string
 
 // Criteria defines model for Criteria.
 type Criteria struct {
@@ -838,6 +1128,17 @@ type CriteriaChange struct {
 
 	// Values Parameter ids with what was typed; several entries with semicolons between.
 	Values Values `json:"values"`
+}
+
+// DaysOff defines model for DaysOff.
+type DaysOff struct {
+	// Days Those from today on.
+	Days []string `json:"days"`
+	Id   string   `json:"id"`
+
+	// Of How many there are in all.
+	Of    int    `json:"of"`
+	Title string `json:"title"`
 }
 
 // Entry defines model for Entry.
@@ -903,6 +1204,12 @@ type Fault struct {
 
 	// Rest What is left of the value without them.
 	Rest *string `json:"rest,omitempty"`
+}
+
+// FeedAddress defines model for FeedAddress.
+type FeedAddress struct {
+	// Path Below the address of the service.
+	Path string `json:"path"`
 }
 
 // Filled defines model for Filled.
@@ -1023,6 +1330,16 @@ type KeptView struct {
 	View     string  `json:"view"`
 }
 
+// Letter defines model for Letter.
+type Letter struct {
+	At        time.Time `json:"at"`
+	Bytes     int       `json:"bytes"`
+	From      string    `json:"from"`
+	Id        string    `json:"id"`
+	Recipient string    `json:"recipient"`
+	Subject   string    `json:"subject"`
+}
+
 // Level defines model for Level.
 type Level struct {
 	Label string `json:"label"`
@@ -1065,6 +1382,33 @@ type LineMarkKind string
 type NewPassword struct {
 	Old      string `json:"old"`
 	Password string `json:"password"`
+}
+
+// NextDates defines model for NextDates.
+type NextDates struct {
+	Dates []time.Time `json:"dates"`
+	Says  string      `json:"says"`
+}
+
+// OpenLetter defines model for OpenLetter.
+type OpenLetter struct {
+	At      time.Time `json:"at"`
+	Bytes   int       `json:"bytes"`
+	From    string    `json:"from"`
+	Headers []struct {
+		Name string `json:"name"`
+		Text string `json:"text"`
+	} `json:"headers"`
+	Id    string `json:"id"`
+	Parts []struct {
+		Bytes  int    `json:"bytes"`
+		Name   string `json:"name"`
+		Number int    `json:"number"`
+		Type   string `json:"type"`
+	} `json:"parts"`
+	Recipient string `json:"recipient"`
+	Subject   string `json:"subject"`
+	Text      string `json:"text"`
 }
 
 // OpenedFigure defines model for OpenedFigure.
@@ -1135,6 +1479,9 @@ type Output string
 
 // Overrides defines model for Overrides.
 type Overrides struct {
+	// Send Send what it gives, as the run control says; a split one is run for each part.
+	Send *bool `json:"send,omitempty"`
+
 	// Values For this once: NAME for every report that has it, REPORT.NAME for one.
 	Values map[string]string `json:"values"`
 }
@@ -1211,6 +1558,46 @@ type Parameter struct {
 
 // ParameterType defines model for Parameter.Type.
 type ParameterType string
+
+// Parcel defines model for Parcel.
+type Parcel struct {
+	Control *string    `json:"control,omitempty"`
+	EndedAt *time.Time `json:"endedAt,omitempty"`
+	Files   []struct {
+		Bytes int    `json:"bytes"`
+		Name  string `json:"name"`
+	} `json:"files"`
+	Id         string     `json:"id"`
+	MadeAt     time.Time  `json:"madeAt"`
+	NextAt     *time.Time `json:"nextAt,omitempty"`
+	Owner      string     `json:"owner"`
+	Reason     *string    `json:"reason,omitempty"`
+	Recipients []struct {
+		Address string                `json:"address"`
+		Answer  string                `json:"answer"`
+		Line    ParcelRecipientsLine  `json:"line"`
+		Name    string                `json:"name"`
+		State   ParcelRecipientsState `json:"state"`
+	} `json:"recipients"`
+	Result *string     `json:"result,omitempty"`
+	State  ParcelState `json:"state"`
+	Target *string     `json:"target,omitempty"`
+	Title  string      `json:"title"`
+	Tries  int         `json:"tries"`
+	Way    ParcelWay   `json:"way"`
+}
+
+// ParcelRecipientsLine defines model for Parcel.Recipients.Line.
+type ParcelRecipientsLine string
+
+// ParcelRecipientsState defines model for Parcel.Recipients.State.
+type ParcelRecipientsState string
+
+// ParcelState defines model for Parcel.State.
+type ParcelState string
+
+// ParcelWay defines model for Parcel.Way.
+type ParcelWay string
 
 // Person defines model for Person.
 type Person struct {
@@ -1408,6 +1795,50 @@ type Seal struct {
 	Unchanged bool   `json:"unchanged"`
 }
 
+// Send To whom and how the files of a run control go.
+type Send struct {
+	Blind *[]string `json:"blind,omitempty"`
+	Copy  *[]string `json:"copy,omitempty"`
+
+	// Folder Folder below the one that the service writes to.
+	Folder *string `json:"folder,omitempty"`
+
+	// InBody The sheets stand in the message too.
+	InBody *bool `json:"inBody,omitempty"`
+
+	// Page How pages are to look.
+	Page *PageForm `json:"page,omitempty"`
+
+	// Subject {title}, {part}, {report}, {sentence}, {result}, {rows}, {date} and {link} are filled in.
+	Subject *string `json:"subject,omitempty"`
+
+	// Table How comma-separated values are written.
+	Table *TableForm `json:"table,omitempty"`
+	Text  *string    `json:"text,omitempty"`
+
+	// To Nicknames and groups of the address book, and mail addresses.
+	To *[]string `json:"to,omitempty"`
+
+	// Webhook Address on the web that is called.
+	Webhook *string `json:"webhook,omitempty"`
+
+	// When Nothing for always, rows, or a condition over the result: sum(value) > 10000.
+	When *string `json:"when,omitempty"`
+}
+
+// SendNow defines model for SendNow.
+type SendNow struct {
+	Blind   *[]string `json:"blind,omitempty"`
+	Copy    *[]string `json:"copy,omitempty"`
+	InBody  *bool     `json:"inBody,omitempty"`
+	Subject *string   `json:"subject,omitempty"`
+
+	// Takes The files.
+	Takes []Take   `json:"takes"`
+	Text  *string  `json:"text,omitempty"`
+	To    []string `json:"to"`
+}
+
 // Series defines model for Series.
 type Series struct {
 	// Id The column.
@@ -1538,6 +1969,18 @@ type Source struct {
 	Title string `json:"title"`
 }
 
+// Split Makes several of a run control, each sent to its own people and cut to what they may see.
+type Split struct {
+	// Column Column whose values have a part each.
+	Column *string `json:"column,omitempty"`
+
+	// People Who gets a part, by unit or value; of units also those who stand for it in the address book.
+	People *map[string][]string `json:"people,omitempty"`
+
+	// Units Kind of the units that have a part each.
+	Units *string `json:"units,omitempty"`
+}
+
 // State defines model for State.
 type State string
 
@@ -1578,8 +2021,11 @@ type TableFormSeparator string
 // Take defines model for Take.
 type Take struct {
 	// Also Other views beside the first, as their report has them.
-	Also   *[]string `json:"also,omitempty"`
-	Format Format    `json:"format"`
+	Also *[]string `json:"also,omitempty"`
+
+	// Changes Of a file that is sent: what is changed about the view, as a query: group=grade&sort=-value.
+	Changes *string `json:"changes,omitempty"`
+	Format  Format  `json:"format"`
 
 	// Name Pattern of the file name: {report}, {title}, {result}, {view}, {date} and {parameter} are filled in.
 	Name *string `json:"name,omitempty"`
@@ -1595,7 +2041,10 @@ type Take struct {
 
 	// Told Title and values stand in the file itself.
 	Told *bool `json:"told,omitempty"`
-	Zip  *bool `json:"zip,omitempty"`
+
+	// View Of a file that is sent: the view, otherwise the page of the result.
+	View *string `json:"view,omitempty"`
+	Zip  *bool   `json:"zip,omitempty"`
 }
 
 // Timeline defines model for Timeline.
@@ -1611,6 +2060,57 @@ type Timeline struct {
 	To    string  `json:"to"`
 	Today *string `json:"today,omitempty"`
 }
+
+// Timetable defines model for Timetable.
+type Timetable struct {
+	Due   []Control `json:"due"`
+	Notes []struct {
+		Control string              `json:"control"`
+		Moment  time.Time           `json:"moment"`
+		Reason  string              `json:"reason"`
+		State   TimetableNotesState `json:"state"`
+	} `json:"notes"`
+	Ran []ControlRun `json:"ran"`
+}
+
+// TimetableNotesState defines model for Timetable.Notes.State.
+type TimetableNotesState string
+
+// TimetableOf defines model for TimetableOf.
+type TimetableOf struct {
+	// At Time of day.
+	At *string `json:"at,omitempty"`
+
+	// Calendar Calendar whose days off count.
+	Calendar *string `json:"calendar,omitempty"`
+
+	// Except Days on which it is not due.
+	Except *[]string `json:"except,omitempty"`
+
+	// Missed What becomes of moments that passed while the service was down.
+	Missed *TimetableOfMissed `json:"missed,omitempty"`
+
+	// OffDay What becomes of a day off.
+	OffDay *TimetableOfOffDay `json:"offDay,omitempty"`
+
+	// Rule RRULE of RFC 5545.
+	Rule string `json:"rule"`
+
+	// Start First day; otherwise today.
+	Start *string `json:"start,omitempty"`
+
+	// Until Last day.
+	Until *string `json:"until,omitempty"`
+
+	// Zone IANA time zone; otherwise the organisation's.
+	Zone *string `json:"zone,omitempty"`
+}
+
+// TimetableOfMissed What becomes of moments that passed while the service was down.
+type TimetableOfMissed string
+
+// TimetableOfOffDay What becomes of a day off.
+type TimetableOfOffDay string
 
 // Token defines model for Token.
 type Token struct {
@@ -1758,6 +2258,12 @@ type ZerosAs = string
 // Wrong defines model for Wrong.
 type Wrong = Problem
 
+// PutAddressParams defines parameters for PutAddress.
+type PutAddressParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
 // GetCatalogParams defines parameters for GetCatalog.
 type GetCatalogParams struct {
 	// Search Words; slips of typing are forgiven.
@@ -1777,6 +2283,11 @@ type PutControlParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// PauseControlJSONBody defines parameters for PauseControl.
+type PauseControlJSONBody struct {
+	Paused bool `json:"paused"`
+}
+
 // ListControlRunsParams defines parameters for ListControlRuns.
 type ListControlRunsParams struct {
 	Limit *Limit `form:"limit,omitempty" json:"limit,omitempty"`
@@ -1792,6 +2303,24 @@ type ChangeCriteriaParams struct {
 type PutGroupParams struct {
 	// IfMatch Revision that is changed; left out to make something new.
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListParcelsParams defines parameters for ListParcels.
+type ListParcelsParams struct {
+	State *ListParcelsParamsState `form:"state,omitempty" json:"state,omitempty"`
+
+	// Before Only parcels older than this one.
+	Before *string `form:"before,omitempty" json:"before,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListParcelsParamsState defines parameters for ListParcels.
+type ListParcelsParamsState string
+
+// MendParcelJSONBody defines parameters for MendParcel.
+type MendParcelJSONBody struct {
+	// Instead Addresses, by those they replace.
+	Instead *map[string]string `json:"instead,omitempty"`
 }
 
 // PutPersonParams defines parameters for PutPerson.
@@ -2429,8 +2958,19 @@ type StartRunParams struct {
 	IdempotencyKey *string `json:"Idempotency-Key,omitempty"`
 }
 
+// GetTimetableParams defines parameters for GetTimetable.
+type GetTimetableParams struct {
+	Limit *Limit `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// PutAddressJSONRequestBody defines body for PutAddress for application/json ContentType.
+type PutAddressJSONRequestBody = AddressChange
+
 // PutControlJSONRequestBody defines body for PutControl for application/json ContentType.
 type PutControlJSONRequestBody = ControlChange
+
+// PauseControlJSONRequestBody defines body for PauseControl for application/json ContentType.
+type PauseControlJSONRequestBody PauseControlJSONBody
 
 // RunControlJSONRequestBody defines body for RunControl for application/json ContentType.
 type RunControlJSONRequestBody = Overrides
@@ -2440,6 +2980,9 @@ type ChangeCriteriaJSONRequestBody = CriteriaChange
 
 // PutGroupJSONRequestBody defines body for PutGroup for application/json ContentType.
 type PutGroupJSONRequestBody = GroupChange
+
+// MendParcelJSONRequestBody defines body for MendParcel for application/json ContentType.
+type MendParcelJSONRequestBody MendParcelJSONBody
 
 // PutPersonJSONRequestBody defines body for PutPerson for application/json ContentType.
 type PutPersonJSONRequestBody = PersonChange
@@ -2459,6 +3002,9 @@ type KeepViewJSONRequestBody = ViewBody
 // ChangeKeptViewJSONRequestBody defines body for ChangeKeptView for application/json ContentType.
 type ChangeKeptViewJSONRequestBody = ViewBody
 
+// SendResultJSONRequestBody defines body for SendResult for application/json ContentType.
+type SendResultJSONRequestBody = SendNow
+
 // StartExportJSONRequestBody defines body for StartExport for application/json ContentType.
 type StartExportJSONRequestBody = Take
 
@@ -2473,6 +3019,9 @@ type SignInJSONRequestBody = SignIn
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword
+
+// NextDatesJSONRequestBody defines body for NextDates for application/json ContentType.
+type NextDatesJSONRequestBody = TimetableOf
 
 // MakeTokenJSONRequestBody defines body for MakeToken for application/json ContentType.
 type MakeTokenJSONRequestBody = SignIn
@@ -2551,6 +3100,47 @@ func WithRequestEditorFn(fn RequestEditorFn) ClientOption {
 // The interface specification for the client above.
 type ClientInterface interface {
 
+	// ListAddresses The address book.
+	//
+	// Corresponds with GET /addresses (the `ListAddresses` operationId).
+	ListAddresses(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteAddress Delete an entry of the address book.
+	//
+	// Corresponds with DELETE /addresses/{nickname} (the `DeleteAddress` operationId).
+	DeleteAddress(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutAddressWithBody Keep an entry of the address book.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
+	PutAddressWithBody(ctx context.Context, nickname string, params *PutAddressParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutAddress Keep an entry of the address book.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
+	PutAddress(ctx context.Context, nickname string, params *PutAddressParams, body PutAddressJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListCalendars Calendars of days off.
+	//
+	// Corresponds with GET /calendars (the `ListCalendars` operationId).
+	ListCalendars(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteCalendar Delete a calendar that no timetable counts by.
+	//
+	// Corresponds with DELETE /calendars/{calendar} (the `DeleteCalendar` operationId).
+	DeleteCalendar(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutCalendarWithBody Keep a calendar of days off from an iCalendar file.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /calendars/{calendar} (the `PutCalendar` operationId).
+	PutCalendarWithBody(ctx context.Context, calendar string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	//
 	// Corresponds with GET /catalog (the `GetCatalog` operationId).
@@ -2585,6 +3175,20 @@ type ClientInterface interface {
 	// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
 	PutControl(ctx context.Context, control ControlID, params *PutControlParams, body PutControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// PauseControlWithBody Stop the timetable of a run control for a while, or let it go on.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
+	PauseControlWithBody(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PauseControl Stop the timetable of a run control for a while, or let it go on.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
+	PauseControl(ctx context.Context, control ControlID, body PauseControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// RestoreControl Bring a deleted run control back.
 	//
 	// Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
@@ -2595,14 +3199,14 @@ type ClientInterface interface {
 	// Corresponds with GET /controls/{control}/runs (the `ListControlRuns` operationId).
 	ListControlRuns(ctx context.Context, control ControlID, params *ListControlRunsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RunControlWithBody Run every report of a control, in order.
+	// RunControlWithBody Run every report of a control, in order, once or for each of its parts.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
 	RunControlWithBody(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RunControl Run every report of a control, in order.
+	// RunControl Run every report of a control, in order, once or for each of its parts.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -2703,6 +3307,50 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
 	PutGroup(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
+	//
+	// Corresponds with GET /mailbox (the `ListLetters` operationId).
+	ListLetters(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetLetter One letter with its parts.
+	//
+	// Corresponds with GET /mailbox/{letter} (the `GetLetter` operationId).
+	GetLetter(ctx context.Context, letter string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetLetterPart A file of a letter.
+	//
+	// Corresponds with GET /mailbox/{letter}/parts/{part} (the `GetLetterPart` operationId).
+	GetLetterPart(ctx context.Context, letter string, part int, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListParcels What is on its way to people and programs, and what went; the newest first.
+	//
+	// Corresponds with GET /parcels (the `ListParcels` operationId).
+	ListParcels(ctx context.Context, params *ListParcelsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetParcel One parcel.
+	//
+	// Corresponds with GET /parcels/{parcel} (the `GetParcel` operationId).
+	GetParcel(ctx context.Context, parcel string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MendParcelWithBody Try a parcel again now, to other addresses where some were wrong.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /parcels/{parcel}/again (the `MendParcel` operationId).
+	MendParcelWithBody(ctx context.Context, parcel string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MendParcel Try a parcel again now, to other addresses where some were wrong.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /parcels/{parcel}/again (the `MendParcel` operationId).
+	MendParcel(ctx context.Context, parcel string, body MendParcelJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StopParcel Take a parcel that waits or failed out of the queue.
+	//
+	// Corresponds with POST /parcels/{parcel}/stop (the `StopParcel` operationId).
+	StopParcel(ctx context.Context, parcel string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPeople All accounts.
 	//
@@ -2861,6 +3509,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /results/{result}/seal (the `CheckSeal` operationId).
 	CheckSeal(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SendResultWithBody Send files of a result by mail.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /results/{result}/send (the `SendResult` operationId).
+	SendResultWithBody(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SendResult Send files of a result by mail.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /results/{result}/send (the `SendResult` operationId).
+	SendResult(ctx context.Context, result ResultID, body SendResultJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ReadView A view of a result laid out, with a page of its lines.
 	//
@@ -3038,6 +3700,35 @@ type ClientInterface interface {
 	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
 	PutSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetTimetable What is due, what ran by timetable and what did not.
+	//
+	// Corresponds with GET /timetable (the `GetTimetable` operationId).
+	GetTimetable(ctx context.Context, params *GetTimetableParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// NextDatesWithBody The rule of a timetable in words, and the next dates.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /timetable/dates (the `NextDates` operationId).
+	NextDatesWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// NextDates The rule of a timetable in words, and the next dates.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /timetable/dates (the `NextDates` operationId).
+	NextDates(ctx context.Context, body NextDatesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// NewFeed A secret address under which a calendar program reads what is due, in the place of an earlier one.
+	//
+	// Corresponds with POST /timetable/feed (the `NewFeed` operationId).
+	NewFeed(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadFeed What is due, as an iCalendar file.
+	//
+	// Corresponds with GET /timetable/feed/{secret} (the `ReadFeed` operationId).
+	ReadFeed(ctx context.Context, secret string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// MakeTokenWithBody Sign a command line in; the answer holds its token.
 	//
 	// Takes any type of body and a specified content type.
@@ -3051,6 +3742,117 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /tokens (the `MakeToken` operationId).
 	MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+}
+
+// ListAddresses The address book.
+//
+// Corresponds with GET /addresses (the `ListAddresses` operationId).
+func (c *Client) ListAddresses(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListAddressesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteAddress Delete an entry of the address book.
+//
+// Corresponds with DELETE /addresses/{nickname} (the `DeleteAddress` operationId).
+func (c *Client) DeleteAddress(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteAddressRequest(c.Server, nickname)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutAddressWithBody Keep an entry of the address book.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
+func (c *Client) PutAddressWithBody(ctx context.Context, nickname string, params *PutAddressParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutAddressRequestWithBody(c.Server, nickname, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutAddress Keep an entry of the address book.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
+func (c *Client) PutAddress(ctx context.Context, nickname string, params *PutAddressParams, body PutAddressJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutAddressRequest(c.Server, nickname, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListCalendars Calendars of days off.
+//
+// Corresponds with GET /calendars (the `ListCalendars` operationId).
+func (c *Client) ListCalendars(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListCalendarsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteCalendar Delete a calendar that no timetable counts by.
+//
+// Corresponds with DELETE /calendars/{calendar} (the `DeleteCalendar` operationId).
+func (c *Client) DeleteCalendar(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteCalendarRequest(c.Server, calendar)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutCalendarWithBody Keep a calendar of days off from an iCalendar file.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /calendars/{calendar} (the `PutCalendar` operationId).
+func (c *Client) PutCalendarWithBody(ctx context.Context, calendar string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutCalendarRequestWithBody(c.Server, calendar, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
 }
 
 // GetCatalog The reports that meet a search, and all categories with counts.
@@ -3147,6 +3949,40 @@ func (c *Client) PutControl(ctx context.Context, control ControlID, params *PutC
 	return c.Client.Do(req)
 }
 
+// PauseControlWithBody Stop the timetable of a run control for a while, or let it go on.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
+func (c *Client) PauseControlWithBody(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPauseControlRequestWithBody(c.Server, control, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PauseControl Stop the timetable of a run control for a while, or let it go on.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
+func (c *Client) PauseControl(ctx context.Context, control ControlID, body PauseControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPauseControlRequest(c.Server, control, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // RestoreControl Bring a deleted run control back.
 //
 // Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
@@ -3177,7 +4013,7 @@ func (c *Client) ListControlRuns(ctx context.Context, control ControlID, params 
 	return c.Client.Do(req)
 }
 
-// RunControlWithBody Run every report of a control, in order.
+// RunControlWithBody Run every report of a control, in order, once or for each of its parts.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3194,7 +4030,7 @@ func (c *Client) RunControlWithBody(ctx context.Context, control ControlID, cont
 	return c.Client.Do(req)
 }
 
-// RunControl Run every report of a control, in order.
+// RunControl Run every report of a control, in order, once or for each of its parts.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3466,6 +4302,130 @@ func (c *Client) PutGroupWithBody(ctx context.Context, group string, params *Put
 // Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
 func (c *Client) PutGroup(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutGroupRequest(c.Server, group, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
+//
+// Corresponds with GET /mailbox (the `ListLetters` operationId).
+func (c *Client) ListLetters(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLettersRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetLetter One letter with its parts.
+//
+// Corresponds with GET /mailbox/{letter} (the `GetLetter` operationId).
+func (c *Client) GetLetter(ctx context.Context, letter string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetLetterRequest(c.Server, letter)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetLetterPart A file of a letter.
+//
+// Corresponds with GET /mailbox/{letter}/parts/{part} (the `GetLetterPart` operationId).
+func (c *Client) GetLetterPart(ctx context.Context, letter string, part int, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetLetterPartRequest(c.Server, letter, part)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListParcels What is on its way to people and programs, and what went; the newest first.
+//
+// Corresponds with GET /parcels (the `ListParcels` operationId).
+func (c *Client) ListParcels(ctx context.Context, params *ListParcelsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListParcelsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetParcel One parcel.
+//
+// Corresponds with GET /parcels/{parcel} (the `GetParcel` operationId).
+func (c *Client) GetParcel(ctx context.Context, parcel string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetParcelRequest(c.Server, parcel)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MendParcelWithBody Try a parcel again now, to other addresses where some were wrong.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /parcels/{parcel}/again (the `MendParcel` operationId).
+func (c *Client) MendParcelWithBody(ctx context.Context, parcel string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMendParcelRequestWithBody(c.Server, parcel, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MendParcel Try a parcel again now, to other addresses where some were wrong.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /parcels/{parcel}/again (the `MendParcel` operationId).
+func (c *Client) MendParcel(ctx context.Context, parcel string, body MendParcelJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMendParcelRequest(c.Server, parcel, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StopParcel Take a parcel that waits or failed out of the queue.
+//
+// Corresponds with POST /parcels/{parcel}/stop (the `StopParcel` operationId).
+func (c *Client) StopParcel(ctx context.Context, parcel string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStopParcelRequest(c.Server, parcel)
 	if err != nil {
 		return nil, err
 	}
@@ -3884,6 +4844,40 @@ func (c *Client) GetResult(ctx context.Context, result ResultID, reqEditors ...R
 // Corresponds with GET /results/{result}/seal (the `CheckSeal` operationId).
 func (c *Client) CheckSeal(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewCheckSealRequest(c.Server, result)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SendResultWithBody Send files of a result by mail.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /results/{result}/send (the `SendResult` operationId).
+func (c *Client) SendResultWithBody(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSendResultRequestWithBody(c.Server, result, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SendResult Send files of a result by mail.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /results/{result}/send (the `SendResult` operationId).
+func (c *Client) SendResult(ctx context.Context, result ResultID, body SendResultJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSendResultRequest(c.Server, result, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4370,6 +5364,85 @@ func (c *Client) PutSourceWithBody(ctx context.Context, source string, contentTy
 	return c.Client.Do(req)
 }
 
+// GetTimetable What is due, what ran by timetable and what did not.
+//
+// Corresponds with GET /timetable (the `GetTimetable` operationId).
+func (c *Client) GetTimetable(ctx context.Context, params *GetTimetableParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetTimetableRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// NextDatesWithBody The rule of a timetable in words, and the next dates.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /timetable/dates (the `NextDates` operationId).
+func (c *Client) NextDatesWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewNextDatesRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// NextDates The rule of a timetable in words, and the next dates.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /timetable/dates (the `NextDates` operationId).
+func (c *Client) NextDates(ctx context.Context, body NextDatesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewNextDatesRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// NewFeed A secret address under which a calendar program reads what is due, in the place of an earlier one.
+//
+// Corresponds with POST /timetable/feed (the `NewFeed` operationId).
+func (c *Client) NewFeed(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewNewFeedRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadFeed What is due, as an iCalendar file.
+//
+// Corresponds with GET /timetable/feed/{secret} (the `ReadFeed` operationId).
+func (c *Client) ReadFeed(ctx context.Context, secret string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadFeedRequest(c.Server, secret)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // MakeTokenWithBody Sign a command line in; the answer holds its token.
 //
 // Takes any type of body and a specified content type.
@@ -4402,6 +5475,226 @@ func (c *Client) MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, r
 		return nil, err
 	}
 	return c.Client.Do(req)
+}
+
+// NewListAddressesRequest constructs an http.Request for the ListAddresses method
+func NewListAddressesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/addresses")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeleteAddressRequest constructs an http.Request for the DeleteAddress method
+func NewDeleteAddressRequest(server string, nickname string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "nickname", nickname, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/addresses/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutAddressRequest calls the generic PutAddress builder with application/json body
+func NewPutAddressRequest(server string, nickname string, params *PutAddressParams, body PutAddressJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutAddressRequestWithBody(server, nickname, params, "application/json", bodyReader)
+}
+
+// NewPutAddressRequestWithBody constructs an http.Request for the PutAddress method, with any body, and a specified content type
+func NewPutAddressRequestWithBody(server string, nickname string, params *PutAddressParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "nickname", nickname, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/addresses/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewListCalendarsRequest constructs an http.Request for the ListCalendars method
+func NewListCalendarsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/calendars")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeleteCalendarRequest constructs an http.Request for the DeleteCalendar method
+func NewDeleteCalendarRequest(server string, calendar string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "calendar", calendar, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/calendars/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutCalendarRequestWithBody constructs an http.Request for the PutCalendar method, with any body, and a specified content type
+func NewPutCalendarRequestWithBody(server string, calendar string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "calendar", calendar, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/calendars/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
 }
 
 // NewGetCatalogRequest constructs an http.Request for the GetCatalog method
@@ -4662,6 +5955,53 @@ func NewPutControlRequestWithBody(server string, control ControlID, params *PutC
 		}
 
 	}
+
+	return req, nil
+}
+
+// NewPauseControlRequest calls the generic PauseControl builder with application/json body
+func NewPauseControlRequest(server string, control ControlID, body PauseControlJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPauseControlRequestWithBody(server, control, "application/json", bodyReader)
+}
+
+// NewPauseControlRequestWithBody constructs an http.Request for the PauseControl method, with any body, and a specified content type
+func NewPauseControlRequestWithBody(server string, control ControlID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s/pause", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -5343,6 +6683,301 @@ func NewPutGroupRequestWithBody(server string, group string, params *PutGroupPar
 			req.Header.Set("If-Match", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewListLettersRequest constructs an http.Request for the ListLetters method
+func NewListLettersRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/mailbox")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetLetterRequest constructs an http.Request for the GetLetter method
+func NewGetLetterRequest(server string, letter string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "letter", letter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/mailbox/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetLetterPartRequest constructs an http.Request for the GetLetterPart method
+func NewGetLetterPartRequest(server string, letter string, part int) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "letter", letter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "part", part, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/mailbox/%s/parts/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListParcelsRequest constructs an http.Request for the ListParcels method
+func NewListParcelsRequest(server string, params *ListParcelsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/parcels")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.State != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "state", *params.State, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Before != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "before", *params.Before, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetParcelRequest constructs an http.Request for the GetParcel method
+func NewGetParcelRequest(server string, parcel string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "parcel", parcel, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/parcels/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewMendParcelRequest calls the generic MendParcel builder with application/json body
+func NewMendParcelRequest(server string, parcel string, body MendParcelJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewMendParcelRequestWithBody(server, parcel, "application/json", bodyReader)
+}
+
+// NewMendParcelRequestWithBody constructs an http.Request for the MendParcel method, with any body, and a specified content type
+func NewMendParcelRequestWithBody(server string, parcel string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "parcel", parcel, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/parcels/%s/again", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewStopParcelRequest constructs an http.Request for the StopParcel method
+func NewStopParcelRequest(server string, parcel string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "parcel", parcel, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/parcels/%s/stop", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -6321,6 +7956,53 @@ func NewCheckSealRequest(server string, result ResultID) (*http.Request, error) 
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewSendResultRequest calls the generic SendResult builder with application/json body
+func NewSendResultRequest(server string, result ResultID, body SendResultJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSendResultRequestWithBody(server, result, "application/json", bodyReader)
+}
+
+// NewSendResultRequestWithBody constructs an http.Request for the SendResult method, with any body, and a specified content type
+func NewSendResultRequestWithBody(server string, result ResultID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/send", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -9670,6 +11352,161 @@ func NewPutSourceRequestWithBody(server string, source string, contentType strin
 	return req, nil
 }
 
+// NewGetTimetableRequest constructs an http.Request for the GetTimetable method
+func NewGetTimetableRequest(server string, params *GetTimetableParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/timetable")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewNextDatesRequest calls the generic NextDates builder with application/json body
+func NewNextDatesRequest(server string, body NextDatesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewNextDatesRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewNextDatesRequestWithBody constructs an http.Request for the NextDates method, with any body, and a specified content type
+func NewNextDatesRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/timetable/dates")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewNewFeedRequest constructs an http.Request for the NewFeed method
+func NewNewFeedRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/timetable/feed")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReadFeedRequest constructs an http.Request for the ReadFeed method
+func NewReadFeedRequest(server string, secret string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "secret", secret, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/timetable/feed/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewMakeTokenRequest calls the generic MakeToken builder with application/json body
 func NewMakeTokenRequest(server string, body MakeTokenJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -9754,6 +11591,55 @@ func WithBaseURL(baseURL string) ClientOption {
 // ClientWithResponsesInterface is the interface specification for the client with responses above.
 type ClientWithResponsesInterface interface {
 
+	// ListAddressesWithResponse The address book.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /addresses (the `ListAddresses` operationId).
+	ListAddressesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListAddressesResponse, error)
+
+	// DeleteAddressWithResponse Delete an entry of the address book.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /addresses/{nickname} (the `DeleteAddress` operationId).
+	DeleteAddressWithResponse(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*DeleteAddressResponse, error)
+
+	// PutAddressWithBodyWithResponse Keep an entry of the address book.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
+	PutAddressWithBodyWithResponse(ctx context.Context, nickname string, params *PutAddressParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutAddressResponse, error)
+
+	// PutAddressWithResponse Keep an entry of the address book.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
+	PutAddressWithResponse(ctx context.Context, nickname string, params *PutAddressParams, body PutAddressJSONRequestBody, reqEditors ...RequestEditorFn) (*PutAddressResponse, error)
+
+	// ListCalendarsWithResponse Calendars of days off.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /calendars (the `ListCalendars` operationId).
+	ListCalendarsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCalendarsResponse, error)
+
+	// DeleteCalendarWithResponse Delete a calendar that no timetable counts by.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /calendars/{calendar} (the `DeleteCalendar` operationId).
+	DeleteCalendarWithResponse(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*DeleteCalendarResponse, error)
+
+	// PutCalendarWithBodyWithResponse Keep a calendar of days off from an iCalendar file.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /calendars/{calendar} (the `PutCalendar` operationId).
+	PutCalendarWithBodyWithResponse(ctx context.Context, calendar string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutCalendarResponse, error)
+
 	// GetCatalogWithResponse The reports that meet a search, and all categories with counts.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -9796,6 +11682,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
 	PutControlWithResponse(ctx context.Context, control ControlID, params *PutControlParams, body PutControlJSONRequestBody, reqEditors ...RequestEditorFn) (*PutControlResponse, error)
 
+	// PauseControlWithBodyWithResponse Stop the timetable of a run control for a while, or let it go on.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
+	PauseControlWithBodyWithResponse(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PauseControlResponse, error)
+
+	// PauseControlWithResponse Stop the timetable of a run control for a while, or let it go on.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
+	PauseControlWithResponse(ctx context.Context, control ControlID, body PauseControlJSONRequestBody, reqEditors ...RequestEditorFn) (*PauseControlResponse, error)
+
 	// RestoreControlWithResponse Bring a deleted run control back.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -9810,14 +11710,14 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /controls/{control}/runs (the `ListControlRuns` operationId).
 	ListControlRunsWithResponse(ctx context.Context, control ControlID, params *ListControlRunsParams, reqEditors ...RequestEditorFn) (*ListControlRunsResponse, error)
 
-	// RunControlWithBodyWithResponse Run every report of a control, in order.
+	// RunControlWithBodyWithResponse Run every report of a control, in order, once or for each of its parts.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /controls/{control}/runs (the `RunControl` operationId).
 	RunControlWithBodyWithResponse(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RunControlResponse, error)
 
-	// RunControlWithResponse Run every report of a control, in order.
+	// RunControlWithResponse Run every report of a control, in order, once or for each of its parts.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -9942,6 +11842,62 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
 	PutGroupWithResponse(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*PutGroupResponse, error)
+
+	// ListLettersWithResponse What the stand-in mail server got, for those who may see it; there is none where a real server is set.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /mailbox (the `ListLetters` operationId).
+	ListLettersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLettersResponse, error)
+
+	// GetLetterWithResponse One letter with its parts.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /mailbox/{letter} (the `GetLetter` operationId).
+	GetLetterWithResponse(ctx context.Context, letter string, reqEditors ...RequestEditorFn) (*GetLetterResponse, error)
+
+	// GetLetterPartWithResponse A file of a letter.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /mailbox/{letter}/parts/{part} (the `GetLetterPart` operationId).
+	GetLetterPartWithResponse(ctx context.Context, letter string, part int, reqEditors ...RequestEditorFn) (*GetLetterPartResponse, error)
+
+	// ListParcelsWithResponse What is on its way to people and programs, and what went; the newest first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /parcels (the `ListParcels` operationId).
+	ListParcelsWithResponse(ctx context.Context, params *ListParcelsParams, reqEditors ...RequestEditorFn) (*ListParcelsResponse, error)
+
+	// GetParcelWithResponse One parcel.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /parcels/{parcel} (the `GetParcel` operationId).
+	GetParcelWithResponse(ctx context.Context, parcel string, reqEditors ...RequestEditorFn) (*GetParcelResponse, error)
+
+	// MendParcelWithBodyWithResponse Try a parcel again now, to other addresses where some were wrong.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /parcels/{parcel}/again (the `MendParcel` operationId).
+	MendParcelWithBodyWithResponse(ctx context.Context, parcel string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MendParcelResponse, error)
+
+	// MendParcelWithResponse Try a parcel again now, to other addresses where some were wrong.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /parcels/{parcel}/again (the `MendParcel` operationId).
+	MendParcelWithResponse(ctx context.Context, parcel string, body MendParcelJSONRequestBody, reqEditors ...RequestEditorFn) (*MendParcelResponse, error)
+
+	// StopParcelWithResponse Take a parcel that waits or failed out of the queue.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /parcels/{parcel}/stop (the `StopParcel` operationId).
+	StopParcelWithResponse(ctx context.Context, parcel string, reqEditors ...RequestEditorFn) (*StopParcelResponse, error)
 
 	// ListPeopleWithResponse All accounts.
 	//
@@ -10126,6 +12082,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result}/seal (the `CheckSeal` operationId).
 	CheckSealWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*CheckSealResponse, error)
+
+	// SendResultWithBodyWithResponse Send files of a result by mail.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/send (the `SendResult` operationId).
+	SendResultWithBodyWithResponse(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SendResultResponse, error)
+
+	// SendResultWithResponse Send files of a result by mail.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/send (the `SendResult` operationId).
+	SendResultWithResponse(ctx context.Context, result ResultID, body SendResultJSONRequestBody, reqEditors ...RequestEditorFn) (*SendResultResponse, error)
 
 	// ReadViewWithResponse A view of a result laid out, with a page of its lines.
 	//
@@ -10339,6 +12309,41 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
 	PutSourceWithBodyWithResponse(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSourceResponse, error)
 
+	// GetTimetableWithResponse What is due, what ran by timetable and what did not.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /timetable (the `GetTimetable` operationId).
+	GetTimetableWithResponse(ctx context.Context, params *GetTimetableParams, reqEditors ...RequestEditorFn) (*GetTimetableResponse, error)
+
+	// NextDatesWithBodyWithResponse The rule of a timetable in words, and the next dates.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /timetable/dates (the `NextDates` operationId).
+	NextDatesWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NextDatesResponse, error)
+
+	// NextDatesWithResponse The rule of a timetable in words, and the next dates.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /timetable/dates (the `NextDates` operationId).
+	NextDatesWithResponse(ctx context.Context, body NextDatesJSONRequestBody, reqEditors ...RequestEditorFn) (*NextDatesResponse, error)
+
+	// NewFeedWithResponse A secret address under which a calendar program reads what is due, in the place of an earlier one.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /timetable/feed (the `NewFeed` operationId).
+	NewFeedWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*NewFeedResponse, error)
+
+	// ReadFeedWithResponse What is due, as an iCalendar file.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /timetable/feed/{secret} (the `ReadFeed` operationId).
+	ReadFeedWithResponse(ctx context.Context, secret string, reqEditors ...RequestEditorFn) (*ReadFeedResponse, error)
+
 	// MakeTokenWithBodyWithResponse Sign a command line in; the answer holds its token.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -10352,6 +12357,280 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /tokens (the `MakeToken` operationId).
 	MakeTokenWithResponse(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error)
+}
+
+type ListAddressesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Address
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListAddressesResponse) GetJSON200() *[]Address {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListAddressesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListAddressesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListAddressesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListAddressesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListAddressesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteAddressResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteAddressResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteAddressResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteAddressResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteAddressResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteAddressResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutAddressResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Address
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutAddressResponse) GetJSON200() *Address {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutAddressResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutAddressResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutAddressResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutAddressResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutAddressResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListCalendarsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]DaysOff
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListCalendarsResponse) GetJSON200() *[]DaysOff {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListCalendarsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListCalendarsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListCalendarsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListCalendarsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListCalendarsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteCalendarResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteCalendarResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteCalendarResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteCalendarResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteCalendarResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteCalendarResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutCalendarResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DaysOff
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutCalendarResponse) GetJSON200() *DaysOff {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutCalendarResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutCalendarResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutCalendarResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutCalendarResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutCalendarResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
 }
 
 type GetCatalogResponse struct {
@@ -10580,6 +12859,54 @@ func (r PutControlResponse) ContentType() string {
 	return ""
 }
 
+type PauseControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Control
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PauseControlResponse) GetJSON200() *Control {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PauseControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PauseControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PauseControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PauseControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PauseControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type RestoreControlResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -10680,13 +13007,13 @@ type RunControlResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
-	JSON201 *ControlRun
+	JSON201 *[]ControlRun
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Wrong
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r RunControlResponse) GetJSON201() *ControlRun {
+func (r RunControlResponse) GetJSON201() *[]ControlRun {
 	return r.JSON201
 }
 
@@ -11403,6 +13730,342 @@ func (r PutGroupResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutGroupResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListLettersResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Letter
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListLettersResponse) GetJSON200() *[]Letter {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListLettersResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListLettersResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListLettersResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListLettersResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListLettersResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetLetterResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *OpenLetter
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetLetterResponse) GetJSON200() *OpenLetter {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetLetterResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetLetterResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetLetterResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetLetterResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetLetterResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetLetterPartResponse200Headers the declared response headers of an HTTP 200 response for GetLetterPart
+type GetLetterPartResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type GetLetterPartResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetLetterPartResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetLetterPartResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetLetterPartResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetLetterPartResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetLetterPartResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetLetterPartResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListParcelsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Parcel
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListParcelsResponse) GetJSON200() *[]Parcel {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListParcelsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListParcelsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListParcelsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListParcelsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListParcelsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetParcelResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Parcel
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetParcelResponse) GetJSON200() *Parcel {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetParcelResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetParcelResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetParcelResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetParcelResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetParcelResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type MendParcelResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Parcel
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r MendParcelResponse) GetJSON200() *Parcel {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r MendParcelResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r MendParcelResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r MendParcelResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r MendParcelResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r MendParcelResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StopParcelResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Parcel
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r StopParcelResponse) GetJSON200() *Parcel {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StopParcelResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StopParcelResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StopParcelResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StopParcelResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StopParcelResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -12363,6 +15026,54 @@ func (r CheckSealResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r CheckSealResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SendResultResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Parcel
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r SendResultResponse) GetJSON201() *Parcel {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SendResultResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SendResultResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SendResultResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SendResultResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SendResultResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -13548,6 +16259,191 @@ func (r PutSourceResponse) ContentType() string {
 	return ""
 }
 
+type GetTimetableResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Timetable
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetTimetableResponse) GetJSON200() *Timetable {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetTimetableResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetTimetableResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetTimetableResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetTimetableResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetTimetableResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type NextDatesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *NextDates
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r NextDatesResponse) GetJSON200() *NextDates {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r NextDatesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r NextDatesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r NextDatesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r NextDatesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r NextDatesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type NewFeedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *FeedAddress
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r NewFeedResponse) GetJSON201() *FeedAddress {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r NewFeedResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r NewFeedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r NewFeedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r NewFeedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r NewFeedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadFeedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadFeedResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadFeedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadFeedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadFeedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadFeedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type MakeTokenResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -13594,6 +16490,97 @@ func (r MakeTokenResponse) ContentType() string {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
+}
+
+// ListAddressesWithResponse The address book.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /addresses (the `ListAddresses` operationId).
+func (c *ClientWithResponses) ListAddressesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListAddressesResponse, error) {
+	rsp, err := c.ListAddresses(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListAddressesResponse(rsp)
+}
+
+// DeleteAddressWithResponse Delete an entry of the address book.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /addresses/{nickname} (the `DeleteAddress` operationId).
+func (c *ClientWithResponses) DeleteAddressWithResponse(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*DeleteAddressResponse, error) {
+	rsp, err := c.DeleteAddress(ctx, nickname, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteAddressResponse(rsp)
+}
+
+// PutAddressWithBodyWithResponse Keep an entry of the address book.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
+func (c *ClientWithResponses) PutAddressWithBodyWithResponse(ctx context.Context, nickname string, params *PutAddressParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutAddressResponse, error) {
+	rsp, err := c.PutAddressWithBody(ctx, nickname, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutAddressResponse(rsp)
+}
+
+// PutAddressWithResponse Keep an entry of the address book.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
+func (c *ClientWithResponses) PutAddressWithResponse(ctx context.Context, nickname string, params *PutAddressParams, body PutAddressJSONRequestBody, reqEditors ...RequestEditorFn) (*PutAddressResponse, error) {
+	rsp, err := c.PutAddress(ctx, nickname, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutAddressResponse(rsp)
+}
+
+// ListCalendarsWithResponse Calendars of days off.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /calendars (the `ListCalendars` operationId).
+func (c *ClientWithResponses) ListCalendarsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCalendarsResponse, error) {
+	rsp, err := c.ListCalendars(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListCalendarsResponse(rsp)
+}
+
+// DeleteCalendarWithResponse Delete a calendar that no timetable counts by.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /calendars/{calendar} (the `DeleteCalendar` operationId).
+func (c *ClientWithResponses) DeleteCalendarWithResponse(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*DeleteCalendarResponse, error) {
+	rsp, err := c.DeleteCalendar(ctx, calendar, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteCalendarResponse(rsp)
+}
+
+// PutCalendarWithBodyWithResponse Keep a calendar of days off from an iCalendar file.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /calendars/{calendar} (the `PutCalendar` operationId).
+func (c *ClientWithResponses) PutCalendarWithBodyWithResponse(ctx context.Context, calendar string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutCalendarResponse, error) {
+	rsp, err := c.PutCalendarWithBody(ctx, calendar, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutCalendarResponse(rsp)
 }
 
 // GetCatalogWithResponse The reports that meet a search, and all categories with counts.
@@ -13674,6 +16661,32 @@ func (c *ClientWithResponses) PutControlWithResponse(ctx context.Context, contro
 	return ParsePutControlResponse(rsp)
 }
 
+// PauseControlWithBodyWithResponse Stop the timetable of a run control for a while, or let it go on.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
+func (c *ClientWithResponses) PauseControlWithBodyWithResponse(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PauseControlResponse, error) {
+	rsp, err := c.PauseControlWithBody(ctx, control, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePauseControlResponse(rsp)
+}
+
+// PauseControlWithResponse Stop the timetable of a run control for a while, or let it go on.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
+func (c *ClientWithResponses) PauseControlWithResponse(ctx context.Context, control ControlID, body PauseControlJSONRequestBody, reqEditors ...RequestEditorFn) (*PauseControlResponse, error) {
+	rsp, err := c.PauseControl(ctx, control, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePauseControlResponse(rsp)
+}
+
 // RestoreControlWithResponse Bring a deleted run control back.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -13700,7 +16713,7 @@ func (c *ClientWithResponses) ListControlRunsWithResponse(ctx context.Context, c
 	return ParseListControlRunsResponse(rsp)
 }
 
-// RunControlWithBodyWithResponse Run every report of a control, in order.
+// RunControlWithBodyWithResponse Run every report of a control, in order, once or for each of its parts.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -13713,7 +16726,7 @@ func (c *ClientWithResponses) RunControlWithBodyWithResponse(ctx context.Context
 	return ParseRunControlResponse(rsp)
 }
 
-// RunControlWithResponse Run every report of a control, in order.
+// RunControlWithResponse Run every report of a control, in order, once or for each of its parts.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -13945,6 +16958,110 @@ func (c *ClientWithResponses) PutGroupWithResponse(ctx context.Context, group st
 		return nil, err
 	}
 	return ParsePutGroupResponse(rsp)
+}
+
+// ListLettersWithResponse What the stand-in mail server got, for those who may see it; there is none where a real server is set.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /mailbox (the `ListLetters` operationId).
+func (c *ClientWithResponses) ListLettersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLettersResponse, error) {
+	rsp, err := c.ListLetters(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListLettersResponse(rsp)
+}
+
+// GetLetterWithResponse One letter with its parts.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /mailbox/{letter} (the `GetLetter` operationId).
+func (c *ClientWithResponses) GetLetterWithResponse(ctx context.Context, letter string, reqEditors ...RequestEditorFn) (*GetLetterResponse, error) {
+	rsp, err := c.GetLetter(ctx, letter, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetLetterResponse(rsp)
+}
+
+// GetLetterPartWithResponse A file of a letter.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /mailbox/{letter}/parts/{part} (the `GetLetterPart` operationId).
+func (c *ClientWithResponses) GetLetterPartWithResponse(ctx context.Context, letter string, part int, reqEditors ...RequestEditorFn) (*GetLetterPartResponse, error) {
+	rsp, err := c.GetLetterPart(ctx, letter, part, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetLetterPartResponse(rsp)
+}
+
+// ListParcelsWithResponse What is on its way to people and programs, and what went; the newest first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /parcels (the `ListParcels` operationId).
+func (c *ClientWithResponses) ListParcelsWithResponse(ctx context.Context, params *ListParcelsParams, reqEditors ...RequestEditorFn) (*ListParcelsResponse, error) {
+	rsp, err := c.ListParcels(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListParcelsResponse(rsp)
+}
+
+// GetParcelWithResponse One parcel.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /parcels/{parcel} (the `GetParcel` operationId).
+func (c *ClientWithResponses) GetParcelWithResponse(ctx context.Context, parcel string, reqEditors ...RequestEditorFn) (*GetParcelResponse, error) {
+	rsp, err := c.GetParcel(ctx, parcel, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetParcelResponse(rsp)
+}
+
+// MendParcelWithBodyWithResponse Try a parcel again now, to other addresses where some were wrong.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /parcels/{parcel}/again (the `MendParcel` operationId).
+func (c *ClientWithResponses) MendParcelWithBodyWithResponse(ctx context.Context, parcel string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MendParcelResponse, error) {
+	rsp, err := c.MendParcelWithBody(ctx, parcel, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMendParcelResponse(rsp)
+}
+
+// MendParcelWithResponse Try a parcel again now, to other addresses where some were wrong.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /parcels/{parcel}/again (the `MendParcel` operationId).
+func (c *ClientWithResponses) MendParcelWithResponse(ctx context.Context, parcel string, body MendParcelJSONRequestBody, reqEditors ...RequestEditorFn) (*MendParcelResponse, error) {
+	rsp, err := c.MendParcel(ctx, parcel, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMendParcelResponse(rsp)
+}
+
+// StopParcelWithResponse Take a parcel that waits or failed out of the queue.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /parcels/{parcel}/stop (the `StopParcel` operationId).
+func (c *ClientWithResponses) StopParcelWithResponse(ctx context.Context, parcel string, reqEditors ...RequestEditorFn) (*StopParcelResponse, error) {
+	rsp, err := c.StopParcel(ctx, parcel, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStopParcelResponse(rsp)
 }
 
 // ListPeopleWithResponse All accounts.
@@ -14285,6 +17402,32 @@ func (c *ClientWithResponses) CheckSealWithResponse(ctx context.Context, result 
 		return nil, err
 	}
 	return ParseCheckSealResponse(rsp)
+}
+
+// SendResultWithBodyWithResponse Send files of a result by mail.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/send (the `SendResult` operationId).
+func (c *ClientWithResponses) SendResultWithBodyWithResponse(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SendResultResponse, error) {
+	rsp, err := c.SendResultWithBody(ctx, result, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSendResultResponse(rsp)
+}
+
+// SendResultWithResponse Send files of a result by mail.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/send (the `SendResult` operationId).
+func (c *ClientWithResponses) SendResultWithResponse(ctx context.Context, result ResultID, body SendResultJSONRequestBody, reqEditors ...RequestEditorFn) (*SendResultResponse, error) {
+	rsp, err := c.SendResult(ctx, result, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSendResultResponse(rsp)
 }
 
 // ReadViewWithResponse A view of a result laid out, with a page of its lines.
@@ -14679,6 +17822,71 @@ func (c *ClientWithResponses) PutSourceWithBodyWithResponse(ctx context.Context,
 	return ParsePutSourceResponse(rsp)
 }
 
+// GetTimetableWithResponse What is due, what ran by timetable and what did not.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /timetable (the `GetTimetable` operationId).
+func (c *ClientWithResponses) GetTimetableWithResponse(ctx context.Context, params *GetTimetableParams, reqEditors ...RequestEditorFn) (*GetTimetableResponse, error) {
+	rsp, err := c.GetTimetable(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetTimetableResponse(rsp)
+}
+
+// NextDatesWithBodyWithResponse The rule of a timetable in words, and the next dates.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /timetable/dates (the `NextDates` operationId).
+func (c *ClientWithResponses) NextDatesWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NextDatesResponse, error) {
+	rsp, err := c.NextDatesWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseNextDatesResponse(rsp)
+}
+
+// NextDatesWithResponse The rule of a timetable in words, and the next dates.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /timetable/dates (the `NextDates` operationId).
+func (c *ClientWithResponses) NextDatesWithResponse(ctx context.Context, body NextDatesJSONRequestBody, reqEditors ...RequestEditorFn) (*NextDatesResponse, error) {
+	rsp, err := c.NextDates(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseNextDatesResponse(rsp)
+}
+
+// NewFeedWithResponse A secret address under which a calendar program reads what is due, in the place of an earlier one.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /timetable/feed (the `NewFeed` operationId).
+func (c *ClientWithResponses) NewFeedWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*NewFeedResponse, error) {
+	rsp, err := c.NewFeed(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseNewFeedResponse(rsp)
+}
+
+// ReadFeedWithResponse What is due, as an iCalendar file.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /timetable/feed/{secret} (the `ReadFeed` operationId).
+func (c *ClientWithResponses) ReadFeedWithResponse(ctx context.Context, secret string, reqEditors ...RequestEditorFn) (*ReadFeedResponse, error) {
+	rsp, err := c.ReadFeed(ctx, secret, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadFeedResponse(rsp)
+}
+
 // MakeTokenWithBodyWithResponse Sign a command line in; the answer holds its token.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -14703,6 +17911,196 @@ func (c *ClientWithResponses) MakeTokenWithResponse(ctx context.Context, body Ma
 		return nil, err
 	}
 	return ParseMakeTokenResponse(rsp)
+}
+
+// ParseListAddressesResponse parses an HTTP response from a ListAddressesWithResponse call
+func ParseListAddressesResponse(rsp *http.Response) (*ListAddressesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListAddressesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Address
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteAddressResponse parses an HTTP response from a DeleteAddressWithResponse call
+func ParseDeleteAddressResponse(rsp *http.Response) (*DeleteAddressResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteAddressResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutAddressResponse parses an HTTP response from a PutAddressWithResponse call
+func ParsePutAddressResponse(rsp *http.Response) (*PutAddressResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutAddressResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Address
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListCalendarsResponse parses an HTTP response from a ListCalendarsWithResponse call
+func ParseListCalendarsResponse(rsp *http.Response) (*ListCalendarsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListCalendarsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []DaysOff
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteCalendarResponse parses an HTTP response from a DeleteCalendarWithResponse call
+func ParseDeleteCalendarResponse(rsp *http.Response) (*DeleteCalendarResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteCalendarResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutCalendarResponse parses an HTTP response from a PutCalendarWithResponse call
+func ParsePutCalendarResponse(rsp *http.Response) (*PutCalendarResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutCalendarResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DaysOff
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
 }
 
 // ParseGetCatalogResponse parses an HTTP response from a GetCatalogWithResponse call
@@ -14859,6 +18257,39 @@ func ParsePutControlResponse(rsp *http.Response) (*PutControlResponse, error) {
 	return response, nil
 }
 
+// ParsePauseControlResponse parses an HTTP response from a PauseControlWithResponse call
+func ParsePauseControlResponse(rsp *http.Response) (*PauseControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PauseControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Control
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseRestoreControlResponse parses an HTTP response from a RestoreControlWithResponse call
 func ParseRestoreControlResponse(rsp *http.Response) (*RestoreControlResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -14940,7 +18371,7 @@ func ParseRunControlResponse(rsp *http.Response) (*RunControlResponse, error) {
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
-		var dest ControlRun
+		var dest []ControlRun
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -15423,6 +18854,243 @@ func ParsePutGroupResponse(rsp *http.Response) (*PutGroupResponse, error) {
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListLettersResponse parses an HTTP response from a ListLettersWithResponse call
+func ParseListLettersResponse(rsp *http.Response) (*ListLettersResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListLettersResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Letter
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetLetterResponse parses an HTTP response from a GetLetterWithResponse call
+func ParseGetLetterResponse(rsp *http.Response) (*GetLetterResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetLetterResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest OpenLetter
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetLetterPartResponse parses an HTTP response from a GetLetterPartWithResponse call
+func ParseGetLetterPartResponse(rsp *http.Response) (*GetLetterPartResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetLetterPartResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetLetterPartResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListParcelsResponse parses an HTTP response from a ListParcelsWithResponse call
+func ParseListParcelsResponse(rsp *http.Response) (*ListParcelsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListParcelsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Parcel
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetParcelResponse parses an HTTP response from a GetParcelWithResponse call
+func ParseGetParcelResponse(rsp *http.Response) (*GetParcelResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetParcelResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Parcel
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseMendParcelResponse parses an HTTP response from a MendParcelWithResponse call
+func ParseMendParcelResponse(rsp *http.Response) (*MendParcelResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &MendParcelResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Parcel
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStopParcelResponse parses an HTTP response from a StopParcelWithResponse call
+func ParseStopParcelResponse(rsp *http.Response) (*StopParcelResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StopParcelResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Parcel
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong
@@ -16119,6 +19787,39 @@ func ParseCheckSealResponse(rsp *http.Response) (*CheckSealResponse, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSendResultResponse parses an HTTP response from a SendResultWithResponse call
+func ParseSendResultResponse(rsp *http.Response) (*SendResultResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SendResultResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Parcel
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong
@@ -16972,6 +20673,131 @@ func ParsePutSourceResponse(rsp *http.Response) (*PutSourceResponse, error) {
 	return response, nil
 }
 
+// ParseGetTimetableResponse parses an HTTP response from a GetTimetableWithResponse call
+func ParseGetTimetableResponse(rsp *http.Response) (*GetTimetableResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetTimetableResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Timetable
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseNextDatesResponse parses an HTTP response from a NextDatesWithResponse call
+func ParseNextDatesResponse(rsp *http.Response) (*NextDatesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &NextDatesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest NextDates
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseNewFeedResponse parses an HTTP response from a NewFeedWithResponse call
+func ParseNewFeedResponse(rsp *http.Response) (*NewFeedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &NewFeedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest FeedAddress
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReadFeedResponse parses an HTTP response from a ReadFeedWithResponse call
+func ParseReadFeedResponse(rsp *http.Response) (*ReadFeedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadFeedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseMakeTokenResponse parses an HTTP response from a MakeTokenWithResponse call
 func ParseMakeTokenResponse(rsp *http.Response) (*MakeTokenResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -17007,6 +20833,24 @@ func ParseMakeTokenResponse(rsp *http.Response) (*MakeTokenResponse, error) {
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// ListAddresses The address book.
+	// (GET /addresses)
+	ListAddresses(c *gin.Context)
+	// DeleteAddress Delete an entry of the address book.
+	// (DELETE /addresses/{nickname})
+	DeleteAddress(c *gin.Context, nickname string)
+	// PutAddress Keep an entry of the address book.
+	// (PUT /addresses/{nickname})
+	PutAddress(c *gin.Context, nickname string, params PutAddressParams)
+	// ListCalendars Calendars of days off.
+	// (GET /calendars)
+	ListCalendars(c *gin.Context)
+	// DeleteCalendar Delete a calendar that no timetable counts by.
+	// (DELETE /calendars/{calendar})
+	DeleteCalendar(c *gin.Context, calendar string)
+	// PutCalendar Keep a calendar of days off from an iCalendar file.
+	// (PUT /calendars/{calendar})
+	PutCalendar(c *gin.Context, calendar string)
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(c *gin.Context, params GetCatalogParams)
@@ -17022,13 +20866,16 @@ type ServerInterface interface {
 	// PutControl Make a run control, or change one that was seen at the revision in If-Match.
 	// (PUT /controls/{control})
 	PutControl(c *gin.Context, control ControlID, params PutControlParams)
+	// PauseControl Stop the timetable of a run control for a while, or let it go on.
+	// (PUT /controls/{control}/pause)
+	PauseControl(c *gin.Context, control ControlID)
 	// RestoreControl Bring a deleted run control back.
 	// (POST /controls/{control}/restore)
 	RestoreControl(c *gin.Context, control ControlID)
 	// ListControlRuns Past runs of a control, the newest first.
 	// (GET /controls/{control}/runs)
 	ListControlRuns(c *gin.Context, control ControlID, params ListControlRunsParams)
-	// RunControl Run every report of a control, in order.
+	// RunControl Run every report of a control, in order, once or for each of its parts.
 	// (POST /controls/{control}/runs)
 	RunControl(c *gin.Context, control ControlID)
 	// DeleteCriteria Delete criteria; restoring brings them back.
@@ -17076,6 +20923,27 @@ type ServerInterface interface {
 	// PutGroup Make or change a group of people.
 	// (PUT /groups/{group})
 	PutGroup(c *gin.Context, group string, params PutGroupParams)
+	// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
+	// (GET /mailbox)
+	ListLetters(c *gin.Context)
+	// GetLetter One letter with its parts.
+	// (GET /mailbox/{letter})
+	GetLetter(c *gin.Context, letter string)
+	// GetLetterPart A file of a letter.
+	// (GET /mailbox/{letter}/parts/{part})
+	GetLetterPart(c *gin.Context, letter string, part int)
+	// ListParcels What is on its way to people and programs, and what went; the newest first.
+	// (GET /parcels)
+	ListParcels(c *gin.Context, params ListParcelsParams)
+	// GetParcel One parcel.
+	// (GET /parcels/{parcel})
+	GetParcel(c *gin.Context, parcel string)
+	// MendParcel Try a parcel again now, to other addresses where some were wrong.
+	// (POST /parcels/{parcel}/again)
+	MendParcel(c *gin.Context, parcel string)
+	// StopParcel Take a parcel that waits or failed out of the queue.
+	// (POST /parcels/{parcel}/stop)
+	StopParcel(c *gin.Context, parcel string)
 	// ListPeople All accounts.
 	// (GET /people)
 	ListPeople(c *gin.Context)
@@ -17136,6 +21004,9 @@ type ServerInterface interface {
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(c *gin.Context, result ResultID)
+	// SendResult Send files of a result by mail.
+	// (POST /results/{result}/send)
+	SendResult(c *gin.Context, result ResultID)
 	// ReadView A view of a result laid out, with a page of its lines.
 	// (GET /results/{result}/views/{view})
 	ReadView(c *gin.Context, result ResultID, view ViewID, params ReadViewParams)
@@ -17211,6 +21082,18 @@ type ServerInterface interface {
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(c *gin.Context, source string)
+	// GetTimetable What is due, what ran by timetable and what did not.
+	// (GET /timetable)
+	GetTimetable(c *gin.Context, params GetTimetableParams)
+	// NextDates The rule of a timetable in words, and the next dates.
+	// (POST /timetable/dates)
+	NextDates(c *gin.Context)
+	// NewFeed A secret address under which a calendar program reads what is due, in the place of an earlier one.
+	// (POST /timetable/feed)
+	NewFeed(c *gin.Context)
+	// ReadFeed What is due, as an iCalendar file.
+	// (GET /timetable/feed/{secret})
+	ReadFeed(c *gin.Context, secret string)
 	// MakeToken Sign a command line in; the answer holds its token.
 	// (POST /tokens)
 	MakeToken(c *gin.Context)
@@ -17224,6 +21107,156 @@ type ServerInterfaceWrapper struct {
 }
 
 type MiddlewareFunc func(c *gin.Context)
+
+// ListAddresses operation middleware
+func (siw *ServerInterfaceWrapper) ListAddresses(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAddresses(c)
+}
+
+// DeleteAddress operation middleware
+func (siw *ServerInterfaceWrapper) DeleteAddress(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "nickname" -------------
+	var nickname string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "nickname", c.Param("nickname"), &nickname, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter nickname: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteAddress(c, nickname)
+}
+
+// PutAddress operation middleware
+func (siw *ServerInterfaceWrapper) PutAddress(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "nickname" -------------
+	var nickname string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "nickname", c.Param("nickname"), &nickname, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter nickname: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutAddressParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutAddress(c, nickname, params)
+}
+
+// ListCalendars operation middleware
+func (siw *ServerInterfaceWrapper) ListCalendars(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListCalendars(c)
+}
+
+// DeleteCalendar operation middleware
+func (siw *ServerInterfaceWrapper) DeleteCalendar(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "calendar" -------------
+	var calendar string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "calendar", c.Param("calendar"), &calendar, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter calendar: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteCalendar(c, calendar)
+}
+
+// PutCalendar operation middleware
+func (siw *ServerInterfaceWrapper) PutCalendar(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "calendar" -------------
+	var calendar string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "calendar", c.Param("calendar"), &calendar, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter calendar: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutCalendar(c, calendar)
+}
 
 // GetCatalog operation middleware
 func (siw *ServerInterfaceWrapper) GetCatalog(c *gin.Context) {
@@ -17392,6 +21425,31 @@ func (siw *ServerInterfaceWrapper) PutControl(c *gin.Context) {
 	}
 
 	siw.Handler.PutControl(c, control, params)
+}
+
+// PauseControl operation middleware
+func (siw *ServerInterfaceWrapper) PauseControl(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PauseControl(c, control)
 }
 
 // RestoreControl operation middleware
@@ -17853,6 +21911,196 @@ func (siw *ServerInterfaceWrapper) PutGroup(c *gin.Context) {
 	}
 
 	siw.Handler.PutGroup(c, group, params)
+}
+
+// ListLetters operation middleware
+func (siw *ServerInterfaceWrapper) ListLetters(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListLetters(c)
+}
+
+// GetLetter operation middleware
+func (siw *ServerInterfaceWrapper) GetLetter(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "letter" -------------
+	var letter string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "letter", c.Param("letter"), &letter, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter letter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLetter(c, letter)
+}
+
+// GetLetterPart operation middleware
+func (siw *ServerInterfaceWrapper) GetLetterPart(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "letter" -------------
+	var letter string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "letter", c.Param("letter"), &letter, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter letter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "part" -------------
+	var part int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "part", c.Param("part"), &part, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter part: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLetterPart(c, letter, part)
+}
+
+// ListParcels operation middleware
+func (siw *ServerInterfaceWrapper) ListParcels(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListParcelsParams
+
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListParcels(c, params)
+}
+
+// GetParcel operation middleware
+func (siw *ServerInterfaceWrapper) GetParcel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "parcel" -------------
+	var parcel string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "parcel", c.Param("parcel"), &parcel, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter parcel: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetParcel(c, parcel)
+}
+
+// MendParcel operation middleware
+func (siw *ServerInterfaceWrapper) MendParcel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "parcel" -------------
+	var parcel string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "parcel", c.Param("parcel"), &parcel, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter parcel: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MendParcel(c, parcel)
+}
+
+// StopParcel operation middleware
+func (siw *ServerInterfaceWrapper) StopParcel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "parcel" -------------
+	var parcel string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "parcel", c.Param("parcel"), &parcel, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter parcel: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StopParcel(c, parcel)
 }
 
 // ListPeople operation middleware
@@ -18520,6 +22768,31 @@ func (siw *ServerInterfaceWrapper) CheckSeal(c *gin.Context) {
 	}
 
 	siw.Handler.CheckSeal(c, result)
+}
+
+// SendResult operation middleware
+func (siw *ServerInterfaceWrapper) SendResult(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SendResult(c, result)
 }
 
 // ReadView operation middleware
@@ -20688,6 +24961,84 @@ func (siw *ServerInterfaceWrapper) PutSource(c *gin.Context) {
 	siw.Handler.PutSource(c, source)
 }
 
+// GetTimetable operation middleware
+func (siw *ServerInterfaceWrapper) GetTimetable(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetTimetableParams
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetTimetable(c, params)
+}
+
+// NextDates operation middleware
+func (siw *ServerInterfaceWrapper) NextDates(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NextDates(c)
+}
+
+// NewFeed operation middleware
+func (siw *ServerInterfaceWrapper) NewFeed(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NewFeed(c)
+}
+
+// ReadFeed operation middleware
+func (siw *ServerInterfaceWrapper) ReadFeed(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "secret" -------------
+	var secret string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "secret", c.Param("secret"), &secret, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter secret: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadFeed(c, secret)
+}
+
 // MakeToken operation middleware
 func (siw *ServerInterfaceWrapper) MakeToken(c *gin.Context) {
 
@@ -20792,6 +25143,25 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/results/:result/views/:view/completeness", wrapper.ReadCompleteness)
 	router.GET(options.BaseURL+"/results/:result/views/:view/row", wrapper.ReadRow)
 	router.GET(options.BaseURL+"/results/:result/views/:view/formula", wrapper.CheckFormula)
+	router.GET(options.BaseURL+"/timetable", wrapper.GetTimetable)
+	router.POST(options.BaseURL+"/timetable/dates", wrapper.NextDates)
+	router.POST(options.BaseURL+"/timetable/feed", wrapper.NewFeed)
+	router.GET(options.BaseURL+"/timetable/feed/:secret", wrapper.ReadFeed)
+	router.PUT(options.BaseURL+"/controls/:control/pause", wrapper.PauseControl)
+	router.GET(options.BaseURL+"/calendars", wrapper.ListCalendars)
+	router.DELETE(options.BaseURL+"/calendars/:calendar", wrapper.DeleteCalendar)
+	router.PUT(options.BaseURL+"/calendars/:calendar", wrapper.PutCalendar)
+	router.GET(options.BaseURL+"/addresses", wrapper.ListAddresses)
+	router.DELETE(options.BaseURL+"/addresses/:nickname", wrapper.DeleteAddress)
+	router.PUT(options.BaseURL+"/addresses/:nickname", wrapper.PutAddress)
+	router.GET(options.BaseURL+"/parcels", wrapper.ListParcels)
+	router.GET(options.BaseURL+"/parcels/:parcel", wrapper.GetParcel)
+	router.POST(options.BaseURL+"/parcels/:parcel/again", wrapper.MendParcel)
+	router.POST(options.BaseURL+"/parcels/:parcel/stop", wrapper.StopParcel)
+	router.POST(options.BaseURL+"/results/:result/send", wrapper.SendResult)
+	router.GET(options.BaseURL+"/mailbox", wrapper.ListLetters)
+	router.GET(options.BaseURL+"/mailbox/:letter", wrapper.GetLetter)
+	router.GET(options.BaseURL+"/mailbox/:letter/parts/:part", wrapper.GetLetterPart)
 	router.GET(options.BaseURL+"/formulas", wrapper.ListFunctions)
 	router.GET(options.BaseURL+"/reports/:report/views", wrapper.ListKeptViews)
 	router.POST(options.BaseURL+"/reports/:report/views", wrapper.KeepView)
@@ -20800,6 +25170,229 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 }
 
 type WrongApplicationProblemPlusJSONResponse Problem
+
+type ListAddressesRequestObject struct {
+}
+
+type ListAddressesResponseObject interface {
+	VisitListAddressesResponse(w http.ResponseWriter) error
+}
+
+type ListAddresses200JSONResponse []Address
+
+func (response ListAddresses200JSONResponse) VisitListAddressesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAddressesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAddressesdefaultApplicationProblemPlusJSONResponse) VisitListAddressesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteAddressRequestObject struct {
+	Nickname string `json:"nickname"`
+}
+
+type DeleteAddressResponseObject interface {
+	VisitDeleteAddressResponse(w http.ResponseWriter) error
+}
+
+type DeleteAddress204Response struct {
+}
+
+func (response DeleteAddress204Response) VisitDeleteAddressResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteAddressdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteAddressdefaultApplicationProblemPlusJSONResponse) VisitDeleteAddressResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutAddressRequestObject struct {
+	Nickname string `json:"nickname"`
+	Params   PutAddressParams
+	Body     *PutAddressJSONRequestBody
+}
+
+type PutAddressResponseObject interface {
+	VisitPutAddressResponse(w http.ResponseWriter) error
+}
+
+type PutAddress200JSONResponse Address
+
+func (response PutAddress200JSONResponse) VisitPutAddressResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutAddressdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutAddressdefaultApplicationProblemPlusJSONResponse) VisitPutAddressResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCalendarsRequestObject struct {
+}
+
+type ListCalendarsResponseObject interface {
+	VisitListCalendarsResponse(w http.ResponseWriter) error
+}
+
+type ListCalendars200JSONResponse []DaysOff
+
+func (response ListCalendars200JSONResponse) VisitListCalendarsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCalendarsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCalendarsdefaultApplicationProblemPlusJSONResponse) VisitListCalendarsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteCalendarRequestObject struct {
+	Calendar string `json:"calendar"`
+}
+
+type DeleteCalendarResponseObject interface {
+	VisitDeleteCalendarResponse(w http.ResponseWriter) error
+}
+
+type DeleteCalendar204Response struct {
+}
+
+func (response DeleteCalendar204Response) VisitDeleteCalendarResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteCalendardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteCalendardefaultApplicationProblemPlusJSONResponse) VisitDeleteCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutCalendarRequestObject struct {
+	Calendar string `json:"calendar"`
+	Body     io.Reader
+}
+
+type PutCalendarResponseObject interface {
+	VisitPutCalendarResponse(w http.ResponseWriter) error
+}
+
+type PutCalendar200JSONResponse DaysOff
+
+func (response PutCalendar200JSONResponse) VisitPutCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutCalendardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutCalendardefaultApplicationProblemPlusJSONResponse) VisitPutCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type GetCatalogRequestObject struct {
 	Params GetCatalogParams
@@ -20975,6 +25568,46 @@ func (response PutControldefaultApplicationProblemPlusJSONResponse) VisitPutCont
 	return err
 }
 
+type PauseControlRequestObject struct {
+	Control ControlID `json:"control"`
+	Body    *PauseControlJSONRequestBody
+}
+
+type PauseControlResponseObject interface {
+	VisitPauseControlResponse(w http.ResponseWriter) error
+}
+
+type PauseControl200JSONResponse Control
+
+func (response PauseControl200JSONResponse) VisitPauseControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PauseControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PauseControldefaultApplicationProblemPlusJSONResponse) VisitPauseControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type RestoreControlRequestObject struct {
 	Control ControlID `json:"control"`
 }
@@ -21063,7 +25696,7 @@ type RunControlResponseObject interface {
 	VisitRunControlResponse(w http.ResponseWriter) error
 }
 
-type RunControl201JSONResponse ControlRun
+type RunControl201JSONResponse []ControlRun
 
 func (response RunControl201JSONResponse) VisitRunControlResponse(w http.ResponseWriter) error {
 
@@ -21689,6 +26322,295 @@ type PutGroupdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutGroupdefaultApplicationProblemPlusJSONResponse) VisitPutGroupResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLettersRequestObject struct {
+}
+
+type ListLettersResponseObject interface {
+	VisitListLettersResponse(w http.ResponseWriter) error
+}
+
+type ListLetters200JSONResponse []Letter
+
+func (response ListLetters200JSONResponse) VisitListLettersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLettersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLettersdefaultApplicationProblemPlusJSONResponse) VisitListLettersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLetterRequestObject struct {
+	Letter string `json:"letter"`
+}
+
+type GetLetterResponseObject interface {
+	VisitGetLetterResponse(w http.ResponseWriter) error
+}
+
+type GetLetter200JSONResponse OpenLetter
+
+func (response GetLetter200JSONResponse) VisitGetLetterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLetterdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLetterdefaultApplicationProblemPlusJSONResponse) VisitGetLetterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLetterPartRequestObject struct {
+	Letter string `json:"letter"`
+	Part   int    `json:"part"`
+}
+
+type GetLetterPartResponseObject interface {
+	VisitGetLetterPartResponse(w http.ResponseWriter) error
+}
+
+type GetLetterPart200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetLetterPart200AsteriskResponse struct {
+	Body          io.Reader
+	Headers       GetLetterPart200ResponseHeaders
+	ContentType   string
+	ContentLength int64
+}
+
+func (response GetLetterPart200AsteriskResponse) VisitGetLetterPartResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", response.ContentType)
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetLetterPartdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLetterPartdefaultApplicationProblemPlusJSONResponse) VisitGetLetterPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListParcelsRequestObject struct {
+	Params ListParcelsParams
+}
+
+type ListParcelsResponseObject interface {
+	VisitListParcelsResponse(w http.ResponseWriter) error
+}
+
+type ListParcels200JSONResponse []Parcel
+
+func (response ListParcels200JSONResponse) VisitListParcelsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListParcelsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListParcelsdefaultApplicationProblemPlusJSONResponse) VisitListParcelsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetParcelRequestObject struct {
+	Parcel string `json:"parcel"`
+}
+
+type GetParcelResponseObject interface {
+	VisitGetParcelResponse(w http.ResponseWriter) error
+}
+
+type GetParcel200JSONResponse Parcel
+
+func (response GetParcel200JSONResponse) VisitGetParcelResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetParceldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetParceldefaultApplicationProblemPlusJSONResponse) VisitGetParcelResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MendParcelRequestObject struct {
+	Parcel string `json:"parcel"`
+	Body   *MendParcelJSONRequestBody
+}
+
+type MendParcelResponseObject interface {
+	VisitMendParcelResponse(w http.ResponseWriter) error
+}
+
+type MendParcel200JSONResponse Parcel
+
+func (response MendParcel200JSONResponse) VisitMendParcelResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MendParceldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MendParceldefaultApplicationProblemPlusJSONResponse) VisitMendParcelResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopParcelRequestObject struct {
+	Parcel string `json:"parcel"`
+}
+
+type StopParcelResponseObject interface {
+	VisitStopParcelResponse(w http.ResponseWriter) error
+}
+
+type StopParcel200JSONResponse Parcel
+
+func (response StopParcel200JSONResponse) VisitStopParcelResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopParceldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StopParceldefaultApplicationProblemPlusJSONResponse) VisitStopParcelResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -22503,6 +27425,46 @@ type CheckSealdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CheckSealdefaultApplicationProblemPlusJSONResponse) VisitCheckSealResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendResultRequestObject struct {
+	Result ResultID `json:"result"`
+	Body   *SendResultJSONRequestBody
+}
+
+type SendResultResponseObject interface {
+	VisitSendResultResponse(w http.ResponseWriter) error
+}
+
+type SendResult201JSONResponse Parcel
+
+func (response SendResult201JSONResponse) VisitSendResultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendResultdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendResultdefaultApplicationProblemPlusJSONResponse) VisitSendResultResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -23547,6 +28509,167 @@ func (response PutSourcedefaultApplicationProblemPlusJSONResponse) VisitPutSourc
 	return err
 }
 
+type GetTimetableRequestObject struct {
+	Params GetTimetableParams
+}
+
+type GetTimetableResponseObject interface {
+	VisitGetTimetableResponse(w http.ResponseWriter) error
+}
+
+type GetTimetable200JSONResponse Timetable
+
+func (response GetTimetable200JSONResponse) VisitGetTimetableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTimetabledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTimetabledefaultApplicationProblemPlusJSONResponse) VisitGetTimetableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NextDatesRequestObject struct {
+	Body *NextDatesJSONRequestBody
+}
+
+type NextDatesResponseObject interface {
+	VisitNextDatesResponse(w http.ResponseWriter) error
+}
+
+type NextDates200JSONResponse NextDates
+
+func (response NextDates200JSONResponse) VisitNextDatesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NextDatesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NextDatesdefaultApplicationProblemPlusJSONResponse) VisitNextDatesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewFeedRequestObject struct {
+}
+
+type NewFeedResponseObject interface {
+	VisitNewFeedResponse(w http.ResponseWriter) error
+}
+
+type NewFeed201JSONResponse FeedAddress
+
+func (response NewFeed201JSONResponse) VisitNewFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NewFeeddefaultApplicationProblemPlusJSONResponse) VisitNewFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadFeedRequestObject struct {
+	Secret string `json:"secret"`
+}
+
+type ReadFeedResponseObject interface {
+	VisitReadFeedResponse(w http.ResponseWriter) error
+}
+
+type ReadFeed200TextcalendarResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ReadFeed200TextcalendarResponse) VisitReadFeedResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/calendar")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ReadFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadFeeddefaultApplicationProblemPlusJSONResponse) VisitReadFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type MakeTokenRequestObject struct {
 	Body *MakeTokenJSONRequestBody
 }
@@ -23588,6 +28711,24 @@ func (response MakeTokendefaultApplicationProblemPlusJSONResponse) VisitMakeToke
 
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+	// ListAddresses The address book.
+	// (GET /addresses)
+	ListAddresses(ctx context.Context, request ListAddressesRequestObject) (ListAddressesResponseObject, error)
+	// DeleteAddress Delete an entry of the address book.
+	// (DELETE /addresses/{nickname})
+	DeleteAddress(ctx context.Context, request DeleteAddressRequestObject) (DeleteAddressResponseObject, error)
+	// PutAddress Keep an entry of the address book.
+	// (PUT /addresses/{nickname})
+	PutAddress(ctx context.Context, request PutAddressRequestObject) (PutAddressResponseObject, error)
+	// ListCalendars Calendars of days off.
+	// (GET /calendars)
+	ListCalendars(ctx context.Context, request ListCalendarsRequestObject) (ListCalendarsResponseObject, error)
+	// DeleteCalendar Delete a calendar that no timetable counts by.
+	// (DELETE /calendars/{calendar})
+	DeleteCalendar(ctx context.Context, request DeleteCalendarRequestObject) (DeleteCalendarResponseObject, error)
+	// PutCalendar Keep a calendar of days off from an iCalendar file.
+	// (PUT /calendars/{calendar})
+	PutCalendar(ctx context.Context, request PutCalendarRequestObject) (PutCalendarResponseObject, error)
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(ctx context.Context, request GetCatalogRequestObject) (GetCatalogResponseObject, error)
@@ -23603,13 +28744,16 @@ type StrictServerInterface interface {
 	// PutControl Make a run control, or change one that was seen at the revision in If-Match.
 	// (PUT /controls/{control})
 	PutControl(ctx context.Context, request PutControlRequestObject) (PutControlResponseObject, error)
+	// PauseControl Stop the timetable of a run control for a while, or let it go on.
+	// (PUT /controls/{control}/pause)
+	PauseControl(ctx context.Context, request PauseControlRequestObject) (PauseControlResponseObject, error)
 	// RestoreControl Bring a deleted run control back.
 	// (POST /controls/{control}/restore)
 	RestoreControl(ctx context.Context, request RestoreControlRequestObject) (RestoreControlResponseObject, error)
 	// ListControlRuns Past runs of a control, the newest first.
 	// (GET /controls/{control}/runs)
 	ListControlRuns(ctx context.Context, request ListControlRunsRequestObject) (ListControlRunsResponseObject, error)
-	// RunControl Run every report of a control, in order.
+	// RunControl Run every report of a control, in order, once or for each of its parts.
 	// (POST /controls/{control}/runs)
 	RunControl(ctx context.Context, request RunControlRequestObject) (RunControlResponseObject, error)
 	// DeleteCriteria Delete criteria; restoring brings them back.
@@ -23657,6 +28801,27 @@ type StrictServerInterface interface {
 	// PutGroup Make or change a group of people.
 	// (PUT /groups/{group})
 	PutGroup(ctx context.Context, request PutGroupRequestObject) (PutGroupResponseObject, error)
+	// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
+	// (GET /mailbox)
+	ListLetters(ctx context.Context, request ListLettersRequestObject) (ListLettersResponseObject, error)
+	// GetLetter One letter with its parts.
+	// (GET /mailbox/{letter})
+	GetLetter(ctx context.Context, request GetLetterRequestObject) (GetLetterResponseObject, error)
+	// GetLetterPart A file of a letter.
+	// (GET /mailbox/{letter}/parts/{part})
+	GetLetterPart(ctx context.Context, request GetLetterPartRequestObject) (GetLetterPartResponseObject, error)
+	// ListParcels What is on its way to people and programs, and what went; the newest first.
+	// (GET /parcels)
+	ListParcels(ctx context.Context, request ListParcelsRequestObject) (ListParcelsResponseObject, error)
+	// GetParcel One parcel.
+	// (GET /parcels/{parcel})
+	GetParcel(ctx context.Context, request GetParcelRequestObject) (GetParcelResponseObject, error)
+	// MendParcel Try a parcel again now, to other addresses where some were wrong.
+	// (POST /parcels/{parcel}/again)
+	MendParcel(ctx context.Context, request MendParcelRequestObject) (MendParcelResponseObject, error)
+	// StopParcel Take a parcel that waits or failed out of the queue.
+	// (POST /parcels/{parcel}/stop)
+	StopParcel(ctx context.Context, request StopParcelRequestObject) (StopParcelResponseObject, error)
 	// ListPeople All accounts.
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -23717,6 +28882,9 @@ type StrictServerInterface interface {
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(ctx context.Context, request CheckSealRequestObject) (CheckSealResponseObject, error)
+	// SendResult Send files of a result by mail.
+	// (POST /results/{result}/send)
+	SendResult(ctx context.Context, request SendResultRequestObject) (SendResultResponseObject, error)
 	// ReadView A view of a result laid out, with a page of its lines.
 	// (GET /results/{result}/views/{view})
 	ReadView(ctx context.Context, request ReadViewRequestObject) (ReadViewResponseObject, error)
@@ -23792,6 +28960,18 @@ type StrictServerInterface interface {
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(ctx context.Context, request PutSourceRequestObject) (PutSourceResponseObject, error)
+	// GetTimetable What is due, what ran by timetable and what did not.
+	// (GET /timetable)
+	GetTimetable(ctx context.Context, request GetTimetableRequestObject) (GetTimetableResponseObject, error)
+	// NextDates The rule of a timetable in words, and the next dates.
+	// (POST /timetable/dates)
+	NextDates(ctx context.Context, request NextDatesRequestObject) (NextDatesResponseObject, error)
+	// NewFeed A secret address under which a calendar program reads what is due, in the place of an earlier one.
+	// (POST /timetable/feed)
+	NewFeed(ctx context.Context, request NewFeedRequestObject) (NewFeedResponseObject, error)
+	// ReadFeed What is due, as an iCalendar file.
+	// (GET /timetable/feed/{secret})
+	ReadFeed(ctx context.Context, request ReadFeedRequestObject) (ReadFeedResponseObject, error)
 	// MakeToken Sign a command line in; the answer holds its token.
 	// (POST /tokens)
 	MakeToken(ctx context.Context, request MakeTokenRequestObject) (MakeTokenResponseObject, error)
@@ -23852,6 +29032,179 @@ type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
 	options     StrictGinServerOptions
+}
+
+// ListAddresses operation middleware
+func (sh *strictHandler) ListAddresses(ctx *gin.Context) {
+	var request ListAddressesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAddresses(ctx, request.(ListAddressesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAddresses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAddressesResponseObject); ok {
+		if err := validResponse.VisitListAddressesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteAddress operation middleware
+func (sh *strictHandler) DeleteAddress(ctx *gin.Context, nickname string) {
+	var request DeleteAddressRequestObject
+
+	request.Nickname = nickname
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteAddress(ctx, request.(DeleteAddressRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteAddress")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteAddressResponseObject); ok {
+		if err := validResponse.VisitDeleteAddressResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutAddress operation middleware
+func (sh *strictHandler) PutAddress(ctx *gin.Context, nickname string, params PutAddressParams) {
+	var request PutAddressRequestObject
+
+	request.Nickname = nickname
+	request.Params = params
+
+	var body PutAddressJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutAddress(ctx, request.(PutAddressRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutAddress")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutAddressResponseObject); ok {
+		if err := validResponse.VisitPutAddressResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListCalendars operation middleware
+func (sh *strictHandler) ListCalendars(ctx *gin.Context) {
+	var request ListCalendarsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCalendars(ctx, request.(ListCalendarsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCalendars")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListCalendarsResponseObject); ok {
+		if err := validResponse.VisitListCalendarsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteCalendar operation middleware
+func (sh *strictHandler) DeleteCalendar(ctx *gin.Context, calendar string) {
+	var request DeleteCalendarRequestObject
+
+	request.Calendar = calendar
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteCalendar(ctx, request.(DeleteCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteCalendarResponseObject); ok {
+		if err := validResponse.VisitDeleteCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutCalendar operation middleware
+func (sh *strictHandler) PutCalendar(ctx *gin.Context, calendar string) {
+	var request PutCalendarRequestObject
+
+	request.Calendar = calendar
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutCalendar(ctx, request.(PutCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutCalendarResponseObject); ok {
+		if err := validResponse.VisitPutCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
 }
 
 // GetCatalog operation middleware
@@ -23996,6 +29349,50 @@ func (sh *strictHandler) PutControl(ctx *gin.Context, control ControlID, params 
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutControlResponseObject); ok {
 		if err := validResponse.VisitPutControlResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PauseControl operation middleware
+func (sh *strictHandler) PauseControl(ctx *gin.Context, control ControlID) {
+	var request PauseControlRequestObject
+
+	request.Control = control
+
+	var body PauseControlJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PauseControl(ctx, request.(PauseControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PauseControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PauseControlResponseObject); ok {
+		if err := validResponse.VisitPauseControlResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -24515,6 +29912,205 @@ func (sh *strictHandler) PutGroup(ctx *gin.Context, group string, params PutGrou
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutGroupResponseObject); ok {
 		if err := validResponse.VisitPutGroupResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListLetters operation middleware
+func (sh *strictHandler) ListLetters(ctx *gin.Context) {
+	var request ListLettersRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLetters(ctx, request.(ListLettersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLetters")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListLettersResponseObject); ok {
+		if err := validResponse.VisitListLettersResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetLetter operation middleware
+func (sh *strictHandler) GetLetter(ctx *gin.Context, letter string) {
+	var request GetLetterRequestObject
+
+	request.Letter = letter
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLetter(ctx, request.(GetLetterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLetter")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLetterResponseObject); ok {
+		if err := validResponse.VisitGetLetterResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetLetterPart operation middleware
+func (sh *strictHandler) GetLetterPart(ctx *gin.Context, letter string, part int) {
+	var request GetLetterPartRequestObject
+
+	request.Letter = letter
+	request.Part = part
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLetterPart(ctx, request.(GetLetterPartRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLetterPart")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLetterPartResponseObject); ok {
+		if err := validResponse.VisitGetLetterPartResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListParcels operation middleware
+func (sh *strictHandler) ListParcels(ctx *gin.Context, params ListParcelsParams) {
+	var request ListParcelsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListParcels(ctx, request.(ListParcelsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListParcels")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListParcelsResponseObject); ok {
+		if err := validResponse.VisitListParcelsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetParcel operation middleware
+func (sh *strictHandler) GetParcel(ctx *gin.Context, parcel string) {
+	var request GetParcelRequestObject
+
+	request.Parcel = parcel
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetParcel(ctx, request.(GetParcelRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetParcel")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetParcelResponseObject); ok {
+		if err := validResponse.VisitGetParcelResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MendParcel operation middleware
+func (sh *strictHandler) MendParcel(ctx *gin.Context, parcel string) {
+	var request MendParcelRequestObject
+
+	request.Parcel = parcel
+
+	var body MendParcelJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MendParcel(ctx, request.(MendParcelRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MendParcel")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MendParcelResponseObject); ok {
+		if err := validResponse.VisitMendParcelResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StopParcel operation middleware
+func (sh *strictHandler) StopParcel(ctx *gin.Context, parcel string) {
+	var request StopParcelRequestObject
+
+	request.Parcel = parcel
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StopParcel(ctx, request.(StopParcelRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StopParcel")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StopParcelResponseObject); ok {
+		if err := validResponse.VisitStopParcelResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -25151,6 +30747,50 @@ func (sh *strictHandler) CheckSeal(ctx *gin.Context, result ResultID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(CheckSealResponseObject); ok {
 		if err := validResponse.VisitCheckSealResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SendResult operation middleware
+func (sh *strictHandler) SendResult(ctx *gin.Context, result ResultID) {
+	var request SendResultRequestObject
+
+	request.Result = result
+
+	var body SendResultJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SendResult(ctx, request.(SendResultRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SendResult")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SendResultResponseObject); ok {
+		if err := validResponse.VisitSendResultResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -25901,6 +31541,124 @@ func (sh *strictHandler) PutSource(ctx *gin.Context, source string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutSourceResponseObject); ok {
 		if err := validResponse.VisitPutSourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetTimetable operation middleware
+func (sh *strictHandler) GetTimetable(ctx *gin.Context, params GetTimetableParams) {
+	var request GetTimetableRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTimetable(ctx, request.(GetTimetableRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTimetable")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetTimetableResponseObject); ok {
+		if err := validResponse.VisitGetTimetableResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NextDates operation middleware
+func (sh *strictHandler) NextDates(ctx *gin.Context) {
+	var request NextDatesRequestObject
+
+	var body NextDatesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NextDates(ctx, request.(NextDatesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NextDates")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NextDatesResponseObject); ok {
+		if err := validResponse.VisitNextDatesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NewFeed operation middleware
+func (sh *strictHandler) NewFeed(ctx *gin.Context) {
+	var request NewFeedRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NewFeed(ctx, request.(NewFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NewFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NewFeedResponseObject); ok {
+		if err := validResponse.VisitNewFeedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadFeed operation middleware
+func (sh *strictHandler) ReadFeed(ctx *gin.Context, secret string) {
+	var request ReadFeedRequestObject
+
+	request.Secret = secret
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadFeed(ctx, request.(ReadFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadFeedResponseObject); ok {
+		if err := validResponse.VisitReadFeedResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -102,7 +102,7 @@ func (c *client) completeValue(ctx context.Context, report api.Report, name, val
 func (c *client) completeRunning(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
 	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
 	defer cancel()
-	for _, state := range []api.State{api.Running, api.Waiting} {
+	for _, state := range []api.State{api.StateRunning, api.StateWaiting} {
 		runs, _ := fetch[[]api.Run](c, func(a *api.Client) (*http.Response, error) {
 			return a.ListRuns(ctx, &api.ListRunsParams{State: &state})
 		})

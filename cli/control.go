@@ -3,6 +3,7 @@ package cli
 import (
 	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
@@ -28,15 +29,26 @@ values, and how they are run. It is written as a YAML file:
   steps:
     - {report: intake-by-origin, values: {received: last month}}
     - {report: payout-detail, criteria: C-3}
-  outputs: [kept, xlsx]       # kept, csv, xlsx
+  outputs: [kept, xlsx, pdf]  # kept, or formats of mantilla formats
   empty: note                 # keep, note or fail
   hours: 20:00-06:00          # when its runs may start
   rows: 100000                # tighter limits than the reports' own
   time: 5m
   keep: 400                   # days that results are kept
-  shared: field               # a group, or everyone`,
+  shared: field               # a group, or everyone
+  send:
+    to: [lil, management]     # nicknames, groups of the address book, mail addresses
+    subject: '{title} {part}' # also {report}, {sentence}, {result}, {rows}, {date}, {link}
+    when: sum(value) > 10000  # or rows; otherwise always
+  split: {units: district}    # one for each, to those who stand for it in the address book
+  timetable:
+    rule: FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1   # RFC 5545
+    at: '18:00'
+    calendar: holidays        # whose days off count
+    offDay: previous          # run, skip, next or previous
+    missed: once              # once, all or skip, after the service was down`,
 	}
-	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), showControlCommand(c), runControlCommand(c), pastControlCommand(c), deleteControlCommand(c), restoreControlCommand(c))
+	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), showControlCommand(c), runControlCommand(c), pastControlCommand(c), pauseControlCommand(c), deleteControlCommand(c), restoreControlCommand(c))
 	return cmd
 }
 
@@ -105,6 +117,10 @@ type controlFile struct {
 	Rows    int64         `yaml:"rows,omitempty"`
 	Time    time.Duration `yaml:"time,omitempty"`
 	Keep    int           `yaml:"keep,omitempty"`
+
+	Send      map[string]any `yaml:"send,omitempty"`
+	Split     map[string]any `yaml:"split,omitempty"`
+	Timetable map[string]any `yaml:"timetable,omitempty"`
 }
 
 type stepFile struct {
@@ -114,8 +130,8 @@ type stepFile struct {
 	View     string            `yaml:"view,omitempty"`
 }
 
-func (f controlFile) change() api.ControlChange {
-	change := api.ControlChange{Title: f.Title, Shared: f.Shared, Steps: []api.Step{}, Outputs: []api.Output{}, Rows: f.Rows, Seconds: int64(f.Time / time.Second),
+func (f controlFile) change() (change api.ControlChange, err error) {
+	change = api.ControlChange{Title: f.Title, Shared: f.Shared, Steps: []api.Step{}, Outputs: []api.Output{}, Rows: f.Rows, Seconds: int64(f.Time / time.Second),
 		Hours: f.Hours, Empty: api.ControlChangeEmpty(f.Empty), KeepDays: f.Keep}
 	if f.Empty == "" {
 		change.Empty = "keep"
@@ -136,7 +152,38 @@ func (f controlFile) change() api.ControlChange {
 	for _, o := range f.Outputs {
 		change.Outputs = append(change.Outputs, api.Output(o))
 	}
-	return change
+	for _, part := range []struct {
+		name string
+		from map[string]any
+		to   any
+	}{{"send", f.Send, &change.Send}, {"split", f.Split, &change.Split}, {"timetable", f.Timetable, &change.Timetable}} {
+		if part.from == nil {
+			continue
+		}
+		if err := strictly(part.from, part.to); err != nil {
+			return change, usage("%s: %v", part.name, err)
+		}
+	}
+	return change, nil
+}
+
+// strictly reads what YAML holds as the contract has it; names that it does not
+// know are errors.
+func strictly(from, to any) error {
+	text, err := json.Marshal(from)
+	if err != nil {
+		return err
+	}
+	decoder := json.NewDecoder(bytes.NewReader(text))
+	decoder.DisallowUnknownFields()
+	return decoder.Decode(to)
+}
+
+// loosely writes what the contract has as YAML may hold it.
+func loosely(from any) (to map[string]any) {
+	text, _ := json.Marshal(from)
+	_ = json.Unmarshal(text, &to) // it was written just now
+	return to
 }
 
 func fileOf(k api.Control) controlFile {
@@ -156,6 +203,15 @@ func fileOf(k api.Control) controlFile {
 	}
 	for _, o := range k.Outputs {
 		f.Outputs = append(f.Outputs, string(o))
+	}
+	if k.Send != nil {
+		f.Send = loosely(k.Send)
+	}
+	if k.Split != nil {
+		f.Split = loosely(k.Split)
+	}
+	if k.Timetable != nil {
+		f.Timetable = loosely(k.Timetable)
 	}
 	return f
 }
@@ -177,6 +233,10 @@ func putControlCommand(c *client) *cobra.Command {
 			if err := decoder.Decode(&f); err != nil {
 				return usage("%s: %v", given[1], err)
 			}
+			change, err := f.change()
+			if err != nil {
+				return err
+			}
 			params := &api.PutControlParams{}
 			present, err := c.control(cmd.Context(), given[0])
 			var refused *coded
@@ -189,7 +249,7 @@ func putControlCommand(c *client) *cobra.Command {
 				params.IfMatch = &revision
 			}
 			kept, err := fetch[api.Control](c, func(a *api.Client) (*http.Response, error) {
-				return a.PutControl(cmd.Context(), given[0], params, f.change())
+				return a.PutControl(cmd.Context(), given[0], params, change)
 			})
 			if err != nil {
 				return err
@@ -198,6 +258,9 @@ func putControlCommand(c *client) *cobra.Command {
 				return c.printJSON(kept)
 			}
 			fmt.Fprintf(c.out, "%s is kept; run it with: mantilla control run %s\n", kept.Title, kept.Id)
+			if kept.NextRun != nil {
+				fmt.Fprintf(c.out, "It is due %s, next on %s.\n", *kept.Says, kept.NextRun.Local().Format("Mon 2 Jan 2006 15:04"))
+			}
 			return nil
 		},
 	}
@@ -223,7 +286,7 @@ func showControlCommand(c *client) *cobra.Command {
 }
 
 func runControlCommand(c *client) *cobra.Command {
-	var noWait bool
+	var noWait, send bool
 	var to string
 	cmd := &cobra.Command{
 		Use:   "run ID [NAME=VALUE...]",
@@ -243,34 +306,39 @@ With --to, the files that it asks for are written into a directory.`,
 			if err != nil {
 				return err
 			}
-			batch, err := fetch[api.ControlRun](c, func(a *api.Client) (*http.Response, error) {
-				return a.RunControl(cmd.Context(), given[0], api.Overrides{Values: values})
+			all, err := fetch[[]api.ControlRun](c, func(a *api.Client) (*http.Response, error) {
+				return a.RunControl(cmd.Context(), given[0], api.Overrides{Values: values, Send: &send})
 			})
 			if err != nil {
 				return err
 			}
 			var ends []error
-			for i := range batch.Runs {
-				if noWait {
-					break
+			for _, batch := range all {
+				for i := range batch.Runs {
+					if noWait {
+						break
+					}
+					if batch.Runs[i], err = c.wait(cmd.Context(), batch.Runs[i]); err != nil {
+						return err
+					}
+					ends = append(ends, endOf(batch.Runs[i]))
 				}
-				if batch.Runs[i], err = c.wait(cmd.Context(), batch.Runs[i]); err != nil {
-					return err
-				}
-				ends = append(ends, endOf(batch.Runs[i]))
 			}
-			if err := c.tellControlRuns([]api.ControlRun{batch}); err != nil {
+			if err := c.tellControlRuns(all); err != nil {
 				return err
 			}
-			if to != "" {
-				if err := c.takeAway(cmd.Context(), k, batch, to); err != nil {
-					return err
+			for _, batch := range all {
+				if to != "" {
+					if err := c.takeAway(cmd.Context(), k, batch, to); err != nil {
+						return err
+					}
 				}
 			}
 			return errors.Join(ends...)
 		},
 	}
 	cmd.Flags().BoolVar(&noWait, "no-wait", false, "do not wait for the end")
+	cmd.Flags().BoolVar(&send, "send", false, "send what it gives as the run control says, for each of its parts")
 	cmd.Flags().StringVar(&to, "to", "", "directory for the files that the run control asks for")
 	return cmd
 }
@@ -305,7 +373,7 @@ func (c *client) tellControlRuns(batches []api.ControlRun) error {
 	if c.json() {
 		return c.printJSON(batches)
 	}
-	t := table{headings: []string{"Set", "Asked", "Report", "State", "Rows", "Took", "Result", "Values"}, right: []bool{4: true, 5: true, 7: false}}
+	t := table{headings: []string{"Set", "Asked", "Part", "Report", "State", "Rows", "Took", "Result", "Sent", "Values"}, right: []bool{5: true, 6: true, 9: false}}
 	for _, b := range batches {
 		for _, r := range b.Runs {
 			result, said := "", r.Sentence
@@ -317,11 +385,54 @@ func (c *client) tellControlRuns(batches []api.ControlRun) error {
 			} else if r.Note != nil {
 				said = *r.Note + " " + said
 			}
-			t.rows = append(t.rows, []string{b.Id, b.AskedAt.Local().Format("2 Jan 15:04"), r.Report, string(r.State), fmt.Sprint(r.Rows), seconds(r.Seconds), result, said})
+			t.rows = append(t.rows, []string{b.Id, b.AskedAt.Local().Format("2 Jan 15:04"), deref(b.Part), r.Report, string(r.State), fmt.Sprint(r.Rows), seconds(r.Seconds), result, sentOf(b), said})
 		}
 	}
 	_, err := t.draw(c.out, widthOf(c.out))
 	return err
+}
+
+func deref[T any](p *T) (v T) {
+	if p != nil {
+		v = *p
+	}
+	return v
+}
+
+// sentOf says what became of the sending of a control's run.
+func sentOf(b api.ControlRun) string {
+	if b.Sending == nil {
+		return ""
+	}
+	return strings.TrimSpace(string(*b.Sending) + " " + deref(b.SentNote))
+}
+
+func pauseControlCommand(c *client) *cobra.Command {
+	var on bool
+	cmd := &cobra.Command{
+		Use:               "pause ID",
+		Short:             "Stop the timetable of a run control for a while; --end lets it go on",
+		Args:              args(cobra.ExactArgs(1)),
+		ValidArgsFunction: c.completeControl,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			k, err := fetch[api.Control](c, func(a *api.Client) (*http.Response, error) {
+				return a.PauseControl(cmd.Context(), given[0], api.PauseControlJSONRequestBody{Paused: !on})
+			})
+			switch {
+			case err != nil:
+				return err
+			case c.json():
+				return c.printJSON(k)
+			case on && k.NextRun != nil:
+				fmt.Fprintf(c.err, "%s goes on, next on %s.\n", k.Title, k.NextRun.Local().Format("Mon 2 Jan 2006 15:04"))
+			case !on:
+				fmt.Fprintf(c.err, "The timetable of %s waits; mantilla control pause %s --end lets it go on.\n", k.Title, k.Id)
+			}
+			return nil
+		},
+	}
+	cmd.Flags().BoolVar(&on, "end", false, "let it go on")
+	return cmd
 }
 
 func pastControlCommand(c *client) *cobra.Command {

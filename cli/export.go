@@ -250,9 +250,9 @@ func (c *client) waitExport(ctx context.Context, e api.Export) (api.Export, erro
 	switch {
 	case err != nil:
 		return e, fmt.Errorf("following the file: %w", err)
-	case e.State == api.Failed && e.Reason != nil:
+	case e.State == api.StateFailed && e.Reason != nil:
 		return e, &coded{exitOther, *e.Reason}
-	case e.State != api.Done:
+	case e.State != api.StateDone:
 		return e, &coded{exitOther, "the file was stopped"}
 	}
 	return e, nil

@@ -201,7 +201,7 @@ func follow[T any](events io.Reader, changed func(T)) error {
 	return lines.Err()
 }
 
-func ended(s api.State) bool { return s == api.Done || s == api.Failed || s == api.Stopped }
+func ended(s api.State) bool { return s == api.StateDone || s == api.StateFailed || s == api.StateStopped }
 
 func (c *client) tellRun(run api.Run) error {
 	if c.json() {
@@ -217,13 +217,13 @@ func (c *client) tellRun(run api.Run) error {
 // endOf gives the exit code of a run that did not end well.
 func endOf(run api.Run) error {
 	switch run.State {
-	case api.Failed:
+	case api.StateFailed:
 		reason := "no reason is on record"
 		if run.Reason != nil {
 			reason = *run.Reason
 		}
 		return &coded{exitFailed, fmt.Sprintf("%s failed: %s", run.Id, reason)}
-	case api.Stopped:
+	case api.StateStopped:
 		return &coded{exitStopped, run.Id + " was stopped"}
 	}
 	return nil
@@ -290,7 +290,7 @@ func stopCommand(c *client) *cobra.Command {
 			if c.json() {
 				return c.printJSON(run)
 			}
-			if ended(run.State) && run.State != api.Stopped {
+			if ended(run.State) && run.State != api.StateStopped {
 				fmt.Fprintf(c.out, "%s had ended already: %s.\n", run.Id, run.State)
 				return nil
 			}

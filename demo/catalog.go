@@ -43,7 +43,10 @@ var closedTo = map[string]string{"budget-position": "accounts", "ledger-lines": 
 
 // Load takes the demo's catalog and people into the library.
 func Load(ctx context.Context, l *library.Library) error {
-	return errors.Join(LoadCatalog(ctx, l), loadPeople(ctx, l.AsService()))
+	if err := errors.Join(LoadCatalog(ctx, l), loadPeople(ctx, l.AsService())); err != nil {
+		return err
+	}
+	return loadSending(ctx, l)
 }
 
 // LoadCatalog takes the demo's source and reports into the library.

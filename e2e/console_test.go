@@ -168,7 +168,7 @@ func TestMillionRowsScroll(t *testing.T) {
 
 func TestRunsResultsAndOffice(t *testing.T) {
 	s := demotest.Start(t)
-	if run := s.Run(t, "near-best-before", api.Values{"within": "30"}); run.State != api.Done {
+	if run := s.Run(t, "near-best-before", api.Values{"within": "30"}); run.State != api.StateDone {
 		t.Fatalf("%+v", run)
 	}
 	b := openBrowser(t)

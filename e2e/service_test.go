@@ -70,7 +70,7 @@ func TestServiceSurvivesAKill(t *testing.T) {
 	service.Wait()
 	_, url, token = serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
 	list := runs(t, url, token)
-	if again, fail := list[0], list[1]; (again.State != api.Waiting && again.State != api.Running) || fail.State != api.Failed || !strings.Contains(*fail.Reason, "run it again") {
+	if again, fail := list[0], list[1]; (again.State != api.StateWaiting && again.State != api.StateRunning) || fail.State != api.StateFailed || !strings.Contains(*fail.Reason, "run it again") {
 		t.Errorf("after the kill: %+v and %+v", again, fail)
 	}
 	if got := command(t, url, token, "seal", "R-000001"); got.code != 0 {

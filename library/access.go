@@ -4,7 +4,9 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"time"
 
+	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/source/lookup"
 	"mantilla/store"
@@ -14,15 +16,34 @@ import (
 type Access struct {
 	*Library
 	person store.Person
+	moment time.Time // that was due, for runs of the timetable: what today means for them
+	parted bool      // the units are those of a part of a run control, not the person's own
 }
 
 // As returns the library as a person may use it.
-func (l *Library) As(p store.Person) *Access { return &Access{l, p} }
+func (l *Library) As(p store.Person) *Access { return &Access{Library: l, person: p} }
+
+// AsPerson returns the library as the person with that account.
+func (l *Library) AsPerson(ctx context.Context, name string) (*Access, error) {
+	p, err := l.store.Person(ctx, name)
+	if err != nil {
+		return nil, fmt.Errorf("the account %s: %w", name, err)
+	}
+	return l.As(p), nil
+}
 
 // AsService returns the library as the service itself uses it, to load the
 // demo or to answer on its own behalf.
 func (l *Library) AsService() *Access {
 	return l.As(store.Person{Name: "service", Title: "The service", Role: store.Administrator})
+}
+
+// Calendar is today's, or that of the moment that was due.
+func (a *Access) Calendar() period.Calendar {
+	if a.moment.IsZero() {
+		return a.Library.Calendar()
+	}
+	return period.At(a.moment, a.settings.Zone, a.settings.FiscalStart)
 }
 
 // Person returns who this is.

@@ -11,6 +11,8 @@ import (
 	"time"
 
 	"mantilla/core/param"
+	"mantilla/core/timetable"
+	"mantilla/render"
 	"mantilla/store"
 )
 
@@ -25,6 +27,10 @@ type Control struct {
 	Hours   string        // within which runs may start: 20:00-06:00; "" for any
 	Empty   string        // keep, note or fail
 	Keep    int           // days that results are kept; 0 for as long as anyone likes
+
+	Send      *Send  // to whom its files go; nil for nobody
+	Split     *Split // what makes several of it; nil for one
+	Timetable *timetable.Timetable
 }
 
 // Step is one report of a control, with criteria or values of its own.
@@ -44,13 +50,17 @@ type body struct {
 	Hours   string        `json:"hours,omitempty"`
 	Empty   string        `json:"empty"`
 	Keep    int           `json:"keep,omitempty"`
+
+	Send      *Send                `json:"send,omitempty"`
+	Split     *Split               `json:"split,omitempty"`
+	Timetable *timetable.Timetable `json:"timetable,omitempty"`
 }
 
 func (a *Access) readControl(kept store.Control) (Control, error) {
 	var b body
 	err := json.Unmarshal(kept.Body, &b)
 	return Control{Control: kept, Mine: kept.Owner == a.person.Name, Steps: b.Steps, Outputs: b.Outputs, Rows: b.Rows, Time: b.Time,
-		Hours: b.Hours, Empty: b.Empty, Keep: b.Keep}, err
+		Hours: b.Hours, Empty: b.Empty, Keep: b.Keep, Send: b.Send, Split: b.Split, Timetable: b.Timetable}, err
 }
 
 // Controls returns the run controls that the person sees.
@@ -110,14 +120,18 @@ func (a *Access) PutControl(ctx context.Context, c Control) (Control, error) {
 	if err := a.checkControl(ctx, &c); err != nil {
 		return c, err
 	}
-	text, err := json.Marshal(body{c.Steps, append([]string{}, c.Outputs...), c.Rows, c.Time, c.Hours, c.Empty, c.Keep})
+	text, err := json.Marshal(body{c.Steps, append([]string{}, c.Outputs...), c.Rows, c.Time, c.Hours, c.Empty, c.Keep, c.Send, c.Split, c.Timetable})
 	if err != nil {
 		return c, err
 	}
 	c.Body = text
+	if c.Next, err = a.nextOf(ctx, c, a.settings.Now()); err != nil {
+		return c, err
+	}
 	if err := a.store.PutControl(ctx, c.Control); err != nil {
 		return c, fmt.Errorf("the run control %s: %w", c.ID, err)
 	}
+	poke(a.toDue)
 	return a.Control(ctx, c.ID)
 }
 
@@ -142,8 +156,8 @@ func (a *Access) checkControl(ctx context.Context, c *Control) error {
 		return refused("limits", "limits and days to keep are above nothing, or left out")
 	}
 	for _, o := range c.Outputs {
-		if !slices.Contains([]string{"kept", "csv", "xlsx"}, o) {
-			return refused("outputs", "%q is not an output; use kept, csv or xlsx", o)
+		if _, err := render.FormatNamed(o); err != nil && o != "kept" {
+			return refused("outputs", "%w; or kept for the result alone", err)
 		}
 	}
 	for i, s := range c.Steps {
@@ -151,7 +165,10 @@ func (a *Access) checkControl(ctx context.Context, c *Control) error {
 			return refused(fmt.Sprintf("steps.%d", i+1), "step %d: %w", i+1, err)
 		}
 	}
-	return nil
+	if err := a.checkTimetable(ctx, c); err != nil {
+		return err
+	}
+	return a.checkSend(ctx, c)
 }
 
 func (a *Access) checkStep(ctx context.Context, s Step) error {
@@ -221,30 +238,68 @@ func (a *Access) RestoreControl(ctx context.Context, id string) (Control, error)
 	return a.Control(ctx, id)
 }
 
-// RunControl runs every report of a control, in order. Overrides replace values
-// for this once: NAME for every report that has the parameter, REPORT.NAME for
-// one. When the values of any report are wrong, nothing is run.
-func (a *Access) RunControl(ctx context.Context, id string, overrides map[string]string) (store.ControlRun, error) {
+// RunControl runs every report of a control, in order, for each of its parts if
+// it is split. Overrides replace values for this once: NAME for every report
+// that has the parameter, REPORT.NAME for one. When the values of any report
+// are wrong, nothing is run. What it gives is sent only if that is asked for.
+func (a *Access) RunControl(ctx context.Context, id string, overrides map[string]string, send bool) ([]store.ControlRun, error) {
 	if err := a.may(run); err != nil {
-		return store.ControlRun{}, err
+		return nil, err
 	}
 	c, err := a.Control(ctx, id)
 	if err != nil {
-		return store.ControlRun{}, err
+		return nil, err
 	}
 	if c.Deleted {
-		return store.ControlRun{}, missing("run control", id, nil)
+		return nil, missing("run control", id, nil)
 	}
+	if send && c.Send == nil {
+		return nil, refused("send", "the run control %q names nobody to send to", c.Title)
+	}
+	batches, err := a.planControl(ctx, c, overrides, send)
+	if err != nil {
+		return nil, err
+	}
+	if batches, err = a.store.AddControlRuns(ctx, batches); err == nil {
+		a.runner.Wake()
+	}
+	return batches, err
+}
+
+// planControl makes the runs of a control: one set, or one for each part.
+func (a *Access) planControl(ctx context.Context, c Control, overrides map[string]string, send bool) (out []store.ControlRun, err error) {
+	parts := []part{{as: a}}
+	if send {
+		if parts, err = a.parts(ctx, c); err != nil {
+			return nil, err
+		}
+	}
+	for _, p := range parts {
+		batch, err := p.as.planPart(ctx, c, overrides)
+		if err != nil {
+			return nil, err
+		}
+		batch.Part, batch.PartName, batch.Moment = p.key, p.name, a.moment
+		if send {
+			batch.Sending, batch.Plan = "waiting", p.plan.text()
+		}
+		out = append(out, batch)
+	}
+	return out, nil
+}
+
+// planPart makes one set of a control's runs.
+func (a *Access) planPart(ctx context.Context, c Control, overrides map[string]string) (store.ControlRun, error) {
+	batch := store.ControlRun{Control: c.ID, AskedBy: a.person.Name, AskedAt: a.settings.Now()}
 	open, err := hours(c.Hours)
 	if err != nil {
-		return store.ControlRun{}, err
+		return batch, err
 	}
-	terms := store.Terms{Control: id, Rows: c.Rows, Time: c.Time, Empty: c.Empty, Keep: c.Keep, Hours: open}
-	batch := store.ControlRun{Control: id, AskedBy: a.person.Name, AskedAt: a.settings.Now()}
+	terms := store.Terms{Control: c.ID, Rows: c.Rows, Time: c.Time, Empty: c.Empty, Keep: c.Keep, Hours: open}
 	var all param.Faults
 	used := map[string]bool{}
 	for _, s := range c.Steps {
-		planned, err := a.planStep(ctx, id, s, overrides, used)
+		planned, err := a.planStep(ctx, c.ID, s, overrides, used)
 		var faults param.Faults
 		if errors.As(err, &faults) {
 			for _, f := range faults {
@@ -267,10 +322,7 @@ func (a *Access) RunControl(ctx context.Context, id string, overrides map[string
 	if len(all) > 0 {
 		return batch, all
 	}
-	if batch, err = a.store.AddControlRun(ctx, batch); err == nil {
-		a.runner.Wake()
-	}
-	return batch, err
+	return batch, nil
 }
 
 // planStep makes the run of one step, with what overrides say.
@@ -304,6 +356,13 @@ func (a *Access) planStep(ctx context.Context, control string, s Step, overrides
 			}
 		}
 	}
+	if a.parted { // so that the sentence names the part
+		for _, p := range d.Parameters {
+			if p.Type == param.Unit && merged[p.ID] == "" && p.Many {
+				merged[p.ID] = strings.Join(a.person.Units, "; ")
+			}
+		}
+	}
 	return a.plan(ctx, s.Report, merged, With{Control: control})
 }
 
@@ -318,17 +377,23 @@ func (a *Access) ControlRuns(ctx context.Context, id string, limit int) ([]store
 		return nil, err
 	}
 	for i := range all {
-		var seen []store.Run
-		for _, r := range all[i].Runs {
-			ok, err := a.sees(ctx, r.Report, r.Reach)
-			if err != nil {
-				return nil, err
-			}
-			if ok {
-				seen = append(seen, a.current(r))
-			}
+		if all[i].Runs, err = a.seenRuns(ctx, all[i].Runs); err != nil {
+			return nil, err
 		}
-		all[i].Runs = seen
 	}
 	return all, nil
+}
+
+// seenRuns are those of some runs that the person sees, as they now are.
+func (a *Access) seenRuns(ctx context.Context, runs []store.Run) (seen []store.Run, err error) {
+	for _, r := range runs {
+		ok, err := a.sees(ctx, r.Report, r.Reach)
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			seen = append(seen, a.current(r))
+		}
+	}
+	return seen, nil
 }

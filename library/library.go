@@ -17,6 +17,8 @@ import (
 	"mantilla/core/nearest"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/deliver"
+	"mantilla/deliver/mailbox"
 	"mantilla/runner"
 	"mantilla/store"
 	"mantilla/store/cache"
@@ -34,6 +36,12 @@ type Settings struct {
 	DataDir     string           // where relative source files lie, and files on their way
 	Address     string           // of the console as people reach it, for links in what is taken away; "" for none
 	Now         func() time.Time // the clock; tests and the demo set it
+
+	Mail          deliver.Server
+	MailLimit     int          // bytes of files in a message; larger ones become a link
+	Folder        string       // below which files are put
+	WebhookSecret string       // that calls are signed with
+	Mailbox       *mailbox.Box // the stand-in mail server, where there is one
 }
 
 // Library is safe for several goroutines.
@@ -44,6 +52,8 @@ type Library struct {
 	log      *slog.Logger
 	orders   *cache.Cache
 	exports  *exports
+
+	toPost, toDispatch, toDue chan struct{} // wake the queue, the sending of runs, and the timetable
 
 	closing    chan struct{} // ends the work in the background
 	background sync.WaitGroup
@@ -59,6 +69,7 @@ type Library struct {
 // Open loads the catalog from the store and starts the workers.
 func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logger) (*Library, error) {
 	l := &Library{settings: settings, store: s, log: log, orders: cache.New(256 << 20), closing: make(chan struct{}),
+		toPost: make(chan struct{}, 1), toDispatch: make(chan struct{}, 1), toDue: make(chan struct{}, 1),
 		sources: map[string]opened{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
 	if err := l.load(ctx); err != nil {
 		return nil, errors.Join(err, l.closeSources())
@@ -73,6 +84,9 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	}
 	l.background.Go(l.sweep)
 	l.background.Go(l.warm)
+	l.background.Go(l.dispatch)
+	l.background.Go(l.post)
+	l.background.Go(l.keepTime)
 	return l, nil
 }
 

@@ -228,12 +228,12 @@ func TestControlsRunInOrderWithDatesThatMove(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, month := range []string{"2026-09-01/2026-09-30", "2026-10-01/2026-10-31"} {
-		batch, err := dora.RunControl(t.Context(), "month-end", nil)
+		batch, err := dora.RunControl(t.Context(), "month-end", nil, false)
 		if err != nil {
 			t.Fatal(err)
 		}
-		for i := range batch.Runs {
-			run := ended(t, dora, batch.Runs[i])
+		for i := range batch[0].Runs {
+			run := ended(t, dora, batch[0].Runs[i])
 			if run.State != store.Done || i < 2 && run.Facts[0].Resolved != month || !run.Reach.Limited || len(run.Reach.Units) != 9 {
 				t.Errorf("%s: %s %s: %+v", month, run.Report, run.Reason, run.Facts)
 			}
@@ -244,7 +244,7 @@ func TestControlsRunInOrderWithDatesThatMove(t *testing.T) {
 	if err != nil || len(past) != 2 || len(past[0].Runs) != 3 {
 		t.Fatalf("%+v, %v", past, err)
 	}
-	if _, err := dora.RunControl(t.Context(), "month-end", map[string]string{"received": "2026-02-30", "colour": "x"}); err == nil {
+	if _, err := dora.RunControl(t.Context(), "month-end", map[string]string{"received": "2026-02-30", "colour": "x"}, false); err == nil {
 		t.Error("wrong values were run")
 	} else {
 		var faults param.Faults
@@ -252,8 +252,8 @@ func TestControlsRunInOrderWithDatesThatMove(t *testing.T) {
 			t.Errorf("%v", err)
 		}
 	}
-	once, err := dora.RunControl(t.Context(), "month-end", map[string]string{"intake-lots.received": "2026-08"})
-	if err != nil || once.Runs[1].Facts[0].Resolved != "2026-08-01/2026-08-31" || once.Runs[0].Facts[0].Resolved == "2026-08-01/2026-08-31" {
+	once, err := dora.RunControl(t.Context(), "month-end", map[string]string{"intake-lots.received": "2026-08"}, false)
+	if err != nil || once[0].Runs[1].Facts[0].Resolved != "2026-08-01/2026-08-31" || once[0].Runs[0].Facts[0].Resolved == "2026-08-01/2026-08-31" {
 		t.Errorf("%+v, %v", once, err)
 	}
 }
@@ -268,11 +268,11 @@ func TestControlTerms(t *testing.T) {
 		if _, err := runa.PutControl(t.Context(), c); err != nil {
 			t.Fatal(err)
 		}
-		batch, err := runa.RunControl(t.Context(), id, nil)
+		batch, err := runa.RunControl(t.Context(), id, nil, false)
 		if err != nil {
 			t.Fatal(err)
 		}
-		return batch.Runs[0]
+		return batch[0].Runs[0]
 	}
 	if r := ended(t, runa, run("fails", func(c *library.Control) { c.Empty = "fail" })); r.State != store.Failed || !strings.Contains(r.Reason, "the result is empty") {
 		t.Errorf("%s: %s", r.State, r.Reason)

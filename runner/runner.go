@@ -41,6 +41,7 @@ type Runner struct {
 	now    func() time.Time
 	log    *slog.Logger
 	wake   chan struct{}
+	ended  chan struct{}
 	cancel context.CancelFunc
 	done   sync.WaitGroup
 
@@ -72,7 +73,7 @@ func Start(ctx context.Context, s *store.Store, workers int, work Work, now func
 		log.Warn("runs were cut off when the service last ended", "queued_again", again, "failed", failed)
 	}
 	ctx, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	r := &Runner{store: s, work: work, now: now, log: log, wake: make(chan struct{}, 1), cancel: cancel,
+	r := &Runner{store: s, work: work, now: now, log: log, wake: make(chan struct{}, 1), ended: make(chan struct{}, 1), cancel: cancel,
 		running: map[int64]*active{}, watchers: map[int64]map[chan Progress]struct{}{}}
 	for range workers {
 		r.done.Go(func() { r.loop(ctx) })
@@ -162,7 +163,14 @@ func (r *Runner) carryOut(a *active, run store.Run) {
 	r.mu.Unlock()
 	r.log.Info("run ended", "run", run.Number, "report", run.Report, "state", end.State, "rows", end.Rows, "elapsed", end.Elapsed, "reason", end.Reason)
 	r.tell(end)
+	select {
+	case r.ended <- struct{}{}:
+	default:
+	}
 }
+
+// Ended wakes one listener when runs have ended.
+func (r *Runner) Ended() <-chan struct{} { return r.ended }
 
 // attempt turns a panic in the work of one run into that run's failure.
 func (r *Runner) attempt(ctx context.Context, run store.Run, progress func(int64)) (result, rows int64, err error) {

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"mantilla/api"
+	"mantilla/core/timetable"
 	"mantilla/library"
 	"mantilla/store"
 )
@@ -13,7 +14,11 @@ import (
 func control(c library.Control) api.Control {
 	out := api.Control{Id: c.ID, Title: c.Title, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Steps: []api.Step{}, Outputs: []api.Output{},
 		Rows: c.Rows, Seconds: int64(c.Time / time.Second), Hours: c.Hours, Empty: api.ControlEmpty(c.Empty), KeepDays: c.Keep,
-		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: moment(c.LastRun)}
+		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: moment(c.LastRun), Send: sendOut(c.Send), Split: splitOut(c.Split)}
+	if c.Timetable != nil {
+		t, says := timetableOut(c.Timetable), timetable.Say(c.Timetable.Rule)
+		out.Timetable, out.Says, out.NextRun, out.Paused = &t, &says, moment(c.Next), truth(c.Paused)
+	}
 	for _, s := range c.Steps {
 		step := api.Step{Report: s.Report, View: filled(s.View)}
 		if s.Criteria > 0 {
@@ -62,6 +67,14 @@ func (s *service) PutControl(ctx context.Context, r api.PutControlRequestObject)
 	for _, o := range b.Outputs {
 		c.Outputs = append(c.Outputs, string(o))
 	}
+	c.Send, c.Split = sendIn(b.Send), splitIn(b.Split)
+	if b.Timetable != nil {
+		t, err := timetableIn(*b.Timetable)
+		if err != nil {
+			return nil, err
+		}
+		c.Timetable = &t
+	}
 	c, err = as(ctx).PutControl(ctx, c)
 	return api.PutControl200JSONResponse(control(c)), err
 }
@@ -76,7 +89,11 @@ func (s *service) RestoreControl(ctx context.Context, r api.RestoreControlReques
 }
 
 func (s *service) controlRun(c store.ControlRun) api.ControlRun {
-	out := api.ControlRun{Id: fmt.Sprintf("S-%06d", c.Number), Control: c.Control, AskedBy: c.AskedBy, AskedAt: c.AskedAt, Runs: []api.Run{}}
+	out := api.ControlRun{Id: fmt.Sprintf("S-%06d", c.Number), Control: c.Control, AskedBy: c.AskedBy, AskedAt: c.AskedAt, Moment: moment(c.Moment), Part: given1(c.PartName), SentNote: given1(c.SentNote), Runs: []api.Run{}}
+	if c.Sending != "" {
+		state := api.ControlRunSending(c.Sending)
+		out.Sending = &state
+	}
 	for _, r := range c.Runs {
 		out.Runs = append(out.Runs, s.run(r))
 	}
@@ -93,6 +110,10 @@ func (s *service) ListControlRuns(ctx context.Context, r api.ListControlRunsRequ
 }
 
 func (s *service) RunControl(ctx context.Context, r api.RunControlRequestObject) (api.RunControlResponseObject, error) {
-	c, err := as(ctx).RunControl(ctx, r.Control, r.Body.Values)
-	return api.RunControl201JSONResponse(s.controlRun(c)), err
+	all, err := as(ctx).RunControl(ctx, r.Control, r.Body.Values, value(r.Body.Send))
+	out := api.RunControl201JSONResponse{}
+	for _, c := range all {
+		out = append(out, s.controlRun(c))
+	}
+	return out, err
 }

@@ -20,7 +20,10 @@ import (
 // changes reads what a reader changed about a view from the query, which all
 // operations on views have alike.
 func changes(ctx context.Context) (c sheet.Changes, err error) {
-	q := ctx.(*gin.Context).Request.URL.Query()
+	return changesIn(ctx.(*gin.Context).Request.URL.Query())
+}
+
+func changesIn(q url.Values) (c sheet.Changes, err error) {
 	c = sheet.Changes{Columns: q["column"], Add: q["add"], Group: q["group"], Sort: q["sort"], Filters: q["filter"], Down: q["down"], Across: q["across"],
 		Cells: q["cell"], Show: q.Get("show"), Drawn: q.Get("drawn"), Names: q.Get("names"), Zeros: q.Get("zeros"), Fold: q["fold"]}
 	if c.Open, err = whole(q, "open"); err == nil {

@@ -37,11 +37,11 @@ func put(t *testing.T, s *demotest.Service, text string) {
 func TestLimitsFailARun(t *testing.T) {
 	s := demotest.Start(t)
 	put(t, s, endless+"limits: {rows: 5_000}\n")
-	if r := s.Run(t, "endless", nil); r.State != api.Failed || !strings.Contains(*r.Reason, "more than 5000 rows, the limit") || r.Result != nil {
+	if r := s.Run(t, "endless", nil); r.State != api.StateFailed || !strings.Contains(*r.Reason, "more than 5000 rows, the limit") || r.Result != nil {
 		t.Errorf("rows: %+v", r)
 	}
 	put(t, s, endless+"limits: {time: 50ms, rows: 4_000_000_000}\n")
-	if r := s.Run(t, "endless", nil); r.State != api.Failed || !strings.Contains(*r.Reason, "longer than 50ms") || r.Result != nil {
+	if r := s.Run(t, "endless", nil); r.State != api.StateFailed || !strings.Contains(*r.Reason, "longer than 50ms") || r.Result != nil {
 		t.Errorf("time: %+v", r)
 	}
 }
@@ -71,7 +71,7 @@ func TestProgressIsStreamedAndStopStops(t *testing.T) {
 			}
 		}
 	}
-	if last.State != api.Stopped || seen == 0 {
+	if last.State != api.StateStopped || seen == 0 {
 		t.Errorf("ended as %+v after %d rows were seen", last, seen)
 	}
 	if r, err := s.Client.ListResultsWithResponse(ctx, nil); err != nil || len(*r.JSON200) != 0 {

@@ -52,7 +52,7 @@ func TestCatalogIsListedAndSearched(t *testing.T) {
 func TestFromReportToResult(t *testing.T) {
 	s := demotest.Start(t)
 	run := s.Run(t, "intake-lots", api.Values{"received": "last month", "unit": "Hollin; Marr"})
-	if run.State != api.Done || run.Rows != 117 || run.Sentence != "Received 1–30 September 2026; districts Hollin and Marr with everything below; all grades." || run.AskedBy != "adda" {
+	if run.State != api.StateDone || run.Rows != 117 || run.Sentence != "Received 1–30 September 2026; districts Hollin and Marr with everything below; all grades." || run.AskedBy != "adda" {
 		t.Fatalf("%+v", run)
 	}
 	r, err := s.Client.GetResultWithResponse(t.Context(), *run.Result)
@@ -293,7 +293,7 @@ func TestMissingAndLockedSource(t *testing.T) {
 	if err := c.Exec("begin exclusive"); err != nil {
 		t.Fatal(err)
 	}
-	if r := s.Run(t, "near-best-before", nil); r.State != api.Failed || !strings.Contains(*r.Reason, "locked by another program") {
+	if r := s.Run(t, "near-best-before", nil); r.State != api.StateFailed || !strings.Contains(*r.Reason, "locked by another program") {
 		t.Errorf("locked: %+v", r)
 	}
 	c.Close()
@@ -301,7 +301,7 @@ func TestMissingAndLockedSource(t *testing.T) {
 	if err := os.Remove(s.Source); err != nil {
 		t.Fatal(err)
 	}
-	if r := s.Run(t, "near-best-before", nil); r.State != api.Failed || !strings.Contains(*r.Reason, "coop.db is missing") {
+	if r := s.Run(t, "near-best-before", nil); r.State != api.StateFailed || !strings.Contains(*r.Reason, "coop.db is missing") {
 		t.Errorf("missing: %+v", r)
 	}
 	r, err := s.Client.GetEntriesWithResponse(t.Context(), "intake-lots", "unit", nil)

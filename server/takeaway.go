@@ -70,14 +70,21 @@ func (s *service) take(ctx context.Context, result, view string, b api.Take) (*l
 }
 
 func takeOptions(b api.Take) render.Options {
-	o := render.Options{Told: value(b.Told), Zip: value(b.Zip), Password: value(b.Password)}
-	if t := b.Table; t != nil {
-		o.Table = render.TableForm{Separator: string(value(t.Separator)), Decimal: string(value(t.Decimal)), Mark: value(t.Mark), Headings: string(value(t.Headings)), Raw: value(t.Raw)}
+	return render.Options{Told: value(b.Told), Zip: value(b.Zip), Password: value(b.Password), Table: tableForm(b.Table), Page: pageForm(b.Page)}
+}
+
+func tableForm(t *api.TableForm) (f render.TableForm) {
+	if t == nil {
+		return f
 	}
-	if p := b.Page; p != nil {
-		o.Page = paper.Setting{Size: string(value(p.Size)), Orientation: string(value(p.Orientation)), Margin: float64(value(p.Margin)), Fit: string(value(p.Fit)), Lead: value(p.Lead), Cover: value(p.Cover)}
+	return render.TableForm{Separator: string(value(t.Separator)), Decimal: string(value(t.Decimal)), Mark: value(t.Mark), Headings: string(value(t.Headings)), Raw: value(t.Raw)}
+}
+
+func pageForm(p *api.PageForm) (f paper.Setting) {
+	if p == nil {
+		return f
 	}
-	return o
+	return paper.Setting{Size: string(value(p.Size)), Orientation: string(value(p.Orientation)), Margin: float64(value(p.Margin)), Fit: string(value(p.Fit)), Lead: value(p.Lead), Cover: value(p.Cover)}
 }
 
 func export(e library.Export) api.Export {

@@ -19,18 +19,21 @@ type Control struct {
 	ChangedAt time.Time
 	Deleted   bool
 	LastRun   time.Time // when it was last asked for; zero for never
+	Next      time.Time // when it is due next; zero for never
+	Paused    bool      // its timetable waits
 }
 
-const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at, c.deleted_at is not null, r.asked_at
+const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at, c.deleted_at is not null, r.asked_at, c.next_at, c.paused
 	from control c left join control_run r on r.number = (select max(number) from control_run where control = c.id)`
 
 func scanControl(row interface{ Scan(...any) error }) (c Control, err error) {
 	var body string
-	var changed, last sql.NullString
-	if err = row.Scan(&c.ID, &c.Title, &c.Owner, &c.Shared, &body, &c.Revision, &changed, &c.Deleted, &last); err != nil {
+	var changed, last, next sql.NullString
+	if err = row.Scan(&c.ID, &c.Title, &c.Owner, &c.Shared, &body, &c.Revision, &changed, &c.Deleted, &last, &next, &c.Paused); err != nil {
 		return c, explain(err)
 	}
 	c.Body, c.ChangedAt, c.LastRun = json.RawMessage(body), unstamp(changed), unstamp(last)
+	c.Next = unstamp(next)
 	return c, nil
 }
 
@@ -53,12 +56,12 @@ func (s *Store) Controls(ctx context.Context, w Seen, search string, limit int) 
 // one: [ErrTaken] when its id is in use, [ErrStale] when it was changed.
 func (s *Store) PutControl(ctx context.Context, c Control) error {
 	if c.Revision == 0 {
-		_, err := s.write.ExecContext(ctx, `insert into control (id, title, owner, shared, body, changed_at) values (?, ?, ?, ?, ?, ?)`,
-			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), stamp(c.ChangedAt))
+		_, err := s.write.ExecContext(ctx, `insert into control (id, title, owner, shared, body, changed_at, next_at) values (?, ?, ?, ?, ?, ?, ?)`,
+			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), stamp(c.ChangedAt), optional(c.Next))
 		return taken(err)
 	}
-	done, err := s.write.ExecContext(ctx, `update control set title = ?, shared = ?, body = ?, changed_at = ?, revision = revision + 1 where id = ? and revision = ? and deleted_at is null`,
-		c.Title, c.Shared, string(c.Body), stamp(c.ChangedAt), c.ID, c.Revision)
+	done, err := s.write.ExecContext(ctx, `update control set title = ?, shared = ?, body = ?, changed_at = ?, next_at = ?, revision = revision + 1 where id = ? and revision = ? and deleted_at is null`,
+		c.Title, c.Shared, string(c.Body), stamp(c.ChangedAt), optional(c.Next), c.ID, c.Revision)
 	return onlyIf(done, explain(err), ErrStale)
 }
 
@@ -75,37 +78,69 @@ func (s *Store) RestoreControl(ctx context.Context, id string) error {
 }
 
 // ControlRun is one run of a control: a run for each of its reports, in order.
+// A control that is split has one for each part.
 type ControlRun struct {
-	Number  int64
-	Control string
-	AskedBy string
-	AskedAt time.Time
-	Runs    []Run
+	Number   int64
+	Control  string
+	AskedBy  string
+	AskedAt  time.Time
+	Moment   time.Time // that was due; zero when somebody asked for it
+	Part     string    // what part of the control it is; "" for the whole
+	PartName string
+	Plan     json.RawMessage // who gets what, as the library writes it
+	Sending  string          // waiting, done, none or failed; "" where nothing is sent
+	SentNote string
+	Runs     []Run
 }
 
-// AddControlRun queues all runs of a control at once, or none.
-func (s *Store) AddControlRun(ctx context.Context, c ControlRun) (ControlRun, error) {
+// AddControlRuns queues all runs of a control at once, or none.
+func (s *Store) AddControlRuns(ctx context.Context, all []ControlRun) ([]ControlRun, error) {
 	err := s.change(ctx, func(tx *sql.Tx) error {
-		err := tx.QueryRowContext(ctx, `insert into control_run (control, asked_by, asked_at) values (?, ?, ?) returning number`,
-			c.Control, c.AskedBy, stamp(c.AskedAt)).Scan(&c.Number)
-		for i := range c.Runs {
-			if err == nil {
-				c.Runs[i].ControlRun, c.Runs[i].Step = c.Number, i
-				c.Runs[i].Number, err = addRun(ctx, tx, c.Runs[i], sql.NullString{})
+		for i := range all {
+			if err := addControlRun(ctx, tx, &all[i]); err != nil {
+				return err
 			}
 		}
-		return err
+		return nil
 	})
-	return c, err
+	return all, err
+}
+
+func addControlRun(ctx context.Context, tx *sql.Tx, c *ControlRun) error {
+	if c.Plan == nil {
+		c.Plan = json.RawMessage("{}")
+	}
+	err := tx.QueryRowContext(ctx, `insert into control_run (control, asked_by, asked_at, moment, part, part_name, plan, sending) values (?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+		c.Control, c.AskedBy, stamp(c.AskedAt), optional(c.Moment), c.Part, c.PartName, string(c.Plan), c.Sending).Scan(&c.Number)
+	for i := range c.Runs {
+		if err == nil {
+			c.Runs[i].ControlRun, c.Runs[i].Step = c.Number, i
+			c.Runs[i].Number, err = addRun(ctx, tx, c.Runs[i], sql.NullString{})
+		}
+	}
+	return err
+}
+
+// optional is null for the zero time.
+func optional(t time.Time) sql.NullString {
+	if t.IsZero() {
+		return sql.NullString{}
+	}
+	return sql.NullString{String: stamp(t), Valid: true}
 }
 
 // ControlRuns returns the runs of a control, the newest first.
 func (s *Store) ControlRuns(ctx context.Context, control string, limit int) ([]ControlRun, error) {
-	rows, err := s.read.QueryContext(ctx, `select number, control, asked_by, asked_at from control_run where control = ? order by number desc limit ?`, control, limit)
+	return s.controlRuns(ctx, `where control = ? order by number desc limit ?`, control, limit)
+}
+
+func (s *Store) controlRuns(ctx context.Context, which string, args ...any) ([]ControlRun, error) {
+	rows, err := s.read.QueryContext(ctx, `select number, control, asked_by, asked_at, moment, part, part_name, plan, sending, sent_note from control_run `+which, args...)
 	all, err := collect(rows, err, func(r *sql.Rows) (c ControlRun, err error) {
-		var at sql.NullString
-		err = r.Scan(&c.Number, &c.Control, &c.AskedBy, &at)
-		c.AskedAt = unstamp(at)
+		var at, moment sql.NullString
+		var plan string
+		err = r.Scan(&c.Number, &c.Control, &c.AskedBy, &at, &moment, &c.Part, &c.PartName, &plan, &c.Sending, &c.SentNote)
+		c.AskedAt, c.Moment, c.Plan = unstamp(at), unstamp(moment), json.RawMessage(plan)
 		return c, err
 	})
 	for i := range all {

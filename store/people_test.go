@@ -147,11 +147,11 @@ func queueSteps(t *testing.T, s *Store, steps int, hours *Hours) ControlRun {
 	for range steps {
 		batch.Runs = append(batch.Runs, Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: Terms{Control: "month", Hours: hours}})
 	}
-	batch, err := s.AddControlRun(t.Context(), batch)
+	all, err := s.AddControlRuns(t.Context(), []ControlRun{batch})
 	if err != nil {
 		t.Fatal(err)
 	}
-	return batch
+	return all[0]
 }
 
 func TestStepsWaitForOneAnother(t *testing.T) {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"log/slog"
 	"os"
+	"path/filepath"
 	"strings"
 	"time"
 
@@ -13,6 +14,7 @@ import (
 
 	"mantilla/console"
 	"mantilla/core/nearest"
+	"mantilla/deliver/mailbox"
 	"mantilla/demo"
 	"mantilla/library"
 	"mantilla/server"
@@ -70,6 +72,16 @@ catalog, and run the service on the demo's business date.`,
 				return err
 			}
 			wrote := time.Since(begun)
+			if settings.SMTP == "" {
+				if settings.mailbox, err = mailbox.Open(filepath.Join(settings.Data, "mailbox"), "127.0.0.1:0", settings.now); err != nil {
+					return err
+				}
+				defer settings.mailbox.Close()
+				settings.SMTP, settings.SMTPTLS, settings.MailFrom = settings.mailbox.Address(), "none", "Brackenfell reports <reports@brackenfell.example>"
+			}
+			if settings.PublicAddress == "" {
+				settings.PublicAddress = settings.scheme() + "://" + settings.Address
+			}
 			return serve(cmd.Context(), settings, demo.Load, func(l *library.Library, address string) error {
 				printDemo(cmd, l, settings.scheme()+"://"+address, wrote)
 				return nil

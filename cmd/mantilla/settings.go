@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 	_ "time/tzdata" // zones work on machines that have no zone files
@@ -13,6 +15,8 @@ import (
 	"github.com/spf13/viper"
 
 	"mantilla/core/period"
+	"mantilla/deliver"
+	"mantilla/deliver/mailbox"
 	"mantilla/library"
 )
 
@@ -32,6 +36,18 @@ type settings struct {
 	LogLevel     string        `mapstructure:"log-level"`
 	TLSCert      string        `mapstructure:"tls-cert"`
 	TLSKey       string        `mapstructure:"tls-key"`
+
+	PublicAddress string `mapstructure:"public-address"`
+	SMTP          string `mapstructure:"smtp"`
+	SMTPUser      string `mapstructure:"smtp-user"`
+	SMTPPassword  string `mapstructure:"smtp-password"`
+	SMTPTLS       string `mapstructure:"smtp-tls"`
+	MailFrom      string `mapstructure:"mail-from"`
+	MailLimitMB   int    `mapstructure:"mail-limit-mb"`
+	Folder        string `mapstructure:"folder"`
+	WebhookSecret string `mapstructure:"webhook-secret"`
+
+	mailbox *mailbox.Box
 
 	zone     *time.Location
 	now      func() time.Time
@@ -55,6 +71,15 @@ func addSettings(cmd *cobra.Command) {
 	f.Int("workers", 2, "how many runs are carried out at once")
 	f.Int("cache-mb", 512, "memory for decoded rows, in MiB")
 	f.String("log-level", "info", "debug, info, warn or error")
+	f.String("public-address", "", "address at which people reach the console, for links in what is sent")
+	f.String("smtp", "", "mail server to send by, as host:port")
+	f.String("smtp-tls", "starttls", "none, starttls or tls")
+	f.String("smtp-user", "", "account at the mail server; its password is better given as MANTILLA_SMTP_PASSWORD")
+	f.String("smtp-password", "", "password of the account at the mail server")
+	f.String("mail-from", "Reports <reports@localhost>", "sender of mails")
+	f.Int("mail-limit-mb", 10, "files of a mail, in MiB; larger ones become a link")
+	f.String("folder", "", "folder below which run controls may put files; otherwise outgoing in the data directory")
+	f.String("webhook-secret", "", "secret that calls of web addresses are signed with; better given as MANTILLA_WEBHOOK_SECRET")
 }
 
 func readSettings(cmd *cobra.Command) (*settings, error) {
@@ -93,6 +118,10 @@ func (s *settings) check() (err error) {
 		return fmt.Errorf("fiscal-start: %d is not a month from 1 to 12", s.FiscalStart)
 	case s.Workers < 1 || s.Workers > 64:
 		return fmt.Errorf("workers: %d is not a number from 1 to 64", s.Workers)
+	case !slices.Contains([]string{"none", "starttls", "tls"}, s.SMTPTLS):
+		return fmt.Errorf("smtp-tls: %q is not none, starttls or tls", s.SMTPTLS)
+	case s.MailLimitMB < 1 || s.MailLimitMB > 100:
+		return fmt.Errorf("mail-limit-mb: %d is not from 1 to 100", s.MailLimitMB)
 	case s.CacheMB < 16:
 		return fmt.Errorf("cache-mb: %d is too little; use at least 16", s.CacheMB)
 	case (s.TLSCert == "") != (s.TLSKey == ""):
@@ -121,8 +150,14 @@ func clockOn(day period.Day, zone *time.Location) func() time.Time {
 }
 
 func (s *settings) library() library.Settings {
+	folder := s.Folder
+	if folder == "" {
+		folder = filepath.Join(s.Data, "outgoing")
+	}
 	return library.Settings{Name: s.Name, Zone: s.zone, FiscalStart: time.Month(s.FiscalStart), Currency: s.Currency, MaxRows: s.MaxRows,
-		MaxTime: s.MaxTime, Workers: s.Workers, DataDir: s.Data, Now: s.now}
+		MaxTime: s.MaxTime, Workers: s.Workers, DataDir: s.Data, Now: s.now, Address: strings.TrimRight(s.PublicAddress, "/"),
+		Mail:      deliver.Server{Address: s.SMTP, From: s.MailFrom, User: s.SMTPUser, Password: s.SMTPPassword, TLS: s.SMTPTLS},
+		MailLimit: s.MailLimitMB << 20, Folder: folder, WebhookSecret: s.WebhookSecret, Mailbox: s.mailbox}
 }
 
 func (s *settings) scheme() string {

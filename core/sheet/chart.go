@@ -324,23 +324,12 @@ func limits(low, high float64, bins int) (list string) {
 
 // marks computes the limit lines.
 func (s *Sheet) marks() error {
-	if len(s.view.Marks) == 0 {
-		return nil
-	}
-	groups, err := s.rows.Group(s.selected, nil)
-	if err != nil {
-		return err
-	}
 	for _, m := range s.view.Marks {
-		f, err := s.figureFormula(m.At)
+		v, err := s.Figure(m.At)
 		if err != nil {
 			return fmt.Errorf("the mark %s: %w", m.Label, err)
 		}
-		x, err := s.calculated(groups, f)
-		if err != nil {
-			return fmt.Errorf("the mark %s: %w", m.Label, err)
-		}
-		s.Chart.Marks = append(s.Chart.Marks, ChartMark{m.Label, x.levels[0].Value(x.field, 0)})
+		s.Chart.Marks = append(s.Chart.Marks, ChartMark{m.Label, v})
 	}
 	return nil
 }

@@ -156,7 +156,7 @@ func (s *Service) Run(t testing.TB, report string, values api.Values) api.Run {
 			t.Fatalf("%s: %v %s", report, err, r.Body)
 		}
 		switch r.JSON200.State {
-		case api.Done, api.Failed, api.Stopped:
+		case api.StateDone, api.StateFailed, api.StateStopped:
 			return *r.JSON200
 		}
 		if time.Since(begun) > 30*time.Second {

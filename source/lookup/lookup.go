@@ -118,6 +118,26 @@ func (b *Book) Reach(ctx context.Context, units []string) (report.Reach, error) 
 	return report.Reach{Limited: true, Units: l.under(units)}, nil
 }
 
+// Units returns the units of a kind that are in use, in the source's order.
+func (b *Book) Units(ctx context.Context, kind string) (units []param.Entry, kinds []string, err error) {
+	if b.config.Units == "" {
+		return nil, nil, nil
+	}
+	l, err := b.get(ctx, b.config.Units)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, i := range l.items {
+		if i.Kind != "" && !slices.Contains(kinds, i.Kind) {
+			kinds = append(kinds, i.Kind)
+		}
+		if i.Kind == kind && i.Current {
+			units = append(units, i.Entry)
+		}
+	}
+	return units, kinds, nil
+}
+
 // under returns the codes and those of all entries below, sorted.
 func (l *list) under(codes []string) []string {
 	seen := map[string]bool{}

@@ -451,7 +451,7 @@ export interface paths {
         /** Past runs of a control, the newest first. */
         get: operations["listControlRuns"];
         put?: never;
-        /** Run every report of a control, in order. */
+        /** Run every report of a control, in order, once or for each of its parts. */
         post: operations["runControl"];
         delete?: never;
         options?: never;
@@ -1031,6 +1031,323 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/timetable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is due, what ran by timetable and what did not. */
+        get: operations["getTimetable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/timetable/dates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The rule of a timetable in words, and the next dates. */
+        post: operations["nextDates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/timetable/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A secret address under which a calendar program reads what is due, in the place of an earlier one. */
+        post: operations["newFeed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/timetable/feed/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        /** What is due, as an iCalendar file. */
+        get: operations["readFeed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/controls/{control}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Stop the timetable of a run control for a while, or let it go on. */
+        put: operations["pauseControl"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calendars of days off. */
+        get: operations["listCalendars"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calendars/{calendar}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calendar: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a calendar of days off from an iCalendar file. */
+        put: operations["putCalendar"];
+        post?: never;
+        /** Delete a calendar that no timetable counts by. */
+        delete: operations["deleteCalendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The address book. */
+        get: operations["listAddresses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/addresses/{nickname}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                nickname: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep an entry of the address book. */
+        put: operations["putAddress"];
+        post?: never;
+        /** Delete an entry of the address book. */
+        delete: operations["deleteAddress"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/parcels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is on its way to people and programs, and what went; the newest first. */
+        get: operations["listParcels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/parcels/{parcel}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example P-000012 */
+                parcel: string;
+            };
+            cookie?: never;
+        };
+        /** One parcel. */
+        get: operations["getParcel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/parcels/{parcel}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example P-000012 */
+                parcel: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try a parcel again now, to other addresses where some were wrong. */
+        post: operations["mendParcel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/parcels/{parcel}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example P-000012 */
+                parcel: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a parcel that waits or failed out of the queue. */
+        post: operations["stopParcel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send files of a result by mail. */
+        post: operations["sendResult"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/mailbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the stand-in mail server got, for those who may see it; there is none where a real server is set. */
+        get: operations["listLetters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/mailbox/{letter}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter: string;
+            };
+            cookie?: never;
+        };
+        /** One letter with its parts. */
+        get: operations["getLetter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/mailbox/{letter}/parts/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter: string;
+                part: number;
+            };
+            cookie?: never;
+        };
+        /** A file of a letter. */
+        get: operations["getLetterPart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/formulas": {
         parameters: {
             query?: never;
@@ -1236,7 +1553,185 @@ export interface components {
             view?: string;
         };
         /** @enum {string} */
-        Output: "kept" | "csv" | "xlsx";
+        Output: "kept" | "xlsx" | "pdf" | "csv" | "html" | "text" | "json" | "ndjson" | "parquet" | "arrow" | "svg" | "png";
+        /** @description To whom and how the files of a run control go. */
+        Send: {
+            /** @description Nicknames and groups of the address book, and mail addresses. */
+            to?: string[];
+            copy?: string[];
+            blind?: string[];
+            /** @description {title}, {part}, {report}, {sentence}, {result}, {rows}, {date} and {link} are filled in. */
+            subject?: string;
+            text?: string;
+            /** @description The sheets stand in the message too. */
+            inBody?: boolean;
+            /** @description Folder below the one that the service writes to. */
+            folder?: string;
+            /** @description Address on the web that is called. */
+            webhook?: string;
+            /** @description Nothing for always, rows, or a condition over the result: sum(value) > 10000. */
+            when?: string;
+            page?: components["schemas"]["PageForm"];
+            table?: components["schemas"]["TableForm"];
+        };
+        /** @description Makes several of a run control, each sent to its own people and cut to what they may see. */
+        Split: {
+            /**
+             * @description Kind of the units that have a part each.
+             * @example district
+             */
+            units?: string;
+            /** @description Column whose values have a part each. */
+            column?: string;
+            /** @description Who gets a part, by unit or value; of units also those who stand for it in the address book. */
+            people?: {
+                [key: string]: string[];
+            };
+        };
+        TimetableOf: {
+            /**
+             * @description RRULE of RFC 5545.
+             * @example FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1
+             */
+            rule: string;
+            /**
+             * @description Time of day.
+             * @example 18:00
+             */
+            at?: string;
+            /** @description IANA time zone; otherwise the organisation's. */
+            zone?: string;
+            /**
+             * @description First day; otherwise today.
+             * @example 2026-10-01
+             */
+            start?: string;
+            /** @description Last day. */
+            until?: string;
+            /** @description Days on which it is not due. */
+            except?: string[];
+            /** @description Calendar whose days off count. */
+            calendar?: string;
+            /**
+             * @description What becomes of a day off.
+             * @enum {string}
+             */
+            offDay?: "run" | "skip" | "next" | "previous";
+            /**
+             * @description What becomes of moments that passed while the service was down.
+             * @enum {string}
+             */
+            missed?: "once" | "all" | "skip";
+        };
+        NextDates: {
+            says: string;
+            dates: string[];
+        };
+        Timetable: {
+            due: components["schemas"]["Control"][];
+            ran: components["schemas"]["ControlRun"][];
+            notes: {
+                control: string;
+                /** Format: date-time */
+                moment: string;
+                /** @enum {string} */
+                state: "skipped" | "refused";
+                reason: string;
+            }[];
+        };
+        FeedAddress: {
+            /** @description Below the address of the service. */
+            path: string;
+        };
+        DaysOff: {
+            id: string;
+            title: string;
+            /** @description Those from today on. */
+            days: string[];
+            /** @description How many there are in all. */
+            of: number;
+        };
+        AddressChange: {
+            name: string;
+            mail: string;
+            /** @description The account it belongs to; what it gets is cut to what the account may see. */
+            person?: string;
+            /** @description Units that it stands for. */
+            units: string[];
+            /** @description Names under which several are written to. */
+            groups: string[];
+        };
+        Address: components["schemas"]["AddressChange"] & {
+            nickname: string;
+            owner: string;
+            /** Format: int64 */
+            revision: number;
+        };
+        Parcel: {
+            id: string;
+            /** @enum {string} */
+            way: "mail" | "folder" | "webhook";
+            target?: string;
+            title: string;
+            owner: string;
+            result?: string;
+            control?: string;
+            /** Format: date-time */
+            madeAt: string;
+            /** Format: date-time */
+            endedAt?: string;
+            /** Format: date-time */
+            nextAt?: string;
+            /** @enum {string} */
+            state: "waiting" | "sent" | "failed" | "stopped";
+            tries: number;
+            reason?: string;
+            files: {
+                name: string;
+                bytes: number;
+            }[];
+            recipients: {
+                address: string;
+                name: string;
+                /** @enum {string} */
+                line: "to" | "cc" | "bcc";
+                /** @enum {string} */
+                state: "waiting" | "sent" | "refused";
+                answer: string;
+            }[];
+        };
+        SendNow: {
+            to: string[];
+            copy?: string[];
+            blind?: string[];
+            subject?: string;
+            text?: string;
+            inBody?: boolean;
+            /** @description The files. */
+            takes: components["schemas"]["Take"][];
+        };
+        Letter: {
+            id: string;
+            recipient: string;
+            from: string;
+            subject: string;
+            /** Format: date-time */
+            at: string;
+            bytes: number;
+        };
+        OpenLetter: components["schemas"]["Letter"] & {
+            headers: {
+                name: string;
+                text: string;
+            }[];
+            text: string;
+            parts: {
+                number: number;
+                type: string;
+                name: string;
+                bytes: number;
+            }[];
+        };
         ControlChange: {
             title: string;
             shared: string;
@@ -1264,6 +1759,9 @@ export interface components {
             empty: "keep" | "note" | "fail";
             /** @description How many days results are kept; 0 for no limit. */
             keepDays: number;
+            send?: components["schemas"]["Send"];
+            split?: components["schemas"]["Split"];
+            timetable?: components["schemas"]["TimetableOf"];
         };
         Control: components["schemas"]["ControlChange"] & {
             id: string;
@@ -1276,8 +1774,19 @@ export interface components {
             deleted: boolean;
             /** Format: date-time */
             lastRun?: string;
+            /**
+             * Format: date-time
+             * @description When it is due next.
+             */
+            nextRun?: string;
+            /** @description Its timetable waits. */
+            paused?: boolean;
+            /** @description Its timetable in words. */
+            says?: string;
         };
         Overrides: {
+            /** @description Send what it gives, as the run control says; a split one is run for each part. */
+            send?: boolean;
             /** @description For this once: NAME for every report that has it, REPORT.NAME for one. */
             values: {
                 [key: string]: string;
@@ -1289,6 +1798,16 @@ export interface components {
             askedBy: string;
             /** Format: date-time */
             askedAt: string;
+            /**
+             * Format: date-time
+             * @description That was due.
+             */
+            moment?: string;
+            /** @description What part of the run control it is. */
+            part?: string;
+            /** @enum {string} */
+            sending?: "waiting" | "done" | "none" | "failed";
+            sentNote?: string;
             runs: components["schemas"]["Run"][];
         };
         Service: {
@@ -1528,6 +2047,10 @@ export interface components {
         };
         Take: {
             format: components["schemas"]["Format"];
+            /** @description Of a file that is sent: the view, otherwise the page of the result. */
+            view?: string;
+            /** @description Of a file that is sent: what is changed about the view, as a query: group=grade&sort=-value. */
+            changes?: string;
             /** @description Other views beside the first, as their report has them. */
             also?: string[];
             /** @description Pattern of the file name: {report}, {title}, {result}, {view}, {date} and {parameter} are filled in. */
@@ -2832,7 +3355,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ControlRun"];
+                    "application/json": components["schemas"]["ControlRun"][];
                 };
             };
             default: components["responses"]["Wrong"];
@@ -4045,6 +4568,473 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormulaCheck"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getTimetable: {
+        parameters: {
+            query?: {
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The timetable. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timetable"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    nextDates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimetableOf"];
+            };
+        };
+        responses: {
+            /** @description The dates. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextDates"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    newFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The address. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedAddress"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    readFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The calendar. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    pauseControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    paused: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description The run control. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Control"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listCalendars: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The calendars. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DaysOff"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calendar: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/calendar": string;
+            };
+        };
+        responses: {
+            /** @description The calendar. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DaysOff"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calendar: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listAddresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its entries. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Address"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putAddress: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                nickname: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressChange"];
+            };
+        };
+        responses: {
+            /** @description The entry. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Address"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteAddress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                nickname: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listParcels: {
+        parameters: {
+            query?: {
+                state?: "waiting" | "sent" | "failed" | "stopped";
+                /** @description Only parcels older than this one. */
+                before?: string;
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The parcels. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parcel"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getParcel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example P-000012 */
+                parcel: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The parcel. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parcel"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    mendParcel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example P-000012 */
+                parcel: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description Addresses, by those they replace. */
+                    instead?: {
+                        [key: string]: string;
+                    };
+                };
+            };
+        };
+        responses: {
+            /** @description The parcel. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parcel"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    stopParcel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example P-000012 */
+                parcel: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The parcel. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parcel"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    sendResult: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendNow"];
+            };
+        };
+        responses: {
+            /** @description The parcel in the queue. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parcel"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listLetters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The letters */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Letter"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getLetter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The letter. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenLetter"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getLetterPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter: string;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
                 };
             };
             default: components["responses"]["Wrong"];

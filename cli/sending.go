@@ -1,0 +1,260 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"mantilla/api"
+)
+
+func sendCommand(c *client) *cobra.Command {
+	var to, copies, blind []string
+	var subject, text, view string
+	var body bool
+	var r reading
+	var o takeOptions
+	cmd := &cobra.Command{
+		Use:   "send RESULT",
+		Short: "Send a result by mail",
+		Long: `Send files of a result by mail. Recipients are nicknames and groups of the
+address book, and mail addresses. What a recipient may not see is not sent.`,
+		Example:           `  mantilla send R-000001 --to lil,management --format pdf --subject "{title}, {date}"`,
+		Args:              args(cobra.ExactArgs(1)),
+		ValidArgsFunction: c.completeResult,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			if o.format == "" {
+				o.format = "xlsx"
+			}
+			take := o.take(api.Format(o.format), "")
+			if view != "" {
+				changes := r.values().Encode()
+				take.View, take.Changes = &view, &changes
+			}
+			p, err := fetch[api.Parcel](c, func(a *api.Client) (*http.Response, error) {
+				return a.SendResult(cmd.Context(), given[0], api.SendNow{To: to, Copy: &copies, Blind: &blind, Subject: &subject, Text: &text, InBody: &body, Takes: []api.Take{take}})
+			})
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(p)
+			}
+			fmt.Fprintf(c.err, "%s waits to be sent to %s; see mantilla parcels\n", p.Id, recipients(p))
+			return nil
+		},
+	}
+	f := cmd.Flags()
+	f.StringSliceVar(&to, "to", nil, "recipients, commas between")
+	f.StringSliceVar(&copies, "copy", nil, "recipients of copies")
+	f.StringSliceVar(&blind, "blind", nil, "recipients whom the others do not see")
+	f.StringVar(&subject, "subject", "", "subject; {title}, {result}, {rows}, {date} and others are filled in")
+	f.StringVar(&text, "text", "", "text; the same are filled in")
+	f.BoolVar(&body, "in-body", false, "the sheets stand in the message too")
+	f.StringVar(&view, "view", "", "view to send; otherwise the result's page")
+	o.flags(cmd)
+	r.flags(cmd)
+	must(cmd.RegisterFlagCompletionFunc("format", c.completeFormat))
+	return cmd
+}
+
+func recipients(p api.Parcel) string {
+	var names []string
+	for _, r := range p.Recipients {
+		name := r.Address
+		if r.State != "sent" && r.Answer != "" {
+			name += " (" + r.Answer + ")"
+		}
+		names = append(names, name)
+	}
+	return strings.Join(names, ", ")
+}
+
+func parcelsCommand(c *client) *cobra.Command {
+	var state string
+	var most int
+	cmd := &cobra.Command{
+		Use:   "parcels",
+		Short: "List what is on its way to people and programs, and what went",
+		Args:  args(cobra.NoArgs),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			params := &api.ListParcelsParams{Limit: &most, State: word[api.ListParcelsParamsState](state)}
+			all, err := fetch[[]api.Parcel](c, func(a *api.Client) (*http.Response, error) { return a.ListParcels(cmd.Context(), params) })
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(all)
+			}
+			t := table{headings: []string{"Parcel", "Made", "State", "Tries", "Way", "Title", "Files", "To", "Why"}, right: []bool{3: true, 8: false}}
+			for _, p := range all {
+				where := recipients(p)
+				if p.Target != nil {
+					where = *p.Target
+				}
+				t.rows = append(t.rows, []string{p.Id, p.MadeAt.Local().Format("2 Jan 15:04"), string(p.State), fmt.Sprint(p.Tries), string(p.Way), p.Title, fmt.Sprint(len(p.Files)), where, deref(p.Reason)})
+			}
+			_, err = t.draw(c.out, widthOf(c.out))
+			return err
+		},
+	}
+	cmd.Flags().StringVar(&state, "state", "", "only those that are waiting, sent, failed or stopped")
+	cmd.Flags().IntVar(&most, "most", 30, "at most so many")
+	must(cmd.RegisterFlagCompletionFunc("state", fixed("waiting", "sent", "failed", "stopped")))
+	cmd.AddCommand(mendCommand(c), stopParcelCommand(c))
+	return cmd
+}
+
+func mendCommand(c *client) *cobra.Command {
+	var instead []string
+	cmd := &cobra.Command{
+		Use:     "again PARCEL",
+		Short:   "Try a parcel again now, to other addresses where some were wrong",
+		Example: `  mantilla parcels again P-000012 --instead old@example.org=new@example.org`,
+		Args:    args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			other, err := pairs(instead)
+			if err != nil {
+				return err
+			}
+			p, err := fetch[api.Parcel](c, func(a *api.Client) (*http.Response, error) {
+				return a.MendParcel(cmd.Context(), given[0], api.MendParcelJSONRequestBody{Instead: (*map[string]string)(&other)})
+			})
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(c.err, "%s waits to be sent to %s.\n", p.Id, recipients(p))
+			return nil
+		},
+	}
+	cmd.Flags().StringSliceVar(&instead, "instead", nil, "OLD=NEW mail address; may be repeated")
+	return cmd
+}
+
+func stopParcelCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:   "stop PARCEL",
+		Short: "Take a parcel that waits or failed out of the queue",
+		Args:  args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			return c.done(given[0]+" is stopped.", func(a *api.Client) (*http.Response, error) { return a.StopParcel(cmd.Context(), given[0]) })
+		},
+	}
+}
+
+func bookCommand(c *client) *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "book",
+		Short: "List the address book; put or delete an entry",
+		Args:  args(cobra.NoArgs),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			all, err := c.book(cmd.Context())
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(all)
+			}
+			t := table{headings: []string{"Nickname", "Name", "Mail", "Account", "Units", "Groups"}}
+			for _, e := range all {
+				t.rows = append(t.rows, []string{e.Nickname, e.Name, e.Mail, deref(e.Person), strings.Join(e.Units, ", "), strings.Join(e.Groups, ", ")})
+			}
+			_, err = t.draw(c.out, widthOf(c.out))
+			return err
+		},
+	}
+	cmd.AddCommand(putAddressCommand(c), &cobra.Command{
+		Use:   "delete NICKNAME",
+		Short: "Delete an entry of the address book",
+		Args:  args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			return c.done(given[0]+" is deleted.", func(a *api.Client) (*http.Response, error) { return a.DeleteAddress(cmd.Context(), given[0]) })
+		},
+	})
+	return cmd
+}
+
+func (c *client) book(ctx context.Context) ([]api.Address, error) {
+	return fetch[[]api.Address](c, func(a *api.Client) (*http.Response, error) { return a.ListAddresses(ctx) })
+}
+
+func putAddressCommand(c *client) *cobra.Command {
+	var e api.AddressChange
+	var person string
+	cmd := &cobra.Command{
+		Use:     "put NICKNAME",
+		Short:   "Keep an entry of the address book",
+		Example: `  mantilla book put hol --name "Hollin office" --mail hollin@example.org --units UF-HOL --groups districts`,
+		Args:    args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			all, err := c.book(cmd.Context())
+			if err != nil {
+				return err
+			}
+			params := &api.PutAddressParams{}
+			e.Person = word[string](person)
+			for _, known := range all {
+				if strings.EqualFold(known.Nickname, given[0]) {
+					revision := fmt.Sprint(known.Revision)
+					params.IfMatch = &revision
+				}
+			}
+			e.Units, e.Groups = append([]string{}, e.Units...), append([]string{}, e.Groups...)
+			return c.done(given[0]+" is kept.", func(a *api.Client) (*http.Response, error) { return a.PutAddress(cmd.Context(), given[0], params, e) })
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&e.Name, "name", "", "name")
+	f.StringVar(&e.Mail, "mail", "", "mail address")
+	f.StringVar(&person, "account", "", "account it belongs to; what it gets is cut to what the account may see")
+	f.StringSliceVar(&e.Units, "units", nil, "codes of units that it stands for")
+	f.StringSliceVar(&e.Groups, "groups", nil, "names under which several are written to")
+	return cmd
+}
+
+func mailboxCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:   "mailbox [LETTER]",
+		Short: "List what the stand-in mail server got, or read one letter",
+		Args:  args(cobra.MaximumNArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			if len(given) == 1 {
+				return c.readLetter(cmd.Context(), given[0])
+			}
+			all, err := fetch[[]api.Letter](c, func(a *api.Client) (*http.Response, error) { return a.ListLetters(cmd.Context()) })
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(all)
+			}
+			t := table{headings: []string{"Letter", "Came", "To", "Subject", "Bytes"}, right: []bool{4: true}}
+			for _, l := range all {
+				t.rows = append(t.rows, []string{l.Id, l.At.Local().Format("2 Jan 15:04"), l.Recipient, l.Subject, fmt.Sprint(l.Bytes)})
+			}
+			_, err = t.draw(c.out, widthOf(c.out))
+			return err
+		},
+	}
+}
+
+func (c *client) readLetter(ctx context.Context, id string) error {
+	l, err := fetch[api.OpenLetter](c, func(a *api.Client) (*http.Response, error) { return a.GetLetter(ctx, id) })
+	if err != nil {
+		return err
+	}
+	if c.json() {
+		return c.printJSON(l)
+	}
+	for _, h := range l.Headers {
+		fmt.Fprintf(c.out, "%s: %s\n", h.Name, h.Text)
+	}
+	fmt.Fprintf(c.out, "\n%s\n", l.Text)
+	for _, p := range l.Parts {
+		fmt.Fprintf(c.out, "· %s, %s, %d bytes\n", p.Name, p.Type, p.Bytes)
+	}
+	return nil
+}

@@ -1,0 +1,200 @@
+package library
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/emersion/go-ical"
+
+	"mantilla/core/period"
+	"mantilla/core/timetable"
+	"mantilla/store"
+)
+
+// Calendars returns the calendars of days off.
+func (a *Access) Calendars(ctx context.Context) ([]store.Calendar, error) {
+	return a.store.Calendars(ctx)
+}
+
+// PutCalendar reads an iCalendar file (RFC 5545): each day of its events is a
+// day off. Repeated events count for ten years. What is due after the change is
+// reckoned anew.
+func (a *Access) PutCalendar(ctx context.Context, id string, text []byte) (store.Calendar, error) {
+	if err := a.may(keepCatalog); err != nil {
+		return store.Calendar{}, err
+	}
+	if !controlID.MatchString(id) {
+		return store.Calendar{}, refused("id", "%q is not the id of a calendar; use small letters, digits and hyphens, a letter first", id)
+	}
+	c := store.Calendar{ID: id, Title: id, Text: string(text)}
+	decoder := ical.NewDecoder(bytes.NewReader(text))
+	for {
+		read, err := decoder.Decode()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return c, refused("file", "the file is not a calendar: %w", err)
+		}
+		if name, err := read.Props.Text("X-WR-CALNAME"); err == nil && name != "" {
+			c.Title = name
+		}
+		days, err := a.daysOf(read)
+		if err != nil {
+			return c, refused("file", "%w", err)
+		}
+		c.Days = append(c.Days, days...)
+	}
+	if len(c.Days) == 0 {
+		return c, refused("file", "the file has no events; each day of an event is a day off")
+	}
+	slices.Sort(c.Days)
+	c.Days = slices.Compact(c.Days)
+	if err := a.store.PutCalendar(ctx, c); err != nil {
+		return c, err
+	}
+	return c, a.reckonAnew(ctx)
+}
+
+// daysOf are the days that the events of a calendar lie on.
+func (a *Access) daysOf(c *ical.Calendar) (days []period.Day, err error) {
+	from := a.settings.Now().AddDate(-2, 0, 0)
+	for _, e := range c.Events() {
+		name, _ := e.Props.Text(ical.PropSummary)
+		start, err := e.DateTimeStart(time.UTC)
+		if err != nil || start.IsZero() {
+			return nil, fmt.Errorf("the event %q has no day on which it begins", name)
+		}
+		end, err := e.DateTimeEnd(time.UTC)
+		if err != nil || !end.After(start) {
+			end = start.AddDate(0, 0, 1)
+		}
+		long := max(int(period.DayOf(end.Add(-time.Second), time.UTC)-period.DayOf(start, time.UTC)), 0)
+		begins := []time.Time{start}
+		set, err := e.RecurrenceSet(time.UTC)
+		if err != nil {
+			return nil, fmt.Errorf("the event %q: %w", name, err)
+		}
+		if set != nil {
+			begins = set.Between(from, from.AddDate(12, 0, 0), true)
+		}
+		for _, b := range begins {
+			for i := range long + 1 {
+				days = append(days, period.DayOf(b, time.UTC)+period.Day(i))
+			}
+		}
+	}
+	return days, nil
+}
+
+// DeleteCalendar deletes a calendar that no timetable counts by.
+func (a *Access) DeleteCalendar(ctx context.Context, id string) error {
+	if err := a.may(keepCatalog); err != nil {
+		return err
+	}
+	timed, err := a.store.Timed(ctx, store.Seen{All: true})
+	if err != nil {
+		return err
+	}
+	for _, k := range timed {
+		c, err := a.readControl(k)
+		if err == nil && c.Timetable != nil && c.Timetable.Calendar == id {
+			err = refused("id", "the timetable of %q counts by it", c.Title)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if err := a.store.DeleteCalendar(ctx, id); errors.Is(err, store.ErrNotFound) {
+		return missing("calendar", id, nil)
+	} else if err != nil {
+		return err
+	}
+	return nil
+}
+
+// reckonAnew sets the next moments of all timetables that days off move.
+func (a *Access) reckonAnew(ctx context.Context) error {
+	timed, err := a.store.Timed(ctx, store.Seen{All: true})
+	if err != nil {
+		return err
+	}
+	now := a.settings.Now()
+	for _, k := range timed {
+		c, err := a.readControl(k)
+		if err != nil || c.Timetable == nil || c.Timetable.Calendar == "" || k.Next.Before(now) {
+			continue
+		}
+		next, err := a.nextOf(ctx, c, now)
+		if err == nil && !next.IsZero() {
+			err = a.store.SetNext(ctx, c.ID, next)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	poke(a.toDue)
+	return nil
+}
+
+// NewFeed makes a secret under which a calendar program reads what is due, in
+// the place of an earlier one.
+func (a *Access) NewFeed(ctx context.Context) (secret string, err error) {
+	if err := a.may(run); err != nil {
+		return "", err
+	}
+	secret = random()
+	return secret, a.store.PutFeed(ctx, a.person.Name, digest(secret))
+}
+
+// Feed writes what is due for the person of a secret, for the next months, as
+// iCalendar.
+func (l *Library) Feed(ctx context.Context, secret string) ([]byte, error) {
+	p, err := l.store.FeedPerson(ctx, digest(secret))
+	if err != nil {
+		return nil, ErrNotSignedIn
+	}
+	a := l.As(p)
+	all, err := a.Timetable(ctx, 1)
+	if err != nil {
+		return nil, err
+	}
+	out := ical.NewCalendar()
+	out.Props.SetText(ical.PropVersion, "2.0")
+	out.Props.SetText(ical.PropProductID, "-//Mantilla//Timetable//EN")
+	out.Props.SetText("X-WR-CALNAME", "Reports of "+l.settings.Name)
+	now := l.settings.Now()
+	for _, c := range all.Due {
+		if c.Paused {
+			continue
+		}
+		plan, off, err := l.planOf(ctx, c.Timetable)
+		if err != nil {
+			continue // it is told on the timetable's page
+		}
+		for _, m := range plan.Next(now, off, 30) {
+			if m.After(now.AddDate(0, 6, 0)) {
+				break
+			}
+			e := ical.NewEvent()
+			e.Props.SetText(ical.PropUID, fmt.Sprintf("%s-%s@mantilla", c.ID, m.UTC().Format("20060102T150405Z")))
+			e.Props.SetDateTime(ical.PropDateTimeStamp, now.UTC())
+			e.Props.SetDateTime(ical.PropDateTimeStart, m.UTC())
+			e.Props.SetText(ical.PropSummary, c.Title)
+			e.Props.SetText(ical.PropDescription, strings.TrimSpace(timetable.Say(plan.Rule)+"\n"+l.settings.Address))
+			out.Children = append(out.Children, e.Component)
+		}
+	}
+	if len(out.Children) == 0 {
+		return []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Mantilla//Timetable//EN\r\nEND:VCALENDAR\r\n"), nil
+	}
+	var b bytes.Buffer
+	err = ical.NewEncoder(&b).Encode(out)
+	return b.Bytes(), err
+}

@@ -1,0 +1,401 @@
+package library
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"encoding/base64"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"mantilla/core/sheet"
+	"mantilla/deliver"
+	"mantilla/render"
+	"mantilla/store"
+)
+
+// dispatch sends what runs of controls gave, as soon as all of a control's runs
+// have ended. What it queues and the mark that it did are one transaction, so
+// that nothing is sent twice or forgotten.
+func (l *Library) dispatch() {
+	for {
+		ready, err := l.store.ToSend(context.Background(), 50)
+		if err != nil {
+			l.log.Error("looking for what is to be sent", "error", err)
+		}
+		for _, r := range ready {
+			if err := l.dispatchOne(context.Background(), r); err != nil && !errors.Is(err, store.ErrStale) {
+				l.log.Error("sending what a run control gave", "control", r.Control, "run", r.Number, "error", err)
+			}
+			select {
+			case <-l.closing:
+				return
+			default:
+			}
+		}
+		if len(ready) > 0 {
+			l.wakeMail()
+			continue
+		}
+		select {
+		case <-l.closing:
+			return
+		case <-l.runner.Ended():
+		case <-l.toDispatch:
+		case <-time.After(15 * time.Second):
+		}
+	}
+}
+
+func (l *Library) dispatchOne(ctx context.Context, r store.ControlRun) error {
+	state, note := "done", ""
+	parcels, note, err := l.compose(ctx, r)
+	switch {
+	case err != nil:
+		state, note, parcels = "failed", err.Error(), nil
+	case len(parcels) == 0:
+		state = "none"
+	}
+	l.log.Info("run control sent", "control", r.Control, "run", r.Number, "part", r.Part, "state", state, "parcels", len(parcels), "note", note)
+	return l.store.SettleSending(ctx, r.Number, state, note, parcels)
+}
+
+// compose makes what one run of a control sends. Without parcels the note says
+// why there are none.
+func (l *Library) compose(ctx context.Context, r store.ControlRun) (parcels []store.Parcel, note string, err error) {
+	p, err := readPlan(r.Plan)
+	if err != nil {
+		return nil, "", err
+	}
+	for _, run := range r.Runs {
+		if run.State != store.Done || run.Result == 0 {
+			return nil, "", fmt.Errorf("%s of %s %s %s", runName(run.Number), run.Report, run.State, run.Reason)
+		}
+	}
+	a := l.AsService()
+	c := composing{Library: l, run: r, plan: p}
+	for _, run := range r.Runs {
+		x, err := a.Result(ctx, run.Result)
+		if err != nil {
+			return nil, "", err
+		}
+		c.results = append(c.results, x)
+	}
+	parts := []string{""}
+	if p.Column != "" {
+		if parts, err = c.values(ctx, a); err != nil {
+			return nil, "", err
+		}
+	}
+	var quiet []string
+	for _, value := range parts {
+		made, why, err := c.part(ctx, a, value)
+		if err != nil {
+			return nil, "", err
+		}
+		if why != "" {
+			quiet = append(quiet, why)
+		}
+		parcels = append(parcels, made...)
+	}
+	slices.Sort(quiet)
+	return parcels, strings.Join(append(slices.Compact(quiet), p.Nobody...), "; "), nil
+}
+
+func runName(n int64) string { return fmt.Sprintf("RUN-%06d", n) }
+
+// composing is what one run of a control sends, on its way.
+type composing struct {
+	*Library
+	run     store.ControlRun
+	plan    plan
+	results []*Result
+}
+
+// values are those of the column that files are split by.
+func (c *composing) values(ctx context.Context, a *Access) (values []string, err error) {
+	read, err := a.Read(ctx, c.results[0], firstView(c.results[0].Definition, c.plan.Views[0]), sheet.Changes{})
+	if err != nil {
+		return nil, err
+	}
+	found, err := read.Values(c.plan.Column, "", 1000)
+	if err != nil {
+		return nil, err
+	}
+	for _, item := range found.Items {
+		values = append(values, strings.TrimPrefix(item.Filter, c.plan.Column+"="))
+	}
+	return values, nil
+}
+
+// part makes the parcels of the whole, or of one value of the column; why says
+// that there is nothing to send.
+func (c *composing) part(ctx context.Context, a *Access, value string) (parcels []store.Parcel, why string, err error) {
+	var lines []line
+	for _, l := range c.plan.Lines {
+		if value == "" || l.Parts == nil || slices.Contains(l.Parts, value) {
+			lines = append(lines, l)
+		}
+	}
+	if len(lines) == 0 && c.plan.Send.Folder == "" && c.plan.Send.Webhook == "" {
+		return nil, "nobody gets a part", nil
+	}
+	var changes sheet.Changes
+	if value != "" {
+		changes.Filters = []string{c.plan.Column + "=" + value}
+	}
+	wanted, rows, err := c.wanted(ctx, a, changes)
+	if err != nil || !wanted {
+		return nil, "the condition to send, " + c.plan.Send.When + ", does not hold", err
+	}
+	files, tooLarge, err := c.files(ctx, a, changes)
+	if err != nil {
+		return nil, "", err
+	}
+	fields := c.fields(value, rows)
+	key := fmt.Sprintf("run/%d/%s", c.run.Number, value)
+	base := store.Parcel{Owner: c.run.AskedBy, Result: c.results[0].Number, ControlRun: c.run.Number, MadeAt: c.settings.Now(), Title: fill(cmp.Or(c.plan.Send.Subject, usualSubject), fields)}
+	if len(lines) > 0 {
+		mail, err := c.mail(ctx, a, base, lines, files, tooLarge, fields, changes)
+		if err != nil {
+			return nil, "", err
+		}
+		mail.Key = key + "/mail"
+		parcels = append(parcels, mail)
+	}
+	if c.plan.Send.Folder != "" {
+		for _, f := range files {
+			p := base
+			p.Key, p.Way, p.Target, p.Payload = key+"/folder/"+f.Name, "folder", fill(c.plan.Send.Folder, fields), f.Data
+			p.Files = []store.Filed{{Name: f.Name, Bytes: len(f.Data)}}
+			parcels = append(parcels, p)
+		}
+	}
+	if c.plan.Send.Webhook != "" {
+		p := base
+		p.Key, p.Way, p.Target, p.Files = key+"/webhook", "webhook", c.plan.Send.Webhook, filed(files)
+		if p.Payload, err = c.call(value, rows, files); err != nil {
+			return nil, "", err
+		}
+		parcels = append(parcels, p)
+	}
+	return parcels, "", nil
+}
+
+// wanted tells whether the condition to send holds, and counts the rows.
+func (c *composing) wanted(ctx context.Context, a *Access, changes sheet.Changes) (ok bool, rows int, err error) {
+	for i, x := range c.results {
+		s, err := a.Sheet(ctx, x, firstView(x.Definition, c.plan.Views[i]), changes)
+		if err != nil {
+			return false, 0, err
+		}
+		rows += s.Rows
+		if w := c.plan.Send.When; i == 0 && w != "" && w != "rows" {
+			if ok, err = s.Holds(w); err != nil {
+				return false, 0, fmt.Errorf("the condition to send: %w", err)
+			}
+		}
+	}
+	switch c.plan.Send.When {
+	case "":
+		return true, rows, nil
+	case "rows":
+		return rows > 0, rows, nil
+	}
+	return ok, rows, nil
+}
+
+// files writes what is wanted of each result. TooLarge tells that there is more
+// than a message may hold; then the files are left out of it.
+func (c *composing) files(ctx context.Context, a *Access, changes sheet.Changes) (files []deliver.Attachment, tooLarge bool, err error) {
+	total := 0
+	for i, x := range c.results {
+		for _, format := range c.plan.Outputs {
+			if format == "kept" {
+				continue
+			}
+			take := Take{Format: format, Options: c.plan.Send.Page, Name: "{report} {result}"}
+			if c.run.PartName != "" {
+				take.Name = "{report} {part} {result}"
+			}
+			views, err := c.views(x, c.plan.Views[i], changes)
+			if err != nil {
+				return nil, false, err
+			}
+			take.Views = views
+			file, err := a.TakeAway(ctx, x, take)
+			if err != nil {
+				return nil, false, err
+			}
+			var b bytes.Buffer
+			if _, err := file.Write(ctx, &b, nil); err != nil {
+				return nil, false, err
+			}
+			name := strings.ReplaceAll(file.Name, "{part}", "")
+			if c.run.PartName != "" {
+				name = render.FileName("{report} {part} {result}", map[string]string{"report": x.Report, "part": c.run.PartName, "result": fmt.Sprintf("R-%06d", x.Number)}, ending(file.Name))
+			}
+			for n := 2; slices.ContainsFunc(files, func(f deliver.Attachment) bool { return f.Name == name }); n++ {
+				name = fmt.Sprintf("%d %s", n, name)
+			}
+			total += b.Len()
+			files = append(files, deliver.Attachment{Name: name, Type: file.Type, Data: b.Bytes()})
+		}
+	}
+	return files, total > c.settings.MailLimit, nil
+}
+
+func ending(name string) string { return name[strings.LastIndexByte(name, '.')+1:] }
+
+// views are what stands in a file: the view that opens first, or the page.
+func (c *composing) views(x *Result, first string, changes sheet.Changes) (views []Viewed, err error) {
+	if first != "" {
+		return []Viewed{{first, changes}}, nil
+	}
+	for _, v := range x.Page() {
+		if c.plan.Column == "" || x.Definition.Dataset(v.Of).Column(c.plan.Column) != nil {
+			views = append(views, Viewed{v.ID, changes})
+		}
+	}
+	if len(views) == 0 {
+		views = []Viewed{{firstView(x.Definition, ""), changes}}
+	}
+	return views, nil
+}
+
+const usualSubject = "{title} {part}"
+
+const usualText = "{title} {part}\n\n{sentence}\n{rows} rows, kept as {result}.\n"
+
+// fields are what a subject and a text may speak of.
+func (c *composing) fields(value string, rows int) map[string]string {
+	x := c.results[0]
+	var sentences, results []string
+	for _, r := range c.results {
+		sentences = append(sentences, r.Title+": "+r.Sentence)
+		results = append(results, fmt.Sprintf("R-%06d", r.Number))
+	}
+	f := map[string]string{"title": c.plan.Title, "part": strings.TrimSpace(c.run.PartName + " " + value), "report": x.Title, "sentence": strings.Join(sentences, "\n"), "result": strings.Join(results, ", "),
+		"rows": fmt.Sprint(rows), "date": c.run.AskedAt.In(c.settings.Zone).Format("2 January 2006"), "link": c.link(x.Number)}
+	return f
+}
+
+func (l *Library) link(result int64) string {
+	if l.settings.Address == "" {
+		return ""
+	}
+	return fmt.Sprintf("%s/results/R-%06d", l.settings.Address, result)
+}
+
+// fill puts fields into a text; spaces that are left at an end go.
+func fill(text string, fields map[string]string) string {
+	var pairs []string
+	for name, value := range fields {
+		pairs = append(pairs, "{"+name+"}", value)
+	}
+	return strings.TrimSpace(strings.NewReplacer(pairs...).Replace(text))
+}
+
+// mail makes one message to all who are named.
+func (c *composing) mail(ctx context.Context, a *Access, base store.Parcel, lines []line, files []deliver.Attachment, tooLarge bool, fields map[string]string, changes sheet.Changes) (store.Parcel, error) {
+	p := base
+	p.Way = "mail"
+	text := fill(cmp.Or(c.plan.Send.Text, usualText), fields) + "\n"
+	if tooLarge {
+		text += fmt.Sprintf("\nThe files are larger than a message may be; they can be taken from %s.\n", cmp.Or(fields["link"], fields["result"]))
+		files = nil
+	}
+	id := fmt.Sprintf("run-%d-%d.%x@%s", c.run.Number, c.run.AskedAt.UnixMilli(), fields["part"], c.host())
+	m := deliver.Message{ID: id, From: c.settings.Mail.From, Subject: base.Title, Text: text, Date: base.MadeAt, Files: files}
+	if c.plan.Send.InBody {
+		var err error
+		if m.HTML, err = c.inBody(ctx, a, text, changes); err != nil {
+			return p, err
+		}
+	}
+	return letter(p, m, lines)
+}
+
+// letter completes a parcel that is a mail.
+func letter(p store.Parcel, m deliver.Message, lines []line) (store.Parcel, error) {
+	for _, l := range lines {
+		p.Recipients = append(p.Recipients, store.Recipient{Address: l.Mail, Name: l.Name, Line: l.Line})
+		switch person := (deliver.Person{Name: l.Name, Address: l.Mail}); l.Line {
+		case "to":
+			m.To = append(m.To, person)
+		case "cc":
+			m.Cc = append(m.Cc, person)
+		}
+	}
+	var err error
+	p.Payload, err = deliver.Compose(m)
+	p.Files = filed(m.Files)
+	return p, err
+}
+
+func filed(files []deliver.Attachment) (out []store.Filed) {
+	for _, f := range files {
+		out = append(out, store.Filed{Name: f.Name, Bytes: len(f.Data)})
+	}
+	return out
+}
+
+func (l *Library) host() string {
+	_, host, ok := strings.Cut(strings.TrimSuffix(l.settings.Mail.From, ">"), "@")
+	if !ok {
+		return "mantilla"
+	}
+	return host
+}
+
+// inBody writes the sheets as the message's own page.
+func (c *composing) inBody(ctx context.Context, a *Access, text string, changes sheet.Changes) (string, error) {
+	var b bytes.Buffer
+	for i, x := range c.results {
+		views, err := c.views(x, c.plan.Views[i], changes)
+		if err != nil {
+			return "", err
+		}
+		file, err := a.TakeAway(ctx, x, Take{Format: "html", Views: views})
+		if err != nil {
+			return "", err
+		}
+		if _, err := file.Write(ctx, &b, nil); err != nil {
+			return "", err
+		}
+	}
+	if b.Len() > c.settings.MailLimit {
+		return "", nil
+	}
+	return b.String(), nil
+}
+
+// call is the text that an address on the web gets.
+func (c *composing) call(value string, rows int, files []deliver.Attachment) ([]byte, error) {
+	type file struct {
+		Name string `json:"name"`
+		Type string `json:"type"`
+		Data string `json:"data"` // base64
+	}
+	out := struct {
+		Control  string    `json:"control"`
+		Part     string    `json:"part,omitempty"`
+		Value    string    `json:"value,omitempty"`
+		Moment   time.Time `json:"moment"`
+		Results  []string  `json:"results"`
+		Sentence []string  `json:"sentences"`
+		Rows     int       `json:"rows"`
+		Files    []file    `json:"files"`
+	}{Control: c.run.Control, Part: c.run.Part, Value: value, Moment: c.run.AskedAt, Rows: rows, Files: []file{}}
+	for _, x := range c.results {
+		out.Results, out.Sentence = append(out.Results, fmt.Sprintf("R-%06d", x.Number)), append(out.Sentence, x.Sentence)
+	}
+	for _, f := range files {
+		out.Files = append(out.Files, file{f.Name, f.Type, base64.StdEncoding.EncodeToString(f.Data)})
+	}
+	return json.Marshal(out)
+}

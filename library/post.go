@@ -1,0 +1,290 @@
+package library
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"net/mail"
+	"slices"
+	"time"
+
+	"mantilla/core/sheet"
+	"mantilla/deliver"
+	"mantilla/store"
+)
+
+// waits are how long the queue waits after each attempt before the next; after
+// the last a parcel has failed.
+var waits = []time.Duration{time.Minute, 5 * time.Minute, 15 * time.Minute, time.Hour, 3 * time.Hour, 6 * time.Hour, 12 * time.Hour}
+
+// post carries out what waits in the queue, one after the other.
+func (l *Library) post() {
+	for {
+		p, err := l.store.NextParcel(context.Background(), l.settings.Now())
+		if err == nil {
+			err = l.attempt(p)
+		}
+		select {
+		case <-l.closing:
+			return
+		default:
+		}
+		if err == nil {
+			continue
+		}
+		if !errors.Is(err, store.ErrNotFound) {
+			l.log.Error("sending", "error", err)
+		}
+		select {
+		case <-l.closing:
+			return
+		case <-l.toPost:
+		case <-time.After(l.untilPost()):
+		}
+	}
+}
+
+// untilPost is how long nothing is to be sent; the queue is looked at now and
+// then all the same.
+func (l *Library) untilPost() time.Duration {
+	next, err := l.store.NextSending(context.Background())
+	if err != nil || next.IsZero() {
+		return 30 * time.Second
+	}
+	return min(max(next.Sub(l.settings.Now()), 100*time.Millisecond), 30*time.Second)
+}
+
+func (l *Library) wakeMail() { poke(l.toPost) }
+
+// poke wakes who waits on a channel of one.
+func poke(ch chan struct{}) {
+	select {
+	case ch <- struct{}{}:
+	default:
+	}
+}
+
+// attempt tries to send one parcel and records what became of it.
+func (l *Library) attempt(p store.Parcel) error {
+	ctx := context.Background()
+	p.Tries++
+	var err error
+	final := false
+	switch p.Way {
+	case "mail":
+		final, err = l.mailTo(ctx, &p)
+	case "folder":
+		err = deliver.Put(l.settings.Folder, p.Target, p.Files[0].Name, p.Payload)
+	case "webhook":
+		final, err = deliver.Call(ctx, p.Target, l.settings.WebhookSecret, p.Key, p.Payload)
+	}
+	p.State, p.Reason = store.Sent, ""
+	if err != nil {
+		p.State, p.Reason = store.Waiting, err.Error()
+		if final || p.Tries > len(waits) {
+			p.State = store.Failed
+		} else {
+			p.NextAt = l.settings.Now().Add(waits[p.Tries-1])
+		}
+	}
+	l.log.Info("parcel", "parcel", p.Number, "way", p.Way, "state", p.State, "tries", p.Tries, "reason", p.Reason)
+	return l.store.SettleParcel(ctx, p, l.settings.Now())
+}
+
+// mailTo hands a message to the server for those who do not have it yet.
+func (l *Library) mailTo(ctx context.Context, p *store.Parcel) (final bool, err error) {
+	var to []string
+	for _, r := range p.Recipients {
+		if r.State == store.Waiting {
+			to = append(to, r.Address)
+		}
+	}
+	if len(to) == 0 {
+		return false, nil
+	}
+	outcomes, err := deliver.Send(ctx, l.settings.Mail, to, p.Payload)
+	if err != nil {
+		return errors.Is(err, deliver.ErrNoServer), err
+	}
+	var waiting, refusals []string
+	for i, r := range p.Recipients {
+		at := slices.IndexFunc(outcomes, func(o deliver.Outcome) bool { return o.Address == r.Address })
+		if at < 0 {
+			continue
+		}
+		o := outcomes[at]
+		p.Recipients[i].Answer = o.Answer
+		switch {
+		case o.Sent:
+			p.Recipients[i].State = store.Sent
+		case o.Final || p.Tries > len(waits):
+			p.Recipients[i].State = store.Refused
+			refusals = append(refusals, r.Address)
+		default:
+			waiting = append(waiting, r.Address)
+		}
+	}
+	switch {
+	case len(waiting) > 0:
+		return false, fmt.Errorf("the mail server does not take it yet for %v", waiting)
+	case len(refusals) > 0:
+		return true, fmt.Errorf("the mail server refuses %v", refusals)
+	}
+	return false, nil
+}
+
+// Parcels lists what is on its way and what went, the newest first: of the
+// person, or of everybody for librarians.
+func (a *Access) Parcels(ctx context.Context, state store.State, before int64, limit int) ([]store.Parcel, error) {
+	if err := a.may(run); err != nil {
+		return nil, err
+	}
+	owner := a.person.Name
+	if a.has(keepCatalog) {
+		owner = ""
+	}
+	return a.store.Parcels(ctx, owner, state, before, limit)
+}
+
+// Parcel returns one parcel.
+func (a *Access) Parcel(ctx context.Context, number int64) (store.Parcel, error) {
+	if err := a.may(run); err != nil {
+		return store.Parcel{}, err
+	}
+	p, err := a.store.Parcel(ctx, number)
+	if err == nil && p.Owner != a.person.Name && !a.has(keepCatalog) {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return p, fmt.Errorf("parcel P-%06d: %w", number, err)
+	}
+	return p, nil
+}
+
+// MendParcel tries a parcel again now, and may write to another address in the
+// place of one that was wrong.
+func (a *Access) MendParcel(ctx context.Context, number int64, instead map[string]string) (store.Parcel, error) {
+	p, err := a.Parcel(ctx, number)
+	if err != nil {
+		return p, err
+	}
+	if p.State == store.Sent {
+		return p, refused("parcel", "P-%06d was sent", number)
+	}
+	for from, to := range instead {
+		if !slices.ContainsFunc(p.Recipients, func(r store.Recipient) bool { return r.Address == from }) {
+			return p, refused("instead", "P-%06d is not written to %s", number, from)
+		}
+		if parsed, err := mail.ParseAddress(to); err != nil || parsed.Address != to {
+			return p, refused("instead", "%q is not a mail address such as ada@example.org", to)
+		}
+	}
+	if err := a.store.MendParcel(ctx, number, instead, a.settings.Now()); err != nil {
+		return p, err
+	}
+	a.wakeMail()
+	return a.Parcel(ctx, number)
+}
+
+// StopParcel takes a parcel out of the queue.
+func (a *Access) StopParcel(ctx context.Context, number int64) (store.Parcel, error) {
+	p, err := a.Parcel(ctx, number)
+	if err != nil {
+		return p, err
+	}
+	if err := a.store.StopParcel(ctx, number, a.settings.Now()); err != nil {
+		return p, refused("parcel", "P-%06d is %s; only what waits or failed can be stopped", number, p.State)
+	}
+	return a.Parcel(ctx, number)
+}
+
+// SendNow sends files of one result.
+func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (store.Parcel, error) {
+	if err := a.may(run); err != nil {
+		return store.Parcel{}, err
+	}
+	book, err := a.store.Addresses(ctx)
+	if err != nil {
+		return store.Parcel{}, err
+	}
+	c := composing{Library: a.Library, results: []*Result{r}, plan: plan{Title: r.Title, Send: s, Views: []string{""}}, run: store.ControlRun{AskedAt: a.settings.Now()}}
+	var lines []line
+	for _, l := range []struct {
+		line, part string
+		written    []string
+	}{{"to", "to", s.To}, {"cc", "copy", s.Copy}, {"bcc", "blind", s.Blind}} {
+		people, err := addressed(book, l.written)
+		if err != nil {
+			return store.Parcel{}, refused(l.part, "%w", err)
+		}
+		for _, p := range people {
+			if why, err := a.mayGet(ctx, p, r); err != nil || why != "" {
+				return store.Parcel{}, errors.Join(err, refused(l.part, "%s", why))
+			}
+			lines = append(lines, line{Address: p, Line: l.line})
+		}
+	}
+	if len(lines) == 0 {
+		return store.Parcel{}, refused("to", "nobody is written to")
+	}
+	files, total := []deliver.Attachment{}, 0
+	for _, take := range takes {
+		file, data, err := a.written(ctx, r, take)
+		if err != nil {
+			return store.Parcel{}, err
+		}
+		total += len(data)
+		files = append(files, deliver.Attachment{Name: file.Name, Type: file.Type, Data: data})
+	}
+	fields := c.fields("", int(r.Rows))
+	id := random()[:16]
+	base := store.Parcel{Key: "now/" + id, Owner: a.person.Name, Result: r.Number, MadeAt: a.settings.Now(), Title: fill(cmp.Or(s.Subject, "{report}"), fields)}
+	p, err := c.mail(ctx, a, base, lines, files, total > a.settings.MailLimit, fields, sheet.Changes{})
+	if err != nil {
+		return p, err
+	}
+	if err := a.store.AddParcels(ctx, []store.Parcel{p}); err != nil {
+		return p, err
+	}
+	a.wakeMail()
+	all, err := a.store.Parcels(ctx, a.person.Name, "", 0, 1)
+	if err != nil || len(all) == 0 {
+		return p, err
+	}
+	return all[0], nil
+}
+
+// written writes a file into memory, to be sent.
+func (a *Access) written(ctx context.Context, r *Result, take Take) (*File, []byte, error) {
+	file, err := a.TakeAway(ctx, r, take)
+	if err != nil {
+		return nil, nil, err
+	}
+	var b bytes.Buffer
+	_, err = file.Write(ctx, &b, nil)
+	return file, b.Bytes(), err
+}
+
+// mayGet says why a recipient may not get a result; "" where nothing speaks
+// against it.
+func (a *Access) mayGet(ctx context.Context, e store.Address, r *Result) (why string, err error) {
+	reader := store.Person{Name: e.Nickname, Role: store.Administrator, Units: e.Units}
+	if e.Person != "" {
+		if reader, err = a.store.Person(ctx, e.Person); err != nil {
+			return "", err
+		}
+		if !a.As(reader).opens(r.Report) {
+			return fmt.Sprintf("%s may not open the report %s", e.Name, r.Report), nil
+		}
+	}
+	if len(reader.Units) == 0 {
+		return "", nil
+	}
+	seen, err := a.As(reader).sees(ctx, r.Report, r.Manifest.Reach)
+	if err == nil && !seen {
+		why = fmt.Sprintf("%s sees only %v, and the result holds more; run it for these units, or split a run control", e.Name, reader.Units)
+	}
+	return why, err
+}

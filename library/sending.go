@@ -1,0 +1,395 @@
+package library
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"mantilla/core/formula"
+	"mantilla/core/report"
+	"mantilla/render"
+	"mantilla/store"
+)
+
+// Send is to whom and how the files of a run control go.
+type Send struct {
+	To      []string `json:"to,omitempty"` // nicknames, groups of the address book, mail addresses
+	Copy    []string `json:"copy,omitempty"`
+	Blind   []string `json:"blind,omitempty"`
+	Subject string   `json:"subject,omitempty"` // with {title}, {part}, {date} and others
+	Text    string   `json:"text,omitempty"`
+	InBody  bool     `json:"in_body,omitempty"` // the sheets stand in the message
+	Folder  string   `json:"folder,omitempty"`  // below the folder that the service writes to
+	Webhook string   `json:"webhook,omitempty"` // address that is called
+	When    string   `json:"when,omitempty"`    // "" always, rows, or a condition over the result: sum(value) > 10000
+
+	Page render.Options `json:"page"`
+}
+
+// Split makes several of a run control: one for each unit of a kind, or for
+// each value of a column, sent to that part's people.
+type Split struct {
+	Units  string              `json:"units,omitempty"`  // kind of units: district
+	Column string              `json:"column,omitempty"` // of the first report's view
+	People map[string][]string `json:"people,omitempty"` // who gets a part, by unit or value; of units, those who stand for it in the address book too
+}
+
+// line is a recipient with the line that names them.
+type line struct {
+	store.Address
+	Line  string   `json:"line"`
+	Parts []string `json:"parts,omitempty"` // values of a column that they get; all where there are none
+}
+
+// plan is what one run of a control sends, as it was settled when it was asked
+// for.
+type plan struct {
+	Title   string   `json:"title"`
+	Send    Send     `json:"send"`
+	Column  string   `json:"column,omitempty"` // that files are split by
+	Outputs []string `json:"outputs"`
+	Views   []string `json:"views"` // opened first, by report; "" for the page
+	Lines   []line   `json:"lines"`
+	Nobody  []string `json:"nobody,omitempty"` // who gets nothing, and why
+}
+
+// part is one run of a control that is sent: as whom, and to whom.
+type part struct {
+	key, name string
+	as        *Access
+	plan      plan
+}
+
+// checkSend says what is wrong with what a control sends.
+func (a *Access) checkSend(ctx context.Context, c *Control) error {
+	if c.Split != nil && c.Send == nil {
+		return refused("split", "a run control that is split says to whom its parts are sent")
+	}
+	if c.Send == nil {
+		return nil
+	}
+	s := c.Send
+	book, err := a.store.Addresses(ctx)
+	if err != nil {
+		return err
+	}
+	recipients := 0
+	for _, l := range []struct {
+		name    string
+		written []string
+	}{{"to", s.To}, {"copy", s.Copy}, {"blind", s.Blind}} {
+		people, err := addressed(book, l.written)
+		if err != nil {
+			return refused("send."+l.name, "%w", err)
+		}
+		recipients += len(people)
+	}
+	if err := s.Page.Check(); err != nil {
+		return refused("send.page", "%w", err)
+	}
+	if s.Page.Password != "" {
+		return refused("send.page", "a password cannot be kept in a run control")
+	}
+	if s.Folder != "" && !filepath.IsLocal(s.Folder) {
+		return refused("send.folder", "the folder %q must lie below the folder that the service writes to", s.Folder)
+	}
+	if s.Webhook != "" && !strings.HasPrefix(s.Webhook, "https://") && !strings.HasPrefix(s.Webhook, "http://") {
+		return refused("send.webhook", "%q is not an address such as https://example.org/reports", s.Webhook)
+	}
+	if c.Split != nil {
+		if err := a.checkSplit(ctx, c, book); err != nil {
+			return err
+		}
+	} else if recipients == 0 && s.Folder == "" && s.Webhook == "" {
+		return refused("send.to", "nobody is written to; name recipients, a folder or an address on the web")
+	}
+	return a.checkWhen(ctx, c)
+}
+
+func (a *Access) checkSplit(ctx context.Context, c *Control, book []store.Address) error {
+	for part, written := range c.Split.People {
+		if _, err := addressed(book, written); err != nil {
+			return refused("split.people", "%s: %w", part, err)
+		}
+	}
+	d, err := a.Report(c.Steps[0].Report)
+	if err != nil {
+		return err
+	}
+	switch {
+	case (c.Split.Units == "") == (c.Split.Column == ""):
+		return refused("split", "a run control is split by units or by a column")
+	case c.Split.Column != "":
+		for i, s := range c.Steps {
+			d, err := a.Report(s.Report)
+			if err != nil {
+				return err
+			}
+			if !slices.ContainsFunc(d.Datasets, func(x report.Dataset) bool { return x.Column(c.Split.Column) != nil }) {
+				return refused("split.column", "report %d, %s, has no column %q", i+1, d.Title, c.Split.Column)
+			}
+		}
+		return nil
+	}
+	src, err := a.source(d.Source)
+	if err != nil {
+		return err
+	}
+	units, kinds, err := src.book.Units(ctx, c.Split.Units)
+	if err == nil && len(units) == 0 {
+		err = refused("split.units", "there are no units of the kind %q; there are %s", c.Split.Units, strings.Join(kinds, ", "))
+	}
+	return err
+}
+
+// checkWhen reads the condition under which a control is sent against the first
+// report, as it is without rows.
+func (a *Access) checkWhen(ctx context.Context, c *Control) error {
+	if c.Send.When == "" || c.Send.When == "rows" {
+		return nil
+	}
+	d, err := a.Report(c.Steps[0].Report)
+	if err != nil {
+		return err
+	}
+	v := viewOf(d, firstView(d, c.Steps[0].View))
+	_, _, scope, _ := d.Dataset(v.Of).Calculate(formula.Scope{Given: d.Given(nil, a.Calendar().Today), Calendar: a.Calendar()})
+	scope.Groups = true
+	if _, err := formula.ParseCondition(c.Send.When, scope); err != nil {
+		return refused("send.when", "%w", err)
+	}
+	return nil
+}
+
+func firstView(d *report.Definition, view string) string {
+	if view == "" {
+		return d.Page[0]
+	}
+	return view
+}
+
+// parts settles for whom a control is run: what each part holds and who gets
+// it, each cut to what they may see. Recipients who may see less than the part
+// holds get a part of their own.
+func (a *Access) parts(ctx context.Context, c Control) ([]part, error) {
+	base := plan{Title: c.Title, Send: *c.Send, Outputs: c.Outputs}
+	for _, s := range c.Steps {
+		base.Views = append(base.Views, s.View)
+	}
+	book, err := a.store.Addresses(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var lines []line
+	for _, l := range []struct {
+		name    string
+		written []string
+	}{{"to", c.Send.To}, {"cc", c.Send.Copy}, {"bcc", c.Send.Blind}} {
+		people, err := addressed(book, l.written)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range people {
+			lines = append(lines, line{Address: p, Line: l.name})
+		}
+	}
+	whole := part{as: a, plan: base}
+	whole.plan.Lines = lines
+	switch {
+	case c.Split == nil:
+		return a.cutToRecipients(ctx, c, whole)
+	case c.Split.Column != "":
+		whole.plan.Column = c.Split.Column
+		for value, written := range c.Split.People {
+			people, err := addressed(book, written)
+			if err != nil {
+				return nil, err
+			}
+			for _, p := range people {
+				at := slices.IndexFunc(whole.plan.Lines, func(l line) bool { return l.Mail == p.Mail })
+				if at < 0 {
+					whole.plan.Lines = append(whole.plan.Lines, line{Address: p, Line: "to", Parts: []string{value}})
+				} else if whole.plan.Lines[at].Parts != nil {
+					whole.plan.Lines[at].Parts = append(whole.plan.Lines[at].Parts, value)
+				}
+			}
+		}
+		return a.cutToRecipients(ctx, c, whole)
+	}
+	return a.unitParts(ctx, c, book, whole)
+}
+
+// unitParts makes a part of each unit of a kind that the person sees.
+func (a *Access) unitParts(ctx context.Context, c Control, book []store.Address, whole part) (out []part, err error) {
+	d, err := a.Report(c.Steps[0].Report)
+	if err != nil {
+		return nil, err
+	}
+	src, err := a.source(d.Source)
+	if err != nil {
+		return nil, err
+	}
+	reach, err := a.reach(ctx, src)
+	if err != nil {
+		return nil, err
+	}
+	units, _, err := src.book.Units(ctx, c.Split.Units)
+	if err != nil {
+		return nil, err
+	}
+	for _, u := range units {
+		if reach.Limited && !slices.Contains(reach.Units, u.Code) {
+			continue
+		}
+		own := whole
+		own.key, own.name = u.Code, u.Label
+		own.as = a.limitedTo([]string{u.Code})
+		own.plan.Lines = slices.Clone(whole.plan.Lines)
+		people, err := addressed(book, c.Split.People[u.Code])
+		if err != nil {
+			return nil, err
+		}
+		for _, e := range book {
+			if slices.Contains(e.Units, u.Code) {
+				people = append(people, e)
+			}
+		}
+		for _, p := range people {
+			if !slices.ContainsFunc(own.plan.Lines, func(l line) bool { return l.Mail == p.Mail }) {
+				own.plan.Lines = append(own.plan.Lines, line{Address: p, Line: "to"})
+			}
+		}
+		if len(own.plan.Lines) == 0 && c.Send.Folder == "" && c.Send.Webhook == "" {
+			continue // nobody is there to get it
+		}
+		cut, err := a.cutToRecipients(ctx, c, own)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, cut...)
+	}
+	if len(out) == 0 {
+		return nil, refused("split", "no unit of the kind %s has anybody to write to; name units in the address book", c.Split.Units)
+	}
+	return out, nil
+}
+
+// limitedTo is the person with less in sight.
+func (a *Access) limitedTo(units []string) *Access {
+	p := a.person
+	p.Units = units
+	less := *a
+	less.person, less.parted = p, true
+	return &less
+}
+
+// cutToRecipients takes out of a part those who may not see all of it, and
+// makes parts of what they may see.
+func (a *Access) cutToRecipients(ctx context.Context, c Control, whole part) ([]part, error) {
+	lines := whole.plan.Lines
+	whole.plan.Lines = nil
+	parts := []part{whole}
+	for _, l := range lines {
+		units, why, err := a.sightOf(ctx, c, l.Address, whole)
+		if err != nil {
+			return nil, err
+		}
+		switch {
+		case why != "":
+			parts[0].plan.Nobody = append(parts[0].plan.Nobody, why)
+			continue
+		case units == nil:
+			parts[0].plan.Lines = append(parts[0].plan.Lines, l)
+			continue
+		}
+		key := strings.Trim(whole.key+" for "+strings.Join(units, " "), " ")
+		at := slices.IndexFunc(parts, func(p part) bool { return p.key == key })
+		if at < 0 {
+			own := whole
+			own.key, own.name, own.as = key, strings.Join(units, ", "), whole.as.limitedTo(units)
+			own.plan.Lines, own.plan.Nobody = nil, nil
+			own.plan.Send.Folder, own.plan.Send.Webhook = "", ""
+			parts = append(parts, own)
+			at = len(parts) - 1
+		}
+		parts[at].plan.Lines = append(parts[at].plan.Lines, l)
+	}
+	first := parts[0].plan
+	if len(parts) > 1 && len(first.Lines) == 0 && first.Send.Folder == "" && first.Send.Webhook == "" {
+		parts[1].plan.Nobody = first.Nobody
+		parts = parts[1:]
+	}
+	return parts, nil
+}
+
+// sightOf tells what of a part a recipient may see: all of it, where units is
+// nil; some units of it; or nothing, and why.
+func (a *Access) sightOf(ctx context.Context, c Control, e store.Address, of part) (units []string, why string, err error) {
+	limit := e.Units
+	if e.Person != "" {
+		p, err := a.store.Person(ctx, e.Person)
+		switch {
+		case errors.Is(err, store.ErrNotFound) || err == nil && p.Closed:
+			return nil, fmt.Sprintf("%s: the account %s is closed", e.Name, e.Person), nil
+		case err != nil:
+			return nil, "", err
+		}
+		for _, s := range c.Steps {
+			if !a.As(p).opens(s.Report) {
+				return nil, fmt.Sprintf("%s may not open the report %s", e.Name, s.Report), nil
+			}
+		}
+		limit = p.Units
+	}
+	if len(limit) == 0 {
+		return nil, "", nil
+	}
+	d, err := a.Report(c.Steps[0].Report)
+	if err != nil {
+		return nil, "", err
+	}
+	src, err := a.source(d.Source)
+	if err != nil {
+		return nil, "", err
+	}
+	theirs, err := src.book.Reach(ctx, limit)
+	if err != nil {
+		return nil, "", err
+	}
+	has, err := of.as.reach(ctx, src)
+	if err != nil {
+		return nil, "", err
+	}
+	if !has.Limited {
+		return limit, "", nil
+	}
+	covered := true
+	for _, u := range has.Units {
+		covered = covered && slices.Contains(theirs.Units, u)
+	}
+	if covered {
+		return nil, "", nil
+	}
+	for _, u := range limit {
+		if slices.Contains(has.Units, u) {
+			units = append(units, u)
+		}
+	}
+	if len(units) == 0 {
+		return nil, fmt.Sprintf("%s sees nothing of %s", e.Name, of.name), nil
+	}
+	return units, "", nil
+}
+
+func (p plan) text() json.RawMessage {
+	text, _ := json.Marshal(p) // of texts alone
+	return text
+}
+
+func readPlan(text json.RawMessage) (p plan, err error) {
+	return p, json.Unmarshal(text, &p)
+}

@@ -1,0 +1,294 @@
+package library
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"mantilla/core/timetable"
+	"mantilla/store"
+)
+
+// onTime is how long after its moment a run still counts as on time; what is
+// later was missed.
+const onTime = 15 * time.Minute
+
+// keepTime queues what is due.
+func (l *Library) keepTime() {
+	for {
+		more, err := l.settleDue(context.Background(), l.settings.Now())
+		if err != nil {
+			l.log.Error("looking for what is due", "error", err)
+		}
+		select {
+		case <-l.closing:
+			return
+		default:
+		}
+		if more && err == nil {
+			continue
+		}
+		select {
+		case <-l.closing:
+			return
+		case <-l.toDue:
+		case <-time.After(l.untilDue()):
+		}
+	}
+}
+
+// untilDue is how long nothing is due.
+func (l *Library) untilDue() time.Duration {
+	next, err := l.store.NextDue(context.Background())
+	if err != nil || next.IsZero() {
+		return 30 * time.Second
+	}
+	return min(max(next.Sub(l.settings.Now()), 100*time.Millisecond), 30*time.Second)
+}
+
+// dueAtOnce is how many controls are settled in one transaction.
+const dueAtOnce = 250
+
+// settleDue settles some of what is due; more tells that there may be others.
+func (l *Library) settleDue(ctx context.Context, now time.Time) (more bool, err error) {
+	controls, err := l.store.DueControls(ctx, now, dueAtOnce)
+	if err != nil || len(controls) == 0 {
+		return false, err
+	}
+	var all []store.Due
+	people := map[string]*Access{}
+	for _, kept := range controls {
+		due, err := l.dueOf(ctx, kept, people, now)
+		if err != nil {
+			return false, err
+		}
+		all = append(all, due...)
+	}
+	queued, err := l.store.SettleDue(ctx, all)
+	if err != nil {
+		return false, err
+	}
+	l.log.Info("due moments settled", "controls", len(controls), "moments", len(all), "runs", queued)
+	l.runner.Wake()
+	return len(controls) == dueAtOnce, nil
+}
+
+// mostMissed bounds how many moments of one control are caught up on at once.
+const mostMissed = 400
+
+// dueOf settles the moments of one control that have come.
+func (l *Library) dueOf(ctx context.Context, kept store.Control, people map[string]*Access, now time.Time) (all []store.Due, err error) {
+	never := []store.Due{{Control: kept.ID, Moment: kept.Next}}
+	refuse := func(err error) []store.Due {
+		never[0].State, never[0].Reason = "refused", err.Error()
+		return never
+	}
+	owner := people[kept.Owner]
+	if owner == nil {
+		p, err := l.store.Person(ctx, kept.Owner)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return nil, err
+		}
+		if owner = l.As(p); err != nil || p.Closed {
+			return refuse(fmt.Errorf("the account %s, whose run control it is, is closed", kept.Owner)), nil
+		}
+		people[kept.Owner] = owner
+	}
+	c, err := owner.readControl(kept)
+	if err != nil {
+		return nil, err
+	}
+	if c.Timetable == nil {
+		return never, nil
+	}
+	plan, off, err := l.planOf(ctx, c.Timetable)
+	if err != nil {
+		return refuse(err), nil
+	}
+	moments := []time.Time{kept.Next}
+	for len(moments) < mostMissed {
+		next := plan.Next(moments[len(moments)-1], off, 1)
+		if len(next) == 0 || next[0].After(now) {
+			break
+		}
+		moments = append(moments, next[0])
+	}
+	for i, m := range moments {
+		d := store.Due{Control: c.ID, Moment: m}
+		if next := plan.Next(m, off, 1); len(next) > 0 {
+			d.Next = next[0]
+		}
+		late := now.Sub(m) > onTime
+		switch {
+		case late && plan.Missed == "skip":
+			d.State, d.Reason = "skipped", "it passed while the service was down"
+		case i < len(moments)-1 && plan.Missed == "once":
+			d.State, d.Reason = "skipped", "it passed while the service was down; the control ran once, for the last moment"
+		default:
+			l.runDue(ctx, owner, c, &d)
+		}
+		all = append(all, d)
+	}
+	return all, nil
+}
+
+// runDue plans the runs of one due moment. What is wrong with them is noted:
+// the moment has passed then.
+func (l *Library) runDue(ctx context.Context, owner *Access, c Control, d *store.Due) {
+	at := *owner
+	at.moment = d.Moment
+	err := at.may(run)
+	if err == nil {
+		d.Runs, err = at.planControl(ctx, c, nil, c.Send != nil)
+	}
+	if err != nil {
+		d.Runs, d.State, d.Reason = nil, "refused", err.Error()
+	}
+}
+
+// planOf reads a timetable with its days off.
+func (l *Library) planOf(ctx context.Context, t *timetable.Timetable) (*timetable.Plan, timetable.DaysOff, error) {
+	plan, err := t.Check()
+	if err != nil || t.Calendar == "" {
+		return plan, timetable.Weekend, err
+	}
+	all, err := l.store.Calendars(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	var known []string
+	for _, c := range all {
+		if c.ID == t.Calendar {
+			return plan, timetable.Off(c.Days), nil
+		}
+		known = append(known, c.ID)
+	}
+	return nil, nil, missing("calendar", t.Calendar, known)
+}
+
+// nextOf is when a control is due next; zero for never.
+func (l *Library) nextOf(ctx context.Context, c Control, after time.Time) (time.Time, error) {
+	if c.Timetable == nil {
+		return time.Time{}, nil
+	}
+	plan, off, err := l.planOf(ctx, c.Timetable)
+	if err != nil {
+		return time.Time{}, err
+	}
+	if next := plan.Next(after, off, 1); len(next) > 0 {
+		return next[0], nil
+	}
+	return time.Time{}, nil
+}
+
+func (a *Access) checkTimetable(ctx context.Context, c *Control) error {
+	if c.Timetable == nil {
+		return nil
+	}
+	if c.Timetable.Zone == "" {
+		c.Timetable.Zone = a.settings.Zone.String()
+	}
+	if c.Timetable.Start == 0 {
+		c.Timetable.Start = a.Calendar().Today
+	}
+	plan, _, err := a.planOf(ctx, c.Timetable)
+	var part *timetable.Part
+	var none *Missing
+	switch {
+	case errors.As(err, &part):
+		return refused("timetable."+part.Name, "%w", part.Err)
+	case errors.As(err, &none):
+		return refused("timetable.calendar", "%w", err)
+	case err != nil:
+		return err
+	}
+	*c.Timetable = plan.Timetable
+	return nil
+}
+
+// NextDates returns the next moments of a timetable, and the rule in words.
+func (a *Access) NextDates(ctx context.Context, t timetable.Timetable, n int) (says string, moments []time.Time, err error) {
+	c := Control{Timetable: &t}
+	if err := a.checkTimetable(ctx, &c); err != nil {
+		return "", nil, err
+	}
+	plan, off, err := a.planOf(ctx, c.Timetable)
+	if err != nil {
+		return "", nil, err
+	}
+	return timetable.Say(plan.Rule), plan.Next(a.settings.Now(), off, n), nil
+}
+
+// PauseControl stops a control's timetable for a while, or lets it go on from
+// now.
+func (a *Access) PauseControl(ctx context.Context, id string, paused bool) (Control, error) {
+	c, err := a.Control(ctx, id)
+	if err == nil {
+		err = a.may(run)
+	}
+	if err == nil {
+		err = a.mayChange(fmt.Sprintf("the run control %q", c.Title), c.Owner)
+	}
+	if err != nil {
+		return c, err
+	}
+	if c.Timetable == nil {
+		return c, refused("timetable", "the run control %q has no timetable", c.Title)
+	}
+	next, err := a.nextOf(ctx, c, a.settings.Now())
+	if err == nil {
+		err = a.store.PauseControl(ctx, id, paused, next)
+	}
+	if err != nil {
+		return c, err
+	}
+	poke(a.toDue)
+	return a.Control(ctx, id)
+}
+
+// Timetable is what is due, what ran, and what did not.
+type Timetable struct {
+	Due   []Control
+	Ran   []store.ControlRun
+	Notes []store.DueNote
+}
+
+// Timetable returns what the person sees of the timetable.
+func (a *Access) Timetable(ctx context.Context, limit int) (t Timetable, err error) {
+	if err := a.may(run); err != nil {
+		return t, err
+	}
+	kept, err := a.store.Timed(ctx, store.Seen{Person: a.person.Name, Groups: a.person.Groups, All: a.has(keepCatalog)})
+	if err != nil {
+		return t, err
+	}
+	seen := map[string]bool{}
+	for _, k := range kept {
+		c, err := a.readControl(k)
+		if err != nil {
+			return t, err
+		}
+		seen[c.ID] = true
+		t.Due = append(t.Due, c)
+	}
+	ran, err := a.store.TimedRuns(ctx, limit)
+	if err != nil {
+		return t, err
+	}
+	for _, r := range ran {
+		if seen[r.Control] {
+			if r.Runs, err = a.seenRuns(ctx, r.Runs); err != nil {
+				return t, err
+			}
+			t.Ran = append(t.Ran, r)
+		}
+	}
+	notes, err := a.store.DueNotes(ctx, a.settings.Now().AddDate(0, -3, 0), limit)
+	for _, n := range notes {
+		if seen[n.Control] {
+			t.Notes = append(t.Notes, n)
+		}
+	}
+	return t, err
+}

@@ -1,0 +1,92 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"mantilla/api"
+	"mantilla/core/period"
+	"mantilla/store"
+)
+
+func (s *service) GetTimetable(ctx context.Context, r api.GetTimetableRequestObject) (api.GetTimetableResponseObject, error) {
+	t, err := as(ctx).Timetable(ctx, limit(r.Params.Limit))
+	out := api.GetTimetable200JSONResponse{Due: []api.Control{}, Ran: []api.ControlRun{}}
+	for _, c := range t.Due {
+		out.Due = append(out.Due, control(c))
+	}
+	for _, c := range t.Ran {
+		out.Ran = append(out.Ran, s.controlRun(c))
+	}
+	for _, n := range t.Notes {
+		note := out.Notes
+		out.Notes = append(note, struct {
+			Control string                  `json:"control"`
+			Moment  time.Time               `json:"moment"`
+			Reason  string                  `json:"reason"`
+			State   api.TimetableNotesState `json:"state"`
+		}{n.Control, n.Moment, n.Reason, api.TimetableNotesState(n.State)})
+	}
+	out.Notes = list(out.Notes)
+	return out, err
+}
+
+func (s *service) NextDates(ctx context.Context, r api.NextDatesRequestObject) (api.NextDatesResponseObject, error) {
+	t, err := timetableIn(*r.Body)
+	if err != nil {
+		return nil, err
+	}
+	says, moments, err := as(ctx).NextDates(ctx, t, 10)
+	return api.NextDates200JSONResponse{Says: says, Dates: list(moments)}, err
+}
+
+func (s *service) NewFeed(ctx context.Context, _ api.NewFeedRequestObject) (api.NewFeedResponseObject, error) {
+	secret, err := as(ctx).NewFeed(ctx)
+	return api.NewFeed201JSONResponse{Path: "/api/timetable/feed/" + secret}, err
+}
+
+func (s *service) ReadFeed(ctx context.Context, r api.ReadFeedRequestObject) (api.ReadFeedResponseObject, error) {
+	text, err := s.library.Feed(ctx, strings.TrimSuffix(r.Secret, ".ics"))
+	return api.ReadFeed200TextcalendarResponse{Body: strings.NewReader(string(text)), ContentLength: int64(len(text))}, err
+}
+
+func (s *service) PauseControl(ctx context.Context, r api.PauseControlRequestObject) (api.PauseControlResponseObject, error) {
+	c, err := as(ctx).PauseControl(ctx, r.Control, r.Body.Paused)
+	return api.PauseControl200JSONResponse(control(c)), err
+}
+
+func (s *service) daysOff(c store.Calendar) api.DaysOff {
+	out := api.DaysOff{Id: c.ID, Title: c.Title, Days: []string{}, Of: len(c.Days)}
+	today := s.library.Calendar().Today
+	for _, d := range c.Days {
+		if d >= today && d < today+period.Day(400) {
+			out.Days = append(out.Days, d.String())
+		}
+	}
+	return out
+}
+
+func (s *service) ListCalendars(ctx context.Context, _ api.ListCalendarsRequestObject) (api.ListCalendarsResponseObject, error) {
+	all, err := as(ctx).Calendars(ctx)
+	out := api.ListCalendars200JSONResponse{}
+	for _, c := range all {
+		out = append(out, s.daysOff(c))
+	}
+	return out, err
+}
+
+func (s *service) PutCalendar(ctx context.Context, r api.PutCalendarRequestObject) (api.PutCalendarResponseObject, error) {
+	text, err := io.ReadAll(r.Body)
+	if err != nil {
+		return nil, fmt.Errorf("reading the calendar: %w", err)
+	}
+	c, err := as(ctx).PutCalendar(ctx, r.Calendar, text)
+	return api.PutCalendar200JSONResponse(s.daysOff(c)), err
+}
+
+func (s *service) DeleteCalendar(ctx context.Context, r api.DeleteCalendarRequestObject) (api.DeleteCalendarResponseObject, error) {
+	return api.DeleteCalendar204Response{}, as(ctx).DeleteCalendar(ctx, r.Calendar)
+}

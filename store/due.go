@@ -1,0 +1,210 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"mantilla/core/period"
+)
+
+// DueControls returns the run controls whose next due moment has come, those
+// that wait longest first.
+func (s *Store) DueControls(ctx context.Context, now time.Time, limit int) ([]Control, error) {
+	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.next_at <= ? and not c.paused and c.deleted_at is null order by c.next_at limit ?`, stamp(now), limit)
+	return collect(rows, err, func(r *sql.Rows) (Control, error) { return scanControl(r) })
+}
+
+// NextDue returns when the next control is due; the zero time when none is.
+func (s *Store) NextDue(ctx context.Context) (time.Time, error) {
+	var at sql.NullString
+	err := s.read.QueryRowContext(ctx, `select min(next_at) from control where next_at is not null and not paused and deleted_at is null`).Scan(&at)
+	return unstamp(at), explain(err)
+}
+
+// Timed returns all run controls that have a timetable, by their next moment.
+func (s *Store) Timed(ctx context.Context, w Seen) ([]Control, error) {
+	test, args := w.test("c")
+	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.deleted_at is null and c.next_at is not null and `+test+` order by c.next_at, c.id`, args...)
+	return collect(rows, err, func(r *sql.Rows) (Control, error) { return scanControl(r) })
+}
+
+// Due is one due moment as it is settled: the runs it gives, or why it gives
+// none, and the control's next moment.
+type Due struct {
+	Control string
+	Moment  time.Time // that was due
+	Runs    []ControlRun
+	State   string // skipped or refused, where there are no runs
+	Reason  string
+	Next    time.Time // zero for none
+}
+
+// SettleDue settles due moments in one transaction. A moment that was settled
+// before, or of a control whose timetable was changed meanwhile, is left out:
+// each moment gives its runs once, whatever happens between.
+func (s *Store) SettleDue(ctx context.Context, all []Due) (queued int, err error) {
+	err = s.change(ctx, func(tx *sql.Tx) error {
+		queued = 0
+		for _, d := range all {
+			n, err := settleDue(ctx, tx, d)
+			if err != nil {
+				return err
+			}
+			queued += n
+		}
+		return nil
+	})
+	return queued, err
+}
+
+func settleDue(ctx context.Context, tx *sql.Tx, d Due) (queued int, err error) {
+	done, err := tx.ExecContext(ctx, `update control set next_at = ? where id = ? and next_at = ? and deleted_at is null and not paused`, optional(d.Next), d.Control, stamp(d.Moment))
+	if err != nil {
+		return 0, err
+	}
+	if n, err := done.RowsAffected(); err != nil || n == 0 {
+		return 0, err
+	}
+	for i := range d.Runs {
+		if err := addControlRun(ctx, tx, &d.Runs[i]); err != nil {
+			return 0, err
+		}
+		queued += len(d.Runs[i].Runs)
+	}
+	if d.State != "" {
+		_, err = tx.ExecContext(ctx, `insert or replace into due_note (control, moment, state, reason) values (?, ?, ?, ?)`, d.Control, stamp(d.Moment), d.State, d.Reason)
+	}
+	return queued, err
+}
+
+// SetNext sets a control's next due moment; zero for none.
+func (s *Store) SetNext(ctx context.Context, control string, next time.Time) error {
+	_, err := s.write.ExecContext(ctx, `update control set next_at = ? where id = ?`, optional(next), control)
+	return explain(err)
+}
+
+// PauseControl stops a control's timetable for a while, or lets it go on.
+func (s *Store) PauseControl(ctx context.Context, control string, paused bool, next time.Time) error {
+	_, err := s.write.ExecContext(ctx, `update control set paused = ?, next_at = coalesce(?, next_at) where id = ?`, paused, optional(next), control)
+	return explain(err)
+}
+
+// DueNote tells of a moment that gave no run.
+type DueNote struct {
+	Control string
+	Moment  time.Time
+	State   string // skipped or refused
+	Reason  string
+}
+
+// DueNotes returns the moments that gave no run since a time, the newest first.
+func (s *Store) DueNotes(ctx context.Context, since time.Time, limit int) ([]DueNote, error) {
+	rows, err := s.read.QueryContext(ctx, `select control, moment, state, reason from due_note where moment >= ? order by moment desc limit ?`, stamp(since), limit)
+	return collect(rows, err, func(r *sql.Rows) (n DueNote, err error) {
+		var at sql.NullString
+		err = r.Scan(&n.Control, &at, &n.State, &n.Reason)
+		n.Moment = unstamp(at)
+		return n, err
+	})
+}
+
+// TimedRuns returns the runs of due moments, the newest first.
+func (s *Store) TimedRuns(ctx context.Context, limit int) ([]ControlRun, error) {
+	return s.controlRuns(ctx, `where moment is not null order by number desc limit ?`, limit)
+}
+
+// ToSend returns the runs of controls that have ended and wait to be sent.
+func (s *Store) ToSend(ctx context.Context, limit int) ([]ControlRun, error) {
+	return s.controlRuns(ctx, `where sending = 'waiting' and not exists (select 1 from run r where r.control_run = control_run.number and r.state in ('waiting', 'running')) order by number limit ?`, limit)
+}
+
+// SettleSending puts what a control's run sends in the queue and marks it as
+// sent, in one transaction.
+func (s *Store) SettleSending(ctx context.Context, controlRun int64, state, note string, parcels []Parcel) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		done, err := tx.ExecContext(ctx, `update control_run set sending = ?, sent_note = ? where number = ? and sending = 'waiting'`, state, note, controlRun)
+		if err := onlyIf(done, err, ErrStale); err != nil {
+			return err
+		}
+		return addParcels(ctx, tx, parcels)
+	})
+}
+
+// Calendar is days off, as an iCalendar file told them.
+type Calendar struct {
+	ID, Title, Text string
+	Days            []period.Day
+	Revision        int64
+}
+
+// Calendars returns all calendars of days off.
+func (s *Store) Calendars(ctx context.Context) ([]Calendar, error) {
+	rows, err := s.read.QueryContext(ctx, `select id, title, text, days, revision from calendar order by id`)
+	return collect(rows, err, func(r *sql.Rows) (c Calendar, err error) {
+		var days string
+		if err = r.Scan(&c.ID, &c.Title, &c.Text, &days, &c.Revision); err != nil {
+			return c, err
+		}
+		return c, json.Unmarshal([]byte(days), &c.Days)
+	})
+}
+
+// PutCalendar keeps a calendar, in the place of one of the same id.
+func (s *Store) PutCalendar(ctx context.Context, c Calendar) error {
+	days, err := json.Marshal(append([]period.Day{}, c.Days...))
+	if err != nil {
+		return err
+	}
+	_, err = s.write.ExecContext(ctx, `insert into calendar (id, title, text, days) values (?1, ?2, ?3, ?4)
+		on conflict (id) do update set title = ?2, text = ?3, days = ?4, revision = revision + 1`, c.ID, c.Title, c.Text, string(days))
+	return explain(err)
+}
+
+// DeleteCalendar deletes a calendar.
+func (s *Store) DeleteCalendar(ctx context.Context, id string) error {
+	done, err := s.write.ExecContext(ctx, `delete from calendar where id = ?`, id)
+	return onlyIf(done, explain(err), ErrNotFound)
+}
+
+// PutFeed keeps the digest of a person's secret, in the place of an earlier one.
+func (s *Store) PutFeed(ctx context.Context, person, digest string) error {
+	_, err := s.write.ExecContext(ctx, `insert into feed (person, digest) values (?1, ?2) on conflict (person) do update set digest = ?2`, person, digest)
+	return explain(err)
+}
+
+// FeedPerson returns whose secret has a digest.
+func (s *Store) FeedPerson(ctx context.Context, digest string) (Person, error) {
+	return scanPerson(s.read.QueryRowContext(ctx, personColumns+` where name = (select person from feed where digest = ?) and not closed`, digest))
+}
+
+// Desk is the tiles of a person or a group, as the library writes them.
+type Desk struct {
+	Kind, Owner string
+	Tiles       json.RawMessage
+	Revision    int64
+}
+
+// Desk returns a desk; one that nobody made yet is empty.
+func (s *Store) Desk(ctx context.Context, kind, owner string) (Desk, error) {
+	d := Desk{Kind: kind, Owner: owner, Tiles: json.RawMessage("[]")}
+	var tiles string
+	err := s.read.QueryRowContext(ctx, `select tiles, revision from desk where kind = ? and owner = ?`, kind, owner).Scan(&tiles, &d.Revision)
+	if errors.Is(err, sql.ErrNoRows) {
+		return d, nil
+	}
+	d.Tiles = json.RawMessage(tiles)
+	return d, explain(err)
+}
+
+// PutDesk keeps a desk, unless it was changed since the revision seen.
+func (s *Store) PutDesk(ctx context.Context, d Desk) error {
+	if d.Revision == 0 {
+		done, err := s.write.ExecContext(ctx, `insert into desk (kind, owner, tiles) values (?, ?, ?) on conflict do nothing`, d.Kind, d.Owner, string(d.Tiles))
+		return onlyIf(done, explain(err), ErrStale)
+	}
+	done, err := s.write.ExecContext(ctx, `update desk set tiles = ?, revision = revision + 1 where kind = ? and owner = ? and revision = ?`, string(d.Tiles), d.Kind, d.Owner, d.Revision)
+	return onlyIf(done, explain(err), ErrStale)
+}

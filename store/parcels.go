@@ -1,0 +1,208 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+)
+
+// The states of a parcel beside waiting.
+const (
+	Sent    State = "sent"
+	Refused State = "refused" // of a recipient
+)
+
+// Parcel is something on its way to people or programs, or that went.
+type Parcel struct {
+	Number     int64
+	Key        string // what it is of: a parcel of a key is made once
+	Way        string // mail, folder or webhook
+	Target     string
+	Title      string
+	Owner      string
+	Result     int64
+	ControlRun int64
+	MadeAt     time.Time
+	State      State
+	Tries      int
+	NextAt     time.Time
+	EndedAt    time.Time
+	Reason     string
+	Files      []Filed
+	Recipients []Recipient
+	Payload    []byte // only when it is to be sent
+}
+
+// Filed is a file of a parcel.
+type Filed struct {
+	Name  string `json:"name"`
+	Bytes int    `json:"bytes"`
+}
+
+// Recipient is one recipient of a parcel with what became of it.
+type Recipient struct {
+	Address string
+	Name    string
+	Line    string // to, cc or bcc
+	State   State
+	Answer  string
+	At      time.Time
+}
+
+// addParcels puts parcels in the queue; those whose key is known are left as
+// they are.
+func addParcels(ctx context.Context, tx *sql.Tx, parcels []Parcel) error {
+	for _, p := range parcels {
+		files, _ := json.Marshal(append([]Filed{}, p.Files...))
+		none := func(n int64) sql.NullInt64 { return sql.NullInt64{Int64: n, Valid: n > 0} }
+		var number int64
+		err := tx.QueryRowContext(ctx, `insert into parcel (key, way, target, title, owner, result, control_run, made_at, state, next_at, body, payload)
+			values (?, ?, ?, ?, ?, ?, ?, ?, 'waiting', ?, ?, ?) on conflict (key) do nothing returning number`,
+			p.Key, p.Way, p.Target, p.Title, p.Owner, none(p.Result), none(p.ControlRun), stamp(p.MadeAt), stamp(p.MadeAt), string(files), p.Payload).Scan(&number)
+		if errors.Is(err, sql.ErrNoRows) {
+			continue
+		}
+		for _, r := range p.Recipients {
+			if err == nil {
+				_, err = tx.ExecContext(ctx, `insert into parcel_recipient (parcel, address, name, line, state) values (?, ?, ?, ?, 'waiting')`, number, r.Address, r.Name, r.Line)
+			}
+		}
+		if err != nil {
+			return fmt.Errorf("queueing %s: %w", p.Title, err)
+		}
+	}
+	return nil
+}
+
+// AddParcels puts parcels in the queue.
+func (s *Store) AddParcels(ctx context.Context, parcels []Parcel) error {
+	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels) })
+}
+
+const parcelColumns = `select number, key, way, target, title, owner, coalesce(result, 0), coalesce(control_run, 0), made_at, state, tries, next_at, ended_at, reason, body from parcel`
+
+func scanParcel(row interface{ Scan(...any) error }) (p Parcel, err error) {
+	var made, next, ended sql.NullString
+	var files string
+	err = row.Scan(&p.Number, &p.Key, &p.Way, &p.Target, &p.Title, &p.Owner, &p.Result, &p.ControlRun, &made, &p.State, &p.Tries, &next, &ended, &p.Reason, &files)
+	if err != nil {
+		return p, explain(err)
+	}
+	p.MadeAt, p.NextAt, p.EndedAt = unstamp(made), unstamp(next), unstamp(ended)
+	return p, json.Unmarshal([]byte(files), &p.Files)
+}
+
+func (s *Store) withRecipients(ctx context.Context, parcels []Parcel) ([]Parcel, error) {
+	for i := range parcels {
+		rows, err := s.read.QueryContext(ctx, `select address, name, line, state, answer, at from parcel_recipient where parcel = ? order by line desc, rowid`, parcels[i].Number)
+		parcels[i].Recipients, err = collect(rows, err, func(r *sql.Rows) (x Recipient, err error) {
+			var at sql.NullString
+			err = r.Scan(&x.Address, &x.Name, &x.Line, &x.State, &x.Answer, &at)
+			x.At = unstamp(at)
+			return x, err
+		})
+		if err != nil {
+			return nil, err
+		}
+	}
+	return parcels, nil
+}
+
+// Parcels returns parcels without their payload, the newest first. Owner and
+// state are left open where they are empty.
+func (s *Store) Parcels(ctx context.Context, owner string, state State, before int64, limit int) ([]Parcel, error) {
+	rows, err := s.read.QueryContext(ctx, parcelColumns+` where (?1 = '' or owner = ?1) and (?2 = '' or state = ?2) and (?3 = 0 or number < ?3) order by number desc limit ?4`, owner, state, before, limit)
+	parcels, err := collect(rows, err, func(r *sql.Rows) (Parcel, error) { return scanParcel(r) })
+	if err != nil {
+		return nil, err
+	}
+	return s.withRecipients(ctx, parcels)
+}
+
+// Parcel returns one parcel without its payload.
+func (s *Store) Parcel(ctx context.Context, number int64) (Parcel, error) {
+	p, err := scanParcel(s.read.QueryRowContext(ctx, parcelColumns+` where number = ?`, number))
+	if err != nil {
+		return p, err
+	}
+	all, err := s.withRecipients(ctx, []Parcel{p})
+	if err != nil {
+		return p, err
+	}
+	return all[0], nil
+}
+
+// NextParcel returns the parcel that is to be sent now and waits longest, with
+// its payload; [ErrNotFound] when there is none.
+func (s *Store) NextParcel(ctx context.Context, now time.Time) (Parcel, error) {
+	p, err := scanParcel(s.write.QueryRowContext(ctx, parcelColumns+` where state = 'waiting' and next_at <= ? order by next_at, number limit 1`, stamp(now)))
+	if err != nil {
+		return p, err
+	}
+	if err := s.read.QueryRowContext(ctx, `select payload from parcel where number = ?`, p.Number).Scan(&p.Payload); err != nil {
+		return p, explain(err)
+	}
+	all, err := s.withRecipients(ctx, []Parcel{p})
+	if err != nil {
+		return p, err
+	}
+	return all[0], nil
+}
+
+// NextSending returns when the next waiting parcel is to be tried; the zero
+// time when none waits.
+func (s *Store) NextSending(ctx context.Context) (time.Time, error) {
+	var at sql.NullString
+	err := s.read.QueryRowContext(ctx, `select min(next_at) from parcel where state = 'waiting'`).Scan(&at)
+	return unstamp(at), explain(err)
+}
+
+// SettleParcel records what became of an attempt: of the parcel, and of its
+// recipients where they changed. The payload of a parcel that was sent is let
+// go.
+func (s *Store) SettleParcel(ctx context.Context, p Parcel, now time.Time) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		var next, ended sql.NullString
+		if p.State == Waiting {
+			next = sql.NullString{String: stamp(p.NextAt), Valid: true}
+		} else {
+			ended = sql.NullString{String: stamp(now), Valid: true}
+		}
+		_, err := tx.ExecContext(ctx, `update parcel set state = ?1, tries = ?2, next_at = ?3, ended_at = ?4, reason = ?5, payload = case when ?1 = 'sent' then x'' else payload end where number = ?6`,
+			p.State, p.Tries, next, ended, p.Reason, p.Number)
+		for _, r := range p.Recipients {
+			if err == nil {
+				_, err = tx.ExecContext(ctx, `update parcel_recipient set state = ?, answer = ?, at = ? where parcel = ? and address = ? and state <> 'sent'`, r.State, r.Answer, stamp(now), p.Number, r.Address)
+			}
+		}
+		return err
+	})
+}
+
+// MendParcel lets a parcel that failed or waits be tried again now, and may
+// write to another address in the place of one. It fails with [ErrNotFound]
+// when there is nothing to try.
+func (s *Store) MendParcel(ctx context.Context, number int64, instead map[string]string, now time.Time) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		done, err := tx.ExecContext(ctx, `update parcel set state = 'waiting', tries = 0, next_at = ?, ended_at = null, reason = '' where number = ? and state in ('waiting', 'failed', 'stopped')`, stamp(now), number)
+		if err := onlyIf(done, err, ErrNotFound); err != nil {
+			return err
+		}
+		for from, to := range instead {
+			if _, err := tx.ExecContext(ctx, `update or replace parcel_recipient set address = ? where parcel = ? and address = ? and state <> 'sent'`, to, number, from); err != nil {
+				return err
+			}
+		}
+		_, err = tx.ExecContext(ctx, `update parcel_recipient set state = 'waiting', answer = '' where parcel = ? and state = 'refused'`, number)
+		return err
+	})
+}
+
+// StopParcel takes a waiting or failed parcel out of the queue.
+func (s *Store) StopParcel(ctx context.Context, number int64, now time.Time) error {
+	done, err := s.write.ExecContext(ctx, `update parcel set state = 'stopped', next_at = null, ended_at = ? where number = ? and state in ('waiting', 'failed')`, stamp(now), number)
+	return onlyIf(done, explain(err), ErrNotFound)
+}
