@@ -151,6 +151,24 @@ func (e ControlRunSending) Valid() bool {
 	}
 }
 
+// Defines values for DeskKind.
+const (
+	DeskKindGroup  DeskKind = "group"
+	DeskKindPerson DeskKind = "person"
+)
+
+// Valid indicates whether the value is a known member of the DeskKind enum.
+func (e DeskKind) Valid() bool {
+	switch e {
+	case DeskKindGroup:
+		return true
+	case DeskKindPerson:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Format.
 const (
 	FormatArrow   Format = "arrow"
@@ -667,6 +685,27 @@ func (e TableFormSeparator) Valid() bool {
 	}
 }
 
+// Defines values for TileShow.
+const (
+	TileShowChart  TileShow = "chart"
+	TileShowFigure TileShow = "figure"
+	TileShowTable  TileShow = "table"
+)
+
+// Valid indicates whether the value is a known member of the TileShow enum.
+func (e TileShow) Valid() bool {
+	switch e {
+	case TileShowChart:
+		return true
+	case TileShowFigure:
+		return true
+	case TileShowTable:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for TimetableNotesState.
 const (
 	TimetableNotesStateRefused TimetableNotesState = "refused"
@@ -1140,6 +1179,17 @@ type DaysOff struct {
 	Of    int    `json:"of"`
 	Title string `json:"title"`
 }
+
+// Desk defines model for Desk.
+type Desk struct {
+	Kind     DeskKind `json:"kind"`
+	Owner    string   `json:"owner"`
+	Revision int64    `json:"revision"`
+	Tiles    []Tile   `json:"tiles"`
+}
+
+// DeskKind defines model for Desk.Kind.
+type DeskKind string
 
 // Entry defines model for Entry.
 type Entry struct {
@@ -2047,6 +2097,49 @@ type Take struct {
 	Zip  *bool   `json:"zip,omitempty"`
 }
 
+// Tile A view of a run control's latest result.
+type Tile struct {
+	Control string  `json:"control"`
+	Id      *string `json:"id,omitempty"`
+
+	// Measure Of a figure: a column of the view with a total, or a formula such as sum(value).
+	Measure *string `json:"measure,omitempty"`
+
+	// Part Of a run control that is split.
+	Part *string  `json:"part,omitempty"`
+	Show TileShow `json:"show"`
+
+	// Step Of the reports of the run control, from 1.
+	Step  int     `json:"step"`
+	Title *string `json:"title,omitempty"`
+	View  string  `json:"view"`
+	Wide  *bool   `json:"wide,omitempty"`
+}
+
+// TileShow defines model for Tile.Show.
+type TileShow string
+
+// TileNow defines model for TileNow.
+type TileNow struct {
+	// Before The result before it.
+	Before  *string    `json:"before,omitempty"`
+	Change  *string    `json:"change,omitempty"`
+	Figure  *string    `json:"figure,omitempty"`
+	KeptAt  *time.Time `json:"keptAt,omitempty"`
+	Label   *string    `json:"label,omitempty"`
+	Percent *string    `json:"percent,omitempty"`
+
+	// Result The latest; none yet where it is left out.
+	Result *string `json:"result,omitempty"`
+	Rose   *bool   `json:"rose,omitempty"`
+
+	// Seconds How old it is.
+	Seconds  *float32 `json:"seconds,omitempty"`
+	Sentence *string  `json:"sentence,omitempty"`
+	Title    string   `json:"title"`
+	Was      *string  `json:"was,omitempty"`
+}
+
 // Timeline defines model for Timeline.
 type Timeline struct {
 	End string `json:"end"`
@@ -2295,6 +2388,15 @@ type ListControlRunsParams struct {
 
 // ChangeCriteriaParams defines parameters for ChangeCriteria.
 type ChangeCriteriaParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// PutDeskJSONBody defines parameters for PutDesk.
+type PutDeskJSONBody = []Tile
+
+// PutDeskParams defines parameters for PutDesk.
+type PutDeskParams struct {
 	// IfMatch Revision that is changed; left out to make something new.
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
@@ -2978,6 +3080,9 @@ type RunControlJSONRequestBody = Overrides
 // ChangeCriteriaJSONRequestBody defines body for ChangeCriteria for application/json ContentType.
 type ChangeCriteriaJSONRequestBody = CriteriaChange
 
+// PutDeskJSONRequestBody defines body for PutDesk for application/json ContentType.
+type PutDeskJSONRequestBody = PutDeskJSONBody
+
 // PutGroupJSONRequestBody defines body for PutGroup for application/json ContentType.
 type PutGroupJSONRequestBody = GroupChange
 
@@ -3019,6 +3124,9 @@ type SignInJSONRequestBody = SignIn
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword
+
+// ShowTileJSONRequestBody defines body for ShowTile for application/json ContentType.
+type ShowTileJSONRequestBody = Tile
 
 // NextDatesJSONRequestBody defines body for NextDates for application/json ContentType.
 type NextDatesJSONRequestBody = TimetableOf
@@ -3258,6 +3366,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListDesks The person's own desk and those of their groups.
+	//
+	// Corresponds with GET /desks (the `ListDesks` operationId).
+	ListDesks(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutDeskWithBody Keep a desk as it then is.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
+	PutDeskWithBody(ctx context.Context, kind string, owner string, params *PutDeskParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutDesk Keep a desk as it then is.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
+	PutDesk(ctx context.Context, kind string, owner string, params *PutDeskParams, body PutDeskJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetExport How far a file has come.
 	//
@@ -3699,6 +3826,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
 	PutSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowTileWithBody What a tile shows now.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /tile (the `ShowTile` operationId).
+	ShowTileWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShowTile What a tile shows now.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /tile (the `ShowTile` operationId).
+	ShowTile(ctx context.Context, body ShowTileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetTimetable What is due, what ran by timetable and what did not.
 	//
@@ -4163,6 +4304,55 @@ func (c *Client) SetUsual(ctx context.Context, criteria CriteriaID, reqEditors .
 // Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 func (c *Client) CheckDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewCheckDefinitionRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListDesks The person's own desk and those of their groups.
+//
+// Corresponds with GET /desks (the `ListDesks` operationId).
+func (c *Client) ListDesks(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListDesksRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutDeskWithBody Keep a desk as it then is.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
+func (c *Client) PutDeskWithBody(ctx context.Context, kind string, owner string, params *PutDeskParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutDeskRequestWithBody(c.Server, kind, owner, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutDesk Keep a desk as it then is.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
+func (c *Client) PutDesk(ctx context.Context, kind string, owner string, params *PutDeskParams, body PutDeskJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutDeskRequest(c.Server, kind, owner, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5364,6 +5554,40 @@ func (c *Client) PutSourceWithBody(ctx context.Context, source string, contentTy
 	return c.Client.Do(req)
 }
 
+// ShowTileWithBody What a tile shows now.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /tile (the `ShowTile` operationId).
+func (c *Client) ShowTileWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowTileRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShowTile What a tile shows now.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /tile (the `ShowTile` operationId).
+func (c *Client) ShowTile(ctx context.Context, body ShowTileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShowTileRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetTimetable What is due, what ran by timetable and what did not.
 //
 // Corresponds with GET /timetable (the `GetTimetable` operationId).
@@ -6405,6 +6629,102 @@ func NewCheckDefinitionRequestWithBody(server string, contentType string, body i
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListDesksRequest constructs an http.Request for the ListDesks method
+func NewListDesksRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/desks")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutDeskRequest calls the generic PutDesk builder with application/json body
+func NewPutDeskRequest(server string, kind string, owner string, params *PutDeskParams, body PutDeskJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutDeskRequestWithBody(server, kind, owner, params, "application/json", bodyReader)
+}
+
+// NewPutDeskRequestWithBody constructs an http.Request for the PutDesk method, with any body, and a specified content type
+func NewPutDeskRequestWithBody(server string, kind string, owner string, params *PutDeskParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "owner", owner, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/desks/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
 
 	return req, nil
 }
@@ -11352,6 +11672,46 @@ func NewPutSourceRequestWithBody(server string, source string, contentType strin
 	return req, nil
 }
 
+// NewShowTileRequest calls the generic ShowTile builder with application/json body
+func NewShowTileRequest(server string, body ShowTileJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewShowTileRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewShowTileRequestWithBody constructs an http.Request for the ShowTile method, with any body, and a specified content type
+func NewShowTileRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/tile")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetTimetableRequest constructs an http.Request for the GetTimetable method
 func NewGetTimetableRequest(server string, params *GetTimetableParams) (*http.Request, error) {
 	var err error
@@ -11779,6 +12139,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CheckDefinitionResponse, error)
+
+	// ListDesksWithResponse The person's own desk and those of their groups.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /desks (the `ListDesks` operationId).
+	ListDesksWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListDesksResponse, error)
+
+	// PutDeskWithBodyWithResponse Keep a desk as it then is.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
+	PutDeskWithBodyWithResponse(ctx context.Context, kind string, owner string, params *PutDeskParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutDeskResponse, error)
+
+	// PutDeskWithResponse Keep a desk as it then is.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
+	PutDeskWithResponse(ctx context.Context, kind string, owner string, params *PutDeskParams, body PutDeskJSONRequestBody, reqEditors ...RequestEditorFn) (*PutDeskResponse, error)
 
 	// GetExportWithResponse How far a file has come.
 	//
@@ -12308,6 +12689,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
 	PutSourceWithBodyWithResponse(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSourceResponse, error)
+
+	// ShowTileWithBodyWithResponse What a tile shows now.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /tile (the `ShowTile` operationId).
+	ShowTileWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ShowTileResponse, error)
+
+	// ShowTileWithResponse What a tile shows now.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /tile (the `ShowTile` operationId).
+	ShowTileWithResponse(ctx context.Context, body ShowTileJSONRequestBody, reqEditors ...RequestEditorFn) (*ShowTileResponse, error)
 
 	// GetTimetableWithResponse What is due, what ran by timetable and what did not.
 	//
@@ -13360,6 +13755,102 @@ func (r CheckDefinitionResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r CheckDefinitionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListDesksResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Desk
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListDesksResponse) GetJSON200() *[]Desk {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListDesksResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListDesksResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListDesksResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListDesksResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListDesksResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutDeskResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Desk
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutDeskResponse) GetJSON200() *Desk {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutDeskResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutDeskResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutDeskResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutDeskResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutDeskResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -16259,6 +16750,54 @@ func (r PutSourceResponse) ContentType() string {
 	return ""
 }
 
+type ShowTileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TileNow
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ShowTileResponse) GetJSON200() *TileNow {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShowTileResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShowTileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShowTileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShowTileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShowTileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetTimetableResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -16841,6 +17380,45 @@ func (c *ClientWithResponses) CheckDefinitionWithBodyWithResponse(ctx context.Co
 		return nil, err
 	}
 	return ParseCheckDefinitionResponse(rsp)
+}
+
+// ListDesksWithResponse The person's own desk and those of their groups.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /desks (the `ListDesks` operationId).
+func (c *ClientWithResponses) ListDesksWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListDesksResponse, error) {
+	rsp, err := c.ListDesks(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListDesksResponse(rsp)
+}
+
+// PutDeskWithBodyWithResponse Keep a desk as it then is.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
+func (c *ClientWithResponses) PutDeskWithBodyWithResponse(ctx context.Context, kind string, owner string, params *PutDeskParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutDeskResponse, error) {
+	rsp, err := c.PutDeskWithBody(ctx, kind, owner, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutDeskResponse(rsp)
+}
+
+// PutDeskWithResponse Keep a desk as it then is.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
+func (c *ClientWithResponses) PutDeskWithResponse(ctx context.Context, kind string, owner string, params *PutDeskParams, body PutDeskJSONRequestBody, reqEditors ...RequestEditorFn) (*PutDeskResponse, error) {
+	rsp, err := c.PutDesk(ctx, kind, owner, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutDeskResponse(rsp)
 }
 
 // GetExportWithResponse How far a file has come.
@@ -17822,6 +18400,32 @@ func (c *ClientWithResponses) PutSourceWithBodyWithResponse(ctx context.Context,
 	return ParsePutSourceResponse(rsp)
 }
 
+// ShowTileWithBodyWithResponse What a tile shows now.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /tile (the `ShowTile` operationId).
+func (c *ClientWithResponses) ShowTileWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ShowTileResponse, error) {
+	rsp, err := c.ShowTileWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowTileResponse(rsp)
+}
+
+// ShowTileWithResponse What a tile shows now.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /tile (the `ShowTile` operationId).
+func (c *ClientWithResponses) ShowTileWithResponse(ctx context.Context, body ShowTileJSONRequestBody, reqEditors ...RequestEditorFn) (*ShowTileResponse, error) {
+	rsp, err := c.ShowTile(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShowTileResponse(rsp)
+}
+
 // GetTimetableWithResponse What is due, what ran by timetable and what did not.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -18591,6 +19195,72 @@ func ParseCheckDefinitionResponse(rsp *http.Response) (*CheckDefinitionResponse,
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Report
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListDesksResponse parses an HTTP response from a ListDesksWithResponse call
+func ParseListDesksResponse(rsp *http.Response) (*ListDesksResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListDesksResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Desk
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutDeskResponse parses an HTTP response from a PutDeskWithResponse call
+func ParsePutDeskResponse(rsp *http.Response) (*PutDeskResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutDeskResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Desk
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -20673,6 +21343,39 @@ func ParsePutSourceResponse(rsp *http.Response) (*PutSourceResponse, error) {
 	return response, nil
 }
 
+// ParseShowTileResponse parses an HTTP response from a ShowTileWithResponse call
+func ParseShowTileResponse(rsp *http.Response) (*ShowTileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShowTileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TileNow
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetTimetableResponse parses an HTTP response from a GetTimetableWithResponse call
 func ParseGetTimetableResponse(rsp *http.Response) (*GetTimetableResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -20899,6 +21602,12 @@ type ServerInterface interface {
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(c *gin.Context)
+	// ListDesks The person's own desk and those of their groups.
+	// (GET /desks)
+	ListDesks(c *gin.Context)
+	// PutDesk Keep a desk as it then is.
+	// (PUT /desks/{kind}/{owner})
+	PutDesk(c *gin.Context, kind string, owner string, params PutDeskParams)
 	// GetExport How far a file has come.
 	// (GET /exports/{export})
 	GetExport(c *gin.Context, export ExportID)
@@ -21082,6 +21791,9 @@ type ServerInterface interface {
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(c *gin.Context, source string)
+	// ShowTile What a tile shows now.
+	// (POST /tile)
+	ShowTile(c *gin.Context)
 	// GetTimetable What is due, what ran by timetable and what did not.
 	// (GET /timetable)
 	GetTimetable(c *gin.Context, params GetTimetableParams)
@@ -21723,6 +22435,77 @@ func (siw *ServerInterfaceWrapper) CheckDefinition(c *gin.Context) {
 	}
 
 	siw.Handler.CheckDefinition(c)
+}
+
+// ListDesks operation middleware
+func (siw *ServerInterfaceWrapper) ListDesks(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListDesks(c)
+}
+
+// PutDesk operation middleware
+func (siw *ServerInterfaceWrapper) PutDesk(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "owner" -------------
+	var owner string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "owner", c.Param("owner"), &owner, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter owner: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutDeskParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutDesk(c, kind, owner, params)
 }
 
 // GetExport operation middleware
@@ -24961,6 +25744,19 @@ func (siw *ServerInterfaceWrapper) PutSource(c *gin.Context) {
 	siw.Handler.PutSource(c, source)
 }
 
+// ShowTile operation middleware
+func (siw *ServerInterfaceWrapper) ShowTile(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowTile(c)
+}
+
 // GetTimetable operation middleware
 func (siw *ServerInterfaceWrapper) GetTimetable(c *gin.Context) {
 
@@ -25162,6 +25958,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/mailbox", wrapper.ListLetters)
 	router.GET(options.BaseURL+"/mailbox/:letter", wrapper.GetLetter)
 	router.GET(options.BaseURL+"/mailbox/:letter/parts/:part", wrapper.GetLetterPart)
+	router.GET(options.BaseURL+"/desks", wrapper.ListDesks)
+	router.PUT(options.BaseURL+"/desks/:kind/:owner", wrapper.PutDesk)
+	router.POST(options.BaseURL+"/tile", wrapper.ShowTile)
 	router.GET(options.BaseURL+"/formulas", wrapper.ListFunctions)
 	router.GET(options.BaseURL+"/reports/:report/views", wrapper.ListKeptViews)
 	router.POST(options.BaseURL+"/reports/:report/views", wrapper.KeepView)
@@ -25973,6 +26772,86 @@ type CheckDefinitiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CheckDefinitiondefaultApplicationProblemPlusJSONResponse) VisitCheckDefinitionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDesksRequestObject struct {
+}
+
+type ListDesksResponseObject interface {
+	VisitListDesksResponse(w http.ResponseWriter) error
+}
+
+type ListDesks200JSONResponse []Desk
+
+func (response ListDesks200JSONResponse) VisitListDesksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDesksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDesksdefaultApplicationProblemPlusJSONResponse) VisitListDesksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutDeskRequestObject struct {
+	Kind   string `json:"kind"`
+	Owner  string `json:"owner"`
+	Params PutDeskParams
+	Body   *PutDeskJSONRequestBody
+}
+
+type PutDeskResponseObject interface {
+	VisitPutDeskResponse(w http.ResponseWriter) error
+}
+
+type PutDesk200JSONResponse Desk
+
+func (response PutDesk200JSONResponse) VisitPutDeskResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutDeskdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutDeskdefaultApplicationProblemPlusJSONResponse) VisitPutDeskResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -28509,6 +29388,45 @@ func (response PutSourcedefaultApplicationProblemPlusJSONResponse) VisitPutSourc
 	return err
 }
 
+type ShowTileRequestObject struct {
+	Body *ShowTileJSONRequestBody
+}
+
+type ShowTileResponseObject interface {
+	VisitShowTileResponse(w http.ResponseWriter) error
+}
+
+type ShowTile200JSONResponse TileNow
+
+func (response ShowTile200JSONResponse) VisitShowTileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowTiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowTiledefaultApplicationProblemPlusJSONResponse) VisitShowTileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetTimetableRequestObject struct {
 	Params GetTimetableParams
 }
@@ -28777,6 +29695,12 @@ type StrictServerInterface interface {
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(ctx context.Context, request CheckDefinitionRequestObject) (CheckDefinitionResponseObject, error)
+	// ListDesks The person's own desk and those of their groups.
+	// (GET /desks)
+	ListDesks(ctx context.Context, request ListDesksRequestObject) (ListDesksResponseObject, error)
+	// PutDesk Keep a desk as it then is.
+	// (PUT /desks/{kind}/{owner})
+	PutDesk(ctx context.Context, request PutDeskRequestObject) (PutDeskResponseObject, error)
 	// GetExport How far a file has come.
 	// (GET /exports/{export})
 	GetExport(ctx context.Context, request GetExportRequestObject) (GetExportResponseObject, error)
@@ -28960,6 +29884,9 @@ type StrictServerInterface interface {
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(ctx context.Context, request PutSourceRequestObject) (PutSourceResponseObject, error)
+	// ShowTile What a tile shows now.
+	// (POST /tile)
+	ShowTile(ctx context.Context, request ShowTileRequestObject) (ShowTileResponseObject, error)
 	// GetTimetable What is due, what ran by timetable and what did not.
 	// (GET /timetable)
 	GetTimetable(ctx context.Context, request GetTimetableRequestObject) (GetTimetableResponseObject, error)
@@ -29691,6 +30618,76 @@ func (sh *strictHandler) CheckDefinition(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(CheckDefinitionResponseObject); ok {
 		if err := validResponse.VisitCheckDefinitionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListDesks operation middleware
+func (sh *strictHandler) ListDesks(ctx *gin.Context) {
+	var request ListDesksRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDesks(ctx, request.(ListDesksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDesks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListDesksResponseObject); ok {
+		if err := validResponse.VisitListDesksResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutDesk operation middleware
+func (sh *strictHandler) PutDesk(ctx *gin.Context, kind string, owner string, params PutDeskParams) {
+	var request PutDeskRequestObject
+
+	request.Kind = kind
+	request.Owner = owner
+	request.Params = params
+
+	var body PutDeskJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutDesk(ctx, request.(PutDeskRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutDesk")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutDeskResponseObject); ok {
+		if err := validResponse.VisitPutDeskResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -31541,6 +32538,48 @@ func (sh *strictHandler) PutSource(ctx *gin.Context, source string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutSourceResponseObject); ok {
 		if err := validResponse.VisitPutSourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowTile operation middleware
+func (sh *strictHandler) ShowTile(ctx *gin.Context) {
+	var request ShowTileRequestObject
+
+	var body ShowTileJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowTile(ctx, request.(ShowTileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowTile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowTileResponseObject); ok {
+		if err := validResponse.VisitShowTileResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

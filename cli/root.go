@@ -81,7 +81,7 @@ func Root(version string) *cobra.Command {
 		"reports": {catalogCommand(c), describeCommand(c), runCommand(c), criteriaCommand(c), controlCommand(c)},
 		"account": {loginCommand(c), logoutCommand(c), whoCommand(c), passwordCommand(c)},
 		"results": {runsCommand(c), stopCommand(c), resultsCommand(c), showCommand(c), figureCommand(c), valuesCommand(c), findCommand(c), completenessCommand(c), viewsCommand(c), functionsCommand(c), exportCommand(c), formatsCommand(c), deleteCommand(c), sealCommand(c)},
-		"sending": {sendCommand(c), parcelsCommand(c), bookCommand(c), mailboxCommand(c), timetableCommand(c), calendarsCommand(c)},
+		"sending": {deskCommand(c), sendCommand(c), parcelsCommand(c), bookCommand(c), mailboxCommand(c), timetableCommand(c), calendarsCommand(c)},
 		"office":  {definitionCommand(c), sharedCommand(c), sourceCommand(c), openCommand(c), peopleCommand(c), groupsCommand(c)},
 	} {
 		for _, cmd := range commands {

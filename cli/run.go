@@ -201,7 +201,9 @@ func follow[T any](events io.Reader, changed func(T)) error {
 	return lines.Err()
 }
 
-func ended(s api.State) bool { return s == api.StateDone || s == api.StateFailed || s == api.StateStopped }
+func ended(s api.State) bool {
+	return s == api.StateDone || s == api.StateFailed || s == api.StateStopped
+}
 
 func (c *client) tellRun(run api.Run) error {
 	if c.json() {

@@ -208,3 +208,12 @@ func (s *Store) PutDesk(ctx context.Context, d Desk) error {
 	done, err := s.write.ExecContext(ctx, `update desk set tiles = ?, revision = revision + 1 where kind = ? and owner = ? and revision = ?`, string(d.Tiles), d.Kind, d.Owner, d.Revision)
 	return onlyIf(done, explain(err), ErrStale)
 }
+
+// LatestOf returns the numbers of the newest results of a step of a control, of
+// a part by its key or name, that are in sight.
+func (s *Store) LatestOf(ctx context.Context, sees Sight, control string, step int, part string, limit int) ([]int64, error) {
+	test, args := sees.test("k")
+	rows, err := s.read.QueryContext(ctx, `select k.number from control_run c join run r on r.control_run = c.number join result k on k.run = r.number
+		where c.control = ? and r.step = ? and (? in (c.part, c.part_name)) and `+test+` order by k.number desc limit ?`, append(append([]any{control, step, part}, args...), limit)...)
+	return collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })
+}

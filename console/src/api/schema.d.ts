@@ -1348,6 +1348,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The person's own desk and those of their groups. */
+        get: operations["listDesks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desks/{kind}/{owner}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "person" | "group";
+                owner: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a desk as it then is. */
+        put: operations["putDesk"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/tile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a tile shows now. */
+        post: operations["showTile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/formulas": {
         parameters: {
             query?: never;
@@ -1731,6 +1785,48 @@ export interface components {
                 name: string;
                 bytes: number;
             }[];
+        };
+        /** @description A view of a run control's latest result. */
+        Tile: {
+            id?: string;
+            control: string;
+            /** @description Of the reports of the run control, from 1. */
+            step: number;
+            /** @description Of a run control that is split. */
+            part?: string;
+            view: string;
+            /** @enum {string} */
+            show: "figure" | "chart" | "table";
+            /** @description Of a figure: a column of the view with a total, or a formula such as sum(value). */
+            measure?: string;
+            title?: string;
+            wide?: boolean;
+        };
+        Desk: {
+            /** @enum {string} */
+            kind: "person" | "group";
+            owner: string;
+            tiles: components["schemas"]["Tile"][];
+            /** Format: int64 */
+            revision: number;
+        };
+        TileNow: {
+            title: string;
+            /** @description The latest; none yet where it is left out. */
+            result?: string;
+            /** Format: date-time */
+            keptAt?: string;
+            /** @description How old it is. */
+            seconds?: number;
+            sentence?: string;
+            label?: string;
+            figure?: string;
+            /** @description The result before it. */
+            before?: string;
+            was?: string;
+            change?: string;
+            percent?: string;
+            rose?: boolean;
         };
         ControlChange: {
             title: string;
@@ -5035,6 +5131,83 @@ export interface operations {
                 };
                 content: {
                     "*/*": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listDesks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The desks. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Desk"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putDesk: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                kind: "person" | "group";
+                owner: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tile"][];
+            };
+        };
+        responses: {
+            /** @description The desk. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Desk"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    showTile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tile"];
+            };
+        };
+        responses: {
+            /** @description What it shows. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TileNow"];
                 };
             };
             default: components["responses"]["Wrong"];
