@@ -52,7 +52,7 @@ func (a *Access) ask(ctx context.Context, id string, with With) (*asking, error)
 	if q.reach, err = a.reach(ctx, q.source); err != nil {
 		return nil, err
 	}
-	q.Lists, q.Limited = q.source.book.For(q.reach), q.reach.Limited
+	q.Lists, q.Limited = q.source.book.For(q.reach), q.reach.Limited && !a.parted // a part names its unit
 	q.Calendar = a.Calendar()
 	if q.Calendar.Last, err = a.last(ctx, id, with); err != nil {
 		return nil, err

@@ -39,6 +39,10 @@ func Say(rule string) string {
 		}
 	}
 	pos := parts["BYSETPOS"]
+	if parts["FREQ"] == "MONTHLY" && parts["BYMONTH"] == "1,4,7,10" {
+		month = "the month after each quarter"
+		delete(parts, "BYMONTH")
+	}
 	switch {
 	case parts["FREQ"] == "DAILY" && known():
 		if every != "" {

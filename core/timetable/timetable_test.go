@@ -44,6 +44,7 @@ func TestNext(t *testing.T) {
 		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", At: 1080}, "2026-10-15 00:00", Weekend, "2026-10-30 18:00 +0100; 2026-11-30 18:00 +0100; 2026-12-31 18:00 +0100"},
 		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", At: 1080}, "2026-12-01 00:00", christmas, "2026-12-30 18:00 +0100; 2027-01-29 18:00 +0100"},
 		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=3", At: 480}, "2026-12-01 09:00", christmas, "2026-12-03 08:00 +0100; 2027-01-06 08:00 +0100"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYMONTH=1,4,7,10;BYSETPOS=5", At: 480}, "2026-10-15 09:00", Weekend, "2027-01-07 08:00 +0100; 2027-04-07 08:00 +0200"},
 		{Timetable{Rule: "FREQ=MONTHLY;INTERVAL=3;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=2", At: 480}, "2026-10-15 09:00", Weekend, "2027-01-04 08:00 +0100; 2027-04-02 08:00 +0200"},
 		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480}, "2026-10-15 09:00", Weekend, "2026-10-31 08:00 +0100; 2026-12-31 08:00 +0100"},
 		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480, OffDay: "previous"}, "2026-10-15 09:00", Weekend, "2026-10-30 08:00 +0100; 2026-12-31 08:00 +0100"},
@@ -137,6 +138,7 @@ func TestSay(t *testing.T) {
 		"FREQ=DAILY": "every day", "FREQ=DAILY;INTERVAL=2": "every 2 days", "FREQ=WEEKLY;BYDAY=MO,TH": "every week on Monday and Thursday",
 		"FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR": "every weekday", "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1": "the last working day of the month",
 		"FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=3": "the third working day of the month", "FREQ=MONTHLY;BYMONTHDAY=-1": "the last day of the month",
+		"FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYMONTH=1,4,7,10;BYSETPOS=5": "the fifth working day of the month after each quarter",
 		"FREQ=MONTHLY;BYMONTHDAY=5": "day 5 of the month", "FREQ=MONTHLY;INTERVAL=3;BYMONTHDAY=5": "day 5 of every 3rd month", "FREQ=MONTHLY;BYDAY=-1FR": "the last Friday of the month",
 		"FREQ=MONTHLY;BYDAY=2TU": "the second Tuesday of the month", "FREQ=YEARLY;BYMONTH=4;BYMONTHDAY=1": "every year on 1 April", "FREQ=YEARLY;BYWEEKNO=20": "FREQ=YEARLY;BYWEEKNO=20",
 	} {

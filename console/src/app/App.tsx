@@ -6,6 +6,7 @@ import { Refusal } from '../api/client'
 import { CatalogPage } from '../catalog/CatalogPage'
 import { ControlPage } from '../controls/ControlPage'
 import { ControlsPage } from '../controls/ControlsPage'
+import { DeskPage } from '../desk/DeskPage'
 import { OfficePage } from '../office/OfficePage'
 import { OpenPage } from '../report/OpenPage'
 import { ReportPage } from '../report/ReportPage'
@@ -38,7 +39,8 @@ const router = createBrowserRouter([
     element: <Shell />,
     errorElement: <BrokenPage />,
     children: [
-      { path: '/', element: <CatalogPage /> },
+      { path: '/', element: <DeskPage /> },
+      { path: '/catalog', element: <CatalogPage /> },
       { path: '/reports/:report', element: <ReportPage /> },
       { path: '/open/:report', element: <OpenPage /> },
       { path: '/controls', element: <ControlsPage /> },
@@ -47,6 +49,8 @@ const router = createBrowserRouter([
       { path: '/runs/:run', element: <RunPage /> },
       { path: '/results', element: <ResultsPage /> },
       { path: '/results/:result', element: <ResultPage /> },
+      { path: '/timetable', lazy: async () => ({ Component: (await import('../timetable/TimetablePage')).TimetablePage }) },
+      { path: '/sending', lazy: async () => ({ Component: (await import('../sending/SendingPage')).SendingPage }) },
       { path: '/office', element: <OfficePage /> },
       { path: '*', element: <LostPage /> },
     ],

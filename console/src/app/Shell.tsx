@@ -11,10 +11,13 @@ import { Mark } from './Mark'
 import classes from './Shell.module.css'
 
 const places = [
-  { to: '/', name: 'Catalog' },
+  { to: '/', name: 'Desk' },
+  { to: '/catalog', name: 'Catalog' },
   { to: '/controls', name: 'Run controls', right: 'run' as const },
+  { to: '/timetable', name: 'Timetable', right: 'run' as const },
   { to: '/runs', name: 'Runs' },
   { to: '/results', name: 'Results' },
+  { to: '/sending', name: 'Sending', right: 'run' as const },
   { to: '/office', name: 'Library office', right: 'write' as const },
 ]
 

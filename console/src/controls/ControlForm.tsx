@@ -3,9 +3,13 @@ import type { ReactNode } from 'react'
 import { Refusal, type ControlChange } from '../api/client'
 import { useSession } from '../signin/session'
 import classes from './ControlPage.module.css'
+import { SendForm } from './SendForm'
 import { StepForm } from './StepForm'
+import { TimetableForm } from './TimetableForm'
 
 type Props = { change: ControlChange; onChange: (change: ControlChange) => void; id: string; onId?: (id: string) => void; error: Error | null; actions: ReactNode }
+
+const outputs = ['kept', 'xlsx', 'pdf', 'csv', 'html', 'text', 'json', 'parquet'] as const
 
 const empties = [
   { value: 'keep', label: 'kept like any other' },
@@ -41,7 +45,7 @@ export function ControlForm({ change, onChange, id, onId, error, actions }: Prop
       <h2 className={classes.h2}>How they run</h2>
       <div className={classes.how}>
         <Checkbox.Group label="Wanted of each" value={change.outputs} onChange={(o) => set({ outputs: o as ControlChange['outputs'] })} error={fault('outputs')}>
-          <Group mt={6}>{(['kept', 'csv', 'xlsx'] as const).map((o) => <Checkbox key={o} value={o} label={o === 'kept' ? 'kept result' : o.toUpperCase()} />)}</Group>
+          <Group mt={6}>{outputs.map((o) => <Checkbox key={o} value={o} label={o === 'kept' ? 'kept result' : o.toUpperCase()} />)}</Group>
         </Checkbox.Group>
         <Select label="An empty result is" data={empties} value={change.empty} onChange={(v) => set({ empty: v as ControlChange['empty'] })} allowDeselect={false} />
         <TextInput name="hours" label="May start within" placeholder="any time, or 20:00-06:00" value={change.hours} onChange={(e) => set({ hours: e.currentTarget.value })} error={fault('hours')} />
@@ -49,6 +53,9 @@ export function ControlForm({ change, onChange, id, onId, error, actions }: Prop
         <NumberInput label="Seconds at most" placeholder="the report's limit" min={0} hideControls value={change.seconds || ''} onChange={(v) => set({ seconds: Number(v) || 0 })} />
         <NumberInput label="Results are kept for" placeholder="no end" suffix=" days" min={0} hideControls value={change.keepDays || ''} onChange={(v) => set({ keepDays: Number(v) || 0 })} />
       </div>
+      <h2 className={classes.h2}>To whom, and when</h2>
+      <SendForm change={change} onChange={set} fault={fault} />
+      <TimetableForm timetable={change.timetable} onChange={(timetable) => set({ timetable })} fault={fault} />
       {general && <p className={classes.wrong}>{general}</p>}
       <Group>{actions}</Group>
     </>

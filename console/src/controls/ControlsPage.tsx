@@ -20,7 +20,7 @@ export function ControlsPage() {
   })
   const run = useMutation({
     mutationFn: (control: string) => answer(api.POST('/controls/{control}/runs', { params: { path: { control } }, body: { values: {} } })),
-    onSuccess: (batch) => (client.invalidateQueries({ queryKey: ['control-runs'] }), navigate(`/controls/${batch.control}`)),
+    onSuccess: (batch) => (client.invalidateQueries({ queryKey: ['control-runs'] }), navigate(`/controls/${batch[0].control}`)),
   })
   if (controls.error) return <Failure error={controls.error} again={() => controls.refetch()} />
   const make = <Button component={Link} to="/controls/new" size="xs">New run control</Button>

@@ -11,7 +11,7 @@ export function PastRuns({ control }: Props) {
   const past = useQuery({
     queryKey: ['control-runs', control.id],
     queryFn: () => answer(api.GET('/controls/{control}/runs', { params: { path: { control: control.id }, query: { limit: 30 } } })),
-    refetchInterval: (q) => (q.state.data?.some((b) => b.runs.some(underWay)) ? 700 : false),
+    refetchInterval: (q) => (q.state.data?.some((b) => b.runs.some(underWay) || b.sending === 'waiting') ? 700 : false),
   })
   if (past.data?.length === 0) return <p className="dim">It has never run.</p>
   const titles = new Map(past.data?.flatMap((b) => b.runs.map((r) => [r.report, r.title] as const)))
@@ -26,7 +26,7 @@ export function PastRuns({ control }: Props) {
         <tbody>
           {past.data?.map((b) => (
             <tr key={b.id}>
-              <td>{moment(b.askedAt)}<div className="dim">{b.askedBy}</div></td>
+              <td>{moment(b.moment ?? b.askedAt)} {b.part && <strong>{b.part}</strong>}<div className="dim">{b.moment ? 'by timetable' : b.askedBy}{b.sending && `, ${sent[b.sending]}`} {b.sentNote}</div></td>
               {reports.map((r) => <td key={r}>{b.runs.filter((x) => x.report === r).map((x) => <Cell key={x.id} run={x} control={control} />)}</td>)}
             </tr>
           ))}
@@ -35,6 +35,8 @@ export function PastRuns({ control }: Props) {
     </>
   )
 }
+
+const sent = { waiting: 'to be sent', done: 'sent', none: 'not sent:', failed: 'not sent:' }
 
 function underWay(r: Run) {
   return r.state === 'waiting' || r.state === 'running'

@@ -20,3 +20,11 @@ export function size(bytes: number): string {
   if (bytes < 1_000_000) return `${(bytes / 1_000).toFixed(0)} kB`
   return `${(bytes / 1_000_000).toFixed(1)} MB`
 }
+
+/** How long ago something was, in its largest unit. */
+export function age(seconds: number): string {
+  if (seconds < 90) return 'less than two minutes'
+  if (seconds < 5400) return count(Math.round(seconds / 60), 'minute', 'minutes')
+  if (seconds < 129_600) return count(Math.round(seconds / 3600), 'hour', 'hours')
+  return count(Math.round(seconds / 86_400), 'day', 'days')
+}

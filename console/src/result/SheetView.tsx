@@ -6,6 +6,7 @@ import { answer, api, Refusal, type Result } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { count } from '../parts/said'
 import { State } from '../parts/State'
+import { useRight } from '../signin/session'
 import { AddColumn } from './change/AddColumn'
 import { ColumnChooser } from './change/ColumnChooser'
 import { Filters } from './change/Filters'
@@ -21,6 +22,7 @@ import { Outline } from './sheet/Outline'
 import { useSheet } from './sheet/pages'
 import { Timeline } from './sheet/Timeline'
 import { asMade, isChanged, query, useReading } from './reading'
+import { SendDialog } from './take/SendDialog'
 import { TakeAway } from './take/TakeAway'
 import classes from './SheetView.module.css'
 
@@ -39,6 +41,7 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
   const [reading, change] = useReading(view)
   const [params, setParams] = useSearchParams()
   const grid = useRef<GridHandle>(null)
+  const maySend = useRight('run')
   const sheet = useSheet(result.id, view, reading)
   const grouped = (sheet.data?.levels.length ?? 0) > 0 && sheet.data?.chart === undefined
   const outline = useQuery({
@@ -89,6 +92,7 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
           <KeepView key={s.kept?.id ?? view} report={result.report} sheet={s} reading={reading} onKept={(v) => setParams(v ? { view: v } : {})} />
           {isChanged(reading) && <Button size="compact-sm" variant="subtle" onClick={() => change(asMade)}>As made</Button>}
           <TakeAway result={result} view={view} sheet={s} reading={reading} />
+          {maySend && <SendDialog result={result} view={view} sheet={s} reading={reading} />}
         </Group>
       </header>
       {s.says && <p className={classes.says}>{s.says}</p>}

@@ -56,3 +56,10 @@ export function changesOf(reading: Reading) {
     show: q.show, drawn: q.drawn, names: q.names, zeros: q.zeros, open: q.open, most: q.most,
   }
 }
+
+/** A reading as the text of a query. */
+export function searchOf(reading: Reading) {
+  const params = new URLSearchParams()
+  for (const p of parts) reading[p].forEach((v) => params.append(p, v))
+  return params.toString()
+}

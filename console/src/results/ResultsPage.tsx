@@ -26,7 +26,7 @@ export function ResultsPage() {
       tools={<TextInput data-search type="search" w="20rem" placeholder="Search results" aria-label="Search results" value={typed} onChange={(e) => type(e.currentTarget.value)} />}
       heads={['Result', 'Kept', 'By', 'Report', 'Rows', 'Size', '']}
       right={[4, 5]}
-      empty={results.data?.length === 0 && <State title={settled ? 'No result meets the search' : 'Nothing is kept yet'} said={settled ? 'Try fewer words.' : 'Run a report, and its result is kept here.'} next={<Link to="/">Choose a report</Link>} />}
+      empty={results.data?.length === 0 && <State title={settled ? 'No result meets the search' : 'Nothing is kept yet'} said={settled ? 'Try fewer words.' : 'Run a report, and its result is kept here.'} next={<Link to="/catalog">Choose a report</Link>} />}
     >
       {results.data?.map((r) => (
         <tr key={r.id}>

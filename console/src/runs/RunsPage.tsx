@@ -33,7 +33,7 @@ export function RunsPage() {
       tools={<SegmentedControl size="xs" aria-label="State" data={[{ value: '', label: 'all' }, ...states.map((s) => ({ value: s, label: s }))]} value={state ?? ''} onChange={(s) => setParams(s ? { state: s } : {})} />}
       heads={['Run', 'State', 'Asked', 'Rows', 'Took', 'Report', '']}
       right={[3, 4]}
-      empty={runs.data?.length === 0 && <State title={state ? `No run is ${state}` : 'Nothing has run yet'} next={<Link to="/">Choose a report</Link>} />}
+      empty={runs.data?.length === 0 && <State title={state ? `No run is ${state}` : 'Nothing has run yet'} next={<Link to="/catalog">Choose a report</Link>} />}
     >
       {runs.data?.map((r) => (
         <tr key={r.id}>

@@ -1,7 +1,7 @@
 import { Button, Group, Progress } from '@mantine/core'
 import { useEffect, useRef, useState } from 'react'
 import { api, type Export } from '../../api/client'
-import { count } from '../../parts/said'
+import { count, size } from '../../parts/said'
 
 type Props = { file: Export; onAgain: () => void }
 
@@ -42,8 +42,4 @@ export function Writing({ file, onAgain }: Props) {
       )}
     </div>
   )
-}
-
-function size(bytes: number) {
-  return bytes < 1e6 ? `${Math.ceil(bytes / 1000).toLocaleString('en-GB')} kB` : `${(bytes / 1e6).toFixed(1)} MB`
 }
