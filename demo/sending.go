@@ -11,7 +11,7 @@ import (
 )
 
 // MonthEnd is the run control that sends each district its month.
-const MonthEnd = "month-end"
+const MonthEnd = "districts-month"
 
 // addresses is the address book: an office for each district, and some people
 // of the cooperative's own.
@@ -48,9 +48,9 @@ func loadSending(ctx context.Context, l *library.Library) error {
 			return err
 		}
 	}
-	_, err = runa.PutControl(ctx, library.Control{Control: store.Control{ID: MonthEnd, Title: "Month end", Shared: "everyone"}, Outputs: []string{"kept", "pdf", "xlsx"}, Empty: "note",
+	_, err = runa.PutControl(ctx, library.Control{Control: store.Control{ID: MonthEnd, Title: "Month of the districts", Shared: "everyone"}, Outputs: []string{"kept", "pdf", "xlsx"}, Empty: "note",
 		Steps: []library.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}, {Report: "payout-detail", Typed: map[string]string{"settled": "this month"}}},
-		Send:  &library.Send{Subject: "{title} of {part}, {date}"}, Split: &library.Split{Units: "district"},
+		Send:  &library.Send{Subject: "{part}: the month to {date}"}, Split: &library.Split{Units: "district"},
 		Timetable: &timetable.Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", Start: Today, At: 18 * 60, Calendar: "holidays", Missed: "once"}})
 	if errors.Is(err, store.ErrTaken) {
 		return nil

@@ -61,7 +61,7 @@ func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
 // signIn opens the console as one of the demo's people.
 func (b *browser) signIn(s *demotest.Service, name string) {
 	b.t.Helper()
-	b.open(s.URL + "/")
+	b.open(s.URL + "/catalog")
 	b.fill("[name=name]", name)
 	b.fill("[name=password]", demo.Password)
 	b.keys("\r")

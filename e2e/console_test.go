@@ -3,6 +3,7 @@ package e2e
 import (
 	"bytes"
 	"encoding/csv"
+	"fmt"
 	"io"
 	"net/http"
 	"slices"
@@ -73,14 +74,11 @@ func TestConsole(t *testing.T) {
 	b.shows("Lot holds L26-174")
 	rows := b.value(`document.querySelector('[data-rows]').dataset.rows`)
 
-	address := func(format string) string {
-		return b.value(`[...document.querySelectorAll('a[download]')].find(a => a.innerText === '` + format + `').href`)
-	}
-	lines, err := csv.NewReader(bytes.NewReader(fetch(t, s.Token, address("CSV")))).ReadAll()
+	lines, err := csv.NewReader(bytes.NewReader(fetch(t, s.Token, b.takenAway("Comma-separated values")))).ReadAll()
 	if err != nil || len(lines)-1 != atoi(rows) || !strings.HasPrefix(lines[1][0], "L26-174") {
 		t.Errorf("CSV of %d lines for %s rows: %v", len(lines), rows, err)
 	}
-	book, err := excelize.OpenReader(bytes.NewReader(fetch(t, s.Token, address("XLSX"))))
+	book, err := excelize.OpenReader(bytes.NewReader(fetch(t, s.Token, b.takenAway("Spreadsheet"))))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -94,6 +92,30 @@ func TestConsole(t *testing.T) {
 	b.click("[data-sheet=lots] a")
 	b.shows("Lot " + lot + ".")
 	b.shows("Changes of state")
+}
+
+// takenAway has the view written in a format and returns where the file is.
+func (b *browser) takenAway(format string) string {
+	b.t.Helper()
+	b.press("Take away")
+	b.click("[data-format]")
+	b.choose(format)
+	b.press("Write the file")
+	b.until(`document.querySelector('[data-export=done] a[download]')`)
+	address := b.value(`document.querySelector('[data-export=done] a[download]').href`)
+	b.keys(kb.Escape)
+	b.until(`!document.querySelector('[data-export]')`)
+	return address
+}
+
+// choose picks an entry of the list that is open.
+func (b *browser) choose(text string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf(`(() => {
+		const found = [...document.querySelectorAll('[role=option]')].find(e => e.textContent.trim() === %q)
+		found?.click()
+		return Boolean(found)
+	})()`, text))
 }
 
 func byNumber(a, b string) int {

@@ -24,7 +24,7 @@ func TestScreenshots(t *testing.T) {
 	s.Result(t, "near-best-before", nil)
 	b := openBrowser(t)
 
-	b.open(s.URL + "/")
+	b.open(s.URL + "/catalog")
 	b.shows("Sign in")
 	b.picture(picture("sign-in"))
 	b.signIn(s, "runa")

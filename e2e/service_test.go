@@ -68,7 +68,7 @@ func TestServiceSurvivesAKill(t *testing.T) {
 		t.Fatal(err)
 	}
 	service.Wait()
-	_, url, token = serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
+	_, url, token = serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error", "--business-date", "2026-10-15")
 	list := runs(t, url, token)
 	if again, fail := list[0], list[1]; (again.State != api.StateWaiting && again.State != api.StateRunning) || fail.State != api.StateFailed || !strings.Contains(*fail.Reason, "run it again") {
 		t.Errorf("after the kill: %+v and %+v", again, fail)

@@ -157,7 +157,7 @@ func (a *Access) checkControl(ctx context.Context, c *Control) error {
 	}
 	for _, o := range c.Outputs {
 		if _, err := render.FormatNamed(o); err != nil && o != "kept" {
-			return refused("outputs", "%w; or kept for the result alone", err)
+			return refused("outputs", "%q is not an output; use kept, or a format: %w", o, err)
 		}
 	}
 	for i, s := range c.Steps {

@@ -85,6 +85,28 @@ var calls = map[string]call{
 	"getControl":       {"/controls/kept", "", reader, false},
 	"listControlRuns":  {"/controls/kept/runs", "", reader, false},
 	"listGroups":       {"/groups", "", reader, false},
+	"readFeed":         {"/timetable/feed/none", "", nobody, false},
+	"listDesks":        {"/desks", "", reader, false},
+	"putDesk":          {"/desks/person/{me}", `[]`, reader, false},
+	"showTile":         {"/tile", `{"control": "kept", "step": 1, "view": "lots", "show": "table"}`, reader, false},
+	"listLetters":      {"/mailbox", "", reader, false},
+	"getLetter":        {"/mailbox/none", "", reader, false},
+	"getLetterPart":    {"/mailbox/none/parts/0", "", reader, false},
+	"listCalendars":    {"/calendars", "", reader, false},
+	"listAddresses":    {"/addresses", "", runner, false},
+	"putAddress":       {"/addresses/{new name}", `{"name": "A", "mail": "a@example.org", "units": [], "groups": []}`, runner, false},
+	"deleteAddress":    {"/addresses/{new address}", "", runner, true},
+	"listParcels":      {"/parcels", "", runner, false},
+	"getParcel":        {"/parcels/P-000001", "", runner, false},
+	"mendParcel":       {"/parcels/P-000001/again", `{}`, runner, false},
+	"stopParcel":       {"/parcels/P-000001/stop", "", runner, false},
+	"sendResult":       {"/results/{result}/send", `{"to": ["a@example.org"], "takes": [{"format": "csv"}]}`, runner, false},
+	"getTimetable":     {"/timetable", "", runner, false},
+	"nextDates":        {"/timetable/dates", `{"rule": "FREQ=DAILY"}`, reader, false},
+	"newFeed":          {"/timetable/feed", "", runner, false},
+	"pauseControl":     {"/controls/{new control}/pause", `{"paused": true}`, runner, true},
+	"putCalendar":      {"/calendars/x{new name}", "{calendar}", librarian, false},
+	"deleteCalendar":   {"/calendars/none", "", librarian, false},
 	"startRun":         {"/runs", `{"report": "near-best-before", "values": {}}`, runner, false},
 	"stopRun":          {"/runs/{run}/stop", "", runner, true},
 	"deleteResult":     {"/results/{new result}", "", runner, true},
@@ -155,6 +177,7 @@ func newWorld(t *testing.T) *world {
 		t.Fatal(err)
 	}
 	w.fixed["shared"] = shared
+	w.fixed["calendar"] = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:x\r\nDTSTAMP:20260101T000000Z\r\nDTSTART;VALUE=DATE:20260101\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
 	file, err := w.runa.StartExportWithResponse(t.Context(), w.fixed["result"], "lots", nil, api.Take{Format: "csv"})
 	if err != nil || file.JSON201 == nil {
 		t.Fatal(err, string(file.Body))
@@ -202,7 +225,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		}
 		for role, token := range tokens {
 			may := ranks[role] >= ranks[c.who] && (!c.owned || role == runner || ranks[role] >= ranks[librarian])
-			got, said := w.status(method, w.filled(c.path), w.filled(c.body), token)
+			got, said := w.status(method, strings.ReplaceAll(w.filled(c.path), "{me}", roles[role]), w.filled(c.body), token)
 			if may && c.who != nobody && (got == http.StatusForbidden || got == http.StatusUnauthorized) || !may && got != http.StatusForbidden {
 				t.Errorf("%s as %s, who may %t: %d %.200s", id, role, may, got, said)
 			}

@@ -154,7 +154,7 @@ func TestProblems(t *testing.T) {
 		{"GET", "/results/" + result + "/views/stock?filter=jars~5", "", 422, "reading", "filter", "~ searches texts"},
 		{"GET", "/results/" + result + "/views/stock?count=many", "", 400, "request", "request", "count"},
 		{"GET", "/results/" + result + "/views/stock/file", "", 400, "request", "request", "format"},
-		{"GET", "/results/" + result + "/views/stock/file?format=doc", "", 400, "request", "format", "use csv or xlsx"},
+		{"GET", "/results/" + result + "/views/stock/file?format=doc", "", 400, "request", "format", "use xlsx, pdf, csv"},
 		{"GET", "/nothing/here", "", 404, "not-found", "call", "/api/nothing/here"},
 		{"PUT", "/reports/lots/definition", "report: [", 422, "definition", "definition", "not YAML"},
 	} {

@@ -58,6 +58,9 @@ func (s *service) take(ctx context.Context, result, view string, b api.Take) (*l
 	if err != nil {
 		return nil, library.Take{}, err
 	}
+	if _, err := render.FormatNamed(string(b.Format)); err != nil {
+		return nil, library.Take{}, &badRequest{"format", err}
+	}
 	c, err := changes(ctx)
 	if err != nil {
 		return nil, library.Take{}, err

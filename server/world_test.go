@@ -36,6 +36,15 @@ func (w *world) view(name string) string {
 	return r.JSON201.Id
 }
 
+func (w *world) address(nickname string) string {
+	w.t.Helper()
+	r, err := w.runa.PutAddressWithResponse(w.t.Context(), nickname, nil, api.AddressChange{Name: nickname, Mail: nickname + "@example.org", Units: []string{}, Groups: []string{}})
+	if err != nil || r.JSON200 == nil {
+		w.t.Fatalf("%v %s", err, r.Body)
+	}
+	return nickname
+}
+
 func (w *world) result() string {
 	w.t.Helper()
 	admin := w.Client
@@ -49,7 +58,7 @@ func (w *world) filled(text string) string {
 	for name, value := range w.fixed {
 		text = strings.ReplaceAll(text, "{"+name+"}", value)
 	}
-	for name, fresh := range map[string]func(string) string{"new name": func(n string) string { return n }, "new criteria": w.criteria, "new control": w.control, "new view": w.view, "new result": func(string) string { return w.result() }} {
+	for name, fresh := range map[string]func(string) string{"new name": func(n string) string { return n }, "new criteria": w.criteria, "new control": w.control, "new view": w.view, "new address": w.address, "new result": func(string) string { return w.result() }} {
 		if strings.Contains(text, "{"+name+"}") {
 			w.made++
 			text = strings.ReplaceAll(text, "{"+name+"}", fresh(fmt.Sprintf("n%d", w.made)))
@@ -64,7 +73,14 @@ func (w *world) status(method, path, body, token string) (int, string) {
 	if err != nil {
 		w.t.Fatal(err)
 	}
-	request.Header.Set("Content-Type", map[bool]string{true: "application/json", false: "application/yaml"}[strings.HasPrefix(body, "{")])
+	kind := "application/yaml"
+	switch {
+	case strings.HasPrefix(body, "{"), strings.HasPrefix(body, "["):
+		kind = "application/json"
+	case strings.HasPrefix(body, "BEGIN:"):
+		kind = "text/calendar"
+	}
+	request.Header.Set("Content-Type", kind)
 	if token != "" {
 		request.Header.Set("Authorization", "Bearer "+token)
 	}

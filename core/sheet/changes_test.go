@@ -80,7 +80,7 @@ func TestGrid(t *testing.T) {
 		"a chart":                       {report.View{Show: report.Chart, Drawn: "bar", Levels: []string{"region"}, Cells: []string{"kg", "lots"}}, "Region,Net weight, kg,Lots\nSouth,30.0,2\nNorth,20.0,4\n"},
 		"a figure of groups among rows": {report.View{Columns: []string{"lot", "kg", "per_kg"}, Sort: []frame.Key{{Column: "lot", Descending: true}}}, "Lot,Net weight, kg,Paid per kg, EUR\nL6,0.0,\nL5,5.0,\nL4,6.0,\nL3,25.0,\nL2,4.0,\nL1,10.0,\n"},
 		"points": {report.View{Show: report.Chart, Drawn: "scatter", X: "received", Y: "kg", Label: "lot", Sort: []frame.Key{{Column: "kg"}}},
-			",Received,Net weight, kg\nL6,2026-07-09,0.0\nL2,2026-09-04,4.0\nL5,2026-10-07,5.0\nL4,2026-09-06,6.0\nL1,2026-07-03,10.0\nL3,2026-07-05,25.0\n"},
+			"Point,Received,Net weight, kg\nL6,2026-07-09,0.0\nL2,2026-09-04,4.0\nL5,2026-10-07,5.0\nL4,2026-09-06,6.0\nL1,2026-07-03,10.0\nL3,2026-07-05,25.0\n"},
 	} {
 		c.view.Of = "intake"
 		if got := grid(t, sheetOf(t, c.view, Changes{})); got != c.want {

@@ -139,7 +139,7 @@ func TestSay(t *testing.T) {
 		"FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR": "every weekday", "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1": "the last working day of the month",
 		"FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=3": "the third working day of the month", "FREQ=MONTHLY;BYMONTHDAY=-1": "the last day of the month",
 		"FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYMONTH=1,4,7,10;BYSETPOS=5": "the fifth working day of the month after each quarter",
-		"FREQ=MONTHLY;BYMONTHDAY=5": "day 5 of the month", "FREQ=MONTHLY;INTERVAL=3;BYMONTHDAY=5": "day 5 of every 3rd month", "FREQ=MONTHLY;BYDAY=-1FR": "the last Friday of the month",
+		"FREQ=MONTHLY;BYMONTHDAY=5":                                     "day 5 of the month", "FREQ=MONTHLY;INTERVAL=3;BYMONTHDAY=5": "day 5 of every 3rd month", "FREQ=MONTHLY;BYDAY=-1FR": "the last Friday of the month",
 		"FREQ=MONTHLY;BYDAY=2TU": "the second Tuesday of the month", "FREQ=YEARLY;BYMONTH=4;BYMONTHDAY=1": "every year on 1 April", "FREQ=YEARLY;BYWEEKNO=20": "FREQ=YEARLY;BYWEEKNO=20",
 	} {
 		if got := Say(rule); got != want {
