@@ -49,6 +49,9 @@ func Lay(ctx context.Context, d *document.Document, s Setting, emit func(*Page) 
 	p := &press{ctx: ctx, document: d, setting: s, emit: emit}
 	if s.Cover {
 		p.cover()
+		if err := p.finish(); err != nil {
+			return err
+		}
 	}
 	for _, x := range d.Sheets {
 		p.shown = x

@@ -1,0 +1,298 @@
+package render
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"io"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/apache/arrow-go/v18/arrow/array"
+	"github.com/apache/arrow-go/v18/arrow/ipc"
+	"github.com/parquet-go/parquet-go"
+	"github.com/xuri/excelize/v2"
+
+	"mantilla/core/sheet"
+)
+
+// tool runs a program that the tests need.
+func tool(t *testing.T, name string, args ...string) string {
+	t.Helper()
+	out, err := exec.CommandContext(t.Context(), name, args...).CombinedOutput()
+	if err != nil {
+		t.Fatalf("%s %v: %v\n%s", name, args, err, out)
+	}
+	return string(out)
+}
+
+// file writes sheets into a file.
+func file(t *testing.T, name, format string, o Options, sheets ...*sheet.Sheet) string {
+	t.Helper()
+	var b bytes.Buffer
+	if err := write(&b, format, o, sheets...); err != nil {
+		t.Fatal(err)
+	}
+	path := filepath.Join(t.TempDir(), name)
+	if err := os.WriteFile(path, b.Bytes(), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	return path
+}
+
+// asCSV opens a workbook in an office program and reads what it shows.
+func asCSV(t *testing.T, path string) [][]string {
+	t.Helper()
+	dir := t.TempDir()
+	tool(t, "soffice", "-env:UserInstallation=file://"+filepath.Join(dir, "home"), "--headless", "--convert-to", "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true", "--outdir", dir, path)
+	text, err := os.ReadFile(filepath.Join(dir, strings.TrimSuffix(filepath.Base(path), ".xlsx")+".csv"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	r := csv.NewReader(bytes.NewReader(text))
+	r.FieldsPerRecord = -1
+	rows, err := r.ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return rows
+}
+
+// TestAnotherProgramComputesTheSameTotals opens a grouped workbook in an office
+// program, once with the totals that were written and once without, so that it
+// has to compute them.
+func TestAnotherProgramComputesTheSameTotals(t *testing.T) {
+	all := 3
+	grouped := lay(t, sheet.Changes{Group: []string{"ok", "day"}, Open: &all})
+	path := file(t, "written.xlsx", "xlsx", Options{}, grouped)
+	book, err := excelize.OpenFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer book.Close()
+	name := book.GetSheetList()[0]
+	rows, err := book.GetRows(name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	formulas := 0
+	for r := range rows {
+		for c := range rows[r] {
+			cell, _ := excelize.CoordinatesToCellName(c+1, r+1)
+			if f, err := book.GetCellFormula(name, cell); err == nil && strings.HasPrefix(f, "SUBTOTAL(9,") {
+				formulas++
+				if err := book.SetCellValue(name, cell, nil); err != nil {
+					t.Fatal(err)
+				}
+				if err := book.SetCellFormula(name, cell, f); err != nil {
+					t.Fatal(err)
+				}
+			}
+		}
+	}
+	if formulas < 10 {
+		t.Errorf("only %d totals are formulas", formulas)
+	}
+	bare := filepath.Join(t.TempDir(), "bare.xlsx")
+	if err := book.SaveAs(bare); err != nil {
+		t.Fatal(err)
+	}
+	written, computed := asCSV(t, path), asCSV(t, bare)
+	if len(written) != len(computed) || len(written) != grouped.Lines+2 {
+		t.Fatalf("%d lines written, %d computed, %d laid out", len(written), len(computed), grouped.Lines)
+	}
+	for i := range written {
+		if !slices.Equal(written[i], computed[i]) {
+			t.Errorf("line %d: written %q, computed %q", i+1, written[i], computed[i])
+		}
+	}
+	if last := written[len(written)-1]; !slices.Contains(last, "11.750") || !slices.Contains(last, "6,172,839.45") {
+		t.Errorf("the total is %q", last)
+	}
+	if level, err := book.GetRowOutlineLevel(name, 4); err != nil || level == 0 {
+		t.Errorf("line 4 is not in an outline: %d, %v", level, err)
+	}
+}
+
+func TestWorkbookTellsWhereItComesFrom(t *testing.T) {
+	path := file(t, "two.xlsx", "xlsx", Options{Told: true}, lay(t, sheet.Changes{}), lay(t, sheet.Changes{Filters: []string{"kg>=1"}}))
+	book, err := excelize.OpenFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer book.Close()
+	names := book.GetSheetList()
+	if len(names) != 3 || names[0] == names[1] {
+		t.Fatalf("worksheets %q", names)
+	}
+	made, err := book.GetRows("How it was made")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, want := range [][]string{{"Received", "2026"}, {"Result", "R-000007"}, {"Run by", "runa"}, {"Seal", strings.Repeat("ab", 32)}, {"Filter", "Weight >= 1"}} {
+		if !slices.ContainsFunc(made, func(row []string) bool { return slices.Equal(row, want) }) {
+			t.Errorf("%q is not told in %q", want, made)
+		}
+	}
+	if first, err := book.GetCellValue(names[0], "A1"); err != nil || first != "Made rows" {
+		t.Errorf("the first line is %q, %v", first, err)
+	}
+}
+
+func TestPDFReadsWell(t *testing.T) {
+	path := file(t, "rows.pdf", "pdf", Options{}, lay(t, sheet.Changes{}))
+	if out := tool(t, "qpdf", "--check", path); !strings.Contains(out, "No syntax or stream encoding errors") {
+		t.Error(out)
+	}
+	text := tool(t, "pdftotext", "-layout", path, "-")
+	for _, want := range []string{"Made rows", "Rows of 2026.", "Weight, kg", "Øst Müll", "1,234,567.89", "−0.250", "Total", "6,172,839.45", "R-000007", "seal abababababab", "Page 1 of 1"} {
+		if !strings.Contains(text, want) {
+			t.Errorf("%q is not in\n%s", want, text)
+		}
+	}
+	fonts := tool(t, "pdffonts", path)
+	if n := len(regexp.MustCompile(`Identity-H +yes +(yes|no) +yes`).FindAllString(fonts, -1)); n != 2 {
+		t.Errorf("not both fonts are embedded with their letters:\n%s", fonts)
+	}
+}
+
+func TestArchiveOpensElsewhere(t *testing.T) {
+	rows := lay(t, sheet.Changes{})
+	path := file(t, "locked.zip", "csv", Options{Password: "Grüße & 1"}, rows)
+	tool(t, "7z", "t", "-pGrüße & 1", path)
+	if out, err := exec.Command("7z", "t", "-pwrong", path).CombinedOutput(); err == nil {
+		t.Errorf("another password opens it: %s", out)
+	}
+	if out := tool(t, "7z", "l", "-slt", "-pGrüße & 1", path); !strings.Contains(out, "Method = AES-256 Deflate") && !regexp.MustCompile(`Method = AES-256`).MatchString(out) {
+		t.Error(out)
+	}
+	dir := t.TempDir()
+	tool(t, "7z", "x", "-pGrüße & 1", "-o"+dir, path)
+	got, err := os.ReadFile(filepath.Join(dir, "Made rows.csv"))
+	var plain bytes.Buffer
+	if err := errors.Join(err, write(&plain, "csv", Options{}, rows)); err != nil || !bytes.Equal(got, plain.Bytes()) {
+		t.Errorf("packed and unpacked it is %q, %v", got, err)
+	}
+	// Several views that do not fit one file are packed too.
+	several := file(t, "several.zip", "csv", Options{}, rows, lay(t, sheet.Changes{Columns: []string{"kg"}}))
+	r, err := zip.OpenReader(several)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Close()
+	if len(r.File) != 2 || r.File[0].Name == r.File[1].Name {
+		t.Errorf("files %v and %v", r.File[0].Name, r.File[1].Name)
+	}
+}
+
+func TestParquetReadByAnother(t *testing.T) {
+	f, err := os.Open(file(t, "rows.parquet", "parquet", Options{}, lay(t, sheet.Changes{})))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		t.Fatal(err)
+	}
+	read, err := parquet.OpenFile(f, info.Size())
+	if err != nil || read.NumRows() != 6 {
+		t.Fatalf("%v", err)
+	}
+	var rows []parquet.Row
+	for _, group := range read.RowGroups() {
+		cursor := group.Rows()
+		buffer := make([]parquet.Row, 10)
+		n, err := cursor.ReadRows(buffer)
+		if err != nil && !errors.Is(err, io.EOF) {
+			t.Fatal(err)
+		}
+		for _, r := range buffer[:n] {
+			rows = append(rows, r.Clone())
+		}
+		cursor.Close()
+	}
+	if got := rows[1][0].String(); got != `with "quotes", commas` {
+		t.Errorf("the second name is %q", got)
+	}
+	if !rows[2][1].IsNull() || rows[5][0].IsNull() || rows[5][0].String() != "" {
+		t.Errorf("nothing and an empty text: %v and %v", rows[2][1], rows[5][0])
+	}
+	if got := rows[0][6].Int64(); got != 9_007_199_254_740_993 {
+		t.Errorf("a long number is %d", got)
+	}
+	if got := rows[0][3].Int32(); got != 20740 {
+		t.Errorf("the day is %d", got)
+	}
+	if kind := read.Schema().Fields()[2].Type().String(); !strings.Contains(kind, "DECIMAL(38,2)") {
+		t.Errorf("money is %s", kind)
+	}
+}
+
+func TestArrowKeepsTypes(t *testing.T) {
+	text, err := os.ReadFile(file(t, "rows.arrow", "arrow", Options{}, lay(t, sheet.Changes{})))
+	if err != nil {
+		t.Fatal(err)
+	}
+	r, err := ipc.NewFileReader(bytes.NewReader(text))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Close()
+	rows := 0
+	for i := range r.NumRecords() {
+		record, err := r.RecordBatch(i)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if rows == 0 && record.Column(1).(*array.Decimal128).Value(0).ToString(3) != "-0.250" {
+			t.Errorf("the first weight is %v", record.Column(1))
+		}
+		rows += int(record.NumRows())
+	}
+	if rows != 6 || r.Schema().Field(4).Type.String() != "timestamp[us, tz=UTC]" {
+		t.Errorf("%d rows of %v", rows, r.Schema())
+	}
+	if at := r.Schema().Metadata().FindKey("seal"); at < 0 {
+		t.Error("the seal is not told")
+	}
+}
+
+func TestJSONHoldsEveryPlace(t *testing.T) {
+	var b bytes.Buffer
+	if err := write(&b, "json", Options{}, lay(t, sheet.Changes{})); err != nil {
+		t.Fatal(err)
+	}
+	var got struct {
+		Result string
+		Values map[string]string
+		Views  []struct {
+			Columns []column
+			Rows    [][]any
+		}
+	}
+	decoder := json.NewDecoder(bytes.NewReader(b.Bytes()))
+	decoder.UseNumber()
+	if err := decoder.Decode(&got); err != nil {
+		t.Fatal(err)
+	}
+	first := got.Views[0].Rows[0]
+	if got.Result != "R-000007" || got.Values["received"] != "2026-01-01/2026-12-31" || first[6] != json.Number("9007199254740993") || first[1] != json.Number("-0.250") || first[5] != false || first[3] != "2026-10-14" {
+		t.Errorf("%+v", got)
+	}
+	b.Reset()
+	if err := write(&b, "ndjson", Options{}, lay(t, sheet.Changes{})); err != nil {
+		t.Fatal(err)
+	}
+	lines := strings.Split(strings.TrimSpace(b.String()), "\n")
+	if len(lines) != 6 || lines[0] != `{"name":"plain","kg":-0.250,"pay":1234567.89,"day":"2026-10-14","at":"2026-10-25T01:30:00Z","ok":false,"n":9007199254740993}` {
+		t.Errorf("%d lines, the first %s", len(lines), lines[0])
+	}
+}
