@@ -3,6 +3,7 @@ package library_test
 import (
 	"errors"
 	"log/slog"
+	"path/filepath"
 	"slices"
 	"strings"
 	"sync/atomic"
@@ -32,6 +33,12 @@ func (c *clock) time() time.Time { return *c.at.Load() }
 // open makes a library on the demo's catalog with a clock that the test moves.
 func open(t *testing.T, dir string, now *clock) *library.Library {
 	t.Helper()
+	return openWith(t, dir, now, func(*library.Settings) {})
+}
+
+// openWith makes a library with further settings.
+func openWith(t *testing.T, dir string, now *clock, change func(*library.Settings)) *library.Library {
+	t.Helper()
 	records, err := store.Open(t.Context(), dir, 32<<20)
 	if err != nil {
 		t.Fatal(err)
@@ -40,8 +47,9 @@ func open(t *testing.T, dir string, now *clock) *library.Library {
 	if err != nil {
 		t.Fatal(err)
 	}
-	l, err := library.Open(t.Context(), records, library.Settings{Zone: zone, Currency: "EUR", MaxRows: 1_000_000, MaxTime: time.Minute, Workers: 1,
-		DataDir: dir, Now: now.time}, slog.New(slog.DiscardHandler))
+	settings := library.Settings{Zone: zone, Currency: "EUR", MaxRows: 1_000_000, MaxTime: time.Minute, Workers: 1, DataDir: dir, Now: now.time, MailLimit: 10 << 20, Folder: filepath.Join(dir, "outgoing")}
+	change(&settings)
+	l, err := library.Open(t.Context(), records, settings, slog.New(slog.DiscardHandler))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -101,17 +101,19 @@ func (l *Library) mailTo(ctx context.Context, p *store.Parcel) (final bool, err 
 			to = append(to, r.Address)
 		}
 	}
-	if len(to) == 0 {
-		return false, nil
-	}
-	outcomes, err := deliver.Send(ctx, l.settings.Mail, to, p.Payload)
-	if err != nil {
-		return errors.Is(err, deliver.ErrNoServer), err
+	var outcomes []deliver.Outcome
+	if len(to) > 0 {
+		if outcomes, err = deliver.Send(ctx, l.settings.Mail, to, p.Payload); err != nil {
+			return errors.Is(err, deliver.ErrNoServer), err
+		}
 	}
 	var waiting, refusals []string
 	for i, r := range p.Recipients {
 		at := slices.IndexFunc(outcomes, func(o deliver.Outcome) bool { return o.Address == r.Address })
 		if at < 0 {
+			if r.State == store.Refused { // earlier
+				refusals = append(refusals, r.Address)
+			}
 			continue
 		}
 		o := outcomes[at]

@@ -1,0 +1,410 @@
+package library_test
+
+import (
+	"bytes"
+	"errors"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/xuri/excelize/v2"
+
+	"mantilla/deliver"
+	"mantilla/deliver/mailbox"
+	"mantilla/demo"
+	"mantilla/demo/demotest"
+	"mantilla/library"
+	"mantilla/store"
+)
+
+// office is a data directory with the demo in it, and a mail server beside.
+type office struct {
+	t   *testing.T
+	dir string
+	now *clock
+	box *mailbox.Box
+}
+
+func newOffice(t *testing.T, at time.Time) *office {
+	t.Helper()
+	o := &office{t: t, dir: demotest.Dir(t), now: clockAt(at)}
+	var err error
+	if o.box, err = mailbox.Open(t.TempDir(), "127.0.0.1:0", o.now.time); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { o.box.Close() })
+	return o
+}
+
+// during runs the service for as long as do takes.
+func (o *office) during(name string, do func(t *testing.T, l *library.Library)) {
+	o.t.Helper()
+	o.t.Run(name, func(t *testing.T) {
+		l := openWith(t, o.dir, o.now, func(s *library.Settings) {
+			s.Mail = deliver.Server{Address: o.box.Address(), From: "Reports <reports@brackenfell.example>", TLS: "none"}
+			s.Mailbox, s.Address = o.box, "https://reports.brackenfell.example"
+		})
+		if err := demo.Load(t.Context(), l); err != nil {
+			t.Fatal(err)
+		}
+		do(t, l)
+	})
+}
+
+func until(t *testing.T, what string, ok func() bool) {
+	t.Helper()
+	for begun := time.Now(); !ok(); time.Sleep(5 * time.Millisecond) {
+		if time.Since(begun) > 30*time.Second {
+			t.Fatalf("never: %s", what)
+		}
+	}
+}
+
+// person is somebody of the demo, without the long way of signing in.
+func person(t *testing.T, l *library.Library, name string) *library.Access {
+	t.Helper()
+	a, err := l.AsPerson(t.Context(), name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return a
+}
+
+var berlin = func() *time.Location {
+	zone, err := time.LoadLocation("Europe/Berlin")
+	if err != nil {
+		panic(err)
+	}
+	return zone
+}()
+
+// workbooks are the spreadsheets of the letters to somebody, by name.
+func (o *office) workbooks(t *testing.T, recipient string) map[string]*excelize.File {
+	t.Helper()
+	out := map[string]*excelize.File{}
+	for _, l := range o.box.Letters() {
+		if l.Recipient != recipient {
+			continue
+		}
+		_, text, err := o.box.Message(l.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, parts, err := mailbox.Parts(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, p := range parts {
+			if strings.HasSuffix(p.Name, ".xlsx") {
+				book, err := excelize.OpenReader(bytes.NewReader(p.Data))
+				if err != nil {
+					t.Fatal(err)
+				}
+				out[p.Name] = book
+			}
+		}
+	}
+	return out
+}
+
+// TestMonthOfTheDistricts lets the last working day of the month come: each
+// district's people get their spreadsheets with only their rows, once, and the
+// desk shows the change from the month before.
+func TestMonthOfTheDistricts(t *testing.T) {
+	o := newOffice(t, time.Date(2026, 9, 29, 12, 0, 0, 0, berlin))
+	tile := library.Tile{Control: demo.MonthEnd, Step: 1, Part: "Hollin", View: "by_district", Show: "figure", Measure: "net_kg"}
+	o.during("before", func(t *testing.T, l *library.Library) {
+		runa := person(t, l, "runa")
+		c, err := runa.Control(t.Context(), demo.MonthEnd)
+		if err != nil {
+			t.Fatal(err)
+		}
+		c.Timetable.Start = 20000 // long ago, as the demo's is of its own day
+		if c, err = runa.PutControl(t.Context(), c); err != nil || !c.Next.Equal(time.Date(2026, 9, 30, 18, 0, 0, 0, berlin)) {
+			t.Fatalf("due on %s, %v", c.Next, err)
+		}
+		if _, err := runa.PutDesk(t.Context(), library.Desk{Kind: "person", Owner: "runa", Tiles: []library.Tile{tile}}); err != nil {
+			t.Fatal(err)
+		}
+	})
+	// The thirtieth of October is a day off: the last working day is before it.
+	for i, due := range []time.Time{time.Date(2026, 9, 30, 18, 0, 4, 0, berlin), time.Date(2026, 10, 29, 18, 0, 4, 0, berlin)} {
+		o.now.set(due)
+		o.during("due "+due.Format("January"), func(t *testing.T, l *library.Library) {
+			until(t, "all letters", func() bool { return len(o.box.Letters()) >= 13*(i+1) })
+			runa := person(t, l, "runa")
+			table, err := runa.Timetable(t.Context(), 100)
+			if err != nil || len(table.Ran) != 12*(i+1) || len(table.Notes) != 0 {
+				t.Fatalf("%d ran, notes %v, %v", len(table.Ran), table.Notes, err)
+			}
+			for _, r := range table.Ran[:12] {
+				if !r.Moment.Equal(due.Truncate(time.Minute)) || r.Sending != "done" || len(r.Runs) != 2 || !strings.Contains(r.Runs[0].Sentence, "district "+r.PartName+" ") {
+					t.Errorf("%+v", r)
+				}
+			}
+			now, err := runa.Show(t.Context(), tile)
+			if err != nil || now.Result == nil || now.Figure.Null {
+				t.Fatalf("%+v, %v", now, err)
+			}
+			if i == 1 && (now.Before == nil || now.Change.Null || now.Was.Number.Plus(now.Change.Number, 1).Compare(now.Figure.Number) != 0) {
+				t.Errorf("the change on the desk: %+v", now)
+			}
+		})
+	}
+	for recipient, district := range map[string]string{"hollin@brackenfell.example": "Hollin", "dora@brackenfell.example": "Hollin", "lorrin@brackenfell.example": "Lórrin"} {
+		books := o.workbooks(t, recipient)
+		if len(books) != 4 {
+			t.Errorf("%s has %d spreadsheets", recipient, len(books))
+		}
+		rows := 0
+		for name, book := range books {
+			for _, sheet := range book.GetSheetList() {
+				cells, err := book.GetRows(sheet)
+				if err != nil {
+					t.Fatal(err)
+				}
+				at := slices.Index(cells[0], "District")
+				if at < 0 {
+					continue
+				}
+				for _, row := range cells[1:] {
+					if len(row) > at && row[at] != "" {
+						if row[at] != district {
+							t.Errorf("%s: %s in %s has a row of %s", recipient, sheet, name, row[at])
+						}
+						rows++
+					}
+				}
+			}
+		}
+		if rows < 10 {
+			t.Errorf("%s got %d rows", recipient, rows)
+		}
+	}
+	o.now.set(o.now.time().Add(3 * time.Hour))
+	o.during("again", func(t *testing.T, l *library.Library) {
+		time.Sleep(200 * time.Millisecond)
+		if n := len(o.box.Letters()); n != 26 || o.box.Again() != 0 {
+			t.Errorf("%d letters, %d came again", n, o.box.Again())
+		}
+	})
+}
+
+// control is a run control of one small report that runa sends.
+func control(id string, change func(*library.Control)) library.Control {
+	c := library.Control{Control: store.Control{ID: id, Title: id}, Outputs: []string{"csv"}, Steps: []library.Step{{Report: "intake-lots", View: "lots", Typed: map[string]string{"received": "2026-08"}}},
+		Send: &library.Send{To: []string{"adda"}}}
+	change(&c)
+	return c
+}
+
+// send keeps a control, runs it, sends what it gives and returns its runs as
+// they then are.
+func send(t *testing.T, a *library.Access, c library.Control) []store.ControlRun {
+	t.Helper()
+	if _, err := a.PutControl(t.Context(), c); err != nil {
+		t.Fatal(err)
+	}
+	begun, err := a.RunControl(t.Context(), c.ID, nil, true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var all []store.ControlRun
+	until(t, "the sending of "+c.ID, func() bool {
+		if all, err = a.ControlRuns(t.Context(), c.ID, len(begun)); err != nil {
+			t.Fatal(err)
+		}
+		return !slices.ContainsFunc(all, func(r store.ControlRun) bool { return r.Sending == "waiting" })
+	})
+	return all
+}
+
+func parcelsOf(t *testing.T, a *library.Access, runs []store.ControlRun) (all []store.Parcel) {
+	t.Helper()
+	parcels, err := a.Parcels(t.Context(), "", 0, 500)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range parcels {
+		if slices.ContainsFunc(runs, func(r store.ControlRun) bool { return r.Number == p.ControlRun }) {
+			all = append(all, p)
+		}
+	}
+	return all
+}
+
+func TestWhatIsSentToWhom(t *testing.T) {
+	o := newOffice(t, time.Date(2026, 10, 15, 9, 0, 0, 0, berlin))
+	o.during("sending", func(t *testing.T, l *library.Library) {
+		runa := person(t, l, "runa")
+		// Dora sees one district: she gets a part of her own.
+		runs := send(t, runa, control("cut", func(c *library.Control) { c.Send.To = []string{"adda", "dora"} }))
+		if len(runs) != 2 || runs[0].Runs[0].Rows >= runs[1].Runs[0].Rows || !runs[0].Runs[0].Reach.Limited || runs[1].Runs[0].Reach.Limited {
+			t.Errorf("%+v", runs)
+		}
+		for _, p := range parcelsOf(t, runa, runs) {
+			if len(p.Recipients) != 1 || p.Recipients[0].Name == "Dora Hollinfen" != (p.ControlRun == runs[0].Number) {
+				t.Errorf("%+v", p)
+			}
+		}
+		// A report that she may not open is not sent to her at all.
+		runs = send(t, runa, control("closed", func(c *library.Control) {
+			c.Steps = []library.Step{{Report: "trial-balance"}}
+			c.Send.To = []string{"adda", "dora"}
+		}))
+		if len(runs) != 1 || !strings.Contains(runs[0].SentNote, "Dora Hollinfen may not open the report trial-balance") {
+			t.Errorf("%+v", runs)
+		}
+		// An alert is sent when its condition holds.
+		for when, state := range map[string]string{"sum(value) > 10000": "done", "sum(value) > 1000000000": "none", "rows": "done"} {
+			runs = send(t, runa, control("alert", func(c *library.Control) { c.Send.When = when; c.Revision = revision(t, runa, "alert") }))
+			if runs[0].Sending != state {
+				t.Errorf("%s: %s, %s", when, runs[0].Sending, runs[0].SentNote)
+			}
+		}
+		// A part for each grade, to those who are named for it.
+		runs = send(t, runa, control("grades", func(c *library.Control) {
+			c.Send.To, c.Split = []string{"adda"}, &library.Split{Column: "grade", People: map[string][]string{"Select": {"hollin"}}}
+			c.Send.Folder = "grades"
+		}))
+		bySubject := map[string]int{}
+		for _, p := range parcelsOf(t, runa, runs) {
+			if p.Way == "mail" {
+				bySubject[p.Title] = len(p.Recipients)
+			}
+		}
+		if len(bySubject) != 4 || bySubject["grades Select"] != 1 || bySubject["grades Baking"] != 1 || bySubject["grades UF-HOL Select"] != 1 {
+			t.Errorf("%v", bySubject)
+		}
+		until(t, "three files", func() bool {
+			files, _ := filepath.Glob(filepath.Join(o.dir, "outgoing", "grades", "*.csv"))
+			return len(files) >= 1
+		})
+	})
+}
+
+func revision(t *testing.T, a *library.Access, id string) int64 {
+	c, err := a.Control(t.Context(), id)
+	if err != nil {
+		return 0
+	}
+	return c.Revision
+}
+
+// TestTheQueueWaitsAndIsMended sends to one who takes mail, one who does so
+// later and one who never does.
+func TestTheQueueWaitsAndIsMended(t *testing.T) {
+	o := newOffice(t, time.Date(2026, 10, 15, 9, 0, 0, 0, berlin))
+	o.box.Refuse("full@brackenfell.example", 452)
+	o.box.Refuse("gone@brackenfell.example", 550)
+	var number int64
+	state := func(t *testing.T, l *library.Library) store.Parcel {
+		p, err := person(t, l, "runa").Parcel(t.Context(), number)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return p
+	}
+	o.during("first", func(t *testing.T, l *library.Library) {
+		runa := person(t, l, "runa")
+		runs := send(t, runa, control("three", func(c *library.Control) {
+			c.Send.To = []string{"runa", "full@brackenfell.example"}
+			c.Send.Blind = []string{"gone@brackenfell.example"}
+		}))
+		number = parcelsOf(t, runa, runs)[0].Number
+		until(t, "a first attempt", func() bool { return state(t, l).Tries == 1 })
+		p := state(t, l)
+		if p.State != store.Waiting || p.Recipients[0].State != store.Sent || p.Recipients[1].State != store.Waiting || p.Recipients[2].State != store.Refused || !p.NextAt.Equal(o.now.time().Add(time.Minute)) {
+			t.Errorf("%+v", p)
+		}
+	})
+	o.now.set(o.now.time().Add(61 * time.Second))
+	o.box.Refuse("full@brackenfell.example", 0)
+	o.during("later", func(t *testing.T, l *library.Library) {
+		until(t, "a second attempt", func() bool { return state(t, l).Tries == 2 })
+		if p := state(t, l); p.Recipients[1].State != store.Sent {
+			t.Errorf("%+v", p)
+		}
+		runa := person(t, l, "runa")
+		if _, err := runa.MendParcel(t.Context(), number, map[string]string{"nobody@x.example": "a@x.example"}); err == nil {
+			t.Error("one who is not written to was replaced")
+		}
+		if _, err := person(t, l, "dora").Parcel(t.Context(), number); !errors.Is(err, store.ErrNotFound) {
+			t.Errorf("another sees it: %v", err)
+		}
+		if _, err := runa.MendParcel(t.Context(), number, map[string]string{"gone@brackenfell.example": "here@brackenfell.example"}); err != nil {
+			t.Fatal(err)
+		}
+		until(t, "the third", func() bool { return state(t, l).State == store.Sent })
+	})
+	ids := map[string]bool{}
+	for _, l := range o.box.Letters() {
+		ids[l.MessageID] = true
+		_, text, err := o.box.Message(l.ID)
+		if err != nil || bytes.Contains(text, []byte("here@")) || bytes.Contains(text, []byte("gone@")) {
+			t.Errorf("a blind recipient stands in the message: %v", err)
+		}
+	}
+	if len(o.box.Letters()) != 3 || len(ids) != 1 || o.box.Again() != 0 {
+		t.Errorf("%d letters, %d messages, %d came again", len(o.box.Letters()), len(ids), o.box.Again())
+	}
+}
+
+func TestSendingNow(t *testing.T) {
+	o := newOffice(t, time.Date(2026, 10, 15, 9, 0, 0, 0, berlin))
+	o.during("now", func(t *testing.T, l *library.Library) {
+		runa := person(t, l, "runa")
+		run, err := runa.StartRun(t.Context(), library.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026-08"}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		run = ended(t, runa, run)
+		x, err := runa.Result(t.Context(), run.Result)
+		if err != nil {
+			t.Fatal(err)
+		}
+		takes := []library.Take{{Format: "pdf"}, {Format: "xlsx"}}
+		for want, s := range map[string]library.Send{"nobody is written to": {}, "is called \"holli\"": {To: []string{"holli"}}, "sees only [UF-HOL]": {To: []string{"dora"}}} {
+			if _, err := runa.SendNow(t.Context(), x, takes, s); err == nil || !strings.Contains(err.Error(), want) {
+				t.Errorf("want %q, got %v", want, err)
+			}
+		}
+		p, err := runa.SendNow(t.Context(), x, takes, library.Send{To: []string{"management"}, Subject: "{report}: {rows} rows", InBody: true})
+		if err != nil || len(p.Files) != 2 || len(p.Recipients) != 2 || p.Title != "Intake lots: 911 rows" {
+			t.Errorf("%+v, %v", p, err)
+		}
+		until(t, "two letters", func() bool { return len(o.box.Letters()) == 2 })
+		if all, err := runa.Letters(t.Context()); err != nil || len(all) != 1 {
+			t.Errorf("runa sees %d letters, %v", len(all), err)
+		}
+	})
+	// Files that are too large become a link.
+	l := openWith(t, demotest.Dir(t), o.now, func(s *library.Settings) {
+		s.Mail, s.MailLimit, s.Address = deliver.Server{Address: o.box.Address(), From: "r@brackenfell.example", TLS: "none"}, 1000, "https://reports.brackenfell.example"
+	})
+	if err := demo.Load(t.Context(), l); err != nil {
+		t.Fatal(err)
+	}
+	runa := person(t, l, "runa")
+	runs := send(t, runa, control("large", func(*library.Control) {}))
+	if p := parcelsOf(t, runa, runs)[0]; len(p.Files) != 0 {
+		t.Errorf("%+v", p)
+	}
+	until(t, "the letter", func() bool { return len(o.box.Letters()) == 3 })
+	for _, letter := range o.box.Letters() {
+		_, text, err := o.box.Message(letter.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, parts, err := mailbox.Parts(text)
+		if err != nil || letter.Subject == "large" && !strings.Contains(string(parts[0].Data), "https://reports.brackenfell.example/results/R-000001") {
+			t.Errorf("%s %v", parts[0].Data, err)
+		}
+	}
+	if _, err := os.Stat(filepath.Join(o.dir, "exports")); err != nil {
+		t.Error(err)
+	}
+}
