@@ -26,7 +26,7 @@ import (
 var (
 	dataDir   = flag.String("data", "bench-data", "directory for the made tables")
 	reference = flag.String("reference", "", "program that does the same columnar work on a CSV of the rows, if there is one")
-	only      = flag.String("only", "", "capture, forms, reading, or large (a result of ten million rows): measure nothing else")
+	only      = flag.String("only", "", "capture, forms, reading, files, due, or large (a result of ten million rows): measure nothing else")
 	child     = flag.Int("capture", 0, "capture a table of so many million rows, print the peak memory and end")
 )
 
@@ -55,6 +55,10 @@ func run(ctx context.Context) error {
 		return reading(ctx)
 	case "large":
 		return large(ctx)
+	case "files":
+		return filesAlone(ctx)
+	case "due":
+		return due(ctx)
 	}
 	for _, millions := range []int{1, 2, 4} {
 		if err := makeTable(ctx, millions); err != nil {
@@ -73,7 +77,7 @@ func run(ctx context.Context) error {
 	if err := b.capture(ctx, bare); err != nil || *only == "capture" {
 		return err
 	}
-	for _, part := range []func(context.Context) error{b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.forms, memory} {
+	for _, part := range []func(context.Context) error{b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory} {
 		if err := part(ctx); err != nil {
 			return err
 		}

@@ -17,7 +17,8 @@ func Put(root, folder, name string, data []byte) (err error) {
 	if err := os.MkdirAll(dir, 0o750); err != nil {
 		return fmt.Errorf("making the folder: %w", err)
 	}
-	part, err := os.CreateTemp(dir, ".part-*")
+	// A try that was cut off leaves a part, which the next try overwrites.
+	part, err := os.OpenFile(filepath.Join(dir, "."+name+".part"), os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o640)
 	if err != nil {
 		return fmt.Errorf("writing into the folder: %w", err)
 	}
@@ -27,7 +28,7 @@ func Put(root, folder, name string, data []byte) (err error) {
 		}
 	}()
 	_, err = part.Write(data)
-	if err = errors.Join(err, part.Sync(), part.Chmod(0o640), part.Close()); err != nil {
+	if err = errors.Join(err, part.Sync(), part.Close()); err != nil {
 		return fmt.Errorf("writing into the folder: %w", err)
 	}
 	return os.Rename(part.Name(), filepath.Join(dir, name))

@@ -283,6 +283,11 @@ func (a *Access) planControl(ctx context.Context, c Control, overrides map[strin
 		if send {
 			batch.Sending, batch.Plan = "waiting", p.plan.text()
 		}
+		if send || !a.moment.IsZero() { // nobody looks on who could run it again
+			for i := range batch.Runs {
+				batch.Runs[i].AfterCrash = "again"
+			}
+		}
 		out = append(out, batch)
 	}
 	return out, nil
