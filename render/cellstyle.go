@@ -86,10 +86,6 @@ func numberFormat(c frame.Field) string {
 	return "@"
 }
 
-func (x *worksheet) styled(col int, value any) any {
-	return excelize.Cell{StyleID: x.styles.cells[col], Value: value}
-}
-
 // value gives a cell its spreadsheet type.
 func (x *worksheet) value(v frame.Value) any {
 	switch {
@@ -145,7 +141,7 @@ func (x *worksheet) cell(f frame.Field, v int64) any {
 
 // lead makes a cell a link. A formula holds no longer address.
 func (x *worksheet) lead(i int, address string) {
-	cell, ok := x.row[i].(excelize.Cell)
+	cell, ok := x.row[i].(*excelize.Cell)
 	if address == "" || !ok || len(address) > 255 || cell.Value == nil {
 		return
 	}
@@ -159,7 +155,6 @@ func (x *worksheet) lead(i int, address string) {
 		return
 	}
 	cell.Formula, cell.StyleID = "HYPERLINK("+quoted(address)+","+shown+")", x.styles.links[i]
-	x.row[i] = cell
 }
 
 // marks tells the tones of a line in words.

@@ -33,20 +33,32 @@ func writeArrow(j *job) error {
 	return j.records(schema, w)
 }
 
+// writeParquet writes texts by dictionaries, which have few different ones as a
+// rule, and numbers plainly, since dictionaries of these cost more than they
+// save.
 func writeParquet(j *job) error {
 	schema := j.arrowSchema()
-	properties := parquet.NewWriterProperties(parquet.WithCompression(compress.Codecs.Snappy), parquet.WithCreatedBy("Mantilla"))
-	w, err := pqarrow.NewFileWriter(schema, unclosed{j.to}, properties, pqarrow.NewArrowWriterProperties(pqarrow.WithStoreSchema()))
+	options := []parquet.WriterProperty{parquet.WithCompression(compress.Codecs.Snappy), parquet.WithCreatedBy("Mantilla"), parquet.WithDictionaryDefault(false), parquet.WithStoreDecimalAsInteger(true), parquet.WithStats(true)}
+	for _, f := range schema.Fields() {
+		if f.Type.ID() == arrow.STRING {
+			options = append(options, parquet.WithDictionaryFor(f.Name, true))
+		}
+	}
+	w, err := pqarrow.NewFileWriter(schema, unclosed{j.to}, parquet.NewWriterProperties(options...), pqarrow.NewArrowWriterProperties(pqarrow.WithStoreSchema()))
 	if err != nil {
 		return err
 	}
 	return j.records(schema, w)
 }
 
-// arrowSchema describes the lines of a sheet. Decimals and money have 38 digits
-// as totals may need them.
+// arrowSchema describes the lines of a sheet. The decimals of rows have 18
+// digits, those of groups 38 as totals may need them.
 func (j *job) arrowSchema() *arrow.Schema {
 	s := j.document.Sheets[0]
+	digits := int32(38)
+	if s.Flat() {
+		digits = frame.MaxDigits
+	}
 	var fields []arrow.Field
 	taken := map[string]int{}
 	for _, c := range s.Grid().Columns {
@@ -55,20 +67,20 @@ func (j *job) arrowSchema() *arrow.Schema {
 			name = fmt.Sprintf("%s %d", c.ID, taken[c.ID])
 		}
 		about := arrow.MetadataFrom(map[string]string{"heading": c.Heading, "kind": c.Field.Kind.String(), "currency": c.Field.Currency})
-		fields = append(fields, arrow.Field{Name: name, Type: arrowType(c.Field), Nullable: true, Metadata: about})
+		fields = append(fields, arrow.Field{Name: name, Type: arrowType(c.Field, digits), Nullable: true, Metadata: about})
 	}
 	about := arrow.MetadataFrom(map[string]string{"result": j.document.Number, "report": j.document.Title, "values": j.document.Sentence, "seal": j.document.Seal})
 	return arrow.NewSchema(fields, &about)
 }
 
-func arrowType(f frame.Field) arrow.DataType {
+func arrowType(f frame.Field, digits int32) arrow.DataType {
 	switch f.Kind {
 	case frame.Integer:
 		if f.Names == nil {
 			return arrow.PrimitiveTypes.Int64
 		}
 	case frame.Decimal, frame.Money:
-		return &arrow.Decimal128Type{Precision: 38, Scale: f.Scale}
+		return &arrow.Decimal128Type{Precision: digits, Scale: f.Scale}
 	case frame.Date:
 		return arrow.FixedWidthTypes.Date32
 	case frame.Timestamp:
@@ -82,25 +94,26 @@ func arrowType(f frame.Field) arrow.DataType {
 // records writes the lines of the sheet, rows straight from their columns.
 func (j *job) records(schema *arrow.Schema, w recordWriter) error {
 	s := j.document.Sheets[0]
-	b := array.NewRecordBuilder(memory.DefaultAllocator, schema)
-	defer b.Release()
-	flush := func(rows int) error {
-		record := b.NewRecordBatch()
+	use := func(record arrow.RecordBatch) error {
 		defer record.Release()
 		if err := w.Write(record); err != nil {
 			return err
 		}
-		return j.lines(rows)
+		return j.lines(int(record.NumRows()))
 	}
 	var err error
 	if s.Flat() && plainNames(s) {
-		err = s.Each(func(batch *frame.Batch) error {
+		err = inOrder(s.Each, func(batch *frame.Batch) (arrow.RecordBatch, error) {
+			b := array.NewRecordBuilder(memory.DefaultAllocator, schema)
+			defer b.Release()
 			for col := range batch.Schema() {
 				appendColumn(b.Field(col), batch, col)
 			}
-			return flush(batch.Rows)
-		})
+			return b.NewRecordBatch(), nil
+		}, use)
 	} else {
+		b := array.NewRecordBuilder(memory.DefaultAllocator, schema)
+		defer b.Release()
 		held := 0
 		err = s.Grid().Each(func(cells []frame.Value) error {
 			for col, v := range cells {
@@ -109,12 +122,11 @@ func (j *job) records(schema *arrow.Schema, w recordWriter) error {
 			if held++; held < frame.BatchRows {
 				return nil
 			}
-			n := held
 			held = 0
-			return flush(n)
+			return use(b.NewRecordBatch())
 		})
 		if err == nil && held > 0 {
-			err = flush(held)
+			err = use(b.NewRecordBatch())
 		}
 	}
 	if closed := w.Close(); err == nil {

@@ -45,16 +45,16 @@ func writeCSV(j *job) error {
 		}
 		w.out = append(w.out, '\r', '\n')
 	}
-	var err error
+	if err := w.flush(); err != nil {
+		return err
+	}
 	if s.Flat() {
-		err = s.Each(w.batch)
-	} else {
-		err = s.Grid().Each(w.line)
+		return inOrder(s.Each, w.batch, w.part)
 	}
-	if err == nil {
-		err = w.flush()
+	if err := s.Grid().Each(w.line); err != nil {
+		return err
 	}
-	return err
+	return w.flush()
 }
 
 const flushed = 1 << 16
@@ -65,7 +65,29 @@ func (w *csvWriter) flush() error {
 	return err
 }
 
-func (w *csvWriter) batch(b *frame.Batch) error {
+// part is the lines of a batch.
+type part struct {
+	text    []byte
+	rows    int
+	defused int
+}
+
+// batch writes the lines of a batch into memory.
+func (w *csvWriter) batch(b *frame.Batch) (part, error) {
+	own := &csvWriter{job: &job{}, separator: w.separator, comma: w.comma, raw: w.raw, out: make([]byte, 0, b.Rows*len(b.Schema())*10)}
+	own.rows(b)
+	return part{own.out, b.Rows, own.done.Defused}, nil
+}
+
+func (w *csvWriter) part(p part) error {
+	if _, err := w.to.Write(p.text); err != nil {
+		return err
+	}
+	w.done.Defused += p.defused
+	return w.lines(p.rows)
+}
+
+func (w *csvWriter) rows(b *frame.Batch) {
 	for row := range b.Rows {
 		for col, field := range b.Schema() {
 			if col > 0 {
@@ -80,13 +102,7 @@ func (w *csvWriter) batch(b *frame.Batch) error {
 			}
 		}
 		w.out = append(w.out, '\r', '\n')
-		if len(w.out) >= flushed {
-			if err := w.flush(); err != nil {
-				return err
-			}
-		}
 	}
-	return w.lines(b.Rows)
 }
 
 // line writes a line of a grid.

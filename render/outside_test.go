@@ -231,7 +231,7 @@ func TestParquetReadByAnother(t *testing.T) {
 	if got := rows[0][3].Int32(); got != 20740 {
 		t.Errorf("the day is %d", got)
 	}
-	if kind := read.Schema().Fields()[2].Type().String(); !strings.Contains(kind, "DECIMAL(38,2)") {
+	if kind := read.Schema().Fields()[2].Type().String(); !strings.Contains(kind, "DECIMAL(18,2)") {
 		t.Errorf("money is %s", kind)
 	}
 }

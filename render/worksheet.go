@@ -20,10 +20,11 @@ type worksheet struct {
 	columns []sheet.GridColumn
 	styles  styles
 	row     []any
-	at      int // rows written
-	first   int // row of the first line
-	marked  int // column that tells tones in words, 0 for none
-	before  int // columns before those of the sheet
+	cells   []excelize.Cell // of the row, used again for each
+	at      int             // rows written
+	first   int             // row of the first line
+	marked  int             // column that tells tones in words, 0 for none
+	before  int             // columns before those of the sheet
 }
 
 func (x *worksheet) write() error {
@@ -35,6 +36,7 @@ func (x *worksheet) write() error {
 		x.marked = len(x.columns) + 1
 	}
 	x.row = make([]any, max(len(x.columns), x.marked))
+	x.cells = make([]excelize.Cell, len(x.row))
 	if err := x.makeStyles(); err != nil {
 		return err
 	}
@@ -123,7 +125,7 @@ func (x *worksheet) heads() error {
 				text = "Total"
 			}
 			if key := strings.Join(c.Heads[:min(row+1, len(c.Heads))], "\x00") + text; key != last {
-				x.row[x.before+i] = excelize.Cell{StyleID: x.styles.over, Value: text}
+				x.set(x.before+i, x.styles.over, text)
 				last = key
 			}
 		}
@@ -137,12 +139,19 @@ func (x *worksheet) heads() error {
 		if over > 0 && i >= x.before {
 			heading = sheet.Heading(x.sheet.Columns[i-x.before].Column)
 		}
-		x.row[i] = excelize.Cell{StyleID: x.styles.heads[i], Value: heading}
+		x.set(i, x.styles.heads[i], heading)
 	}
 	if x.marked > 0 {
-		x.row[x.marked-1] = excelize.Cell{StyleID: x.styles.over, Value: "Marks"}
+		x.set(x.marked-1, x.styles.over, "Marks")
 	}
 	return x.put(x.row)
+}
+
+// set makes a cell of the row under way.
+func (x *worksheet) set(i, style int, value any) *excelize.Cell {
+	x.cells[i] = excelize.Cell{StyleID: style, Value: value}
+	x.row[i] = &x.cells[i]
+	return &x.cells[i]
 }
 
 func (x *worksheet) put(row []any, options ...excelize.RowOpts) error {
@@ -161,13 +170,13 @@ func (x *worksheet) body() error {
 		return x.sheet.Each(func(b *frame.Batch) error {
 			for row := range b.Rows {
 				for col, field := range b.Schema() {
-					x.row[col] = x.styled(col, nil)
-					if !b.Null(col, row) {
-						if field.Kind == frame.Text {
-							x.row[col] = x.styled(col, b.Text(col, row))
-						} else {
-							x.row[col] = x.styled(col, x.cell(field, b.Int(col, row)))
-						}
+					switch {
+					case b.Null(col, row):
+						x.row[col] = nil
+					case field.Kind == frame.Text:
+						x.set(col, x.styles.cells[col], b.Text(col, row))
+					default:
+						x.set(col, x.styles.cells[col], x.cell(field, b.Int(col, row)))
 					}
 				}
 				if err := x.put(x.row); err != nil {
@@ -180,7 +189,7 @@ func (x *worksheet) body() error {
 	if x.sheet.Chart != nil {
 		return x.sheet.Grid().Each(func(cells []frame.Value) error {
 			for i, v := range cells {
-				x.row[i] = x.styled(i, x.value(v))
+				x.set(i, x.styles.cells[i], x.value(v))
 			}
 			return x.put(x.row)
 		})
@@ -189,7 +198,7 @@ func (x *worksheet) body() error {
 	return x.sheet.Grid().Lines(func(l sheet.Line, cells []frame.Value) error {
 		clear(x.row)
 		for i, v := range cells {
-			x.row[i] = x.line(l, i, v)
+			x.line(l, i, v)
 		}
 		if l.Kind == sheet.RowLine {
 			for i, address := range table.Addresses(l) {
@@ -197,7 +206,7 @@ func (x *worksheet) body() error {
 			}
 		}
 		if x.marked > 0 {
-			x.row[x.marked-1] = x.marks(l)
+			x.set(x.marked-1, 0, x.marks(l))
 		}
 		if err := x.put(x.row, excelize.RowOpts{OutlineLevel: x.depth(l)}); err != nil {
 			return err
@@ -219,19 +228,18 @@ func (x *worksheet) depth(l sheet.Line) int {
 
 // line makes a cell of a line; the figure of a group that is unfolded is a
 // formula over what is below it.
-func (x *worksheet) line(l sheet.Line, i int, v frame.Value) any {
+func (x *worksheet) line(l sheet.Line, i int, v frame.Value) {
 	style := x.styles.cells[i]
 	if l.Kind != sheet.RowLine {
 		style = x.styles.groups[i]
 	}
-	cell := excelize.Cell{StyleID: style, Value: x.value(v)}
+	cell := x.set(i, style, x.value(v))
 	if l.Kind == sheet.GroupLine && l.Below > 0 && i >= x.before && !v.Null && x.sheet.View.Limit == 0 {
 		whole := x.sheet.ShowsRows()
 		if n := subtotal(x.sheet.Columns[i-x.before].Total, whole); n > 0 {
 			cell.Formula = x.formula(n, i, x.at+2, x.at+1+l.Below)
 		}
 	}
-	return cell
 }
 
 // subtotal is the number of the spreadsheet's function that makes a total of
@@ -258,14 +266,14 @@ func (x *worksheet) formula(function, column, from, to int) string {
 func (x *worksheet) total(last int) error {
 	clear(x.row)
 	for i := range x.before {
-		x.row[i] = excelize.Cell{StyleID: x.styles.totals[i]}
+		x.set(i, x.styles.totals[i], nil)
 	}
 	if x.before > 0 {
-		x.row[0] = excelize.Cell{StyleID: x.styles.totals[0], Value: "Total"}
+		x.set(0, x.styles.totals[0], "Total")
 	}
 	whole := x.sheet.Flat() || x.sheet.ShowsRows()
 	for i, t := range x.sheet.Totals {
-		cell := excelize.Cell{StyleID: x.styles.totals[x.before+i]}
+		cell := x.set(x.before+i, x.styles.totals[x.before+i], nil)
 		if t.Op != frame.NoTotal {
 			cell.Value = x.value(t.Value)
 			n := subtotal(x.sheet.Columns[i].Total, whole || len(x.sheet.Levels) == 0)
@@ -273,7 +281,6 @@ func (x *worksheet) total(last int) error {
 				cell.Formula = x.formula(n, x.before+i, x.first, last)
 			}
 		}
-		x.row[x.before+i] = cell
 	}
 	return x.put(x.row)
 }

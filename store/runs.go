@@ -297,9 +297,17 @@ func (s *Store) Uses(ctx context.Context) (map[string]Use, error) {
 // zero time when there was none.
 func (s *Store) LastGood(ctx context.Context, person, report string, criteria int64, control string) (time.Time, error) {
 	var at sql.NullString
-	err := s.read.QueryRowContext(ctx, `select max(r.asked_at) from run r left join control_run c on c.number = r.control_run
-		where r.state = 'done' and r.report = ?1 and case when ?4 <> '' then c.control = ?4 when ?3 > 0 then r.criteria = ?3 else r.asked_by = ?2 end`,
-		report, person, criteria, control).Scan(&at)
+	good := `select max(r.asked_at) from run r where r.asked_by = ?1 and r.report = ?2 and r.state = 'done'`
+	args := []any{person, report}
+	switch {
+	case control != "": // each way by its own index: there may be many runs
+		good = `select max(r.asked_at) from control_run c cross join run r on r.control_run = c.number where c.control = ?1 and +r.report = ?2 and r.state = 'done'`
+		args = []any{control, report}
+	case criteria > 0:
+		good = `select max(r.asked_at) from run r where r.criteria = ?1 and +r.report = ?2 and r.state = 'done'`
+		args = []any{criteria, report}
+	}
+	err := s.read.QueryRowContext(ctx, good, args...).Scan(&at)
 	return unstamp(at), explain(err)
 }
 

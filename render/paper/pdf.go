@@ -114,6 +114,7 @@ func (f *file) words(i *Item) {
 		f.file.SetFont("sans", style, i.Size)
 		f.size, f.bold = i.Size, i.Bold
 	}
+	f.filled(i.Color) // texts of another colour than areas are each written with both
 	if f.text != i.Color {
 		f.file.SetTextColor(rgb(i.Color))
 		f.text = i.Color
