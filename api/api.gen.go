@@ -174,6 +174,7 @@ const (
 	FormatArrow   Format = "arrow"
 	FormatCsv     Format = "csv"
 	FormatHtml    Format = "html"
+	FormatImport  Format = "import"
 	FormatJson    Format = "json"
 	FormatNdjson  Format = "ndjson"
 	FormatParquet Format = "parquet"
@@ -192,6 +193,8 @@ func (e Format) Valid() bool {
 	case FormatCsv:
 		return true
 	case FormatHtml:
+		return true
+	case FormatImport:
 		return true
 	case FormatJson:
 		return true
@@ -1310,6 +1313,9 @@ type FormatLine struct {
 	// Ending Of file names.
 	Ending string `json:"ending"`
 	Id     Format `json:"id"`
+
+	// Import The definition declares the file; its id stands where otherwise a view does.
+	Import bool   `json:"import"`
 	Label  string `json:"label"`
 
 	// Several Several views are one file; otherwise they are an archive of files.
@@ -1754,12 +1760,15 @@ type Resolution struct {
 
 // Result defines model for Result.
 type Result struct {
-	AskedBy     string    `json:"askedBy"`
-	Bytes       int64     `json:"bytes"`
-	Facts       []Fact    `json:"facts"`
-	Fingerprint string    `json:"fingerprint"`
-	Id          string    `json:"id"`
-	KeptAt      time.Time `json:"keptAt"`
+	AskedBy     string `json:"askedBy"`
+	Bytes       int64  `json:"bytes"`
+	Facts       []Fact `json:"facts"`
+	Fingerprint string `json:"fingerprint"`
+	Id          string `json:"id"`
+
+	// Imports Import-ready files that the definition declares.
+	Imports []PageView `json:"imports"`
+	KeptAt  time.Time  `json:"keptAt"`
 
 	// KeptTill When it is deleted.
 	KeptTill *time.Time `json:"keptTill,omitempty"`

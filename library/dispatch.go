@@ -254,15 +254,15 @@ func ending(name string) string { return name[strings.LastIndexByte(name, '.')+1
 // views are what stands in a file: the view that opens first, or the page.
 func (c *composing) views(x *Result, first string, changes sheet.Changes) (views []Viewed, err error) {
 	if first != "" {
-		return []Viewed{{first, changes}}, nil
+		return []Viewed{{View: first, Changes: changes}}, nil
 	}
 	for _, v := range x.Page() {
 		if c.plan.Column == "" || x.Definition.Dataset(v.Of).Column(c.plan.Column) != nil {
-			views = append(views, Viewed{v.ID, changes})
+			views = append(views, Viewed{View: v.ID, Changes: changes})
 		}
 	}
 	if len(views) == 0 {
-		views = []Viewed{{firstView(x.Definition, ""), changes}}
+		views = []Viewed{{View: firstView(x.Definition, ""), Changes: changes}}
 	}
 	return views, nil
 }

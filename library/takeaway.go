@@ -16,6 +16,8 @@ import (
 type Viewed struct {
 	View    string        `json:"view"`
 	Changes sheet.Changes `json:"changes"`
+
+	as string // the import-ready file that it is for
 }
 
 // Take says what of a result is taken away, and as what.
@@ -50,9 +52,17 @@ func (a *Access) TakeAway(ctx context.Context, r *Result, take Take) (*File, err
 	if err := take.Options.Check(); err != nil {
 		return nil, refused("options", "%w", err)
 	}
+	if f.Import {
+		if take.Views, err = importView(r, take.Views); err != nil {
+			return nil, err
+		}
+	}
 	doc, err := a.document(ctx, r, take.Views)
 	if err != nil {
 		return nil, err
+	}
+	if f.Import {
+		doc.Import = r.Definition.Import(take.Views[0].as)
 	}
 	file := &File{format: f, take: take, doc: doc, Type: f.Type}
 	for _, s := range doc.Sheets {
@@ -70,6 +80,30 @@ func (a *Access) TakeAway(ctx context.Context, r *Result, take Take) (*File, err
 	}
 	file.Name = render.FileName(nameOr(take.Name), a.nameFields(r, doc), ending)
 	return file, nil
+}
+
+// importView is the rows that an import-ready file is made of, in its columns
+// and order. The file's id stands where otherwise a view's does; the filters of
+// a view are kept.
+func importView(r *Result, views []Viewed) ([]Viewed, error) {
+	if len(views) != 1 || r.Definition.Import(views[0].View) == nil {
+		var known []string
+		for _, f := range r.Definition.Imports {
+			known = append(known, f.ID)
+		}
+		wanted := ""
+		if len(views) > 0 {
+			wanted = views[0].View
+		}
+		return nil, missing("import-ready file", wanted, known)
+	}
+	f := r.Definition.Import(views[0].View)
+	c := sheet.Changes{Sort: f.Sort, Filters: views[0].Changes.Filters}
+	for _, column := range f.Columns {
+		c.Columns = append(c.Columns, column.Is)
+	}
+	c.Columns = append(c.Columns, f.Unpivot...)
+	return []Viewed{{View: f.Of + ".rows", Changes: c, as: f.ID}}, nil
 }
 
 func nameOr(pattern string) string {

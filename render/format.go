@@ -23,6 +23,7 @@ type Format struct {
 	Type    string // of media
 	Several bool   // several views are one file; otherwise they are an archive
 	Chart   bool   // only charts can be written
+	Import  bool   // what is written is declared in the definition
 
 	write func(*job) error
 }
@@ -38,6 +39,7 @@ var Formats = []Format{
 	{ID: "ndjson", Label: "JSON, a line for each row", Ending: "ndjson", Type: "application/x-ndjson", write: writeNDJSON},
 	{ID: "parquet", Label: "Parquet", Ending: "parquet", Type: "application/vnd.apache.parquet", write: writeParquet},
 	{ID: "arrow", Label: "Arrow", Ending: "arrow", Type: "application/vnd.apache.arrow.file", write: writeArrow},
+	{ID: "import", Label: "Import-ready file", Ending: "csv", Type: "text/csv", Import: true, write: writeImport},
 	{ID: "svg", Label: "Chart as a drawing (SVG)", Ending: "svg", Type: "image/svg+xml", Chart: true, write: writeSVG},
 	{ID: "png", Label: "Chart as a picture (PNG)", Ending: "png", Type: "image/png", Chart: true, write: writePNG},
 }

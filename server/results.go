@@ -68,6 +68,10 @@ func (s *service) GetResult(ctx context.Context, r api.GetResultRequestObject) (
 	for i := range x.Definition.Views {
 		body.Views = append(body.Views, pageView(x, &x.Definition.Views[i]))
 	}
+	body.Imports = []api.PageView{}
+	for _, f := range x.Definition.Imports {
+		body.Imports = append(body.Imports, api.PageView{Id: f.ID, Title: f.Title, Rows: x.RowsOf(f.Of)})
+	}
 	return api.GetResult200JSONResponse{Body: body, Headers: api.GetResult200ResponseHeaders{ETag: &tag}}, nil
 }
 

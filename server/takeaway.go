@@ -18,7 +18,7 @@ import (
 func (s *service) ListFormats(context.Context, api.ListFormatsRequestObject) (api.ListFormatsResponseObject, error) {
 	out := api.ListFormats200JSONResponse{}
 	for _, f := range render.Formats {
-		out = append(out, api.FormatLine{Id: api.Format(f.ID), Label: f.Label, Ending: f.Ending, Several: f.Several, Chart: f.Chart})
+		out = append(out, api.FormatLine{Id: api.Format(f.ID), Label: f.Label, Ending: f.Ending, Several: f.Several, Chart: f.Chart, Import: f.Import})
 	}
 	return out, nil
 }

@@ -23,6 +23,7 @@ func (p *parser) check() {
 		p.checkView(v, p.nodes.views[i], used)
 	}
 	p.checkNotes(used)
+	p.checkImports()
 	for i, q := range p.def.Parameters {
 		if q.ID != "" && !used[q.ID] {
 			p.fault(p.nodes.parameters[i], "parameter %s is not used by any dataset", q.ID)

@@ -29,6 +29,7 @@ type Definition struct {
 	Datasets   []Dataset
 	Views      []View
 	Page       []string // ids of the views shown together, in order
+	Imports    []Import
 	Limits     Limits
 	Version    string // SHA-256 of the canonical content, in hex
 	Text       string // the file as written

@@ -105,6 +105,7 @@ type parser struct {
 		parameters       []*yaml.Node
 		notes            []*yaml.Node
 		datasets, views  []*yaml.Node
+		imports          []*yaml.Node
 	}
 }
 
@@ -128,7 +129,8 @@ func (p *parser) definition(root *yaml.Node) {
 			p.texts(&d.Page)(n)
 			p.items(n, func(item *yaml.Node) { p.nodes.page = append(p.nodes.page, item) })
 		},
-		"limits": p.limits,
+		"imports": func(n *yaml.Node) { p.each(n, "imports", p.importFile) },
+		"limits":  p.limits,
 	})
 	p.need(root, "the report", seen, "report", "title", "category", "depth", "about", "source", "datasets", "views")
 }

@@ -123,6 +123,7 @@ func (r *reader) flag(to *bool) func(*yaml.Node) {
 		case "true", "yes":
 			*to = true
 		case "false", "no":
+			*to = false
 		default:
 			r.fault(n, "%q is neither true nor false", n.Value)
 		}

@@ -6,6 +6,7 @@ package document
 import (
 	"time"
 
+	"mantilla/core/report"
 	"mantilla/core/sheet"
 )
 
@@ -29,6 +30,7 @@ type Document struct {
 	Zone         *time.Location
 	Base         string // address of the console, for links; "" for none
 	Sheets       []*sheet.Sheet
+	Import       *report.Import // what an import-ready file is written by
 }
 
 // Value is one parameter in words.

@@ -2101,6 +2101,8 @@ export interface components {
             keptTill?: string;
         };
         Result: components["schemas"]["ResultLine"] & {
+            /** @description Import-ready files that the definition declares. */
+            imports: components["schemas"]["PageView"][];
             /** @description What the report notes about these values. */
             notes: string[];
             run: string;
@@ -2130,7 +2132,7 @@ export interface components {
             unchanged: boolean;
         };
         /** @enum {string} */
-        Format: "xlsx" | "pdf" | "csv" | "html" | "text" | "json" | "ndjson" | "parquet" | "arrow" | "svg" | "png";
+        Format: "xlsx" | "pdf" | "csv" | "html" | "text" | "json" | "ndjson" | "parquet" | "arrow" | "import" | "svg" | "png";
         FormatLine: {
             id: components["schemas"]["Format"];
             label: string;
@@ -2140,6 +2142,8 @@ export interface components {
             several: boolean;
             /** @description Only charts can be taken so. */
             chart: boolean;
+            /** @description The definition declares the file; its id stands where otherwise a view does. */
+            import: boolean;
         };
         Take: {
             format: components["schemas"]["Format"];

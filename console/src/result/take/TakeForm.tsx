@@ -9,13 +9,15 @@ type Props = {
   /** Whether the view is a chart, which can be taken as a drawing too. */
   chart?: boolean
   others?: { id: string; title: string }[]
+  /** Import-ready files that the report declares. */
+  imports?: { id: string; title: string }[]
 }
 
 type Table = NonNullable<Take['table']>
 type Page = NonNullable<Take['page']>
 
 /** What is written, and how: the format and the options that belong to it. */
-export function TakeForm({ take, onChange, chart, others = [] }: Props) {
+export function TakeForm({ take, onChange, chart, others = [], imports = [] }: Props) {
   const formats = useQuery({ queryKey: ['formats'], queryFn: () => answer(api.GET('/formats')), staleTime: Infinity })
   const set = (part: Partial<Take>) => onChange({ ...take, ...part })
   const table = (part: Partial<Table>) => set({ table: { ...take.table, ...part } })
@@ -23,8 +25,9 @@ export function TakeForm({ take, onChange, chart, others = [] }: Props) {
   const told = ['csv', 'xlsx'].includes(take.format)
   return (
     <>
-      <Select label="As" data={formats.data?.filter((f) => !f.chart || chart !== false).map((f) => ({ value: f.id, label: f.label })) ?? []} value={take.format} allowDeselect={false} onChange={(f) => f && set({ format: f as Take['format'] })} data-format />
-      {others.length > 0 && <MultiSelect mt="sm" label="With other views" placeholder={take.also?.length ? '' : 'none'} data={others.map((v) => ({ value: v.id, label: v.title }))} value={take.also ?? []} onChange={(also) => set({ also })} clearable />}
+      <Select label="As" data={formats.data?.filter((f) => (!f.chart || chart !== false) && (!f.import || imports.length > 0)).map((f) => ({ value: f.id, label: f.label })) ?? []} value={take.format} allowDeselect={false} onChange={(f) => f && set({ format: f as Take['format'] })} data-format />
+      {take.format === 'import' && <Select mt="sm" label="File" data={imports.map((f) => ({ value: f.id, label: f.title }))} value={take.view ?? imports[0]?.id} allowDeselect={false} onChange={(v) => set({ view: v ?? undefined })} />}
+      {others.length > 0 && take.format !== 'import' && <MultiSelect mt="sm" label="With other views" placeholder={take.also?.length ? '' : 'none'} data={others.map((v) => ({ value: v.id, label: v.title }))} value={take.also ?? []} onChange={(also) => set({ also })} clearable />}
       <div className={classes.options}>
         {take.format === 'pdf' && (
           <>
