@@ -8,7 +8,9 @@ import (
 	"slices"
 	"time"
 
+	"mantilla/core/formula"
 	"mantilla/core/frame"
+	"mantilla/core/report"
 	"mantilla/core/sheet"
 	"mantilla/store"
 )
@@ -103,6 +105,21 @@ func (a *Access) checkTile(ctx context.Context, t Tile) error {
 	if t.Show == "figure" && t.Measure == "" {
 		return errors.New("a figure needs a measure: a column of the view with a total, or a formula such as sum(value)")
 	}
+	if v := viewOf(d, t.View); v != nil && t.Show == "figure" {
+		return a.checkMeasure(d, v, t.Measure)
+	}
+	return nil
+}
+
+// checkMeasure reads what a figure is of: a column with a total, or a formula
+// of all rows.
+func (a *Access) checkMeasure(d *report.Definition, v *report.View, measure string) error {
+	if c := d.Dataset(v.Of).Column(measure); c != nil && (c.Total != frame.NoTotal || c.AtGroups) {
+		return nil
+	}
+	if _, err := formula.Parse(measure, a.figureScope(d, v)); err != nil {
+		return fmt.Errorf("the measure %q: %w", measure, err)
+	}
 	return nil
 }
 
@@ -164,7 +181,11 @@ func changeOf(was, is frame.Value) (change, percent frame.Value) {
 
 // figureOf computes a measure of all rows of a view.
 func (a *Access) figureOf(ctx context.Context, r *Result, t Tile) (frame.Value, string, error) {
-	s, err := a.Sheet(ctx, r, t.View, sheet.Changes{})
+	read, err := a.Read(ctx, r, t.View, sheet.Changes{})
+	if err != nil {
+		return frame.Value{}, "", err
+	}
+	s, err := read.Lay()
 	if err != nil {
 		return frame.Value{}, "", err
 	}
@@ -173,7 +194,7 @@ func (a *Access) figureOf(ctx context.Context, r *Result, t Tile) (frame.Value, 
 			return s.Totals[i].Value, sheet.Heading(c.Column), nil
 		}
 	}
-	v, err := s.Figure(t.Measure)
+	v, err := read.Figure(t.Measure)
 	if err != nil {
 		return v, "", refused("measure", "%q has no total in the view and is no formula of all rows: %w", t.Measure, err)
 	}

@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"time"
@@ -53,7 +54,11 @@ func (l *Library) dispatch() {
 
 func (l *Library) dispatchOne(ctx context.Context, r store.ControlRun) error {
 	state, note := "done", ""
-	parcels, note, err := l.compose(ctx, r)
+	var parcels []store.Parcel
+	err := l.guarded(func() (err error) {
+		parcels, note, err = l.compose(ctx, r)
+		return err
+	})
 	switch {
 	case err != nil:
 		state, note, parcels = "failed", err.Error(), nil
@@ -62,6 +67,18 @@ func (l *Library) dispatchOne(ctx context.Context, r store.ControlRun) error {
 	}
 	l.log.Info("run control sent", "control", r.Control, "run", r.Number, "part", r.Part, "state", state, "parcels", len(parcels), "note", note)
 	return l.store.SettleSending(ctx, r.Number, state, note, parcels)
+}
+
+// guarded turns a panic in work in the background into an error: one control
+// that goes wrong must not end the service.
+func (l *Library) guarded(do func() error) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			l.log.Error("work in the background panicked", "panic", p, "stack", string(debug.Stack()))
+			err = fmt.Errorf("an error in the service: %v", p)
+		}
+	}()
+	return do()
 }
 
 // compose makes what one run of a control sends. Without parcels the note says
@@ -189,13 +206,17 @@ func (c *composing) part(ctx context.Context, a *Access, value string) (parcels 
 // wanted tells whether the condition to send holds, and counts the rows.
 func (c *composing) wanted(ctx context.Context, a *Access, changes sheet.Changes) (ok bool, rows int, err error) {
 	for i, x := range c.results {
-		s, err := a.Sheet(ctx, x, firstView(x.Definition, c.plan.Views[i]), changes)
+		read, err := a.Read(ctx, x, firstView(x.Definition, c.plan.Views[i]), changes)
+		if err != nil {
+			return false, 0, err
+		}
+		s, err := read.Lay()
 		if err != nil {
 			return false, 0, err
 		}
 		rows += s.Rows
 		if w := c.plan.Send.When; i == 0 && w != "" && w != "rows" {
-			if ok, err = s.Holds(w); err != nil {
+			if ok, err = read.Holds(w); err != nil {
 				return false, 0, fmt.Errorf("the condition to send: %w", err)
 			}
 		}

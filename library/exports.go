@@ -100,7 +100,11 @@ func (a *Access) StartExport(ctx context.Context, r *Result, take Take) (Export,
 	a.exports.mu.Unlock()
 	a.exports.working.Go(func() {
 		defer stop(nil)
-		done, err := a.writeExport(working, e, file)
+		var done render.Progress
+		err := a.guarded(func() (err error) {
+			done, err = a.writeExport(working, e, file)
+			return err
+		})
 		a.exports.update(id, func(e *Export) {
 			e.Progress, e.State = done, store.Done
 			switch {

@@ -72,14 +72,17 @@ func (l *Library) attempt(p store.Parcel) error {
 	p.Tries++
 	var err error
 	final := false
-	switch p.Way {
-	case "mail":
-		final, err = l.mailTo(ctx, &p)
-	case "folder":
-		err = deliver.Put(l.settings.Folder, p.Target, p.Files[0].Name, p.Payload)
-	case "webhook":
-		final, err = deliver.Call(ctx, p.Target, l.settings.WebhookSecret, p.Key, p.Payload)
-	}
+	err = l.guarded(func() (err error) {
+		switch p.Way {
+		case "mail":
+			final, err = l.mailTo(ctx, &p)
+		case "folder":
+			err = deliver.Put(l.settings.Folder, p.Target, p.Files[0].Name, p.Payload)
+		case "webhook":
+			final, err = deliver.Call(ctx, p.Target, l.settings.WebhookSecret, p.Key, p.Payload)
+		}
+		return err
+	})
 	p.State, p.Reason = store.Sent, ""
 	if err != nil {
 		p.State, p.Reason = store.Waiting, err.Error()

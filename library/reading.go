@@ -94,6 +94,16 @@ func (r *Reading) Values(column, search string, limit int) (*sheet.Values, error
 	return sheet.ValuesOf(r.rows, r.Dataset, r.View, r.Changes, r.setting, column, search, limit)
 }
 
+// Figure computes a formula of all rows of the view.
+func (r *Reading) Figure(text string) (frame.Value, error) {
+	return sheet.FigureOf(r.rows, r.Dataset, r.View, r.Changes, r.setting, text)
+}
+
+// Holds tells whether a condition over all rows of the view is true.
+func (r *Reading) Holds(condition string) (bool, error) {
+	return sheet.Holds(r.rows, r.Dataset, r.View, r.Changes, r.setting, condition)
+}
+
 // Completeness counts the rows without a value, by column.
 func (r *Reading) Completeness() ([]sheet.Filled, error) {
 	return sheet.Completeness(r.rows, r.Dataset, r.Changes, r.setting)

@@ -157,12 +157,17 @@ func (a *Access) checkWhen(ctx context.Context, c *Control) error {
 		return err
 	}
 	v := viewOf(d, firstView(d, c.Steps[0].View))
-	_, _, scope, _ := d.Dataset(v.Of).Calculate(formula.Scope{Given: d.Given(nil, a.Calendar().Today), Calendar: a.Calendar()})
-	scope.Groups = true
-	if _, err := formula.ParseCondition(c.Send.When, scope); err != nil {
+	if _, err := formula.ParseCondition(c.Send.When, a.figureScope(d, v)); err != nil {
 		return refused("send.when", "%w", err)
 	}
 	return nil
+}
+
+// figureScope is what a formula over all rows of a view may speak of.
+func (a *Access) figureScope(d *report.Definition, v *report.View) formula.Scope {
+	_, _, scope, _ := d.Dataset(v.Of).Calculate(formula.Scope{Given: d.Given(nil, a.Calendar().Today), Calendar: a.Calendar()})
+	scope.Groups = true
+	return scope
 }
 
 func firstView(d *report.Definition, view string) string {

@@ -138,10 +138,12 @@ func (l *Library) dueOf(ctx context.Context, kept store.Control, people map[stri
 func (l *Library) runDue(ctx context.Context, owner *Access, c Control, d *store.Due) {
 	at := *owner
 	at.moment = d.Moment
-	err := at.may(run)
-	if err == nil {
-		d.Runs, err = at.planControl(ctx, c, nil, c.Send != nil)
-	}
+	err := l.guarded(func() (err error) {
+		if err = at.may(run); err == nil {
+			d.Runs, err = at.planControl(ctx, c, nil, c.Send != nil)
+		}
+		return err
+	})
 	if err != nil {
 		d.Runs, d.State, d.Reason = nil, "refused", err.Error()
 	}

@@ -4,10 +4,35 @@ import (
 	"fmt"
 
 	"mantilla/core/frame"
+	"mantilla/core/report"
 )
 
-// Figure computes a formula of all rows of the sheet, such as sum(overdue).
-func (s *Sheet) Figure(text string) (frame.Value, error) {
+// FigureOf computes a formula of all rows of a view that meet its filters, such
+// as sum(overdue). It fails when the formula cannot be read.
+func FigureOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, text string) (frame.Value, error) {
+	setting.figures = []string{text}
+	s, err := Lay(rows, d, v, c, setting)
+	if err != nil {
+		return frame.Value{}, err
+	}
+	return s.figure(text)
+}
+
+// Holds tells whether a condition over all rows of a view is true, such as
+// sum(overdue) > 10000. What has no value makes it not true.
+func Holds(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, condition string) (bool, error) {
+	x, err := FigureOf(rows, d, v, c, setting, condition)
+	if err != nil {
+		return false, err
+	}
+	if x.Kind != frame.Flag {
+		return false, fmt.Errorf("%q is no condition; compare it, as in sum(value) > 10000", condition)
+	}
+	return !x.Null && x.Int() != 0, nil
+}
+
+// figure computes a formula of all rows that the sheet was prepared for.
+func (s *Sheet) figure(text string) (frame.Value, error) {
 	f, err := s.figureFormula(text)
 	if err != nil {
 		return frame.Value{}, err
@@ -21,17 +46,4 @@ func (s *Sheet) Figure(text string) (frame.Value, error) {
 		return frame.Value{}, err
 	}
 	return x.levels[0].Value(x.field, 0), nil
-}
-
-// Holds tells whether a condition over all rows of the sheet is true, such as
-// sum(overdue) > 10000. What has no value makes it not true.
-func (s *Sheet) Holds(condition string) (bool, error) {
-	v, err := s.Figure(condition)
-	if err != nil {
-		return false, err
-	}
-	if v.Kind != frame.Flag {
-		return false, fmt.Errorf("%q is no condition; compare it, as in sum(value) > 10000", condition)
-	}
-	return !v.Null && v.Int() != 0, nil
 }

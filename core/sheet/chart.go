@@ -325,7 +325,7 @@ func limits(low, high float64, bins int) (list string) {
 // marks computes the limit lines.
 func (s *Sheet) marks() error {
 	for _, m := range s.view.Marks {
-		v, err := s.Figure(m.At)
+		v, err := s.figure(m.At)
 		if err != nil {
 			return fmt.Errorf("the mark %s: %w", m.Label, err)
 		}

@@ -149,8 +149,12 @@ func (p *prepared) aggregatesOf() {
 			p.aggregateColumns(c.Formula)
 		}
 	}
+	asked := slices.Clone(p.setting.figures)
 	for _, m := range p.view.Marks {
-		if f, err := p.figureFormula(m.At); err == nil {
+		asked = append(asked, m.At)
+	}
+	for _, text := range asked {
+		if f, err := p.figureFormula(text); err == nil {
 			p.aggregateColumns(f)
 		}
 	}

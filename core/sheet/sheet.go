@@ -30,7 +30,8 @@ type Setting struct {
 	Calendar period.Calendar        // of the reader: moving ranges in filters, the zone
 	Cache    Cache                  // keeps what is dear to compute
 
-	fold []string
+	fold    []string
+	figures []string // formulas of all rows that will be computed
 }
 
 // Sized is a value that knows about how much memory it takes.

@@ -18,6 +18,8 @@ import (
 
 	"mantilla/api"
 	"mantilla/console"
+	"mantilla/deliver"
+	"mantilla/deliver/mailbox"
 	"mantilla/demo"
 	"mantilla/library"
 	"mantilla/server"
@@ -80,8 +82,15 @@ func Start(t testing.TB) *Service {
 		t.Fatal(err)
 	}
 	begun, noon := time.Now(), demo.Today.Time().Add(12*time.Hour)
+	now := func() time.Time { return noon.Add(time.Since(begun)) }
+	box, err := mailbox.Open(filepath.Join(s.Dir, "mailbox"), "127.0.0.1:0", now)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { box.Close() })
 	s.Library, err = library.Open(ctx, records, library.Settings{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", MaxRows: 1_000_000,
-		MaxTime: time.Minute, Workers: 2, DataDir: s.Dir, Now: func() time.Time { return noon.Add(time.Since(begun)) }}, log)
+		MaxTime: time.Minute, Workers: 2, DataDir: s.Dir, Now: now,
+		Mail: deliver.Server{Address: box.Address(), From: "Reports <reports@brackenfell.example>", TLS: "none"}, MailLimit: 10 << 20, Folder: filepath.Join(s.Dir, "outgoing"), Mailbox: box}, log)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1,6 +1,7 @@
 import { Tabs } from '@mantine/core'
 import { useSearchParams } from 'react-router'
 import { useSession } from '../signin/session'
+import { DaysOff } from './DaysOff'
 import { Definitions } from './Definitions'
 import { Groups } from './Groups'
 import classes from './Office.module.css'
@@ -14,6 +15,7 @@ const desks = [
   { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
   { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
   { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
+  { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
   { id: 'people', name: 'People', right: 'people', desk: <People /> },
   { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },
 ] as const
