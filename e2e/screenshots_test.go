@@ -4,6 +4,7 @@ import (
 	"flag"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"mantilla/api"
@@ -54,39 +55,19 @@ func TestScreenshots(t *testing.T) {
 	b.open(s.URL + "/results/" + s.Result(t, "seasonal-pay", nil))
 	b.until(`document.querySelectorAll('[data-chart] path').length > 5`)
 	b.picture(picture("crosstab"))
-	b.open(s.URL + "/results/" + s.Result(t, "lab-measurements", nil))
-	b.until(`document.querySelectorAll('[data-chart] circle').length > 50`)
-	b.picture(picture("points"))
-	b.open(s.URL + "/results/" + s.Result(t, "project-timeline", nil))
-	b.shows("Solar field")
-	b.picture(picture("timeline"))
-	b.open(s.URL + "/results/" + s.Result(t, "visit-roster", api.Values{"unit": "UF-HOL-01; UF-HOL-02"}))
-	b.shows("Signature")
-	b.picture(picture("roster"))
 	b.open(s.URL + "/results/" + lots + "?lots.filter=grade%3DSelect&lots.sort=-value")
 	b.shows("Grade is Select")
 	b.press("How it was made")
 	b.press("Check the seal")
 	b.shows("The rows are the ones that were sealed.")
 	b.picture(picture("result"))
-	b.press("Change values")
-	b.fill("[name=received]", "2026-08")
-	b.shows("These rows belong to the earlier values.")
-	b.shows("received 1–31 August 2026")
-	b.picture(picture("earlier-values"))
-
 	b.open(s.URL + "/results/" + s.Result(t, "hive-scale-trend", nil))
 	b.until(`document.querySelectorAll('[data-chart] circle').length > 20`)
 	b.click(`[aria-label="Dark colours"]`)
 	b.picture(picture("dark"))
 	b.click(`[aria-label="Light colours"]`)
 
-	b.open(s.URL + "/controls/month-end")
-	b.shows("117 rows")
-	b.picture(picture("control"))
-	b.open(s.URL + "/results")
-	b.shows("R-000001")
-	b.picture(picture("results"))
+	picturesOfSending(t, s, b, picture, quarter)
 	b.press("Runa Askwith ▾")
 	b.press("Sign out")
 	b.signIn(s, "adda")
@@ -97,14 +78,66 @@ func TestScreenshots(t *testing.T) {
 	b.picture(picture("office"))
 
 	for name, line := range map[string]string{
-		"cli-catalog": "mantilla catalog; mantilla describe near-best-before",
-		"cli-show":    "mantilla show " + lots + " --rows 12 --sort=-value",
-		"cli-read":    "mantilla show " + lots + " --show chart --group 'month(received)' --cells net_kg; mantilla figure " + lots + " Hollin --group district --of net_kg --by grade",
+		"cli-show": "mantilla show " + lots + " --rows 12 --sort=-value",
+		"cli-read": "mantilla show " + lots + " --show chart --group 'month(received)' --cells net_kg; mantilla figure " + lots + " Hollin --group district --of net_kg --by grade",
+		"cli-send": "mantilla timetable; mantilla desk; mantilla parcels --most 14",
 	} {
 		draw := exec.CommandContext(t.Context(), "bash", "terminal.sh", filepath.Dir(binary), s.URL, runa, line, picture(name))
 		if out, err := draw.CombinedOutput(); err != nil {
 			t.Errorf("%s: %v\n%s", name, err, out)
 		}
+	}
+}
+
+// picturesOfSending draws what is taken away, sent and due, after the month of
+// the districts was sent for two months.
+func picturesOfSending(t *testing.T, s *demotest.Service, b *browser, picture func(string) string, result string) {
+	runa, _ := s.As(t, "runa")
+	for _, month := range []string{"2026-08", "2026-09"} {
+		if got := command(t, s.URL, runa, "control", "run", "districts-month", "--send", "received="+month, "settled="+month); got.code != 0 {
+			t.Fatalf("%+v", got)
+		}
+	}
+	for _, tile := range []string{"by_district --part Hollin --measure value", "by_district --part Marr --measure net_kg", "by_district --part Lórrin --measure value", "by_flower --part Hollin --show table"} {
+		if got := command(t, s.URL, runa, append([]string{"desk", "put", "districts-month"}, strings.Fields(tile)...)...); got.code != 0 {
+			t.Fatalf("%+v", got)
+		}
+	}
+	b.open(s.URL + "/")
+	b.until(`document.querySelectorAll('[data-tile] footer').length === 4`)
+	b.picture(picture("desk"))
+	b.open(s.URL + "/results/" + result + "?lots.group=district&lots.group=month(received)&lots.open=3")
+	b.press("Take away")
+	b.click("[data-format]")
+	b.choose("Pages (PDF)")
+	b.until(`document.querySelector('[data-page]') && document.querySelector('svg text')`)
+	b.picture(picture("take-away"))
+	b.open(s.URL + "/timetable")
+	b.shows("the last working day of the month")
+	b.picture(picture("timetable"))
+	b.open(s.URL + "/controls/districts-month")
+	b.press("Change")
+	b.until(`document.querySelectorAll('[data-dates] li').length === 10`)
+	b.value(`(document.querySelector('[data-dates]').scrollIntoView({block: 'center'}), '')`)
+	b.picture(picture("control"))
+	b.press("Runa Askwith ▾")
+	b.press("Sign out")
+	b.signIn(s, "adda")
+	b.open(s.URL + "/sending?tab=mailbox")
+	b.until(`document.querySelector('[data-letter] a[download]')`)
+	b.picture(picture("sending"))
+	b.press("Adda Marrowell ▾")
+	b.press("Sign out")
+	b.signIn(s, "runa")
+
+	pages := filepath.Join(t.TempDir(), "pages.pdf")
+	for _, args := range [][]string{{"export", result, "--group", "district,grade", "--open", "3", "--columns", "lot_no,received,keeper,flower,moisture,net_kg,value", "--to", pages}} {
+		if got := command(t, s.URL, runa, args...); got.code != 0 {
+			t.Fatalf("%+v", got)
+		}
+	}
+	if out, err := exec.CommandContext(t.Context(), "pdftoppm", "-r", "96", "-png", "-singlefile", pages, strings.TrimSuffix(picture("page"), ".png")).CombinedOutput(); err != nil {
+		t.Fatalf("%v %s", err, out)
 	}
 }
 

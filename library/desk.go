@@ -72,7 +72,7 @@ func (a *Access) PutDesk(ctx context.Context, d Desk) (Desk, error) {
 			return d, refused(fmt.Sprintf("tiles.%d", i+1), "tile %d: %w", i+1, err)
 		}
 		if t.ID == "" {
-			d.Tiles[i].ID = random()[:10]
+			d.Tiles[i].ID = digest(random())[:8]
 		}
 	}
 	text, err := json.Marshal(append([]Tile{}, d.Tiles...))
