@@ -38,7 +38,7 @@ type exports struct {
 	dir     string
 	mu      sync.Mutex
 	known   map[string]*Export
-	changed map[string]chan struct{} // closed and made anew at each change
+	watched map[string]map[chan struct{}]struct{} // told of each change, by id
 	working sync.WaitGroup
 }
 
@@ -47,7 +47,7 @@ func openExports(dir string) (*exports, error) {
 	if err := errors.Join(os.RemoveAll(dir), os.MkdirAll(dir, 0o750)); err != nil {
 		return nil, fmt.Errorf("making room for files to take away: %w", err)
 	}
-	return &exports{dir: dir, known: map[string]*Export{}, changed: map[string]chan struct{}{}}, nil
+	return &exports{dir: dir, known: map[string]*Export{}, watched: map[string]map[chan struct{}]struct{}{}}, nil
 }
 
 // close stops what is under way.
@@ -68,7 +68,6 @@ func (x *exports) sweep(now time.Time) {
 		if e.State.Ended() && now.Sub(e.MadeAt) > exportsLast {
 			os.Remove(e.path)
 			delete(x.known, id)
-			delete(x.changed, id)
 		}
 	}
 }
@@ -78,8 +77,9 @@ func (x *exports) update(id string, change func(*Export)) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
 	change(x.known[id])
-	close(x.changed[id])
-	x.changed[id] = make(chan struct{})
+	for ch := range x.watched[id] {
+		poke(ch)
+	}
 }
 
 // StartExport begins to write a file.
@@ -95,7 +95,7 @@ func (a *Access) StartExport(ctx context.Context, r *Result, take Take) (Export,
 	e := &Export{ID: id, Result: r.Number, Name: file.Name, Type: file.Type, State: store.Running, MadeAt: now, owner: a.person.Name,
 		path: filepath.Join(a.exports.dir, id), stop: stop, Progress: render.Progress{Of: file.Lines}}
 	a.exports.mu.Lock()
-	a.exports.known[id], a.exports.changed[id] = e, make(chan struct{})
+	a.exports.known[id] = e
 	begun := *e
 	a.exports.mu.Unlock()
 	a.exports.working.Go(func() {
@@ -138,21 +138,42 @@ func (a *Access) writeExport(ctx context.Context, e *Export, file *File) (done r
 	return done, err
 }
 
-// Export returns a file of the person's, and a channel that is closed at its
-// next change.
-func (a *Access) Export(id string) (Export, <-chan struct{}, error) {
+// Export returns a file of the person's.
+func (a *Access) Export(id string) (Export, error) {
 	a.exports.mu.Lock()
 	defer a.exports.mu.Unlock()
 	e := a.exports.known[id]
 	if e == nil || e.owner != a.person.Name {
-		return Export{}, nil, missing("file under way", id, nil)
+		return Export{}, missing("file under way", id, nil)
 	}
-	return *e, a.exports.changed[id], nil
+	return *e, nil
+}
+
+// WatchExport returns a channel that is told of changes of a file; call end
+// when it is no longer wanted.
+func (a *Access) WatchExport(id string) (changes <-chan struct{}, end func(), err error) {
+	if _, err := a.Export(id); err != nil {
+		return nil, nil, err
+	}
+	x, ch := a.exports, make(chan struct{}, 1)
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	if x.watched[id] == nil {
+		x.watched[id] = map[chan struct{}]struct{}{}
+	}
+	x.watched[id][ch] = struct{}{}
+	return ch, func() {
+		x.mu.Lock()
+		defer x.mu.Unlock()
+		if delete(x.watched[id], ch); len(x.watched[id]) == 0 {
+			delete(x.watched, id)
+		}
+	}, nil
 }
 
 // StopExport ends a file that is under way; one that is written stays.
 func (a *Access) StopExport(id string) (Export, error) {
-	e, _, err := a.Export(id)
+	e, err := a.Export(id)
 	if err == nil {
 		e.stop(errExportStopped)
 	}
@@ -161,7 +182,7 @@ func (a *Access) StopExport(id string) (Export, error) {
 
 // OpenExport opens a written file.
 func (a *Access) OpenExport(id string) (Export, *os.File, error) {
-	e, _, err := a.Export(id)
+	e, err := a.Export(id)
 	if err != nil {
 		return e, nil, err
 	}

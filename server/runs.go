@@ -133,33 +133,42 @@ const heartbeat = 15 * time.Second
 func (p progress) VisitWatchRunResponse(w http.ResponseWriter) error {
 	changes, end := p.access.Watch(p.run)
 	defer end()
+	return stream(p.ctx, p.closing, w, "run", changes, func() (any, bool, error) {
+		run, err := p.access.Run(p.ctx, p.run)
+		return p.service.run(run), run.State.Ended(), err
+	})
+}
+
+// stream writes server-sent events: what there is now, and again after each
+// change, until it has ended, the listener has gone or the service closes.
+func stream[T any](ctx context.Context, closing <-chan struct{}, w http.ResponseWriter, name string, changes <-chan T, now func() (data any, ended bool, err error)) error {
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(http.StatusOK)
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
 	for {
-		run, err := p.access.Run(p.ctx, p.run)
+		what, ended, err := now()
 		if err != nil {
 			return err
 		}
-		data, err := json.Marshal(p.service.run(run))
+		data, err := json.Marshal(what)
 		if err != nil {
 			return err
 		}
-		if _, err := fmt.Fprintf(w, "event: run\ndata: %s\n\n", data); err != nil {
+		if _, err := fmt.Fprintf(w, "event: %s\ndata: %s\n\n", name, data); err != nil {
 			return nil // the listener has gone
 		}
 		w.(http.Flusher).Flush()
-		if run.State.Ended() {
+		if ended {
 			return nil
 		}
 		select {
 		case <-changes:
 		case <-beat.C:
-		case <-p.closing:
+		case <-closing:
 			return nil
-		case <-p.ctx.Done():
+		case <-ctx.Done():
 			return nil
 		}
 	}

@@ -2,12 +2,9 @@ package server
 
 import (
 	"context"
-	"encoding/json"
-	"fmt"
 	"io"
 	"mime"
 	"net/http"
-	"time"
 
 	"mantilla/api"
 	"mantilla/library"
@@ -114,7 +111,7 @@ func (s *service) PreviewPage(ctx context.Context, r api.PreviewPageRequestObjec
 }
 
 func (s *service) GetExport(ctx context.Context, r api.GetExportRequestObject) (api.GetExportResponseObject, error) {
-	e, _, err := as(ctx).Export(r.Export)
+	e, err := as(ctx).Export(r.Export)
 	return api.GetExport200JSONResponse(export(e)), err
 }
 
@@ -132,7 +129,7 @@ func (s *service) FetchExport(ctx context.Context, r api.FetchExportRequestObjec
 }
 
 func (s *service) WatchExport(ctx context.Context, r api.WatchExportRequestObject) (api.WatchExportResponseObject, error) {
-	if _, _, err := as(ctx).Export(r.Export); err != nil {
+	if _, err := as(ctx).Export(r.Export); err != nil {
 		return nil, err
 	}
 	return exportProgress{s, as(ctx), ctx, r.Export}, nil
@@ -148,34 +145,13 @@ type exportProgress struct {
 }
 
 func (p exportProgress) VisitWatchExportResponse(w http.ResponseWriter) error {
-	w.Header().Set("Content-Type", "text/event-stream")
-	w.Header().Set("Cache-Control", "no-store")
-	w.WriteHeader(http.StatusOK)
-	beat := time.NewTicker(heartbeat)
-	defer beat.Stop()
-	for {
-		e, changed, err := p.access.Export(p.id)
-		if err != nil {
-			return err
-		}
-		data, err := json.Marshal(export(e))
-		if err != nil {
-			return err
-		}
-		if _, err := fmt.Fprintf(w, "event: export\ndata: %s\n\n", data); err != nil {
-			return nil // the listener has gone
-		}
-		w.(http.Flusher).Flush()
-		if e.State.Ended() {
-			return nil
-		}
-		select {
-		case <-changed:
-		case <-beat.C:
-		case <-p.closing:
-			return nil
-		case <-p.ctx.Done():
-			return nil
-		}
+	changes, end, err := p.access.WatchExport(p.id)
+	if err != nil {
+		return err
 	}
+	defer end()
+	return stream(p.ctx, p.closing, w, "export", changes, func() (any, bool, error) {
+		e, err := p.access.Export(p.id)
+		return export(e), e.State.Ended(), err
+	})
 }

@@ -1,0 +1,149 @@
+package library
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"encoding/base64"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"mantilla/core/sheet"
+	"mantilla/deliver"
+	"mantilla/store"
+)
+
+const usualSubject = "{title} {part}"
+
+const usualText = "{title} {part}\n\n{sentence}\n{rows} rows, kept as {result}.\n"
+
+// fields are what a subject and a text may speak of.
+func (c *composing) fields(value string, rows int) map[string]string {
+	x := c.results[0]
+	var sentences, results []string
+	for _, r := range c.results {
+		sentences = append(sentences, r.Title+": "+r.Sentence)
+		results = append(results, fmt.Sprintf("R-%06d", r.Number))
+	}
+	f := map[string]string{"title": c.plan.Title, "part": strings.TrimSpace(c.run.PartName + " " + value), "report": x.Title, "sentence": strings.Join(sentences, "\n"), "result": strings.Join(results, ", "),
+		"rows": fmt.Sprint(rows), "date": c.run.AskedAt.In(c.settings.Zone).Format("2 January 2006"), "link": c.link(x.Number)}
+	return f
+}
+
+func (l *Library) link(result int64) string {
+	if l.settings.Address == "" {
+		return ""
+	}
+	return fmt.Sprintf("%s/results/R-%06d", l.settings.Address, result)
+}
+
+// fill puts fields into a text; spaces that are left at an end go.
+func fill(text string, fields map[string]string) string {
+	var pairs []string
+	for name, value := range fields {
+		pairs = append(pairs, "{"+name+"}", value)
+	}
+	return strings.TrimSpace(strings.NewReplacer(pairs...).Replace(text))
+}
+
+// mail makes one message to all who are named.
+func (c *composing) mail(ctx context.Context, a *Access, base store.Parcel, lines []line, files []deliver.Attachment, tooLarge bool, fields map[string]string, changes sheet.Changes) (store.Parcel, error) {
+	p := base
+	p.Way = "mail"
+	text := fill(cmp.Or(c.plan.Send.Text, usualText), fields) + "\n"
+	if tooLarge {
+		text += fmt.Sprintf("\nThe files are larger than a message may be; they can be taken from %s.\n", cmp.Or(fields["link"], fields["result"]))
+		files = nil
+	}
+	id := fmt.Sprintf("run-%d-%d.%x@%s", c.run.Number, c.run.AskedAt.UnixMilli(), fields["part"], c.host())
+	m := deliver.Message{ID: id, From: c.settings.Mail.From, Subject: base.Title, Text: text, Date: base.MadeAt, Files: files}
+	if c.plan.Send.InBody {
+		var err error
+		if m.HTML, err = c.inBody(ctx, a, text, changes); err != nil {
+			return p, err
+		}
+	}
+	return letter(p, m, lines)
+}
+
+// letter completes a parcel that is a mail.
+func letter(p store.Parcel, m deliver.Message, lines []line) (store.Parcel, error) {
+	for _, l := range lines {
+		p.Recipients = append(p.Recipients, store.Recipient{Address: l.Mail, Name: l.Name, Line: l.Line})
+		switch person := (deliver.Person{Name: l.Name, Address: l.Mail}); l.Line {
+		case "to":
+			m.To = append(m.To, person)
+		case "cc":
+			m.Cc = append(m.Cc, person)
+		}
+	}
+	var err error
+	p.Payload, err = deliver.Compose(m)
+	p.Files = filed(m.Files)
+	return p, err
+}
+
+func filed(files []deliver.Attachment) (out []store.Filed) {
+	for _, f := range files {
+		out = append(out, store.Filed{Name: f.Name, Bytes: len(f.Data)})
+	}
+	return out
+}
+
+func (l *Library) host() string {
+	_, host, ok := strings.Cut(strings.TrimSuffix(l.settings.Mail.From, ">"), "@")
+	if !ok {
+		return "mantilla"
+	}
+	return host
+}
+
+// inBody writes the sheets as the message's own page.
+func (c *composing) inBody(ctx context.Context, a *Access, text string, changes sheet.Changes) (string, error) {
+	var b bytes.Buffer
+	for i, x := range c.results {
+		views, err := c.views(x, c.plan.Views[i], changes)
+		if err != nil {
+			return "", err
+		}
+		file, err := a.TakeAway(ctx, x, Take{Format: "html", Views: views})
+		if err != nil {
+			return "", err
+		}
+		if _, err := file.Write(ctx, &b, nil); err != nil {
+			return "", err
+		}
+	}
+	if b.Len() > c.settings.MailLimit {
+		return "", nil
+	}
+	return b.String(), nil
+}
+
+// call is the text that an address on the web gets.
+func (c *composing) call(value string, rows int, files []deliver.Attachment) ([]byte, error) {
+	type file struct {
+		Name string `json:"name"`
+		Type string `json:"type"`
+		Data string `json:"data"` // base64
+	}
+	out := struct {
+		Control  string    `json:"control"`
+		Part     string    `json:"part,omitempty"`
+		Value    string    `json:"value,omitempty"`
+		Moment   time.Time `json:"moment"`
+		Results  []string  `json:"results"`
+		Sentence []string  `json:"sentences"`
+		Rows     int       `json:"rows"`
+		Files    []file    `json:"files"`
+	}{Control: c.run.Control, Part: c.run.Part, Value: value, Moment: c.run.AskedAt, Rows: rows, Files: []file{}}
+	for _, x := range c.results {
+		out.Results, out.Sentence = append(out.Results, fmt.Sprintf("R-%06d", x.Number)), append(out.Sentence, x.Sentence)
+	}
+	for _, f := range files {
+		out.Files = append(out.Files, file{f.Name, f.Type, base64.StdEncoding.EncodeToString(f.Data)})
+	}
+	return json.Marshal(out)
+}

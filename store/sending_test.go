@@ -1,0 +1,162 @@
+package store
+
+import (
+	"errors"
+	"slices"
+	"testing"
+	"time"
+)
+
+func parcel(key string, to ...string) Parcel {
+	p := Parcel{Key: key, Way: "mail", Title: key, Owner: "me", MadeAt: now, Payload: []byte("whole"), Files: []Filed{{"a.csv", 3}}}
+	for _, a := range to {
+		p.Recipients = append(p.Recipients, Recipient{Address: a, Name: a, Line: "to"})
+	}
+	return p
+}
+
+func TestAParcelOfAKeyIsMadeOnce(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
+	for range 2 {
+		if err := s.AddParcels(ctx, []Parcel{parcel("one", "a", "b"), parcel("two", "c")}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	all, err := s.Parcels(ctx, "me", "", 0, 10)
+	if err != nil || len(all) != 2 || all[0].Title != "two" || len(all[1].Recipients) != 2 || all[1].Payload != nil || all[1].Files[0].Bytes != 3 {
+		t.Fatalf("%+v, %v", all, err)
+	}
+	if others, err := s.Parcels(ctx, "you", "", 0, 10); err != nil || len(others) != 0 {
+		t.Errorf("%+v, %v", others, err)
+	}
+	if older, err := s.Parcels(ctx, "", Waiting, all[0].Number, 10); err != nil || len(older) != 1 {
+		t.Errorf("%+v, %v", older, err)
+	}
+}
+
+func TestParcelsWaitAndEnd(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
+	if err := s.AddParcels(ctx, []Parcel{parcel("one", "a", "b"), parcel("two", "c")}); err != nil {
+		t.Fatal(err)
+	}
+	p, err := s.NextParcel(ctx, now)
+	if err != nil || p.Title != "one" || string(p.Payload) != "whole" {
+		t.Fatalf("%+v, %v", p, err)
+	}
+	p.Tries, p.State, p.NextAt, p.Reason = 1, Waiting, now.Add(time.Minute), "later"
+	p.Recipients[0].State, p.Recipients[1].State = Sent, Waiting
+	if err := s.SettleParcel(ctx, p, now); err != nil {
+		t.Fatal(err)
+	}
+	if next, err := s.NextParcel(ctx, now); err != nil || next.Title != "two" {
+		t.Errorf("%+v, %v", next, err)
+	}
+	later := now.Add(61 * time.Second)
+	if at, err := s.NextSending(ctx); err != nil || !at.Equal(now) {
+		t.Errorf("next at %s, %v", at, err)
+	}
+	two, _ := s.NextParcel(ctx, now)
+	two.State = Sent
+	two.Recipients[0].State = Sent
+	if err := s.SettleParcel(ctx, two, now); err != nil {
+		t.Fatal(err)
+	}
+	if p, err = s.NextParcel(ctx, later); err != nil || p.Title != "one" || p.Recipients[0].State != Sent || p.Recipients[1].State != Waiting {
+		t.Fatalf("%+v, %v", p, err)
+	}
+	p.State, p.Recipients[1].State, p.Recipients[1].Answer = Failed, Refused, "no such person"
+	if err := s.SettleParcel(ctx, p, later); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.NextParcel(ctx, later); !errors.Is(err, ErrNotFound) {
+		t.Errorf("what failed waits: %v", err)
+	}
+	if err := s.MendParcel(ctx, p.Number, map[string]string{"b": "d", "a": "e"}, later); err != nil {
+		t.Fatal(err)
+	}
+	p, err = s.NextParcel(ctx, later)
+	if err != nil || !slices.ContainsFunc(p.Recipients, func(r Recipient) bool { return r.Address == "d" && r.State == Waiting }) || !slices.ContainsFunc(p.Recipients, func(r Recipient) bool { return r.Address == "a" && r.State == Sent }) {
+		t.Errorf("who has it was replaced, or who has not was not: %+v, %v", p.Recipients, err)
+	}
+	if err := s.StopParcel(ctx, p.Number, later); err != nil {
+		t.Fatal(err)
+	}
+	for _, err := range []error{s.StopParcel(ctx, p.Number, later), s.StopParcel(ctx, two.Number, later), s.MendParcel(ctx, two.Number, nil, later)} {
+		if !errors.Is(err, ErrNotFound) {
+			t.Errorf("got %v", err)
+		}
+	}
+	var left int
+	if err := s.read.QueryRow(`select length(payload) from parcel where number = ?`, two.Number).Scan(&left); err != nil || left != 0 {
+		t.Errorf("%d bytes of what was sent are kept, %v", left, err)
+	}
+}
+
+// due is a control whose moment has come.
+func dueControl(t *testing.T, s *Store, id string, at time.Time) Control {
+	t.Helper()
+	if err := s.PutControl(t.Context(), Control{ID: id, Title: id, Owner: "me", Body: []byte("{}"), ChangedAt: now, Next: at}); err != nil {
+		t.Fatal(err)
+	}
+	c, err := s.Control(t.Context(), id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c
+}
+
+func TestADueMomentIsSettledOnce(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
+	c := dueControl(t, s, "daily", now)
+	dueControl(t, s, "later", now.Add(time.Hour))
+	if all, err := s.DueControls(ctx, now, 10); err != nil || len(all) != 1 || all[0].ID != "daily" {
+		t.Fatalf("%+v, %v", all, err)
+	}
+	d := Due{Control: "daily", Moment: c.Next, Next: now.Add(24 * time.Hour), Runs: []ControlRun{{Control: "daily", AskedBy: "me", AskedAt: now, Moment: now, Part: "x", Sending: "waiting",
+		Runs: []Run{{Report: "lots", AskedBy: "me", AskedAt: now}}}}}
+	for i, want := range []int{1, 0} { // the second is of a moment that is settled
+		if n, err := s.SettleDue(ctx, []Due{d}); err != nil || n != want {
+			t.Errorf("settling it for the %d. time queues %d, %v", i+1, n, err)
+		}
+	}
+	ran, err := s.TimedRuns(ctx, 10)
+	if err != nil || len(ran) != 1 || ran[0].Part != "x" || !ran[0].Moment.Equal(now) {
+		t.Errorf("%+v, %v", ran, err)
+	}
+	if ready, err := s.ToSend(ctx, 10); err != nil || len(ready) != 0 {
+		t.Errorf("what still waits is to be sent: %+v, %v", ready, err)
+	}
+	run := claim(t, s)
+	if err := s.EndRun(ctx, run.Number, Failed, "no", 0, now); err != nil {
+		t.Fatal(err)
+	}
+	ready, err := s.ToSend(ctx, 10)
+	if err != nil || len(ready) != 1 {
+		t.Fatalf("%+v, %v", ready, err)
+	}
+	if err := s.SettleSending(ctx, ready[0].Number, "done", "", []Parcel{parcel("p", "a")}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.SettleSending(ctx, ready[0].Number, "done", "", []Parcel{parcel("q", "a")}); !errors.Is(err, ErrStale) {
+		t.Errorf("it was sent twice: %v", err)
+	}
+	if all, err := s.Parcels(ctx, "", "", 0, 10); err != nil || len(all) != 1 {
+		t.Errorf("%+v, %v", all, err)
+	}
+	// Paused and deleted controls are not due, and a skipped moment is noted.
+	if err := s.PauseControl(ctx, "later", true, time.Time{}); err != nil {
+		t.Fatal(err)
+	}
+	if at, err := s.NextDue(ctx); err != nil || !at.Equal(now.Add(24*time.Hour)) {
+		t.Errorf("next %s, %v", at, err)
+	}
+	if _, err := s.SettleDue(ctx, []Due{{Control: "daily", Moment: now.Add(24 * time.Hour), State: "skipped", Reason: "why"}}); err != nil {
+		t.Fatal(err)
+	}
+	if notes, err := s.DueNotes(ctx, now, 10); err != nil || len(notes) != 1 || notes[0].Reason != "why" {
+		t.Errorf("%+v, %v", notes, err)
+	}
+	if at, err := s.NextDue(ctx); err != nil || !at.IsZero() {
+		t.Errorf("nothing is due any more, but %s, %v", at, err)
+	}
+}
