@@ -104,7 +104,7 @@ func exportCommand(c *client) *cobra.Command {
 			return c.exportWith(cmd.Context(), given[0], view, to, r, o, secret)
 		},
 	}
-	cmd.Flags().StringVar(&view, "view", "", "view to take; otherwise the first of the result's page")
+	cmd.Flags().StringVar(&view, "view", "", "view to take; otherwise the result's page, or its first view where the format holds one")
 	cmd.Flags().StringVar(&to, "to", "-", "file to write, - for standard output")
 	o.flags(cmd)
 	must(cmd.RegisterFlagCompletionFunc("format", c.completeFormat))
@@ -154,7 +154,7 @@ func (c *client) completeFormat(*cobra.Command, []string, string) (ids []string,
 }
 
 // formatOf settles the format of a file to be written.
-func (c *client) formatOf(ctx context.Context, to, format string) (api.Format, error) {
+func (c *client) formatOf(ctx context.Context, to, format string) (api.FormatLine, error) {
 	if format == "" {
 		format = strings.TrimPrefix(strings.ToLower(filepath.Ext(to)), ".")
 		if to == "-" || to == "" {
@@ -163,16 +163,16 @@ func (c *client) formatOf(ctx context.Context, to, format string) (api.Format, e
 	}
 	all, err := c.formats(ctx)
 	if err != nil {
-		return "", err
+		return api.FormatLine{}, err
 	}
 	var known []string
 	for _, f := range all {
 		if string(f.Id) == format || f.Ending == format {
-			return f.Id, nil
+			return f, nil
 		}
 		known = append(known, string(f.Id))
 	}
-	return "", usage("%q is not a format; use %s as --format or as the file's ending", format, strings.Join(known, ", "))
+	return api.FormatLine{}, usage("%q is not a format; use %s as --format or as the file's ending", format, strings.Join(known, ", "))
 }
 
 // export writes a view with the usual options.
@@ -186,6 +186,7 @@ func (c *client) exportWith(ctx context.Context, result, view, to string, r read
 	if err != nil {
 		return err
 	}
+	var others []string
 	if view == "" {
 		x, err := c.result(ctx, result)
 		if err != nil {
@@ -195,9 +196,15 @@ func (c *client) exportWith(ctx context.Context, result, view, to string, r read
 			return &coded{exitInput, "no view of the result has rows"}
 		}
 		view = x.Page[0].Id
+		for _, v := range x.Page[1:] { // the whole page, unless something is said of a view
+			if f.Several && len(o.also) == 0 && len(r.values()) == 0 {
+				others = append(others, v.Id)
+			}
+		}
 	}
+	o.also = append(o.also, others...)
 	e, err := fetch[api.Export](c, func(a *api.Client) (*http.Response, error) {
-		return a.StartExport(ctx, result, view, nil, o.take(f, password), r.query)
+		return a.StartExport(ctx, result, view, nil, o.take(f.Id, password), r.query)
 	})
 	if err != nil {
 		return err

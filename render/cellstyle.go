@@ -20,10 +20,18 @@ type styles struct {
 	over, told                   int
 }
 
+// fontSize is the usual size of a workbook's letters, in points.
+const fontSize = 11
+
 func (x *worksheet) makeStyles() error {
 	below := []excelize.Border{{Type: "bottom", Style: 1, Color: "808080"}}
 	above := []excelize.Border{{Type: "top", Style: 1, Color: "808080"}}
-	bold := &excelize.Font{Bold: true}
+	family, err := x.file.GetDefaultFont()
+	if err != nil {
+		return err
+	}
+	bold := &excelize.Font{Bold: true, Family: family, Size: fontSize}
+	link := &excelize.Font{Color: "6D2A5B", Underline: "single", Family: family, Size: fontSize}
 	made := map[string]int{}
 	style := func(s excelize.Style) (id int, err error) {
 		key := fmt.Sprintf("%v %v %v %v", s.Font, s.Border, s.Alignment, *s.CustomNumFmt)
@@ -35,7 +43,6 @@ func (x *worksheet) makeStyles() error {
 		return id, err
 	}
 	plain := "@"
-	var err error
 	if x.styles.over, err = x.file.NewStyle(&excelize.Style{Font: bold, CustomNumFmt: &plain}); err != nil {
 		return err
 	}
@@ -55,7 +62,7 @@ func (x *worksheet) makeStyles() error {
 			{&x.styles.cells, excelize.Style{CustomNumFmt: &format, Alignment: align}},
 			{&x.styles.groups, excelize.Style{CustomNumFmt: &format, Font: bold, Alignment: align}},
 			{&x.styles.totals, excelize.Style{CustomNumFmt: &format, Font: bold, Border: above, Alignment: align}},
-			{&x.styles.links, excelize.Style{CustomNumFmt: &format, Font: &excelize.Font{Color: "6D2A5B", Underline: "single"}, Alignment: align}},
+			{&x.styles.links, excelize.Style{CustomNumFmt: &format, Font: link, Alignment: align}},
 		} {
 			id, err := style(s.style)
 			if err != nil {
@@ -233,7 +240,11 @@ func (x *worksheet) widths() []float64 {
 		}
 		out[i] = max(out[i], map[frame.Kind]float64{frame.Date: 12, frame.Timestamp: 18}[c.Field.Kind], 7)
 	}
-	if x.sheet.Chart == nil {
+	if x.sheet.Chart != nil {
+		for _, place := range x.sheet.Chart.Places {
+			see(0, place.Name)
+		}
+	} else {
 		for i, t := range x.sheet.Totals {
 			see(x.before+i, sheet.Text(t.Value, time.UTC))
 		}

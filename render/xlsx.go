@@ -85,7 +85,11 @@ func (j *job) howMade(file *excelize.File, name string) error {
 	if err != nil {
 		return err
 	}
-	bold, err := file.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}, Alignment: &excelize.Alignment{Vertical: "top"}})
+	family, err := file.GetDefaultFont()
+	if err != nil {
+		return err
+	}
+	bold, err := file.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true, Family: family, Size: fontSize}, Alignment: &excelize.Alignment{Vertical: "top"}})
 	if err != nil {
 		return err
 	}
