@@ -61,8 +61,12 @@ func (j *job) arrowSchema() *arrow.Schema {
 	}
 	var fields []arrow.Field
 	taken := map[string]int{}
-	for _, c := range s.Grid().Columns {
+	columns := s.Grid().Columns
+	for i, c := range columns {
 		name := c.ID
+		if at := i - (len(columns) - len(s.Columns)); at >= 0 && s.Chart == nil && finer(s.Columns[at].Total) && !s.Flat() {
+			c.Field.Scale += finerPlaces
+		}
 		if taken[c.ID]++; taken[c.ID] > 1 {
 			name = fmt.Sprintf("%s %d", c.ID, taken[c.ID])
 		}
@@ -72,6 +76,14 @@ func (j *job) arrowSchema() *arrow.Schema {
 	about := arrow.MetadataFrom(map[string]string{"result": j.document.Number, "report": j.document.Title, "values": j.document.Sentence, "seal": j.document.Seal})
 	return arrow.NewSchema(fields, &about)
 }
+
+// finer tells that a figure of groups has more places than its column.
+func finer(op frame.Op) bool {
+	return op == frame.Avg || op == frame.Median || op == frame.Percentile || op == frame.Stddev
+}
+
+// finerPlaces are enough for what such figures are rounded to.
+const finerPlaces = 6
 
 func arrowType(f frame.Field, digits int32) arrow.DataType {
 	switch f.Kind {
