@@ -106,7 +106,7 @@ func (s *Store) AddControlRuns(ctx context.Context, all []ControlRun) ([]Control
 	return all, err
 }
 
-func addControlRun(ctx context.Context, tx *sql.Tx, c *ControlRun) error {
+func addControlRun(ctx context.Context, tx carrying, c *ControlRun) error {
 	if c.Plan == nil {
 		c.Plan = json.RawMessage("{}")
 	}

@@ -48,8 +48,9 @@ type Due struct {
 func (s *Store) SettleDue(ctx context.Context, all []Due) (queued int, err error) {
 	err = s.change(ctx, func(tx *sql.Tx) error {
 		queued = 0
+		prepared := &statements{tx, map[string]*sql.Stmt{}}
 		for _, d := range all {
-			n, err := settleDue(ctx, tx, d)
+			n, err := settleDue(ctx, prepared, d)
 			if err != nil {
 				return err
 			}
@@ -60,7 +61,7 @@ func (s *Store) SettleDue(ctx context.Context, all []Due) (queued int, err error
 	return queued, err
 }
 
-func settleDue(ctx context.Context, tx *sql.Tx, d Due) (queued int, err error) {
+func settleDue(ctx context.Context, tx carrying, d Due) (queued int, err error) {
 	done, err := tx.ExecContext(ctx, `update control set next_at = ? where id = ? and next_at = ? and deleted_at is null and not paused`, optional(d.Next), d.Control, stamp(d.Moment))
 	if err != nil {
 		return 0, err

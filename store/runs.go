@@ -117,7 +117,7 @@ func (s *Store) AddRun(ctx context.Context, r Run, idempotency string) (Run, err
 	return s.Run(ctx, r.Number)
 }
 
-func addRun(ctx context.Context, tx *sql.Tx, r Run, idempotency sql.NullString) (number int64, err error) {
+func addRun(ctx context.Context, tx carrying, r Run, idempotency sql.NullString) (number int64, err error) {
 	typed, _ := json.Marshal(r.Typed)
 	facts, _ := json.Marshal(r.Facts)
 	units, _ := json.Marshal(append([]string{}, r.Reach.Units...))

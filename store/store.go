@@ -68,7 +68,7 @@ func Open(ctx context.Context, dir string, cacheBytes int) (*Store, error) {
 func (s *Store) open(ctx context.Context, path string) (err error) {
 	dsn := func(options string) string {
 		return (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(),
-			RawQuery: "_pragma=busy_timeout(10000)&_pragma=journal_mode(wal)&_pragma=synchronous(normal)&_pragma=foreign_keys(1)" + options}).String()
+			RawQuery: "_pragma=busy_timeout(10000)&_pragma=journal_mode(wal)&_pragma=synchronous(full)&_pragma=foreign_keys(1)" + options}).String()
 	}
 	if s.write, err = driver.Open(dsn("")); err != nil {
 		return fmt.Errorf("opening the records: %w", err)
@@ -115,6 +115,46 @@ func (s *Store) change(ctx context.Context, do func(*sql.Tx) error) error {
 		return explain(err)
 	}
 	return explain(tx.Commit())
+}
+
+// statements are those of one transaction, each read once however often it is
+// carried out.
+type statements struct {
+	tx    *sql.Tx
+	known map[string]*sql.Stmt
+}
+
+// QueryRowContext carries out a statement that gives one row.
+func (s *statements) QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row {
+	if stmt := s.read(ctx, query); stmt != nil {
+		return stmt.QueryRowContext(ctx, args...)
+	}
+	return s.tx.QueryRowContext(ctx, query, args...) // it tells what is wrong
+}
+
+// ExecContext carries out a statement that gives none.
+func (s *statements) ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error) {
+	if stmt := s.read(ctx, query); stmt != nil {
+		return stmt.ExecContext(ctx, args...)
+	}
+	return s.tx.ExecContext(ctx, query, args...)
+}
+
+func (s *statements) read(ctx context.Context, query string) *sql.Stmt {
+	stmt, ok := s.known[query]
+	if !ok {
+		if read, err := s.tx.PrepareContext(ctx, query); err == nil {
+			stmt = read // the transaction closes it
+		}
+		s.known[query] = stmt
+	}
+	return stmt
+}
+
+// carrying is what carries out statements: a transaction, or its statements.
+type carrying interface {
+	QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row
+	ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error)
 }
 
 // explain names the failures of SQLite that callers tell apart.
