@@ -7,21 +7,27 @@ import (
 	"mantilla/core/frame"
 )
 
-// csvWriter writes comma-separated values as RFC 4180 has them, every line
+// csvLines makes lines of comma-separated values as RFC 4180 has them, each
 // ended by CR LF. It differs from encoding/csv in that it quotes straight from
 // the columns without making a string of every cell, tells an empty text from a
 // cell without a value, and defuses formulas.
-type csvWriter struct {
-	*job
+type csvLines struct {
 	separator byte
 	comma     bool // the decimal sign
 	raw       bool
 	out       []byte
+	defused   int // texts that a spreadsheet would have run
+}
+
+// csvWriter writes such lines into a file.
+type csvWriter struct {
+	*job
+	csvLines
 }
 
 func writeCSV(j *job) error {
 	form := j.options.Table
-	w := &csvWriter{job: j, separator: separators[form.Separator], comma: form.Decimal == "comma", raw: form.Raw}
+	w := &csvWriter{j, csvLines{separator: separators[form.Separator], comma: form.Decimal == "comma", raw: form.Raw}}
 	if form.Mark {
 		w.out = append(w.out, "\ufeff"...)
 	}
@@ -33,17 +39,14 @@ func writeCSV(j *job) error {
 		w.out = append(w.out, '\r', '\n')
 	}
 	if form.Headings != "none" {
-		for i, c := range s.Grid().Columns {
-			if i > 0 {
-				w.out = append(w.out, w.separator)
-			}
-			name := c.Heading
+		var names []string
+		for _, c := range s.Grid().Columns {
 			if form.Headings == "names" {
-				name = c.ID
+				c.Heading = c.ID
 			}
-			w.out = w.appendText(w.out, name)
+			names = append(names, c.Heading)
 		}
-		w.out = append(w.out, '\r', '\n')
+		w.texts(names)
 	}
 	if err := w.flush(); err != nil {
 		return err
@@ -62,6 +65,8 @@ const flushed = 1 << 16
 func (w *csvWriter) flush() error {
 	_, err := w.to.Write(w.out)
 	w.out = w.out[:0]
+	w.done.Defused += w.defused
+	w.defused = 0
 	return err
 }
 
@@ -74,9 +79,9 @@ type part struct {
 
 // batch writes the lines of a batch into memory.
 func (w *csvWriter) batch(b *frame.Batch) (part, error) {
-	own := &csvWriter{job: &job{}, separator: w.separator, comma: w.comma, raw: w.raw, out: make([]byte, 0, b.Rows*len(b.Schema())*10)}
+	own := csvLines{separator: w.separator, comma: w.comma, raw: w.raw, out: make([]byte, 0, b.Rows*len(b.Schema())*10)}
 	own.rows(b)
-	return part{own.out, b.Rows, own.done.Defused}, nil
+	return part{own.out, b.Rows, own.defused}, nil
 }
 
 func (w *csvWriter) part(p part) error {
@@ -87,7 +92,7 @@ func (w *csvWriter) part(p part) error {
 	return w.lines(p.rows)
 }
 
-func (w *csvWriter) rows(b *frame.Batch) {
+func (w *csvLines) rows(b *frame.Batch) {
 	for row := range b.Rows {
 		for col, field := range b.Schema() {
 			if col > 0 {
@@ -129,12 +134,12 @@ func (w *csvWriter) line(cells []frame.Value) error {
 	return w.lines(1)
 }
 
-func (w *csvWriter) appendNumber(out []byte, kind frame.Kind, scale int32, v int64) []byte {
+func (w *csvLines) appendNumber(out []byte, kind frame.Kind, scale int32, v int64) []byte {
 	return w.withSign(frame.AppendPlain(out, kind, scale, v), len(out), kind)
 }
 
 // withSign sets the decimal sign of a number that begins at a place.
-func (w *csvWriter) withSign(out []byte, from int, kind frame.Kind) []byte {
+func (w *csvLines) withSign(out []byte, from int, kind frame.Kind) []byte {
 	if w.comma && kind.Numeric() {
 		if at := bytes.IndexByte(out[from:], '.'); at >= 0 {
 			out[from+at] = ','
@@ -143,11 +148,22 @@ func (w *csvWriter) withSign(out []byte, from int, kind frame.Kind) []byte {
 	return out
 }
 
+// texts writes a line of texts.
+func (w *csvLines) texts(cells []string) {
+	for i, text := range cells {
+		if i > 0 {
+			w.out = append(w.out, w.separator)
+		}
+		w.out = w.appendText(w.out, text)
+	}
+	w.out = append(w.out, '\r', '\n')
+}
+
 // appendText appends a text, in quotes where RFC 4180 asks for them. An empty
 // text is quoted to tell it from a cell without a value. A text that a
 // spreadsheet would run as a formula gets an apostrophe before it (OWASP, CSV
 // Injection).
-func (w *csvWriter) appendText(out []byte, text string) []byte {
+func (w *csvLines) appendText(out []byte, text string) []byte {
 	fused := !w.raw && len(text) > 0 && strings.IndexByte("=+-@\t\r", text[0]) >= 0
 	special := len(text) == 0
 	for i := 0; i < len(text) && !special; i++ {
@@ -158,7 +174,7 @@ func (w *csvWriter) appendText(out []byte, text string) []byte {
 	}
 	if fused {
 		out = append(out, '\'')
-		w.done.Defused++
+		w.defused++
 	}
 	if !special {
 		return append(out, text...)

@@ -10,7 +10,7 @@ import (
 // several columns instead of a line for each row.
 func writeImport(j *job) error {
 	f := j.document.Import
-	w := &csvWriter{job: j, separator: separators[f.Separator], comma: f.Decimal == "comma", raw: true}
+	w := &csvWriter{j, csvLines{separator: separators[f.Separator], comma: f.Decimal == "comma", raw: true}}
 	if f.Headings {
 		w.texts(headings(f))
 	}
@@ -47,15 +47,4 @@ func headings(f *report.Import) (out []string) {
 		out = append(out, f.Name, f.Value)
 	}
 	return out
-}
-
-// texts writes a line of texts.
-func (w *csvWriter) texts(cells []string) {
-	for i, text := range cells {
-		if i > 0 {
-			w.out = append(w.out, w.separator)
-		}
-		w.out = w.appendText(w.out, text)
-	}
-	w.out = append(w.out, '\r', '\n')
 }

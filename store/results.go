@@ -82,7 +82,7 @@ func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 		return err
 	}
 	digest := sha256.Sum256(blob)
-	_, err = c.store.write.ExecContext(ctx, `insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
+	err = c.store.lightly(ctx, `insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
 		c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), blob)
 	if err != nil {
 		return fmt.Errorf("keeping a batch: %w", explain(err))

@@ -6,6 +6,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	sqldriver "database/sql/driver"
 	"embed"
 	"errors"
 	"fmt"
@@ -115,6 +116,28 @@ func (s *Store) change(ctx context.Context, do func(*sql.Tx) error) error {
 		return explain(err)
 	}
 	return explain(tx.Commit())
+}
+
+// lightly carries out one statement without waiting for the disk. A later
+// change that waits brings it there too, as both stand in the same log; until
+// then a power cut may undo it.
+func (s *Store) lightly(ctx context.Context, query string, args ...any) (err error) {
+	conn, err := s.write.Conn(ctx) // there is one: nothing else is written meanwhile
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, conn.Close()) }()
+	if _, err := conn.ExecContext(ctx, `pragma synchronous = normal`); err != nil {
+		return err
+	}
+	defer func() {
+		if _, back := conn.ExecContext(context.WithoutCancel(ctx), `pragma synchronous = full`); back != nil {
+			// A connection that stays light must not be used again.
+			err = errors.Join(err, back, conn.Raw(func(any) error { return sqldriver.ErrBadConn }))
+		}
+	}()
+	_, err = conn.ExecContext(ctx, query, args...)
+	return err
 }
 
 // statements are those of one transaction, each read once however often it is
