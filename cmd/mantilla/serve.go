@@ -104,6 +104,9 @@ func printDemo(cmd *cobra.Command, l *library.Library, address string, wrote tim
 		}
 		fmt.Fprintf(out, "    %-12s%s: %s\n", p.Name, p.Title, about)
 	}
+	if l.Settings().Mailbox != nil {
+		fmt.Fprintln(out, "  Mail          stays here: adda reads all of it in the console under Sending, Stand-in mailbox; others what is theirs")
+	}
 	command := os.Args[0]
 	if !strings.HasSuffix(address, ":8480") {
 		command = "MANTILLA_SERVICE=" + address + " " + command
