@@ -1,6 +1,6 @@
 # The two commands that matter: make demo and make test.
 SHELL := /bin/bash
-.PHONY: build demo test check generated needs bench screenshots clean
+.PHONY: build demo test warm check generated needs bench screenshots clean
 
 build: bin/mantilla ## the service with its console, in bin/
 
@@ -22,8 +22,13 @@ demo: build ## write the demo data and run the service on it
 needs: ## install what the tests need and this machine lacks
 	scripts/test-needs.sh
 
-test: needs build check ## everything that CI checks
+test: ## everything that CI checks
+	@$(MAKE) --no-print-directory -j3 needs warm console/dist/index.html
+	@$(MAKE) --no-print-directory build check
 	go test -timeout 600s ./...
+
+warm: ## compile what does not hold the console, while that is made
+	go build ./api ./core/... ./deliver/... ./library/... ./render/... ./runner/... ./source/... ./store/...
 
 check: generated ## formatting, vet, and generated code
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:"; gofmt -l $$(git ls-files '*.go'); exit 1; }

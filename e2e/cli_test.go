@@ -15,6 +15,7 @@ import (
 // TestCommandLine goes from the catalog to files, and looks at what is printed
 // and at the exit codes. Its steps build on one another.
 func TestCommandLine(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	dir := t.TempDir()
 	file := func(name string) string { return filepath.Join(dir, name) }

@@ -146,6 +146,7 @@ func (p *plant) cut(day int, after time.Duration) {
 // due moment gave its runs once, that everybody got everything once, and that
 // no row was lost. With -kills 100 it takes some minutes.
 func TestPowerCuts(t *testing.T) {
+	t.Parallel()
 	p := newPlant(t)
 	p.within(0, p.controls)
 	seed := uint64(time.Now().UnixNano())

@@ -48,6 +48,7 @@ timetable: {rule: 'FREQ=WEEKLY;BYDAY=MO', at: '07:00', calendar: holidays}
 // TestSendingOnTheCommandLine keeps an address, a control with a timetable and
 // an alert, sends, and mends what failed.
 func TestSendingOnTheCommandLine(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	dir := t.TempDir()
 	path := filepath.Join(dir, "alert.yaml")
