@@ -13,7 +13,6 @@ import (
 
 	"mantilla/core/sheet"
 	"mantilla/deliver"
-	"mantilla/render"
 	"mantilla/store"
 )
 
@@ -167,7 +166,7 @@ func (c *composing) part(ctx context.Context, a *Access, value string) (parcels 
 	if err != nil || !wanted {
 		return nil, "the condition to send, " + c.plan.Send.When + ", does not hold", err
 	}
-	files, tooLarge, err := c.files(ctx, a, changes)
+	files, tooLarge, err := c.files(ctx, a, value, changes)
 	if err != nil {
 		return nil, "", err
 	}
@@ -230,17 +229,16 @@ func (c *composing) wanted(ctx context.Context, a *Access, changes sheet.Changes
 
 // files writes what is wanted of each result. TooLarge tells that there is more
 // than a message may hold; then the files are left out of it.
-func (c *composing) files(ctx context.Context, a *Access, changes sheet.Changes) (files []deliver.Attachment, tooLarge bool, err error) {
+func (c *composing) files(ctx context.Context, a *Access, value string, changes sheet.Changes) (files []deliver.Attachment, tooLarge bool, err error) {
 	total := 0
 	for i, x := range c.results {
 		for _, format := range c.plan.Outputs {
 			if format == "kept" {
 				continue
 			}
-			take := Take{Format: format, Options: c.plan.Send.Page, Name: "{report} {result}"}
-			if c.run.PartName != "" {
-				take.Name = "{report} {part} {result}"
-			}
+			// Parts that lie in one folder have names of their own.
+			part := strings.NewReplacer("{", "", "}", "").Replace(c.partName(value))
+			take := Take{Format: format, Options: c.plan.Send.Page, Name: "{report} " + part + " {result}"}
 			views, err := c.views(x, c.plan.Views[i], changes)
 			if err != nil {
 				return nil, false, err
@@ -254,10 +252,7 @@ func (c *composing) files(ctx context.Context, a *Access, changes sheet.Changes)
 			if _, err := file.Write(ctx, &b, nil); err != nil {
 				return nil, false, err
 			}
-			name := strings.ReplaceAll(file.Name, "{part}", "")
-			if c.run.PartName != "" {
-				name = render.FileName("{report} {part} {result}", map[string]string{"report": x.Report, "part": c.run.PartName, "result": fmt.Sprintf("R-%06d", x.Number)}, ending(file.Name))
-			}
+			name := file.Name
 			for n := 2; slices.ContainsFunc(files, func(f deliver.Attachment) bool { return f.Name == name }); n++ {
 				name = fmt.Sprintf("%d %s", n, name)
 			}
@@ -268,7 +263,10 @@ func (c *composing) files(ctx context.Context, a *Access, changes sheet.Changes)
 	return files, total > c.settings.MailLimit, nil
 }
 
-func ending(name string) string { return name[strings.LastIndexByte(name, '.')+1:] }
+// partName names the part of the run, and the value of the column within it.
+func (c *composing) partName(value string) string {
+	return strings.TrimSpace(c.run.PartName + " " + value)
+}
 
 // views are what stands in a file: the view that opens first, or the page.
 func (c *composing) views(x *Result, first string, changes sheet.Changes) (views []Viewed, err error) {

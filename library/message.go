@@ -27,7 +27,7 @@ func (c *composing) fields(value string, rows int) map[string]string {
 		sentences = append(sentences, r.Title+": "+r.Sentence)
 		results = append(results, fmt.Sprintf("R-%06d", r.Number))
 	}
-	f := map[string]string{"title": c.plan.Title, "part": strings.TrimSpace(c.run.PartName + " " + value), "report": x.Title, "sentence": strings.Join(sentences, "\n"), "result": strings.Join(results, ", "),
+	f := map[string]string{"title": c.plan.Title, "part": c.partName(value), "report": x.Title, "sentence": strings.Join(sentences, "\n"), "result": strings.Join(results, ", "),
 		"rows": fmt.Sprint(rows), "date": c.run.AskedAt.In(c.settings.Zone).Format("2 January 2006"), "link": c.link(x.Number)}
 	return f
 }
