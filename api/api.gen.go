@@ -22,6 +22,24 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
+// Defines values for AddressEventWhat.
+const (
+	Deleted AddressEventWhat = "deleted"
+	Put     AddressEventWhat = "put"
+)
+
+// Valid indicates whether the value is a known member of the AddressEventWhat enum.
+func (e AddressEventWhat) Valid() bool {
+	switch e {
+	case Deleted:
+		return true
+	case Put:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ChartForm.
 const (
 	ChartFormArea      ChartForm = "area"
@@ -532,6 +550,24 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for SessionKind.
+const (
+	SessionKindBrowser SessionKind = "browser"
+	SessionKindToken   SessionKind = "token"
+)
+
+// Valid indicates whether the value is a known member of the SessionKind enum.
+func (e SessionKind) Valid() bool {
+	switch e {
+	case SessionKindBrowser:
+		return true
+	case SessionKindToken:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SheetNames.
 const (
 	SheetNamesBoth  SheetNames = "both"
@@ -878,6 +914,17 @@ type AddressChange struct {
 	Units []string `json:"units"`
 }
 
+// AddressEvent defines model for AddressEvent.
+type AddressEvent struct {
+	At    time.Time        `json:"at"`
+	By    string           `json:"by"`
+	Entry *Address         `json:"entry,omitempty"`
+	What  AddressEventWhat `json:"what"`
+}
+
+// AddressEventWhat defines model for AddressEvent.What.
+type AddressEventWhat string
+
 // Ask defines model for Ask.
 type Ask struct {
 	// Criteria The criteria that the values come from.
@@ -1033,6 +1080,8 @@ type Companion struct {
 
 // Control defines model for Control.
 type Control struct {
+	// Broken Why its record cannot be read.
+	Broken    *string   `json:"broken,omitempty"`
 	ChangedAt time.Time `json:"changedAt"`
 	Deleted   bool      `json:"deleted"`
 
@@ -1434,6 +1483,25 @@ type LineMark struct {
 // LineMarkKind defines model for LineMark.Kind.
 type LineMarkKind string
 
+// Mark defines model for Mark.
+type Mark struct {
+	// At The end of what was looked at.
+	At        time.Time `json:"at"`
+	Id        string    `json:"id"`
+	Label     string    `json:"label"`
+	Parameter string    `json:"parameter"`
+	Run       string    `json:"run"`
+
+	// Says The same in the service's zone.
+	Says string `json:"says"`
+
+	// Sentence The values of the run.
+	Sentence string `json:"sentence"`
+
+	// Whose you, or the name of the run control or criteria.
+	Whose string `json:"whose"`
+}
+
 // NewPassword defines model for NewPassword.
 type NewPassword struct {
 	Old      string `json:"old"`
@@ -1659,10 +1727,7 @@ type ParcelWay string
 type Person struct {
 	Closed bool     `json:"closed"`
 	Groups []string `json:"groups"`
-
-	// Locked Too many failures; signing in is refused for a while.
-	Locked bool   `json:"locked"`
-	Name   string `json:"name"`
+	Name   string   `json:"name"`
 
 	// Password A new password; left out to keep the present one.
 	Password *string  `json:"password,omitempty"`
@@ -1725,7 +1790,7 @@ type Problem struct {
 	Status  int     `json:"status"`
 	Title   string  `json:"title"`
 
-	// Type A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, taken, stale, full, source, internal.
+	// Type A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, busy, taken, stale, full, seal, source, internal.
 	Type string `json:"type"`
 }
 
@@ -1745,6 +1810,9 @@ type Report struct {
 	Version  string    `json:"version"`
 	Versions []Version `json:"versions"`
 	Views    []View    `json:"views"`
+
+	// Warnings What works but is probably not meant: links that lead nowhere, a missing scope.
+	Warnings *[]string `json:"warnings,omitempty"`
 }
 
 // Resolution defines model for Resolution.
@@ -1919,6 +1987,21 @@ type Service struct {
 	Zone    string             `json:"zone"`
 }
 
+// Session defines model for Session.
+type Session struct {
+	EndsAt time.Time   `json:"endsAt"`
+	Id     string      `json:"id"`
+	Kind   SessionKind `json:"kind"`
+	Label  string      `json:"label"`
+	MadeAt time.Time   `json:"madeAt"`
+
+	// Present It is the one that asks.
+	Present bool `json:"present"`
+}
+
+// SessionKind defines model for Session.Kind.
+type SessionKind string
+
 // Sheet defines model for Sheet.
 type Sheet struct {
 	Across []Level `json:"across"`
@@ -1944,7 +2027,10 @@ type Sheet struct {
 	Drawn string `json:"drawn"`
 
 	// Dropped What a kept view speaks of and the result no longer has.
-	Dropped []string   `json:"dropped"`
+	Dropped []string `json:"dropped"`
+
+	// Extract Rows of the result were left out.
+	Extract bool       `json:"extract"`
 	Filters []Filtered `json:"filters"`
 
 	// First Place of the first line of cells.
@@ -1994,6 +2080,9 @@ type Sheet struct {
 	Stacked  *bool     `json:"stacked,omitempty"`
 	Timeline *Timeline `json:"timeline,omitempty"`
 	Title    string    `json:"title"`
+
+	// Told What a reader did to the view: filtered, grouped, limited, added. It is shown wherever its figures are.
+	Told string `json:"told"`
 
 	// Totals One for each of columns; none where a total is a line.
 	Totals []Total    `json:"totals"`
@@ -2416,6 +2505,11 @@ type PutGroupParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// SetMarkJSONBody defines parameters for SetMark.
+type SetMarkJSONBody struct {
+	At time.Time `json:"at"`
+}
+
 // ListParcelsParams defines parameters for ListParcels.
 type ListParcelsParams struct {
 	State *ListParcelsParamsState `form:"state,omitempty" json:"state,omitempty"`
@@ -2800,7 +2894,7 @@ type FindTextParams struct {
 
 // CheckFormulaParams defines parameters for CheckFormula.
 type CheckFormulaParams struct {
-	// Text value - cost, sum(value) / sum(net_kg)
+	// Text value - cost, sum(received) / sum(expected)
 	Text string `form:"text" json:"text"`
 
 	// Column Columns shown
@@ -3069,6 +3163,18 @@ type StartRunParams struct {
 	IdempotencyKey *string `json:"Idempotency-Key,omitempty"`
 }
 
+// ListSessionsParams defines parameters for ListSessions.
+type ListSessionsParams struct {
+	// Person Another account, for administrators; otherwise one's own.
+	Person *string `form:"person,omitempty" json:"person,omitempty"`
+}
+
+// EndSessionParams defines parameters for EndSession.
+type EndSessionParams struct {
+	// Person Another account, for administrators; otherwise one's own.
+	Person *string `form:"person,omitempty" json:"person,omitempty"`
+}
+
 // GetTimetableParams defines parameters for GetTimetable.
 type GetTimetableParams struct {
 	Limit *Limit `form:"limit,omitempty" json:"limit,omitempty"`
@@ -3094,6 +3200,9 @@ type PutDeskJSONRequestBody = PutDeskJSONBody
 
 // PutGroupJSONRequestBody defines body for PutGroup for application/json ContentType.
 type PutGroupJSONRequestBody = GroupChange
+
+// SetMarkJSONRequestBody defines body for SetMark for application/json ContentType.
+type SetMarkJSONRequestBody SetMarkJSONBody
 
 // MendParcelJSONRequestBody defines body for MendParcel for application/json ContentType.
 type MendParcelJSONRequestBody MendParcelJSONBody
@@ -3240,6 +3349,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
 	PutAddress(ctx context.Context, nickname string, params *PutAddressParams, body PutAddressJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListAddressChanges What became of an entry of the address book, the newest first.
+	//
+	// Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
+	ListAddressChanges(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListCalendars Calendars of days off.
 	//
@@ -3430,6 +3544,11 @@ type ClientInterface interface {
 	// Corresponds with GET /groups (the `ListGroups` operationId).
 	ListGroups(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// DeleteGroup Delete a group; what was open to it or shared with it no longer is.
+	//
+	// Corresponds with DELETE /groups/{group} (the `DeleteGroup` operationId).
+	DeleteGroup(ctx context.Context, group string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// PutGroupWithBody Make or change a group of people.
 	//
 	// Takes any type of body and a specified content type.
@@ -3458,6 +3577,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /mailbox/{letter}/parts/{part} (the `GetLetterPart` operationId).
 	GetLetterPart(ctx context.Context, letter string, part int, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteMark Forget until when one looked.
+	//
+	// Corresponds with DELETE /marks/{mark} (the `DeleteMark` operationId).
+	DeleteMark(ctx context.Context, mark string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetMarkWithBody Set back, or on, until when one looked.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
+	SetMarkWithBody(ctx context.Context, mark string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetMark Set back, or on, until when one looked.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
+	SetMark(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListParcels What is on its way to people and programs, and what went; the newest first.
 	//
@@ -3493,6 +3631,11 @@ type ClientInterface interface {
 	// Corresponds with GET /people (the `ListPeople` operationId).
 	ListPeople(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// DeletePerson Delete an account that nothing is kept for; another is closed instead.
+	//
+	// Corresponds with DELETE /people/{person} (the `DeletePerson` operationId).
+	DeletePerson(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// PutPersonWithBody Make or change an account.
 	//
 	// Takes any type of body and a specified content type.
@@ -3506,6 +3649,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
 	PutPerson(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
+	//
+	// Corresponds with DELETE /reports/{report} (the `DeleteReport` operationId).
+	DeleteReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetReport A report with its parameters and views.
 	//
@@ -3549,6 +3697,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
 	GetForm(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListMarks Until when one looked at the report with since last run, by values.
+	//
+	// Corresponds with GET /reports/{report}/marks (the `ListMarks` operationId).
+	ListMarks(ctx context.Context, report string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetOpening To whom a report is open.
 	//
@@ -3812,6 +3965,16 @@ type ClientInterface interface {
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListSessions The browsers and command lines that are signed in.
+	//
+	// Corresponds with GET /sessions (the `ListSessions` operationId).
+	ListSessions(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndSession Sign a browser or command line out.
+	//
+	// Corresponds with DELETE /sessions/{session} (the `EndSession` operationId).
+	EndSession(ctx context.Context, session string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetShared The parameters that are declared once for the whole catalog.
 	//
 	// Corresponds with GET /shared (the `GetShared` operationId).
@@ -3828,6 +3991,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /sources (the `ListSources` operationId).
 	ListSources(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteSource Take a source that no report reads out of the catalog.
+	//
+	// Corresponds with DELETE /sources/{source} (the `DeleteSource` operationId).
+	DeleteSource(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// PutSourceWithBody Declare a source or change its declaration; its lists are read to check it.
 	//
@@ -3948,6 +4116,21 @@ func (c *Client) PutAddressWithBody(ctx context.Context, nickname string, params
 // Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
 func (c *Client) PutAddress(ctx context.Context, nickname string, params *PutAddressParams, body PutAddressJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutAddressRequest(c.Server, nickname, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListAddressChanges What became of an entry of the address book, the newest first.
+//
+// Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
+func (c *Client) ListAddressChanges(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListAddressChangesRequest(c.Server, nickname)
 	if err != nil {
 		return nil, err
 	}
@@ -4477,6 +4660,21 @@ func (c *Client) ListGroups(ctx context.Context, reqEditors ...RequestEditorFn) 
 	return c.Client.Do(req)
 }
 
+// DeleteGroup Delete a group; what was open to it or shared with it no longer is.
+//
+// Corresponds with DELETE /groups/{group} (the `DeleteGroup` operationId).
+func (c *Client) DeleteGroup(ctx context.Context, group string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteGroupRequest(c.Server, group)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // PutGroupWithBody Make or change a group of people.
 //
 // Takes any type of body and a specified content type.
@@ -4546,6 +4744,55 @@ func (c *Client) GetLetter(ctx context.Context, letter string, reqEditors ...Req
 // Corresponds with GET /mailbox/{letter}/parts/{part} (the `GetLetterPart` operationId).
 func (c *Client) GetLetterPart(ctx context.Context, letter string, part int, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetLetterPartRequest(c.Server, letter, part)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteMark Forget until when one looked.
+//
+// Corresponds with DELETE /marks/{mark} (the `DeleteMark` operationId).
+func (c *Client) DeleteMark(ctx context.Context, mark string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteMarkRequest(c.Server, mark)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetMarkWithBody Set back, or on, until when one looked.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
+func (c *Client) SetMarkWithBody(ctx context.Context, mark string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetMarkRequestWithBody(c.Server, mark, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetMark Set back, or on, until when one looked.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
+func (c *Client) SetMark(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetMarkRequest(c.Server, mark, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4650,6 +4897,21 @@ func (c *Client) ListPeople(ctx context.Context, reqEditors ...RequestEditorFn) 
 	return c.Client.Do(req)
 }
 
+// DeletePerson Delete an account that nothing is kept for; another is closed instead.
+//
+// Corresponds with DELETE /people/{person} (the `DeletePerson` operationId).
+func (c *Client) DeletePerson(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeletePersonRequest(c.Server, person)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // PutPersonWithBody Make or change an account.
 //
 // Takes any type of body and a specified content type.
@@ -4674,6 +4936,21 @@ func (c *Client) PutPersonWithBody(ctx context.Context, person string, params *P
 // Corresponds with PUT /people/{person} (the `PutPerson` operationId).
 func (c *Client) PutPerson(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutPersonRequest(c.Server, person, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
+//
+// Corresponds with DELETE /reports/{report} (the `DeleteReport` operationId).
+func (c *Client) DeleteReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteReportRequest(c.Server, report)
 	if err != nil {
 		return nil, err
 	}
@@ -4787,6 +5064,21 @@ func (c *Client) PutDefinitionWithBody(ctx context.Context, report ReportID, par
 // Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
 func (c *Client) GetForm(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetFormRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListMarks Until when one looked at the report with since last run, by values.
+//
+// Corresponds with GET /reports/{report}/marks (the `ListMarks` operationId).
+func (c *Client) ListMarks(ctx context.Context, report string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListMarksRequest(c.Server, report)
 	if err != nil {
 		return nil, err
 	}
@@ -5499,6 +5791,36 @@ func (c *Client) ChangePassword(ctx context.Context, body ChangePasswordJSONRequ
 	return c.Client.Do(req)
 }
 
+// ListSessions The browsers and command lines that are signed in.
+//
+// Corresponds with GET /sessions (the `ListSessions` operationId).
+func (c *Client) ListSessions(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSessionsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndSession Sign a browser or command line out.
+//
+// Corresponds with DELETE /sessions/{session} (the `EndSession` operationId).
+func (c *Client) EndSession(ctx context.Context, session string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndSessionRequest(c.Server, session, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetShared The parameters that are declared once for the whole catalog.
 //
 // Corresponds with GET /shared (the `GetShared` operationId).
@@ -5536,6 +5858,21 @@ func (c *Client) PutSharedWithBody(ctx context.Context, contentType string, body
 // Corresponds with GET /sources (the `ListSources` operationId).
 func (c *Client) ListSources(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListSourcesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteSource Take a source that no report reads out of the catalog.
+//
+// Corresponds with DELETE /sources/{source} (the `DeleteSource` operationId).
+func (c *Client) DeleteSource(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteSourceRequest(c.Server, source)
 	if err != nil {
 		return nil, err
 	}
@@ -5828,6 +6165,40 @@ func NewPutAddressRequestWithBody(server string, nickname string, params *PutAdd
 			req.Header.Set("If-Match", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewListAddressChangesRequest constructs an http.Request for the ListAddressChanges method
+func NewListAddressChangesRequest(server string, nickname string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "nickname", nickname, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/addresses/%s/history", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -6955,6 +7326,40 @@ func NewListGroupsRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewDeleteGroupRequest constructs an http.Request for the DeleteGroup method
+func NewDeleteGroupRequest(server string, group string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "group", group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/groups/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewPutGroupRequest calls the generic PutGroup builder with application/json body
 func NewPutGroupRequest(server string, group string, params *PutGroupParams, body PutGroupJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -7115,6 +7520,87 @@ func NewGetLetterPartRequest(server string, letter string, part int) (*http.Requ
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewDeleteMarkRequest constructs an http.Request for the DeleteMark method
+func NewDeleteMarkRequest(server string, mark string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "mark", mark, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/marks/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSetMarkRequest calls the generic SetMark builder with application/json body
+func NewSetMarkRequest(server string, mark string, body SetMarkJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetMarkRequestWithBody(server, mark, "application/json", bodyReader)
+}
+
+// NewSetMarkRequestWithBody constructs an http.Request for the SetMark method, with any body, and a specified content type
+func NewSetMarkRequestWithBody(server string, mark string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "mark", mark, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/marks/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -7339,6 +7825,40 @@ func NewListPeopleRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewDeletePersonRequest constructs an http.Request for the DeletePerson method
+func NewDeletePersonRequest(server string, person string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "person", person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewPutPersonRequest calls the generic PutPerson builder with application/json body
 func NewPutPersonRequest(server string, person string, params *PutPersonParams, body PutPersonJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -7396,6 +7916,40 @@ func NewPutPersonRequestWithBody(server string, person string, params *PutPerson
 			req.Header.Set("If-Match", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewDeleteReportRequest constructs an http.Request for the DeleteReport method
+func NewDeleteReportRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -7657,6 +8211,40 @@ func NewGetFormRequest(server string, report ReportID) (*http.Request, error) {
 	}
 
 	operationPath := fmt.Sprintf("/reports/%s/form", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListMarksRequest constructs an http.Request for the ListMarks method
+func NewListMarksRequest(server string, report string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/marks", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -11562,6 +12150,121 @@ func NewChangePasswordRequestWithBody(server string, contentType string, body io
 	return req, nil
 }
 
+// NewListSessionsRequest constructs an http.Request for the ListSessions method
+func NewListSessionsRequest(server string, params *ListSessionsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sessions")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewEndSessionRequest constructs an http.Request for the EndSession method
+func NewEndSessionRequest(server string, session string, params *EndSessionParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "session", session, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sessions/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Person != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "person", *params.Person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetSharedRequest constructs an http.Request for the GetShared method
 func NewGetSharedRequest(server string) (*http.Request, error) {
 	var err error
@@ -11638,6 +12341,40 @@ func NewListSourcesRequest(server string) (*http.Request, error) {
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeleteSourceRequest constructs an http.Request for the DeleteSource method
+func NewDeleteSourceRequest(server string, source string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -11988,6 +12725,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /addresses/{nickname} (the `PutAddress` operationId).
 	PutAddressWithResponse(ctx context.Context, nickname string, params *PutAddressParams, body PutAddressJSONRequestBody, reqEditors ...RequestEditorFn) (*PutAddressResponse, error)
 
+	// ListAddressChangesWithResponse What became of an entry of the address book, the newest first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
+	ListAddressChangesWithResponse(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*ListAddressChangesResponse, error)
+
 	// ListCalendarsWithResponse Calendars of days off.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -12219,6 +12963,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /groups (the `ListGroups` operationId).
 	ListGroupsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListGroupsResponse, error)
 
+	// DeleteGroupWithResponse Delete a group; what was open to it or shared with it no longer is.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /groups/{group} (the `DeleteGroup` operationId).
+	DeleteGroupWithResponse(ctx context.Context, group string, reqEditors ...RequestEditorFn) (*DeleteGroupResponse, error)
+
 	// PutGroupWithBodyWithResponse Make or change a group of people.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -12253,6 +13004,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /mailbox/{letter}/parts/{part} (the `GetLetterPart` operationId).
 	GetLetterPartWithResponse(ctx context.Context, letter string, part int, reqEditors ...RequestEditorFn) (*GetLetterPartResponse, error)
+
+	// DeleteMarkWithResponse Forget until when one looked.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /marks/{mark} (the `DeleteMark` operationId).
+	DeleteMarkWithResponse(ctx context.Context, mark string, reqEditors ...RequestEditorFn) (*DeleteMarkResponse, error)
+
+	// SetMarkWithBodyWithResponse Set back, or on, until when one looked.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
+	SetMarkWithBodyWithResponse(ctx context.Context, mark string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetMarkResponse, error)
+
+	// SetMarkWithResponse Set back, or on, until when one looked.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
+	SetMarkWithResponse(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*SetMarkResponse, error)
 
 	// ListParcelsWithResponse What is on its way to people and programs, and what went; the newest first.
 	//
@@ -12296,6 +13068,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /people (the `ListPeople` operationId).
 	ListPeopleWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListPeopleResponse, error)
 
+	// DeletePersonWithResponse Delete an account that nothing is kept for; another is closed instead.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /people/{person} (the `DeletePerson` operationId).
+	DeletePersonWithResponse(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*DeletePersonResponse, error)
+
 	// PutPersonWithBodyWithResponse Make or change an account.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -12309,6 +13088,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
 	PutPersonWithResponse(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*PutPersonResponse, error)
+
+	// DeleteReportWithResponse Take a report out of the catalog; its results stay and can be read by those who write definitions.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /reports/{report} (the `DeleteReport` operationId).
+	DeleteReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*DeleteReportResponse, error)
 
 	// GetReportWithResponse A report with its parameters and views.
 	//
@@ -12360,6 +13146,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
 	GetFormWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetFormResponse, error)
+
+	// ListMarksWithResponse Until when one looked at the report with since last run, by values.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/marks (the `ListMarks` operationId).
+	ListMarksWithResponse(ctx context.Context, report string, reqEditors ...RequestEditorFn) (*ListMarksResponse, error)
 
 	// GetOpeningWithResponse To whom a report is open.
 	//
@@ -12671,6 +13464,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
 
+	// ListSessionsWithResponse The browsers and command lines that are signed in.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sessions (the `ListSessions` operationId).
+	ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsResponse, error)
+
+	// EndSessionWithResponse Sign a browser or command line out.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /sessions/{session} (the `EndSession` operationId).
+	EndSessionWithResponse(ctx context.Context, session string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*EndSessionResponse, error)
+
 	// GetSharedWithResponse The parameters that are declared once for the whole catalog.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -12691,6 +13498,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /sources (the `ListSources` operationId).
 	ListSourcesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSourcesResponse, error)
+
+	// DeleteSourceWithResponse Take a source that no report reads out of the catalog.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /sources/{source} (the `DeleteSource` operationId).
+	DeleteSourceWithResponse(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*DeleteSourceResponse, error)
 
 	// PutSourceWithBodyWithResponse Declare a source or change its declaration; its lists are read to check it.
 	//
@@ -12894,6 +13708,54 @@ func (r PutAddressResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutAddressResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListAddressChangesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]AddressEvent
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListAddressChangesResponse) GetJSON200() *[]AddressEvent {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListAddressChangesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListAddressChangesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListAddressChangesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListAddressChangesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListAddressChangesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -14195,6 +15057,47 @@ func (r ListGroupsResponse) ContentType() string {
 	return ""
 }
 
+type DeleteGroupResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteGroupResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteGroupResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteGroupResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteGroupResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteGroupResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type PutGroupResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -14374,6 +15277,95 @@ func (r GetLetterPartResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetLetterPartResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteMarkResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteMarkResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteMarkResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteMarkResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteMarkResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteMarkResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SetMarkResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Mark
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetMarkResponse) GetJSON200() *Mark {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetMarkResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetMarkResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetMarkResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetMarkResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetMarkResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -14620,6 +15612,47 @@ func (r ListPeopleResponse) ContentType() string {
 	return ""
 }
 
+type DeletePersonResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeletePersonResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeletePersonResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeletePersonResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeletePersonResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeletePersonResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type PutPersonResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -14655,6 +15688,47 @@ func (r PutPersonResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutPersonResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteReportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteReportResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -14964,6 +16038,54 @@ func (r GetFormResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetFormResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListMarksResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Mark
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListMarksResponse) GetJSON200() *[]Mark {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListMarksResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListMarksResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListMarksResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListMarksResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListMarksResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -16581,6 +17703,95 @@ func (r ChangePasswordResponse) ContentType() string {
 	return ""
 }
 
+type ListSessionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Session
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSessionsResponse) GetJSON200() *[]Session {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSessionsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSessionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSessionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSessionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSessionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EndSessionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EndSessionResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EndSessionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EndSessionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EndSessionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EndSessionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetSharedResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -16712,6 +17923,47 @@ func (r ListSourcesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListSourcesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteSourceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteSourceResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteSourceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteSourceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteSourceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteSourceResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -17090,6 +18342,19 @@ func (c *ClientWithResponses) PutAddressWithResponse(ctx context.Context, nickna
 		return nil, err
 	}
 	return ParsePutAddressResponse(rsp)
+}
+
+// ListAddressChangesWithResponse What became of an entry of the address book, the newest first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
+func (c *ClientWithResponses) ListAddressChangesWithResponse(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*ListAddressChangesResponse, error) {
+	rsp, err := c.ListAddressChanges(ctx, nickname, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListAddressChangesResponse(rsp)
 }
 
 // ListCalendarsWithResponse Calendars of days off.
@@ -17521,6 +18786,19 @@ func (c *ClientWithResponses) ListGroupsWithResponse(ctx context.Context, reqEdi
 	return ParseListGroupsResponse(rsp)
 }
 
+// DeleteGroupWithResponse Delete a group; what was open to it or shared with it no longer is.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /groups/{group} (the `DeleteGroup` operationId).
+func (c *ClientWithResponses) DeleteGroupWithResponse(ctx context.Context, group string, reqEditors ...RequestEditorFn) (*DeleteGroupResponse, error) {
+	rsp, err := c.DeleteGroup(ctx, group, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteGroupResponse(rsp)
+}
+
 // PutGroupWithBodyWithResponse Make or change a group of people.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -17584,6 +18862,45 @@ func (c *ClientWithResponses) GetLetterPartWithResponse(ctx context.Context, let
 		return nil, err
 	}
 	return ParseGetLetterPartResponse(rsp)
+}
+
+// DeleteMarkWithResponse Forget until when one looked.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /marks/{mark} (the `DeleteMark` operationId).
+func (c *ClientWithResponses) DeleteMarkWithResponse(ctx context.Context, mark string, reqEditors ...RequestEditorFn) (*DeleteMarkResponse, error) {
+	rsp, err := c.DeleteMark(ctx, mark, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteMarkResponse(rsp)
+}
+
+// SetMarkWithBodyWithResponse Set back, or on, until when one looked.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
+func (c *ClientWithResponses) SetMarkWithBodyWithResponse(ctx context.Context, mark string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetMarkResponse, error) {
+	rsp, err := c.SetMarkWithBody(ctx, mark, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetMarkResponse(rsp)
+}
+
+// SetMarkWithResponse Set back, or on, until when one looked.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
+func (c *ClientWithResponses) SetMarkWithResponse(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*SetMarkResponse, error) {
+	rsp, err := c.SetMark(ctx, mark, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetMarkResponse(rsp)
 }
 
 // ListParcelsWithResponse What is on its way to people and programs, and what went; the newest first.
@@ -17664,6 +18981,19 @@ func (c *ClientWithResponses) ListPeopleWithResponse(ctx context.Context, reqEdi
 	return ParseListPeopleResponse(rsp)
 }
 
+// DeletePersonWithResponse Delete an account that nothing is kept for; another is closed instead.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /people/{person} (the `DeletePerson` operationId).
+func (c *ClientWithResponses) DeletePersonWithResponse(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*DeletePersonResponse, error) {
+	rsp, err := c.DeletePerson(ctx, person, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeletePersonResponse(rsp)
+}
+
 // PutPersonWithBodyWithResponse Make or change an account.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -17688,6 +19018,19 @@ func (c *ClientWithResponses) PutPersonWithResponse(ctx context.Context, person 
 		return nil, err
 	}
 	return ParsePutPersonResponse(rsp)
+}
+
+// DeleteReportWithResponse Take a report out of the catalog; its results stay and can be read by those who write definitions.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /reports/{report} (the `DeleteReport` operationId).
+func (c *ClientWithResponses) DeleteReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*DeleteReportResponse, error) {
+	rsp, err := c.DeleteReport(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteReportResponse(rsp)
 }
 
 // GetReportWithResponse A report with its parameters and views.
@@ -17781,6 +19124,19 @@ func (c *ClientWithResponses) GetFormWithResponse(ctx context.Context, report Re
 		return nil, err
 	}
 	return ParseGetFormResponse(rsp)
+}
+
+// ListMarksWithResponse Until when one looked at the report with since last run, by values.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/marks (the `ListMarks` operationId).
+func (c *ClientWithResponses) ListMarksWithResponse(ctx context.Context, report string, reqEditors ...RequestEditorFn) (*ListMarksResponse, error) {
+	rsp, err := c.ListMarks(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListMarksResponse(rsp)
 }
 
 // GetOpeningWithResponse To whom a report is open.
@@ -18357,6 +19713,32 @@ func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, bo
 	return ParseChangePasswordResponse(rsp)
 }
 
+// ListSessionsWithResponse The browsers and command lines that are signed in.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sessions (the `ListSessions` operationId).
+func (c *ClientWithResponses) ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsResponse, error) {
+	rsp, err := c.ListSessions(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSessionsResponse(rsp)
+}
+
+// EndSessionWithResponse Sign a browser or command line out.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /sessions/{session} (the `EndSession` operationId).
+func (c *ClientWithResponses) EndSessionWithResponse(ctx context.Context, session string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*EndSessionResponse, error) {
+	rsp, err := c.EndSession(ctx, session, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndSessionResponse(rsp)
+}
+
 // GetSharedWithResponse The parameters that are declared once for the whole catalog.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -18394,6 +19776,19 @@ func (c *ClientWithResponses) ListSourcesWithResponse(ctx context.Context, reqEd
 		return nil, err
 	}
 	return ParseListSourcesResponse(rsp)
+}
+
+// DeleteSourceWithResponse Take a source that no report reads out of the catalog.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /sources/{source} (the `DeleteSource` operationId).
+func (c *ClientWithResponses) DeleteSourceWithResponse(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*DeleteSourceResponse, error) {
+	rsp, err := c.DeleteSource(ctx, source, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteSourceResponse(rsp)
 }
 
 // PutSourceWithBodyWithResponse Declare a source or change its declaration; its lists are read to check it.
@@ -18604,6 +19999,39 @@ func ParsePutAddressResponse(rsp *http.Response) (*PutAddressResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Address
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListAddressChangesResponse parses an HTTP response from a ListAddressChangesWithResponse call
+func ParseListAddressChangesResponse(rsp *http.Response) (*ListAddressChangesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListAddressChangesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []AddressEvent
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -19517,6 +20945,35 @@ func ParseListGroupsResponse(rsp *http.Response) (*ListGroupsResponse, error) {
 	return response, nil
 }
 
+// ParseDeleteGroupResponse parses an HTTP response from a DeleteGroupWithResponse call
+func ParseDeleteGroupResponse(rsp *http.Response) (*DeleteGroupResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteGroupResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParsePutGroupResponse parses an HTTP response from a PutGroupWithResponse call
 func ParsePutGroupResponse(rsp *http.Response) (*PutGroupResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -19646,6 +21103,68 @@ func ParseGetLetterPartResponse(rsp *http.Response) (*GetLetterPartResponse, err
 			headers.ContentDisposition = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseDeleteMarkResponse parses an HTTP response from a DeleteMarkWithResponse call
+func ParseDeleteMarkResponse(rsp *http.Response) (*DeleteMarkResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteMarkResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSetMarkResponse parses an HTTP response from a SetMarkWithResponse call
+func ParseSetMarkResponse(rsp *http.Response) (*SetMarkResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetMarkResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Mark
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -19816,6 +21335,35 @@ func ParseListPeopleResponse(rsp *http.Response) (*ListPeopleResponse, error) {
 	return response, nil
 }
 
+// ParseDeletePersonResponse parses an HTTP response from a DeletePersonWithResponse call
+func ParseDeletePersonResponse(rsp *http.Response) (*DeletePersonResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeletePersonResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParsePutPersonResponse parses an HTTP response from a PutPersonWithResponse call
 func ParsePutPersonResponse(rsp *http.Response) (*PutPersonResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -19825,6 +21373,35 @@ func ParsePutPersonResponse(rsp *http.Response) (*PutPersonResponse, error) {
 	}
 
 	response := &PutPersonResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteReportResponse parses an HTTP response from a DeleteReportWithResponse call
+func ParseDeleteReportResponse(rsp *http.Response) (*DeleteReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteReportResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -20065,6 +21642,39 @@ func ParseGetFormResponse(rsp *http.Response) (*GetFormResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Form
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListMarksResponse parses an HTTP response from a ListMarksWithResponse call
+func ParseListMarksResponse(rsp *http.Response) (*ListMarksResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListMarksResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Mark
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -21228,6 +22838,68 @@ func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, e
 	return response, nil
 }
 
+// ParseListSessionsResponse parses an HTTP response from a ListSessionsWithResponse call
+func ParseListSessionsResponse(rsp *http.Response) (*ListSessionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSessionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Session
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEndSessionResponse parses an HTTP response from a EndSessionWithResponse call
+func ParseEndSessionResponse(rsp *http.Response) (*EndSessionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EndSessionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetSharedResponse parses an HTTP response from a GetSharedWithResponse call
 func ParseGetSharedResponse(rsp *http.Response) (*GetSharedResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -21310,6 +22982,35 @@ func ParseListSourcesResponse(rsp *http.Response) (*ListSourcesResponse, error) 
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteSourceResponse parses an HTTP response from a DeleteSourceWithResponse call
+func ParseDeleteSourceResponse(rsp *http.Response) (*DeleteSourceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteSourceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong
@@ -21554,6 +23255,9 @@ type ServerInterface interface {
 	// PutAddress Keep an entry of the address book.
 	// (PUT /addresses/{nickname})
 	PutAddress(c *gin.Context, nickname string, params PutAddressParams)
+	// ListAddressChanges What became of an entry of the address book, the newest first.
+	// (GET /addresses/{nickname}/history)
+	ListAddressChanges(c *gin.Context, nickname string)
 	// ListCalendars Calendars of days off.
 	// (GET /calendars)
 	ListCalendars(c *gin.Context)
@@ -21638,6 +23342,9 @@ type ServerInterface interface {
 	// ListGroups All groups; their members for administrators only.
 	// (GET /groups)
 	ListGroups(c *gin.Context)
+	// DeleteGroup Delete a group; what was open to it or shared with it no longer is.
+	// (DELETE /groups/{group})
+	DeleteGroup(c *gin.Context, group string)
 	// PutGroup Make or change a group of people.
 	// (PUT /groups/{group})
 	PutGroup(c *gin.Context, group string, params PutGroupParams)
@@ -21650,6 +23357,12 @@ type ServerInterface interface {
 	// GetLetterPart A file of a letter.
 	// (GET /mailbox/{letter}/parts/{part})
 	GetLetterPart(c *gin.Context, letter string, part int)
+	// DeleteMark Forget until when one looked.
+	// (DELETE /marks/{mark})
+	DeleteMark(c *gin.Context, mark string)
+	// SetMark Set back, or on, until when one looked.
+	// (PUT /marks/{mark})
+	SetMark(c *gin.Context, mark string)
 	// ListParcels What is on its way to people and programs, and what went; the newest first.
 	// (GET /parcels)
 	ListParcels(c *gin.Context, params ListParcelsParams)
@@ -21665,9 +23378,15 @@ type ServerInterface interface {
 	// ListPeople All accounts.
 	// (GET /people)
 	ListPeople(c *gin.Context)
+	// DeletePerson Delete an account that nothing is kept for; another is closed instead.
+	// (DELETE /people/{person})
+	DeletePerson(c *gin.Context, person string)
 	// PutPerson Make or change an account.
 	// (PUT /people/{person})
 	PutPerson(c *gin.Context, person string, params PutPersonParams)
+	// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
+	// (DELETE /reports/{report})
+	DeleteReport(c *gin.Context, report ReportID)
 	// GetReport A report with its parameters and views.
 	// (GET /reports/{report})
 	GetReport(c *gin.Context, report ReportID)
@@ -21686,6 +23405,9 @@ type ServerInterface interface {
 	// GetForm What the form begins with for this person, and its lists.
 	// (GET /reports/{report}/form)
 	GetForm(c *gin.Context, report ReportID)
+	// ListMarks Until when one looked at the report with since last run, by values.
+	// (GET /reports/{report}/marks)
+	ListMarks(c *gin.Context, report string)
 	// GetOpening To whom a report is open.
 	// (GET /reports/{report}/opening)
 	GetOpening(c *gin.Context, report ReportID)
@@ -21788,6 +23510,12 @@ type ServerInterface interface {
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(c *gin.Context)
+	// ListSessions The browsers and command lines that are signed in.
+	// (GET /sessions)
+	ListSessions(c *gin.Context, params ListSessionsParams)
+	// EndSession Sign a browser or command line out.
+	// (DELETE /sessions/{session})
+	EndSession(c *gin.Context, session string, params EndSessionParams)
 	// GetShared The parameters that are declared once for the whole catalog.
 	// (GET /shared)
 	GetShared(c *gin.Context)
@@ -21797,6 +23525,9 @@ type ServerInterface interface {
 	// ListSources The sources that rows come from, as they are declared.
 	// (GET /sources)
 	ListSources(c *gin.Context)
+	// DeleteSource Take a source that no report reads out of the catalog.
+	// (DELETE /sources/{source})
+	DeleteSource(c *gin.Context, source string)
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(c *gin.Context, source string)
@@ -21914,6 +23645,31 @@ func (siw *ServerInterfaceWrapper) PutAddress(c *gin.Context) {
 	}
 
 	siw.Handler.PutAddress(c, nickname, params)
+}
+
+// ListAddressChanges operation middleware
+func (siw *ServerInterfaceWrapper) ListAddressChanges(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "nickname" -------------
+	var nickname string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "nickname", c.Param("nickname"), &nickname, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter nickname: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAddressChanges(c, nickname)
 }
 
 // ListCalendars operation middleware
@@ -22656,6 +24412,31 @@ func (siw *ServerInterfaceWrapper) ListGroups(c *gin.Context) {
 	siw.Handler.ListGroups(c)
 }
 
+// DeleteGroup operation middleware
+func (siw *ServerInterfaceWrapper) DeleteGroup(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "group" -------------
+	var group string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "group", c.Param("group"), &group, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteGroup(c, group)
+}
+
 // PutGroup operation middleware
 func (siw *ServerInterfaceWrapper) PutGroup(c *gin.Context) {
 
@@ -22775,6 +24556,56 @@ func (siw *ServerInterfaceWrapper) GetLetterPart(c *gin.Context) {
 	}
 
 	siw.Handler.GetLetterPart(c, letter, part)
+}
+
+// DeleteMark operation middleware
+func (siw *ServerInterfaceWrapper) DeleteMark(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "mark" -------------
+	var mark string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "mark", c.Param("mark"), &mark, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mark: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteMark(c, mark)
+}
+
+// SetMark operation middleware
+func (siw *ServerInterfaceWrapper) SetMark(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "mark" -------------
+	var mark string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "mark", c.Param("mark"), &mark, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mark: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetMark(c, mark)
 }
 
 // ListParcels operation middleware
@@ -22908,6 +24739,31 @@ func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
 	siw.Handler.ListPeople(c)
 }
 
+// DeletePerson operation middleware
+func (siw *ServerInterfaceWrapper) DeletePerson(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person" -------------
+	var person string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeletePerson(c, person)
+}
+
 // PutPerson operation middleware
 func (siw *ServerInterfaceWrapper) PutPerson(c *gin.Context) {
 
@@ -22955,6 +24811,31 @@ func (siw *ServerInterfaceWrapper) PutPerson(c *gin.Context) {
 	}
 
 	siw.Handler.PutPerson(c, person, params)
+}
+
+// DeleteReport operation middleware
+func (siw *ServerInterfaceWrapper) DeleteReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteReport(c, report)
 }
 
 // GetReport operation middleware
@@ -23148,6 +25029,31 @@ func (siw *ServerInterfaceWrapper) GetForm(c *gin.Context) {
 	}
 
 	siw.Handler.GetForm(c, report)
+}
+
+// ListMarks operation middleware
+func (siw *ServerInterfaceWrapper) ListMarks(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMarks(c, report)
 }
 
 // GetOpening operation middleware
@@ -25689,6 +27595,69 @@ func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
 	siw.Handler.ChangePassword(c)
 }
 
+// ListSessions operation middleware
+func (siw *ServerInterfaceWrapper) ListSessions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListSessionsParams
+
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", c.Request.URL.Query(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSessions(c, params)
+}
+
+// EndSession operation middleware
+func (siw *ServerInterfaceWrapper) EndSession(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "session" -------------
+	var session string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "session", c.Param("session"), &session, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter session: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EndSessionParams
+
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", c.Request.URL.Query(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndSession(c, session, params)
+}
+
 // GetShared operation middleware
 func (siw *ServerInterfaceWrapper) GetShared(c *gin.Context) {
 
@@ -25726,6 +27695,31 @@ func (siw *ServerInterfaceWrapper) ListSources(c *gin.Context) {
 	}
 
 	siw.Handler.ListSources(c)
+}
+
+// DeleteSource operation middleware
+func (siw *ServerInterfaceWrapper) DeleteSource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteSource(c, source)
 }
 
 // PutSource operation middleware
@@ -25889,19 +27883,28 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/session", wrapper.SignIn)
 	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword)
 	router.POST(options.BaseURL+"/tokens", wrapper.MakeToken)
+	router.GET(options.BaseURL+"/sessions", wrapper.ListSessions)
+	router.DELETE(options.BaseURL+"/sessions/:session", wrapper.EndSession)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
+	router.DELETE(options.BaseURL+"/people/:person", wrapper.DeletePerson)
 	router.PUT(options.BaseURL+"/people/:person", wrapper.PutPerson)
 	router.GET(options.BaseURL+"/groups", wrapper.ListGroups)
+	router.DELETE(options.BaseURL+"/groups/:group", wrapper.DeleteGroup)
 	router.PUT(options.BaseURL+"/groups/:group", wrapper.PutGroup)
 	router.GET(options.BaseURL+"/sources", wrapper.ListSources)
+	router.DELETE(options.BaseURL+"/sources/:source", wrapper.DeleteSource)
 	router.PUT(options.BaseURL+"/sources/:source", wrapper.PutSource)
 	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
 	router.PUT(options.BaseURL+"/shared", wrapper.PutShared)
 	router.GET(options.BaseURL+"/service", wrapper.GetService)
 	router.GET(options.BaseURL+"/catalog", wrapper.GetCatalog)
 	router.POST(options.BaseURL+"/definitions/check", wrapper.CheckDefinition)
+	router.DELETE(options.BaseURL+"/reports/:report", wrapper.DeleteReport)
 	router.GET(options.BaseURL+"/reports/:report", wrapper.GetReport)
 	router.GET(options.BaseURL+"/reports/:report/form", wrapper.GetForm)
+	router.GET(options.BaseURL+"/reports/:report/marks", wrapper.ListMarks)
+	router.DELETE(options.BaseURL+"/marks/:mark", wrapper.DeleteMark)
+	router.PUT(options.BaseURL+"/marks/:mark", wrapper.SetMark)
 	router.GET(options.BaseURL+"/reports/:report/opening", wrapper.GetOpening)
 	router.PUT(options.BaseURL+"/reports/:report/opening", wrapper.PutOpening)
 	router.GET(options.BaseURL+"/reports/:report/criteria", wrapper.ListCriteria)
@@ -25959,6 +27962,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/addresses", wrapper.ListAddresses)
 	router.DELETE(options.BaseURL+"/addresses/:nickname", wrapper.DeleteAddress)
 	router.PUT(options.BaseURL+"/addresses/:nickname", wrapper.PutAddress)
+	router.GET(options.BaseURL+"/addresses/:nickname/history", wrapper.ListAddressChanges)
 	router.GET(options.BaseURL+"/parcels", wrapper.ListParcels)
 	router.GET(options.BaseURL+"/parcels/:parcel", wrapper.GetParcel)
 	router.POST(options.BaseURL+"/parcels/:parcel/again", wrapper.MendParcel)
@@ -26080,6 +28084,45 @@ type PutAddressdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutAddressdefaultApplicationProblemPlusJSONResponse) VisitPutAddressResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAddressChangesRequestObject struct {
+	Nickname string `json:"nickname"`
+}
+
+type ListAddressChangesResponseObject interface {
+	VisitListAddressChangesResponse(w http.ResponseWriter) error
+}
+
+type ListAddressChanges200JSONResponse []AddressEvent
+
+func (response ListAddressChanges200JSONResponse) VisitListAddressChangesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAddressChangesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAddressChangesdefaultApplicationProblemPlusJSONResponse) VisitListAddressChangesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -27186,6 +29229,39 @@ func (response ListGroupsdefaultApplicationProblemPlusJSONResponse) VisitListGro
 	return err
 }
 
+type DeleteGroupRequestObject struct {
+	Group string `json:"group"`
+}
+
+type DeleteGroupResponseObject interface {
+	VisitDeleteGroupResponse(w http.ResponseWriter) error
+}
+
+type DeleteGroup204Response struct {
+}
+
+func (response DeleteGroup204Response) VisitDeleteGroupResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteGroupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteGroupdefaultApplicationProblemPlusJSONResponse) VisitDeleteGroupResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PutGroupRequestObject struct {
 	Group  string `json:"group"`
 	Params PutGroupParams
@@ -27342,6 +29418,79 @@ type GetLetterPartdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetLetterPartdefaultApplicationProblemPlusJSONResponse) VisitGetLetterPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteMarkRequestObject struct {
+	Mark string `json:"mark"`
+}
+
+type DeleteMarkResponseObject interface {
+	VisitDeleteMarkResponse(w http.ResponseWriter) error
+}
+
+type DeleteMark204Response struct {
+}
+
+func (response DeleteMark204Response) VisitDeleteMarkResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteMarkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteMarkdefaultApplicationProblemPlusJSONResponse) VisitDeleteMarkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetMarkRequestObject struct {
+	Mark string `json:"mark"`
+	Body *SetMarkJSONRequestBody
+}
+
+type SetMarkResponseObject interface {
+	VisitSetMarkResponse(w http.ResponseWriter) error
+}
+
+type SetMark200JSONResponse Mark
+
+func (response SetMark200JSONResponse) VisitSetMarkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetMarkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetMarkdefaultApplicationProblemPlusJSONResponse) VisitSetMarkResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -27548,6 +29697,39 @@ func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeo
 	return err
 }
 
+type DeletePersonRequestObject struct {
+	Person string `json:"person"`
+}
+
+type DeletePersonResponseObject interface {
+	VisitDeletePersonResponse(w http.ResponseWriter) error
+}
+
+type DeletePerson204Response struct {
+}
+
+func (response DeletePerson204Response) VisitDeletePersonResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeletePersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeletePersondefaultApplicationProblemPlusJSONResponse) VisitDeletePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PutPersonRequestObject struct {
 	Person string `json:"person"`
 	Params PutPersonParams
@@ -27572,6 +29754,39 @@ type PutPersondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutPersondefaultApplicationProblemPlusJSONResponse) VisitPutPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteReportRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type DeleteReportResponseObject interface {
+	VisitDeleteReportResponse(w http.ResponseWriter) error
+}
+
+type DeleteReport204Response struct {
+}
+
+func (response DeleteReport204Response) VisitDeleteReportResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteReportdefaultApplicationProblemPlusJSONResponse) VisitDeleteReportResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -27844,6 +30059,45 @@ type GetFormdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetFormdefaultApplicationProblemPlusJSONResponse) VisitGetFormResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMarksRequestObject struct {
+	Report string `json:"report"`
+}
+
+type ListMarksResponseObject interface {
+	VisitListMarksResponse(w http.ResponseWriter) error
+}
+
+type ListMarks200JSONResponse []Mark
+
+func (response ListMarks200JSONResponse) VisitListMarksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMarksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMarksdefaultApplicationProblemPlusJSONResponse) VisitListMarksResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -29248,6 +31502,79 @@ func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitCha
 	return err
 }
 
+type ListSessionsRequestObject struct {
+	Params ListSessionsParams
+}
+
+type ListSessionsResponseObject interface {
+	VisitListSessionsResponse(w http.ResponseWriter) error
+}
+
+type ListSessions200JSONResponse []Session
+
+func (response ListSessions200JSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSessionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSessionsdefaultApplicationProblemPlusJSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSessionRequestObject struct {
+	Session string `json:"session"`
+	Params  EndSessionParams
+}
+
+type EndSessionResponseObject interface {
+	VisitEndSessionResponse(w http.ResponseWriter) error
+}
+
+type EndSession204Response struct {
+}
+
+func (response EndSession204Response) VisitEndSessionResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndSessiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSessiondefaultApplicationProblemPlusJSONResponse) VisitEndSessionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetSharedRequestObject struct {
 }
 
@@ -29352,6 +31679,39 @@ type ListSourcesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListSourcesdefaultApplicationProblemPlusJSONResponse) VisitListSourcesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteSourceRequestObject struct {
+	Source string `json:"source"`
+}
+
+type DeleteSourceResponseObject interface {
+	VisitDeleteSourceResponse(w http.ResponseWriter) error
+}
+
+type DeleteSource204Response struct {
+}
+
+func (response DeleteSource204Response) VisitDeleteSourceResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteSourcedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteSourcedefaultApplicationProblemPlusJSONResponse) VisitDeleteSourceResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -29647,6 +32007,9 @@ type StrictServerInterface interface {
 	// PutAddress Keep an entry of the address book.
 	// (PUT /addresses/{nickname})
 	PutAddress(ctx context.Context, request PutAddressRequestObject) (PutAddressResponseObject, error)
+	// ListAddressChanges What became of an entry of the address book, the newest first.
+	// (GET /addresses/{nickname}/history)
+	ListAddressChanges(ctx context.Context, request ListAddressChangesRequestObject) (ListAddressChangesResponseObject, error)
 	// ListCalendars Calendars of days off.
 	// (GET /calendars)
 	ListCalendars(ctx context.Context, request ListCalendarsRequestObject) (ListCalendarsResponseObject, error)
@@ -29731,6 +32094,9 @@ type StrictServerInterface interface {
 	// ListGroups All groups; their members for administrators only.
 	// (GET /groups)
 	ListGroups(ctx context.Context, request ListGroupsRequestObject) (ListGroupsResponseObject, error)
+	// DeleteGroup Delete a group; what was open to it or shared with it no longer is.
+	// (DELETE /groups/{group})
+	DeleteGroup(ctx context.Context, request DeleteGroupRequestObject) (DeleteGroupResponseObject, error)
 	// PutGroup Make or change a group of people.
 	// (PUT /groups/{group})
 	PutGroup(ctx context.Context, request PutGroupRequestObject) (PutGroupResponseObject, error)
@@ -29743,6 +32109,12 @@ type StrictServerInterface interface {
 	// GetLetterPart A file of a letter.
 	// (GET /mailbox/{letter}/parts/{part})
 	GetLetterPart(ctx context.Context, request GetLetterPartRequestObject) (GetLetterPartResponseObject, error)
+	// DeleteMark Forget until when one looked.
+	// (DELETE /marks/{mark})
+	DeleteMark(ctx context.Context, request DeleteMarkRequestObject) (DeleteMarkResponseObject, error)
+	// SetMark Set back, or on, until when one looked.
+	// (PUT /marks/{mark})
+	SetMark(ctx context.Context, request SetMarkRequestObject) (SetMarkResponseObject, error)
 	// ListParcels What is on its way to people and programs, and what went; the newest first.
 	// (GET /parcels)
 	ListParcels(ctx context.Context, request ListParcelsRequestObject) (ListParcelsResponseObject, error)
@@ -29758,9 +32130,15 @@ type StrictServerInterface interface {
 	// ListPeople All accounts.
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
+	// DeletePerson Delete an account that nothing is kept for; another is closed instead.
+	// (DELETE /people/{person})
+	DeletePerson(ctx context.Context, request DeletePersonRequestObject) (DeletePersonResponseObject, error)
 	// PutPerson Make or change an account.
 	// (PUT /people/{person})
 	PutPerson(ctx context.Context, request PutPersonRequestObject) (PutPersonResponseObject, error)
+	// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
+	// (DELETE /reports/{report})
+	DeleteReport(ctx context.Context, request DeleteReportRequestObject) (DeleteReportResponseObject, error)
 	// GetReport A report with its parameters and views.
 	// (GET /reports/{report})
 	GetReport(ctx context.Context, request GetReportRequestObject) (GetReportResponseObject, error)
@@ -29779,6 +32157,9 @@ type StrictServerInterface interface {
 	// GetForm What the form begins with for this person, and its lists.
 	// (GET /reports/{report}/form)
 	GetForm(ctx context.Context, request GetFormRequestObject) (GetFormResponseObject, error)
+	// ListMarks Until when one looked at the report with since last run, by values.
+	// (GET /reports/{report}/marks)
+	ListMarks(ctx context.Context, request ListMarksRequestObject) (ListMarksResponseObject, error)
 	// GetOpening To whom a report is open.
 	// (GET /reports/{report}/opening)
 	GetOpening(ctx context.Context, request GetOpeningRequestObject) (GetOpeningResponseObject, error)
@@ -29881,6 +32262,12 @@ type StrictServerInterface interface {
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// ListSessions The browsers and command lines that are signed in.
+	// (GET /sessions)
+	ListSessions(ctx context.Context, request ListSessionsRequestObject) (ListSessionsResponseObject, error)
+	// EndSession Sign a browser or command line out.
+	// (DELETE /sessions/{session})
+	EndSession(ctx context.Context, request EndSessionRequestObject) (EndSessionResponseObject, error)
 	// GetShared The parameters that are declared once for the whole catalog.
 	// (GET /shared)
 	GetShared(ctx context.Context, request GetSharedRequestObject) (GetSharedResponseObject, error)
@@ -29890,6 +32277,9 @@ type StrictServerInterface interface {
 	// ListSources The sources that rows come from, as they are declared.
 	// (GET /sources)
 	ListSources(ctx context.Context, request ListSourcesRequestObject) (ListSourcesResponseObject, error)
+	// DeleteSource Take a source that no report reads out of the catalog.
+	// (DELETE /sources/{source})
+	DeleteSource(ctx context.Context, request DeleteSourceRequestObject) (DeleteSourceResponseObject, error)
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(ctx context.Context, request PutSourceRequestObject) (PutSourceResponseObject, error)
@@ -30058,6 +32448,32 @@ func (sh *strictHandler) PutAddress(ctx *gin.Context, nickname string, params Pu
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutAddressResponseObject); ok {
 		if err := validResponse.VisitPutAddressResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListAddressChanges operation middleware
+func (sh *strictHandler) ListAddressChanges(ctx *gin.Context, nickname string) {
+	var request ListAddressChangesRequestObject
+
+	request.Nickname = nickname
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAddressChanges(ctx, request.(ListAddressChangesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAddressChanges")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAddressChangesResponseObject); ok {
+		if err := validResponse.VisitListAddressChangesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -30880,6 +33296,32 @@ func (sh *strictHandler) ListGroups(ctx *gin.Context) {
 	}
 }
 
+// DeleteGroup operation middleware
+func (sh *strictHandler) DeleteGroup(ctx *gin.Context, group string) {
+	var request DeleteGroupRequestObject
+
+	request.Group = group
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteGroup(ctx, request.(DeleteGroupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteGroup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteGroupResponseObject); ok {
+		if err := validResponse.VisitDeleteGroupResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // PutGroup operation middleware
 func (sh *strictHandler) PutGroup(ctx *gin.Context, group string, params PutGroupParams) {
 	var request PutGroupRequestObject
@@ -30995,6 +33437,76 @@ func (sh *strictHandler) GetLetterPart(ctx *gin.Context, letter string, part int
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetLetterPartResponseObject); ok {
 		if err := validResponse.VisitGetLetterPartResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteMark operation middleware
+func (sh *strictHandler) DeleteMark(ctx *gin.Context, mark string) {
+	var request DeleteMarkRequestObject
+
+	request.Mark = mark
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteMark(ctx, request.(DeleteMarkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteMark")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteMarkResponseObject); ok {
+		if err := validResponse.VisitDeleteMarkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetMark operation middleware
+func (sh *strictHandler) SetMark(ctx *gin.Context, mark string) {
+	var request SetMarkRequestObject
+
+	request.Mark = mark
+
+	var body SetMarkJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetMark(ctx, request.(SetMarkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetMark")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetMarkResponseObject); ok {
+		if err := validResponse.VisitSetMarkResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -31148,6 +33660,32 @@ func (sh *strictHandler) ListPeople(ctx *gin.Context) {
 	}
 }
 
+// DeletePerson operation middleware
+func (sh *strictHandler) DeletePerson(ctx *gin.Context, person string) {
+	var request DeletePersonRequestObject
+
+	request.Person = person
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeletePerson(ctx, request.(DeletePersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeletePerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeletePersonResponseObject); ok {
+		if err := validResponse.VisitDeletePersonResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // PutPerson operation middleware
 func (sh *strictHandler) PutPerson(ctx *gin.Context, person string, params PutPersonParams) {
 	var request PutPersonRequestObject
@@ -31186,6 +33724,32 @@ func (sh *strictHandler) PutPerson(ctx *gin.Context, person string, params PutPe
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutPersonResponseObject); ok {
 		if err := validResponse.VisitPutPersonResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteReport operation middleware
+func (sh *strictHandler) DeleteReport(ctx *gin.Context, report ReportID) {
+	var request DeleteReportRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteReport(ctx, request.(DeleteReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteReportResponseObject); ok {
+		if err := validResponse.VisitDeleteReportResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -31364,6 +33928,32 @@ func (sh *strictHandler) GetForm(ctx *gin.Context, report ReportID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetFormResponseObject); ok {
 		if err := validResponse.VisitGetFormResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListMarks operation middleware
+func (sh *strictHandler) ListMarks(ctx *gin.Context, report string) {
+	var request ListMarksRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMarks(ctx, request.(ListMarksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMarks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListMarksResponseObject); ok {
+		if err := validResponse.VisitListMarksResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -32452,6 +35042,59 @@ func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
 	}
 }
 
+// ListSessions operation middleware
+func (sh *strictHandler) ListSessions(ctx *gin.Context, params ListSessionsParams) {
+	var request ListSessionsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSessions(ctx, request.(ListSessionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSessions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSessionsResponseObject); ok {
+		if err := validResponse.VisitListSessionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndSession operation middleware
+func (sh *strictHandler) EndSession(ctx *gin.Context, session string, params EndSessionParams) {
+	var request EndSessionRequestObject
+
+	request.Session = session
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSession(ctx, request.(EndSessionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSession")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndSessionResponseObject); ok {
+		if err := validResponse.VisitEndSessionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetShared operation middleware
 func (sh *strictHandler) GetShared(ctx *gin.Context) {
 	var request GetSharedRequestObject
@@ -32519,6 +35162,32 @@ func (sh *strictHandler) ListSources(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListSourcesResponseObject); ok {
 		if err := validResponse.VisitListSourcesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteSource operation middleware
+func (sh *strictHandler) DeleteSource(ctx *gin.Context, source string) {
+	var request DeleteSourceRequestObject
+
+	request.Source = source
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteSource(ctx, request.(DeleteSourceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteSource")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteSourceResponseObject); ok {
+		if err := validResponse.VisitDeleteSourceResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

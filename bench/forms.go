@@ -60,11 +60,15 @@ func (b *bench) forms(ctx context.Context) error {
 	if err := keepMany(ctx, records); err != nil {
 		return err
 	}
-	secret, _, _, err := lib.SignIn(ctx, "runa", demo.Password, "token", "bench")
+	secret, _, _, err := lib.SignIn(ctx, library.Knock{Name: "runa", Password: demo.Password, Kind: "token", Label: "bench"})
 	if err != nil {
 		return err
 	}
-	web := httptest.NewServer(server.Handler(lib, console.Files(), "bench", slog.New(slog.DiscardHandler), make(chan struct{})))
+	handler, err := server.Handler(lib, server.Settings{Console: console.Files(), Version: "bench", Closing: make(chan struct{})}, slog.New(slog.DiscardHandler))
+	if err != nil {
+		return err
+	}
+	web := httptest.NewServer(handler)
 	defer web.Close()
 	for _, c := range []struct{ name, path, body string }{
 		{"search of 100,000 entities, first letters", "/reports/intake-lots/parameters/keeper/entries?search=ari", ""},

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"mantilla/console"
+	"mantilla/library"
 	"mantilla/server"
 	"mantilla/store"
 )
@@ -77,12 +78,16 @@ func (b *bench) overHTTP(ctx context.Context) error {
 // serve starts the service on the bench's records.
 func (b *bench) serve(ctx context.Context) (address, token string, end func(), err error) {
 	closing := make(chan struct{})
-	web := httptest.NewServer(server.Handler(b.library, console.Files(), "bench", slog.New(slog.DiscardHandler), closing))
+	handler, err := server.Handler(b.library, server.Settings{Console: console.Files(), Version: "bench", Closing: closing}, slog.New(slog.DiscardHandler))
+	if err != nil {
+		return "", "", nil, err
+	}
+	web := httptest.NewServer(handler)
 	end = func() { close(closing); web.Close() }
 	const password = "correct-horse-battery"
 	err = b.library.AsService().PutPerson(ctx, store.Person{Name: "bench", Title: "Bench", Role: store.Administrator}, password)
 	if err == nil || errors.Is(err, store.ErrStale) { // or it is there already
-		token, _, _, err = b.library.SignIn(ctx, "bench", password, "token", "bench")
+		token, _, _, err = b.library.SignIn(ctx, library.Knock{Name: "bench", Password: password, Kind: "token", Label: "bench"})
 	}
 	return web.URL, token, end, err
 }

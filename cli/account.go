@@ -112,7 +112,7 @@ and otherwise read from standard input.`,
 			if err != nil {
 				return fmt.Errorf("keeping the token: %w", err)
 			}
-			fmt.Fprintf(c.out, "Signed in as %s, %s, until %s.\n", token.Who.Title, token.Who.Role, token.Ends.Local().Format("2 Jan 2006"))
+			fmt.Fprintf(c.out, "Signed in as %s, %s, until %s.\n", token.Who.Title, token.Who.Role, c.at(token.Ends))
 			return nil
 		},
 	}

@@ -84,7 +84,7 @@ func (c *client) completeValue(ctx context.Context, report api.Report, name, val
 		case api.ParameterTypeRange:
 			service, _ := fetch[api.Service](c, func(a *api.Client) (*http.Response, error) { return a.GetService(ctx) })
 			for _, preset := range service.Presets {
-				offers = append(offers, name+"="+preset.Name+"\t"+preset.Says)
+				offers = append(offers, name+"="+strings.ReplaceAll(preset.Name, " ", "_")+"\t"+preset.Says) // a space would need quotes
 			}
 		case api.ParameterTypeUnit, api.ParameterTypeEntity, api.ParameterTypeChoice:
 			most := 40
@@ -135,7 +135,7 @@ func (c *client) completeCriteria(_ *cobra.Command, given []string, _ string) (n
 	defer cancel()
 	all, _ := c.criteriaOf(ctx, given[0], "")
 	for _, k := range all {
-		names = append(names, k.Name+"\t"+k.Sentence)
+		names = append(names, k.Id+"\t"+k.Name+": "+k.Sentence)
 	}
 	return names, noFiles
 }

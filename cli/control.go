@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -88,7 +89,7 @@ func listControlsCommand(c *client) *cobra.Command {
 			for _, k := range list {
 				last := "never"
 				if k.LastRun != nil {
-					last = k.LastRun.Local().Format("2 Jan 2006 15:04")
+					last = c.at(*k.LastRun)
 				}
 				var reports []string
 				for _, s := range k.Steps {
@@ -96,16 +97,19 @@ func listControlsCommand(c *client) *cobra.Command {
 				}
 				t.rows = append(t.rows, []string{k.Id, k.Owner, last, k.Title, strings.Join(reports, ", ")})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}
 }
 
 func putControlCommand(c *client) *cobra.Command {
-	return &cobra.Command{
-		Use:               "put ID FILE",
-		Short:             "Make a run control, or change one; - reads standard input",
+	var overwrite bool
+	cmd := &cobra.Command{
+		Use:   "put ID FILE",
+		Short: "Make a run control, or change one; - reads standard input",
+		Long: `Make a run control of a file. When there is one of that id, what would change
+is shown and nothing is kept, unless --overwrite says so.`,
 		Args:              args(cobra.ExactArgs(2)),
 		ValidArgsFunction: c.completeControl,
 		RunE: func(cmd *cobra.Command, given []string) error {
@@ -131,6 +135,9 @@ func putControlCommand(c *client) *cobra.Command {
 			case err != nil:
 				return err
 			default:
+				if err := c.mayOverwrite(present, change, overwrite); err != nil {
+					return err
+				}
 				revision := fmt.Sprint(present.Revision)
 				params.IfMatch = &revision
 			}
@@ -145,11 +152,40 @@ func putControlCommand(c *client) *cobra.Command {
 			}
 			fmt.Fprintf(c.out, "%s is kept; run it with: mantilla control run %s\n", kept.Title, kept.Id)
 			if kept.NextRun != nil {
-				fmt.Fprintf(c.out, "It is due %s, next on %s.\n", *kept.Says, kept.NextRun.Local().Format("Mon 2 Jan 2006 15:04"))
+				fmt.Fprintf(c.out, "It is due %s, next on %s.\n", *kept.Says, c.onDay(*kept.NextRun))
 			}
 			return nil
 		},
 	}
+	cmd.Flags().BoolVar(&overwrite, "overwrite", false, "change the run control that has the id")
+	return cmd
+}
+
+// mayOverwrite shows what a file would change of a run control, and refuses
+// unless that is wanted.
+func (c *client) mayOverwrite(present api.Control, change api.ControlChange, wanted bool) error {
+	was, err := yaml.Marshal(fileOf(present))
+	if err != nil {
+		return err
+	}
+	will, err := yaml.Marshal(fileOf(api.Control{Title: change.Title, Shared: change.Shared, Steps: change.Steps, Outputs: change.Outputs, Rows: change.Rows, Seconds: change.Seconds,
+		Hours: change.Hours, Empty: api.ControlEmpty(change.Empty), KeepDays: change.KeepDays, Send: change.Send, Split: change.Split, Timetable: change.Timetable}))
+	if err != nil || wanted || bytes.Equal(was, will) {
+		return err
+	}
+	var lines []string
+	before, after := strings.Split(string(was), "\n"), strings.Split(string(will), "\n")
+	for _, line := range before {
+		if !slices.Contains(after, line) {
+			lines = append(lines, "- "+line)
+		}
+	}
+	for _, line := range after {
+		if !slices.Contains(before, line) {
+			lines = append(lines, "+ "+line)
+		}
+	}
+	return usage("%s exists, and this would change it:\n  %s\nrepeat with --overwrite, or choose another id", present.Id, strings.Join(lines, "\n  "))
 }
 
 func showControlCommand(c *client) *cobra.Command {
@@ -188,7 +224,7 @@ func pauseControlCommand(c *client) *cobra.Command {
 			case c.json():
 				return c.printJSON(k)
 			case on && k.NextRun != nil:
-				fmt.Fprintf(c.err, "%s goes on, next on %s.\n", k.Title, k.NextRun.Local().Format("Mon 2 Jan 2006 15:04"))
+				fmt.Fprintf(c.err, "%s goes on, next on %s.\n", k.Title, c.onDay(*k.NextRun))
 			case !on:
 				fmt.Fprintf(c.err, "The timetable of %s waits; mantilla control pause %s --end lets it go on.\n", k.Title, k.Id)
 			}

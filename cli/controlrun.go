@@ -114,10 +114,10 @@ func (c *client) tellControlRuns(batches []api.ControlRun) error {
 			} else if r.Note != nil {
 				said = *r.Note + " " + said
 			}
-			t.rows = append(t.rows, []string{b.Id, b.AskedAt.Local().Format("2 Jan 15:04"), deref(b.Part), r.Report, string(r.State), fmt.Sprint(r.Rows), seconds(r.Seconds), result, sentOf(b), said})
+			t.rows = append(t.rows, []string{b.Id, c.at(b.AskedAt), deref(b.Part), r.Report, string(r.State), fmt.Sprint(r.Rows), seconds(r.Seconds), result, sentOf(b), said})
 		}
 	}
-	_, err := t.draw(c.out, widthOf(c.out))
+	_, err := c.draw(&t)
 	return err
 }
 
@@ -153,6 +153,6 @@ func pastControlCommand(c *client) *cobra.Command {
 			return c.tellControlRuns(batches)
 		},
 	}
-	cmd.Flags().IntVar(&most, "most", 10, "at most so many")
+	limitFlag(cmd, &most, 10, "at most so many")
 	return cmd
 }

@@ -84,14 +84,14 @@ func listCriteriaCommand(c *client) *cobra.Command {
 					whose += ", shared with " + k.Shared
 				}
 				if k.LastRun != nil {
-					last, rows = k.LastRun.Local().Format("2 Jan 15:04"), fmt.Sprint(k.LastRows)
+					last, rows = c.at(*k.LastRun), fmt.Sprint(k.LastRows)
 				}
 				if len(k.Unfit) > 0 {
 					today = "no longer fits: " + strings.Join(k.Unfit, "; ")
 				}
 				t.rows = append(t.rows, []string{k.Id, k.Name, whose, last, rows, today})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}

@@ -34,7 +34,7 @@ func deskCommand(c *client) *cobra.Command {
 					}
 					kept := "never ran"
 					if now.KeptAt != nil {
-						kept = now.KeptAt.Local().Format("2 Jan 15:04")
+						kept = c.at(*now.KeptAt)
 					}
 					change := deref(now.Change)
 					if p := deref(now.Percent); p != "" {
@@ -43,7 +43,7 @@ func deskCommand(c *client) *cobra.Command {
 					t.rows = append(t.rows, []string{d.Owner, deref(tile.Id), string(tile.Show), deref(now.Figure), change, deref(now.Result), kept, strings.TrimSpace(now.Title + " " + deref(now.Label))})
 				}
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}

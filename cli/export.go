@@ -108,7 +108,9 @@ func exportCommand(c *client) *cobra.Command {
 	cmd.Flags().StringVar(&to, "to", "-", "file to write, - for standard output")
 	o.flags(cmd)
 	must(cmd.RegisterFlagCompletionFunc("format", c.completeFormat))
+	must(cmd.RegisterFlagCompletionFunc("view", c.completeView))
 	r.flags(cmd)
+	c.completeReading(cmd)
 	return cmd
 }
 
@@ -133,7 +135,7 @@ func formatsCommand(c *client) *cobra.Command {
 				}
 				t.rows = append(t.rows, []string{string(f.Id), "." + f.Ending, holds, f.Label})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}
@@ -182,11 +184,22 @@ func (c *client) export(ctx context.Context, result, view, to string) error {
 
 // exportWith has a file written, looks on with a bar, and fetches it.
 func (c *client) exportWith(ctx context.Context, result, view, to string, r reading, o takeOptions, password string) error {
+	if strings.EqualFold(filepath.Ext(to), ".zip") {
+		o.zip = true
+		if o.format == "" {
+			return usage("an archive holds files of some format: name it with --format")
+		}
+	}
 	f, err := c.formatOf(ctx, to, o.format)
 	if err != nil {
 		return err
 	}
 	var others []string
+	if view == "" && f.Import {
+		if view, err = c.onlyImport(ctx, result); err != nil {
+			return err
+		}
+	}
 	if view == "" {
 		x, err := c.result(ctx, result)
 		if err != nil {
@@ -230,6 +243,26 @@ func (c *client) exportWith(ctx context.Context, result, view, to string, r read
 	}
 	fmt.Fprintf(c.err, "%s: %d bytes\n", to, bytes)
 	return nil
+}
+
+// onlyImport finds the import-ready file of a result that declares one, or tells
+// which there are.
+func (c *client) onlyImport(ctx context.Context, result string) (string, error) {
+	x, err := c.result(ctx, result)
+	if err != nil {
+		return "", err
+	}
+	var ids []string
+	for _, f := range x.Imports {
+		ids = append(ids, f.Id)
+	}
+	switch len(ids) {
+	case 0:
+		return "", usage("the report %s declares no import-ready file; see mantilla formats for other forms", x.Report)
+	case 1:
+		return ids[0], nil
+	}
+	return "", usage("the report declares several import-ready files; name one with --view: %s", strings.Join(ids, ", "))
 }
 
 // waitExport follows a file to its end. When the command is interrupted, the

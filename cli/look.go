@@ -23,7 +23,9 @@ func (c *client) looking(use, short, example string, n int, run func(cmd *cobra.
 			return run(cmd, given[0], v, r, given[1:])
 		}}
 	cmd.Flags().StringVar(&view, "view", "", "view of the result; otherwise the first of its page")
+	must(cmd.RegisterFlagCompletionFunc("view", c.completeView))
 	r.flags(cmd)
+	c.completeReading(cmd)
 	return cmd
 }
 
@@ -44,16 +46,20 @@ func figureCommand(c *client) *cobra.Command {
 			if c.json() {
 				return c.printJSON(o)
 			}
-			fmt.Fprintf(c.out, "%s: %s\n%d rows come to %s: %s\n", o.Says, o.Before, o.Rows, o.After, map[bool]string{true: "they agree", false: "they DO NOT AGREE"}[o.Agree])
+			verdict := "they agree"
+			if !o.Agree {
+				verdict = "they DO NOT AGREE"
+			}
+			fmt.Fprintf(c.say(), "%s: %s\n%d rows come to %s: %s\n", o.Says, o.Before, o.Rows, o.After, verdict)
 			for _, f := range o.Filters {
-				fmt.Fprintf(c.out, "  --filter '%s'\n", strings.ReplaceAll(f, "'", `'\''`))
+				fmt.Fprintf(c.say(), "  --filter '%s'\n", strings.ReplaceAll(f, "'", `'\''`))
 			}
 			if len(o.By) > 0 && by == "" {
 				var names []string
 				for _, b := range o.By {
 					names = append(names, b.Text)
 				}
-				fmt.Fprintf(c.out, "· also --by %s\n", strings.Join(names, ", "))
+				fmt.Fprintf(c.say(), "· also --by %s\n", strings.Join(names, ", "))
 			}
 			opened := reading{}
 			opened.flags(&cobra.Command{})
@@ -71,7 +77,7 @@ func figureCommand(c *client) *cobra.Command {
 	cmd.Flags().StringVar(&of, "of", "", "column whose figure it is; without one the rows are meant")
 	cmd.Flags().StringVar(&across, "across-path", "", "path of the crosstab column")
 	cmd.Flags().StringVar(&by, "by", "", "group the rows by this column")
-	cmd.Flags().IntVar(&rows, "rows", 20, "how many lines to show")
+	limitFlag(cmd, &rows, 20, "how many lines to show")
 	return cmd
 }
 
@@ -97,17 +103,24 @@ func valuesCommand(c *client) *cobra.Command {
 			if v.Empty > 0 {
 				t.rows = append(t.rows, []string{"(none)", fmt.Sprint(v.Empty)})
 			}
-			if _, err := t.draw(c.out, widthOf(c.out)); err != nil {
+			if _, err := c.draw(&t); err != nil {
 				return err
 			}
 			if len(v.Items) < v.Of {
-				fmt.Fprintf(c.out, "· %d of %d values; more with --values, or search with --search\n", len(v.Items), v.Of)
+				fmt.Fprintf(c.say(), "· %d of %d values; more with --limit, or search with --search\n", len(v.Items), v.Of)
 			}
 			return nil
 		})
 	cmd.Flags().StringVar(&search, "search", "", "only values that hold this")
-	cmd.Flags().IntVar(&most, "values", 50, "how many values to show")
+	limitFlag(cmd, &most, 50, "how many values to show")
 	return cmd
+}
+
+// foundLine is a line that holds a text, as one of so many.
+type foundLine struct {
+	Line  int      `json:"line"`
+	Of    int      `json:"of"`
+	Cells []string `json:"cells"`
 }
 
 func findCommand(c *client) *cobra.Command {
@@ -115,6 +128,7 @@ func findCommand(c *client) *cobra.Command {
 	cmd := c.looking("find RESULT TEXT", "Find a text in a result as it is shown", "  mantilla find R-000001 brell", 2,
 		func(cmd *cobra.Command, result, view string, r reading, given []string) error {
 			from, shown := 0, 0
+			found := []foundLine{}
 			for {
 				p := &api.FindTextParams{Text: given[0], From: &from}
 				f, err := fetch[api.Found](c, func(a *api.Client) (*http.Response, error) {
@@ -122,6 +136,9 @@ func findCommand(c *client) *cobra.Command {
 				})
 				if err != nil {
 					return err
+				}
+				if f.Of == 0 && c.json() {
+					return c.printJSON(found)
 				}
 				if f.Of == 0 {
 					return &coded{exitInput, fmt.Sprintf("%q is not in the view", given[0])}
@@ -131,15 +148,21 @@ func findCommand(c *client) *cobra.Command {
 					return err
 				}
 				row := sheetTable(s).rows[0]
-				fmt.Fprintf(c.out, "line %d: %s\n", f.Line+1, clean(strings.Join(row, "  ")))
+				found = append(found, foundLine{Line: f.Line + 1, Of: f.Of, Cells: row})
+				if !c.json() {
+					fmt.Fprintf(c.out, "line %d: %s\n", f.Line+1, clean(strings.Join(row, "  ")))
+				}
 				if shown++; f.At == f.Of || shown == rows {
-					fmt.Fprintf(c.out, "· %d of %d lines\n", shown, f.Of)
+					if c.json() {
+						return c.printJSON(found)
+					}
+					fmt.Fprintf(c.say(), "· %d of %d lines\n", shown, f.Of)
 					return nil
 				}
 				from = f.Line + 1
 			}
 		})
-	cmd.Flags().IntVar(&rows, "rows", 10, "how many lines to show")
+	limitFlag(cmd, &rows, 10, "how many lines to show")
 	return cmd
 }
 
@@ -163,7 +186,7 @@ func completenessCommand(c *client) *cobra.Command {
 				}
 				t.rows = append(t.rows, []string{f.Heading, fmt.Sprint(f.Empty), fmt.Sprint(f.Rows), filled})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		})
 }
@@ -185,7 +208,7 @@ func functionsCommand(c *client) *cobra.Command {
 					t.rows = append(t.rows, []string{f.Usage, f.Says, f.Example})
 				}
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}

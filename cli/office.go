@@ -29,7 +29,7 @@ func sourceCommand(c *client) *cobra.Command {
 			for _, s := range list {
 				t.rows = append(t.rows, []string{s.Id, s.Kind, s.Title})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}
@@ -71,7 +71,9 @@ func sourceCommand(c *client) *cobra.Command {
 			return &coded{exitNotFound, fmt.Sprintf("there is no source %q", given[0])}
 		},
 	}
-	cmd.AddCommand(put, get)
+	cmd.AddCommand(put, get, c.removing("delete SOURCE", "Take a source that no report reads out of the catalog", nil, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+		return a.DeleteSource(cmd.Context(), id)
+	}))
 	return cmd
 }
 

@@ -26,17 +26,19 @@ func peopleCommand(c *client) *cobra.Command {
 			}
 			t := table{headings: []string{"Name", "Person", "Role", "Groups", "Units", "State"}}
 			for _, p := range people {
-				state := map[bool]string{true: "closed"}[p.Closed]
-				if p.Locked {
-					state = "locked for a while"
+				state := ""
+				if p.Closed {
+					state = "closed"
 				}
 				t.rows = append(t.rows, []string{p.Name, p.Title, string(p.Role), strings.Join(p.Groups, ", "), strings.Join(p.Units, ", "), state})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}
-	cmd.AddCommand(putPersonCommand(c))
+	cmd.AddCommand(putPersonCommand(c), c.removing("delete NAME", "Delete an account that nothing is kept for", nil, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+		return a.DeletePerson(cmd.Context(), id)
+	}))
 	return cmd
 }
 
@@ -129,7 +131,7 @@ func groupsCommand(c *client) *cobra.Command {
 			for _, g := range groups {
 				t.rows = append(t.rows, []string{g.Id, g.Title, strings.Join(g.Members, ", ")})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}
@@ -163,7 +165,9 @@ func groupsCommand(c *client) *cobra.Command {
 	}
 	put.Flags().StringVar(&title, "title", "", "what the group is called")
 	put.Flags().StringSliceVar(&members, "members", nil, "names of all its members")
-	cmd.AddCommand(put)
+	cmd.AddCommand(put, c.removing("delete GROUP", "Delete a group; its people stay", nil, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+		return a.DeleteGroup(cmd.Context(), id)
+	}))
 	return cmd
 }
 

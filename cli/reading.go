@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"io"
 	"net/http"
 	"net/url"
 	"slices"
@@ -63,6 +64,29 @@ func (r *reading) flags(cmd *cobra.Command) {
 	must(cmd.RegisterFlagCompletionFunc("drawn", fixed("bar", "line", "area", "pie")))
 	must(cmd.RegisterFlagCompletionFunc("names", fixed("names", "codes", "both")))
 	must(cmd.RegisterFlagCompletionFunc("zeros", fixed("show", "omit")))
+}
+
+// completeReading offers the columns of the view where options name some.
+func (c *client) completeReading(cmd *cobra.Command) {
+	for option, around := range map[string][2]string{"columns": {}, "group": {}, "sort": {}, "down": {}, "across": {}, "cells": {}, "filter": {"", "="}} {
+		must(cmd.RegisterFlagCompletionFunc(option, c.completeColumns(around[0], around[1])))
+	}
+	for _, option := range []string{"add", "fold"} {
+		must(cmd.RegisterFlagCompletionFunc(option, fixed()))
+	}
+}
+
+// limitFlag is the one option for how much is listed.
+func limitFlag(cmd *cobra.Command, n *int, usual int, help string) {
+	cmd.Flags().IntVar(n, "limit", usual, help)
+}
+
+// say is where what goes with a table is said: not among lines of CSV.
+func (c *client) say() io.Writer {
+	if c.output == "csv" {
+		return c.err
+	}
+	return c.out
 }
 
 // values are the options as the contract's query.

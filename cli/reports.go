@@ -3,6 +3,7 @@ package cli
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -51,11 +52,11 @@ func (c *client) printCatalog(catalog api.Catalog) error {
 	for _, r := range catalog.Reports {
 		last, took := "never", ""
 		if r.LastRun != nil {
-			last, took = r.LastRun.Local().Format("2 Jan 2006 15:04"), seconds(*r.LastSeconds)
+			last, took = c.at(*r.LastRun), seconds(*r.LastSeconds)
 		}
 		t.rows = append(t.rows, []string{r.Id, r.Category, r.Depth, last, took, r.Title})
 	}
-	_, err := t.draw(c.out, widthOf(c.out))
+	_, err := c.draw(&t)
 	return err
 }
 
@@ -83,7 +84,7 @@ func describeCommand(c *client) *cobra.Command {
 			if c.json() {
 				return c.printJSON(r)
 			}
-			describe(c.out, r)
+			c.describe(r)
 			return nil
 		},
 	}
@@ -93,7 +94,8 @@ func (c *client) report(ctx context.Context, id string) (api.Report, error) {
 	return fetch[api.Report](c, func(a *api.Client) (*http.Response, error) { return a.GetReport(ctx, id) })
 }
 
-func describe(w io.Writer, r api.Report) {
+func (c *client) describe(r api.Report) {
+	w := c.out
 	fmt.Fprintf(w, "%s (%s)\n%s, %s\n\n%s\n", r.Title, r.Id, r.Category, r.Depth, r.About)
 	if r.Guide != "" {
 		fmt.Fprintf(w, "\n%s\n", r.Guide)
@@ -120,10 +122,10 @@ func describe(w io.Writer, r api.Report) {
 		views = append(views, v.Id)
 	}
 	fmt.Fprintf(w, "\nViews       %s\n", strings.Join(views, ", "))
-	for _, c := range r.Companions {
-		fmt.Fprintf(w, "Companion   %s, %s\n", c.Id, c.Depth)
+	for _, x := range r.Companions {
+		fmt.Fprintf(w, "Companion   %s, %s\n", x.Id, x.Depth)
 	}
-	fmt.Fprintf(w, "Version     %.12s, since %s\n", r.Version, r.Versions[0].At.Local().Format("2 Jan 2006 15:04"))
+	fmt.Fprintf(w, "Version     %.12s, since %s\n", r.Version, c.at(r.Versions[0].At))
 }
 
 // parameterLine says one parameter: its id, type, and what holds for it.
@@ -199,6 +201,10 @@ The change is refused when the report was changed since --was.`,
 			r, err := fetch[api.Report](c, func(a *api.Client) (*http.Response, error) {
 				return a.PutDefinitionWithBody(cmd.Context(), id, params, yamlType, bytes.NewReader(text))
 			})
+			var refused *coded
+			if errors.As(err, &refused) && refused.code == exitStale {
+				refused.text = "the report " + id + " is there already with other text, or was changed meanwhile: name the version you saw with --was (mantilla describe " + id + " tells the present one), or replace whatever is there with --force"
+			}
 			return c.tellDefinition("is in the catalog", r, err)
 		},
 	}
@@ -219,7 +225,9 @@ The change is refused when the report was changed since --was.`,
 			return err
 		},
 	}
-	cmd.AddCommand(check, put, get)
+	cmd.AddCommand(check, put, get, c.removing("delete REPORT", "Take a report out of the catalog; its results stay", c.completeReport, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+		return a.DeleteReport(cmd.Context(), id)
+	}))
 	return cmd
 }
 
@@ -261,5 +269,8 @@ func (c *client) tellDefinition(said string, r api.Report, err error) error {
 		return c.printJSON(r)
 	}
 	fmt.Fprintf(c.out, "%s %s, version %s.\n", r.Id, said, r.Version)
+	for _, w := range deref(r.Warnings) {
+		fmt.Fprintln(c.out, "! "+w)
+	}
 	return nil
 }

@@ -35,14 +35,14 @@ func resultsCommand(c *client) *cobra.Command {
 			}
 			t := table{headings: []string{"Result", "Kept", "Rows", "Title", "Values"}, right: []bool{2: true, 4: false}}
 			for _, r := range results {
-				t.rows = append(t.rows, []string{r.Id, r.KeptAt.Local().Format("2 Jan 2006 15:04"), fmt.Sprint(r.Rows), r.Title, r.Sentence})
+				t.rows = append(t.rows, []string{r.Id, c.at(r.KeptAt), fmt.Sprint(r.Rows), r.Title, r.Sentence})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}
 	cmd.Flags().StringVar(&report, "report", "", "only results of this report")
-	cmd.Flags().IntVar(&most, "most", 30, "at most so many")
+	limitFlag(cmd, &most, 30, "at most so many")
 	must(cmd.RegisterFlagCompletionFunc("report", c.completeReport))
 	return cmd
 }
@@ -73,8 +73,8 @@ func deleteCommand(c *client) *cobra.Command {
 		Args:              args(cobra.MinimumNArgs(1)),
 		ValidArgsFunction: c.completeResult,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			if !yes {
-				return usage("a deleted result cannot be brought back; repeat with --yes to delete %s", strings.Join(given, ", "))
+			if err := c.confirmed(cmd, strings.Join(given, ", "), yes); err != nil {
+				return err
 			}
 			for _, id := range given {
 				r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.DeleteResult(cmd.Context(), id) })

@@ -12,11 +12,15 @@ import (
 	"net/http"
 	"net/url"
 	"os"
+	"slices"
 	"strings"
+	"sync"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/core/nearest"
 )
 
 // The exit codes.
@@ -28,6 +32,8 @@ const (
 	exitStopped     = 5
 	exitUnreachable = 6
 	exitSignIn      = 7
+
+	exitStale = -1 // told as another error, once its mend is named
 )
 
 const exitHelp = `Exit codes: 0 done, 1 another error, 2 wrong usage or values, 3 not found,
@@ -40,6 +46,9 @@ type client struct {
 	output  string
 	out     io.Writer
 	err     io.Writer
+
+	asked    sync.Once // guards location
+	location *time.Location
 }
 
 // Root makes the command that holds all others.
@@ -62,8 +71,8 @@ func Root(version string) *cobra.Command {
 		SilenceErrors: true,
 		PersistentPreRunE: func(cmd *cobra.Command, _ []string) error {
 			c.out, c.err = cmd.OutOrStdout(), cmd.ErrOrStderr()
-			if c.output != "human" && c.output != "json" {
-				return usage("--output: %q is not human or json", c.output)
+			if !slices.Contains([]string{"human", "json", "csv"}, c.output) {
+				return usage("--output: %q is not human, json or csv", c.output)
 			}
 			return nil
 		},
@@ -74,12 +83,12 @@ func Root(version string) *cobra.Command {
 		service = "http://127.0.0.1:8480"
 	}
 	root.PersistentFlags().StringVar(&c.service, "service", service, "address of the service; also MANTILLA_SERVICE")
-	root.PersistentFlags().StringVar(&c.output, "output", "human", "human or json")
-	must(root.RegisterFlagCompletionFunc("output", fixed("human", "json")))
+	root.PersistentFlags().StringVar(&c.output, "output", "human", "human, json, or csv for what is a table")
+	must(root.RegisterFlagCompletionFunc("output", fixed("human", "json", "csv")))
 	root.AddGroup(&cobra.Group{ID: "reports", Title: "Reports:"}, &cobra.Group{ID: "results", Title: "Runs and results:"}, &cobra.Group{ID: "sending", Title: "Sending and timetable:"}, &cobra.Group{ID: "account", Title: "Your account:"}, &cobra.Group{ID: "office", Title: "For librarians:"})
 	for group, commands := range map[string][]*cobra.Command{
-		"reports": {catalogCommand(c), describeCommand(c), runCommand(c), criteriaCommand(c), controlCommand(c)},
-		"account": {loginCommand(c), logoutCommand(c), whoCommand(c), passwordCommand(c)},
+		"reports": {catalogCommand(c), describeCommand(c), runCommand(c), criteriaCommand(c), marksCommand(c), controlCommand(c)},
+		"account": {loginCommand(c), logoutCommand(c), whoCommand(c), passwordCommand(c), sessionsCommand(c)},
 		"results": {runsCommand(c), stopCommand(c), resultsCommand(c), showCommand(c), figureCommand(c), valuesCommand(c), findCommand(c), completenessCommand(c), viewsCommand(c), functionsCommand(c), exportCommand(c), formatsCommand(c), deleteCommand(c), sealCommand(c)},
 		"sending": {deskCommand(c), sendCommand(c), parcelsCommand(c), bookCommand(c), mailboxCommand(c), timetableCommand(c), calendarsCommand(c)},
 		"office":  {definitionCommand(c), sharedCommand(c), sourceCommand(c), openCommand(c), peopleCommand(c), groupsCommand(c)},
@@ -89,7 +98,32 @@ func Root(version string) *cobra.Command {
 			root.AddCommand(cmd)
 		}
 	}
+	for _, cmd := range root.Commands() {
+		refuseUnknown(cmd)
+	}
 	return root
+}
+
+// refuseUnknown makes a command that only has others below it refuse a word that
+// is none of these.
+func refuseUnknown(cmd *cobra.Command) {
+	if !cmd.HasSubCommands() || cmd.Runnable() {
+		return
+	}
+	cmd.RunE = func(cmd *cobra.Command, given []string) error {
+		if len(given) == 0 {
+			return cmd.Help()
+		}
+		var known []string
+		for _, sub := range cmd.Commands() {
+			known = append(known, sub.Name())
+		}
+		near := nearest.Names(given[0], known, 2)
+		if len(near) == 0 {
+			near = known
+		}
+		return usage("%s has no command %q; use %s", cmd.CommandPath(), given[0], nearest.Or(near))
+	}
 }
 
 func must(err error) {
@@ -106,8 +140,14 @@ func Execute(ctx context.Context, root *cobra.Command) int {
 	}
 	fmt.Fprintln(root.ErrOrStderr(), "mantilla:", err)
 	var coded *coded
+	if errors.As(err, &coded) && coded.code == exitStale {
+		return exitOther
+	}
 	if errors.As(err, &coded) {
 		return coded.code
+	}
+	if strings.HasPrefix(err.Error(), "unknown command") {
+		return exitInput
 	}
 	return exitOther
 }
@@ -167,6 +207,8 @@ func refusal(r *http.Response) error {
 		code = exitNotFound
 	case http.StatusBadRequest, http.StatusUnprocessableEntity, http.StatusConflict:
 		code = exitInput
+	case http.StatusPreconditionFailed:
+		code = exitStale
 	case http.StatusForbidden, http.StatusTooManyRequests:
 		code = exitSignIn
 	case http.StatusUnauthorized:

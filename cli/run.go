@@ -264,15 +264,15 @@ func runsCommand(c *client) *cobra.Command {
 				if r.Reason != nil {
 					said = *r.Reason
 				}
-				t.rows = append(t.rows, []string{r.Id, string(r.State), r.AskedAt.Local().Format("2 Jan 15:04"), fmt.Sprint(r.Rows), seconds(r.Seconds), result, r.Report, said})
+				t.rows = append(t.rows, []string{r.Id, string(r.State), c.at(r.AskedAt), fmt.Sprint(r.Rows), seconds(r.Seconds), result, r.Report, said})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}
 	cmd.Flags().StringVar(&state, "state", "", "only runs in this state: waiting, running, done, failed or stopped")
 	cmd.Flags().StringVar(&report, "report", "", "only runs of this report")
-	cmd.Flags().IntVar(&most, "most", 30, "at most so many")
+	limitFlag(cmd, &most, 30, "at most so many")
 	must(cmd.RegisterFlagCompletionFunc("state", fixed("waiting", "running", "done", "failed", "stopped")))
 	must(cmd.RegisterFlagCompletionFunc("report", c.completeReport))
 	return cmd

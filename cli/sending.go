@@ -95,14 +95,14 @@ func parcelsCommand(c *client) *cobra.Command {
 				if p.Target != nil {
 					where = *p.Target
 				}
-				t.rows = append(t.rows, []string{p.Id, p.MadeAt.Local().Format("2 Jan 15:04"), string(p.State), fmt.Sprint(p.Tries), string(p.Way), p.Title, fmt.Sprint(len(p.Files)), where, deref(p.Reason)})
+				t.rows = append(t.rows, []string{p.Id, c.at(p.MadeAt), string(p.State), fmt.Sprint(p.Tries), string(p.Way), p.Title, fmt.Sprint(len(p.Files)), where, deref(p.Reason)})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}
 	cmd.Flags().StringVar(&state, "state", "", "only those that are waiting, sent, failed or stopped")
-	cmd.Flags().IntVar(&most, "most", 30, "at most so many")
+	limitFlag(cmd, &most, 30, "at most so many")
 	must(cmd.RegisterFlagCompletionFunc("state", fixed("waiting", "sent", "failed", "stopped")))
 	cmd.AddCommand(mendCommand(c), stopParcelCommand(c))
 	return cmd
@@ -162,19 +162,43 @@ func bookCommand(c *client) *cobra.Command {
 			for _, e := range all {
 				t.rows = append(t.rows, []string{e.Nickname, e.Name, e.Mail, deref(e.Person), strings.Join(e.Units, ", "), strings.Join(e.Groups, ", ")})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}
-	cmd.AddCommand(putAddressCommand(c), &cobra.Command{
-		Use:   "delete NICKNAME",
-		Short: "Delete an entry of the address book",
+	cmd.AddCommand(putAddressCommand(c), addressHistoryCommand(c), c.removing("delete NICKNAME", "Delete an entry of the address book", nil, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+		return a.DeleteAddress(cmd.Context(), id)
+	}))
+	return cmd
+}
+
+func addressHistoryCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:   "history NICKNAME",
+		Short: "Tell where an entry led, and who said so",
 		Args:  args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(given[0]+" is deleted.", func(a *api.Client) (*http.Response, error) { return a.DeleteAddress(cmd.Context(), given[0]) })
+			all, err := fetch[[]api.AddressEvent](c, func(a *api.Client) (*http.Response, error) {
+				return a.ListAddressChanges(cmd.Context(), given[0])
+			})
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(all)
+			}
+			t := table{headings: []string{"At", "By", "What", "Mail", "Account", "Units", "Groups"}}
+			for _, e := range all {
+				row := []string{c.at(e.At), e.By, string(e.What), "", "", "", ""}
+				if e.Entry != nil {
+					row = append(row[:3], e.Entry.Mail, deref(e.Entry.Person), strings.Join(e.Entry.Units, ", "), strings.Join(e.Entry.Groups, ", "))
+				}
+				t.rows = append(t.rows, row)
+			}
+			_, err = c.draw(&t)
+			return err
 		},
-	})
-	return cmd
+	}
 }
 
 func (c *client) book(ctx context.Context) ([]api.Address, error) {
@@ -233,9 +257,9 @@ func mailboxCommand(c *client) *cobra.Command {
 			}
 			t := table{headings: []string{"Letter", "Came", "To", "Subject", "Bytes"}, right: []bool{4: true}}
 			for _, l := range all {
-				t.rows = append(t.rows, []string{l.Id, l.At.Local().Format("2 Jan 15:04"), l.Recipient, l.Subject, fmt.Sprint(l.Bytes)})
+				t.rows = append(t.rows, []string{l.Id, c.at(l.At), l.Recipient, l.Subject, fmt.Sprint(l.Bytes)})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}

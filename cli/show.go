@@ -19,10 +19,10 @@ func showCommand(c *client) *cobra.Command {
 		Use:   "show RESULT",
 		Short: "Show a result as tables, crosstabs and charts that fit the terminal",
 		Example: `  mantilla show R-000001
-  mantilla show R-000001 --view lots --sort=-value --filter 'district=Hollin' --rows 50
+  mantilla show R-000001 --view lots --sort=-value --filter 'district=Hollin' --limit 50
   mantilla show R-000001 --group 'district, month(received)' --columns net_kg,value --open 1
   mantilla show R-000001 --show crosstab --down district --across 'month(received)' --cells net_kg
-  mantilla show R-000001 --add 'Per kg = sum(value) / sum(net_kg)' --group grade`,
+  mantilla show R-000001 --add 'Per lot = sum(net_kg) / count(*)' --group grade`,
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeResult,
 		RunE: func(cmd *cobra.Command, given []string) error {
@@ -39,9 +39,9 @@ func showCommand(c *client) *cobra.Command {
 			if c.json() {
 				return c.showJSON(cmd.Context(), result, views, first, rows, r)
 			}
-			fmt.Fprintf(c.out, "%s  %s\n%s\n", result.Id, result.Title, result.Sentence)
+			fmt.Fprintf(c.say(), "%s  %s\n%s\n", result.Id, result.Title, result.Sentence)
 			for _, note := range result.Notes {
-				fmt.Fprintln(c.out, "! "+note)
+				fmt.Fprintln(c.say(), "! "+note)
 			}
 			for _, v := range views {
 				s, err := c.sheet(cmd.Context(), result.Id, v.Id, first, rows, false, r)
@@ -57,8 +57,10 @@ func showCommand(c *client) *cobra.Command {
 	}
 	cmd.Flags().StringVar(&view, "view", "", "view to show: one of the report, a kept one (V-12), or DATASET.rows; otherwise the result's page")
 	cmd.Flags().IntVar(&first, "first", 1, "first line to show")
-	cmd.Flags().IntVar(&rows, "rows", 20, "how many lines of each view, 5000 at most")
+	limitFlag(cmd, &rows, 20, "how many lines of each view, 5000 at most")
+	must(cmd.RegisterFlagCompletionFunc("view", c.completeView))
 	r.flags(cmd)
+	c.completeReading(cmd)
 	return cmd
 }
 
@@ -68,7 +70,7 @@ func (c *client) result(ctx context.Context, id string) (api.Result, error) {
 
 func (c *client) sheet(ctx context.Context, result, view string, first, rows int, plain bool, r reading) (api.Sheet, error) {
 	if first < 1 || rows < 0 {
-		return api.Sheet{}, usage("--first counts from 1 and --rows from 0")
+		return api.Sheet{}, usage("--first counts from 1 and --limit from 0")
 	}
 	first--
 	p := &api.ReadViewParams{First: &first, Count: &rows, Plain: &plain}
@@ -92,18 +94,20 @@ func (c *client) showJSON(ctx context.Context, result api.Result, views []api.Pa
 }
 
 func (c *client) showSheet(s api.Sheet) error {
-	fmt.Fprintf(c.out, "\n%s\n", s.Title)
-	if s.Says != "" {
-		fmt.Fprintln(c.out, s.Says)
+	fmt.Fprintf(c.say(), "\n%s\n", s.Title)
+	for _, text := range []string{s.Says, s.Told} {
+		if text != "" {
+			fmt.Fprintln(c.say(), text)
+		}
 	}
 	for _, d := range s.Dropped {
-		fmt.Fprintf(c.out, "! %s is left out: the result has no such column\n", d)
+		fmt.Fprintf(c.say(), "! %s is left out: the result has no such column\n", d)
 	}
 	if s.Rows == 0 && len(s.Blanks) == 0 {
 		if s.Of == 0 {
-			fmt.Fprintln(c.out, "No rows.")
+			fmt.Fprintln(c.say(), "No rows.")
 		} else {
-			fmt.Fprintf(c.out, "None of the %d rows meets the filters.\n", s.Of)
+			fmt.Fprintf(c.say(), "None of the %d rows meets the filters.\n", s.Of)
 		}
 		return nil
 	}
@@ -115,7 +119,7 @@ func (c *client) showSheet(s api.Sheet) error {
 	case s.Show == api.SheetShowForm:
 		return drawForm(c.out, s)
 	}
-	left, err := sheetTable(s).draw(c.out, widthOf(c.out))
+	left, err := c.draw(sheetTable(s))
 	if err != nil {
 		return err
 	}
@@ -227,7 +231,7 @@ func (c *client) tellRest(s api.Sheet, left []string) {
 		if len(s.Levels) > 0 {
 			what = "lines"
 		}
-		said = append(said, fmt.Sprintf("%s %d to %d of %d; more with --first and --rows", what, s.First+1, s.First+len(s.Cells), s.Lines))
+		said = append(said, fmt.Sprintf("%s %d to %d of %d; more with --first and --limit", what, s.First+1, s.First+len(s.Cells), s.Lines))
 	}
 	if len(s.Columns) < s.ColumnsOf {
 		said = append(said, fmt.Sprintf("the first %d of %d columns", len(s.Columns), s.ColumnsOf))

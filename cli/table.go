@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"encoding/csv"
 	"io"
 	"os"
 	"slices"
@@ -18,8 +19,13 @@ type table struct {
 	totals   []string // below a rule; nil for none
 }
 
-// Columns keep at least this width when they are cut.
-const least = 8
+// How far columns are cut: keys, days and moments, which have digits in every
+// cell and are no longer than a moment with its zone, are not, since half of one
+// is another; all others keep at least so much.
+const (
+	moment = 24
+	least  = 8
+)
 
 // fit returns the widths of the columns that fit, cutting the widest
 // left-aligned ones first and leaving out the last ones where that is not
@@ -31,10 +37,11 @@ func (t *table) fit(width int) []int {
 			widths[i] = max(widths[i], runewidth.StringWidth(clean(cell)))
 		}
 	}
+	whole := t.wholes(widths)
 	for width > 0 && total(widths) > width {
 		widest := -1
 		for i, w := range widths {
-			if !t.endsRight(i) && w > least && (widest < 0 || w > widths[widest]) {
+			if !t.endsRight(i) && w > least && !whole[i] && (widest < 0 || w > widths[widest]) {
 				widest = i
 			}
 		}
@@ -50,6 +57,18 @@ func (t *table) fit(width int) []int {
 	return widths
 }
 
+// wholes tells which columns are not cut.
+func (t *table) wholes(widths []int) []bool {
+	whole := make([]bool, len(widths))
+	for i, w := range widths {
+		whole[i] = w <= moment && len(t.rows) > 0
+		for _, row := range t.rows {
+			whole[i] = whole[i] && (row[i] == "" || strings.ContainsAny(row[i], "0123456789"))
+		}
+	}
+	return whole
+}
+
 func total(widths []int) int {
 	sum := -2
 	for _, w := range widths {
@@ -59,6 +78,23 @@ func total(widths []int) int {
 }
 
 func (t *table) endsRight(i int) bool { return t.right != nil && t.right[i] }
+
+// draw writes a table as it is wanted, and returns the headings that did not
+// fit.
+func (c *client) draw(t *table) (left []string, err error) {
+	if c.output != "csv" {
+		return t.draw(c.out, widthOf(c.out))
+	}
+	w := csv.NewWriter(c.out)
+	w.UseCRLF = true // RFC 4180
+	if err := w.Write(t.headings); err != nil {
+		return nil, err
+	}
+	if err := w.WriteAll(t.rows); err != nil {
+		return nil, err
+	}
+	return nil, w.Error()
+}
 
 // draw writes the table and returns the headings that were left out.
 func (t *table) draw(w io.Writer, width int) (left []string, err error) {

@@ -30,7 +30,7 @@ func timetableCommand(c *client) *cobra.Command {
 			return c.tellTimetable(t)
 		},
 	}
-	cmd.Flags().IntVar(&most, "most", 20, "at most so many past runs")
+	limitFlag(cmd, &most, 20, "at most so many past runs")
 	cmd.AddCommand(datesCommand(c), feedCommand(c))
 	return cmd
 }
@@ -40,11 +40,11 @@ func (c *client) tellTimetable(t api.Timetable) error {
 	for _, k := range t.Due {
 		when := "paused"
 		if k.Paused == nil && k.NextRun != nil {
-			when = k.NextRun.Local().Format("Mon 2 Jan 2006 15:04")
+			when = c.onDay(*k.NextRun)
 		}
 		due.rows = append(due.rows, []string{when, k.Id, k.Owner, deref(k.Says), k.Title})
 	}
-	if _, err := due.draw(c.out, widthOf(c.out)); err != nil {
+	if _, err := c.draw(&due); err != nil {
 		return err
 	}
 	if len(t.Ran) > 0 {
@@ -59,9 +59,9 @@ func (c *client) tellTimetable(t api.Timetable) error {
 	fmt.Fprintln(c.out, "\nDid not run")
 	notes := table{headings: []string{"Moment", "Run control", "What", "Why"}}
 	for _, n := range t.Notes {
-		notes.rows = append(notes.rows, []string{n.Moment.Local().Format("Mon 2 Jan 2006 15:04"), n.Control, string(n.State), n.Reason})
+		notes.rows = append(notes.rows, []string{c.onDay(n.Moment), n.Control, string(n.State), n.Reason})
 	}
-	_, err := notes.draw(c.out, widthOf(c.out))
+	_, err := c.draw(&notes)
 	return err
 }
 
@@ -132,7 +132,7 @@ func calendarsCommand(c *client) *cobra.Command {
 			for _, d := range all {
 				t.rows = append(t.rows, []string{d.Id, d.Title, fmt.Sprint(d.Of), strings.Join(d.Days[:min(len(d.Days), 4)], ", ")})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}

@@ -28,7 +28,7 @@ func viewsCommand(c *client) *cobra.Command {
 			for _, v := range views {
 				t.rows = append(t.rows, []string{v.Id, v.Name, v.View, map[bool]string{true: "everyone", false: "me"}[v.Everyone], v.Owner})
 			}
-			_, err = t.draw(c.out, widthOf(c.out))
+			_, err = c.draw(&t)
 			return err
 		},
 	}

@@ -10,8 +10,11 @@ import (
 	"errors"
 	"fmt"
 	"net"
+	netmail "net/mail"
 	"net/textproto"
+	"strings"
 	"time"
+	"unicode"
 
 	"github.com/wneessen/go-mail"
 	"github.com/wneessen/go-mail/smtp"
@@ -36,6 +39,17 @@ type Attachment struct {
 // Person is a mail address with a name.
 type Person struct{ Name, Address string }
 
+// written quotes the name as RFC 5322 has it, whatever it holds.
+func (p Person) written() string {
+	name := strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) {
+			return ' '
+		}
+		return r
+	}, p.Name)
+	return (&netmail.Address{Name: name, Address: p.Address}).String()
+}
+
 // Message is what a mail says. Blind recipients do not stand in it.
 type Message struct {
 	ID      string // such as 12.3@mantilla; the same whenever it is sent
@@ -55,12 +69,12 @@ func Compose(m Message) ([]byte, error) {
 		return nil, fmt.Errorf("the sender %q: %w", m.From, err)
 	}
 	for _, p := range m.To {
-		if err := out.AddToFormat(p.Name, p.Address); err != nil {
+		if err := out.AddTo(p.written()); err != nil {
 			return nil, fmt.Errorf("the recipient %q: %w", p.Address, err)
 		}
 	}
 	for _, p := range m.Cc {
-		if err := out.AddCcFormat(p.Name, p.Address); err != nil {
+		if err := out.AddCc(p.written()); err != nil {
 			return nil, fmt.Errorf("the recipient %q: %w", p.Address, err)
 		}
 	}
@@ -108,6 +122,8 @@ func Send(ctx context.Context, s Server, recipients []string, message []byte) ([
 	if s.Address == "" {
 		return nil, ErrNoServer
 	}
+	ctx, end := context.WithCancel(ctx)
+	defer end()
 	client, err := s.dial(ctx)
 	if err != nil {
 		return nil, fmt.Errorf("the mail server %s: %w", s.Address, err)
@@ -124,7 +140,7 @@ func Send(ctx context.Context, s Server, recipients []string, message []byte) ([
 	taken := 0
 	for i, r := range recipients {
 		outcomes[i] = Outcome{Address: r, Sent: true, Answer: "taken"}
-		if err := client.Rcpt(r); err != nil {
+		if err := client.Rcpt("<" + r + ">"); err != nil { // paths stand in angle brackets (RFC 5321, 4.1.1.2)
 			outcomes[i] = refusal(r, err)
 			continue
 		}
@@ -183,6 +199,8 @@ func (s Server) dial(ctx context.Context) (*smtp.Client, error) {
 		return nil, err
 	}
 	_ = conn.SetDeadline(time.Now().Add(patience))
+	raw := conn
+	context.AfterFunc(ctx, func() { raw.Close() }) // a service that ends does not wait for the server
 	if s.TLS == "tls" {
 		conn = tls.Client(conn, &tls.Config{ServerName: host, MinVersion: tls.VersionTLS12})
 	}

@@ -62,6 +62,35 @@ func (g *generator) accounts() error {
 	return nil
 }
 
+// adjustments are what is added when the accounts of children come together, in
+// pairs that balance, of last year and of this one.
+func (g *generator) adjustments() error {
+	for i, a := range []struct {
+		posted             period.Day
+		label, description string
+		debit, credit      string
+		cents              int
+	}{
+		{period.Date(2025, 6, 30), "A-2025-1", "Stock of the shops valued down", "5000", "1400", 1_284_000},
+		{period.Date(2025, 12, 31), "A-2025-2", "Transport of December, invoiced late", "6200", "2000", 311_750},
+		{period.Date(2025, 12, 31), "A-2025-3", "Rent received in advance", "4100", "2400", 96_000},
+		{period.Date(2026, 3, 31), "A-2026-1", "Laboratory shared between the children", "6400", "6800", 148_220},
+		{period.Date(2026, 6, 30), "A-2026-2", "Honey on its way at the half-year", "1400", "5000", 905_500},
+		{period.Date(2026, 9, 30), "A-2026-3", "Doubtful buyers", "6800", "1200", 233_333},
+	} {
+		for _, side := range []struct {
+			account string
+			cents   int
+		}{{a.debit, a.cents}, {a.credit, -a.cents}} {
+			against := []string{"BTR-S", "BTR-E"}[i%2]
+			if err := g.add("adjustment", nil, "BTR", against, side.account, a.posted, a.label, a.description, side.cents); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 func (g *generator) addJournal(id, society string, posted period.Day) error {
 	pairs := [][2]string{{"1200", "4000"}, {"5000", "2000"}, {"2000", "1000"}, {"1000", "1200"}, {"6000", "1000"}, {"6200", "1000"}, {"6400", "1000"}, {"1000", "4100"}, {"6800", "1000"}}
 	pair := pick(g, pairs...)

@@ -37,7 +37,7 @@ const SourceFile = "coop.db"
 // Files appear whole or not at all.
 func WriteData(ctx context.Context, dir string) error {
 	path := filepath.Join(dir, SourceFile)
-	if _, err := os.Stat(path); err == nil {
+	if current(path) {
 		return nil
 	}
 	if err := os.MkdirAll(dir, 0o750); err != nil {
@@ -55,6 +55,28 @@ func WriteData(ctx context.Context, dir string) error {
 		return fmt.Errorf("writing the bank's statement: %w", err)
 	}
 	return os.Rename(part, path)
+}
+
+// DataVersion is counted up when the data that is made changes, so that what an
+// earlier program wrote is written anew.
+const DataVersion = 2
+
+// current tells whether the records are there as this program makes them.
+func current(path string) bool {
+	if _, err := os.Stat(path); err != nil {
+		return false
+	}
+	conn, err := sqlite3.OpenFlags(path, sqlite3.OPEN_READONLY)
+	if err != nil {
+		return false
+	}
+	defer conn.Close()
+	stmt, _, err := conn.Prepare("pragma user_version")
+	if err != nil {
+		return false
+	}
+	defer stmt.Close()
+	return stmt.Step() && stmt.ColumnInt(0) == DataVersion
 }
 
 // generator holds what the parts of the scenario share.
@@ -75,12 +97,12 @@ func generate(ctx context.Context, path string) (statement []byte, err error) {
 		return nil, err
 	}
 	defer func() { err = errors.Join(err, conn.Close()) }()
-	if err := conn.Exec("pragma journal_mode = off; pragma synchronous = off; begin;" + schema); err != nil {
+	if err := conn.Exec(fmt.Sprintf("pragma journal_mode = off; pragma synchronous = off; pragma user_version = %d; begin;", DataVersion) + schema); err != nil {
 		return nil, err
 	}
 	g := &generator{conn: conn, rand: rand.New(rand.NewPCG(2026, 10)), tables: map[string]*sqlite3.Stmt{}}
 	for _, part := range []func() error{g.units, g.people, g.deliveries, g.laboratory, g.payouts, g.stores, g.orders,
-		g.returns, g.rents, g.accounts, g.projects, g.seasonal, g.scales, g.portal} {
+		g.returns, g.rents, g.accounts, g.projects, g.seasonal, g.scales, g.portal, g.adjustments, g.limits} {
 		if err := part(); err != nil {
 			return nil, err
 		}
@@ -160,6 +182,25 @@ func months() (out []period.Day) {
 		out = append(out, d)
 	}
 	return out
+}
+
+// halfAway divides and rounds half away from zero, as money is rounded.
+func halfAway(n, d int) int {
+	if n < 0 {
+		return -((-n + d/2) / d)
+	}
+	return (n + d/2) / d
+}
+
+// afterWorkingDays is so many working days later.
+func afterWorkingDays(day period.Day, n int) period.Day {
+	for n > 0 {
+		day++
+		if w := day.Time().Weekday(); w != time.Saturday && w != time.Sunday {
+			n--
+		}
+	}
+	return day
 }
 
 func monthText(d period.Day) string { return d.String()[:7] }

@@ -107,6 +107,13 @@ func (g *generator) addLot(l lot, grade, origin string, i int) error {
 		state, reached = "rejected", 1
 	}
 	l.paid = state == "paid"
+	unsettled := false
+	if l.paid { // it is paid when its batch is
+		_, _, settles := batchOf(l)
+		if unsettled = settles >= Today; unsettled {
+			state = "priced"
+		}
+	}
 	entered := at(l.received, g.between(7, 17), g.between(0, 59))
 	if g.chance(90) {
 		entered = entered.AddDate(0, 0, g.between(5, 40)) // entered late
@@ -123,7 +130,7 @@ func (g *generator) addLot(l lot, grade, origin string, i int) error {
 		return err
 	}
 	g.lots = append(g.lots, l)
-	if err := g.addChanges(l, states[:reached+1], state, entered); err != nil {
+	if err := g.addChanges(l, states[:reached+1], state, entered, unsettled); err != nil {
 		return err
 	}
 	arrived := at(l.received, g.between(7, 16), g.between(0, 59))
@@ -131,7 +138,7 @@ func (g *generator) addLot(l lot, grade, origin string, i int) error {
 	return g.add("weighing", l.no, pick(g, "north desk", "south desk", "yard desk"), arrived, maybe(g, 60, called), maybe(g, 45, called.Add(time.Duration(g.between(3, 25))*time.Minute)))
 }
 
-func (g *generator) addChanges(l lot, passed []string, state string, entered time.Time) error {
+func (g *generator) addChanges(l lot, passed []string, state string, entered time.Time, unsettled bool) error {
 	var before any
 	moment := entered
 	if state == "rejected" {
@@ -143,8 +150,10 @@ func (g *generator) addChanges(l lot, passed []string, state string, entered tim
 		if automatic {
 			who = "system"
 		}
-		if err := g.add("lot_change", nil, l.no, moment, before, s, who, automatic); err != nil {
-			return err
+		if !unsettled || s != "paid" {
+			if err := g.add("lot_change", nil, l.no, moment, before, s, who, automatic); err != nil {
+				return err
+			}
 		}
 		before, moment = s, moment.Add(time.Duration(g.between(20, 130))*time.Hour)
 	}
@@ -171,57 +180,101 @@ func (g *generator) laboratory() error {
 	return nil
 }
 
-// payouts gathers paid lots into two batches a month and writes what the bank
-// says about them; some batches are paid in the following month, a few lines
-// of the statement differ or are missing.
+// batchOf tells in which batch a lot is paid for, when that is made, and when it
+// settles.
+func batchOf(l lot) (id string, made, settles period.Day) {
+	made = min(l.received+30, Today)
+	half := 1 + made.Time().Day()/16
+	month := period.Calendar{}.Period(period.Months, made)
+	settles = month.First + 14
+	if half == 2 {
+		settles = month.Last
+	}
+	return fmt.Sprintf("B%s-%d", strings.ReplaceAll(monthText(made), "-", ""), half), made, settles
+}
+
+// batch is a payout batch as the bank sees it.
+type batch struct {
+	id    string
+	paid  period.Day // 0 when it is not paid
+	cents int
+}
+
+// payouts gathers lots that are due into two batches a month and writes what
+// the bank says about those that were paid. Some are paid in the month after.
 func (g *generator) payouts() error {
-	g.bank.WriteString("booked;reference;text;amount;currency\r\n")
-	sums := map[string]int{}
-	var ids []string
+	var batches []*batch
+	known := map[string]*batch{}
 	for _, l := range g.lots {
 		if !l.paid {
 			continue
 		}
-		made := min(l.received+30, Today)
-		half := 1 + made.Time().Day()/16
-		id := fmt.Sprintf("B%s-%d", strings.ReplaceAll(monthText(made), "-", ""), half)
-		if _, known := sums[id]; !known {
-			ids = append(ids, id)
-			if err := g.addBatch(id, made, half); err != nil {
+		id, made, settles := batchOf(l)
+		b := known[id]
+		if b == nil {
+			paid, err := g.addBatch(id, made, settles)
+			if err != nil {
 				return err
 			}
+			b = &batch{id: id, paid: paid}
+			known[id], batches = b, append(batches, b)
 		}
-		amount := (l.grams*l.cents + 500) / 1000
-		sums[id] += amount
+		amount := halfAway(l.grams*l.cents, 1000)
+		b.cents += amount
 		if err := g.add("payout", nil, id, l.no, l.keeper.no, amount); err != nil {
 			return err
 		}
 	}
-	for i, id := range ids {
-		if i%11 == 7 {
-			continue
-		}
-		amount := sums[id]
-		if i%13 == 5 {
-			amount -= 1250
-		}
-		fmt.Fprintf(&g.bank, "%s;%s;KEEPERS PAYOUT %s;-%d.%02d;EUR\r\n", period.Day(firstDay+period.Day(i*15+40)), id, id, amount/100, amount%100)
-	}
+	g.statement(batches)
 	return nil
 }
 
-func (g *generator) addBatch(id string, made period.Day, half int) error {
-	month := period.Calendar{}.Period(period.Months, made)
-	settles := month.First + 14
-	if half == 2 {
-		settles = month.Last
+// statement is what the bank booked: two to five working days after a batch was
+// paid, so that some spill over the month's end; one is short, one is missing,
+// and one line is nobody's.
+func (g *generator) statement(batches []*batch) {
+	g.bank.WriteString("booked;reference;text;amount;currency\r\n")
+	line := func(booked period.Day, reference, text string, cents int) {
+		fmt.Fprintf(&g.bank, "%s;%s;%s;-%d.%02d;EUR\r\n", booked, reference, text, cents/100, cents%100)
 	}
-	paid := any(settles + period.Day(g.between(0, 2)))
+	for i, b := range batches {
+		booked := afterWorkingDays(b.paid, 2+i%4)
+		missing := i == len(batches)/2
+		if b.paid == 0 || booked > Today || missing {
+			continue
+		}
+		cents := b.cents
+		if i == len(batches)/3 {
+			cents -= 1250
+		}
+		line(booked, b.id, "KEEPERS PAYOUT "+b.id, cents)
+		if i == len(batches)/4 {
+			line(booked+1, "X4711", "STANDING ORDER", 18_900)
+		}
+	}
+}
+
+func (g *generator) addBatch(id string, made, settles period.Day) (paid period.Day, err error) {
+	paid = settles + period.Day(g.between(0, 2))
 	if g.chance(6) {
-		paid = month.Last + period.Day(g.between(1, 8)) // paid in the next month
+		paid = period.Calendar{}.Period(period.Months, made).Last + period.Day(g.between(1, 8)) // in the next month
 	}
+	var when any = paid
 	if settles >= Today {
-		paid = nil
+		paid, when = 0, nil
 	}
-	return g.add("payout_batch", id, settles-5, settles, paid)
+	return paid, g.add("payout_batch", id, settles-5, settles, when)
+}
+
+// limits are those of each measure of the laboratory.
+func (g *generator) limits() error {
+	for _, m := range []struct {
+		name      string
+		low, high int
+	}{{"moisture", 15_500, 19_500}, {"conductivity", 200, 1_000}, {"diastase", 8_000, 28_500}, {"hmf", 0, 40_000}, {"colour", 10_000, 95_000}} {
+		if err := g.add("measure_limit", m.name, m.low, m.high); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -38,6 +38,8 @@ create table measurement (
 );
 create index measurement_by_lot on measurement (lot_no);
 
+create table measure_limit (measure text primary key, lower_thousandths integer not null, upper_thousandths integer not null) without rowid;
+
 create table payout_batch (id text primary key, made_on text not null, settles_on text not null, paid_on text) without rowid;
 create table payout (
   id integer primary key, batch_id text not null references payout_batch, lot_no text not null references lot,
@@ -84,6 +86,10 @@ create table ledger_line (
 create table elimination (
   id integer primary key, society_id text not null references society, against_id text not null references society,
   account text not null references account, month text not null, amount_cents integer not null
+);
+create table adjustment (
+  id integer primary key, society_id text not null references society, against_id text not null references society,
+  account text not null references account, posted_on text not null, label text not null, description text not null, amount_cents integer not null
 );
 create table budget (society_id text not null references society, line text not null, month text not null, amount_cents integer not null, primary key (society_id, line, month)) without rowid;
 

@@ -43,8 +43,12 @@ func loadSending(ctx context.Context, l *library.Library) error {
 	if err != nil {
 		return err
 	}
+	lila, err := l.AsPerson(ctx, "lila")
+	if err != nil {
+		return err
+	}
 	for _, e := range addresses() {
-		if _, err := runa.PutAddress(ctx, e); err != nil && !errors.Is(err, store.ErrTaken) {
+		if _, err := lila.PutAddress(ctx, e); err != nil && !errors.Is(err, store.ErrTaken) {
 			return err
 		}
 	}

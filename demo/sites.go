@@ -51,6 +51,16 @@ func (g *generator) scales() error {
 	return nil
 }
 
+// finished is how far a task is, in hundredths of a percent; of a project that is
+// done all of it.
+func (g *generator) finished(state string) int {
+	done := g.between(0, 100) * 100
+	if state == "done" {
+		return 10_000
+	}
+	return done
+}
+
 // projects makes building projects with tasks and cost lines.
 func (g *generator) projects() error {
 	for i, name := range []string{"New weighing hall", "Cold store roof", "Laboratory benches", "Solar field", "Yard drainage", "Grading line", "Keeper portal", "Bottling room", "Road to Quarl Ford", "Archive move"} {
@@ -65,7 +75,7 @@ func (g *generator) projects() error {
 		}
 		for t := range g.between(6, 14) {
 			from := starts + period.Day(t*20)
-			if err := g.add("task", nil, id, fmt.Sprintf("%s %d", pick(g, "Survey", "Permit", "Order", "Build", "Fit", "Test", "Hand over"), t+1), from, maybe(g, 9, from+period.Day(g.between(10, 60))), g.between(0, 100)*100, maybe(g, 5, g.personName())); err != nil {
+			if err := g.add("task", nil, id, fmt.Sprintf("%s %d", pick(g, "Survey", "Permit", "Order", "Build", "Fit", "Test", "Hand over"), t+1), from, maybe(g, 9, from+period.Day(g.between(10, 60))), g.finished(state), maybe(g, 5, g.personName())); err != nil {
 				return err
 			}
 		}

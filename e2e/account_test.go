@@ -66,7 +66,7 @@ func TestMonthEndOnTheCommandLine(t *testing.T) {
 		{runa, []string{"results", "hollin"}, 0, "Result  Kept", ""},
 		{dora, []string{"run", "intake-lots", "--criteria", "Hollin lots", "--reuse"}, 0, "", "kept  Received 1–30 September 2026"},
 		{dora, []string{"run", "intake-lots", "received=this month"}, 0, "", "Deliveries still to come can change these figures."},
-		{dora, []string{"show", "R-000002", "--columns", "district", "--rows", "500", "--filter", "district<>Hollin"}, 0, "None of the 69 rows meets the filters.", ""},
+		{dora, []string{"show", "R-000002", "--columns", "district", "--limit", "500", "--filter", "district<>Hollin"}, 0, "None of the 69 rows meets the filters.", ""},
 		{dora, []string{"control", "delete", "month-end"}, 0, "", "brings it back"},
 		{dora, []string{"control", "run", "month-end"}, 3, "", "there is no run control"},
 		{dora, []string{"control", "restore", "month-end"}, 0, "", "is back"},
@@ -192,11 +192,11 @@ func TestRunAsksAtATerminal(t *testing.T) {
 	until("Keeper: ")
 	answer("1")
 	until("= keeper")
-	until("Deliveries and payouts [last 12 months]: ")
+	until("Deliveries and payouts [P12M/today]: ")
 	answer("2026-13")
 	until("there is no month")
 	answer("")
-	until("= deliveries and payouts 1 October 2025 – 30 September 2026")
+	until("= deliveries and payouts 16 October 2025 – 15 October 2026")
 	until("done")
 	until("read them with: mantilla show R-000001")
 	if err := cmd.Wait(); err != nil {

@@ -22,7 +22,10 @@ type browser struct {
 }
 
 // openBrowser starts Chromium on the machine's package, at laptop size.
-func openBrowser(t *testing.T) *browser {
+func openBrowser(t *testing.T) *browser { t.Helper(); return openBrowserIn(t, "Europe/Berlin") }
+
+// openBrowserIn starts it on a machine that stands in another zone.
+func openBrowserIn(t *testing.T, zone string) *browser {
 	t.Helper()
 	path := ""
 	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
@@ -36,7 +39,7 @@ func openBrowser(t *testing.T) *browser {
 	}
 	ctx, cancel := chromedp.NewExecAllocator(context.Background(), chromedp.ExecPath(path), chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-sync", true), chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", true), chromedp.WindowSize(1280, 800), chromedp.Env("TZ=Europe/Berlin"))
+		chromedp.Flag("disable-sync", true), chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", true), chromedp.WindowSize(1280, 800), chromedp.Env("TZ="+zone))
 	t.Cleanup(cancel)
 	ctx, cancelTab := chromedp.NewContext(ctx)
 	t.Cleanup(cancelTab)

@@ -38,14 +38,14 @@ func TestCommandLine(t *testing.T) {
 		{"run intake-lots grade=A grade=B", 2, "", "given twice"},
 		{"run lot-history", 2, "", "Lot is needed"},
 		{"run intake-by-origin --no-wait", 0, "", "RUN-000002"},
-		{"run near-best-before --to " + file("near.csv"), 0, "", "284 rows|near.csv"},
+		{"run near-best-before --to " + file("near.csv"), 0, "", "337 rows|near.csv"},
 		{"run near-best-before --to " + file("near.doc"), 2, "", "is not a format"},
 		{"runs", 0, "RUN-000003  done|near-best-before|R-000001", ""},
 		{"runs --state failed", 0, "Run  State", ""},
 		{"stop RUN-000001", 0, "RUN-000001 had ended already: done.", ""},
 		{"stop RUN-999999", 3, "", "not found"},
 		{"results hollin", 0, "R-000001|117", ""},
-		{"show R-000001 --rows 3 --sort=-value", 0, "Lots\n|Net weight, kg|L26-17520  10 Sep 2026  Hollin|4,071.75|27,353.094|187,391.22|rows 1 to 3 of 117", ""},
+		{"show R-000001 --limit 3 --sort=-value", 0, "Lots\n|Net weight, kg|L26-17520  10 Sep 2026  Hollin|4,071.75|27,353.094|187,391.21|rows 1 to 3 of 117", ""},
 		{"show R-1 --filter net_kg>=400 --filter grade=Select --columns lot_no,net_kg", 0, "the filters leave out", ""},
 		{"show R-1 --filter lot_no=none", 0, "None of the 117 rows meets the filters.", ""},
 		{"show R-1 --sort valu", 2, "", "did you mean value?"},
@@ -79,12 +79,12 @@ func TestCommandLine(t *testing.T) {
 		{"delete R-1", 2, "", "repeat with --yes"},
 		{"delete R-1 --yes", 0, "", "R-1 is deleted."},
 		{"delete R-1 --yes", 3, "", "not found"},
-		{"--output yaml catalog", 2, "", "is not human or json"},
+		{"--output yaml catalog", 2, "", "is not human, json or csv"},
 		{"--colour catalog", 2, "", "unknown flag"},
 		{"__complete run intake", 0, "intake-lots\tIntake lots", ""},
 		{"__complete run intake-lots received=today gr", 0, "grade=\tGrade", ""},
 		{"__complete run intake-lots unit=holl", 0, "unit=UF-HOL\tHollin", ""},
-		{"__complete run intake-lots received=", 0, "received=last month\t1–30 September 2026", ""},
+		{"__complete run intake-lots received=", 0, "received=last_month\t1–30 September 2026", ""},
 		{"__complete show ", 0, "R-000003\tStock near its best-before day", ""},
 	} {
 		var args []string
@@ -132,7 +132,7 @@ func TestJSONOutput(t *testing.T) {
 	if err := json.Unmarshal([]byte(got.out), &run); err != nil || run.Result == nil {
 		t.Fatalf("%v: %+v", err, got)
 	}
-	got = command(t, s.URL, s.Token, "show", *run.Result, "--output", "json", "--rows", "2")
+	got = command(t, s.URL, s.Token, "show", *run.Result, "--output", "json", "--limit", "2")
 	if err := json.Unmarshal([]byte(got.out), &shown); err != nil || len(shown.Sheets) != 1 || len(shown.Sheets[0].Cells) != 2 || shown.Result.Seal == "" {
 		t.Fatalf("%v: %+v", err, got)
 	}

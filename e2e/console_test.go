@@ -42,6 +42,7 @@ func TestConsole(t *testing.T) {
 	b.click(`[aria-label="Pick Received"]`)
 	b.press("last month" + "1–30 September 2026")
 	b.until(`!document.querySelector('[data-fault=received]')`)
+	b.until(`!document.querySelector('[role=dialog]')`) // it has faded, and given the focus back
 
 	b.click(`[aria-label="Pick Region, district or site"]`)
 	b.until(`document.activeElement.placeholder === 'Search units'`)

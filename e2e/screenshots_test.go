@@ -70,6 +70,7 @@ func TestScreenshots(t *testing.T) {
 	picturesOfSending(t, s, b, picture, quarter)
 	b.press("Runa Askwith ▾")
 	b.press("Sign out")
+	b.until(`document.querySelector("[name=password]")`)
 	b.signIn(s, "adda")
 	b.open(s.URL + "/office")
 	b.fill("textarea", "report: Lots\ntitel: Lots of the day\ndepth: deep\nsource: coop\ndatasets: {}\nviews: {}")
@@ -78,9 +79,9 @@ func TestScreenshots(t *testing.T) {
 	b.picture(picture("office"))
 
 	for name, line := range map[string]string{
-		"cli-show": "mantilla show " + lots + " --rows 12 --sort=-value",
+		"cli-show": "mantilla show " + lots + " --limit 12 --sort=-value",
 		"cli-read": "mantilla show " + lots + " --show chart --group 'month(received)' --cells net_kg; mantilla figure " + lots + " Hollin --group district --of net_kg --by grade",
-		"cli-send": "mantilla timetable; mantilla desk; mantilla parcels --most 14",
+		"cli-send": "mantilla timetable; mantilla desk; mantilla parcels --limit 14",
 	} {
 		draw := exec.CommandContext(t.Context(), "bash", "terminal.sh", filepath.Dir(binary), s.URL, runa, line, picture(name))
 		if out, err := draw.CombinedOutput(); err != nil {
@@ -122,12 +123,14 @@ func picturesOfSending(t *testing.T, s *demotest.Service, b *browser, picture fu
 	b.picture(picture("control"))
 	b.press("Runa Askwith ▾")
 	b.press("Sign out")
+	b.until(`document.querySelector("[name=password]")`)
 	b.signIn(s, "adda")
 	b.open(s.URL + "/sending?tab=mailbox")
 	b.until(`document.querySelector('[data-letter] a[download]')`)
 	b.picture(picture("sending"))
 	b.press("Adda Marrowell ▾")
 	b.press("Sign out")
+	b.until(`document.querySelector("[name=password]")`)
 	b.signIn(s, "runa")
 
 	pages := filepath.Join(t.TempDir(), "pages.pdf")

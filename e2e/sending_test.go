@@ -73,7 +73,7 @@ func TestSendingOnTheCommandLine(t *testing.T) {
 		{"timetable dates FREQ=SOMETIMES", 2, "", "is not a rule of RFC 5545"},
 		{"calendars", 0, "holidays|2026-10-30", ""},
 		{"control put alert " + wrong, 2, "", `send: json: unknown field "if"`},
-		{"control put alert " + path, 0, "It is due every week on Monday, next on Mon 19 Oct 2026 05:00", ""},
+		{"control put alert " + path, 0, "It is due every week on Monday, next on Mon 19 Oct 2026 07:00 CEST", ""},
 		{"control show alert", 0, "when: count(*) > 10|rule: FREQ=WEEKLY;BYDAY=MO", ""},
 		{"control pause alert", 0, "", "waits"},
 		{"timetable", 0, "paused|districts-month", ""},
@@ -98,7 +98,7 @@ func TestSendingOnTheCommandLine(t *testing.T) {
 		{"desk put alert stock --measure colour", 2, "", "the measure \"colour\""},
 		{"desk remove none", 2, "", "has no tile none"},
 		{"timetable feed", 0, "/api/timetable/feed/", ""},
-		{"book delete far", 0, "", "far is deleted."},
+		{"book delete far --yes", 0, "", "far is deleted."},
 		{"calendars delete holidays", 2, "", "counts by it"},
 	})
 }

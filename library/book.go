@@ -34,11 +34,13 @@ func (a *Access) PutAddress(ctx context.Context, e store.Address) (store.Address
 		return e, err
 	}
 	e.Owner = a.person.Name
+	var before store.Address
 	for _, known := range book {
 		if strings.EqualFold(known.Nickname, e.Nickname) && e.Revision > 0 {
 			if err := a.mayChange("the address "+known.Nickname, known.Owner); err != nil {
 				return e, err
 			}
+			before, e.Owner = known, known.Owner
 		}
 		if slices.Contains(known.Groups, e.Nickname) {
 			return e, refused("nickname", "%q is the name of a group of the address book", e.Nickname)
@@ -66,13 +68,58 @@ func (a *Access) PutAddress(ctx context.Context, e store.Address) (store.Address
 			return e, refused("person", "there is no account %q", e.Person)
 		}
 	}
+	if err := a.mayLead(before, e); err != nil {
+		return e, err
+	}
+	if err := a.mailable(e.Mail); err != nil {
+		return e, refused("mail", "%w", err)
+	}
 	if err := a.knownUnits(ctx, e.Units); err != nil {
 		return e, err
 	}
-	if err := a.store.PutAddress(ctx, e); err != nil {
+	if err := a.store.PutAddress(ctx, e, a.person.Name, a.settings.Now()); err != nil {
 		return e, fmt.Errorf("the address %s: %w", e.Nickname, err)
 	}
 	return a.address(ctx, e.Nickname)
+}
+
+// mayLead refuses changes of where data goes by itself: the units that an entry
+// stands for, its groups and its account decide who is sent what, so librarians
+// set them, and the mail address of an entry that has any.
+func (a *Access) mayLead(before, e store.Address) error {
+	leads := len(before.Units) > 0 || len(before.Groups) > 0 || before.Person != ""
+	switch {
+	case a.has(keepCatalog):
+		return nil
+	case !slices.Equal(append([]string{}, before.Units...), append([]string{}, e.Units...)), !slices.Equal(append([]string{}, before.Groups...), append([]string{}, e.Groups...)), before.Person != e.Person:
+		return &Forbidden{"units, groups and account of an address decide who is sent what; a librarian sets them"}
+	case leads && before.Mail != e.Mail:
+		return &Forbidden{fmt.Sprintf("%s stands for units, groups or an account; a librarian changes its mail address", before.Nickname)}
+	}
+	return nil
+}
+
+// mailable tells whether mail may go to an address at all.
+func (l *Library) mailable(address string) error {
+	_, domain, _ := strings.Cut(address, "@")
+	domains := l.settings.MailDomains
+	if len(domains) == 0 || slices.ContainsFunc(domains, func(d string) bool { return strings.EqualFold(d, domain) }) {
+		return nil
+	}
+	return fmt.Errorf("mail goes to %s only, not to %s; an administrator sets this with --mail-domains", nearest.And(domains), address)
+}
+
+// AddressHistory tells what became of an entry of the address book, the newest
+// first.
+func (a *Access) AddressHistory(ctx context.Context, nick string) ([]store.AddressChange, error) {
+	if err := a.may(run); err != nil {
+		return nil, err
+	}
+	changes, err := a.store.AddressHistory(ctx, nick)
+	if err == nil && len(changes) == 0 {
+		_, err = a.address(ctx, nick)
+	}
+	return changes, err
 }
 
 func (a *Access) address(ctx context.Context, nick string) (store.Address, error) {
@@ -100,14 +147,27 @@ func (a *Access) DeleteAddress(ctx context.Context, nick string) error {
 		err = a.mayChange("the address "+e.Nickname, e.Owner)
 	}
 	if err == nil {
-		err = a.store.DeleteAddress(ctx, e.Nickname)
+		err = a.mayLead(e, store.Address{Mail: e.Mail})
+	}
+	if err == nil {
+		err = a.store.DeleteAddress(ctx, e.Nickname, a.person.Name, a.settings.Now())
 	}
 	return err
 }
 
+// mostWritten is how many names may stand in one line of recipients.
+const mostWritten = 500
+
 // addressed finds who is meant by what is written in a line of recipients:
 // nicknames, groups of the address book, and mail addresses.
-func addressed(book []store.Address, written []string) (out []store.Address, err error) {
+//
+// An address written in full stands for an entry only where a librarian said so:
+// otherwise whoever makes an entry for somebody's address could narrow what
+// others may send there.
+func (l *Library) addressed(book []store.Address, written []string) (out []store.Address, err error) {
+	if len(written) > mostWritten {
+		return nil, fmt.Errorf("%d recipients are too many for one line; at most %d can be written to, a group in the address book counts once", len(written), mostWritten)
+	}
 	add := func(e store.Address) {
 		if !slices.ContainsFunc(out, func(o store.Address) bool { return o.Mail == e.Mail }) {
 			out = append(out, e)
@@ -119,7 +179,8 @@ func addressed(book []store.Address, written []string) (out []store.Address, err
 		found := text == ""
 		var known []string
 		for _, e := range book {
-			if strings.EqualFold(e.Nickname, text) || slices.Contains(e.Groups, text) || strings.EqualFold(e.Mail, text) {
+			if strings.EqualFold(e.Nickname, text) || slices.Contains(e.Groups, text) ||
+				strings.EqualFold(e.Mail, text) && (len(e.Units) > 0 || e.Person != "") {
 				add(e)
 				found = true
 			}
@@ -130,6 +191,10 @@ func addressed(book []store.Address, written []string) (out []store.Address, err
 		}
 		parsed, err := mail.ParseAddress(text)
 		if err == nil && strings.Contains(text, "@") {
+			if err := l.mailable(parsed.Address); err != nil {
+				wrong = append(wrong, err)
+				continue
+			}
 			add(store.Address{Name: parsed.Name, Mail: parsed.Address})
 			continue
 		}

@@ -8,11 +8,9 @@ import (
 	"io"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/emersion/go-ical"
 
-	"mantilla/core/period"
 	"mantilla/core/timetable"
 	"mantilla/store"
 )
@@ -62,37 +60,6 @@ func (a *Access) PutCalendar(ctx context.Context, id string, text []byte) (store
 	return c, a.reckonAnew(ctx)
 }
 
-// daysOf are the days that the events of a calendar lie on.
-func (a *Access) daysOf(c *ical.Calendar) (days []period.Day, err error) {
-	from := a.settings.Now().AddDate(-2, 0, 0)
-	for _, e := range c.Events() {
-		name, _ := e.Props.Text(ical.PropSummary)
-		start, err := e.DateTimeStart(time.UTC)
-		if err != nil || start.IsZero() {
-			return nil, fmt.Errorf("the event %q has no day on which it begins", name)
-		}
-		end, err := e.DateTimeEnd(time.UTC)
-		if err != nil || !end.After(start) {
-			end = start.AddDate(0, 0, 1)
-		}
-		long := max(int(period.DayOf(end.Add(-time.Second), time.UTC)-period.DayOf(start, time.UTC)), 0)
-		begins := []time.Time{start}
-		set, err := e.RecurrenceSet(time.UTC)
-		if err != nil {
-			return nil, fmt.Errorf("the event %q: %w", name, err)
-		}
-		if set != nil {
-			begins = set.Between(from, from.AddDate(12, 0, 0), true)
-		}
-		for _, b := range begins {
-			for i := range long + 1 {
-				days = append(days, period.DayOf(b, time.UTC)+period.Day(i))
-			}
-		}
-	}
-	return days, nil
-}
-
 // DeleteCalendar deletes a calendar that no timetable counts by.
 func (a *Access) DeleteCalendar(ctx context.Context, id string) error {
 	if err := a.may(keepCatalog); err != nil {
@@ -103,12 +70,8 @@ func (a *Access) DeleteCalendar(ctx context.Context, id string) error {
 		return err
 	}
 	for _, k := range timed {
-		c, err := a.readControl(k)
-		if err == nil && c.Timetable != nil && c.Timetable.Calendar == id {
-			err = refused("id", "the timetable of %q counts by it", c.Title)
-		}
-		if err != nil {
-			return err
+		if c := a.readControl(k); c.Timetable != nil && c.Timetable.Calendar == id {
+			return refused("id", "the timetable of %q counts by it", c.Title)
 		}
 	}
 	if err := a.store.DeleteCalendar(ctx, id); errors.Is(err, store.ErrNotFound) {
@@ -127,8 +90,8 @@ func (a *Access) reckonAnew(ctx context.Context) error {
 	}
 	now := a.settings.Now()
 	for _, k := range timed {
-		c, err := a.readControl(k)
-		if err != nil || c.Timetable == nil || c.Timetable.Calendar == "" || k.Next.Before(now) {
+		c := a.readControl(k)
+		if c.Timetable == nil || c.Timetable.Calendar == "" || k.Next.Before(now) {
 			continue
 		}
 		next, err := a.nextOf(ctx, c, now)
@@ -157,8 +120,11 @@ func (a *Access) NewFeed(ctx context.Context) (secret string, err error) {
 // iCalendar.
 func (l *Library) Feed(ctx context.Context, secret string) ([]byte, error) {
 	p, err := l.store.FeedPerson(ctx, digest(secret))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, missing("calendar feed", "of this address", nil)
+	}
 	if err != nil {
-		return nil, ErrNotSignedIn
+		return nil, err
 	}
 	a := l.As(p)
 	all, err := a.Timetable(ctx, 1)

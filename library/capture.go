@@ -12,6 +12,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/param"
 	"mantilla/core/report"
+	"mantilla/core/rescue"
 	"mantilla/source"
 	"mantilla/store"
 )
@@ -20,7 +21,7 @@ import (
 // source, keep the rows, seal the result. Reading runs ahead of keeping by a
 // few batches, so both cores are used and memory stays flat.
 func (l *Library) capture(ctx context.Context, run store.Run, progress func(int64)) (result, rows int64, err error) {
-	d, err := l.version(ctx, run.Report, run.Version)
+	d, err := l.version(ctx, run.Report, run.Version, l.settings.Currency)
 	if err != nil {
 		return 0, 0, err
 	}
@@ -40,10 +41,6 @@ func (l *Library) capture(ctx context.Context, run store.Run, progress func(int6
 	if err != nil {
 		return 0, 0, err
 	}
-	fingerprint, err := src.Fingerprint(ctx)
-	if err != nil {
-		return 0, 0, err
-	}
 	session, err := src.Begin(ctx)
 	if err != nil {
 		return 0, 0, err
@@ -58,7 +55,14 @@ func (l *Library) capture(ctx context.Context, run store.Run, progress func(int6
 		if len(q.Companions) > 0 {
 			read = keepCompared
 		}
-		if err := read(ctx, session, q, keep, &c); err != nil {
+		err := read(ctx, session, q, keep, &c)
+		var limit *limitReached
+		if err != nil && q.Dataset.MayFail && ctx.Err() == nil && !errors.As(err, &limit) && !errors.Is(err, store.ErrFull) {
+			l.log.Warn("a block of a run failed", "run", run.Number, "dataset", q.Dataset.ID, "error", err)
+			err = keep.Failed(ctx, err.Error())
+			c.rows = c.before
+		}
+		if err != nil {
 			return 0, c.rows, err
 		}
 	}
@@ -71,19 +75,20 @@ func (l *Library) capture(ctx context.Context, run store.Run, progress func(int6
 		}
 	}
 	result, err = keep.Seal(context.WithoutCancel(ctx), run, store.Manifest{Report: d.ID, Version: d.Version, Typed: run.Typed, Facts: run.Facts,
-		AskedBy: run.AskedBy, StartedAt: run.StartedAt, Duration: l.settings.Now().Sub(run.StartedAt), Source: d.Source, Fingerprint: fingerprint, Reach: run.Reach}, l.settings.Now())
+		AskedBy: run.AskedBy, StartedAt: run.StartedAt, Duration: l.settings.Now().Sub(run.StartedAt), Source: d.Source, Fingerprint: session.Fingerprint(), Reach: run.Reach,
+		Title: run.Title, Sentence: run.Sentence, Currency: l.settings.Currency, Zone: l.settings.Zone.String(), FiscalStart: l.settings.FiscalStart}, l.marksOf(run, values), l.settings.Now())
 	return result, c.rows, err
 }
 
-// limits fills in the service's limits where the report has none. The terms of
-// a run control can only be tighter.
+// limits are the tightest of those of the service, the report and the terms of
+// a run control.
 func (l *Library) limits(d *report.Definition, terms store.Terms) report.Limits {
-	limits := d.Limits
-	if limits.Rows == 0 {
-		limits.Rows = l.settings.MaxRows
+	limits := report.Limits{Rows: l.settings.MaxRows, Time: l.settings.MaxTime}
+	if d.Limits.Rows > 0 {
+		limits.Rows = min(limits.Rows, d.Limits.Rows)
 	}
-	if limits.Time == 0 {
-		limits.Time = l.settings.MaxTime
+	if d.Limits.Time > 0 {
+		limits.Time = min(limits.Time, d.Limits.Time)
 	}
 	if terms.Rows > 0 {
 		limits.Rows = min(limits.Rows, terms.Rows)
@@ -125,9 +130,16 @@ func (c *counting) tick(rows int64) error {
 	c.rows = c.before + rows
 	c.progress(c.rows)
 	if c.rows > c.limit {
-		return fmt.Errorf("the run gives more than %d rows, the limit of this report; choose less, a shorter range for one", c.limit)
+		return &limitReached{c.limit}
 	}
 	return nil
+}
+
+// limitReached says that a run gives too many rows.
+type limitReached struct{ limit int64 }
+
+func (l *limitReached) Error() string {
+	return fmt.Sprintf("the run gives more than %d rows, the limit of this report; choose less, a shorter range for one", l.limit)
 }
 
 // keepRows streams one query into the store.
@@ -137,15 +149,17 @@ func keepRows(ctx context.Context, session source.Session, q report.Query, keep 
 	records := make(chan arrow.RecordBatch, 2)
 	kept := make(chan error, 1)
 	go func() {
-		var err error
+		var failed error
 		for record := range records {
-			if err == nil {
-				if err = keep.Add(ctx, record); err != nil {
-					cancel(err) // interrupts the reading
-				}
+			if failed != nil {
+				continue
+			}
+			failed = rescue.Call(func() error { return keep.Add(ctx, record) })
+			if failed != nil {
+				cancel(failed) // interrupts the reading
 			}
 		}
-		kept <- err
+		kept <- failed
 	}()
 	rows := frame.NewBuilder(report.SchemaOf(q.Dataset.Read()), frame.BatchRows, func(record arrow.RecordBatch) error {
 		select {
@@ -191,7 +205,7 @@ func keepCompared(ctx context.Context, session source.Session, q report.Query, k
 		}
 		periods = append(periods, f)
 	}
-	layout := compare.Layout{}
+	layout := compare.Layout{Begins: q.Begins}
 	for i, col := range q.Dataset.Read() {
 		if slices.Contains(q.Dataset.Key, col.ID) {
 			layout.Key = append(layout.Key, i)

@@ -60,6 +60,9 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 		}
 		e := Entry{Definition: d}
 		if u, ok := uses[id]; ok {
+			if a.Limited() {
+				u.Rows = -1 // counted over units that may be foreign to the person
+			}
 			e.Used = &u
 		}
 		entries, scores[id] = append(entries, e), score

@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"mantilla/core/nearest"
-	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/store"
 )
@@ -59,9 +58,7 @@ func (a *Access) CriteriaFor(ctx context.Context, id string, w CriteriaWish) ([]
 		return nil, err
 	}
 	for _, c := range kept {
-		if q.Calendar.Last, err = a.lastWith(ctx, c); err != nil {
-			return nil, err
-		}
+		q.with = With{Criteria: c.Number}
 		described, err := a.describe(ctx, q, c)
 		if err != nil {
 			return nil, err
@@ -69,16 +66,6 @@ func (a *Access) CriteriaFor(ctx context.Context, id string, w CriteriaWish) ([]
 		out = append(out, described)
 	}
 	return out, nil
-}
-
-// lastWith finds the last run with criteria, where they speak of it.
-func (a *Access) lastWith(ctx context.Context, c store.Criteria) (period.Last, error) {
-	for _, text := range c.Typed {
-		if strings.Contains(strings.ToLower(text), "last run") {
-			return a.last(ctx, c.Report, With{Criteria: c.Number})
-		}
-	}
-	return period.Last{}, nil
 }
 
 // CriteriaOf returns one set of criteria with what it comes to today.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"time"
 
 	"mantilla/core/param"
 	"mantilla/core/period"
@@ -18,6 +19,9 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 	present := a.present()
 	if d, ok := present[id]; ok && a.opens(id) {
 		return d, nil
+	}
+	if err := a.brokenFor("report " + id); err != nil && a.opens(id) {
+		return nil, refused("report", "the report %s cannot be read by this program; its text has to be mended: %w", id, err)
 	}
 	var open []string
 	for known := range present {
@@ -41,36 +45,47 @@ func parseShared(text string) (*report.Shared, error) {
 	return shared, nil
 }
 
+// brokenFor returns why something cannot be read; nil where it can.
+func (l *Library) brokenFor(what string) error {
+	l.mu.RLock()
+	defer l.mu.RUnlock()
+	return l.broken[what]
+}
+
 // parse reads a definition as it was kept, with the shared parameters of then.
-func (l *Library) parse(text, shared string) (*report.Definition, error) {
+func (l *Library) parse(text, shared, currency string) (*report.Definition, error) {
 	s, err := parseShared(shared)
 	if err != nil {
 		return nil, err
 	}
-	d, faults := report.Parse([]byte(text), report.Defaults{Currency: l.settings.Currency, Shared: s})
+	d, faults := report.Parse([]byte(text), report.Defaults{Currency: currency, Shared: s})
 	if faults != nil {
 		return nil, faults
 	}
 	return d, nil
 }
 
-// version returns any version of a report that the catalog ever held.
-func (l *Library) version(ctx context.Context, id, version string) (*report.Definition, error) {
+func versionKey(id, version, currency string) string { return id + "/" + version + "/" + currency }
+
+// version returns any version of a report that the catalog ever held, with money
+// in a currency where it names none.
+func (l *Library) version(ctx context.Context, id, version, currency string) (*report.Definition, error) {
+	key := versionKey(id, version, currency)
 	l.mu.RLock()
-	d := l.versions[id+"/"+version]
+	d := l.versions[key]
 	l.mu.RUnlock()
 	if d != nil {
 		return d, nil
 	}
 	text, shared, err := l.store.ReportText(ctx, id, version)
 	if err == nil {
-		d, err = l.parse(text, shared)
+		d, err = l.parse(text, shared, currency)
 	}
 	if err != nil {
 		return nil, fmt.Errorf("version %.12s of report %s: %w", version, id, err)
 	}
 	l.mu.Lock()
-	l.versions[id+"/"+version] = d
+	l.versions[key] = d
 	l.mu.Unlock()
 	return d, nil
 }
@@ -87,6 +102,10 @@ func (a *Access) CheckReport(ctx context.Context, text []byte) (*report.Definiti
 	return a.check(ctx, text, shared)
 }
 
+// longestCheck is how long a source may take to understand a definition. A check
+// reads no rows, so that it ends in a moment unless a list never ends.
+const longestCheck = 30 * time.Second
+
 func (l *Library) check(ctx context.Context, text []byte, shared *report.Shared) (*report.Definition, error) {
 	d, faults := report.Parse(text, report.Defaults{Currency: l.settings.Currency, Shared: shared})
 	if faults != nil {
@@ -96,6 +115,8 @@ func (l *Library) check(ctx context.Context, text []byte, shared *report.Shared)
 	if err != nil {
 		return nil, report.Faults{{Line: 1, Column: 1, Message: err.Error()}}
 	}
+	ctx, cancel := context.WithTimeoutCause(ctx, longestCheck, fmt.Errorf("the source took longer than %s to understand it", longestCheck))
+	defer cancel()
 	if err := l.checkSource(ctx, d, src); err != nil {
 		return nil, err
 	}
@@ -182,6 +203,8 @@ func (a *Access) PutReport(ctx context.Context, text []byte, was string) (*repor
 	if err := a.may(keepCatalog); err != nil && open {
 		return nil, err
 	}
+	a.office.Lock()
+	defer a.office.Unlock()
 	kept := store.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text}
 	if err := a.store.PutReport(ctx, kept, was, a.settings.Now()); err != nil {
 		return nil, fmt.Errorf("report %s: %w", d.ID, err)
@@ -209,6 +232,8 @@ func (a *Access) PutShared(ctx context.Context, text []byte) error {
 	if faults != nil {
 		return faults
 	}
+	a.office.Lock() // no report is put meanwhile
+	defer a.office.Unlock()
 	var changed []*report.Definition
 	var kept []store.Report
 	for id, present := range a.present() {

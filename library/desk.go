@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"mantilla/core/formula"
@@ -128,6 +129,7 @@ type Shown struct {
 	Result, Before *Result // the latest, and the one before it; nil for none
 	Figure, Was    frame.Value
 	Label          string
+	Sentence       string      // of the latest, with what was done to the view
 	Change         frame.Value // of the figure
 	Percent        frame.Value
 }
@@ -149,15 +151,22 @@ func (a *Access) Show(ctx context.Context, t Tile) (s Shown, err error) {
 		return s, err
 	}
 	if t.Show != "figure" {
-		return s, nil
+		doc, err := a.document(ctx, s.Result, []Viewed{{View: t.View}})
+		if err == nil {
+			s.Sentence = doc.Says()
+		}
+		return s, err
 	}
-	if s.Figure, s.Label, err = a.figureOf(ctx, s.Result, t); err != nil || len(numbers) == 1 {
+	told := ""
+	s.Figure, s.Label, told, err = a.figureOf(ctx, s.Result, t)
+	s.Sentence = strings.TrimSpace(s.Result.Sentence + " " + told)
+	if err != nil || len(numbers) == 1 {
 		return s, err
 	}
 	if s.Before, err = a.Result(ctx, numbers[1]); err != nil {
 		return s, err
 	}
-	if s.Was, _, err = a.figureOf(ctx, s.Before, t); err != nil {
+	if s.Was, _, _, err = a.figureOf(ctx, s.Before, t); err != nil {
 		return s, nil // an earlier version of the report may not have the column
 	}
 	s.Change, s.Percent = changeOf(s.Was, s.Figure)
@@ -180,25 +189,25 @@ func changeOf(was, is frame.Value) (change, percent frame.Value) {
 }
 
 // figureOf computes a measure of all rows of a view.
-func (a *Access) figureOf(ctx context.Context, r *Result, t Tile) (frame.Value, string, error) {
+func (a *Access) figureOf(ctx context.Context, r *Result, t Tile) (figure frame.Value, label, told string, err error) {
 	read, err := a.Read(ctx, r, t.View, sheet.Changes{})
 	if err != nil {
-		return frame.Value{}, "", err
+		return figure, "", "", err
 	}
 	s, err := read.Lay()
 	if err != nil {
-		return frame.Value{}, "", err
+		return figure, "", "", err
 	}
 	for i, c := range s.Columns {
 		if c.ID == t.Measure && i < len(s.Totals) && len(c.Heads) == 0 && s.Totals[i].Op != frame.NoTotal {
-			return s.Totals[i].Value, sheet.Heading(c.Column), nil
+			return s.Totals[i].Value, sheet.Heading(c.Column), s.Told(), nil
 		}
 	}
 	v, err := read.Figure(t.Measure)
 	if err != nil {
-		return v, "", refused("measure", "%q has no total in the view and is no formula of all rows: %w", t.Measure, err)
+		return v, "", "", refused("measure", "%q has no total in the view and is no formula of all rows: %w", t.Measure, err)
 	}
-	return v, t.Measure, nil
+	return v, t.Measure, s.Told(), nil
 }
 
 // Age is how old a result is.

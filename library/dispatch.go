@@ -6,7 +6,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"runtime/debug"
 	"slices"
 	"strings"
 	"time"
@@ -17,77 +16,94 @@ import (
 )
 
 // dispatch sends what runs of controls gave, as soon as all of a control's runs
-// have ended. What it queues and the mark that it did are one transaction, so
-// that nothing is sent twice or forgotten.
+// have ended. Parts are composed one after the other and held; letting them go
+// and the mark that it was done are one transaction, so that nothing is sent
+// twice or forgotten. What fails for now is tried again after a pause of its
+// own, and holds up no other.
 func (l *Library) dispatch() {
-	for {
-		ready, err := l.store.ToSend(context.Background(), 50)
+	failing := map[int64]int{}     // how often, by control run
+	after := map[int64]time.Time{} // when it is tried again
+	unread := 0
+	for l.ctx.Err() == nil {
+		now := time.Now()
+		var without []int64
+		wait := 15 * time.Second
+		for number, at := range after {
+			if at.After(now) {
+				without = append(without, number)
+				wait = min(wait, at.Sub(now))
+			}
+		}
+		ready, err := l.store.ToSend(l.ctx, 50, without)
 		if err != nil {
+			unread++
+			wait = pauseAfter(unread)
 			l.log.Error("looking for what is to be sent", "error", err)
+		} else {
+			unread = 0
 		}
 		for _, r := range ready {
-			if err := l.dispatchOne(context.Background(), r); err != nil && !errors.Is(err, store.ErrStale) {
-				l.log.Error("sending what a run control gave", "control", r.Control, "run", r.Number, "error", err)
-			}
-			select {
-			case <-l.closing:
+			err := l.dispatchOne(l.ctx, r)
+			if l.ctx.Err() != nil {
 				return
-			default:
 			}
+			if err == nil || errors.Is(err, store.ErrStale) {
+				delete(failing, r.Number)
+				delete(after, r.Number)
+				continue
+			}
+			failing[r.Number]++
+			after[r.Number] = time.Now().Add(pauseAfter(failing[r.Number]))
+			l.log.Error("sending what a run control gave", "control", r.Control, "run", r.Number, "error", err, "failures", failing[r.Number])
 		}
 		if len(ready) > 0 {
 			l.wakeMail()
 			continue
 		}
 		select {
-		case <-l.closing:
-			return
+		case <-l.ctx.Done():
 		case <-l.runner.Ended():
 		case <-l.toDispatch:
-		case <-time.After(15 * time.Second):
+		case <-time.After(wait):
 		}
 	}
 }
 
+// dispatchOne composes what a run of a control sends and lets it go.
 func (l *Library) dispatchOne(ctx context.Context, r store.ControlRun) error {
-	state, note := "done", ""
-	var parcels []store.Parcel
+	if err := l.store.BeginSending(ctx, r.Number); err != nil {
+		return err
+	}
+	state, note, parcels := "done", "", 0
 	err := l.guarded(func() (err error) {
 		parcels, note, err = l.compose(ctx, r)
 		return err
 	})
 	switch {
+	case ctx.Err() != nil, errors.Is(err, store.ErrFull):
+		return err // it is composed again
 	case err != nil:
-		state, note, parcels = "failed", err.Error(), nil
-	case len(parcels) == 0:
+		state, note = "failed", err.Error()
+	case parcels == 0:
 		state = "none"
 	}
-	l.log.Info("run control sent", "control", r.Control, "run", r.Number, "part", r.Part, "state", state, "parcels", len(parcels), "note", note)
-	return l.store.SettleSending(ctx, r.Number, state, note, parcels)
+	l.log.Info("run control sent", "control", r.Control, "run", r.Number, "part", r.Part, "state", state, "parcels", parcels, "note", note)
+	return l.record("what a run control sent", func(ctx context.Context) error { return l.store.SettleSending(ctx, r.Number, state, note) })
 }
 
-// guarded turns a panic in work in the background into an error: one control
-// that goes wrong must not end the service.
-func (l *Library) guarded(do func() error) (err error) {
-	defer func() {
-		if p := recover(); p != nil {
-			l.log.Error("work in the background panicked", "panic", p, "stack", string(debug.Stack()))
-			err = fmt.Errorf("an error in the service: %v", p)
-		}
-	}()
-	return do()
-}
-
-// compose makes what one run of a control sends. Without parcels the note says
-// why there are none.
-func (l *Library) compose(ctx context.Context, r store.ControlRun) (parcels []store.Parcel, note string, err error) {
+// compose makes and holds what one run of a control sends, part by part, and
+// counts the parcels. Without any the note says why there are none.
+func (l *Library) compose(ctx context.Context, r store.ControlRun) (parcels int, note string, err error) {
 	p, err := readPlan(r.Plan)
 	if err != nil {
-		return nil, "", err
+		return 0, "", err
+	}
+	if len(r.Runs) == 0 || len(p.Views) < len(r.Runs) {
+		return 0, "", errors.New("the run control had no report to run, so there is nothing to send")
 	}
 	for _, run := range r.Runs {
 		if run.State != store.Done || run.Result == 0 {
-			return nil, "", fmt.Errorf("%s of %s %s %s", runName(run.Number), run.Report, run.State, run.Reason)
+			return 0, "", fmt.Errorf("%s of %s %s %s", runName(run.Number), run.Report, run.State, run.Reason)
 		}
 	}
 	a := l.AsService()
@@ -95,26 +111,29 @@ func (l *Library) compose(ctx context.Context, r store.ControlRun) (parcels []st
 	for _, run := range r.Runs {
 		x, err := a.Result(ctx, run.Result)
 		if err != nil {
-			return nil, "", err
+			return 0, "", err
 		}
 		c.results = append(c.results, x)
 	}
 	parts := []string{""}
 	if p.Column != "" {
 		if parts, err = c.values(ctx, a); err != nil {
-			return nil, "", err
+			return 0, "", err
 		}
 	}
 	var quiet []string
 	for _, value := range parts {
 		made, why, err := c.part(ctx, a, value)
+		if err == nil {
+			err = l.store.HoldParcels(ctx, made)
+		}
 		if err != nil {
-			return nil, "", err
+			return 0, "", err
 		}
 		if why != "" {
 			quiet = append(quiet, why)
 		}
-		parcels = append(parcels, made...)
+		parcels += len(made)
 	}
 	slices.Sort(quiet)
 	return parcels, strings.Join(append(slices.Compact(quiet), p.Nobody...), "; "), nil
@@ -128,7 +147,11 @@ type composing struct {
 	run     store.ControlRun
 	plan    plan
 	results []*Result
+	said    []string // the sentences of the results, with what was done to the views of the part under way
 }
+
+// mostParts bounds into how many parts one run of a control is split.
+const mostParts = 5000
 
 // values are those of the column that files are split by.
 func (c *composing) values(ctx context.Context, a *Access) (values []string, err error) {
@@ -136,9 +159,12 @@ func (c *composing) values(ctx context.Context, a *Access) (values []string, err
 	if err != nil {
 		return nil, err
 	}
-	found, err := read.Values(c.plan.Column, "", 1000)
+	found, err := read.Values(c.plan.Column, "", mostParts)
 	if err != nil {
 		return nil, err
+	}
+	if found.Of > mostParts {
+		return nil, fmt.Errorf("split by %s there would be %d parts; at most %d are sent, so split by a column with fewer values or filter the report", c.plan.Column, found.Of, mostParts)
 	}
 	for _, item := range found.Items {
 		values = append(values, strings.TrimPrefix(item.Filter, c.plan.Column+"="))
@@ -165,6 +191,9 @@ func (c *composing) part(ctx context.Context, a *Access, value string) (parcels 
 	wanted, rows, err := c.wanted(ctx, a, changes)
 	if err != nil || !wanted {
 		return nil, "the condition to send, " + c.plan.Send.When + ", does not hold", err
+	}
+	if c.said, err = c.sentences(ctx, a, changes); err != nil {
+		return nil, "", err
 	}
 	files, tooLarge, err := c.files(ctx, a, value, changes)
 	if err != nil {
@@ -261,6 +290,22 @@ func (c *composing) files(ctx context.Context, a *Access, value string, changes 
 		}
 	}
 	return files, total > c.settings.MailLimit, nil
+}
+
+// sentences say of each result what it is of and what was done to its views.
+func (c *composing) sentences(ctx context.Context, a *Access, changes sheet.Changes) (said []string, err error) {
+	for i, x := range c.results {
+		views, err := c.views(x, c.plan.Views[i], changes)
+		if err != nil {
+			return nil, err
+		}
+		doc, err := a.document(ctx, x, views)
+		if err != nil {
+			return nil, err
+		}
+		said = append(said, doc.Says())
+	}
+	return said, nil
 }
 
 // partName names the part of the run, and the value of the column within it.

@@ -84,14 +84,18 @@ func (x *exports) update(id string, change func(*Export)) {
 
 // StartExport begins to write a file.
 func (a *Access) StartExport(ctx context.Context, r *Result, take Take) (Export, error) {
-	file, err := a.TakeAway(ctx, r, take)
-	if err != nil {
-		return Export{}, err
-	}
 	now := a.settings.Now()
 	a.exports.sweep(now)
+	if n := a.exports.underWay(a.person.Name); n >= mostUnderWay {
+		return Export{}, &Busy{fmt.Sprintf("%d files of yours are being written; wait for one to end, or stop one", n)}
+	}
+	working, stop := context.WithCancelCause(a.ctx)
+	file, err := a.TakeAway(working, r, take)
+	if err != nil {
+		stop(nil)
+		return Export{}, err
+	}
 	id := "X-" + random()[:12]
-	working, stop := context.WithCancelCause(context.WithoutCancel(ctx))
 	e := &Export{ID: id, Result: r.Number, Name: file.Name, Type: file.Type, State: store.Running, MadeAt: now, owner: a.person.Name,
 		path: filepath.Join(a.exports.dir, id), stop: stop, Progress: render.Progress{Of: file.Lines}}
 	a.exports.mu.Lock()
@@ -116,6 +120,21 @@ func (a *Access) StartExport(ctx context.Context, r *Result, take Take) (Export,
 		})
 	})
 	return begun, nil
+}
+
+// mostUnderWay is how many files of one person are written at once.
+const mostUnderWay = 4
+
+// underWay counts a person's files that are being written.
+func (x *exports) underWay(owner string) (n int) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	for _, e := range x.known {
+		if e.owner == owner && !e.State.Ended() {
+			n++
+		}
+	}
+	return n
 }
 
 var errExportStopped = errors.New("the file was stopped")
@@ -181,9 +200,13 @@ func (a *Access) StopExport(id string) (Export, error) {
 }
 
 // OpenExport opens a written file.
-func (a *Access) OpenExport(id string) (Export, *os.File, error) {
+// The person must still see its result.
+func (a *Access) OpenExport(ctx context.Context, id string) (Export, *os.File, error) {
 	e, err := a.Export(id)
 	if err != nil {
+		return e, nil, err
+	}
+	if _, err := a.Result(ctx, e.Result); err != nil {
 		return e, nil, err
 	}
 	if e.State != store.Done {

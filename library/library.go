@@ -38,8 +38,10 @@ type Settings struct {
 	Now         func() time.Time // the clock; tests and the demo set it
 
 	Mail          deliver.Server
-	MailLimit     int          // bytes of files in a message; larger ones become a link
-	Folder        string       // below which files are put
+	MailLimit     int      // bytes of files in a message; larger ones become a link
+	Folder        string   // below which files are put
+	MailDomains   []string // that mail goes to; none for any
+	Calls         deliver.Caller
 	WebhookSecret string       // that calls are signed with
 	Mailbox       *mailbox.Box // the stand-in mail server, where there is one
 }
@@ -53,29 +55,42 @@ type Library struct {
 	orders   *cache.Cache
 	exports  *exports
 
-	toPost, toDispatch, toDue chan struct{} // wake the queue, the sending of runs, and the timetable
+	toPost            []chan struct{} // wake those who send, one each
+	toDispatch, toDue chan struct{}   // wake the sending of runs, and the timetable
 
-	closing    chan struct{} // ends the work in the background
+	ctx        context.Context // ends when the library closes, and with it all that it does
+	stop       context.CancelFunc
 	background sync.WaitGroup
+	doors      doors  // how signing in is guarded
+	currency   string // of money in results that were kept before results knew theirs
 
-	mu       sync.RWMutex
+	office sync.Mutex // held while the catalog is changed, in the records and below
+
+	mu       sync.RWMutex // guards what follows
 	sources  map[string]opened
+	broken   map[string]error // reports and sources that cannot be read, by "report ID" and "source ID"
 	shared   *report.Shared
 	catalog  map[string]*report.Definition // present versions
-	versions map[string]*report.Definition // by report and version
+	versions map[string]*report.Definition // by report, version and currency
 	openings map[string][]store.Opening    // by report
 }
 
 // Open loads the catalog from the store and starts the workers.
 func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logger) (*Library, error) {
-	l := &Library{settings: settings, store: s, log: log, orders: cache.New(256 << 20), closing: make(chan struct{}),
-		toPost: make(chan struct{}, 1), toDispatch: make(chan struct{}, 1), toDue: make(chan struct{}, 1),
-		sources: map[string]opened{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
+	l := &Library{settings: settings, store: s, log: log, orders: cache.New(256 << 20), toDispatch: make(chan struct{}, 1), toDue: make(chan struct{}, 1),
+		doors: newDoors(), sources: map[string]opened{}, broken: map[string]error{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
+	l.ctx, l.stop = context.WithCancel(context.WithoutCancel(ctx))
 	if err := l.load(ctx); err != nil {
 		return nil, errors.Join(err, l.closeSources())
 	}
 	var err error
 	if l.exports, err = openExports(filepath.Join(settings.DataDir, "exports")); err != nil {
+		return nil, errors.Join(err, l.closeSources())
+	}
+	if err := s.Resume(ctx, settings.Now()); err != nil {
+		return nil, errors.Join(err, l.closeSources())
+	}
+	if err := l.catchUp(ctx); err != nil {
 		return nil, errors.Join(err, l.closeSources())
 	}
 	local := func() time.Time { return settings.Now().In(settings.Zone) }
@@ -85,12 +100,20 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	l.background.Go(l.sweep)
 	l.background.Go(l.warm)
 	l.background.Go(l.dispatch)
-	l.background.Go(l.post)
+	for _, way := range ways {
+		wake := make(chan struct{}, 1)
+		l.toPost = append(l.toPost, wake)
+		l.background.Go(func() { l.post(way, wake) })
+	}
 	l.background.Go(l.keepTime)
 	return l, nil
 }
 
 func (l *Library) load(ctx context.Context) error {
+	var err error
+	if l.currency, err = l.store.Origin(ctx, "currency", l.settings.Currency); err != nil {
+		return fmt.Errorf("reading what the service began with: %w", err)
+	}
 	if err := l.loadSources(ctx); err != nil {
 		return err
 	}
@@ -106,9 +129,11 @@ func (l *Library) load(ctx context.Context) error {
 		return fmt.Errorf("reading the catalog: %w", err)
 	}
 	for _, r := range reports {
-		d, err := l.parse(r.Text, r.Shared)
+		d, err := l.parse(r.Text, r.Shared, l.settings.Currency)
 		if err != nil {
-			return fmt.Errorf("report %s in the catalog: %w", r.ID, err)
+			l.log.Error("a report of the catalog cannot be read", "report", r.ID, "error", err)
+			l.broken["report "+r.ID] = err
+			continue
 		}
 		l.remember(d)
 	}
@@ -118,9 +143,9 @@ func (l *Library) load(ctx context.Context) error {
 
 // Close stops the workers and closes the sources.
 func (l *Library) Close() error {
-	close(l.closing)
-	l.background.Wait()
+	l.stop()
 	l.runner.Close()
+	l.background.Wait()
 	l.exports.close()
 	return l.closeSources()
 }
@@ -130,19 +155,23 @@ func (l *Library) Close() error {
 func (l *Library) warm() {
 	for _, s := range l.allSources() {
 		select {
-		case <-l.closing:
+		case <-l.ctx.Done():
 			return
 		default:
 		}
-		if err := s.book.Warm(context.Background()); err != nil {
+		if err := s.book.Warm(l.ctx); err != nil && l.ctx.Err() == nil {
 			l.log.Warn("reading the lists of a source ahead", "source", s.config.ID, "error", err)
 		}
 	}
 }
 
-// sweep deletes, now and every hour, the results that were kept long enough.
+// sweep deletes, now and every hour, the results that were kept long enough, and
+// takes back moments that a clock once set far ahead left behind.
 func (l *Library) sweep() {
 	for {
+		if err := l.catchUp(l.ctx); err != nil && l.ctx.Err() == nil {
+			l.log.Error("looking at timetables anew", "error", err)
+		}
 		numbers, err := l.store.DeleteExpired(context.Background(), l.settings.Now())
 		if err != nil {
 			l.log.Error("deleting results that were kept long enough", "error", err)
@@ -152,7 +181,7 @@ func (l *Library) sweep() {
 			l.log.Info("result was kept long enough and is deleted", "result", n)
 		}
 		select {
-		case <-l.closing:
+		case <-l.ctx.Done():
 			return
 		case <-time.After(time.Hour):
 		}
@@ -164,7 +193,8 @@ func (l *Library) remember(d *report.Definition) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	l.catalog[d.ID] = d
-	l.versions[d.ID+"/"+d.Version] = d
+	l.versions[versionKey(d.ID, d.Version, l.settings.Currency)] = d
+	delete(l.broken, "report "+d.ID)
 }
 
 // Calendar is today's, in the organisation's zone.
@@ -192,6 +222,11 @@ func (m *Missing) Error() string {
 func missing(what, name string, known []string) error {
 	return &Missing{What: what, Name: name, Near: nearest.Names(name, known, 3)}
 }
+
+// Busy says that somebody asks for more at once than one person may take.
+type Busy struct{ message string }
+
+func (b *Busy) Error() string { return b.message }
 
 // Refused says that what was asked for is not right: which part of it, and why.
 type Refused struct {

@@ -110,7 +110,7 @@ func TestCatalogOutlivesTheService(t *testing.T) {
 	})
 	l := open(t, dir, now)
 	entries, categories, err := l.AsService().Catalog(t.Context(), "", "")
-	if err != nil || len(entries) != 42 || len(categories) != 9 || !slices.IsSortedFunc(entries, func(a, b library.Entry) int { return strings.Compare(a.Category, b.Category) }) {
+	if err != nil || len(entries) != 46 || len(categories) != 9 || !slices.IsSortedFunc(entries, func(a, b library.Entry) int { return strings.Compare(a.Category, b.Category) }) {
 		t.Errorf("%d reports in %v, %v", len(entries), categories, err)
 	}
 	var wrong param.Faults

@@ -23,8 +23,12 @@ const usualText = "{title} {part}\n\n{sentence}\n{rows} rows, kept as {result}.\
 func (c *composing) fields(value string, rows int) map[string]string {
 	x := c.results[0]
 	var sentences, results []string
-	for _, r := range c.results {
-		sentences = append(sentences, r.Title+": "+r.Sentence)
+	for i, r := range c.results {
+		sentence := r.Sentence
+		if i < len(c.said) {
+			sentence = c.said[i]
+		}
+		sentences = append(sentences, r.Title+": "+sentence)
 		results = append(results, fmt.Sprintf("R-%06d", r.Number))
 	}
 	f := map[string]string{"title": c.plan.Title, "part": c.partName(value), "report": x.Title, "sentence": strings.Join(sentences, "\n"), "result": strings.Join(results, ", "),
@@ -142,6 +146,7 @@ func (c *composing) call(value string, rows int, files []deliver.Attachment) ([]
 	for _, x := range c.results {
 		out.Results, out.Sentence = append(out.Results, fmt.Sprintf("R-%06d", x.Number)), append(out.Sentence, x.Sentence)
 	}
+	copy(out.Sentence, c.said)
 	for _, f := range files {
 		out.Files = append(out.Files, file{f.Name, f.Type, base64.StdEncoding.EncodeToString(f.Data)})
 	}

@@ -2,11 +2,13 @@ package library_test
 
 import (
 	"bytes"
+	"log/slog"
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
+	"mantilla/store"
 	"strings"
 	"testing"
 	"time"
@@ -46,6 +48,17 @@ func (o *office) during(name string, do func(t *testing.T, l *library.Library)) 
 		}
 		do(t, l)
 	})
+}
+
+// untilOr is until, which also shows something where it never comes.
+func untilOr(t *testing.T, what string, ok func() bool, shown func() any) {
+	t.Helper()
+	defer func() {
+		if t.Failed() {
+			t.Logf("%+v", shown())
+		}
+	}()
+	until(t, what, ok)
 }
 
 func until(t *testing.T, what string, ok func() bool) {
@@ -102,4 +115,34 @@ func (o *office) workbooks(t *testing.T, recipient string) map[string]*excelize.
 		}
 	}
 	return out
+}
+
+// runWell runs a report to a good end.
+func runWell(t *testing.T, a *library.Access, ask library.Ask) store.Run {
+	t.Helper()
+	run, err := a.StartRun(t.Context(), ask)
+	if err != nil {
+		t.Fatal(err)
+	}
+	until(t, "the run's end", func() bool {
+		if run, err = a.Run(t.Context(), run.Number); err != nil {
+			t.Fatal(err)
+		}
+		return run.State.Ended()
+	})
+	if run.State != store.Done {
+		t.Fatalf("%s %s: %s", run.Report, run.State, run.Reason)
+	}
+	return run
+}
+
+// libraryOn is a library over records that are open, with another currency.
+func libraryOn(t *testing.T, records *store.Store, dir string, now *clock, currency string) *library.Library {
+	t.Helper()
+	l, err := library.Open(t.Context(), records, library.Settings{Zone: berlin, Currency: currency, MaxRows: 1_000_000, MaxTime: time.Minute, Workers: 1,
+		DataDir: dir, Now: now.time, MailLimit: 10 << 20}, slog.New(slog.DiscardHandler))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return l
 }

@@ -8,10 +8,12 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"time"
 
+	passwordvalidator "github.com/wagslane/go-password-validator"
 	"golang.org/x/crypto/bcrypt"
 
 	"mantilla/store"
@@ -19,58 +21,76 @@ import (
 
 // How signing in is guarded.
 const (
-	mostFailures   = 5
-	lockedFor      = 15 * time.Minute
 	browserLasts   = 12 * time.Hour
 	tokenLasts     = 90 * 24 * time.Hour
 	leastPassword  = 10
 	longestForHash = 72 // bytes that bcrypt looks at
+	leastEntropy   = 50 // bits that a password takes to guess
 )
 
 // What can be wrong when somebody signs in.
 var (
 	ErrNotSignedIn = errors.New("sign in first")
 	ErrSignIn      = errors.New("the name or the password is not right")
-	ErrLocked      = fmt.Errorf("signing in failed %d times; it is locked for %d minutes", mostFailures, int(lockedFor.Minutes()))
 )
 
 // nobody is compared with when there is no such account, so that the answer
 // takes as long.
 var nobody, _ = bcrypt.GenerateFromPassword([]byte("nobody"), bcrypt.DefaultCost)
 
+// Knock says who tries to sign in, with what, and from where.
+type Knock struct {
+	Name, Password string
+	Kind           string // browser, or token for a command line
+	Label          string // of a token
+	Address        string // of the machine that asks
+}
+
+// Waits says that somebody has to wait before signing in is tried again.
+type Waits struct{ For time.Duration }
+
+func (w *Waits) Error() string {
+	return fmt.Sprintf("signing in failed too often; try again in %s", w.For.Round(time.Second)+time.Second)
+}
+
 // SignIn checks a password and returns a secret that stands for the person
 // from then on: for a browser, or for a token that a command line keeps. After
-// some failures an account is locked for a while.
-func (l *Library) SignIn(ctx context.Context, name, password, kind, label string) (secret string, p store.Person, ends time.Time, err error) {
+// some failures it fails with [*Waits]; see [doors]. Whether there is an account
+// of the name is not told, neither by the answer nor by the time it takes.
+func (l *Library) SignIn(ctx context.Context, k Knock) (secret string, p store.Person, ends time.Time, err error) {
 	now := l.settings.Now()
-	p, err = l.store.Person(ctx, name)
-	known := err == nil && !p.Closed
+	if wait := l.doors.wait(k.Name, k.Address, now); wait > 0 {
+		return "", p, ends, &Waits{wait}
+	}
+	if accountName.MatchString(k.Name) {
+		p, err = l.store.Person(ctx, k.Name)
+	} else {
+		err = store.ErrNotFound
+	}
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return "", p, ends, err
 	}
-	if known && p.Locked.After(now) {
-		return "", p, ends, ErrLocked
-	}
+	known := err == nil && !p.Closed
 	hash := nobody
 	if known {
 		hash = []byte(p.Password)
 	}
-	good := bcrypt.CompareHashAndPassword(hash, []byte(password)) == nil && known
-	if known {
-		if err := l.store.Tried(ctx, name, good, mostFailures, now.Add(lockedFor)); err != nil {
-			return "", p, ends, err
-		}
+	password := k.Password
+	if len(password) > longestForHash {
+		known, password = false, password[:longestForHash] // no account has such
 	}
+	good := bcrypt.CompareHashAndPassword(hash, []byte(password)) == nil && known
+	l.doors.tried(k.Name, k.Address, good, now)
 	if !good {
-		l.log.Warn("signing in failed", "name", name)
-		return "", p, ends, ErrSignIn
+		l.log.Warn("signing in failed", "name", fmt.Sprintf("%.40q", k.Name), "from", k.Address)
+		return "", store.Person{}, ends, ErrSignIn
 	}
 	lasts := browserLasts
-	if kind == "token" {
+	if k.Kind == "token" {
 		lasts = tokenLasts
 	}
 	secret, ends = random(), now.Add(lasts)
-	err = l.store.AddSession(ctx, store.Session{Digest: digest(secret), Person: name, Kind: kind, Label: label, MadeAt: now, EndsAt: ends})
+	err = l.store.AddSession(ctx, store.Session{Digest: digest(secret), Person: p.Name, Kind: k.Kind, Label: k.Label, MadeAt: now, EndsAt: ends})
 	return secret, p, ends, err
 }
 
@@ -160,6 +180,9 @@ func (a *Access) PutPerson(ctx context.Context, p store.Person, password string)
 func hashed(password string) (string, error) {
 	if len(password) < leastPassword || len(password) > longestForHash {
 		return "", refused("password", "a password has %d to %d characters", leastPassword, longestForHash)
+	}
+	if err := passwordvalidator.Validate(password, leastEntropy); err != nil {
+		return "", refused("password", "this password is too easy to guess: use more different letters, digits and signs, or several words")
 	}
 	hash, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
 	return string(hash), err
@@ -262,16 +285,17 @@ func (a *Access) Open(ctx context.Context, id string, to []store.Opening) error 
 	if err := a.knownOpenings(ctx, to); err != nil {
 		return err
 	}
+	a.office.Lock()
+	defer a.office.Unlock()
 	if err := a.store.PutOpenings(ctx, id, to); err != nil {
 		return err
 	}
-	openings, err := a.store.Openings(ctx)
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	if err == nil {
-		a.openings = openings
-	}
-	return err
+	openings := maps.Clone(a.openings)
+	openings[id] = slices.Clone(to)
+	a.openings = openings
+	return nil
 }
 
 func (a *Access) knownOpenings(ctx context.Context, to []store.Opening) error {

@@ -6,8 +6,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"net/mail"
 	"slices"
+	"strings"
 	"time"
 
 	"mantilla/core/sheet"
@@ -19,44 +21,58 @@ import (
 // the last a parcel has failed.
 var waits = []time.Duration{time.Minute, 5 * time.Minute, 15 * time.Minute, time.Hour, 3 * time.Hour, 6 * time.Hour, 12 * time.Hour}
 
-// post carries out what waits in the queue, one after the other.
-func (l *Library) post() {
-	for {
-		p, err := l.store.NextParcel(context.Background(), l.settings.Now())
+// ways are the ways of sending, each with a queue of its own, so that one whose
+// other end does not answer holds up no other; calls of web addresses, which may
+// all go to different ends, are made by several at once.
+var ways = []string{"mail", "folder", "webhook", "webhook", "webhook", "webhook"}
+
+// waitAfter is how long a parcel waits after so many tries.
+func waitAfter(tries int) time.Duration { return waits[min(max(tries, 1), len(waits))-1] }
+
+// post carries out what waits in the queue of a way, one after the other.
+func (l *Library) post(way string, wake <-chan struct{}) {
+	failures := 0
+	for l.ctx.Err() == nil {
+		p, err := l.store.NextParcel(l.ctx, way, l.settings.Now(), waitAfter)
 		if err == nil {
 			err = l.attempt(p)
 		}
-		select {
-		case <-l.closing:
-			return
-		default:
-		}
-		if err == nil {
+		wait := time.Duration(0)
+		switch {
+		case err == nil:
+			failures = 0
 			continue
+		case errors.Is(err, store.ErrNotFound):
+			failures = 0
+			wait = l.untilPost(way)
+		default:
+			failures++
+			wait = pauseAfter(failures)
+			if l.ctx.Err() == nil {
+				l.log.Error("sending", "way", way, "error", err, "failures", failures)
+			}
 		}
-		if !errors.Is(err, store.ErrNotFound) {
-			l.log.Error("sending", "error", err)
-		}
-		select {
-		case <-l.closing:
+		if !l.sleep(wait, wake) {
 			return
-		case <-l.toPost:
-		case <-time.After(l.untilPost()):
 		}
 	}
 }
 
 // untilPost is how long nothing is to be sent; the queue is looked at now and
 // then all the same.
-func (l *Library) untilPost() time.Duration {
-	next, err := l.store.NextSending(context.Background())
+func (l *Library) untilPost(way string) time.Duration {
+	next, err := l.store.NextSending(l.ctx, way)
 	if err != nil || next.IsZero() {
 		return 30 * time.Second
 	}
 	return min(max(next.Sub(l.settings.Now()), 100*time.Millisecond), 30*time.Second)
 }
 
-func (l *Library) wakeMail() { poke(l.toPost) }
+func (l *Library) wakeMail() {
+	for _, wake := range l.toPost {
+		poke(wake)
+	}
+}
 
 // poke wakes who waits on a channel of one.
 func poke(ch chan struct{}) {
@@ -66,34 +82,35 @@ func poke(ch chan struct{}) {
 	}
 }
 
-// attempt tries to send one parcel and records what became of it.
+// attempt tries to send one parcel, whose try is recorded, and records what
+// became of it.
 func (l *Library) attempt(p store.Parcel) error {
-	ctx := context.Background()
-	p.Tries++
-	var err error
 	final := false
-	err = l.guarded(func() (err error) {
+	err := l.guarded(func() (err error) {
 		switch p.Way {
 		case "mail":
-			final, err = l.mailTo(ctx, &p)
+			final, err = l.mailTo(l.ctx, &p)
 		case "folder":
 			err = deliver.Put(l.settings.Folder, p.Target, p.Files[0].Name, p.Payload)
 		case "webhook":
-			final, err = deliver.Call(ctx, p.Target, l.settings.WebhookSecret, p.Key, p.Payload)
+			final, err = l.settings.Calls.Call(l.ctx, p.Target, l.settings.WebhookSecret, p.Key, p.Payload)
 		}
 		return err
 	})
 	p.State, p.Reason = store.Sent, ""
 	if err != nil {
 		p.State, p.Reason = store.Waiting, err.Error()
-		if final || p.Tries > len(waits) {
+		switch {
+		case l.ctx.Err() != nil: // the service ends: it is tried again at the next start
+			p.NextAt = l.settings.Now()
+		case final || p.Tries > len(waits):
 			p.State = store.Failed
-		} else {
-			p.NextAt = l.settings.Now().Add(waits[p.Tries-1])
+		default:
+			p.NextAt = l.settings.Now().Add(waitAfter(p.Tries))
 		}
 	}
 	l.log.Info("parcel", "parcel", p.Number, "way", p.Way, "state", p.State, "tries", p.Tries, "reason", p.Reason)
-	return l.store.SettleParcel(ctx, p, l.settings.Now())
+	return l.record("a parcel", func(ctx context.Context) error { return l.store.SettleParcel(ctx, p, l.settings.Now()) })
 }
 
 // mailTo hands a message to the server for those who do not have it yet.
@@ -185,6 +202,9 @@ func (a *Access) MendParcel(ctx context.Context, number int64, instead map[strin
 		if parsed, err := mail.ParseAddress(to); err != nil || parsed.Address != to {
 			return p, refused("instead", "%q is not a mail address such as ada@example.org", to)
 		}
+		if err := a.mailable(to); err != nil {
+			return p, refused("instead", "%w", err)
+		}
 	}
 	if err := a.store.MendParcel(ctx, number, instead, a.settings.Now()); err != nil {
 		return p, err
@@ -220,7 +240,7 @@ func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (
 		line, part string
 		written    []string
 	}{{"to", "to", s.To}, {"cc", "copy", s.Copy}, {"bcc", "blind", s.Blind}} {
-		people, err := addressed(book, l.written)
+		people, err := a.addressed(book, l.written)
 		if err != nil {
 			return store.Parcel{}, refused(l.part, "%w", err)
 		}
@@ -235,13 +255,18 @@ func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (
 		return store.Parcel{}, refused("to", "nobody is written to")
 	}
 	files, total := []deliver.Attachment{}, 0
+	said := map[string]bool{}
 	for _, take := range takes {
 		file, data, err := a.written(ctx, r, take)
 		if err != nil {
 			return store.Parcel{}, err
 		}
+		said[file.doc.Says()] = true
 		total += len(data)
 		files = append(files, deliver.Attachment{Name: file.Name, Type: file.Type, Data: data})
+	}
+	if len(said) > 0 {
+		c.said = []string{strings.Join(slices.Sorted(maps.Keys(said)), "\n")}
 	}
 	fields := c.fields("", int(r.Rows))
 	id := random()[:16]
@@ -250,15 +275,12 @@ func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (
 	if err != nil {
 		return p, err
 	}
-	if err := a.store.AddParcels(ctx, []store.Parcel{p}); err != nil {
+	one := []store.Parcel{p}
+	if err := a.store.AddParcels(ctx, one); err != nil {
 		return p, err
 	}
 	a.wakeMail()
-	all, err := a.store.Parcels(ctx, a.person.Name, "", 0, 1)
-	if err != nil || len(all) == 0 {
-		return p, err
-	}
-	return all[0], nil
+	return a.store.Parcel(ctx, one[0].Number)
 }
 
 // written writes a file into memory, to be sent.

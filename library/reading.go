@@ -49,6 +49,11 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Chang
 		return nil, missing("view", base, viewIDs(r.Definition))
 	}
 	read.Dataset = r.Definition.Dataset(read.View.Of)
+	if reason := r.FailedOf(read.View.Of); reason != "" {
+		failed := *read.View
+		failed.Says = "This block could not be read: " + reason
+		read.View = &failed
+	}
 	if read.Kept != nil {
 		var kept sheet.Changes
 		kept, read.Dropped = read.Kept.Changes.Fit(read.Dataset, read.View, read.Kept.Seen)
@@ -58,6 +63,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Chang
 	if read.rows, err = a.store.Frame(ctx, r.Result, read.Dataset.ID, read.Dataset.Schema()); err != nil {
 		return nil, err
 	}
+	read.rows = read.rows.Within(ctx) // a reader who leaves ends the computation
 	calendar := a.Calendar()
 	day := period.DayOf(r.Manifest.StartedAt, a.settings.Zone)
 	read.setting = sheet.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,

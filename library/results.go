@@ -1,6 +1,7 @@
 package library
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"time"
@@ -39,7 +40,8 @@ func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
 	if err != nil {
 		return nil, fmt.Errorf("result R-%06d: %w", number, err)
 	}
-	d, err := a.version(ctx, r.Report, r.Manifest.Version)
+	currency := cmp.Or(r.Manifest.Currency, a.currency)
+	d, err := a.version(ctx, r.Report, r.Manifest.Version, currency)
 	if err != nil {
 		return nil, err
 	}
@@ -89,12 +91,22 @@ func (r *Result) RowsOf(dataset string) int64 {
 	return 0
 }
 
+// FailedOf returns why a dataset could not be read; "" where it could.
+func (r *Result) FailedOf(dataset string) string {
+	for _, k := range r.Manifest.Datasets {
+		if k.Dataset == dataset {
+			return k.Reason
+		}
+	}
+	return ""
+}
+
 // Page returns the views that are shown together when the result opens: those
 // of the definition's page, less the empty ones that it leaves out.
 func (r *Result) Page() (views []*report.View) {
 	for _, id := range r.Definition.Page {
 		v := r.Definition.View(id)
-		if v.Empty == "omit" && r.RowsOf(v.Of) == 0 {
+		if v.Empty == "omit" && r.RowsOf(v.Of) == 0 && r.FailedOf(v.Of) == "" {
 			continue
 		}
 		views = append(views, v)

@@ -82,7 +82,7 @@ func (a *Access) checkSend(ctx context.Context, c *Control) error {
 		name    string
 		written []string
 	}{{"to", s.To}, {"copy", s.Copy}, {"blind", s.Blind}} {
-		people, err := addressed(book, l.written)
+		people, err := a.addressed(book, l.written)
 		if err != nil {
 			return refused("send."+l.name, "%w", err)
 		}
@@ -97,8 +97,10 @@ func (a *Access) checkSend(ctx context.Context, c *Control) error {
 	if s.Folder != "" && !filepath.IsLocal(s.Folder) {
 		return refused("send.folder", "the folder %q must lie below the folder that the service writes to", s.Folder)
 	}
-	if s.Webhook != "" && !strings.HasPrefix(s.Webhook, "https://") && !strings.HasPrefix(s.Webhook, "http://") {
-		return refused("send.webhook", "%q is not an address such as https://example.org/reports", s.Webhook)
+	if s.Webhook != "" {
+		if err := a.settings.Calls.Check(s.Webhook); err != nil {
+			return refused("send.webhook", "%w", err)
+		}
 	}
 	if c.Split != nil {
 		if err := a.checkSplit(ctx, c, book); err != nil {
@@ -112,7 +114,7 @@ func (a *Access) checkSend(ctx context.Context, c *Control) error {
 
 func (a *Access) checkSplit(ctx context.Context, c *Control, book []store.Address) error {
 	for part, written := range c.Split.People {
-		if _, err := addressed(book, written); err != nil {
+		if _, err := a.addressed(book, written); err != nil {
 			return refused("split.people", "%s: %w", part, err)
 		}
 	}
@@ -194,7 +196,7 @@ func (a *Access) parts(ctx context.Context, c Control) ([]part, error) {
 		name    string
 		written []string
 	}{{"to", c.Send.To}, {"cc", c.Send.Copy}, {"bcc", c.Send.Blind}} {
-		people, err := addressed(book, l.written)
+		people, err := a.addressed(book, l.written)
 		if err != nil {
 			return nil, err
 		}
@@ -210,7 +212,7 @@ func (a *Access) parts(ctx context.Context, c Control) ([]part, error) {
 	case c.Split.Column != "":
 		whole.plan.Column = c.Split.Column
 		for value, written := range c.Split.People {
-			people, err := addressed(book, written)
+			people, err := a.addressed(book, written)
 			if err != nil {
 				return nil, err
 			}
@@ -246,15 +248,17 @@ func (a *Access) unitParts(ctx context.Context, c Control, book []store.Address,
 	if err != nil {
 		return nil, err
 	}
+	seen := map[string]bool{}
 	for _, u := range units {
-		if reach.Limited && !slices.Contains(reach.Units, u.Code) {
+		if seen[u.Code] || reach.Limited && !slices.Contains(reach.Units, u.Code) {
 			continue
 		}
+		seen[u.Code] = true
 		own := whole
 		own.key, own.name = u.Code, u.Label
 		own.as = a.limitedTo([]string{u.Code})
 		own.plan.Lines = slices.Clone(whole.plan.Lines)
-		people, err := addressed(book, c.Split.People[u.Code])
+		people, err := a.addressed(book, c.Split.People[u.Code])
 		if err != nil {
 			return nil, err
 		}

@@ -30,7 +30,13 @@ func (l *Library) loadSources(ctx context.Context) error {
 	for _, text := range texts {
 		s, err := l.openSource([]byte(text))
 		if err != nil {
-			return err
+			id := "unknown"
+			if config, parsed := source.ParseConfig([]byte(text)); parsed == nil {
+				id = config.ID
+			}
+			l.log.Error("a source cannot be opened", "source", id, "error", err)
+			l.broken["source "+id] = err
+			continue
 		}
 		l.sources[s.config.ID] = s
 	}
@@ -93,12 +99,15 @@ func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 	if err != nil {
 		return errors.Join(&Refused{"source", err}, s.Close())
 	}
+	a.office.Lock()
+	defer a.office.Unlock()
 	if err := a.store.PutSource(ctx, s.config.ID, string(text)); err != nil {
 		return errors.Join(err, s.Close())
 	}
 	a.mu.Lock()
 	old, known := a.sources[s.config.ID]
 	a.sources[s.config.ID] = s
+	delete(a.broken, "source "+s.config.ID)
 	a.mu.Unlock()
 	if known {
 		return old.Close()
@@ -111,6 +120,9 @@ func (l *Library) source(id string) (opened, error) {
 	defer l.mu.RUnlock()
 	if s, ok := l.sources[id]; ok {
 		return s, nil
+	}
+	if err := l.broken["source "+id]; err != nil {
+		return opened{}, refused("source", "the source %s cannot be read: %w", id, err)
 	}
 	return opened{}, missing("source", id, slices.Collect(maps.Keys(l.sources)))
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"mantilla/core/timetable"
@@ -16,24 +17,26 @@ const onTime = 15 * time.Minute
 
 // keepTime queues what is due.
 func (l *Library) keepTime() {
-	for {
-		more, err := l.settleDue(context.Background(), l.settings.Now())
-		if err != nil {
-			l.log.Error("looking for what is due", "error", err)
-		}
-		select {
-		case <-l.closing:
-			return
-		default:
-		}
-		if more && err == nil {
+	failures := 0
+	for l.ctx.Err() == nil {
+		more, err := l.settleDue(l.ctx, l.settings.Now())
+		wait := time.Duration(0)
+		switch {
+		case err != nil:
+			failures++
+			wait = pauseAfter(failures)
+			if l.ctx.Err() == nil {
+				l.log.Error("looking for what is due", "error", err, "failures", failures)
+			}
+		case more:
+			failures = 0
 			continue
+		default:
+			failures = 0
+			wait = l.untilDue()
 		}
-		select {
-		case <-l.closing:
+		if !l.sleep(wait, l.toDue) {
 			return
-		case <-l.toDue:
-		case <-time.After(l.untilDue()):
 		}
 	}
 }
@@ -51,27 +54,55 @@ func (l *Library) untilDue() time.Duration {
 const dueAtOnce = 250
 
 // settleDue settles some of what is due; more tells that there may be others.
+// Several controls are settled in one transaction. When that fails, each is
+// settled alone, and one that fails alone stops only itself and says why.
 func (l *Library) settleDue(ctx context.Context, now time.Time) (more bool, err error) {
 	controls, err := l.store.DueControls(ctx, now, dueAtOnce)
 	if err != nil || len(controls) == 0 {
 		return false, err
 	}
-	var all []store.Due
+	all := make([][]store.Due, len(controls))
 	people := map[string]*Access{}
-	for _, kept := range controls {
-		due, err := l.dueOf(ctx, kept, people, now)
+	for i, kept := range controls {
+		err := l.guarded(func() (err error) {
+			all[i], err = l.dueOf(ctx, kept, people, now)
+			return err
+		})
 		if err != nil {
 			return false, err
 		}
-		all = append(all, due...)
 	}
-	queued, err := l.store.SettleDue(ctx, all)
+	queued, err := l.store.SettleDue(ctx, slices.Concat(all...))
 	if err != nil {
-		return false, err
+		if queued, err = l.settleEach(ctx, all, err); err != nil {
+			return false, err
+		}
 	}
-	l.log.Info("due moments settled", "controls", len(controls), "moments", len(all), "runs", queued)
+	l.log.Info("due moments settled", "controls", len(controls), "runs", queued)
 	l.runner.Wake()
 	return len(controls) == dueAtOnce, nil
+}
+
+// settleEach settles controls one by one after they failed together.
+func (l *Library) settleEach(ctx context.Context, all [][]store.Due, together error) (queued int, err error) {
+	if errors.Is(together, store.ErrFull) || ctx.Err() != nil {
+		return 0, together
+	}
+	l.log.Warn("due moments are settled one by one", "error", together)
+	for _, due := range all {
+		n, err := l.store.SettleDue(ctx, due)
+		queued += n
+		if err == nil || len(due) == 0 {
+			continue
+		}
+		last := due[0]
+		last.Next, last.Reason = due[len(due)-1].Next, "its runs could not be queued: "+err.Error()
+		l.log.Error("a run control cannot be settled", "control", last.Control, "error", err)
+		if err := l.store.Refuse(ctx, last); err != nil {
+			return queued, err
+		}
+	}
+	return queued, nil
 }
 
 // mostMissed bounds how many moments of one control are caught up on at once.
@@ -90,21 +121,26 @@ func (l *Library) dueOf(ctx context.Context, kept store.Control, people map[stri
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return nil, err
 		}
-		if owner = l.As(p); err != nil || p.Closed {
-			return refuse(fmt.Errorf("the account %s, whose run control it is, is closed", kept.Owner)), nil
+		if owner = l.As(p); err != nil {
+			return refuse(fmt.Errorf("the account %s, whose run control it is, is gone", kept.Owner)), nil
 		}
 		people[kept.Owner] = owner
 	}
-	c, err := owner.readControl(kept)
-	if err != nil {
-		return nil, err
+	c := owner.readControl(kept)
+	if c.Broken != "" {
+		return refuse(errors.New(c.Broken)), nil
 	}
 	if c.Timetable == nil {
 		return never, nil
 	}
 	plan, off, err := l.planOf(ctx, c.Timetable)
-	if err != nil {
+	var gone *Missing
+	var part *timetable.Part
+	switch {
+	case errors.As(err, &gone), errors.As(err, &part):
 		return refuse(err), nil
+	case err != nil: // the records cannot be read just now
+		return nil, err
 	}
 	moments := []time.Time{kept.Next}
 	for len(moments) < mostMissed {
@@ -121,6 +157,8 @@ func (l *Library) dueOf(ctx context.Context, kept store.Control, people map[stri
 		}
 		late := now.Sub(m) > onTime
 		switch {
+		case owner.person.Closed:
+			d.State, d.Reason = "refused", fmt.Sprintf("the account %s, whose run control it is, is closed", kept.Owner)
 		case late && plan.Missed == "skip":
 			d.State, d.Reason = "skipped", "it passed while the service was down"
 		case i < len(moments)-1 && plan.Missed == "once":
@@ -249,6 +287,31 @@ func (a *Access) PauseControl(ctx context.Context, id string, paused bool) (Cont
 	return a.Control(ctx, id)
 }
 
+// catchUp brings nearer the next moments that lie beyond the next one by the
+// rule: a clock that was once set ahead leaves such. Others stay.
+func (l *Library) catchUp(ctx context.Context) error {
+	timed, err := l.store.Timed(ctx, store.Seen{All: true})
+	if err != nil {
+		return err
+	}
+	now := l.settings.Now()
+	for _, k := range timed {
+		c := l.AsService().readControl(k)
+		if c.Broken != "" || c.Timetable == nil || !k.Next.After(now) {
+			continue
+		}
+		next, err := l.nextOf(ctx, c, now)
+		if err != nil || next.IsZero() || !next.Before(k.Next) {
+			continue // what is wrong with it is told when it is due
+		}
+		if err := l.store.SetNext(ctx, c.ID, next); err != nil {
+			return err
+		}
+		l.log.Warn("a next moment lay too far ahead", "control", c.ID, "was", k.Next, "is", next)
+	}
+	return nil
+}
+
 // Timetable is what is due, what ran, and what did not.
 type Timetable struct {
 	Due   []Control
@@ -265,14 +328,12 @@ func (a *Access) Timetable(ctx context.Context, limit int) (t Timetable, err err
 	if err != nil {
 		return t, err
 	}
-	seen := map[string]bool{}
+	seen, own := map[string]bool{}, map[string]bool{}
 	for _, k := range kept {
-		c, err := a.readControl(k)
-		if err != nil {
-			return t, err
+		seen[k.ID], own[k.ID] = true, k.Owner == a.person.Name
+		if c := a.readControl(k); c.Timetable != nil && !c.Next.IsZero() {
+			t.Due = append(t.Due, c)
 		}
-		seen[c.ID] = true
-		t.Due = append(t.Due, c)
 	}
 	ran, err := a.store.TimedRuns(ctx, limit)
 	if err != nil {
@@ -283,12 +344,15 @@ func (a *Access) Timetable(ctx context.Context, limit int) (t Timetable, err err
 			if r.Runs, err = a.seenRuns(ctx, r.Runs); err != nil {
 				return t, err
 			}
+			if a.Limited() && len(r.Runs) == 0 {
+				continue // of a part that is not theirs
+			}
 			t.Ran = append(t.Ran, r)
 		}
 	}
 	notes, err := a.store.DueNotes(ctx, a.settings.Now().AddDate(0, -3, 0), limit)
 	for _, n := range notes {
-		if seen[n.Control] {
+		if seen[n.Control] && (own[n.Control] || !a.Limited()) { // reasons name units and people
 			t.Notes = append(t.Notes, n)
 		}
 	}

@@ -171,6 +171,29 @@ func TestCalendars(t *testing.T) {
 		if err := lila.DeleteCalendar(t.Context(), "holidays"); err == nil || !strings.Contains(err.Error(), "Month of the districts") {
 			t.Errorf("a calendar in use was deleted: %v", err)
 		}
+		event := func(lines string) []byte {
+			return []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:x\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Off\r\n" + lines + "\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")
+		}
+		// The days of an event are those of its own zone; in UTC, those of the service's.
+		for lines, want := range map[string]string{
+			"DTSTART;VALUE=DATE:20261225":                                                                "2026-12-25",
+			"DTSTART:20261224T230000Z\r\nDTEND:20261225T230000Z":                                         "2026-12-25",
+			"DTSTART;TZID=America/Chicago:20261224T200000\r\nDTEND;TZID=America/Chicago:20261224T230000": "2026-12-24",
+			"DTSTART:20261225T000000\r\nDTEND:20261226T000000":                                           "2026-12-25",
+		} {
+			c, err := lila.PutCalendar(t.Context(), "zones", event(lines))
+			if err != nil || len(c.Days) != 1 || c.Days[0].String() != want {
+				t.Errorf("%s: %v, %v; want %s", lines, c.Days, err, want)
+			}
+		}
+		for _, lines := range []string{"DTSTART:20261224T230000Z\r\nRRULE:FREQ=SECONDLY", "DTSTART:20261224T230000Z\r\nRRULE:FREQ=DAILY;BYHOUR=1,2,3", "DTSTART;VALUE=DATE:20260101\r\nDTEND;VALUE=DATE:20960101"} {
+			if _, err := lila.PutCalendar(t.Context(), "zones", event(lines)); err == nil {
+				t.Errorf("%s was taken", lines)
+			}
+		}
+		if err := lila.DeleteCalendar(t.Context(), "zones"); err != nil {
+			t.Error(err)
+		}
 		// A further day off moves what is due.
 		all, err := lila.Calendars(t.Context())
 		if err != nil || len(all) != 1 || !slices.IsSorted(all[0].Days) {

@@ -36,7 +36,8 @@ type asking struct {
 	source opened
 	reach  report.Reach
 	param.Setting
-	own map[string]string // where the defaults of the person's own come from
+	with With
+	own  map[string]string // where the defaults of the person's own come from
 }
 
 // ask gathers what the values of a report are resolved against.
@@ -53,30 +54,11 @@ func (a *Access) ask(ctx context.Context, id string, with With) (*asking, error)
 		return nil, err
 	}
 	q.Lists, q.Limited = q.source.book.For(q.reach), q.reach.Limited && !a.parted // a part names its unit
-	q.Calendar = a.Calendar()
-	if q.Calendar.Last, err = a.last(ctx, id, with); err != nil {
-		return nil, err
-	}
+	q.Calendar, q.with = a.Calendar(), with
 	if with != (With{}) {
 		return q, nil // what is usual for a person is no part of criteria and controls
 	}
 	return q, a.defaults(ctx, q)
-}
-
-// last finds the run that "since last run" speaks of.
-func (a *Access) last(ctx context.Context, id string, with With) (period.Last, error) {
-	at, err := a.store.LastGood(ctx, a.person.Name, id, with.Criteria, with.Control)
-	if err != nil || at.IsZero() {
-		return period.Last{}, err
-	}
-	whose := "your last good run"
-	switch {
-	case with.Control != "":
-		whose = "the last good run of this run control"
-	case with.Criteria > 0:
-		whose = "the last good run with these criteria"
-	}
-	return period.Last{At: at, Of: whose + " on " + at.In(a.settings.Zone).Format("2 January 2006 15:04")}, nil
 }
 
 // defaults finds the defaults of the person's own: their usual values, then
@@ -117,20 +99,27 @@ func (a *Access) Resolve(ctx context.Context, id string, typed map[string]string
 }
 
 func (a *Access) resolve(ctx context.Context, q *asking, typed map[string]string) (*Resolution, error) {
+	var err error
+	if q.Calendar.Last, err = a.lastLook(ctx, q, typed); err != nil {
+		return nil, err
+	}
 	values, faults, err := param.Resolve(ctx, q.Parameters, typed, q.Setting)
 	if err != nil {
 		return nil, err
 	}
-	r := &Resolution{Values: values, Faults: faults}
-	for _, v := range values {
-		r.Facts = append(r.Facts, store.Fact{Parameter: v.Parameter.ID, Label: v.Parameter.Label,
-			Typed: v.Typed, Resolved: v.Resolved(), Says: v.Phrase()})
-	}
+	r := &Resolution{Values: values, Faults: faults, Facts: factsFrom(values)}
 	if len(faults) == 0 {
 		r.Sentence = param.Describe(values) + q.cutTo()
 		r.Notes = q.NotesOn(values, q.Calendar.Today)
 	}
 	return r, nil
+}
+
+func factsFrom(values param.Values) (facts []store.Fact) {
+	for _, v := range values {
+		facts = append(facts, store.Fact{Parameter: v.Parameter.ID, Label: v.Parameter.Label, Typed: v.Typed, Resolved: v.Resolved(), Says: v.Phrase()})
+	}
+	return facts
 }
 
 // cutTo says that a limited person's rows are cut, where no unit is asked for

@@ -73,7 +73,7 @@ func (j *job) arrowSchema() *arrow.Schema {
 		about := arrow.MetadataFrom(map[string]string{"heading": c.Heading, "kind": c.Field.Kind.String(), "currency": c.Field.Currency})
 		fields = append(fields, arrow.Field{Name: name, Type: arrowType(c.Field, digits), Nullable: true, Metadata: about})
 	}
-	about := arrow.MetadataFrom(map[string]string{"result": j.document.Number, "report": j.document.Title, "values": j.document.Sentence, "seal": j.document.Seal})
+	about := arrow.MetadataFrom(map[string]string{"result": j.document.Number, "report": j.document.Title, "values": j.document.Says(), "seal": j.document.SealSays()})
 	return arrow.NewSchema(fields, &about)
 }
 

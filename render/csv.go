@@ -3,6 +3,7 @@ package render
 import (
 	"bytes"
 	"strings"
+	"unicode/utf8"
 
 	"mantilla/core/frame"
 )
@@ -33,7 +34,7 @@ func writeCSV(j *job) error {
 	}
 	s := j.document.Sheets[0]
 	if j.options.Told {
-		for _, text := range []string{j.document.Title, j.document.Sentence, j.document.Number} {
+		for _, text := range []string{j.document.Title, j.document.Says(), j.document.Number} {
 			w.out = append(w.appendText(w.out, text), '\r', '\n')
 		}
 		w.out = append(w.out, '\r', '\n')
@@ -159,12 +160,25 @@ func (w *csvLines) texts(cells []string) {
 	w.out = append(w.out, '\r', '\n')
 }
 
+// runs tells whether a spreadsheet could take a text for a formula: a sign of one
+// begins it, also in its full width, or after a tab, a line break or spaces.
+func runs(text string) bool {
+	begins := strings.TrimLeft(text, " \u00a0\u3000\t\r\n")
+	if begins == "" {
+		return false
+	}
+	if r, _ := utf8.DecodeRuneInString(begins); strings.ContainsRune("=+-@\uff1d\uff0b\uff0d\uff20", r) {
+		return true
+	}
+	return text[0] == '\t' || text[0] == '\r' || text[0] == '\n'
+}
+
 // appendText appends a text, in quotes where RFC 4180 asks for them. An empty
 // text is quoted to tell it from a cell without a value. A text that a
 // spreadsheet would run as a formula gets an apostrophe before it (OWASP, CSV
 // Injection).
 func (w *csvLines) appendText(out []byte, text string) []byte {
-	fused := !w.raw && len(text) > 0 && strings.IndexByte("=+-@\t\r", text[0]) >= 0
+	fused := !w.raw && runs(text)
 	special := len(text) == 0
 	for i := 0; i < len(text) && !special; i++ {
 		special = text[i] == w.separator || text[i] == '"' || text[i] == '\n' || text[i] == '\r'

@@ -20,7 +20,7 @@ func writeHTML(j *job) error {
 	w := &htmlWriter{job: j, Writer: bufio.NewWriterSize(j.to, flushed)}
 	d := j.document
 	w.put("<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><title>%s</title>\n<style>\n%s</style></head><body>\n<header><p class=\"org\">%s</p><h1>%s</h1><p class=\"says\">%s</p>",
-		html.EscapeString(d.Title), pageStyle, html.EscapeString(d.Organisation), html.EscapeString(d.Title), html.EscapeString(d.Sentence))
+		html.EscapeString(d.Title), pageStyle, html.EscapeString(d.Organisation), html.EscapeString(d.Title), html.EscapeString(d.Says()))
 	for _, n := range d.Notes {
 		w.put("<p class=\"note\">%s</p>", html.EscapeString(n))
 	}

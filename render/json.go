@@ -73,7 +73,7 @@ func writeJSON(j *job) error {
 	w.raw(`,"report":`)
 	w.value(d.Title)
 	w.raw(`,"sentence":`)
-	w.value(d.Sentence)
+	w.value(d.Says())
 	values := map[string]string{}
 	for _, v := range d.Values {
 		values[v.Parameter] = v.Resolved
@@ -82,6 +82,8 @@ func writeJSON(j *job) error {
 	w.value(values)
 	w.raw(`,"seal":`)
 	w.value(d.Seal)
+	w.raw(`,"extract":`)
+	w.value(d.SealSays() != d.Seal)
 	w.raw(`,"views":[`)
 	for i, s := range d.Sheets {
 		if i > 0 {
@@ -91,6 +93,10 @@ func writeJSON(j *job) error {
 		w.value(s.View.ID)
 		w.raw(`,"title":`)
 		w.value(s.View.Title)
+		w.raw(`,"done":`)
+		w.value(s.Told())
+		w.raw(`,"of_rows":`)
+		w.value([2]int{s.Rows, s.Of})
 		w.raw(`,"columns":`)
 		w.value(columnsOf(s))
 		w.raw(`,"rows":[`)

@@ -20,11 +20,21 @@ func TestCSVOptions(t *testing.T) {
 		"tab":       {Options{Table: TableForm{Separator: "tab", Headings: "names"}}, "name\tkg\r\n'=1+1\t2.750\r\n"},
 		"bar":       {Options{Table: TableForm{Separator: "bar", Headings: "none"}}, "'=1+1|2.750\r\n"},
 		"mark":      {Options{Table: TableForm{Mark: true, Headings: "none"}}, "\ufeff'=1+1,2.750\r\n"},
-		"told":      {Options{Told: true, Table: TableForm{Headings: "none"}}, "Made rows\r\nRows of 2026.\r\nR-000007\r\n\r\n'=1+1,2.750\r\n"},
+		"told":      {Options{Told: true, Table: TableForm{Headings: "none"}}, "Made rows\r\nRows of 2026. Of which name with “=1” in it: 1 of 6 rows.\r\nR-000007\r\n\r\n'=1+1,2.750\r\n"},
 	} {
 		var b bytes.Buffer
 		if err := write(&b, "csv", c.options, lay(t, columns)); err != nil || b.String() != c.want {
 			t.Errorf("%s: got %q, %v; want %q", name, b.String(), err, c.want)
+		}
+	}
+}
+
+// Texts that a spreadsheet could take for formulas, and such as it does not.
+func TestTextsThatCouldRun(t *testing.T) {
+	for text, want := range map[string]bool{"=1": true, "+1": true, "-1": true, "@a": true, "\uff1d1": true, "\uff0b1": true, "\uff20a": true, "\n=1": true, " =1": true, "\u3000=1": true,
+		"\tx": true, "\rx": true, "\nx": true, "": false, "a=1": false, " a": false, "1-2": false} {
+		if runs(text) != want {
+			t.Errorf("%q: %t", text, !want)
 		}
 	}
 }

@@ -136,7 +136,7 @@ func TestWorkbookTellsWhereItComesFrom(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, want := range [][]string{{"Received", "2026"}, {"Result", "R-000007"}, {"Run by", "runa"}, {"Seal", strings.Repeat("ab", 32)}, {"Filter", "Weight >= 1"}} {
+	for _, want := range [][]string{{"Received", "2026"}, {"Result", "R-000007"}, {"Run by", "runa"}, {"Seal", strings.Repeat("ab", 32) + ", of the whole result; this is an extract"}, {"What was done to it", "Of which weight at least 1: 3 of 6 rows."}} {
 		if !slices.ContainsFunc(made, func(row []string) bool { return slices.Equal(row, want) }) {
 			t.Errorf("%q is not told in %q", want, made)
 		}

@@ -18,7 +18,10 @@ const mostWide = 40
 func writeText(j *job) error {
 	w := bufio.NewWriterSize(j.to, flushed)
 	d := j.document
-	fmt.Fprintf(w, "%s\n%s\n%s\n", d.Title, d.Sentence, d.Number)
+	fmt.Fprintf(w, "%s\n%s\n%s\n", d.Title, d.Says(), d.Number)
+	if d.SealSays() != d.Seal {
+		fmt.Fprintln(w, "This is an extract of the result.")
+	}
 	for _, n := range d.Notes {
 		fmt.Fprintf(w, "Note: %s\n", n)
 	}

@@ -106,7 +106,7 @@ func (x *worksheet) over() (deep int) {
 
 func (x *worksheet) heads() error {
 	if x.options.Told {
-		for _, text := range []string{x.document.Title, x.document.Sentence, x.document.Number} {
+		for _, text := range []string{x.document.Title, x.document.Says(), x.document.Number} {
 			if err := x.put([]any{excelize.Cell{StyleID: x.styles.told, Value: text}}); err != nil {
 				return err
 			}

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
@@ -28,8 +29,9 @@ func writeXLSX(j *job) (err error) {
 	}
 	file := excelize.NewFile()
 	defer func() { err = errors.Join(err, file.Close()) }()
-	if err := file.SetDocProps(&excelize.DocProperties{Title: j.document.Title, Subject: j.document.Sentence, Creator: j.document.AskedBy,
-		Identifier: j.document.Number, Description: "Seal " + j.document.Seal}); err != nil {
+	if err := file.SetDocProps(&excelize.DocProperties{Title: j.document.Title, Subject: j.document.Says(), Creator: j.document.AskedBy, Language: "en-GB",
+		Created: j.document.WrittenAt.UTC().Format(time.RFC3339), Modified: j.document.WrittenAt.UTC().Format(time.RFC3339),
+		Identifier: j.document.Number, Description: "Seal " + j.document.SealSays()}); err != nil {
 		return err
 	}
 	names := worksheetNames(append(j.document.Views(), "How it was made"))
@@ -121,5 +123,11 @@ func (j *job) worksheet(file *excelize.File, name string, s *sheet.Sheet) error 
 	if err := x.write(); err != nil {
 		return err
 	}
-	return stream.Flush()
+	if err := stream.Flush(); err != nil {
+		return err
+	}
+	// A print holds the columns on pages of one width, and no empty ones after.
+	fit, tall := 1, 0
+	return errors.Join(file.SetPageLayout(name, &excelize.PageLayoutOptions{FitToWidth: &fit, FitToHeight: &tall}),
+		file.SetSheetProps(name, &excelize.SheetPropsOptions{FitToPage: new(true)}))
 }

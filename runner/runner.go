@@ -11,6 +11,7 @@ import (
 	"sync"
 	"time"
 
+	"mantilla/core/rescue"
 	"mantilla/store"
 )
 
@@ -36,14 +37,15 @@ type Progress struct {
 
 // Runner owns the workers.
 type Runner struct {
-	store  *store.Store
-	work   Work
-	now    func() time.Time
-	log    *slog.Logger
-	wake   chan struct{}
-	ended  chan struct{}
-	cancel context.CancelFunc
-	done   sync.WaitGroup
+	store   *store.Store
+	work    Work
+	now     func() time.Time
+	log     *slog.Logger
+	wake    chan struct{}
+	ended   chan struct{}
+	service context.Context // ends when the runner closes
+	cancel  context.CancelFunc
+	done    sync.WaitGroup
 
 	// claiming is held from taking a run out of the queue until it stands in
 	// running, so that a stop finds every run in one place or the other.
@@ -73,7 +75,7 @@ func Start(ctx context.Context, s *store.Store, workers int, work Work, now func
 		log.Warn("runs were cut off when the service last ended", "queued_again", again, "failed", failed)
 	}
 	ctx, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	r := &Runner{store: s, work: work, now: now, log: log, wake: make(chan struct{}, 1), ended: make(chan struct{}, 1), cancel: cancel,
+	r := &Runner{store: s, work: work, now: now, log: log, wake: make(chan struct{}, 1), ended: make(chan struct{}, 1), service: ctx, cancel: cancel,
 		running: map[int64]*active{}, watchers: map[int64]map[chan Progress]struct{}{}}
 	for range workers {
 		r.done.Go(func() { r.loop(ctx) })
@@ -150,7 +152,7 @@ func (r *Runner) claim(service context.Context) (store.Run, *active, error) {
 // carryOut does the work of one run and settles how it ended.
 func (r *Runner) carryOut(a *active, run store.Run) {
 	defer a.stop(nil)
-	r.tell(a.progress)
+	r.tell(Progress{Run: run.Number, State: store.Running})
 
 	result, rows, err := r.attempt(a.ctx, run, func(rows int64) { r.progress(a, rows) })
 
@@ -174,33 +176,58 @@ func (r *Runner) Ended() <-chan struct{} { return r.ended }
 
 // attempt turns a panic in the work of one run into that run's failure.
 func (r *Runner) attempt(ctx context.Context, run store.Run, progress func(int64)) (result, rows int64, err error) {
-	defer func() {
-		if p := recover(); p != nil {
-			r.log.Error("a run panicked", "run", run.Number, "panic", p)
-			err = fmt.Errorf("an error in the service: %v", p)
-		}
-	}()
-	return r.work(ctx, run, progress)
+	err = rescue.Call(func() (err error) {
+		result, rows, err = r.work(ctx, run, progress)
+		return err
+	})
+	var p *rescue.Panic
+	if errors.As(err, &p) {
+		r.log.Error("a run panicked", "run", run.Number, "panic", p.Value, "stack", string(p.Stack))
+	}
+	return result, rows, err
 }
 
-// settle records a run that ended without a result.
+// settle records a run that ended without a result. Where that cannot be
+// written, it is tried until it can, so that no run seems to go on.
 func (r *Runner) settle(run store.Run, end Progress, err error) Progress {
-	ctx := context.Background()
 	end.State, end.Reason = store.Failed, err.Error()
 	switch {
 	case errors.Is(err, ErrStopped):
 		end.State, end.Reason = store.Stopped, ""
 	case errors.Is(err, errShutdown) && run.AfterCrash == "again":
 		end.State, end.Reason = store.Waiting, ""
-		if err := r.store.Requeue(ctx, run.Number); err != nil {
-			r.log.Error("queueing a run again", "run", run.Number, "error", err)
-		}
+		r.record(run.Number, func(ctx context.Context) error { return r.store.Requeue(ctx, run.Number) })
 		return end
 	}
-	if err := r.store.EndRun(ctx, run.Number, end.State, end.Reason, end.Rows, r.now()); err != nil {
-		r.log.Error("recording the end of a run", "run", run.Number, "error", err)
-	}
+	ended := r.now()
+	r.record(run.Number, func(ctx context.Context) error {
+		return r.store.EndRun(ctx, run.Number, end.State, end.Reason, end.Rows, ended)
+	})
 	return end
+}
+
+// record writes the end of a run, at once or else in the background until it
+// is written or the runner closes; then the next start settles it.
+func (r *Runner) record(run int64, write func(context.Context) error) {
+	err := write(context.Background())
+	if err == nil {
+		return
+	}
+	r.log.Error("recording the end of a run", "run", run, "error", err)
+	r.done.Go(func() {
+		for pause := time.Second; ; pause = min(2*pause, time.Minute) {
+			select {
+			case <-r.service.Done():
+				return
+			case <-time.After(pause):
+			}
+			if err := write(context.Background()); err == nil {
+				r.log.Info("the end of a run is recorded", "run", run)
+				r.Wake()
+				return
+			}
+		}
+	})
 }
 
 // Stop stops a run, waiting or running. A run that has ended stays as it is.

@@ -61,7 +61,7 @@ func until(t *testing.T, s *store.Store, run int64, want store.State) store.Run 
 
 // keep seals an empty result.
 func keep(ctx context.Context, s *store.Store, run store.Run) (int64, int64, error) {
-	n, err := s.Capture(run.Number).Seal(ctx, run, store.Manifest{}, time.Now())
+	n, err := s.Capture(run.Number).Seal(ctx, run, store.Manifest{}, nil, time.Now())
 	return n, 0, err
 }
 
@@ -126,7 +126,7 @@ func TestPanicFailsOneRunOnly(t *testing.T) {
 		}
 		return keep(ctx, s, run)
 	})
-	if got := until(t, s, ask(t, s, r, "fail"), store.Failed); got.Reason != "an error in the service: oh" {
+	if got := until(t, s, ask(t, s, r, "fail"), store.Failed); got.Reason != "a fault in the program: oh" {
 		t.Errorf("recorded as %q", got.Reason)
 	}
 	until(t, s, ask(t, s, r, "fail"), store.Done)

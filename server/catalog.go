@@ -39,7 +39,10 @@ func (s *service) GetCatalog(ctx context.Context, r api.GetCatalogRequestObject)
 		line := api.CatalogLine{Id: e.ID, Title: e.Title, Category: e.Category, Depth: e.Depth, About: e.About}
 		if e.Used != nil {
 			seconds := e.Used.Duration.Seconds()
-			line.LastRun, line.LastRows, line.LastSeconds = &e.Used.At, &e.Used.Rows, &seconds
+			line.LastRun, line.LastSeconds = &e.Used.At, &seconds
+			if e.Used.Rows >= 0 {
+				line.LastRows = &e.Used.Rows
+			}
 		}
 		out.Reports = append(out.Reports, line)
 	}
@@ -73,6 +76,12 @@ func (s *service) report(ctx context.Context, d *report.Definition) (api.Report,
 	}
 	for _, p := range d.Parameters {
 		out.Parameters = append(out.Parameters, parameter(p))
+	}
+	if slices.Contains(as(ctx).Rights(), "write") && err == nil {
+		var warnings []string
+		if warnings, err = as(ctx).Warnings(ctx, d); len(warnings) > 0 {
+			out.Warnings = &warnings
+		}
 	}
 	for _, v := range d.Views {
 		out.Views = append(out.Views, api.View{Id: v.ID, Title: v.Title, Dataset: v.Of})

@@ -14,7 +14,7 @@ import (
 func control(c library.Control) api.Control {
 	out := api.Control{Id: c.ID, Title: c.Title, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Steps: []api.Step{}, Outputs: []api.Output{},
 		Rows: c.Rows, Seconds: int64(c.Time / time.Second), Hours: c.Hours, Empty: api.ControlEmpty(c.Empty), KeepDays: c.Keep,
-		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: moment(c.LastRun), Send: sendOut(c.Send), Split: splitOut(c.Split)}
+		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: moment(c.LastRun), Broken: given1(c.Broken), Send: sendOut(c.Send), Split: splitOut(c.Split)}
 	if c.Timetable != nil {
 		t, says := timetableOut(c.Timetable), timetable.Say(c.Timetable.Rule)
 		out.Timetable, out.Says, out.NextRun, out.Paused = &t, &says, moment(c.Next), truth(c.Paused)

@@ -53,7 +53,7 @@ func (s *service) ShowTile(ctx context.Context, r api.ShowTileRequestObject) (ap
 		return out, nil
 	}
 	id, age := resultID(now.Result.Number), float32(as(ctx).Age(now.Result).Seconds())
-	out.Result, out.KeptAt, out.Seconds, out.Sentence = &id, moment(now.Result.KeptAt), &age, &now.Result.Sentence
+	out.Result, out.KeptAt, out.Seconds, out.Sentence = &id, moment(now.Result.KeptAt), &age, &now.Sentence
 	if out.Title == "" {
 		out.Title = strings.TrimSpace(now.Result.Title + " " + t.Part)
 	}

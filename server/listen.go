@@ -43,7 +43,7 @@ func Listen(address, certificate, key string) (net.Listener, error) {
 // Serve answers on the listener until the context ends; then it lets requests
 // under way finish for a few seconds. Closing is called first, to end streams.
 func Serve(ctx context.Context, l net.Listener, handler http.Handler, closing func(), log *slog.Logger) error {
-	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(l) }()

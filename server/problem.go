@@ -40,13 +40,23 @@ func problem(err error) api.Problem {
 	var request *badRequest
 	var forbidden *library.Forbidden
 	var refused *library.Refused
+	var waits *library.Waits
+	var busy *library.Busy
 	switch {
 	case errors.Is(err, library.ErrNotSignedIn), errors.Is(err, library.ErrSignIn):
 		set("signed-out", "Not signed in", http.StatusUnauthorized)
-	case errors.Is(err, library.ErrLocked):
-		set("locked", "Signing in is locked", http.StatusTooManyRequests)
+	case errors.As(err, &waits):
+		set("locked", "Signing in has to wait", http.StatusTooManyRequests)
+	case errors.As(err, &busy):
+		set("busy", "Too much at once", http.StatusTooManyRequests)
+	case errors.Is(err, store.ErrBroken):
+		set("seal", "The seal is broken", http.StatusConflict)
+	case errors.Is(err, store.ErrKeyUsed):
+		set("taken", "The idempotency key is used", http.StatusUnprocessableEntity)
 	case errors.As(err, &forbidden):
 		set("forbidden", "You may not do this", http.StatusForbidden)
+	case errors.Is(err, store.ErrFull): // whatever was refused because of it
+		set("full", "Nothing can be written", http.StatusInsufficientStorage)
 	case errors.As(err, &refused) && !errors.As(err, &definition):
 		set("request", "The request is not right", http.StatusUnprocessableEntity)
 		p.Fields = []api.Fault{{Field: refused.Part, Message: refused.Error()}}
@@ -75,8 +85,6 @@ func problem(err error) api.Problem {
 		set("reading", "The format cannot hold so many rows", http.StatusUnprocessableEntity)
 	case errors.Is(err, store.ErrStale):
 		set("stale", "Changed meanwhile", http.StatusPreconditionFailed)
-	case errors.Is(err, store.ErrFull):
-		set("full", "The disk is full", http.StatusInsufficientStorage)
 	case errors.Is(err, source.ErrMissing), errors.Is(err, source.ErrLocked):
 		set("source", "The source cannot be read", http.StatusServiceUnavailable)
 	}

@@ -87,6 +87,14 @@ func (s *service) ReadView(ctx context.Context, r api.ReadViewRequestObject) (ap
 	if r.Params.ColumnCount != nil {
 		columns = min(*r.Params.ColumnCount, 2000)
 	}
+	for _, part := range []struct {
+		name string
+		n    int
+	}{{"first", value(r.Params.First)}, {"count", count}, {"first_column", value(r.Params.FirstColumn)}, {"column_count", columns}} {
+		if part.n < 0 {
+			return nil, &badRequest{part.name, fmt.Errorf("%d is below nothing; lines and columns are counted from 0", part.n)}
+		}
+	}
 	w := window{value(r.Params.First), count, value(r.Params.FirstColumn), columns, value(r.Params.Plain)}
 	body, err := s.sheet(x, read, laid, w)
 	return api.ReadView200JSONResponse{Body: body, Headers: api.ReadView200ResponseHeaders{ETag: &tag}}, err

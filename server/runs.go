@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/gin-gonic/gin"
+
 	"mantilla/api"
 	"mantilla/library"
 	"mantilla/store"
@@ -139,6 +141,13 @@ func (p progress) VisitWatchRunResponse(w http.ResponseWriter) error {
 	})
 }
 
+// still tells whether whoever called is still signed in.
+func still(ctx context.Context) error {
+	c := ctx.(*gin.Context)
+	_, err := c.MustGet(signedBy).(*library.Library).WhoHas(ctx, secret(c))
+	return err
+}
+
 // stream writes server-sent events: what there is now, and again after each
 // change, until it has ended, the listener has gone or the service closes.
 func stream[T any](ctx context.Context, closing <-chan struct{}, w http.ResponseWriter, name string, changes <-chan T, now func() (data any, ended bool, err error)) error {
@@ -148,6 +157,9 @@ func stream[T any](ctx context.Context, closing <-chan struct{}, w http.Response
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
 	for {
+		if err := still(ctx); err != nil {
+			return nil // whoever listens may no longer
+		}
 		what, ended, err := now()
 		if err != nil {
 			return err

@@ -3,10 +3,13 @@
 package server
 
 import (
+	"encoding/json"
+	"fmt"
 	"io/fs"
 	"log/slog"
 	"net/http"
 	"runtime/debug"
+	"slices"
 	"strings"
 	"time"
 
@@ -31,22 +34,44 @@ var _ api.StrictServerInterface = (*service)(nil)
 // maxBody bounds the bodies of requests.
 const maxBody = 4 << 20
 
-// Handler makes the service's HTTP handler. Console holds the built console;
-// the channel is closed when open streams should end.
-func Handler(l *library.Library, console fs.FS, version string, log *slog.Logger, closing <-chan struct{}) http.Handler {
+// Settings are what the handler is made with beside the library.
+type Settings struct {
+	Console        fs.FS  // the built console
+	Version        string // of the program
+	TrustedProxies []string
+	Closing        <-chan struct{} // closed when open streams should end
+}
+
+// Handler makes the service's HTTP handler. It fails when the proxies are not
+// addresses or networks.
+func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
-	s := &service{library: l, version: version, log: log, closing: closing}
+	s := &service{library: l, version: o.Version, log: log, closing: o.Closing}
 	engine := gin.New()
 	engine.ContextWithFallback = true // handlers see the end of the request
-	engine.Use(requestid.New(), s.logged, s.recovered, bounded, s.signedIn,
+	if err := engine.SetTrustedProxies(o.TrustedProxies); err != nil {
+		return nil, fmt.Errorf("trusted-proxies: %w", err)
+	}
+	engine.Use(requestid.New(), s.logged, s.recovered, trusting(o.TrustedProxies), guarded, bounded, s.signedIn,
 		gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{`/progress$`, `/file$`})))
 	strict := api.NewStrictHandlerWithOptions(s, []api.StrictMiddlewareFunc{lasting}, api.StrictGinServerOptions{
 		RequestErrorHandlerFunc: s.refuseRequest, HandlerErrorFunc: s.refuse, ResponseErrorHandlerFunc: s.cutOff})
 	api.RegisterHandlersWithOptions(engine, strict, api.GinServerOptions{BaseURL: "/api",
 		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuseRequest(c, err) }})
 	engine.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", api.Contract) })
-	engine.NoRoute(s.console(console))
-	return http.NewCrossOriginProtection().Handler(engine)
+	engine.NoRoute(s.console(o.Console))
+	sites := http.NewCrossOriginProtection()
+	sites.SetDenyHandler(http.HandlerFunc(refuseSite))
+	return sites.Handler(engine), nil
+}
+
+// refuseSite answers a call that another site made a browser send.
+func refuseSite(w http.ResponseWriter, _ *http.Request) {
+	p := api.Problem{Type: "forbidden", Title: "You may not do this", Status: http.StatusForbidden, Fields: []api.Fault{},
+		Detail: "the call came from a page of another site; use the console, or a token"}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(p.Status)
+	_ = json.NewEncoder(w).Encode(p) // whoever does not hear it has gone
 }
 
 // lasting gives handlers a context of their own. Gin uses its contexts again
@@ -72,7 +97,10 @@ func (s *service) recovered(c *gin.Context) {
 			panic(p)
 		default:
 			s.log.Error("a request panicked", "request", requestid.Get(c), "path", c.Request.URL.Path, "panic", p, "stack", string(debug.Stack()))
-			c.AbortWithStatus(http.StatusInternalServerError)
+			if c.Writer.Written() {
+				panic(http.ErrAbortHandler) // the caller notices that the answer is cut off
+			}
+			s.refuse(c, fmt.Errorf("a fault in the program: %v", p))
 		}
 	}()
 	c.Next()
@@ -82,13 +110,13 @@ func bounded(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
 }
 
-// console serves the console's files; every path that is not a file is a place
-// within the console, which its own router finds.
+// console serves the console's files; every path that is a place within the
+// console is its page, which its own router reads. Any other path is not there.
 func (s *service) console(files fs.FS) gin.HandlerFunc {
 	server := http.FileServerFS(files)
 	return func(c *gin.Context) {
 		path := strings.TrimPrefix(c.Request.URL.Path, "/")
-		if strings.HasPrefix(path, "api/") {
+		if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead || strings.HasPrefix(path, "api/") {
 			s.refuse(c, &library.Missing{What: "call", Name: c.Request.Method + " " + c.Request.URL.Path})
 			return
 		}
@@ -101,12 +129,23 @@ func (s *service) console(files fs.FS) gin.HandlerFunc {
 			return
 		}
 		page, err := fs.ReadFile(files, "index.html")
-		if err != nil {
+		place, _, _ := strings.Cut(path, "/")
+		switch {
+		case err != nil:
 			c.String(http.StatusNotFound, "The console was not built into this service; run make build.")
 			return
+		case !slices.Contains(places, place) && !strings.Contains(c.GetHeader("Accept"), "text/html"):
+			c.String(http.StatusNotFound, "There is nothing at this address. The console begins at /.")
+			return
+		}
+		status := http.StatusOK
+		if !slices.Contains(places, place) {
+			status = http.StatusNotFound // the console says so, and leads on
 		}
 		c.Header("Cache-Control", "no-cache")
-		c.Header("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:")
-		c.Data(http.StatusOK, "text/html; charset=utf-8", page)
+		c.Data(status, "text/html; charset=utf-8", page)
 	}
 }
+
+// places are the first parts of the console's addresses.
+var places = []string{"", "catalog", "reports", "open", "runs", "results", "controls", "timetable", "sending", "office", "account"}

@@ -4,10 +4,12 @@ import (
 	"context"
 	"io"
 	"net/http"
+	"regexp"
 	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
+	"go.yaml.in/yaml/v3"
 
 	"mantilla/api"
 	"mantilla/library"
@@ -17,14 +19,46 @@ import (
 // cookie is the name of a signed-in browser's cookie.
 const cookie = "mantilla"
 
-// open are the calls that need nobody to be signed in.
-var open = []string{"POST /api/session", "POST /api/tokens", "GET /api/service", "GET /api/openapi.yaml"}
+// open are the calls that need nobody to be signed in, as the contract has
+// them: by method, the pattern of their path.
+var open = openCalls(api.Contract)
+
+// openCalls reads the contract. It panics where that cannot be read: it is part
+// of the program.
+func openCalls(contract []byte) map[string][]*regexp.Regexp {
+	var c struct {
+		Paths map[string]map[string]yaml.Node `yaml:"paths"`
+	}
+	if err := yaml.Unmarshal(contract, &c); err != nil {
+		panic(err)
+	}
+	out := map[string][]*regexp.Regexp{http.MethodGet: {regexp.MustCompile(`^/api/openapi\.yaml$`)}}
+	for path, methods := range c.Paths {
+		for method, node := range methods {
+			var call struct {
+				ID       string `yaml:"operationId"`
+				Security *[]any `yaml:"security"`
+			}
+			if method == "parameters" || node.Decode(&call) != nil || call.Security == nil || len(*call.Security) > 0 {
+				continue
+			}
+			pattern := regexp.MustCompile(`\\\{[^}]*\\\}`).ReplaceAllString(regexp.QuoteMeta("/api"+path), `[^/]+`)
+			method = strings.ToUpper(method)
+			out[method] = append(out[method], regexp.MustCompile("^"+pattern+"$"))
+		}
+	}
+	return out
+}
+
+func isOpen(method, path string) bool {
+	return slices.ContainsFunc(open[method], func(r *regexp.Regexp) bool { return r.MatchString(path) })
+}
 
 // signedIn finds out who calls, by token or cookie, and refuses strangers.
 // Against calls that other sites make a browser send with its cookie, the
 // whole handler is wrapped in [http.CrossOriginProtection].
 func (s *service) signedIn(c *gin.Context) {
-	if !strings.HasPrefix(c.Request.URL.Path, "/api/") || slices.Contains(open, c.Request.Method+" "+c.Request.URL.Path) {
+	if !strings.HasPrefix(c.Request.URL.Path, "/api/") || isOpen(c.Request.Method, c.Request.URL.Path) {
 		return
 	}
 	access, err := s.library.WhoHas(c.Request.Context(), secret(c))
@@ -33,7 +67,11 @@ func (s *service) signedIn(c *gin.Context) {
 		return
 	}
 	c.Set(cookie, access)
+	c.Set(signedBy, s.library)
 }
+
+// signedBy is the key of the library that found out who calls.
+const signedBy = "signed by"
 
 func secret(c *gin.Context) string {
 	if token, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
@@ -53,7 +91,7 @@ func as(ctx context.Context) *library.Access {
 
 // cookieOf writes the cookie of a secret, or with none the one that ends it.
 func cookieOf(ctx context.Context, secret string) *string {
-	c := http.Cookie{Name: cookie, Value: secret, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: ctx.(*gin.Context).Request.TLS != nil}
+	c := http.Cookie{Name: cookie, Value: secret, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: byTLS(ctx.(*gin.Context))}
 	if secret == "" {
 		c.MaxAge = -1
 	}
@@ -61,8 +99,22 @@ func cookieOf(ctx context.Context, secret string) *string {
 	return &text
 }
 
+// byTLS tells whether a request came by TLS, to the service itself or to a proxy
+// whose word is taken.
+func byTLS(c *gin.Context) bool {
+	if c.Request.TLS != nil {
+		return true
+	}
+	proxied, _ := c.Get(byProxy)
+	return proxied == true && strings.EqualFold(c.GetHeader("X-Forwarded-Proto"), "https")
+}
+
+// byProxy is the key under which a request knows that it came from a trusted
+// proxy.
+const byProxy = "by proxy"
+
 func (s *service) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
-	secret, person, _, err := s.library.SignIn(ctx, r.Body.Name, r.Body.Password, "browser", "")
+	secret, person, _, err := s.library.SignIn(ctx, library.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "browser", Address: from(ctx)})
 	if err != nil {
 		return nil, err
 	}
@@ -70,12 +122,15 @@ func (s *service) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Si
 }
 
 func (s *service) MakeToken(ctx context.Context, r api.MakeTokenRequestObject) (api.MakeTokenResponseObject, error) {
-	secret, person, ends, err := s.library.SignIn(ctx, r.Body.Name, r.Body.Password, "token", value(r.Body.Label))
+	secret, person, ends, err := s.library.SignIn(ctx, library.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "token", Label: value(r.Body.Label), Address: from(ctx)})
 	if err != nil {
 		return nil, err
 	}
 	return api.MakeToken201JSONResponse{Token: secret, Ends: ends, Who: who(s.library.As(person))}, nil
 }
+
+// from is the address of the machine that calls.
+func from(ctx context.Context) string { return ctx.(*gin.Context).ClientIP() }
 
 func (s *service) GetSession(ctx context.Context, _ api.GetSessionRequestObject) (api.GetSessionResponseObject, error) {
 	return api.GetSession200JSONResponse(who(as(ctx))), nil
@@ -108,10 +163,9 @@ func (s *service) ListPeople(ctx context.Context, _ api.ListPeopleRequestObject)
 		return nil, err
 	}
 	out := api.ListPeople200JSONResponse{}
-	now := s.library.Settings().Now()
 	for _, p := range people {
 		out = append(out, api.Person{Name: p.Name, Title: p.Title, Role: api.Role(p.Role), Units: given(p.Units), Groups: given(p.Groups),
-			Closed: p.Closed, Locked: p.Locked.After(now), Revision: p.Revision})
+			Closed: p.Closed, Revision: p.Revision})
 	}
 	return out, nil
 }

@@ -36,8 +36,8 @@ func (s *service) cell(v frame.Value, plain bool) *string {
 // sheet writes a part of a sheet as the contract has it.
 func (s *service) sheet(x *library.Result, read *library.Reading, laid *sheet.Sheet, w window) (api.Sheet, error) {
 	out := s.about(read, laid)
-	from := min(w.firstColumn, len(laid.Columns))
-	to := min(from+w.columnsCount, len(laid.Columns))
+	from := min(max(w.firstColumn, 0), len(laid.Columns))
+	to := from + min(max(w.columnsCount, 0), len(laid.Columns)-from)
 	out.First, out.FirstColumn = w.first, from
 	for i, c := range laid.Columns[from:to] {
 		out.Columns = append(out.Columns, api.Column{Id: c.ID, Label: c.Label, Heading: sheet.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()), Right: sheet.RightAligned(c.Column),
@@ -89,7 +89,7 @@ func (s *service) about(read *library.Reading, laid *sheet.Sheet) api.Sheet {
 	out := api.Sheet{View: v.ID, Title: v.Title, Says: v.Says, Dataset: laid.Dataset.ID, Show: api.SheetShow(v.Show), Rows: laid.Rows, Of: laid.Of, Lines: laid.Lines, ColumnsOf: len(laid.Columns),
 		Columns: []api.Column{}, Available: []api.Choice{}, Shown: list(laid.Shown()), Levels: []api.Level{}, Across: []api.Level{}, Down: list(v.Down), Measures: list(v.Cells), Stacked: truth(v.Stacked), Sort: []string{},
 		Filters: []api.Filtered{}, Cells: [][]*string{}, Links: [][]string{}, Marks: []api.LineMark{}, Totals: []api.Total{}, Open: v.Open, Drawn: v.Drawn,
-		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Most: v.Limit, Dropped: list(read.Dropped), Blanks: list(v.Blanks)}
+		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Told: laid.Told(), Extract: laid.Extract(), Most: v.Limit, Dropped: list(read.Dropped), Blanks: list(v.Blanks)}
 	if read.Kept != nil {
 		kept := keptView(*read.Kept)
 		out.Kept, out.View, out.Title = &kept, kept.Id, kept.Name
@@ -111,7 +111,11 @@ func (s *service) about(read *library.Reading, laid *sheet.Sheet) api.Sheet {
 		out.Across = append(out.Across, api.Level{Text: l.Text, Label: l.Label})
 	}
 	for _, k := range laid.Sort {
-		out.Sort = append(out.Sort, map[bool]string{true: "-"}[k.Descending]+k.Column)
+		sign := ""
+		if k.Descending {
+			sign = "-"
+		}
+		out.Sort = append(out.Sort, sign+k.Column)
 	}
 	for _, f := range laid.Filters {
 		out.Filters = append(out.Filters, api.Filtered{Text: f.Typed, Column: f.Column, Label: laid.LabelOf(f.Column), Test: f.Test, Value: f.Value})

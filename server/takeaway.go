@@ -121,7 +121,7 @@ func (s *service) StopExport(ctx context.Context, r api.StopExportRequestObject)
 }
 
 func (s *service) FetchExport(ctx context.Context, r api.FetchExportRequestObject) (api.FetchExportResponseObject, error) {
-	e, file, err := as(ctx).OpenExport(r.Export)
+	e, file, err := as(ctx).OpenExport(ctx, r.Export)
 	if err != nil {
 		return nil, err
 	}

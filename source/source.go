@@ -120,5 +120,7 @@ type Session interface {
 	// and calls tick now and then; an error of tick ends the reading. The
 	// query itself is interrupted when the context ends.
 	Read(ctx context.Context, q report.Query, rows *frame.Builder, tick func() error) error
+	// Fingerprint identifies the state of the source that the session reads.
+	Fingerprint() string
 	Close() error
 }

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"time"
 )
 
 // Address is an entry of the address book.
@@ -35,21 +36,65 @@ func (s *Store) Addresses(ctx context.Context) ([]Address, error) {
 // PutAddress keeps an entry of the address book. Revision is the one seen
 // before, 0 for a new one: [ErrTaken] when its nickname is in use, [ErrStale]
 // when it was changed.
-func (s *Store) PutAddress(ctx context.Context, a Address) error {
+func (s *Store) PutAddress(ctx context.Context, a Address, by string, now time.Time) error {
 	units, _ := json.Marshal(append([]string{}, a.Units...))
 	groups, _ := json.Marshal(append([]string{}, a.Groups...))
-	if a.Revision == 0 {
-		_, err := s.write.ExecContext(ctx, `insert into address (nickname, name, mail, person, units, groups, owner) values (?, ?, ?, ?, ?, ?, ?)`,
-			a.Nickname, a.Name, a.Mail, a.Person, string(units), string(groups), a.Owner)
-		return taken(err)
-	}
-	done, err := s.write.ExecContext(ctx, `update address set name = ?, mail = ?, person = ?, units = ?, groups = ?, revision = revision + 1 where nickname = ? and revision = ?`,
-		a.Name, a.Mail, a.Person, string(units), string(groups), a.Nickname, a.Revision)
-	return onlyIf(done, explain(err), ErrStale)
+	return s.change(ctx, func(tx *sql.Tx) error {
+		if a.Revision == 0 {
+			_, err := tx.ExecContext(ctx, `insert into address (nickname, name, mail, person, units, groups, owner) values (?, ?, ?, ?, ?, ?, ?)`,
+				a.Nickname, a.Name, a.Mail, a.Person, string(units), string(groups), a.Owner)
+			if err := taken(err); err != nil {
+				return err
+			}
+			return noteAddress(ctx, tx, a, "put", by, now)
+		}
+		done, err := tx.ExecContext(ctx, `update address set name = ?, mail = ?, person = ?, units = ?, groups = ?, revision = revision + 1 where nickname = ? and revision = ?`,
+			a.Name, a.Mail, a.Person, string(units), string(groups), a.Nickname, a.Revision)
+		if err := onlyIf(done, err, ErrStale); err != nil {
+			return err
+		}
+		return noteAddress(ctx, tx, a, "put", by, now)
+	})
 }
 
 // DeleteAddress deletes an entry of the address book.
-func (s *Store) DeleteAddress(ctx context.Context, nickname string) error {
-	done, err := s.write.ExecContext(ctx, `delete from address where nickname = ?`, nickname)
-	return onlyIf(done, explain(err), ErrNotFound)
+func (s *Store) DeleteAddress(ctx context.Context, nickname, by string, now time.Time) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		done, err := tx.ExecContext(ctx, `delete from address where nickname = ?`, nickname)
+		if err := onlyIf(done, err, ErrNotFound); err != nil {
+			return err
+		}
+		return noteAddress(ctx, tx, Address{Nickname: nickname}, "deleted", by, now)
+	})
+}
+
+// AddressChange is one change of an entry of the address book.
+type AddressChange struct {
+	At    time.Time
+	By    string
+	What  string // put or deleted
+	Entry Address
+}
+
+func noteAddress(ctx context.Context, tx *sql.Tx, a Address, what, by string, now time.Time) error {
+	entry, err := json.Marshal(a)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `insert into address_change (nickname, at, by, what, entry) values (?, ?, ?, ?, ?)`, a.Nickname, stamp(now), by, what, string(entry))
+	return err
+}
+
+// AddressHistory returns the changes of an entry, the newest first.
+func (s *Store) AddressHistory(ctx context.Context, nickname string) ([]AddressChange, error) {
+	rows, err := s.read.QueryContext(ctx, `select at, by, what, entry from address_change where nickname = ? order by id desc limit 200`, nickname)
+	return collect(rows, err, func(r *sql.Rows) (c AddressChange, err error) {
+		var at sql.NullString
+		var entry string
+		if err = r.Scan(&at, &c.By, &c.What, &entry); err != nil {
+			return c, err
+		}
+		c.At = unstamp(at)
+		return c, json.Unmarshal([]byte(entry), &c.Entry)
+	})
 }

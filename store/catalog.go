@@ -40,6 +40,9 @@ func (s *Store) PutReport(ctx context.Context, r Report, was string, at time.Tim
 		if err != nil && err != sql.ErrNoRows {
 			return err
 		}
+		if present == r.Version {
+			return nil // it is the same
+		}
 		if was != "*" && was != present {
 			return ErrStale
 		}

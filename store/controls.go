@@ -72,8 +72,9 @@ func (s *Store) DeleteControl(ctx context.Context, id string, now time.Time) err
 }
 
 // RestoreControl brings a deleted run control back.
-func (s *Store) RestoreControl(ctx context.Context, id string) error {
-	done, err := s.write.ExecContext(ctx, `update control set deleted_at = null where id = ? and deleted_at is not null`, id)
+// Its timetable goes on with the moment next; zero for none.
+func (s *Store) RestoreControl(ctx context.Context, id string, next time.Time) error {
+	done, err := s.write.ExecContext(ctx, `update control set deleted_at = null, next_at = ? where id = ? and deleted_at is not null`, optional(next), id)
 	return onlyIf(done, explain(err), ErrNotFound)
 }
 

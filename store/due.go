@@ -24,10 +24,11 @@ func (s *Store) NextDue(ctx context.Context) (time.Time, error) {
 	return unstamp(at), explain(err)
 }
 
-// Timed returns all run controls that have a timetable, by their next moment.
+// Timed returns all run controls that are due some time, or were and may say why
+// they no longer are, by their next moment.
 func (s *Store) Timed(ctx context.Context, w Seen) ([]Control, error) {
 	test, args := w.test("c")
-	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.deleted_at is null and c.next_at is not null and `+test+` order by c.next_at, c.id`, args...)
+	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.deleted_at is null and (c.next_at is not null or exists (select 1 from due_note n where n.control = c.id)) and `+test+` order by c.next_at, c.id`, args...)
 	return collect(rows, err, func(r *sql.Rows) (Control, error) { return scanControl(r) })
 }
 
@@ -70,15 +71,39 @@ func settleDue(ctx context.Context, tx carrying, d Due) (queued int, err error) 
 		return 0, err
 	}
 	for i := range d.Runs {
-		if err := addControlRun(ctx, tx, &d.Runs[i]); err != nil {
+		added, err := addDueRun(ctx, tx, &d.Runs[i])
+		if err != nil {
 			return 0, err
 		}
-		queued += len(d.Runs[i].Runs)
+		if added {
+			queued += len(d.Runs[i].Runs)
+		} else if d.State == "" { // a clock that was set back, say
+			d.State, d.Reason = "skipped", "it ran for this moment before"
+		}
 	}
 	if d.State != "" {
 		_, err = tx.ExecContext(ctx, `insert or replace into due_note (control, moment, state, reason) values (?, ?, ?, ?)`, d.Control, stamp(d.Moment), d.State, d.Reason)
 	}
 	return queued, err
+}
+
+// addDueRun queues the runs of a moment and part, unless there are some: then a
+// clock was set back, or a part was named twice.
+func addDueRun(ctx context.Context, tx carrying, c *ControlRun) (added bool, err error) {
+	var there bool
+	err = tx.QueryRowContext(ctx, `select exists (select 1 from control_run where control = ? and moment = ? and part = ?)`, c.Control, optional(c.Moment), c.Part).Scan(&there)
+	if err != nil || there {
+		return false, err
+	}
+	return true, addControlRun(ctx, tx, c)
+}
+
+// Refuse notes that a moment of a control gave no run for a reason, and sets the
+// next one; zero ends its timetable.
+func (s *Store) Refuse(ctx context.Context, d Due) error {
+	d.Runs, d.State = nil, "refused"
+	_, err := s.SettleDue(ctx, []Due{d})
+	return err
 }
 
 // SetNext sets a control's next due moment; zero for none.
@@ -89,7 +114,7 @@ func (s *Store) SetNext(ctx context.Context, control string, next time.Time) err
 
 // PauseControl stops a control's timetable for a while, or lets it go on.
 func (s *Store) PauseControl(ctx context.Context, control string, paused bool, next time.Time) error {
-	_, err := s.write.ExecContext(ctx, `update control set paused = ?, next_at = coalesce(?, next_at) where id = ?`, paused, optional(next), control)
+	_, err := s.write.ExecContext(ctx, `update control set paused = ?, next_at = ? where id = ?`, paused, optional(next), control)
 	return explain(err)
 }
 
@@ -118,19 +143,37 @@ func (s *Store) TimedRuns(ctx context.Context, limit int) ([]ControlRun, error) 
 }
 
 // ToSend returns the runs of controls that have ended and wait to be sent.
-func (s *Store) ToSend(ctx context.Context, limit int) ([]ControlRun, error) {
-	return s.controlRuns(ctx, `where sending = 'waiting' and not exists (select 1 from run r where r.control_run = control_run.number and r.state in ('waiting', 'running')) order by number limit ?`, limit)
+// Those named are left out.
+func (s *Store) ToSend(ctx context.Context, limit int, without []int64) ([]ControlRun, error) {
+	list, err := json.Marshal(append([]int64{}, without...))
+	if err != nil {
+		return nil, err
+	}
+	return s.controlRuns(ctx, `where sending = 'waiting' and number not in (select value from json_each(?))
+		and not exists (select 1 from run r where r.control_run = control_run.number and r.state in ('waiting', 'running')) order by number limit ?`, string(list), limit)
 }
 
-// SettleSending puts what a control's run sends in the queue and marks it as
-// sent, in one transaction.
-func (s *Store) SettleSending(ctx context.Context, controlRun int64, state, note string, parcels []Parcel) error {
+// BeginSending records that the files of a control's run are being composed:
+// what cannot be recorded is not begun.
+func (s *Store) BeginSending(ctx context.Context, controlRun int64) error {
+	done, err := s.write.ExecContext(ctx, `update control_run set composing = 1 where number = ? and sending = 'waiting'`, controlRun)
+	return onlyIf(done, explain(err), ErrStale)
+}
+
+// SettleSending lets go what a control's run sends and marks it as sent, in one
+// transaction; when composing failed, what is held of it is thrown away.
+func (s *Store) SettleSending(ctx context.Context, controlRun int64, state, note string) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
-		done, err := tx.ExecContext(ctx, `update control_run set sending = ?, sent_note = ? where number = ? and sending = 'waiting'`, state, note, controlRun)
+		done, err := tx.ExecContext(ctx, `update control_run set sending = ?, sent_note = ?, composing = 0 where number = ? and sending = 'waiting'`, state, note, controlRun)
 		if err := onlyIf(done, err, ErrStale); err != nil {
 			return err
 		}
-		return addParcels(ctx, tx, parcels)
+		release := `update parcel set held = 0 where control_run = ? and held`
+		if state == "failed" {
+			release = `delete from parcel where control_run = ? and held`
+		}
+		_, err = tx.ExecContext(ctx, release, controlRun)
+		return err
 	})
 }
 

@@ -52,22 +52,22 @@ type Recipient struct {
 	At      time.Time
 }
 
-// addParcels puts parcels in the queue; those whose key is known are left as
-// they are.
-func addParcels(ctx context.Context, tx *sql.Tx, parcels []Parcel) error {
-	for _, p := range parcels {
+// addParcels puts parcels in the queue; those whose key is known are left
+// as they are. Held parcels wait until [Store.SettleSending] lets them go.
+func addParcels(ctx context.Context, tx *sql.Tx, parcels []Parcel, held bool) error {
+	for i := range parcels {
+		p := &parcels[i]
 		files, _ := json.Marshal(append([]Filed{}, p.Files...))
 		none := func(n int64) sql.NullInt64 { return sql.NullInt64{Int64: n, Valid: n > 0} }
-		var number int64
-		err := tx.QueryRowContext(ctx, `insert into parcel (key, way, target, title, owner, result, control_run, made_at, state, next_at, body, payload)
-			values (?, ?, ?, ?, ?, ?, ?, ?, 'waiting', ?, ?, ?) on conflict (key) do nothing returning number`,
-			p.Key, p.Way, p.Target, p.Title, p.Owner, none(p.Result), none(p.ControlRun), stamp(p.MadeAt), stamp(p.MadeAt), string(files), p.Payload).Scan(&number)
+		err := tx.QueryRowContext(ctx, `insert into parcel (key, way, target, title, owner, result, control_run, made_at, state, next_at, body, payload, held)
+			values (?, ?, ?, ?, ?, ?, ?, ?, 'waiting', ?, ?, ?, ?) on conflict (key) do nothing returning number`,
+			p.Key, p.Way, p.Target, p.Title, p.Owner, none(p.Result), none(p.ControlRun), stamp(p.MadeAt), stamp(p.MadeAt), string(files), p.Payload, held).Scan(&p.Number)
 		if errors.Is(err, sql.ErrNoRows) {
 			continue
 		}
 		for _, r := range p.Recipients {
 			if err == nil {
-				_, err = tx.ExecContext(ctx, `insert into parcel_recipient (parcel, address, name, line, state) values (?, ?, ?, ?, 'waiting')`, number, r.Address, r.Name, r.Line)
+				_, err = tx.ExecContext(ctx, `insert into parcel_recipient (parcel, address, name, line, state) values (?, ?, ?, ?, 'waiting') on conflict do nothing`, p.Number, r.Address, r.Name, r.Line)
 			}
 		}
 		if err != nil {
@@ -77,9 +77,15 @@ func addParcels(ctx context.Context, tx *sql.Tx, parcels []Parcel) error {
 	return nil
 }
 
-// AddParcels puts parcels in the queue.
+// AddParcels puts parcels in the queue and sets their numbers.
 func (s *Store) AddParcels(ctx context.Context, parcels []Parcel) error {
-	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels) })
+	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, false) })
+}
+
+// HoldParcels keeps parcels of a control's run, composed one part after the
+// other, until all are there.
+func (s *Store) HoldParcels(ctx context.Context, parcels []Parcel) error {
+	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, true) })
 }
 
 const parcelColumns = `select number, key, way, target, title, owner, coalesce(result, 0), coalesce(control_run, 0), made_at, state, tries, next_at, ended_at, reason, body from parcel`
@@ -135,10 +141,22 @@ func (s *Store) Parcel(ctx context.Context, number int64) (Parcel, error) {
 	return all[0], nil
 }
 
-// NextParcel returns the parcel that is to be sent now and waits longest, with
-// its payload; [ErrNotFound] when there is none.
-func (s *Store) NextParcel(ctx context.Context, now time.Time) (Parcel, error) {
-	p, err := scanParcel(s.write.QueryRowContext(ctx, parcelColumns+` where state = 'waiting' and next_at <= ? order by next_at, number limit 1`, stamp(now)))
+// NextParcel takes the parcel of one way that is to be sent now and waits
+// longest, with its payload; [ErrNotFound] when there is none. That it is tried
+// is written first, with when it is tried again if nothing is heard of this try:
+// what cannot be recorded is not sent.
+func (s *Store) NextParcel(ctx context.Context, way string, now time.Time, wait func(tries int) time.Duration) (Parcel, error) {
+	var p Parcel
+	err := s.change(ctx, func(tx *sql.Tx) (err error) {
+		p, err = scanParcel(tx.QueryRowContext(ctx, parcelColumns+` where state = 'waiting' and way = ? and next_at <= ? and not held order by next_at, number limit 1`, way, stamp(now)))
+		if err != nil {
+			return err
+		}
+		p.Tries++
+		p.NextAt = now.Add(wait(p.Tries))
+		_, err = tx.ExecContext(ctx, `update parcel set tries = ?, next_at = ?, trying = 1 where number = ?`, p.Tries, stamp(p.NextAt), p.Number)
+		return err
+	})
 	if err != nil {
 		return p, err
 	}
@@ -152,17 +170,17 @@ func (s *Store) NextParcel(ctx context.Context, now time.Time) (Parcel, error) {
 	return all[0], nil
 }
 
-// NextSending returns when the next waiting parcel is to be tried; the zero
+// NextSending returns when the next waiting parcel of a way is to be tried; the zero
 // time when none waits.
-func (s *Store) NextSending(ctx context.Context) (time.Time, error) {
+func (s *Store) NextSending(ctx context.Context, way string) (time.Time, error) {
 	var at sql.NullString
-	err := s.read.QueryRowContext(ctx, `select min(next_at) from parcel where state = 'waiting'`).Scan(&at)
+	err := s.read.QueryRowContext(ctx, `select min(next_at) from parcel where state = 'waiting' and way = ? and not held`, way).Scan(&at)
 	return unstamp(at), explain(err)
 }
 
 // SettleParcel records what became of an attempt: of the parcel, and of its
 // recipients where they changed. The payload of a parcel that was sent is let
-// go.
+// go. One that somebody stopped meanwhile stays stopped unless it was sent.
 func (s *Store) SettleParcel(ctx context.Context, p Parcel, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		var next, ended sql.NullString
@@ -171,7 +189,8 @@ func (s *Store) SettleParcel(ctx context.Context, p Parcel, now time.Time) error
 		} else {
 			ended = sql.NullString{String: stamp(now), Valid: true}
 		}
-		_, err := tx.ExecContext(ctx, `update parcel set state = ?1, tries = ?2, next_at = ?3, ended_at = ?4, reason = ?5, payload = case when ?1 = 'sent' then x'' else payload end where number = ?6`,
+		_, err := tx.ExecContext(ctx, `update parcel set state = ?1, tries = ?2, next_at = ?3, ended_at = ?4, reason = ?5, trying = 0, payload = case when ?1 = 'sent' then x'' else payload end
+			where number = ?6 and (state = 'waiting' or ?1 = 'sent')`,
 			p.State, p.Tries, next, ended, p.Reason, p.Number)
 		for _, r := range p.Recipients {
 			if err == nil {
@@ -182,12 +201,42 @@ func (s *Store) SettleParcel(ctx context.Context, p Parcel, now time.Time) error
 	})
 }
 
+// GiveUpAfter is how often the service may end while it does a piece of work
+// before it gives that work up.
+const GiveUpAfter = 2
+
+// killed is told of work that is given up.
+const killed = "the service ended %d times while it did this; it is not tried again by itself"
+
+// Resume settles, at a start, what was being sent when the service ended: it
+// is tried again now, or given up where that ended the service more than once.
+func (s *Store) Resume(ctx context.Context, now time.Time) error {
+	reason := fmt.Sprintf(killed, GiveUpAfter)
+	return s.change(ctx, func(tx *sql.Tx) error {
+		for _, step := range []struct {
+			text string
+			args []any
+		}{
+			{`update parcel set crashes = crashes + 1, trying = 0, next_at = ? where trying and state = 'waiting'`, []any{stamp(now)}},
+			{`update parcel set state = 'failed', ended_at = ?, next_at = null, reason = ? where state = 'waiting' and crashes >= ?`, []any{stamp(now), reason, GiveUpAfter}},
+			{`update control_run set crashes = crashes + 1, composing = 0 where composing and sending = 'waiting'`, nil},
+			{`update control_run set sending = 'failed', sent_note = ? where sending = 'waiting' and crashes >= ?`, []any{reason, GiveUpAfter}},
+			{`delete from parcel where held and control_run in (select number from control_run where sending = 'failed')`, nil},
+		} {
+			if _, err := tx.ExecContext(ctx, step.text, step.args...); err != nil {
+				return fmt.Errorf("settling what was being sent: %w", err)
+			}
+		}
+		return nil
+	})
+}
+
 // MendParcel lets a parcel that failed or waits be tried again now, and may
 // write to another address in the place of one. It fails with [ErrNotFound]
 // when there is nothing to try.
 func (s *Store) MendParcel(ctx context.Context, number int64, instead map[string]string, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
-		done, err := tx.ExecContext(ctx, `update parcel set state = 'waiting', tries = 0, next_at = ?, ended_at = null, reason = '' where number = ? and state in ('waiting', 'failed', 'stopped')`, stamp(now), number)
+		done, err := tx.ExecContext(ctx, `update parcel set state = 'waiting', tries = 0, crashes = 0, next_at = ?, ended_at = null, reason = '' where number = ? and state in ('waiting', 'failed', 'stopped')`, stamp(now), number)
 		if err := onlyIf(done, err, ErrNotFound); err != nil {
 			return err
 		}

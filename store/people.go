@@ -30,21 +30,17 @@ type Person struct {
 	Groups   []string
 	Closed   bool
 	Revision int64
-	Password string    // as bcrypt keeps it
-	Failures int       // attempts to sign in since the last good one
-	Locked   time.Time // until when signing in is refused
+	Password string // as bcrypt keeps it
 }
 
-const personColumns = `select name, title, role, units, closed, revision, password, failures, locked_until,
+const personColumns = `select name, title, role, units, closed, revision, password,
 	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp)) from person`
 
 func scanPerson(row interface{ Scan(...any) error }) (p Person, err error) {
 	var units, groups string
-	var locked sql.NullString
-	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &p.Failures, &locked, &groups); err != nil {
+	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &groups); err != nil {
 		return p, explain(err)
 	}
-	p.Locked = unstamp(locked)
 	if err = json.Unmarshal([]byte(units), &p.Units); err == nil {
 		err = json.Unmarshal([]byte(groups), &p.Groups)
 	}
@@ -74,7 +70,7 @@ func (s *Store) PutPerson(ctx context.Context, p Person) error {
 			return onlyIf(done, err, ErrStale)
 		}
 		done, err := tx.ExecContext(ctx, `update person set title = ?, role = ?, units = ?, closed = ?, password = coalesce(nullif(?, ''), password),
-			failures = 0, locked_until = null, revision = revision + 1 where name = ? and revision = ?`,
+			revision = revision + 1 where name = ? and revision = ?`,
 			p.Title, p.Role, string(units), p.Closed, p.Password, p.Name, p.Revision)
 		if err = onlyIf(done, err, ErrStale); err == nil && (p.Closed || p.Password != "") {
 			_, err = tx.ExecContext(ctx, `delete from session where person = ?`, p.Name)
@@ -92,19 +88,6 @@ func onlyIf(done sql.Result, err error, otherwise error) error {
 		return otherwise
 	}
 	return nil
-}
-
-// Tried records an attempt to sign in: a good one clears the failures, a
-// failed one counts, and from the most-th on the account is locked until then.
-func (s *Store) Tried(ctx context.Context, name string, good bool, most int, until time.Time) error {
-	text := `update person set failures = 0, locked_until = null where name = ?`
-	args := []any{name}
-	if !good {
-		text = `update person set failures = failures + 1, locked_until = case when failures + 1 >= ? then ? else locked_until end where name = ?`
-		args = []any{most, stamp(until), name}
-	}
-	_, err := s.write.ExecContext(ctx, text, args...)
-	return explain(err)
 }
 
 // Group is a group of people.

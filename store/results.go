@@ -6,6 +6,7 @@ import (
 	"database/sql"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"hash"
 	"strings"
@@ -31,14 +32,45 @@ type Manifest struct {
 	Fingerprint string            `json:"fingerprint"`
 	Reach       report.Reach      `json:"reach"` // what the rows are cut to
 	Datasets    []Kept            `json:"datasets"`
-	Seal        string            `json:"seal"` // SHA-256 over the batches, in hex
+	Seal        string            `json:"seal"` // see [Store.CheckSeal], in hex
+
+	// What the service was set to: what the cells mean depends on it. Results of
+	// the first form do not have it, and their seals cover the batches only.
+	Form        int        `json:"form,omitempty"` // 0 the first, 2 the present one
+	Title       string     `json:"title,omitempty"`
+	Sentence    string     `json:"sentence,omitempty"`
+	Currency    string     `json:"currency,omitempty"` // of money whose column names none
+	Zone        string     `json:"zone,omitempty"`
+	FiscalStart time.Month `json:"fiscal_start,omitempty"`
 }
+
+// presentForm is the form of manifests that are made now.
+const presentForm = 2
+
+// sealed returns the seal of a manifest over batches whose own seal is given.
+func (m Manifest) sealed(batches []byte) (string, error) {
+	if m.Form < presentForm {
+		return hex.EncodeToString(batches), nil
+	}
+	m.Seal = ""
+	text, err := json.Marshal(m)
+	if err != nil {
+		return "", err
+	}
+	sum := sha256.Sum256(append(batches, text...))
+	return hex.EncodeToString(sum[:]), nil
+}
+
+// ErrBroken says that a result is not what was sealed.
+var ErrBroken = errors.New("is not as it was sealed: its record or its rows were changed; take it from a back-up, or run the report again")
 
 // Kept tells how many rows and batches of a dataset were kept.
 type Kept struct {
-	Dataset string `json:"dataset"`
-	Rows    int64  `json:"rows"`
-	Batches int    `json:"batches"`
+	Dataset string   `json:"dataset"`
+	Rows    int64    `json:"rows"`
+	Batches int      `json:"batches"`
+	Digests []string `json:"digests,omitempty"` // SHA-256 of each batch, in hex; not of the first form
+	Reason  string   `json:"reason,omitempty"`  // why the dataset could not be read; "" where it could
 }
 
 // Result is a kept result without its rows.
@@ -89,9 +121,21 @@ func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 	}
 	sealBatch(c.seal, k.Dataset, k.Batches, record.NumRows(), digest[:])
 	k.Batches++
+	k.Digests = append(k.Digests, hex.EncodeToString(digest[:]))
 	k.Rows += record.NumRows()
 	c.rows, c.bytes = c.rows+record.NumRows(), c.bytes+int64(len(blob))
 	return nil
+}
+
+// Failed throws away what was kept of the dataset under way and notes why it
+// could not be read.
+func (c *Capture) Failed(ctx context.Context, reason string) error {
+	k := &c.kept[len(c.kept)-1]
+	if k.Batches > 0 {
+		return fmt.Errorf("the dataset %s failed after rows of it were kept: %s", k.Dataset, reason)
+	}
+	k.Reason = reason
+	return ctx.Err()
 }
 
 // sealBatch adds one batch to a seal: its place and the SHA-256 of its bytes.
@@ -101,8 +145,13 @@ func sealBatch(seal hash.Hash, dataset string, place int, rows int64, digest []b
 
 // Seal ends the run as done and makes what was kept its result, in one
 // transaction. It returns the result's number.
-func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, now time.Time) (number int64, err error) {
-	m.Datasets, m.Seal = c.kept, hex.EncodeToString(c.seal.Sum(nil))
+// The marks that the run leaves are kept with it.
+func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, marks []Mark, now time.Time) (number int64, err error) {
+	m.Datasets, m.Form = c.kept, presentForm
+	m.StartedAt = m.StartedAt.UTC().Truncate(time.Millisecond) // as it is read back
+	if m.Seal, err = m.sealed(c.seal.Sum(nil)); err != nil {
+		return 0, err
+	}
 	manifest, err := json.Marshal(m)
 	if err != nil {
 		return 0, err
@@ -114,6 +163,9 @@ func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, now time.Time) 
 		}
 		if n, err := done.RowsAffected(); err != nil || n != 1 {
 			return fmt.Errorf("run %d is no longer running", c.run)
+		}
+		if err := putMarks(ctx, tx, marks); err != nil {
+			return err
 		}
 		units, _ := json.Marshal(append([]string{}, run.Reach.Units...))
 		var till sql.NullString
@@ -170,12 +222,50 @@ func scanResult(row interface{ Scan(...any) error }) (r Result, err error) {
 		return r, explain(err)
 	}
 	r.KeptAt, r.KeptTill = unstamp(at), unstamp(till)
-	return r, json.Unmarshal([]byte(manifest), &r.Manifest)
+	if err := json.Unmarshal([]byte(manifest), &r.Manifest); err != nil {
+		return r, fmt.Errorf("result R-%06d %w", r.Number, ErrBroken)
+	}
+	if r.Manifest.Form > 0 {
+		r.Title, r.Sentence = r.Manifest.Title, r.Manifest.Sentence
+	}
+	return r, nil
 }
 
-// Result returns one result.
+// Result returns one result, whose manifest is checked against its seal: it
+// fails with [ErrBroken] where it was changed.
 func (s *Store) Result(ctx context.Context, number int64) (Result, error) {
-	return scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.number = ?`, number))
+	r, err := scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.number = ?`, number))
+	if err != nil || r.Manifest.Form < presentForm {
+		return r, err
+	}
+	batches := sha256.New()
+	for _, k := range r.Manifest.Datasets {
+		if err := k.reseal(batches); err != nil {
+			return r, fmt.Errorf("result R-%06d %w", number, err)
+		}
+	}
+	if seal, err := r.Manifest.sealed(batches.Sum(nil)); err != nil || seal != r.Manifest.Seal || r.Report != r.Manifest.Report {
+		return r, fmt.Errorf("result R-%06d %w", number, ErrBroken)
+	}
+	return r, nil
+}
+
+// reseal adds the batches of a dataset to a seal by their kept digests.
+func (k Kept) reseal(seal hash.Hash) error {
+	if len(k.Digests) != k.Batches {
+		return ErrBroken
+	}
+	left := k.Rows
+	for place, text := range k.Digests {
+		digest, err := hex.DecodeString(text)
+		if err != nil {
+			return ErrBroken
+		}
+		rows := min(left, frame.BatchRows)
+		left -= rows
+		sealBatch(seal, k.Dataset, place, rows, digest)
+	}
+	return nil
 }
 
 // ResultWish says which results are wanted; empty fields mean all.
@@ -227,7 +317,7 @@ func (s *Store) Frame(ctx context.Context, r Result, dataset string, schema fram
 		}
 		return frame.Lazy(schema, int(k.Rows), frame.BatchRows, func(place int) (*frame.Batch, error) {
 			key := fmt.Sprintf("%d/%s/%d", r.Run, dataset, place)
-			b, err := s.batches.Get(key, func() (cache.Sized, error) { return s.batch(context.WithoutCancel(ctx), r.Run, dataset, place, schema) })
+			b, err := s.batches.Get(key, func() (cache.Sized, error) { return s.batch(context.WithoutCancel(ctx), r, k, place, schema) })
 			if err != nil {
 				return nil, err
 			}
@@ -237,21 +327,31 @@ func (s *Store) Frame(ctx context.Context, r Result, dataset string, schema fram
 	return nil, fmt.Errorf("result %d has no dataset %s: %w", r.Number, dataset, ErrNotFound)
 }
 
-func (s *Store) batch(ctx context.Context, run int64, dataset string, place int, schema frame.Schema) (*frame.Batch, error) {
+// batch reads one batch, which must be the one that was sealed.
+func (s *Store) batch(ctx context.Context, r Result, k Kept, place int, schema frame.Schema) (*frame.Batch, error) {
 	var blob []byte
-	err := s.read.QueryRowContext(ctx, `select data from batch where run = ? and dataset = ? and place = ?`, run, dataset, place).Scan(&blob)
+	var digest string
+	err := s.read.QueryRowContext(ctx, `select data, digest from batch where run = ? and dataset = ? and place = ?`, r.Run, k.Dataset, place).Scan(&blob, &digest)
 	if err != nil {
-		return nil, fmt.Errorf("reading batch %d of %s: %w", place, dataset, explain(err))
+		return nil, fmt.Errorf("reading batch %d of %s: %w", place, k.Dataset, explain(err))
+	}
+	if place < len(k.Digests) {
+		digest = k.Digests[place]
+	}
+	if sum := sha256.Sum256(blob); hex.EncodeToString(sum[:]) != digest {
+		return nil, fmt.Errorf("batch %d of %s of the result R-%06d %w", place, k.Dataset, r.Number, ErrBroken)
 	}
 	record, err := unpack(blob)
 	if err != nil {
-		return nil, fmt.Errorf("batch %d of %s: %w", place, dataset, err)
+		return nil, fmt.Errorf("batch %d of %s: %w", place, k.Dataset, err)
 	}
 	return frame.NewBatch(schema, record)
 }
 
-// CheckSeal reads every batch of a result again and tells whether they are the
-// ones that were sealed.
+// CheckSeal reads every batch of a result again and tells whether they and the
+// manifest are the ones that were sealed. The seal of the present form is the
+// SHA-256 over that of the batches, each by place, rows and digest, and the
+// manifest as JSON without its seal.
 func (s *Store) CheckSeal(ctx context.Context, r Result) (bool, error) {
 	seal := sha256.New()
 	for _, k := range r.Manifest.Datasets {
@@ -271,7 +371,8 @@ func (s *Store) CheckSeal(ctx context.Context, r Result) (bool, error) {
 			return false, err
 		}
 	}
-	return hex.EncodeToString(seal.Sum(nil)) == r.Manifest.Seal, nil
+	whole, err := r.Manifest.sealed(seal.Sum(nil))
+	return whole == r.Manifest.Seal, err
 }
 
 // Warm returns how many bytes of decoded rows are in memory.

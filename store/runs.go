@@ -2,7 +2,9 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
 	"database/sql"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -100,14 +102,24 @@ func scanRun(row interface{ Scan(...any) error }) (r Run, err error) {
 		json.Unmarshal([]byte(units), &r.Reach.Units), json.Unmarshal([]byte(terms), &r.Terms))
 }
 
+// ErrKeyUsed says that an idempotency key was used for something else.
+var ErrKeyUsed = errors.New("this idempotency key was used for a run of other values; take a new key for a new run")
+
 // AddRun puts a waiting run in the queue and returns it with its number. When
-// the idempotency key was used before, the run it made is returned instead.
+// the idempotency key was used before, the run it made is returned instead, or
+// [ErrKeyUsed] when that was asked for with something else.
 func (s *Store) AddRun(ctx context.Context, r Run, idempotency string) (Run, error) {
 	key := sql.NullString{String: idempotency, Valid: idempotency != ""}
 	err := s.change(ctx, func(tx *sql.Tx) error {
-		err := tx.QueryRowContext(ctx, `select number from run where idempotency = ?`, key).Scan(&r.Number)
-		if err == sql.ErrNoRows {
-			r.Number, err = addRun(ctx, tx, r, key)
+		asked, before := askedDigest(r), ""
+		err := tx.QueryRowContext(ctx, `select number, asked from run where idempotency = ?`, key).Scan(&r.Number, &before)
+		switch {
+		case err == nil && before != "" && before != asked:
+			return ErrKeyUsed
+		case errors.Is(err, sql.ErrNoRows):
+			if r.Number, err = addRun(ctx, tx, r, key); err == nil && idempotency != "" {
+				_, err = tx.ExecContext(ctx, `update run set asked = ? where number = ?`, asked, r.Number)
+			}
 		}
 		return err
 	})
@@ -115,6 +127,13 @@ func (s *Store) AddRun(ctx context.Context, r Run, idempotency string) (Run, err
 		return r, fmt.Errorf("queueing the run: %w", err)
 	}
 	return s.Run(ctx, r.Number)
+}
+
+// askedDigest identifies what was asked for.
+func askedDigest(r Run) string {
+	text, _ := json.Marshal([]any{r.Report, r.Typed, r.Criteria}) // of texts and numbers alone
+	sum := sha256.Sum256(text)
+	return hex.EncodeToString(sum[:])
 }
 
 func addRun(ctx context.Context, tx carrying, r Run, idempotency sql.NullString) (number int64, err error) {
@@ -247,7 +266,9 @@ func (s *Store) Recover(ctx context.Context, now time.Time) (again, failed int64
 			sql   string
 			args  []any
 		}{
-			{&again, `update run set state = 'waiting', started_at = null, rows = 0 where state = 'running' and after_crash = 'again'`, nil},
+			{new(int64), `update run set crashes = crashes + 1 where state = 'running'`, nil},
+			{&again, `update run set state = 'waiting', started_at = null, rows = 0 where state = 'running' and after_crash = 'again' and crashes < ?`, []any{GiveUpAfter}},
+			{new(int64), `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running' and after_crash = 'again'`, []any{stamp(now), fmt.Sprintf(killed, GiveUpAfter)}},
 			{&failed, `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running'`,
 				[]any{stamp(now), "the service ended while the run was under way; run it again"}},
 			{new(int64), `delete from batch where run not in (select run from result)`, nil},
@@ -290,25 +311,6 @@ func (s *Store) Uses(ctx context.Context) (map[string]Use, error) {
 		return struct{}{}, err
 	})
 	return uses, err
-}
-
-// LastGood returns when the last good run ended that a person asked for, of a
-// report, with certain criteria or under a control where those are named; the
-// zero time when there was none.
-func (s *Store) LastGood(ctx context.Context, person, report string, criteria int64, control string) (time.Time, error) {
-	var at sql.NullString
-	good := `select max(r.asked_at) from run r where r.asked_by = ?1 and r.report = ?2 and r.state = 'done'`
-	args := []any{person, report}
-	switch {
-	case control != "": // each way by its own index: there may be many runs
-		good = `select max(r.asked_at) from control_run c cross join run r on r.control_run = c.number where c.control = ?1 and +r.report = ?2 and r.state = 'done'`
-		args = []any{control, report}
-	case criteria > 0:
-		good = `select max(r.asked_at) from run r where r.criteria = ?1 and +r.report = ?2 and r.state = 'done'`
-		args = []any{criteria, report}
-	}
-	err := s.read.QueryRowContext(ctx, good, args...).Scan(&at)
-	return unstamp(at), explain(err)
 }
 
 // LastTyped returns what a person last ran a report with; nil for never.

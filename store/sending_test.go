@@ -34,47 +34,59 @@ func TestAParcelOfAKeyIsMadeOnce(t *testing.T) {
 	}
 }
 
+// minute is how long these parcels wait after a try.
+func minute(int) time.Duration { return time.Minute }
+
 func TestParcelsWaitAndEnd(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
 	if err := s.AddParcels(ctx, []Parcel{parcel("one", "a", "b"), parcel("two", "c")}); err != nil {
 		t.Fatal(err)
 	}
-	p, err := s.NextParcel(ctx, now)
+	p, err := s.NextParcel(ctx, "mail", now, minute)
 	if err != nil || p.Title != "one" || string(p.Payload) != "whole" {
 		t.Fatalf("%+v, %v", p, err)
 	}
-	p.Tries, p.State, p.NextAt, p.Reason = 1, Waiting, now.Add(time.Minute), "later"
+	if p.Tries != 1 {
+		t.Errorf("the try is not recorded: %+v", p)
+	}
+	p.State, p.NextAt, p.Reason = Waiting, now.Add(time.Minute), "later"
 	p.Recipients[0].State, p.Recipients[1].State = Sent, Waiting
 	if err := s.SettleParcel(ctx, p, now); err != nil {
 		t.Fatal(err)
 	}
-	if next, err := s.NextParcel(ctx, now); err != nil || next.Title != "two" {
-		t.Errorf("%+v, %v", next, err)
-	}
-	later := now.Add(61 * time.Second)
-	if at, err := s.NextSending(ctx); err != nil || !at.Equal(now) {
+	if at, err := s.NextSending(ctx, "mail"); err != nil || !at.Equal(now) {
 		t.Errorf("next at %s, %v", at, err)
 	}
-	two, _ := s.NextParcel(ctx, now)
+	if _, err := s.NextParcel(ctx, "folder", now, minute); !errors.Is(err, ErrNotFound) {
+		t.Errorf("another way: %v", err)
+	}
+	two, err := s.NextParcel(ctx, "mail", now, minute)
+	if err != nil || two.Title != "two" {
+		t.Errorf("%+v, %v", two, err)
+	}
+	if again, err := s.NextParcel(ctx, "mail", now, minute); !errors.Is(err, ErrNotFound) {
+		t.Errorf("what is being tried is taken again: %+v, %v", again, err)
+	}
+	later := now.Add(61 * time.Second)
 	two.State = Sent
 	two.Recipients[0].State = Sent
 	if err := s.SettleParcel(ctx, two, now); err != nil {
 		t.Fatal(err)
 	}
-	if p, err = s.NextParcel(ctx, later); err != nil || p.Title != "one" || p.Recipients[0].State != Sent || p.Recipients[1].State != Waiting {
+	if p, err = s.NextParcel(ctx, "mail", later, minute); err != nil || p.Title != "one" || p.Recipients[0].State != Sent || p.Recipients[1].State != Waiting {
 		t.Fatalf("%+v, %v", p, err)
 	}
 	p.State, p.Recipients[1].State, p.Recipients[1].Answer = Failed, Refused, "no such person"
 	if err := s.SettleParcel(ctx, p, later); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.NextParcel(ctx, later); !errors.Is(err, ErrNotFound) {
+	if _, err := s.NextParcel(ctx, "mail", later, minute); !errors.Is(err, ErrNotFound) {
 		t.Errorf("what failed waits: %v", err)
 	}
 	if err := s.MendParcel(ctx, p.Number, map[string]string{"b": "d", "a": "e"}, later); err != nil {
 		t.Fatal(err)
 	}
-	p, err = s.NextParcel(ctx, later)
+	p, err = s.NextParcel(ctx, "mail", later, minute)
 	if err != nil || !slices.ContainsFunc(p.Recipients, func(r Recipient) bool { return r.Address == "d" && r.State == Waiting }) || !slices.ContainsFunc(p.Recipients, func(r Recipient) bool { return r.Address == "a" && r.State == Sent }) {
 		t.Errorf("who has it was replaced, or who has not was not: %+v, %v", p.Recipients, err)
 	}
@@ -123,21 +135,32 @@ func TestADueMomentIsSettledOnce(t *testing.T) {
 	if err != nil || len(ran) != 1 || ran[0].Part != "x" || !ran[0].Moment.Equal(now) {
 		t.Errorf("%+v, %v", ran, err)
 	}
-	if ready, err := s.ToSend(ctx, 10); err != nil || len(ready) != 0 {
+	if ready, err := s.ToSend(ctx, 10, nil); err != nil || len(ready) != 0 {
 		t.Errorf("what still waits is to be sent: %+v, %v", ready, err)
 	}
 	run := claim(t, s)
 	if err := s.EndRun(ctx, run.Number, Failed, "no", 0, now); err != nil {
 		t.Fatal(err)
 	}
-	ready, err := s.ToSend(ctx, 10)
+	ready, err := s.ToSend(ctx, 10, nil)
 	if err != nil || len(ready) != 1 {
 		t.Fatalf("%+v, %v", ready, err)
 	}
-	if err := s.SettleSending(ctx, ready[0].Number, "done", "", []Parcel{parcel("p", "a")}); err != nil {
+	held := parcel("p", "a")
+	held.ControlRun = ready[0].Number
+	if err := errors.Join(s.BeginSending(ctx, held.ControlRun), s.HoldParcels(ctx, []Parcel{held}), s.HoldParcels(ctx, []Parcel{held})); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.SettleSending(ctx, ready[0].Number, "done", "", []Parcel{parcel("q", "a")}); !errors.Is(err, ErrStale) {
+	if _, err := s.NextParcel(ctx, "mail", now, minute); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a part is sent before all are there: %v", err)
+	}
+	if err := s.SettleSending(ctx, held.ControlRun, "done", ""); err != nil {
+		t.Fatal(err)
+	}
+	if p, err := s.NextParcel(ctx, "mail", now, minute); err != nil || p.Title != "p" {
+		t.Errorf("%+v, %v", p, err)
+	}
+	if err := s.SettleSending(ctx, held.ControlRun, "done", ""); !errors.Is(err, ErrStale) {
 		t.Errorf("it was sent twice: %v", err)
 	}
 	if all, err := s.Parcels(ctx, "", "", 0, 10); err != nil || len(all) != 1 {

@@ -31,8 +31,9 @@ var migrations embed.FS
 var (
 	ErrNotFound = errors.New("not found")
 	ErrStale    = errors.New("it was changed meanwhile; read it again and repeat the change")
-	ErrFull     = errors.New("the disk is full")
+	ErrFull     = errors.New("nothing can be written: the disk is full or fails; what is there can be read, and writing goes on by itself when there is space again")
 	ErrInUse    = errors.New("is in use by another service; stop that one or choose another directory")
+	ErrNewer    = errors.New("was written by a newer version of the program; use that one, or a copy made before")
 )
 
 // RecordsFile is the file of the records within the data directory.
@@ -50,6 +51,12 @@ type Store struct {
 // date if need be. CacheBytes bounds the memory for decoded rows. It fails with
 // [ErrInUse] when another process has the directory open.
 func Open(ctx context.Context, dir string, cacheBytes int) (*Store, error) {
+	return OpenOn(ctx, dir, cacheBytes, "")
+}
+
+// OpenOn is Open on a disk that SQLite knows by a name, see [storetest.Disk]; ""
+// is the machine's own.
+func OpenOn(ctx context.Context, dir string, cacheBytes int, disk string) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o750); err != nil {
 		return nil, fmt.Errorf("making the data directory: %w", err)
 	}
@@ -60,16 +67,19 @@ func Open(ctx context.Context, dir string, cacheBytes int) (*Store, error) {
 		return nil, fmt.Errorf("the data directory %s %w", dir, ErrInUse)
 	}
 	s := &Store{lock: lock, batches: cache.New(cacheBytes)}
-	if err := s.open(ctx, filepath.Join(dir, RecordsFile)); err != nil {
+	if err := s.open(ctx, filepath.Join(dir, RecordsFile), disk); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
 }
 
-func (s *Store) open(ctx context.Context, path string) (err error) {
+func (s *Store) open(ctx context.Context, path, disk string) (err error) {
 	dsn := func(options string) string {
+		if disk != "" {
+			options += "&vfs=" + url.QueryEscape(disk)
+		}
 		return (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(),
-			RawQuery: "_pragma=busy_timeout(10000)&_pragma=journal_mode(wal)&_pragma=synchronous(full)&_pragma=foreign_keys(1)" + options}).String()
+			RawQuery: "_pragma=busy_timeout(10000)&_pragma=journal_mode(wal)&_pragma=synchronous(full)&_pragma=foreign_keys(1)&_pragma=journal_size_limit(67108864)" + options}).String()
 	}
 	if s.write, err = driver.Open(dsn("")); err != nil {
 		return fmt.Errorf("opening the records: %w", err)
@@ -82,6 +92,15 @@ func (s *Store) open(ctx context.Context, path string) (err error) {
 	provider, err := goose.NewProvider(goose.DialectSQLite3, s.write, steps)
 	if err != nil {
 		return fmt.Errorf("reading the migrations: %w", err)
+	}
+	known := int64(0)
+	for _, step := range provider.ListSources() {
+		known = max(known, step.Version)
+	}
+	if present, err := provider.GetDBVersion(ctx); err != nil {
+		return fmt.Errorf("reading the version of the records: %w", err)
+	} else if present > known {
+		return fmt.Errorf("the data directory %s %w", filepath.Dir(path), ErrNewer)
 	}
 	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("bringing the records up to date: %w", err)
@@ -185,8 +204,10 @@ func explain(err error) error {
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
 		return ErrNotFound
-	case errors.Is(err, sqlite3.FULL):
-		return fmt.Errorf("%w: %w", ErrFull, err)
+	case errors.Is(err, ErrFull):
+		return err
+	case errors.Is(err, sqlite3.FULL), errors.Is(err, sqlite3.IOERR), errors.Is(err, sqlite3.READONLY):
+		return fmt.Errorf("%w (%w)", ErrFull, err)
 	}
 	return err
 }

@@ -74,7 +74,7 @@ func sealed(t *testing.T, s *Store, rows int) Result {
 	if err != nil {
 		t.Fatal(err)
 	}
-	n, err := c.Seal(context.Background(), run, Manifest{Report: run.Report, Version: run.Version, Typed: run.Typed, Facts: run.Facts, Duration: time.Second}, now)
+	n, err := c.Seal(context.Background(), run, Manifest{Report: run.Report, Version: run.Version, Typed: run.Typed, Facts: run.Facts, Duration: time.Second}, nil, now)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -153,8 +153,8 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 	if err != nil || !reflect.DeepEqual(r, r2) {
 		t.Errorf("read back %+v, %v; want %+v", r2, err, r)
 	}
-	want := []Kept{{"rows", int64(rows), 3}, {"empty", 0, 0}}
-	if r.Rows != int64(rows) || r.Bytes == 0 || !reflect.DeepEqual(r.Manifest.Datasets, want) {
+	sets := r.Manifest.Datasets
+	if r.Rows != int64(rows) || r.Bytes == 0 || len(sets) != 2 || sets[0].Rows != int64(rows) || sets[0].Batches != 3 || len(sets[0].Digests) != 3 || sets[1].Dataset != "empty" || sets[1].Batches != 0 {
 		t.Errorf("kept %d rows, %+v", r.Rows, r.Manifest.Datasets)
 	}
 	f, err := s.Frame(ctx, r, "rows", schema)
@@ -314,7 +314,7 @@ func TestSealRefusesARunThatWasStopped(t *testing.T) {
 	if err := s.EndRun(ctx, run.Number, Stopped, "", 0, now); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := c.Seal(ctx, run, Manifest{}, now); err == nil {
+	if _, err := c.Seal(ctx, run, Manifest{}, nil, now); err == nil {
 		t.Error("a stopped run was sealed")
 	}
 	if all, err := s.Results(ctx, ResultWish{Sees: Sight{All: true}, Limit: 10}); err != nil || len(all) != 0 {

@@ -63,7 +63,9 @@ catalog, and run the service on the demo's business date.`,
 				return err
 			}
 			settings.Name = "Brackenfell Honey Cooperative"
-			settings.BusinessDate = demo.Today.String()
+			if settings.BusinessDate == "" {
+				settings.BusinessDate = demo.Today.String()
+			}
 			if err := settings.check(); err != nil {
 				return err
 			}
@@ -140,7 +142,10 @@ func serve(ctx context.Context, s *settings, load func(context.Context, *library
 		}
 	}
 	closing := make(chan struct{})
-	handler := server.Handler(lib, console.Files(), version, log, closing)
+	handler, err := server.Handler(lib, server.Settings{Console: console.Files(), Version: version, TrustedProxies: s.TrustedProxies, Closing: closing}, log)
+	if err != nil {
+		return err
+	}
 	if err := ready(lib, listener.Addr().String()); err != nil {
 		return err
 	}

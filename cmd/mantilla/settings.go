@@ -12,8 +12,10 @@ import (
 	_ "time/tzdata" // zones work on machines that have no zone files
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 	"github.com/spf13/viper"
 
+	"mantilla/core/nearest"
 	"mantilla/core/period"
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
@@ -47,6 +49,10 @@ type settings struct {
 	Folder        string `mapstructure:"folder"`
 	WebhookSecret string `mapstructure:"webhook-secret"`
 
+	MailDomains    []string `mapstructure:"mail-domains"`
+	WebHosts       []string `mapstructure:"web-hosts"`
+	TrustedProxies []string `mapstructure:"trusted-proxies"`
+
 	mailbox *mailbox.Box
 
 	zone     *time.Location
@@ -79,6 +85,9 @@ func addSettings(cmd *cobra.Command) {
 	f.String("mail-from", "Reports <reports@localhost>", "sender of mails")
 	f.Int("mail-limit-mb", 10, "files of a mail, in MiB; larger ones become a link")
 	f.String("folder", "", "folder below which run controls may put files; otherwise outgoing in the data directory")
+	f.StringSlice("mail-domains", nil, "domains that mail may go to, with commas between; all where there are none")
+	f.StringSlice("web-hosts", nil, "hosts, as host or host:port, that run controls may call, also inside; where there are none, all that lie outside")
+	f.StringSlice("trusted-proxies", nil, "addresses or networks of proxies whose word is taken for who calls, and whether by TLS")
 	f.String("webhook-secret", "", "secret that calls of web addresses are signed with; better given as MANTILLA_WEBHOOK_SECRET")
 }
 
@@ -96,6 +105,17 @@ func readSettings(cmd *cobra.Command) (*settings, error) {
 			return nil, fmt.Errorf("the configuration file %s does not exist", file)
 		} else if err != nil {
 			return nil, fmt.Errorf("reading the configuration file %s: %w", file, err)
+		}
+	}
+	known := []string{}
+	cmd.Flags().VisitAll(func(f *pflag.Flag) { known = append(known, f.Name) })
+	for _, key := range v.AllKeys() {
+		if !slices.Contains(known, key) {
+			meant := "mantilla serve --help lists them"
+			if near := nearest.Names(key, known, 1); len(near) > 0 {
+				meant = "did you mean " + near[0] + "?"
+			}
+			return nil, fmt.Errorf("the configuration file %s names %q, which is no setting; %s", v.ConfigFileUsed(), key, meant)
 		}
 	}
 	s := &settings{}
@@ -157,7 +177,7 @@ func (s *settings) library() library.Settings {
 	return library.Settings{Name: s.Name, Zone: s.zone, FiscalStart: time.Month(s.FiscalStart), Currency: s.Currency, MaxRows: s.MaxRows,
 		MaxTime: s.MaxTime, Workers: s.Workers, DataDir: s.Data, Now: s.now, Address: strings.TrimRight(s.PublicAddress, "/"),
 		Mail:      deliver.Server{Address: s.SMTP, From: s.MailFrom, User: s.SMTPUser, Password: s.SMTPPassword, TLS: s.SMTPTLS},
-		MailLimit: s.MailLimitMB << 20, Folder: folder, WebhookSecret: s.WebhookSecret, Mailbox: s.mailbox}
+		MailLimit: s.MailLimitMB << 20, MailDomains: s.MailDomains, Calls: deliver.Caller{Allowed: s.WebHosts}, Folder: folder, WebhookSecret: s.WebhookSecret, Mailbox: s.mailbox}
 }
 
 func (s *settings) scheme() string {

@@ -3,15 +3,18 @@
 package compare
 
 import (
+	"slices"
 	"strings"
 
 	"mantilla/core/frame"
+	"mantilla/core/period"
 )
 
 // Layout tells what the columns of the periods' frames are.
 type Layout struct {
-	Key     []int  // columns that find a row in the other periods
-	Measure []bool // which columns are figures to compare
+	Key     []int        // columns that find a row in the other periods
+	Measure []bool       // which columns are figures to compare
+	Begins  []period.Day // the first days of the periods; nil where keys do not line up by them
 }
 
 // Periods writes one row for every key that any of the frames has, in the
@@ -22,7 +25,7 @@ type Layout struct {
 // period does not have counts as nothing in the change. All frames are read
 // into memory. It fails when a change has too many digits for its column.
 func Periods(frames []*frame.Frame, layout Layout, out *frame.Builder) error {
-	rows, err := join(frames, layout.Key)
+	rows, err := join(frames, layout)
 	if err != nil {
 		return err
 	}
@@ -31,7 +34,7 @@ func Periods(frames []*frame.Frame, layout Layout, out *frame.Builder) error {
 		at := 0
 		for col, field := range schema {
 			if !layout.Measure[col] {
-				if err := set(out, at, r.first(col)); err != nil {
+				if err := set(out, at, r.first(col, layout)); err != nil {
 					return err
 				}
 				at++
@@ -70,16 +73,18 @@ type place struct {
 }
 
 // join finds the rows of all frames that have the same key.
-func join(frames []*frame.Frame, key []int) (rows []row, err error) {
+// Days, months and weeks in a key line up by their place in the period.
+func join(frames []*frame.Frame, layout Layout) (rows []row, err error) {
 	known := map[string]int{}
 	for period, f := range frames {
+		shift := layout.shift(period)
 		for i := range f.Batches() {
 			b, err := f.Batch(i)
 			if err != nil {
 				return nil, err
 			}
 			for at := range b.Rows {
-				k := keyOf(b, at, key)
+				k := keyOf(b, at, layout.Key, shift)
 				n, ok := known[k]
 				if !ok {
 					n = len(rows)
@@ -93,13 +98,13 @@ func join(frames []*frame.Frame, key []int) (rows []row, err error) {
 	return rows, nil
 }
 
-func keyOf(b *frame.Batch, at int, key []int) string {
+func keyOf(b *frame.Batch, at int, key []int, shift shift) string {
 	var k strings.Builder
 	for _, col := range key {
 		if b.Null(col, at) {
 			k.WriteByte(1)
 		}
-		k.WriteString(b.Value(col, at).String())
+		k.WriteString(shift.placed(b.Value(col, at)))
 		k.WriteByte(0)
 	}
 	return k.String()
@@ -113,11 +118,16 @@ func (r row) cell(period, col int) frame.Value {
 	return p.batch.Value(col, p.at)
 }
 
-// first returns a cell from the first period that has the row.
-func (r row) first(col int) frame.Value {
+// first returns a cell from the first period that has the row; of a key, as it is
+// called in the period itself.
+func (r row) first(col int, layout Layout) frame.Value {
 	for period := range r {
 		if r[period] != nil {
-			return r.cell(period, col)
+			v := r.cell(period, col)
+			if slices.Contains(layout.Key, col) {
+				v = layout.shift(period).value(v)
+			}
+			return v
 		}
 	}
 	return frame.Value{Null: true}

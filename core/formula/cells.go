@@ -82,8 +82,8 @@ func (c cells) bound() (most uint64, ok bool) {
 	return c.Bound(), true
 }
 
-// product multiplies bounds; ok is false where a cell could leave 63 bits.
-func product(a, b uint64) (uint64, bool) {
+// productBound multiplies bounds; ok is false where a cell could leave 63 bits.
+func productBound(a, b uint64) (uint64, bool) {
 	high, low := bits.Mul64(a, b)
 	return low, high == 0 && low < math.MaxInt64
 }
@@ -112,6 +112,19 @@ func (c cells) wide() []decimal128.Num {
 	return out
 }
 
+// within18 refuses numbers of more digits than a cell holds.
+func (c cells) within18() error {
+	if c.Bound() < frame.Limit {
+		return nil
+	}
+	for i, v := range c.Ints {
+		if !c.Null(i) && !frame.FitsDigits(v) {
+			return errLarge
+		}
+	}
+	return nil
+}
+
 // narrowed returns wide cells with 64 bits each, where all fit.
 func (c cells) narrowed() (cells, error) {
 	out := cells{one: c.one}
@@ -137,7 +150,7 @@ func (c cells) scaled(from, to int32) (cells, error) {
 	out.Nulls = c.Nulls
 	if most, ok := c.bound(); ok {
 		if factor, ok := tens(to - from); ok {
-			if _, ok := product(most, factor); ok {
+			if _, ok := productBound(most, factor); ok {
 				out.Ints = make([]int64, len(c.Ints))
 				for i, v := range c.Ints {
 					out.Ints[i] = v * int64(factor)

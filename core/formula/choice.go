@@ -41,6 +41,19 @@ func choice(t *tree, args []node) (node, error) {
 	})
 }
 
+// choiceOf is case of one value, which is computed once.
+func choiceOf(t *tree, args []node) (node, error) {
+	subject, args := once(args[0]), slices.Clone(args[1:])
+	for i := 0; i+1 < len(args); i += 2 {
+		same, err := compared(&tree{op: "=", at: args[i].at}, subject, args[i])
+		if err != nil {
+			return node{}, err
+		}
+		args[i] = same
+	}
+	return choice(t, args)
+}
+
 // picked takes each row's cell from one of several values, which become of one
 // type. Which may be as long as the values or -1 for no value.
 func picked(t *tree, values []node, choose func(e *env) ([]int, error)) (node, error) {

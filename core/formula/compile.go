@@ -22,7 +22,8 @@ type node struct {
 	field frame.Field
 	at    int
 	eval  func(*env) (cells, error)
-	fixed bool // the same for all rows
+	fixed bool   // the same for all rows
+	ratio *ratio // of a quotient
 }
 
 // env is what a formula is computed of.
@@ -30,7 +31,35 @@ type env struct {
 	rows       int
 	column     func(int) *frame.Vector
 	aggregates []frame.Vector
-	windows    []frame.Vector
+	windows    []Beside
+	made       map[*int]made // parts that were computed already
+}
+
+// made is what a part came to.
+type made struct {
+	cells cells
+	err   error
+}
+
+// once makes a part that is used in several places be computed only once for
+// each batch. Without it the time would double with each level of brackets.
+func once(n node) node {
+	if n.fixed {
+		return n
+	}
+	key, eval := new(int), n.eval
+	n.eval = func(e *env) (cells, error) {
+		if m, ok := e.made[key]; ok {
+			return m.cells, m.err
+		}
+		v, err := eval(e)
+		if e.made == nil {
+			e.made = map[*int]made{}
+		}
+		e.made[key] = made{v, err}
+		return v, err
+	}
+	return n
 }
 
 type compiler struct {
@@ -92,6 +121,8 @@ func operation(t *tree, args []node) (node, error) {
 		return like(t, args[0], args[1])
 	case isCase:
 		return choice(t, args)
+	case isCaseOf:
+		return choiceOf(t, args)
 	}
 	return node{}, fault(t.at, "%s has no meaning here", t.op)
 }
@@ -103,6 +134,10 @@ func folded(n node, args []node) node {
 			return n
 		}
 	}
+	if n.ratio != nil { // not rounded yet
+		n.fixed = true
+		return n
+	}
 	v, err := n.eval(&env{rows: 1})
 	if err != nil {
 		return n // it says so where it is computed
@@ -113,7 +148,7 @@ func folded(n node, args []node) node {
 
 func fixed(field frame.Field, at int, v cells) node {
 	v.one = true
-	return node{field, at, func(*env) (cells, error) { return v, nil }, true}
+	return node{field: field, at: at, eval: func(*env) (cells, error) { return v, nil }, fixed: true}
 }
 
 // valued is a node of a single value.
@@ -151,6 +186,9 @@ func constant(t *tree) (node, error) {
 		return valued(frame.Value{Kind: frame.Date, Number: frame.Exact(int64(d), 0)}, t.at), nil
 	}
 	_, places, _ := strings.Cut(t.text, ".")
+	if len(places) > frame.MaxDigits {
+		return node{}, fault(t.at, "a number has at most %d decimal places", frame.MaxDigits)
+	}
 	digits, err := frame.ParseNumber(t.text, int32(len(places)))
 	if err != nil {
 		return node{}, fault(t.at, "%v", err)
@@ -293,11 +331,24 @@ func (c *compiler) figure(f *Function, t *tree) (node, error) {
 			return node{}, err
 		}
 	}
-	at := len(c.formula.Aggregates)
+	field := unnamed(a.Op.Field(rows.Field))
+	if f.op == frame.Avg { // a quotient too, rounded where it is shown
+		sum, count := a, a
+		sum.Op, count.Op = frame.Sum, frame.Count
+		return over(t, c.aggregate(sum, t.at), c.aggregate(count, t.at), field, 1), nil
+	}
+	n := c.aggregate(a, t.at)
+	n.field = field
+	return n, nil
+}
+
+// aggregate asks for a figure of the rows of each group.
+func (c *compiler) aggregate(a Aggregate, at int) node {
+	place := len(c.formula.Aggregates)
 	c.formula.Aggregates = append(c.formula.Aggregates, a)
-	return node{field: unnamed(a.Op.Field(rows.Field)), at: t.at, eval: func(e *env) (cells, error) {
-		return cells{Vector: e.aggregates[at]}, nil
-	}}, nil
+	return node{field: unnamed(a.Op.Field(a.Of.Field)), at: at, eval: func(e *env) (cells, error) {
+		return cells{Vector: e.aggregates[place]}, nil
+	}}
 }
 
 func unnamed(f frame.Field) frame.Field {
@@ -342,15 +393,25 @@ func (c *compiler) window(f *Function, t *tree) (node, error) {
 	w.Of = of
 	at := len(c.formula.Windows)
 	c.formula.Windows = append(c.formula.Windows, w)
-	return node{field: w.Field(), at: t.at, eval: func(e *env) (cells, error) {
-		return cells{Vector: e.windows[at]}, nil
-	}}, nil
+	own := node{field: unnamed(of.Field), at: t.at, eval: func(e *env) (cells, error) {
+		return cells{Vector: e.windows[at].Own}, nil
+	}}
+	if !w.Shares() {
+		return own, nil
+	}
+	whole := node{field: own.field, at: t.at, eval: func(e *env) (cells, error) {
+		return cells{Vector: e.windows[at].Whole}, nil
+	}}
+	hundred := valued(frame.Value{Kind: frame.Integer, Number: frame.Exact(100, 0)}, t.at)
+	part, ok := product(t, own, hundred)
+	if !ok {
+		return node{}, fault(t.at, "a share of a number of %d decimal places cannot be kept; round it first", own.field.Scale)
+	}
+	return over(t, part, whole, frame.Field{Kind: frame.Decimal, Scale: quotientPlaces}, 1), nil
 }
 
-// Field tells what a window gives.
-func (w Window) Field() frame.Field {
-	if w.Around == ShareOfTotal || w.Around == ShareOfParent {
-		return frame.Field{Kind: frame.Decimal, Scale: quotientPlaces}
-	}
-	return unnamed(w.Of.Field)
-}
+// Shares tells whether the window is a percentage of a whole.
+func (w Window) Shares() bool { return w.Around == ShareOfTotal || w.Around == ShareOfParent }
+
+// Field tells what the cells of [Beside] are.
+func (w Window) Field() frame.Field { return unnamed(w.Of.Field) }

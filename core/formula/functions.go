@@ -123,6 +123,9 @@ func changed(t *tree, a node, places int32, cut rounding, change func(int64) int
 		if err != nil {
 			return x, err
 		}
+		if cut != nil && a.ratio != nil {
+			return a.ratio.rounded(e, places, cut)
+		}
 		if cut != nil && a.field.Scale > places {
 			return x.cut(a.field.Scale, places, cut)
 		}
@@ -190,8 +193,9 @@ func remainder(_ *compiler, t *tree, args []node) (node, error) {
 func valueFunctions() []*Function {
 	extreme := func(name, says, example, gives, test string) *Function {
 		return &Function{Name: name, Usage: name + "(x, y, …)", Says: says, Example: example, Gives: gives, least: 2, most: many, compile: func(_ *compiler, t *tree, args []node) (node, error) {
-			out := args[0]
+			out := once(args[0])
 			for _, other := range args[1:] {
+				other = once(other)
 				better, err := compared(&tree{op: test, at: t.at}, other, out)
 				if err != nil {
 					return node{}, err
@@ -201,6 +205,7 @@ func valueFunctions() []*Function {
 				if out, err = choice(t, []node{either[0], null, either[1], null, either[2], other, out}); err != nil {
 					return node{}, err
 				}
+				out = once(out)
 			}
 			return out, nil
 		}}
@@ -208,6 +213,7 @@ func valueFunctions() []*Function {
 	return []*Function{
 		{Name: "coalesce", Usage: "coalesce(x, y, …)", Says: "The first that has a value.", Example: "coalesce(price, 0)", Gives: "5.20, 6.20, 4.96, 0.00", least: 2, most: many, compile: coalesce},
 		{Name: "nullif", Usage: "nullif(x, y)", Says: "x, but nothing where it is y.", Example: "nullif(status, 'paid')", Gives: ", open, open, ", least: 2, most: 2, compile: func(_ *compiler, t *tree, args []node) (node, error) {
+			args[0] = once(args[0])
 			same, err := compared(&tree{op: "=", at: t.at}, args[0], args[1])
 			if err != nil {
 				return node{}, err
@@ -220,6 +226,9 @@ func valueFunctions() []*Function {
 }
 
 func coalesce(_ *compiler, t *tree, args []node) (node, error) {
+	for i := range args {
+		args[i] = once(args[i])
+	}
 	return picked(t, args, func(e *env) ([]int, error) {
 		which := make([]int, e.rows)
 		for i := range which {

@@ -1,7 +1,6 @@
 package formula
 
 import (
-	"regexp"
 	"strings"
 
 	"mantilla/core/frame"
@@ -210,10 +209,11 @@ func textRows(c cells) int {
 
 // oneOf is a chain of equals joined by or, which gives SQL's rules for null.
 func oneOf(t *tree, args []node) (node, error) {
-	return chained(t, args[0], args[1:], "=", "or")
+	return chained(t, once(args[0]), args[1:], "=", "or")
 }
 
 func between(t *tree, args []node) (node, error) {
+	args[0] = once(args[0])
 	low, err := compared(&tree{op: ">=", at: t.at}, args[0], args[1])
 	if err != nil {
 		return node{}, err
@@ -239,6 +239,9 @@ func chained(t *tree, of node, others []node, test, joint string) (node, error) 
 	return out, err
 }
 
+// mostPattern is how long a pattern may be.
+const mostPattern = 1000
+
 // like compares with a pattern in which % stands for any text and _ for one
 // character, whatever the case.
 func like(t *tree, a, b node) (node, error) {
@@ -263,8 +266,16 @@ func like(t *tree, a, b node) (node, error) {
 	if p.Vector.Null(0) {
 		return typed(a, flag), nil
 	}
-	pattern := regexp.MustCompile("(?is)^" + strings.NewReplacer("%", ".*", "_", ".").Replace(regexp.QuoteMeta(p.Texts[0])) + "$")
-	n := ofTexts(t, a, func(s string) string { return map[bool]string{true: "1"}[pattern.MatchString(s)] })
+	if len(p.Texts[0]) > mostPattern {
+		return node{}, fault(b.at, "the pattern after like has %d characters; at most %d can be used", len(p.Texts[0]), mostPattern)
+	}
+	sought := newPattern(p.Texts[0])
+	n := ofTexts(t, a, func(s string) string {
+		if sought.matches(s) {
+			return "1"
+		}
+		return ""
+	})
 	return node{field: flag, at: t.at, eval: func(e *env) (cells, error) {
 		x, err := n.eval(e)
 		if err != nil {

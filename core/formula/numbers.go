@@ -10,6 +10,10 @@ import (
 // it round it to their own.
 const quotientPlaces = 6
 
+// mostPlaces is how many decimal places a number may have while it is computed:
+// as many as leave it two digits before the point.
+const mostPlaces = 36
+
 // numeric tells whether values of a type can be reckoned with.
 func numeric(f frame.Field) bool {
 	return f.Kind == anyKind || f.Kind.Numeric() && f.Names == nil
@@ -58,13 +62,22 @@ func reckoned(t *tree, a, b node) (node, error) {
 	case "+", "-":
 		n := added(t, a, b)
 		n.field = number(max(a.field.Scale, b.field.Scale), money)
+		if whole, ok := exact(t, a, b, n.field); ok {
+			return withFallback(whole, n), nil
+		}
 		return n, nil
 	case "*":
 		if both {
 			return node{}, fault(t.at, "money times money has no meaning")
 		}
+		if places := a.field.Scale + b.field.Scale; places > mostPlaces {
+			return node{}, fault(t.at, "the product has %d decimal places, and at most %d can be kept; round its parts first, as in round(x, 4)", places, mostPlaces)
+		}
 		n := multiplied(t, a, b)
 		n.field = number(a.field.Scale+b.field.Scale, money)
+		if whole, ok := exact(t, a, b, n.field); ok {
+			return withFallback(whole, n), nil
+		}
 		return n, nil
 	}
 	if both {
@@ -72,10 +85,12 @@ func reckoned(t *tree, a, b node) (node, error) {
 	} else if b.field.Kind == frame.Money {
 		return node{}, fault(t.at, "a number over money has no meaning")
 	}
-	places := max(a.field.Scale, quotientPlaces)
-	n := divided(t, a, b, places)
-	n.field = number(places, money)
-	return n, nil
+	field := number(max(a.field.Scale, quotientPlaces), money)
+	rounded := over(t, a, b, field, 1)
+	if whole, ok := quotientOf(t, a, b, field); ok && whole.ratio.terms > 1 {
+		return withFallback(whole, rounded), nil
+	}
+	return rounded, nil
 }
 
 // added computes sums and differences.
@@ -140,7 +155,7 @@ func multiplied(t *tree, a, b node) node {
 			x, y = y, x
 		}
 		if y.one && !x.one && !y.Vector.Null(0) && y.Wide == nil && x.Wide == nil { // by a fixed number
-			if _, ok := product(x.Bound(), y.Bound()); ok {
+			if _, ok := productBound(x.Bound(), y.Bound()); ok {
 				out := cells{}
 				out.Nulls, out.Ints = x.Nulls, make([]int64, len(x.Ints))
 				for i, v := range x.Ints {
@@ -155,7 +170,7 @@ func multiplied(t *tree, a, b node) node {
 		out := cells{one: x.one}
 		out.Nulls = nulls(x, y)
 		if x.Wide == nil && y.Wide == nil {
-			if _, ok := product(x.Bound(), y.Bound()); ok {
+			if _, ok := productBound(x.Bound(), y.Bound()); ok {
 				out.Ints = make([]int64, len(x.Ints))
 				other := y.Ints[:len(x.Ints)]
 				for i, v := range x.Ints {
@@ -174,76 +189,6 @@ func multiplied(t *tree, a, b node) node {
 		}
 		return out, nil
 	}}
-}
-
-// divided computes quotients, rounded half away from zero to places; a
-// division by zero has no value.
-func divided(t *tree, a, b node, places int32) node {
-	shift := places + b.field.Scale - a.field.Scale
-	return node{at: t.at, eval: func(e *env) (cells, error) {
-		x, y, err := pair(e, a, b)
-		if err != nil {
-			return x, err
-		}
-		out := cells{one: x.one}
-		out.Nulls = nulls(x, y)
-		n := max(len(x.Ints), len(x.Wide))
-		none := func(i int) {
-			if out.Nulls == nil {
-				out.Nulls = make([]bool, n)
-			}
-			out.Nulls[i] = true
-		}
-		factor, ok := tens(shift)
-		if ok && x.Wide == nil && y.Wide == nil {
-			_, ok = product(x.Bound(), 2*factor)
-		}
-		if ok && x.Wide == nil && y.Wide == nil {
-			out.Ints = make([]int64, n)
-			for i, v := range x.Ints {
-				d := y.Ints[i]
-				if d == 0 {
-					none(i)
-					continue
-				}
-				out.Ints[i] = quotient(v*int64(factor), d)
-			}
-			return out, nil
-		}
-		out.Wide = make([]decimal128.Num, n)
-		other := y.wide()
-		for i, d := range x.wide() {
-			q, ok := frame.Number{Digits: d, Scale: a.field.Scale}.Over(frame.Number{Digits: other[i], Scale: b.field.Scale}, places)
-			if !ok && other[i].Sign() != 0 {
-				return out, errLarge
-			}
-			if !ok {
-				none(i)
-			}
-			out.Wide[i] = q.Digits
-		}
-		return out, nil
-	}}
-}
-
-// quotient divides and rounds half away from zero.
-func quotient(n, d int64) int64 {
-	q, r := n/d, n%d
-	if r < 0 {
-		r = -r
-	}
-	size := d
-	if size < 0 {
-		size = -size
-	}
-	if r >= size-r {
-		if (n < 0) == (d < 0) {
-			q++
-		} else {
-			q--
-		}
-	}
-	return q
 }
 
 func minus(t *tree, a node) (node, error) {
@@ -265,6 +210,10 @@ func rescaled(a node, places int32) node {
 	}
 	out := node{field: a.field, at: a.at, fixed: a.fixed}
 	out.field.Scale = places
+	if r := a.ratio; r != nil && places < from {
+		out.eval = func(e *env) (cells, error) { return r.rounded(e, places, halfAway) }
+		return out
+	}
 	out.eval = func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err != nil || from < places {
@@ -277,21 +226,6 @@ func rescaled(a node, places int32) node {
 	}
 	return out
 }
-
-// rounding is what becomes of a quotient and its rest.
-type rounding func(n, d int64) int64
-
-func halfAway(n, d int64) int64 { return quotient(n, d) }
-
-func downwards(n, d int64) int64 {
-	q := n / d
-	if n%d < 0 {
-		q--
-	}
-	return q
-}
-
-func upwards(n, d int64) int64 { return -downwards(-n, d) }
 
 // cut takes places away.
 func (c cells) cut(from, to int32, round rounding) (cells, error) {

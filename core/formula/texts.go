@@ -1,6 +1,8 @@
 package formula
 
 import (
+	"errors"
+	"fmt"
 	"strings"
 	"unicode/utf8"
 
@@ -8,6 +10,29 @@ import (
 )
 
 var text = frame.Field{Kind: frame.Text}
+
+// Bounds of texts that a formula makes, in bytes: of one, and of those of one
+// column in a batch of rows.
+const (
+	longestText = 10_000
+	mostText    = 64 << 20
+)
+
+// errLongText says that a text does not fit.
+var errLongText = fmt.Errorf("a text gets longer than %d characters; take a part of it with substr", longestText)
+
+// room counts what the texts of a column take.
+type room int
+
+func (r *room) take(text, from string) error {
+	if *r += room(len(text)); *r > mostText {
+		return errors.New("the texts of a column take more room than there is; take parts of them with substr")
+	}
+	if len(text) > longestText && len(text) > len(from) {
+		return errLongText
+	}
+	return nil
+}
 
 // ofTexts changes each text; texts that repeat are changed once.
 func ofTexts(t *tree, a node, change func(string) string) node {
@@ -18,8 +43,12 @@ func ofTexts(t *tree, a node, change func(string) string) node {
 		}
 		out := cells{one: x.one}
 		out.Nulls, out.Codes, out.Texts = x.Nulls, x.Codes, make([]string, len(x.Texts))
+		var taken room
 		for i, s := range x.Texts {
 			out.Texts[i] = change(s)
+			if err := taken.take(out.Texts[i], s); err != nil {
+				return out, err
+			}
 		}
 		return out, nil
 	}}
@@ -78,8 +107,12 @@ func joinedTexts(t *tree, args []node) (node, error) {
 		}
 		out := cells{one: x.one}
 		out.Nulls, out.Texts = nulls(x, y), make([]string, textRows(x))
+		var taken room
 		for i := range out.Texts {
 			out.Texts[i] = x.Text(i) + y.Text(i)
+			if err := taken.take(out.Texts[i], ""); err != nil {
+				return out, err
+			}
 		}
 		return out, nil
 	}}, nil
@@ -118,7 +151,12 @@ func textFunctions() []*Function {
 			if !fixed1 || !fixed2 || old == "" {
 				return node{}, fault(t.at, "the old and the new part must be fixed texts, the old one not empty")
 			}
-			return ofTexts(t, written(args[0]), func(s string) string { return strings.ReplaceAll(s, old, by) }), nil
+			return ofTexts(t, written(args[0]), func(s string) string {
+				if len(by) > len(old) && strings.Count(s, old)*(len(by)-len(old)) > longestText {
+					return s + strings.Repeat(" ", longestText) // too long: refused without being made
+				}
+				return strings.ReplaceAll(s, old, by)
+			}), nil
 		}},
 	}
 }

@@ -22,8 +22,9 @@ const (
 	isText   = "text"
 	isNull   = "null"
 	isCall   = "call"
-	isCase   = "case" // pairs of when and then, and else
-	isStar   = "all"  // the * of count(*)
+	isCase   = "case"    // pairs of when and then, and else
+	isCaseOf = "case of" // what is compared, pairs of values and then, and else
+	isStar   = "all"     // the * of count(*)
 )
 
 // parseTree reads the grammar
@@ -44,9 +45,15 @@ const (
 //	           | "case" [ formula ] "when" formula "then" formula { "when" formula "then" formula } [ "else" formula ] "end"
 //	           | "(" formula ")"
 func parseTree(source string) (*tree, error) {
+	if len(source) > mostBytes {
+		return nil, &Fault{0, fmt.Sprintf("the formula has %d characters; at most %d can be read", len(source), mostBytes)}
+	}
 	tokens, err := lex(source)
 	if err != nil {
 		return nil, err
+	}
+	if len(tokens) > mostTokens {
+		return nil, &Fault{tokens[mostTokens].at, fmt.Sprintf("the formula has more than %d parts; split it into several columns", mostTokens)}
 	}
 	p := parser{tokens: tokens}
 	t, err := p.or()
@@ -55,6 +62,14 @@ func parseTree(source string) (*tree, error) {
 	}
 	return t, err
 }
+
+// Bounds of a formula. A chain such as a + b + c is as deep as it is long, so
+// the number of parts bounds the depth too.
+const (
+	mostBytes  = 20_000
+	mostTokens = 4_000
+	mostDepth  = 200 // brackets within brackets
+)
 
 type parser struct {
 	tokens []token
@@ -103,7 +118,7 @@ func (p *parser) joined(part func() (*tree, error), operators ...string) (*tree,
 }
 
 func (p *parser) or() (*tree, error) {
-	if p.depth++; p.depth > 200 {
+	if p.depth++; p.depth > mostDepth {
 		return nil, p.fault("the formula has too many brackets within brackets")
 	}
 	defer func() { p.depth-- }()
@@ -123,7 +138,7 @@ func (p *parser) prefixed(word string, again, other func() (*tree, error)) (*tre
 	if _, ok := p.word(word); !ok {
 		return other()
 	}
-	if p.depth++; p.depth > 200 {
+	if p.depth++; p.depth > mostDepth {
 		return nil, p.fault("the formula has too many signs one after the other")
 	}
 	defer func() { p.depth-- }()
@@ -283,15 +298,15 @@ func (p *parser) call() (*tree, error) {
 func (p *parser) cases() (*tree, error) {
 	t := &tree{op: isCase, at: p.peek().at}
 	p.next++
-	var subject *tree
-	var err error
 	if !strings.EqualFold(p.peek().text, "when") {
-		if subject, err = p.or(); err != nil {
+		subject, err := p.or()
+		if err != nil {
 			return nil, err
 		}
+		t.op, t.args = isCaseOf, []*tree{subject}
 	}
+	before := len(t.args)
 	for {
-		at := p.peek().at
 		if _, ok := p.word("when"); !ok {
 			break
 		}
@@ -302,16 +317,13 @@ func (p *parser) cases() (*tree, error) {
 		if err != nil {
 			return nil, err
 		}
-		if subject != nil {
-			when = &tree{op: "=", at: at, args: []*tree{subject, when}}
-		}
 		then, err := p.or()
 		if err != nil {
 			return nil, err
 		}
 		t.args = append(t.args, when, then)
 	}
-	if len(t.args) == 0 {
+	if len(t.args) == before {
 		return nil, p.fault("when is wanted after case")
 	}
 	if _, ok := p.word("else"); ok {

@@ -58,6 +58,11 @@ type Window struct {
 	Of     *Formula // of groups
 }
 
+// Beside is what a window is computed of, a cell for each group: the figure
+// itself, that of the group before, or all up to it; of a share its own figure
+// and that of the whole.
+type Beside struct{ Own, Whole frame.Vector }
+
 // OfGroups tells whether the formula is computed of groups, not of rows.
 func (f *Formula) OfGroups() bool { return f.scope.Groups }
 
@@ -112,16 +117,20 @@ func (f *Formula) Rows(b *frame.Batch) (frame.Vector, error) {
 		return frame.Vector{}, err
 	}
 	v = v.spread(b.Rows)
-	if v.Wide != nil {
-		if v, err = v.narrowed(); err != nil {
-			return frame.Vector{}, err
-		}
+	switch {
+	case v.Wide != nil:
+		v, err = v.narrowed()
+	case f.Field.Kind.Numeric():
+		err = v.within18()
+	}
+	if err != nil {
+		return frame.Vector{}, err
 	}
 	return v.cleared(), nil
 }
 
 // OfGroup computes the formula of n groups from its aggregates and windows.
-func (f *Formula) OfGroup(n int, aggregates, windows []frame.Vector) (frame.Vector, error) {
+func (f *Formula) OfGroup(n int, aggregates []frame.Vector, windows []Beside) (frame.Vector, error) {
 	v, err := f.root.eval(&env{rows: n, aggregates: aggregates, windows: windows})
 	if err != nil {
 		return frame.Vector{}, err

@@ -5,6 +5,8 @@ import (
 	"runtime"
 	"slices"
 	"sync"
+
+	"mantilla/core/rescue"
 )
 
 // coding numbers the distinct values of a column in their order: codes holds
@@ -251,7 +253,7 @@ func spread(n int, work func(worker, i int) error) error {
 	for w := range errs {
 		all.Go(func() {
 			for i := w * n / len(errs); i < (w+1)*n/len(errs) && errs[w] == nil; i++ {
-				errs[w] = work(w, i)
+				errs[w] = rescue.Call(func() error { return work(w, i) })
 			}
 		})
 	}
@@ -262,6 +264,14 @@ func spread(n int, work func(worker, i int) error) error {
 		}
 	}
 	return nil
+}
+
+// mustSpread is spread of work that cannot fail; a panic of a piece goes on in
+// the caller.
+func mustSpread(n int, work func(worker, i int) error) {
+	if err := spread(n, work); err != nil {
+		panic(err)
+	}
 }
 
 // numberedByMap is the numbering of combinations that are too many for a table.

@@ -249,3 +249,22 @@ func (f *Frame) Mark(within Selection, col int, meets func(Value) bool, hits []b
 	}
 	return nil
 }
+
+// NonZero tells of every row whether any of the columns, which hold numbers,
+// has a value other than 0.
+func (f *Frame) NonZero(columns []int) ([]bool, error) {
+	out := make([]bool, f.rows)
+	err := f.parallel(func(i int, b *Batch) error {
+		rows := out[i*f.size:]
+		for _, col := range columns {
+			v := &b.columns[col]
+			for r, x := range v.Ints {
+				if x != 0 && !v.Null(r) {
+					rows[r] = true
+				}
+			}
+		}
+		return nil
+	})
+	return out, err
+}

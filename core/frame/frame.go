@@ -5,6 +5,7 @@
 package frame
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -105,6 +106,18 @@ func New(schema Schema, records ...arrow.RecordBatch) (*Frame, error) {
 // the last; load may be called from several goroutines.
 func Lazy(schema Schema, rows, size int, load func(batch int) (*Batch, error)) *Frame {
 	return &Frame{schema: schema, rows: rows, size: size, load: load}
+}
+
+// Within returns the frame bound to a context: as soon as that is done, no more
+// batches are loaded and whatever is computed of the frame fails with the
+// context's error.
+func (f *Frame) Within(ctx context.Context) *Frame {
+	return Lazy(f.schema, f.rows, f.size, func(i int) (*Batch, error) {
+		if err := ctx.Err(); err != nil {
+			return nil, context.Cause(ctx)
+		}
+		return f.load(i)
+	})
 }
 
 // With returns the frame with further columns, which compute makes of each

@@ -115,7 +115,7 @@ func numbering(g *Groups, c *coding, space uint64) (combined []uint64, number fu
 	}
 	return combined, func(keys uint32) {
 		pieces := (len(g.leaves) + BatchRows - 1) / BatchRows
-		_ = spread(pieces, func(_, i int) error {
+		mustSpread(pieces, func(_, i int) error {
 			from, to := i*BatchRows, min((i+1)*BatchRows, len(g.leaves))
 			if g.within == nil {
 				for at := from; at < to; at++ {
@@ -253,6 +253,33 @@ func (g *Groups) Gather(sorted Selection) Selection {
 	for _, row := range sorted {
 		out[next[leafOf[row]]] = row
 		next[leafOf[row]]++
+	}
+	return out
+}
+
+// Any tells of every group, level by level, whether any of its rows is marked;
+// marks are by row number.
+func (g *Groups) Any(marked []bool) [][]bool {
+	out := make([][]bool, len(g.Levels))
+	deepest := len(g.Levels) - 1
+	for level := range out {
+		out[level] = make([]bool, g.Levels[level].Len())
+	}
+	for at, leaf := range g.leaves {
+		row := at
+		if g.within != nil {
+			row = int(g.within[at])
+		}
+		if marked[row] {
+			out[deepest][leaf] = true
+		}
+	}
+	for level := deepest; level > 0; level-- {
+		for group, parent := range g.Levels[level].Parent {
+			if out[level][group] {
+				out[level-1][parent] = true
+			}
+		}
 	}
 	return out
 }

@@ -2,9 +2,9 @@ package frame
 
 import (
 	"fmt"
-	"math"
+	"math/big"
+	"math/bits"
 	"slices"
-	"strconv"
 
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 )
@@ -116,27 +116,47 @@ func percentile(sorted []int64, scale int32, percent Number) Number {
 	return low.Plus(part.Times(step), 1)
 }
 
-// deviation is the sample standard deviation, by two passes in floating point
-// as in Chan, Golub and LeVeque, "Algorithms for Computing the Sample
-// Variance", The American Statistician 37 (1983), with their correction of the
-// rounding of the mean.
+// deviation is the sample standard deviation, rounded half away from zero. Sums
+// and sums of squares are exact, in two and three words of 64 bits, and so are
+// the variance, n Σx² − (Σx)² over n (n − 1), and its root to half a unit of the
+// last place. Squares of up to 2^64 numbers of 18 digits fit.
 func deviation(values []int64, scale, places int32) (Number, error) {
-	n, sum := float64(len(values)), 0.0
+	var sum [2]uint64
+	var squares [3]uint64
 	for _, v := range values {
-		sum += float64(v)
+		var carry uint64
+		sum[0], carry = bits.Add64(sum[0], uint64(v), 0)
+		sum[1] += uint64(v>>63) + carry
+		size := uint64(max(v, -v))
+		high, low := bits.Mul64(size, size)
+		squares[0], carry = bits.Add64(squares[0], low, 0)
+		squares[1], carry = bits.Add64(squares[1], high, carry)
+		squares[2] += carry
 	}
-	mean, squares, rest := sum/n, 0.0, 0.0
-	for _, v := range values {
-		d := float64(v) - mean
-		squares, rest = squares+d*d, rest+d
+	n := big.NewInt(int64(len(values)))
+	total := decimal128.New(int64(sum[1]), sum[0]).BigInt()
+	above := new(big.Int).Mul(n, words(squares[:]))
+	above.Sub(above, total.Mul(total, total))
+	below := new(big.Int).Mul(n, new(big.Int).Sub(n, big.NewInt(1)))
+	// Twice the root, cut to a whole number, tells whether its half is to be
+	// rounded up.
+	above.Mul(above, power(2*max(places-scale, 0))).Lsh(above, 2)
+	below.Mul(below, power(2*max(scale-places, 0)))
+	root := above.Sqrt(above.Quo(above, below))
+	root.Add(root, big.NewInt(1)).Rsh(root, 1)
+	if root.BitLen() > 126 {
+		return Number{}, fmt.Errorf("the standard deviation has more digits than can be kept")
 	}
-	squares -= rest * rest / n
-	digits := math.Sqrt(max(squares, 0)/(n-1)) * math.Pow10(int(places-scale))
-	d, err := decimal128.FromString(strconv.FormatFloat(math.Round(digits), 'f', 0, 64), 38, 0)
-	if err != nil {
-		return Number{}, fmt.Errorf("the standard deviation: %w", err)
+	return Number{decimal128.FromBigInt(root), places}, nil
+}
+
+// words makes a number of words of 64 bits, the lowest first.
+func words(of []uint64) *big.Int {
+	out := new(big.Int)
+	for _, w := range slices.Backward(of) {
+		out.Lsh(out, 64).Or(out, new(big.Int).SetUint64(w))
 	}
-	return Number{d, places}, nil
+	return out
 }
 
 // cells copies a whole column that is not text.

@@ -199,7 +199,7 @@ func sortNarrow(rows Selection, ranks []uint64, flip, low, span uint64) Selectio
 		middle = len(rows) / 2
 	}
 	ends := []int{0, middle, len(rows)}
-	_ = spread(2, func(_, half int) error {
+	mustSpread(2, func(_, half int) error {
 		from, to := ends[half], ends[half+1]
 		for i := from; i < to; i++ {
 			items[i] = (ranks[rows[i]]^flip-low)<<32 | uint64(rows[i])

@@ -54,10 +54,10 @@ func ParseNumber(text string, scale int32) (int64, error) {
 }
 
 // FitsDigits tells whether unscaled digits fit a decimal column.
-func FitsDigits(v int64) bool {
-	const limit = 1_000_000_000_000_000_000
-	return v > -limit && v < limit
-}
+func FitsDigits(v int64) bool { return v > -Limit && v < Limit }
+
+// Limit is the smallest number of unscaled digits that a cell does not hold.
+const Limit = 1_000_000_000_000_000_000
 
 // String writes the number plainly: -1234.50.
 func (n Number) String() string {

@@ -12,6 +12,10 @@ import (
 	"mantilla/core/frame"
 )
 
+// longest is how long a name may be for others to be found near it: comparing
+// takes the product of both lengths.
+const longest = 200
+
 // Names returns at most most of the names, the likeliest first: those that
 // begin with or hold what was typed, then those within as many slips of typing
 // as [Slips] allows. Case and accents do not count.
@@ -19,6 +23,9 @@ func Names(typed string, names []string, most int) []string {
 	type scored struct {
 		name  string
 		score int
+	}
+	if len(typed) > longest {
+		return nil
 	}
 	sought := frame.Fold(strings.TrimSpace(typed))
 	if sought == "" {

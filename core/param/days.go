@@ -57,8 +57,11 @@ func (v *Value) readRange(text string, s Setting) *Fault {
 }
 
 // since tells whether a range begins at an earlier run that there was.
-func since(text string, c period.Calendar) bool {
-	return !c.Last.At.IsZero() && strings.HasPrefix(strings.ToLower(strings.Join(strings.Fields(text), " ")), "since last run")
+func since(text string, c period.Calendar) bool { return !c.Last.At.IsZero() && IsSince(text) }
+
+// IsSince tells whether a range as typed begins where an earlier one ended.
+func IsSince(text string) bool {
+	return strings.HasPrefix(strings.ToLower(strings.Join(strings.Fields(strings.ReplaceAll(text, "_", " ")), " ")), "since last run")
 }
 
 // within checks a range against the declared limits.

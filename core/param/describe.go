@@ -61,6 +61,9 @@ func (v Value) units() string {
 	if len(v.Codes) > len(v.Entries) {
 		said += " with everything below" + map[bool]string{true: " that is yours"}[v.Cut]
 	}
+	if v.Only {
+		said = "only " + said + " itself"
+	}
 	return said
 }
 

@@ -28,7 +28,7 @@ func init() { // the readers of lists resolve other parameters, which would be a
 		Range:    {"write days such as last month or 2026-01-15/2026-03-31", dated((*Value).readRange), rangeResolved, said},
 		Ranges:   {"write one or more ranges with ; between them", dated((*Value).readRanges), intervals, said},
 		Period:   {"write a period such as 2026-09 or last month", dated((*Value).readPeriod), func(v Value) string { return v.Name }, said},
-		Unit:     {"choose a unit by its code or name", (*Value).readEntries, codesResolved, func(v Value, _ string) string { return v.units() }},
+		Unit:     {"choose a unit by its code or name", (*Value).readEntries, unitsResolved, func(v Value, _ string) string { return v.units() }},
 		Entity:   {"choose one by its number or exact name", (*Value).readEntries, codesResolved, func(v Value, label string) string { return label + " " + nearest.And(labels(v.Entries)) }},
 		Choice:   {"choose from the list", (*Value).readEntries, codesResolved, named},
 		Codes:    {"write a first and a last code such as 4000..4999", (*Value).readCodes, func(v Value) string { return strings.Join(v.Codes, "..") }, fromTo},
@@ -49,8 +49,15 @@ func dated(read func(*Value, string, Setting) *Fault) func(*Value, context.Conte
 	}
 }
 
-func number(v Value) string               { return v.Number.String() }
-func codesResolved(v Value) string        { return strings.Join(codes(v.Entries), "; ") }
+func number(v Value) string        { return v.Number.String() }
+func codesResolved(v Value) string { return strings.Join(codes(v.Entries), "; ") }
+func unitsResolved(v Value) string {
+	if v.Only {
+		return "only " + codesResolved(v)
+	}
+	return codesResolved(v)
+}
+
 func said(v Value, label string) string   { return label + " " + v.Says }
 func quoted(v Value, label string) string { return label + " “" + v.Text + "”" }
 func named(v Value, label string) string  { return label + " " + nearest.And(names(v.Entries)) }

@@ -16,6 +16,13 @@ func (v *Value) readEntries(ctx context.Context, text string, s Setting) (*Fault
 	if len(p.Options) > 0 {
 		lists = options(p.Options)
 	}
+	only := false
+	if p.Type == Unit { // only UF: the unit itself, without what lies below it
+		rest, ok := strings.CutPrefix(strings.TrimSpace(text), "only ")
+		if only = ok; only {
+			text = rest
+		}
+	}
 	typed, found, err := split(ctx, p, text, lists)
 	if err != nil {
 		return nil, err
@@ -54,9 +61,15 @@ func (v *Value) readEntries(ctx context.Context, text string, s Setting) (*Fault
 	if p.Type != Unit {
 		return nil, nil
 	}
-	if v.Codes, err = lists.Below(ctx, p.From, v.Codes); err != nil {
+	below, err := lists.Below(ctx, p.From, v.Codes)
+	if err != nil {
 		return nil, err
 	}
+	if only {
+		v.Only = true
+		below = slices.DeleteFunc(below, func(code string) bool { return !slices.Contains(v.Codes, code) })
+	}
+	v.Codes = below
 	if len(v.Codes) == 0 {
 		return bad("%s is not among your units", nearest.And(labels(v.Entries))), nil
 	}

@@ -121,6 +121,7 @@ type Value struct {
 	Codes      []string           // codes of the entries and, for units, of all below
 	Says       string             // how the sentence says what has no other words
 	Cut        bool               // the person sees some units only
+	Only       bool               // of units: these alone, without what lies below
 }
 
 // Resolved writes the value as a fact that reads back to the same value
@@ -169,6 +170,9 @@ func Recall(declared []Parameter, resolved map[string]string, c period.Calendar)
 		case p.Type == Codes:
 			v.Codes = strings.Split(text, "..")
 		case p.Listed():
+			if rest, only := strings.CutPrefix(text, "only "); only && p.Type == Unit {
+				text, v.Only = rest, true
+			}
 			v.Codes = strings.Split(text, "; ")
 			for _, code := range v.Codes {
 				v.Entries = append(v.Entries, Entry{Code: code, Label: code})

@@ -25,7 +25,7 @@ var yearsBefore = regexp.MustCompile(`^(\d{1,2}) years? before$`)
 //	2026-Q3 against year before and 2 years before
 //	2026-09 against 2019-09
 func (c Calendar) ParseCompared(text string) (Range, []Companion, error) {
-	t := strings.ToLower(strings.Join(strings.Fields(text), " "))
+	t := strings.ToLower(spaced(text))
 	main, others, compared := strings.Cut(t, " against ")
 	r, err := c.ParseRange(main)
 	if err != nil || !compared {

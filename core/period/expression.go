@@ -25,7 +25,7 @@ var (
 //
 // An error says what is wrong and shows a form that is right.
 func (c Calendar) ParseRange(text string) (Range, error) {
-	t := strings.ToLower(strings.Join(strings.Fields(text), " "))
+	t := strings.ToLower(spaced(text))
 	r, err := c.parseRange(t)
 	if err != nil {
 		return Range{}, err
@@ -67,7 +67,7 @@ func (c Calendar) parseRange(t string) (Range, error) {
 // ParseDay resolves what a person wrote for one day: 2026-09-30, today,
 // yesterday, tomorrow, month end, quarter start, today - 14 days.
 func (c Calendar) ParseDay(text string) (Day, error) {
-	t := strings.ToLower(strings.Join(strings.Fields(text), " "))
+	t := strings.ToLower(spaced(text))
 	if t == "" || t[len(t)-1] <= '9' {
 		return ParseDay(t)
 	}

@@ -75,7 +75,7 @@ func (p Period) Long() string {
 // 2026-09, 2026-Q3, 2026-W36, 2026, 2025/26, a day, or this, last or next and a
 // unit.
 func (c Calendar) ParsePeriod(text string, grain Unit) (Period, error) {
-	t := strings.ToLower(strings.Join(strings.Fields(text), " "))
+	t := strings.ToLower(spaced(text))
 	u, ok := unitOf(t)
 	if !ok {
 		return Period{}, fmt.Errorf("%q is not a period; write it as %s", t, c.example(grain))

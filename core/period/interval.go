@@ -58,6 +58,12 @@ func (c Calendar) Interval(r Range) Interval {
 	return Interval{startOf(r.First, c.zone()), startOf(r.Last+1, c.zone())}
 }
 
+// spaced writes one space between words; an underscore stands for a space, which
+// command lines would want quotes for.
+func spaced(text string) string {
+	return strings.Join(strings.Fields(strings.ReplaceAll(text, "_", " ")), " ")
+}
+
 const sinceLastRun = "since last run"
 
 // isSince tells whether a text begins at the last run, with something to fall
@@ -90,7 +96,7 @@ func (c Calendar) hasLast() error {
 // A local time that the clocks skip is an error; one that comes twice is the
 // first of the two unless its offset is written.
 func (c Calendar) ParseInterval(text string) (Interval, error) {
-	t := strings.Join(strings.Fields(text), " ")
+	t := spaced(text)
 	if rest, ok := c.beforeFirst(strings.ToLower(t)); ok {
 		return c.ParseInterval(rest)
 	}

@@ -77,7 +77,7 @@ func (p *parser) checkParameters(used map[string]bool) {
 }
 
 func (p *parser) checkDataset(d *Dataset, used map[string]bool) {
-	pieces := slices.Concat([]Piece{d.From, d.Scope}, d.Group, d.Order)
+	pieces := slices.Concat([]Piece{d.From, d.Scope}, d.Group, d.Order, d.Each)
 	for _, w := range d.Where {
 		pieces = append(pieces, w.Piece)
 		if w.Within != "" {

@@ -19,7 +19,9 @@ func (p *parser) dataset(id, n *yaml.Node) {
 		"levels":   p.text(&d.Levels),
 		"scope":    p.piece(&d.Scope),
 		"newest":   p.text(&d.Newest),
+		"may_fail": p.flag(&d.MayFail),
 		"order":    p.pieces(&d.Order),
+		"each":     p.pieces(&d.Each),
 		"compare":  p.text(&d.Compare),
 		"key":      p.texts(&d.Key),
 		"columns":  func(n *yaml.Node) { p.items(n, func(item *yaml.Node) { p.column(item, &d) }) },
@@ -32,6 +34,9 @@ func (p *parser) dataset(id, n *yaml.Node) {
 	}
 	if d.Newest != "" && len(d.Order) == 0 {
 		p.fault(seen["newest"], "dataset %s reads the newest rows and needs to know which they are: order: COLUMN desc", d.ID)
+	}
+	if len(d.Each) > 0 && d.Newest == "" {
+		p.fault(seen["each"], "dataset %s reads so many of each and needs to know how many: newest: PARAMETER", d.ID)
 	}
 	if d.Compare != "" && len(d.Key) == 0 {
 		p.fault(seen["compare"], "dataset %s is compared and needs a key that finds a row in the other period: key: [COLUMN]", d.ID)

@@ -79,7 +79,9 @@ type Dataset struct {
 	Levels  string   // parameter whose chosen columns the rows are grouped by
 	Scope   Piece    // the column that a person's units limit; "everyone" for rows that are not about units
 	Newest  string   // parameter that says how many of the first rows by Order are read
+	MayFail bool     // when its query fails, the rest of the result is kept, and that it failed is told
 	Order   []Piece  // how the source orders rows, for Newest
+	Each    []Piece  // of each of which Newest reads so many
 	Compare string   // range parameter whose companions are read too
 	Key     []string // columns that tell a row from all others
 	Columns []Column
@@ -141,11 +143,15 @@ type Column struct {
 	Total    frame.Op
 	Opens    *Opens
 	Percent  *Percent // where the column is computed from two others
-	Formula  string   // where the column is computed of others when a result is read
-	AtGroups bool     // the formula makes a figure of the rows of each group
-	Code     string   // column that holds the codes of these names
-	Under    string   // heading that several columns stand under
-	Tones    []Tone
+
+	// Difference is set where the figure of a group is the difference of two
+	// figures rather than made of the cells; the cells are differences too.
+	Difference *Difference
+	Formula    string // where the column is computed of others when a result is read
+	AtGroups   bool   // the formula makes a figure of the rows of each group
+	Code       string // column that holds the codes of these names
+	Under      string // heading that several columns stand under
+	Tones      []Tone
 
 	labels    Piece  // what Label is switched by
 	scaleBy   string // parameter that supplies Scale
@@ -171,6 +177,10 @@ func (c Column) Field() frame.Field {
 
 // Percent says that a column is the percentage that one column is of another.
 type Percent struct{ Of, By string }
+
+// Difference says that a figure is what the figure of one column is more than
+// that of another.
+type Difference struct{ Of, From string }
 
 // Opens leads from a cell to another report, with parameters filled from the
 // row or, where From begins with a colon, from this run's own parameters; or to

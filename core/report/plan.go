@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"mantilla/core/param"
+	"mantilla/core/period"
 )
 
 // Query is the planned query of one dataset: pieces of the author's SQL with
@@ -16,6 +17,7 @@ type Query struct {
 	Dataset    *Dataset
 	Parts      []Part
 	Companions []Query
+	Begins     []period.Day // the first day of the period compared and of each companion
 }
 
 // Part is a piece of SQL, or the name and value of a parameter to bind. Value
@@ -54,13 +56,15 @@ func (d *Definition) plan(values param.Values, reach Reach, all bool) ([]Query, 
 		if err != nil {
 			return nil, fmt.Errorf("report %s, dataset %s: %w", d.ID, d.Datasets[i].ID, err)
 		}
-		if v, ok := values.Of(d.Datasets[i].Compare); ok {
+		if v, ok := values.Of(d.Datasets[i].Compare); ok && len(v.Companions) > 0 {
+			q.Begins = []period.Day{v.Range.First}
 			for _, c := range v.Companions {
 				companion, err := d.Datasets[i].query(values.With(v.Parameter.ID, c.Range), reach, all)
 				if err != nil {
 					return nil, fmt.Errorf("report %s, dataset %s: %w", d.ID, d.Datasets[i].ID, err)
 				}
 				q.Companions = append(q.Companions, companion)
+				q.Begins = append(q.Begins, c.Range.First)
 			}
 		}
 		out = append(out, q)
@@ -70,12 +74,21 @@ func (d *Definition) plan(values param.Values, reach Reach, all bool) ([]Query, 
 
 func (d *Dataset) query(values param.Values, reach Reach, all bool) (Query, error) {
 	q := Query{Dataset: d}
+	ranked := q.reads(values, all) && len(d.Each) > 0
+	if ranked {
+		q.text(`select "` + strings.Join(columnIDs(&Dataset{Columns: d.Read()}), `", "`) + "\"\nfrom (")
+	}
 	for i, c := range d.Read() {
 		q.text([]string{"select ", ", "}[min(i, 1)])
 		if err := q.piece(c.Is.SQL, values); err != nil {
 			return q, err
 		}
 		q.text(` as "` + c.ID + `"`)
+	}
+	if ranked {
+		if err := q.rank(values); err != nil {
+			return q, err
+		}
 	}
 	q.text("\nfrom ")
 	if err := q.piece(d.From.SQL, values); err != nil {
@@ -84,29 +97,53 @@ func (d *Dataset) query(values param.Values, reach Reach, all bool) (Query, erro
 	if err := q.where(values, reach, all); err != nil {
 		return q, err
 	}
-	for i, g := range d.Group {
-		q.text([]string{"\ngroup by ", ", "}[min(i, 1)])
-		if err := q.piece(g.SQL, values); err != nil {
+	if err := q.list("\ngroup by ", d.Group, values); err != nil {
+		return q, err
+	}
+	if !q.reads(values, all) {
+		return q, nil
+	}
+	if ranked {
+		q.text("\n) as ranked\nwhere rank_of_each <= ")
+	} else {
+		if err := q.list("\norder by ", d.Order, values); err != nil {
 			return q, err
 		}
+		q.text("\nlimit ")
 	}
-	return q, q.newest(values, all)
+	v, _ := values.Of(d.Newest)
+	q.Parts = append(q.Parts, Part{Name: d.Newest, Value: v.Number})
+	return q, nil
 }
 
-// newest reads only the first rows of an order, where a parameter says how many.
-func (q *Query) newest(values param.Values, all bool) error {
+// reads tells whether only the first rows of an order are read, so many as a
+// parameter says.
+func (q *Query) reads(values param.Values, all bool) bool {
 	v, ok := values.Of(q.Dataset.Newest)
-	if !ok || !v.Given && !all {
-		return nil
+	return ok && (v.Given || all)
+}
+
+// rank numbers the rows of each by the order, after all conditions.
+func (q *Query) rank(values param.Values) error {
+	q.text(", row_number() over (")
+	if err := q.list("partition by ", q.Dataset.Each, values); err != nil {
+		return err
 	}
-	for i, o := range q.Dataset.Order {
-		q.text([]string{"\norder by ", ", "}[min(i, 1)])
-		if err := q.piece(o.SQL, values); err != nil {
+	if err := q.list(" order by ", q.Dataset.Order, values); err != nil {
+		return err
+	}
+	q.text(") as rank_of_each")
+	return nil
+}
+
+// list writes pieces with commas between them.
+func (q *Query) list(before string, pieces []Piece, values param.Values) error {
+	for i, p := range pieces {
+		q.text([]string{before, ", "}[min(i, 1)])
+		if err := q.piece(p.SQL, values); err != nil {
 			return err
 		}
 	}
-	q.text("\nlimit ")
-	q.Parts = append(q.Parts, Part{Name: q.Dataset.Newest, Value: v.Number})
 	return nil
 }
 
@@ -160,13 +197,19 @@ func (q *Query) within(w Condition, values param.Values) error {
 	if !ok {
 		return fmt.Errorf("there is no parameter %q", w.Within)
 	}
+	read := "day("
+	if w.Moments {
+		read = "moment("
+	}
+	where := ", '" + strings.ReplaceAll(strings.TrimSpace(w.SQL), "'", "''") + "')"
 	bound := func(joint, op string, value any) error {
-		q.text(joint)
+		q.text(joint + read)
 		if err := q.piece(w.SQL, values); err != nil {
 			return err
 		}
-		q.text(op)
+		q.text(where + op + read)
 		q.Parts = append(q.Parts, Part{Name: w.Within, Value: value})
+		q.text(where)
 		return nil
 	}
 	if !w.Moments {

@@ -86,6 +86,7 @@ func (d Dataset) settle(values param.Values) Dataset {
 	d.From, _ = d.From.settled(values)
 	d.Where = kept(d.Where, func(w *Condition) (ok bool) { w.Piece, ok = w.Piece.settled(values); return ok })
 	d.Order = kept(d.Order, func(o *Piece) (ok bool) { *o, ok = o.settled(values); return ok })
+	d.Each = kept(d.Each, func(e *Piece) (ok bool) { *e, ok = e.settled(values); return ok })
 	d.Group = kept(d.Group, func(g *Piece) (ok bool) { *g, ok = g.settled(values); return ok })
 	before := columnIDs(&d)
 	d.Columns = kept(d.Columns, func(c *Column) (ok bool) {
@@ -166,6 +167,9 @@ func (d *Dataset) compared(v param.Value) (columns []Column) {
 			other, change := c, c
 			other.ID, other.Label = fmt.Sprintf("%s_%d", c.ID, i+2), fmt.Sprintf("%s, %s", c.Label, companion.Name)
 			change.ID, change.Label = fmt.Sprintf("%s_change_%d", c.ID, i+2), "Change on "+companion.Name
+			if c.Total != frame.Sum && c.Total != frame.NoTotal {
+				change.Total, change.Difference = frame.Ratio, &Difference{c.ID, other.ID}
+			}
 			percent := Column{ID: fmt.Sprintf("%s_percent_%d", c.ID, i+2), Label: "Change on " + companion.Name, Kind: frame.Decimal, Scale: 1, Unit: "%",
 				Total: frame.Ratio, Percent: &Percent{change.ID, other.ID}}
 			for _, c := range []Column{other, change, percent} {

@@ -132,16 +132,16 @@ func TestSettleSwitchesPieces(t *testing.T) {
 		typed map[string]string
 		want  string
 	}{
-		{"as it stands", nil, `select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (o.placed_on >= {2026-09-01} and o.placed_on <= {2026-09-30})`},
+		{"as it stands", nil, `select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on'))`},
 		{"another basis and rule", map[string]string{"basis": "sent", "rule": "lease"},
-			`select o.buyer as "buyer", sum(o.cents) as "amount", sum(o.interest) as "interest" from leased_order as o where (o.sent_on >= {2026-09-01} and o.sent_on <= {2026-09-30}) and (o.leased)`},
+			`select o.buyer as "buyer", sum(o.cents) as "amount", sum(o.interest) as "interest" from leased_order as o where (day(o.sent_on, 'o.sent_on') >= day({2026-09-01}, 'o.sent_on') and day(o.sent_on, 'o.sent_on') <= day({2026-09-30}, 'o.sent_on')) and (o.leased)`},
 		{"grouped", map[string]string{"levels": "channel; town"},
-			`select o.channel as "channel", o.town as "town", o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (o.placed_on >= {2026-09-01} and o.placed_on <= {2026-09-30}) group by o.channel, o.town`},
+			`select o.channel as "channel", o.town as "town", o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on')) group by o.channel, o.town`},
 		{"the newest", map[string]string{"most": "25"},
-			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (o.placed_on >= {2026-09-01} and o.placed_on <= {2026-09-30}) order by o.placed_on desc limit {25}`},
+			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on')) order by o.placed_on desc limit {25}`},
 		{"two stretches of time", map[string]string{"times": "2026-09-01 06:00/12:00; 2026-09-02"},
-			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (o.placed_on >= {2026-09-01} and o.placed_on <= {2026-09-30})` +
-				` and (o.weighed_at >= {2026-09-01T06:00Z} and o.weighed_at < {2026-09-01T12:00Z} or o.weighed_at >= {2026-09-02T00:00Z} and o.weighed_at < {2026-09-03T00:00Z})`},
+			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on'))` +
+				` and (moment(o.weighed_at, 'o.weighed_at') >= moment({2026-09-01T06:00Z}, 'o.weighed_at') and moment(o.weighed_at, 'o.weighed_at') < moment({2026-09-01T12:00Z}, 'o.weighed_at') or moment(o.weighed_at, 'o.weighed_at') >= moment({2026-09-02T00:00Z}, 'o.weighed_at') and moment(o.weighed_at, 'o.weighed_at') < moment({2026-09-03T00:00Z}, 'o.weighed_at'))`},
 	} {
 		queries, _ := plan(t, c.typed, Reach{})
 		if got := sql(queries[0]); got != c.want {

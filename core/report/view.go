@@ -36,6 +36,7 @@ type View struct {
 	Limit  int      // how many groups of the first level are shown; the others are one line
 	Rest   string   // what that line is called
 	Blanks []string // columns to be filled in by hand
+	Break  bool     // each group of the first level begins a page where it is printed
 
 	// Of crosstabs.
 	Down, Across []string
@@ -66,5 +67,5 @@ type Mark struct {
 // Rows returns the view that shows all rows of a dataset with all columns,
 // which every dataset has beside those of its author.
 func (d *Dataset) Rows() *View {
-	return &View{ID: d.ID + ".rows", Title: "Rows of " + titled(d.ID), Of: d.ID, Show: Table, Empty: "say"}
+	return &View{ID: d.ID + ".rows", Title: "Rows of " + titled(d.ID), Of: d.ID, Show: Table, Empty: "say", Names: "both"}
 }

@@ -28,6 +28,7 @@ func (p *parser) view(id, n *yaml.Node) {
 		"limit":   p.number(&limit, 1, 1000),
 		"rest":    p.text(&v.Rest),
 		"blanks":  p.texts(&v.Blanks),
+		"break":   p.flag(&v.Break),
 		"down":    p.texts(&v.Down),
 		"across":  p.texts(&v.Across),
 		"cells":   p.texts(&v.Cells),

@@ -41,7 +41,7 @@ func (s *Sheet) figure(text string) (frame.Value, error) {
 	if err != nil {
 		return frame.Value{}, err
 	}
-	x, err := s.calculated(groups, f)
+	x, err := s.calculated(groups, f, nil)
 	if err != nil {
 		return frame.Value{}, err
 	}

@@ -149,7 +149,7 @@ func TestPathsSurviveAnyText(t *testing.T) {
 	for _, text := range []string{"a/b", "~", "~rest", "", "x y", "ü%2F", "?&#"} {
 		v := frame.Value{Kind: frame.Text, Text: text}
 		path := Path([]frame.Value{v, {Null: true}})
-		if strings.Count(path, "/") != 1 || !strings.HasSuffix(path, "/~") || strings.HasPrefix(path, "~") {
+		if strings.Count(path, "/") != 1 || !strings.HasSuffix(path, "/~") || strings.HasPrefix(path, "~") && text != "" || path == "/~" {
 			t.Errorf("%q has the path %q", text, path)
 		}
 		if back := unquoted(quoted(text)); !slices.Equal(back, []string{text}) {

@@ -92,6 +92,9 @@ func (s *Sheet) layChart() error {
 	if s.outline, err = s.arrange(f); err != nil {
 		return err
 	}
+	if shown := len(s.outline.blocks); shown > mostPlaces {
+		return &Fault{"group", fmt.Errorf("a chart of %d places cannot be read; group by something with fewer values than %s, show the largest only, or filter it", shown, levels[0].label)}
+	}
 	s.places()
 	s.Chart.X = Axis{levels[0].label, levels[0].field}
 	if len(levels) > 1 {
@@ -144,10 +147,10 @@ func (s *Sheet) places() {
 func (s *Sheet) seriesOf(f *figures) error {
 	if s.view.Drawn == "histogram" {
 		counts := Series{Label: "Rows"}
+		known := f.childrenOf(0, 0)
 		for _, p := range s.Chart.Places {
-			_, g, err := f.find(p.Path)
 			n := 0
-			if err == nil {
+			if g, ok := known[p.Path]; ok {
 				n = f.groups.Levels[1].Size(g)
 			}
 			counts.Figures = append(counts.Figures, frame.Value{Kind: frame.Integer, Number: frame.Exact(int64(n), 0)})
@@ -156,17 +159,21 @@ func (s *Sheet) seriesOf(f *figures) error {
 		s.Chart.Y = Axis{"Rows", frame.Field{Kind: frame.Integer}}
 		return nil
 	}
+	if n := len(s.Chart.Places) * len(s.view.Cells); n > mostCells {
+		return &Fault{"cells", fmt.Errorf("a chart of %d figures cannot be read; choose fewer measures", n)}
+	}
+	known := f.childrenOf(0, 0)
 	for _, id := range s.view.Cells {
 		c := s.set.Column(id)
 		x := f.of[id]
 		series := Series{ID: id, Label: Heading(*c)}
 		for _, p := range s.Chart.Places {
 			v := frame.Value{Kind: x.field.Kind, Null: true}
-			switch _, g, err := f.find(p.Path); {
+			switch g, ok := known[p.Path]; {
 			case p.Path == rest:
 				own := s.outline.restOf.of[id]
 				v = own.levels[0].Value(own.field, 0)
-			case err == nil:
+			case ok:
 				v = x.levels[1].Value(x.field, g)
 			}
 			series.Figures = append(series.Figures, v)
@@ -198,17 +205,24 @@ func (s *Sheet) seriesAcross(by level) error {
 	if l.Len() > mostSeries {
 		return &Fault{"group", fmt.Errorf("a chart of %d series cannot be read; draw it by a column with fewer values than %s, or filter it", l.Len(), by.label)}
 	}
+	first := both.childrenOf(0, 0)
+	within := make([]map[string]int, len(s.Chart.Places))
+	for i, p := range s.Chart.Places {
+		if g, ok := first[p.Path]; ok {
+			within[i] = both.childrenOf(1, g)
+		}
+	}
 	for g := range l.Len() {
 		key := l.Keys.Value(l.Field, g)
 		series := Series{ID: id, Label: s.KeyText(key), Path: segment(key)}
-		for _, p := range s.Chart.Places {
+		for i, p := range s.Chart.Places {
 			v := frame.Value{Kind: x.field.Kind, Null: true}
 			if p.Path == rest {
 				if v, err = s.restAcross(by, id, series.Path); err != nil {
 					return err
 				}
-			} else if level, at, err := both.find(p.Path + "/" + series.Path); err == nil {
-				v = x.levels[level].Value(x.field, at)
+			} else if at, ok := within[i][series.Path]; ok {
+				v = x.levels[2].Value(x.field, at)
 			}
 			series.Figures = append(series.Figures, v)
 		}
@@ -218,7 +232,7 @@ func (s *Sheet) seriesAcross(by level) error {
 }
 
 func (s *Sheet) restAcross(by level, id, path string) (frame.Value, error) {
-	f, err := s.figuresOf(s.outline.rest, []level{by}, s.outline.ids)
+	f, err := s.figuresOf(s.outline.rest, []level{by}, s.outline.ids, s.outline.groups)
 	if err != nil {
 		return frame.Value{}, err
 	}
@@ -297,6 +311,9 @@ func bins(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setti
 		field, cells, err := groups.Measure(frame.Measure{Column: at, Op: op})
 		if err != nil {
 			return "", err
+		}
+		if cells[0].Null(0) {
+			return fmt.Sprintf("band(%s, 0)", v.X), nil // no row has a value, and none will be drawn
 		}
 		ends[i] = float64(cells[0].Value(field, 0).Int()) / math.Pow10(int(field.Scale))
 	}

@@ -1,8 +1,12 @@
 package sheet
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
+	"maps"
 	"slices"
+	"strings"
 
 	"mantilla/core/formula"
 	"mantilla/core/frame"
@@ -29,18 +33,19 @@ func (p *prepared) compute(rows *frame.Frame, c Changes) {
 	for text, at := range p.places {
 		fields[at-kept].Name = text
 	}
-	var filters []string
+	var conditions []frame.Condition
 	for _, f := range p.filters {
-		filters = append(filters, f.Typed)
+		conditions = append(conditions, f.Conditions...)
 	}
 	texts := p.texts(formulas)
-	p.key = fmt.Sprintf("%s/%q/%q", p.set.ID, filters, texts)
+	made := p.identity(texts)
+	p.key = digest(fmt.Sprintf("%s/%+v", made, conditions))
 	p.rows = rows
 	if len(fields) == 0 {
 		return
 	}
 	p.rows = rows.With(fields, func(batch int, b *frame.Batch) ([]frame.Vector, error) {
-		v, err := p.setting.Cache.Get(fmt.Sprintf("%s/%q/batch%d", p.set.ID, texts, batch), func() (Sized, error) {
+		v, err := p.setting.Cache.Get(fmt.Sprintf("%s/batch%d", made, batch), func() (Sized, error) {
 			return computed(b, fields, formulas)
 		})
 		if err != nil {
@@ -48,6 +53,36 @@ func (p *prepared) compute(rows *frame.Frame, c Changes) {
 		}
 		return v.(vectors), nil
 	})
+}
+
+// identity tells apart everything that cells and figures are made of: the
+// columns with their formulas, places and totals, whatever they are called, the
+// single values that formulas speak of, the zone and the calendar.
+func (p *prepared) identity(texts []string) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s %q\n", p.set.ID, texts)
+	for _, c := range p.set.Columns {
+		fmt.Fprintf(&b, "%q %q %v %d %q %v %v", c.ID, c.Formula, c.Kind, c.Scale, c.Currency, c.Total, c.AtGroups)
+		if c.Percent != nil {
+			fmt.Fprintf(&b, " %+v", *c.Percent)
+		}
+		if c.Difference != nil {
+			fmt.Fprintf(&b, " %+v", *c.Difference)
+		}
+		b.WriteByte('\n')
+	}
+	for _, name := range slices.Sorted(maps.Keys(p.setting.Given)) {
+		fmt.Fprintf(&b, "%s=%+v\n", name, p.setting.Given[name])
+	}
+	c := p.setting.Calendar
+	fmt.Fprintf(&b, "%v %v", c.Zone, c.FiscalStart)
+	return digest(b.String())
+}
+
+// digest shortens a key.
+func digest(key string) string {
+	sum := sha256.Sum256([]byte(key))
+	return hex.EncodeToString(sum[:16])
 }
 
 // vectors are computed columns of a batch that can be kept.

@@ -230,7 +230,7 @@ func (s *Sheet) columnsAcross(x *cross) {
 		filled := map[int]bool{0: true}
 		for j := 1; j <= len(s.across); j++ {
 			for g, node := range x.of[0][j] {
-				filled[int(node)] = !x.by[0].nothing(j, g, x.measures)
+				filled[int(node)] = !s.nothing(x.by[0], j, g, x.measures)
 			}
 		}
 		for at := range x.tree {
@@ -337,7 +337,7 @@ func (x *cross) fill(line *Line, level, group, from, to int) {
 func (s *Sheet) restLine(b block, measure, from, to int) (Line, error) {
 	line := s.groupLine(b)
 	line.Cells, line.Measure = s.empty(), measure
-	f, err := s.figuresOf(s.outline.rest, s.across, s.cross.measures)
+	f, err := s.figuresOf(s.outline.rest, s.across, s.cross.measures, s.outline.groups)
 	if err != nil {
 		return line, err
 	}

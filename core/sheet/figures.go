@@ -15,6 +15,7 @@ type figures struct {
 	groups *frame.Groups
 	of     map[string]figure // by column
 	ids    []string
+	some   [][]bool // by level and group: whether any row has a figure that is not zero; nil where zeros are shown
 }
 
 // figure is one figure of every group: a vector for each level.
@@ -39,12 +40,15 @@ func (p *prepared) figures(levels []level, ids []string) (*figures, error) {
 		texts = append(texts, l.text)
 	}
 	ids = p.measured(ids)
+	if p.view.Zeros == "omit" {
+		texts = append(texts, "without zeros")
+	}
 	kept, err := p.setting.Cache.Get(fmt.Sprintf("%s/groups%q/%q", p.key, texts, ids), func() (Sized, error) {
 		rows, err := p.selection()
 		if err != nil {
 			return nil, err
 		}
-		return p.figuresOf(rows, levels, ids)
+		return p.figuresOf(rows, levels, ids, nil)
 	})
 	if err != nil {
 		return nil, err
@@ -55,30 +59,33 @@ func (p *prepared) figures(levels []level, ids []string) (*figures, error) {
 // measured returns the columns that have a figure, with those that they need
 // and those that the view sorts by.
 func (p *prepared) measured(ids []string) (out []string) {
-	add := func(id string) {
-		if c := p.set.Column(id); c != nil && isMeasure(c) && !slices.Contains(out, id) {
-			out = append(out, id)
-		}
-	}
 	for _, id := range ids {
-		if c := p.set.Column(id); c.Percent != nil {
-			add(c.Percent.Of)
-			add(c.Percent.By)
-			if !slices.Contains(out, c.Percent.Of) || !slices.Contains(out, c.Percent.By) {
-				continue // a percentage of what has no total
-			}
-		}
-		add(id)
+		out = p.measure(out, id)
 	}
 	for _, k := range p.view.Sort {
-		if c := p.set.Column(k.Column); c != nil && c.Percent == nil {
-			add(k.Column)
-		}
+		out = p.measure(out, k.Column)
 	}
 	return out
 }
 
-func (p *prepared) figuresOf(rows frame.Selection, levels []level, ids []string) (*figures, error) {
+// measure adds a column that has a figure, after those that it is made of.
+func (p *prepared) measure(out []string, id string) []string {
+	c := p.set.Column(id)
+	if c == nil || !p.hasFigure(id) || slices.Contains(out, id) {
+		return out
+	}
+	switch {
+	case c.Percent != nil:
+		out = p.measure(p.measure(out, c.Percent.Of), c.Percent.By)
+	case c.Difference != nil:
+		out = p.measure(p.measure(out, c.Difference.Of), c.Difference.From)
+	}
+	return append(out, id)
+}
+
+// figuresOf groups rows and computes figures; see [prepared.calculated] for
+// whole.
+func (p *prepared) figuresOf(rows frame.Selection, levels []level, ids []string, whole *frame.Groups) (*figures, error) {
 	var by []int
 	for _, l := range levels {
 		by = append(by, l.place)
@@ -88,15 +95,24 @@ func (p *prepared) figuresOf(rows frame.Selection, levels []level, ids []string)
 		return nil, err
 	}
 	out := &figures{groups: groups, of: map[string]figure{}, ids: ids}
+	if p.view.Zeros == "omit" {
+		marked, err := p.nonZero(ids)
+		if err != nil {
+			return nil, err
+		}
+		out.some = groups.Any(marked)
+	}
 	for _, id := range ids {
 		c := p.set.Column(id)
 		var f figure
 		switch {
 		case c.AtGroups:
 			at := slices.IndexFunc(p.atAll, func(g report.Calculated) bool { return g.Column.ID == id })
-			f, err = p.calculated(groups, p.atAll[at].Formula)
+			f, err = p.calculated(groups, p.atAll[at].Formula, whole)
 		case c.Percent != nil:
 			f = percents(groups, out.of[c.Percent.Of], out.of[c.Percent.By], c.Field())
+		case c.Difference != nil:
+			f = differences(groups, out.of[c.Difference.Of], out.of[c.Difference.From])
 		default:
 			f.field, f.levels, err = groups.Measure(frame.Measure{Column: p.scope.Columns.Index(id), Op: c.Total})
 		}
@@ -108,8 +124,10 @@ func (p *prepared) figuresOf(rows frame.Selection, levels []level, ids []string)
 	return out, nil
 }
 
-// calculated computes a formula of groups at every level.
-func (p *prepared) calculated(groups *frame.Groups, f *formula.Formula) (figure, error) {
+// calculated computes a formula of groups at every level. Where the groups are
+// only a part of the rows, such as those beyond a limit, whole are the groups of
+// all rows, which shares are of; otherwise it is nil.
+func (p *prepared) calculated(groups *frame.Groups, f *formula.Formula, whole *frame.Groups) (figure, error) {
 	aggregates := make([][]frame.Vector, len(f.Aggregates))
 	for i, a := range f.Aggregates {
 		var err error
@@ -118,13 +136,19 @@ func (p *prepared) calculated(groups *frame.Groups, f *formula.Formula) (figure,
 			return figure{}, err
 		}
 	}
-	windows := make([][]frame.Vector, len(f.Windows))
+	windows := make([][]formula.Beside, len(f.Windows))
 	for i, w := range f.Windows {
-		inner, err := p.calculated(groups, w.Of)
+		inner, err := p.calculated(groups, w.Of, nil)
 		if err != nil {
 			return figure{}, err
 		}
-		windows[i] = around(groups, w, inner)
+		of := inner
+		if whole != nil {
+			if of, err = p.calculated(whole, w.Of, nil); err != nil {
+				return figure{}, err
+			}
+		}
+		windows[i] = around(groups, w, inner, of, whole != nil)
 	}
 	out := figure{field: f.Field}
 	for level := range groups.Levels {
@@ -137,76 +161,70 @@ func (p *prepared) calculated(groups *frame.Groups, f *formula.Formula) (figure,
 	return out, nil
 }
 
-func at(all [][]frame.Vector, level int) (out []frame.Vector) {
+func at[T any](all [][]T, level int) (out []T) {
 	for _, v := range all {
 		out = append(out, v[level])
 	}
 	return out
 }
 
-// around computes a window: what a figure is beside those of other groups.
-func around(groups *frame.Groups, w formula.Window, inner figure) []frame.Vector {
-	field := w.Field()
-	out := make([]frame.Vector, len(groups.Levels))
+// around computes a window: what a figure is beside those of other groups. Of
+// are the figures of all rows, the same as inner unless the groups are only a
+// part of them; a part stands in no order among the others, so that nothing
+// comes before it.
+func around(groups *frame.Groups, w formula.Window, inner, of figure, part bool) []formula.Beside {
+	out := make([]formula.Beside, len(groups.Levels))
 	for l := range groups.Levels {
 		level := &groups.Levels[l]
-		values := make([]frame.Value, level.Len())
-		for g := range values {
-			own := inner.levels[l].Value(inner.field, g)
-			switch w.Around {
-			case formula.ShareOfTotal:
-				values[g] = share(own, inner.levels[0].Value(inner.field, 0))
-			case formula.ShareOfParent:
-				whole := own
-				if l > 0 {
-					whole = inner.levels[l-1].Value(inner.field, int(level.Parent[g]))
-				}
-				values[g] = share(own, whole)
+		own := make([]frame.Value, level.Len())
+		whole := make([]frame.Value, level.Len())
+		for g := range own {
+			own[g] = inner.levels[l].Value(inner.field, g)
+			first := l == 0 || g == 0 || level.Parent[g] != level.Parent[g-1]
+			switch {
+			case w.Around == formula.ShareOfParent && l > 0:
+				whole[g] = inner.levels[l-1].Value(inner.field, int(level.Parent[g]))
+			case w.Shares():
+				whole[g] = of.levels[0].Value(of.field, 0)
+			case part && l == 0:
+				own[g] = frame.Value{Kind: own[g].Kind, Null: true}
+			case first:
+				own[g] = besides(w.Around, own[g], nil)
+			case w.Around == formula.Running:
+				own[g] = besides(w.Around, own[g], &own[g-1])
 			default:
-				first := l == 0 || g == 0 || level.Parent[g] != level.Parent[g-1]
-				values[g] = besides(w.Around, own, first, g, values, func() frame.Value { return inner.levels[l].Value(inner.field, g-1) })
+				before := inner.levels[l].Value(inner.field, g-1)
+				own[g] = besides(w.Around, own[g], &before)
 			}
 		}
-		out[l] = frame.VectorOf(field, values)
+		out[l].Own = frame.VectorOf(w.Field(), own)
+		if w.Shares() {
+			out[l].Whole = frame.VectorOf(w.Field(), whole)
+		}
 	}
 	return out
 }
 
-// share is the percentage that a figure is of a whole. It has more places than
-// are shown, so that it is rounded once.
-func share(own, whole frame.Value) frame.Value {
-	v := frame.Value{Kind: frame.Decimal, Null: own.Null || whole.Null}
-	if !v.Null {
-		part, ok := own.Number.Times(frame.Exact(100, 0)).Over(whole.Number, sharePlaces)
-		v.Number, v.Null = part, !ok
-	}
-	return v
-}
-
-const sharePlaces = 6
-
-// besides computes what depends on the group before.
-func besides(how formula.Around, own frame.Value, first bool, g int, values []frame.Value, before func() frame.Value) frame.Value {
-	switch how {
-	case formula.Running:
-		if first || values[g-1].Null {
-			return own
-		}
-		if own.Null {
-			return values[g-1]
-		}
-		own.Number = own.Number.Plus(values[g-1].Number, 1)
+// besides computes what depends on the group before, which is nil for the
+// first.
+func besides(how formula.Around, own frame.Value, before *frame.Value) frame.Value {
+	none := frame.Value{Kind: own.Kind, Null: true}
+	switch {
+	case how == formula.Running && (before == nil || before.Null):
 		return own
-	case formula.Previous:
-		if first {
-			return frame.Value{Kind: own.Kind, Null: true}
-		}
-		return before()
+	case how == formula.Running && own.Null:
+		return *before
+	case how == formula.Running:
+		own.Number = own.Number.Plus(before.Number, 1)
+		return own
+	case before == nil:
+		return none
+	case how == formula.Previous:
+		return *before
+	case own.Null || before.Null:
+		return none
 	}
-	if first || own.Null || before().Null {
-		return frame.Value{Kind: own.Kind, Null: true}
-	}
-	own.Number = own.Number.Plus(before().Number, -1)
+	own.Number = own.Number.Plus(before.Number, -1)
 	return own
 }
 
@@ -223,8 +241,47 @@ func percents(groups *frame.Groups, of, by figure, field frame.Field) figure {
 	return out
 }
 
-// nothing tells whether all figures of a group are zero or missing.
-func (f *figures) nothing(level, group int, ids []string) bool {
+// differences computes what one figure is more than another; what a period does
+// not have counts as nothing.
+func differences(groups *frame.Groups, of, from figure) figure {
+	out := figure{field: of.field}
+	for l := range groups.Levels {
+		values := make([]frame.Value, groups.Levels[l].Len())
+		for g := range values {
+			own, other := of.levels[l].Value(of.field, g), from.levels[l].Value(from.field, g)
+			values[g] = frame.Value{Kind: own.Kind, Null: own.Null && other.Null}
+			values[g].Number = own.Number.Plus(other.Number, -1)
+		}
+		out.levels = append(out.levels, frame.VectorOf(out.field, values))
+	}
+	return out
+}
+
+// ofRows tells whether a column's figure is nothing as soon as all its cells
+// are: a count of rows, or a figure computed of groups, is not.
+func ofRows(c *report.Column) bool {
+	return c.Kind.Numeric() && !c.AtGroups && c.Total != frame.Count && c.Total != frame.Distinct
+}
+
+// nonZero tells of every row whether any of its figures is there and not zero.
+func (p *prepared) nonZero(ids []string) ([]bool, error) {
+	var places []int
+	for _, id := range ids {
+		if c := p.set.Column(id); c != nil && isMeasure(c) && ofRows(c) {
+			if at := p.scope.Columns.Index(id); at >= 0 && !slices.Contains(places, at) {
+				places = append(places, at)
+			}
+		}
+	}
+	return p.rows.NonZero(places)
+}
+
+// nothing tells whether all figures of a group are zero or missing: those of its
+// rows each for itself, since what cancels is not nothing.
+func (s *Sheet) nothing(f *figures, level, group int, ids []string) bool {
+	if f.some != nil && f.some[level][group] {
+		return false
+	}
 	for _, id := range ids {
 		x, ok := f.of[id]
 		if !ok || !x.field.Kind.Numeric() {

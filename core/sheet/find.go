@@ -30,7 +30,7 @@ func (s *Sheet) Find(text string, from int, back bool) (Found, error) {
 	if sought == "" {
 		return Found{}, nil
 	}
-	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/find%q/%q/%v/%q/%d/%q/%d%v", s.key, sought, s.shown, s.Sort, s.view.Levels, s.view.Open, s.setting.fold, s.view.Limit, s.view.Show), func() (Sized, error) {
+	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/find%q/%q/%v/%q/%s", s.key, sought, s.shown, s.Sort, s.setting.fold, s.laid()), func() (Sized, error) {
 		return s.matching(sought)
 	})
 	if err != nil {
@@ -57,6 +57,13 @@ func (s *Sheet) Find(text string, from int, back bool) (Found, error) {
 		}
 	}
 	return out, nil
+}
+
+// laid tells apart what decides which lines a sheet has.
+func (s *Sheet) laid() string {
+	v := s.view
+	return digest(fmt.Sprintf("%q %q %q %q %d %d %v %q %q %q %v %v", v.Levels, v.Down, v.Across, v.Cells,
+		v.Open, v.Limit, v.Show, v.Drawn, v.Zeros, v.Names, v.Stacked, v.Fill))
 }
 
 func (s *Sheet) holds(v frame.Value, sought string) bool {

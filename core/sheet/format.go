@@ -11,7 +11,8 @@ import (
 )
 
 // Text writes a value for people: digits in groups of three, a minus sign as
-// wide as a digit, days as 30 Sep 2026, moments in the given zone. It is ""
+// wide as a digit, days as 30 Sep 2026, moments in the given zone, whose short
+// name stands with them. It is ""
 // where there is no value.
 func Text(v frame.Value, zone *time.Location) string {
 	if v.Null {
@@ -27,7 +28,7 @@ func Text(v frame.Value, zone *time.Location) string {
 		}
 		return frame.DayTime(v.Int()).Format("2 Jan 2006")
 	case frame.Timestamp:
-		return time.UnixMicro(v.Int()).In(zone).Format("2 Jan 2006 15:04")
+		return time.UnixMicro(v.Int()).In(zone).Format("2 Jan 2006 15:04 MST")
 	case frame.Flag:
 		return v.String()
 	}

@@ -56,9 +56,8 @@ func (s *Sheet) Read(first, count int) ([]Line, error) {
 			out = append(out, line)
 			continue
 		}
-		l := &s.outline.groups.Levels[b.level]
-		from := l.Rows[b.group] + max(first-b.first, 0)
-		to := min(l.Rows[b.group+1], from+count-len(out))
+		from := s.outline.starts[b.group] + max(first-b.first, 0)
+		to := min(s.outline.starts[b.group+1], from+count-len(out))
 		rows, err := s.rowLines(s.outline.gather()[from:to])
 		if err != nil {
 			return nil, err

@@ -2,6 +2,7 @@ package sheet
 
 import (
 	"fmt"
+	"maps"
 	"net/url"
 	"slices"
 	"strings"
@@ -63,7 +64,7 @@ func (s *Sheet) Open(at Cell) (*Opening, error) {
 		words = append(words, s.view.Rest)
 	}
 	for i, v := range keys {
-		o.Filters = append(o.Filters, filterOf(levels[i].text, v))
+		o.Filters = append(o.Filters, filterOf(levels[i], v))
 		words = append(words, s.KeyText(v))
 	}
 	if err := s.agree(o, at, levels[:len(keys)]); err != nil {
@@ -120,6 +121,10 @@ func emptyPeriods(path string, levels []level) (keys []frame.Value, ok bool) {
 		case levels[i].field.Kind == frame.Date && err == nil:
 			keys = append(keys, frame.Value{Kind: frame.Date, Grain: levels[i].field.Grain, Number: frame.Exact(int64(day), 0)})
 			ok = true
+		case part == none:
+			keys = append(keys, frame.Value{Kind: levels[i].field.Kind, Null: true})
+		case part == blank:
+			keys = append(keys, frame.Value{Kind: frame.Text})
 		case levels[i].field.Kind == frame.Text && badly == nil:
 			keys = append(keys, frame.Value{Kind: frame.Text, Text: text})
 		default:
@@ -149,36 +154,49 @@ func (f *figures) keys(level, group int) []frame.Value {
 
 // restFilters select the groups beyond a limit: all but those shown.
 func (s *Sheet) restFilters() []string {
-	text, l := s.levels[0].text, &s.outline.groups.Levels[1]
-	var shown []string
+	of, l := s.levels[0], &s.outline.groups.Levels[1]
+	shown := map[string][]string{}
 	filters := []string{}
 	for _, b := range s.outline.blocks {
 		if b.level != 1 || b.rows {
 			continue
 		}
 		if v := l.Keys.Value(l.Field, int(b.group)); v.Null {
-			filters = append(filters, text+"<>")
+			filters = append(filters, of.text+"<>")
 		} else {
-			shown = append(shown, valueIn(v))
+			column, value := of.named(v)
+			shown[column] = append(shown[column], value)
 		}
 	}
-	return append(filters, text+"<>"+strings.Join(shown, ";"))
+	for _, column := range slices.Sorted(maps.Keys(shown)) {
+		filters = append(filters, column+"<>"+strings.Join(shown[column], ";"))
+	}
+	return filters
 }
 
 // filterOf writes the filter that selects a group's rows.
-func filterOf(text string, v frame.Value) string {
+func filterOf(l level, v frame.Value) string {
 	if v.Null {
-		return text + "="
+		return l.text + "="
 	}
-	return text + "=" + valueIn(v)
+	column, value := l.named(v)
+	return column + "=" + value
 }
 
 // valueIn writes a value as filters read it.
 func valueIn(v frame.Value) string {
+	if v.Grain != "" {
+		return plainValue(v)
+	}
+	return quoted(v.String())
+}
+
+// plainValue writes a value as it is typed: a period as 2026-09.
+func plainValue(v frame.Value) string {
 	if u, ok := period.UnitNamed(v.Grain); ok && v.Grain != "" {
 		return period.Period{Unit: u, Range: period.Range{First: period.Day(v.Int())}}.String()
 	}
-	return quoted(v.String())
+	return v.String()
 }
 
 // agree computes the figure where it stands and again from the rows that the
@@ -283,6 +301,14 @@ func (s *Sheet) comparable(groups *frame.Groups, c *report.Column) (figure, erro
 		f, err := s.comparable(groups, s.set.Column(c.Percent.Of))
 		return f, err
 	}
+	if c.Difference != nil {
+		of, err := s.comparable(groups, s.set.Column(c.Difference.Of))
+		if err != nil {
+			return figure{}, err
+		}
+		from, err := s.comparable(groups, s.set.Column(c.Difference.From))
+		return differences(groups, of, from), err
+	}
 	if !c.AtGroups {
 		field, levels, err := groups.Measure(frame.Measure{Column: s.scope.Columns.Index(c.ID), Op: c.Total})
 		return figure{field, levels}, err
@@ -292,7 +318,7 @@ func (s *Sheet) comparable(groups *frame.Groups, c *report.Column) (figure, erro
 	if len(f.Windows) > 0 {
 		f = f.Windows[0].Of
 	}
-	return s.calculated(groups, f)
+	return s.calculated(groups, f, nil)
 }
 
 // attributes are what the opened rows can be grouped by: columns of texts and
@@ -311,7 +337,7 @@ func (s *Sheet) attributes(alone *frame.Groups) (out []Attribute, err error) {
 				return nil, err
 			}
 			if v[0].Value(field, 0).Int() > 1 {
-				out = append(out, Attribute{"month(" + c.ID + ")", "Month of " + strings.ToLower(c.Label[:1]) + c.Label[1:], 0})
+				out = append(out, Attribute{"month(" + c.ID + ")", "Month of " + uncapitalised(c.Label), 0})
 			}
 		case field.Kind == frame.Text || field.Kind == frame.Flag || field.Names != nil:
 			_, v, err := alone.Measure(frame.Measure{Column: at, Op: frame.Distinct})

@@ -21,6 +21,7 @@ type outline struct {
 	gather  func() frame.Selection
 	blocks  []block
 	lines   int
+	starts  []int // by leaf: where its rows begin in gather's; one element more than leaves
 	open    int
 	leaves  bool // the rows of the deepest groups can be unfolded
 	rows    bool // some are
@@ -78,7 +79,7 @@ func (s *Sheet) arrange(f *figures) (*outline, error) {
 	}
 	o.hidden = func(level, group int) bool { return false }
 	if s.View.Zeros == "omit" {
-		o.hidden = func(level, group int) bool { return f.nothing(level, group, s.shown) }
+		o.hidden = func(level, group int) bool { return s.nothing(f, level, group, s.shown) }
 	}
 	o.order = s.orderGroups(f, s.levels)
 	shown := o.order[1]
@@ -88,6 +89,9 @@ func (s *Sheet) arrange(f *figures) (*outline, error) {
 		}
 		shown = shown[:s.View.Limit]
 	}
+	if err := s.gathered(o); err != nil {
+		return nil, err
+	}
 	for _, g := range shown {
 		o.add(1, int(g), Path(nil))
 	}
@@ -95,8 +99,44 @@ func (s *Sheet) arrange(f *figures) (*outline, error) {
 		o.blocks = append(o.blocks, block{first: o.lines})
 		o.lines++
 	}
-	o.gather = sync.OnceValue(func() frame.Selection { return f.groups.Gather(s.order) })
 	return o, nil
+}
+
+// gathered settles which rows are shown below the deepest groups: all, or where
+// zeros are left out those that have a figure.
+func (s *Sheet) gathered(o *outline) error {
+	leaves := &o.groups.Levels[len(o.groups.Levels)-1]
+	o.starts = leaves.Rows
+	o.gather = sync.OnceValue(func() frame.Selection { return o.groups.Gather(s.order) })
+	marked, err := s.hides()
+	if err != nil || marked == nil {
+		return err
+	}
+	all := o.gather()
+	rows := make(frame.Selection, 0, len(all))
+	o.starts = make([]int, len(leaves.Rows))
+	for leaf := range leaves.Len() {
+		for _, row := range all[leaves.Rows[leaf]:leaves.Rows[leaf+1]] {
+			if marked[row] {
+				rows = append(rows, row)
+			}
+		}
+		o.starts[leaf+1] = len(rows)
+	}
+	o.gather = func() frame.Selection { return rows }
+	return nil
+}
+
+// hides tells which rows have a line of their own; nil where all have.
+func (s *Sheet) hides() ([]bool, error) {
+	anyOfRows := slices.ContainsFunc(s.shown, func(id string) bool {
+		c := s.set.Column(id)
+		return isMeasure(c) && ofRows(c)
+	})
+	if s.View.Zeros != "omit" || !anyOfRows {
+		return nil, nil
+	}
+	return s.nonZero(s.shown)
 }
 
 // mostUnfolded is how many lines a grouped sheet unfolds by itself.
@@ -129,7 +169,7 @@ func (o *outline) add(level, group int, above string) {
 	}
 	if level == len(o.groups.Levels)-1 {
 		o.blocks = append(o.blocks, block{first: o.lines, level: level, group: uint32(group), rows: true})
-		o.lines += l.Size(group)
+		o.lines += o.starts[group+1] - o.starts[group]
 		o.rows = true
 		return
 	}
@@ -146,7 +186,7 @@ func (s *Sheet) restOf(o *outline, groups []uint32) error {
 	}
 	slices.Sort(rows)
 	o.rest = rows
-	f, err := s.figuresOf(rows, nil, o.ids)
+	f, err := s.figuresOf(rows, nil, o.ids, o.groups)
 	o.restOf = f
 	return err
 }

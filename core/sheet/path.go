@@ -9,11 +9,12 @@ import (
 )
 
 // A path leads to a group: the plain values of the levels with slashes between
-// them, escaped as in an address; none stands for no value, and rest for the
-// groups beyond a limit.
+// them, escaped as in an address; none stands for no value, blank for the empty
+// text, and rest for the groups beyond a limit. The path of all rows is empty.
 const (
-	none = "~"
-	rest = "~rest"
+	none  = "~"
+	blank = "~empty"
+	rest  = "~rest"
 )
 
 // Path writes the path of a group by its values.
@@ -26,10 +27,33 @@ func Path(values []frame.Value) string {
 }
 
 func segment(v frame.Value) string {
-	if v.Null {
+	text := v.String()
+	switch {
+	case v.Null:
 		return none
+	case text == "":
+		return blank
 	}
-	return strings.ReplaceAll(url.PathEscape(v.String()), "~", "%7E")
+	return strings.ReplaceAll(url.PathEscape(text), "~", "%7E")
+}
+
+// childrenOf returns the groups below a group by the last part of their paths.
+func (f *figures) childrenOf(level, group int) map[string]int {
+	l := &f.groups.Levels[level+1]
+	out := map[string]int{}
+	for child := f.groups.Levels[level].Children[group]; child < f.groups.Levels[level].Children[group+1]; child++ {
+		out[segment(l.Keys.Value(l.Field, child))] = child
+	}
+	return out
+}
+
+// leadsTo tells whether a part of a path is a group's: as [Path] writes it, or
+// as people do, the value without escapes or the name of a period.
+func leadsTo(part string, v frame.Value) bool {
+	if part == segment(v) {
+		return true
+	}
+	return !v.Null && part != "" && (part == v.String() || part == plainValue(v))
 }
 
 // find follows a path to a group.
@@ -45,7 +69,7 @@ func (f *figures) find(path string) (level, group int, err error) {
 		level++
 		l, found := &f.groups.Levels[level], false
 		for child := from; child < to; child++ {
-			if segment(l.Keys.Value(l.Field, child)) == part {
+			if leadsTo(part, l.Keys.Value(l.Field, child)) {
 				group, found = child, true
 				break
 			}

@@ -19,6 +19,7 @@ type prepared struct {
 	set     *report.Dataset
 	view    *report.View
 	setting Setting
+	source  *frame.Frame // as the result has it
 	rows    *frame.Frame
 	scope   formula.Scope
 	atRows  []report.Calculated
@@ -43,10 +44,14 @@ type level struct {
 	text, label string
 	field       frame.Field
 	place       int
+	code        string // the column that tells namesakes apart, where there are some
 }
 
 func prepare(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting) (*prepared, error) {
-	p := &prepared{setting: setting, places: map[string]int{}}
+	if err := c.check(); err != nil {
+		return nil, err
+	}
+	p := &prepared{setting: setting, source: rows, places: map[string]int{}}
 	set, view := *d, *v
 	p.set, p.view = &set, &view
 	p.scope = formula.Scope{Given: setting.Given, Calendar: setting.Calendar}
@@ -165,7 +170,7 @@ func (p *prepared) level(text string) (level, error) {
 	if at := p.scope.Columns.Index(text); at >= 0 {
 		l.field = p.scope.Columns[at]
 	}
-	return l, nil
+	return p.namesakes(l)
 }
 
 // labelOf names a level: its column's label, with the function before it.
@@ -176,7 +181,7 @@ func (p *prepared) labelOf(text string, f *formula.Formula) string {
 	function, _, _ := strings.Cut(text, "(")
 	if names := f.Names(); len(names) > 0 {
 		if c := p.set.Column(names[0]); c != nil && function != "band" {
-			return strings.ToUpper(function[:1]) + strings.ReplaceAll(function[1:], "_", " ") + " of " + strings.ToLower(c.Label[:1]) + c.Label[1:]
+			return capitalised(strings.ReplaceAll(function, "_", " ")) + " of " + uncapitalised(c.Label)
 		} else if c != nil {
 			return c.Label
 		}

@@ -76,6 +76,8 @@ type Sheet struct {
 	Links   []string
 
 	*prepared
+	base     *report.View // without the changes
+	changes  Changes
 	selected frame.Selection
 	order    frame.Selection
 	outline  *outline
@@ -102,6 +104,7 @@ type Total struct {
 // gives a number that is too large.
 func Lay(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting) (*Sheet, error) {
 	setting.fold = c.Fold
+	asked := c
 	if v.Show == report.Chart && v.Drawn == "histogram" && c.Drawn == "" && c.Show == "" {
 		bands, err := bins(rows, d, v, c, setting)
 		if err != nil {
@@ -113,7 +116,7 @@ func Lay(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, settin
 	if err != nil {
 		return nil, err
 	}
-	s := &Sheet{View: p.view, Dataset: p.set, Sort: p.view.Sort, Filters: p.filters, Of: rows.Rows(), prepared: p}
+	s := &Sheet{View: p.view, Dataset: p.set, Sort: p.view.Sort, Filters: p.filters, Of: rows.Rows(), prepared: p, base: v, changes: asked}
 	if s.selected, err = p.selection(); err != nil {
 		return nil, err
 	}
@@ -143,7 +146,15 @@ func (s *Sheet) layTable() error {
 	if s.order, err = s.sorted(); err != nil {
 		return err
 	}
+	if len(s.levels) == 0 && s.view.Show == report.Table {
+		if err := s.dropZeros(); err != nil {
+			return err
+		}
+	}
 	s.Lines = s.Rows
+	if s.order != nil {
+		s.Lines = len(s.order)
+	}
 	if len(s.levels) > 0 {
 		if s.outline, err = s.arrange(figures); err != nil {
 			return err
@@ -171,6 +182,27 @@ func (s *Sheet) layTable() error {
 		}
 		s.Totals = append(s.Totals, t)
 	}
+	return nil
+}
+
+// dropZeros leaves out the lines of rows without a figure; totals are still of
+// all rows.
+func (s *Sheet) dropZeros() error {
+	marked, err := s.hides()
+	if err != nil || marked == nil {
+		return err
+	}
+	rows := frame.Selection{}
+	for i := range s.Rows {
+		row := uint32(i)
+		if s.order != nil {
+			row = s.order[i]
+		}
+		if marked[row] {
+			rows = append(rows, row)
+		}
+	}
+	s.order = rows
 	return nil
 }
 

@@ -208,15 +208,16 @@ func TestText(t *testing.T) {
 		return frame.Value{Kind: kind, Number: frame.Exact(digits, scale)}
 	}
 	for want, v := range map[string]frame.Value{
-		"1,234,567.89":      number(frame.Money, 123456789, 2),
-		"−1,000":            number(frame.Integer, -1000, 0),
-		"999":               number(frame.Integer, 999, 0),
-		"0.005":             number(frame.Decimal, 5, 3),
-		"−0.05":             number(frame.Money, -5, 2),
-		"4 Sep 2026":        number(frame.Date, 20700, 0),
-		"25 Oct 2026 02:30": number(frame.Timestamp, 1792891800_000_000, 0), // an hour that comes twice
-		"yes":               number(frame.Flag, 1, 0),
-		"":                  {Kind: frame.Date, Null: true},
+		"1,234,567.89":           number(frame.Money, 123456789, 2),
+		"−1,000":                 number(frame.Integer, -1000, 0),
+		"999":                    number(frame.Integer, 999, 0),
+		"0.005":                  number(frame.Decimal, 5, 3),
+		"−0.05":                  number(frame.Money, -5, 2),
+		"4 Sep 2026":             number(frame.Date, 20700, 0),
+		"25 Oct 2026 02:30 CET":  number(frame.Timestamp, 1792891800_000_000, 0), // an hour that comes twice
+		"25 Oct 2026 02:30 CEST": number(frame.Timestamp, 1792888200_000_000, 0),
+		"yes":                    number(frame.Flag, 1, 0),
+		"":                       {Kind: frame.Date, Null: true},
 	} {
 		if got := Text(v, berlin); got != want {
 			t.Errorf("got %q, want %q", got, want)

@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -30,6 +31,9 @@ type Item struct {
 // such as month(received), among the rows that meet the filters on others. A
 // search keeps the values that hold it, whatever the case and accents.
 func ValuesOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, column, search string, limit int) (*Values, error) {
+	if column == "" || column == "none" {
+		return nil, &Fault{"columns", fmt.Errorf("a column is wanted whose values are to be listed")}
+	}
 	c.Filters = slices.DeleteFunc(slices.Clone(c.Filters), func(text string) bool {
 		at, _ := operatorIn(text)
 		return strings.TrimSpace(text[:at]) == column
@@ -57,7 +61,7 @@ func ValuesOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, s
 			continue
 		}
 		if out.Of++; len(out.Items) < limit {
-			out.Items = append(out.Items, Item{value, text, l.Size(g), filterOf(column, value)})
+			out.Items = append(out.Items, Item{value, text, l.Size(g), filterOf(s.levels[0], value)})
 		}
 	}
 	return out, nil

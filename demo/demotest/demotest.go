@@ -4,6 +4,7 @@ package demotest
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
@@ -39,7 +40,7 @@ type Service struct {
 // data is the demo data, written once for all tests. Tests of several packages
 // run at the same time, so that one of them writes and the others wait.
 var data = sync.OnceValues(func() (string, error) {
-	dir := filepath.Join(os.TempDir(), "mantilla-demo-data")
+	dir := filepath.Join(os.TempDir(), fmt.Sprintf("mantilla-demo-data-%d", demo.DataVersion))
 	lock := flock.New(dir + ".lock")
 	if err := lock.Lock(); err != nil {
 		return dir, err
@@ -99,7 +100,11 @@ func Start(t testing.TB) *Service {
 		t.Fatal(err)
 	}
 	closing := make(chan struct{})
-	web := httptest.NewServer(server.Handler(s.Library, console.Files(), "test", log, closing))
+	handler, err := server.Handler(s.Library, server.Settings{Console: console.Files(), Version: "test", Closing: closing}, log)
+	if err != nil {
+		t.Fatal(err)
+	}
+	web := httptest.NewServer(handler)
 	t.Cleanup(web.Close)
 	t.Cleanup(func() { close(closing) })
 	s.URL = web.URL
@@ -111,7 +116,7 @@ func Start(t testing.TB) *Service {
 // calls with it.
 func (s *Service) As(t testing.TB, name string) (token string, client *api.ClientWithResponses) {
 	t.Helper()
-	token, _, _, err := s.Library.SignIn(context.Background(), name, demo.Password, "token", "test")
+	token, _, _, err := s.Library.SignIn(context.Background(), library.Knock{Name: name, Password: demo.Password, Kind: "token", Label: "test"})
 	if err == nil {
 		client, err = api.NewClientWithResponses(s.URL+"/api", api.WithRequestEditorFn(Bearer(token)))
 	}

@@ -4,6 +4,8 @@
 package document
 
 import (
+	"slices"
+	"strings"
 	"time"
 
 	"mantilla/core/report"
@@ -60,15 +62,51 @@ func (d *Document) Made() (out [][2]string) {
 	add("Source", d.Source)
 	add("Fingerprint of the source", d.Fingerprint)
 	add("Version of the definition", d.Version)
-	add("Seal", d.Seal)
+	add("Seal", d.SealSays())
 	add("Written at", d.WrittenAt.In(d.Zone).Format("2 January 2006 15:04:05 MST"))
 	for _, s := range d.Sheets {
 		add("View", s.View.Title)
-		for _, f := range s.Filters {
-			add("Filter", s.LabelOf(f.Column)+" "+f.Test+" "+f.Value)
-		}
+		add("What was done to it", s.Told())
 	}
 	return out
+}
+
+// Says is the sentence that says the values, with what was done to the views:
+// what was filtered, grouped, limited and added. Figures are never shown without
+// it.
+func (d *Document) Says() string {
+	out := d.Sentence
+	same := d.told(0)
+	for i := range d.Sheets {
+		if d.told(i) != same {
+			same = ""
+		}
+	}
+	if same != "" {
+		return strings.TrimSpace(out + " " + same)
+	}
+	for i, s := range d.Sheets {
+		if told := d.told(i); told != "" {
+			out += " " + s.View.Title + ": " + told
+		}
+	}
+	return strings.TrimSpace(out)
+}
+
+func (d *Document) told(i int) string {
+	if i >= len(d.Sheets) {
+		return ""
+	}
+	return d.Sheets[i].Told()
+}
+
+// SealSays is the seal, which is of the whole result: where rows were left out,
+// that is said.
+func (d *Document) SealSays() string {
+	if d.Seal != "" && slices.ContainsFunc(d.Sheets, (*sheet.Sheet).Extract) {
+		return d.Seal + ", of the whole result; this is an extract"
+	}
+	return d.Seal
 }
 
 // Views names the views.

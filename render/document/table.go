@@ -98,6 +98,9 @@ func (t *Table) total() []string {
 	for i, x := range t.sheet.Totals {
 		if x.Op != frame.NoTotal {
 			out[before+i] = t.text(x.Value)
+			if name := opNames[x.Op]; name != "" && out[before+i] != "" {
+				out[before+i] = name + " " + out[before+i]
+			}
 		}
 	}
 	if before > 0 || out[0] == "" {
@@ -105,6 +108,11 @@ func (t *Table) total() []string {
 	}
 	return out
 }
+
+// opNames are the totals that are no sums, as they are named in the line of
+// totals.
+var opNames = map[frame.Op]string{frame.Avg: "avg", frame.Min: "min", frame.Max: "max", frame.Count: "count", frame.Distinct: "distinct",
+	frame.Median: "median", frame.Stddev: "stddev", frame.First: "first", frame.Last: "last"}
 
 // before is how many columns stand before those of the sheet.
 func (t *Table) before() (n int) {
@@ -217,4 +225,25 @@ func (t *Table) address(c sheet.Column, l sheet.Line) string {
 		with.Set(f.Parameter, value)
 	}
 	return t.document.Base + "/open/" + c.Opens.Report + "?" + with.Encode()
+}
+
+// Leading is how many columns at the beginning tell a line from all others: the
+// names of groups, and the columns of the key with what stands before them.
+func (t *Table) Leading() int {
+	lead := 1
+	if t.Named {
+		lead = 0
+	}
+	for i, c := range t.sheet.Columns {
+		if t.sheet.IsFigure(c.ID) {
+			break
+		}
+		if slices.Contains(t.sheet.Dataset.Key, c.ID) {
+			lead = i + 1
+		}
+	}
+	if t.Named {
+		lead++
+	}
+	return max(lead, 1)
 }

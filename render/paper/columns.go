@@ -47,7 +47,7 @@ func (p *press) fit(t *document.Table) (columns, error) {
 		case scale < upright && !last:
 			continue
 		case scale < smallest && p.setting.Fit == "auto", scale < 1 && p.setting.Fit == "split":
-			return p.split(natural, across, landscape), nil
+			return p.split(t, natural, across, landscape), nil
 		}
 		return columns{shared(natural, least, across, scale), cellSize * scale, padding * scale, landscape, [][]int{every(len(natural))}}, nil
 	}
@@ -93,6 +93,10 @@ func wishes(t *document.Table) (natural, least []float64, err error) {
 		return nil, nil, err
 	}
 	see(t.Total, true, false)
+	for row := range t.Over() {
+		widenUnder(t, row, content)
+		widenUnder(t, row, words)
+	}
 	if t.Named {
 		content[0] = max(content[0], names)
 		if overflow { // the names of groups run over the empty cells beside them
@@ -134,9 +138,13 @@ func shared(natural, least []float64, across, scale float64) []float64 {
 }
 
 // split spreads columns over pages, the leading ones on each.
-func (p *press) split(natural []float64, across float64, landscape bool) columns {
+func (p *press) split(t *document.Table, natural []float64, across float64, landscape bool) columns {
 	c := columns{widths: natural, size: cellSize, pad: padding, landscape: landscape}
-	lead := min(p.setting.Lead, len(natural)-1)
+	lead := p.setting.Lead
+	if lead == 0 {
+		lead = t.Leading()
+	}
+	lead = min(lead, len(natural)-1)
 	for lead > 0 && total(natural[:lead]) > across/2 {
 		lead--
 	}
@@ -151,6 +159,27 @@ func (p *press) split(natural []float64, across float64, landscape bool) columns
 		c.parts = append(c.parts, part)
 	}
 	return c
+}
+
+// widenUnder makes columns as wide together as what stands over them, such as the
+// name of a month.
+func widenUnder(t *document.Table, row int, widths []float64) {
+	for n := 0; n < len(t.Heads); {
+		end := n + 1
+		for end < len(t.Heads) && same(t.Heads[end].Over, t.Heads[n].Over, row) {
+			end++
+		}
+		if over := t.Heads[n].Over; len(over) > row {
+			lacking := Width(over[row], cellSize, true) + 1
+			for _, w := range widths[n:end] {
+				lacking -= w
+			}
+			for i := n; i < end && lacking > 0; i++ {
+				widths[i] += lacking / float64(end-n)
+			}
+		}
+		n = end
+	}
 }
 
 func total(widths []float64) (sum float64) {

@@ -85,6 +85,9 @@ func (p *press) begin() {
 	foot := p.document.Number
 	if len(p.document.Seal) > 12 {
 		foot += "  ·  seal " + p.document.Seal[:12]
+		if p.document.SealSays() != p.document.Seal {
+			foot += " of the whole, this is an extract"
+		}
 	}
 	if p.document.Organisation != "" {
 		foot = p.document.Organisation + "  ·  " + foot
@@ -168,7 +171,7 @@ func (p *press) title() {
 		p.page.text(p.frame.left, p.y, titleSize, true, Ink, line)
 	}
 	p.y += 4
-	for _, line := range wrap(p.document.Sentence, across, textSize, false, 4) {
+	for _, line := range wrap(p.document.Says(), across, textSize, false, 4) {
 		p.y += 12.5
 		p.page.text(p.frame.left, p.y, textSize, false, Ink, line)
 	}
@@ -207,7 +210,7 @@ func (p *press) cover() {
 		p.page.text(f.left, p.y, 10.5, false, Ink, line)
 	}
 	p.y += 12
-	for _, line := range wrap(d.Sentence, across*0.8, 10.5, true, 6) {
+	for _, line := range wrap(d.Says(), across*0.8, 10.5, true, 6) {
 		p.y += 15
 		p.page.text(f.left, p.y, 10.5, true, Ink, line)
 	}
@@ -223,7 +226,7 @@ func (p *press) cover() {
 	}
 	pairs = append(pairs, [2]string{"Run", "by " + d.AskedBy + " on " + d.RanAt.In(d.Zone).Format("2 January 2006 at 15:04 MST")}, [2]string{"Result", d.Number})
 	if d.Seal != "" {
-		pairs = append(pairs, [2]string{"Seal", d.Seal})
+		pairs = append(pairs, [2]string{"Seal", d.SealSays()})
 	}
 	for i, title := range d.Views() {
 		name := "Views"

@@ -132,6 +132,23 @@ func TestNothingIsTornApart(t *testing.T) {
 	}
 }
 
+// Every group begins a page where the view says so.
+func TestGroupsBeginPages(t *testing.T) {
+	open := 2
+	d := rows(t, 30, 2, sheet.Changes{Group: []string{"group"}, Open: &open})
+	together := len(pages(t, d, Setting{Size: "a4"}))
+	d.Sheets[0].View.Break = true
+	all := pages(t, d, Setting{Size: "a4"})
+	if together == len(all) || len(all) != 10 {
+		t.Fatalf("%d pages for 10 groups, %d without breaks", len(all), together)
+	}
+	for at, p := range all {
+		if !has(p, fmt.Sprintf("group-%03d", at)) || at < 9 && has(p, fmt.Sprintf("group-%03d", at+1)) {
+			t.Errorf("page %d is not that of its group alone", at+1)
+		}
+	}
+}
+
 // cells is the size of the letters of the table.
 func (p *Page) cells(t *testing.T) float64 {
 	at := slices.IndexFunc(p.Items, func(i Item) bool { return rowName.MatchString(i.Text) })

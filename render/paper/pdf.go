@@ -62,9 +62,10 @@ type file struct {
 func newFile(d *document.Document) *file {
 	f := &file{file: fpdf.New("P", "pt", "A4", "")}
 	f.file.SetAutoPageBreak(false, 0)
+	f.file.SetLang("en-GB")
 	f.file.SetCreator("Mantilla", true)
 	f.file.SetTitle(d.Title, true)
-	f.file.SetSubject(d.Sentence, true)
+	f.file.SetSubject(d.Says(), true)
 	f.file.SetAuthor(d.AskedBy, true)
 	f.file.SetKeywords(d.Number+" "+d.Seal, true)
 	f.file.SetCreationDate(d.WrittenAt)

@@ -11,7 +11,7 @@ type Setting struct {
 	Orientation string  // portrait, landscape, or auto: as the widest sheet needs
 	Margin      float64 // in millimetres
 	Fit         string  // width: smaller until all columns fit; split: over several pages; auto: smaller as long as it can be read, then split
-	Lead        int     // leading columns that are repeated where columns are split
+	Lead        int     // leading columns that are repeated where columns are split; 0 for those that tell rows apart
 	Cover       bool
 }
 
@@ -44,14 +44,11 @@ func (s *Setting) Check() error {
 	if s.Margin == 0 {
 		s.Margin = 14
 	}
-	if s.Lead == 0 {
-		s.Lead = 1
-	}
 	switch {
 	case s.Margin < 5 || s.Margin > 60:
 		return fmt.Errorf("margin: %g mm is not from 5 to 60", s.Margin)
 	case s.Lead < 0 || s.Lead > 20:
-		return fmt.Errorf("lead: %d is not a number of columns from 1 to 20", s.Lead)
+		return fmt.Errorf("lead: %d is not a number of columns from 0 to 20", s.Lead)
 	}
 	return nil
 }

@@ -17,12 +17,13 @@ type printing struct {
 	*press
 	table *document.Table
 	columns
-	bold  []float64 // widths of the total are as those of the cells
-	heads headings
-	pages []*Page
-	open  []document.Line // the groups that the next line is in
-	held  []set           // the last lines, which a total may not leave
-	fresh bool            // nothing but headings is on the page yet
+	bold   []float64 // widths of the total are as those of the cells
+	heads  headings
+	pages  []*Page
+	open   []document.Line // the groups that the next line is in
+	held   []set           // the last lines, which a total may not leave
+	fresh  bool            // nothing but headings is on the page yet
+	breaks bool            // each outermost group begins a page
 }
 
 // set is a line with its texts broken to the widths of its columns.
@@ -39,7 +40,7 @@ func (p *press) table(x *sheet.Sheet) error {
 	if err != nil {
 		return err
 	}
-	g := &printing{press: p, table: t, columns: c}
+	g := &printing{press: p, table: t, columns: c, breaks: x.View.Break}
 	g.heads = g.layHeads()
 	if err := p.section(x, c.landscape, g.heads.height+4*g.least()); err != nil {
 		return err
@@ -108,6 +109,15 @@ func (g *printing) next() error {
 // keeps with what is below it, and the last lines with the total.
 func (g *printing) take(l document.Line) error {
 	line := g.set(l)
+	if g.breaks && l.Kind == sheet.GroupLine && l.Level == 1 && (len(g.held) > 0 || !g.fresh) {
+		if err := g.flush(); err != nil {
+			return err
+		}
+		g.leave(l)
+		if err := g.next(); err != nil {
+			return err
+		}
+	}
 	if n := len(g.held); n > 0 && !(heads(g.held[n-1]) && n < 6) {
 		if err := g.flush(); err != nil {
 			return err

@@ -209,8 +209,8 @@ func (s *Lists) sees(id string, item source.Item) bool {
 }
 
 // Match returns the entries whose code or label is what was typed, or whose
-// path is, written with slashes: Marr/Hollin. Units beyond a person's reach
-// are known by name, so that one may be told that they are not theirs.
+// path is, written with slashes: Marr/Hollin. Units beyond a person's reach are
+// as good as unknown; those above it are known, and mean what of them is within.
 func (s *Lists) Match(ctx context.Context, id, typed string) ([]param.Entry, error) {
 	l, err := s.get(ctx, id)
 	if err != nil {
@@ -218,11 +218,16 @@ func (s *Lists) Match(ctx context.Context, id, typed string) ([]param.Entry, err
 	}
 	var found []param.Entry
 	for _, i := range l.match(typed) {
-		if id == s.book.config.Units || s.sees(id, l.items[i]) {
+		if s.sees(id, l.items[i]) || id == s.book.config.Units && s.above(l, l.items[i].Code) {
 			found = append(found, l.items[i].Entry)
 		}
 	}
 	return found, nil
+}
+
+// above tells whether a unit has some below it that are within reach.
+func (s *Lists) above(l *list, code string) bool {
+	return slices.ContainsFunc(l.under([]string{code}), func(below string) bool { return s.units[below] })
 }
 
 func (l *list) match(typed string) []int {

@@ -109,9 +109,12 @@ func TestMatchNearAndBelow(t *testing.T) {
 			t.Errorf("match %q: got %q, %v; want %q", typed, labels(got), err, want)
 		}
 	}
-	// A unit that is not mine is known by name; a keeper of another's is not.
-	if got, _ := mine.Match(t.Context(), "units", "Marr"); labels(got) != "B" {
-		t.Errorf("another's unit: %q", labels(got))
+	// A unit that is not mine is as good as unknown, as is a keeper of another's;
+	// one above mine means what of it is mine.
+	for typed, want := range map[string]string{"Marr": "", "B": "", "B1": "", "Marr/Mill": "", "Whole": "C", "Lorrin": "A", "A1": "A1"} {
+		if got, _ := mine.Match(t.Context(), "units", typed); labels(got) != want {
+			t.Errorf("%s is %q to me, want %q", typed, labels(got), want)
+		}
 	}
 	if got, _ := mine.Match(t.Context(), "keepers", "Aris Lingby"); labels(got) != "K-1" {
 		t.Errorf("keepers by name: %q", labels(got))

@@ -14,6 +14,7 @@ import (
 	"net/url"
 	"os"
 	"strings"
+	"sync"
 
 	"github.com/ncruces/go-sqlite3"
 	"github.com/ncruces/go-sqlite3/driver"
@@ -27,25 +28,63 @@ import (
 type File struct {
 	config *source.Config
 	path   string
-	db     *sql.DB
+
+	mu   sync.Mutex  // guards db and info
+	db   *sql.DB     // nil until it is first used
+	info os.FileInfo // of the file that db has open
 }
 
 var _ source.Source = (*File)(nil)
 
 // Open opens the file of a source read-only. A file that does not exist now
-// may be there later: the error comes with the first reading.
+// may be there later: the error comes with the first reading. A file that is
+// put in the place of the one that is open is opened instead of it.
 func Open(config *source.Config, path string) (*File, error) {
-	dsn := (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(),
-		RawQuery: "mode=ro&_pragma=busy_timeout(3000)&_pragma=query_only(1)"}).String()
-	db, err := driver.Open(dsn, confine)
-	if err != nil {
-		return nil, fmt.Errorf("source %s: %w", config.ID, err)
-	}
-	return &File{config: config, path: path, db: db}, nil
+	return &File{config: config, path: path}, nil
 }
 
 // Close closes the file.
-func (f *File) Close() error { return f.db.Close() }
+func (f *File) Close() error {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if f.db == nil {
+		return nil
+	}
+	return f.db.Close()
+}
+
+// present returns the connections to the file that now has the name.
+func (f *File) present() (*sql.DB, os.FileInfo, error) {
+	info, err := os.Stat(f.path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil, fmt.Errorf("source %s: its file %s %w", f.config.ID, f.path, source.ErrMissing)
+	}
+	if err != nil {
+		return nil, nil, fmt.Errorf("source %s: %w", f.config.ID, err)
+	}
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if f.db != nil && os.SameFile(f.info, info) {
+		return f.db, f.info, nil
+	}
+	dsn := (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: f.path}).EscapedPath(),
+		RawQuery: "mode=ro&_pragma=busy_timeout(3000)&_pragma=query_only(1)"}).String()
+	db, err := driver.Open(dsn, confine)
+	if err != nil {
+		return nil, nil, fmt.Errorf("source %s: %w", f.config.ID, err)
+	}
+	if f.db != nil {
+		go f.db.Close() // when those who read the old file are done
+	}
+	f.db, f.info = db, info
+	return db, info, nil
+}
+
+// Bounds of a query, in bytes: of one value, and of what it holds in memory.
+const (
+	longestValue = 8 << 20
+	mostMemory   = 256 << 20
+)
 
 // confine leaves a connection nothing but reading: it may select, read, call
 // functions other than the one that loads code, and recurse. Attaching files,
@@ -61,6 +100,14 @@ func confine(c *sqlite3.Conn) error {
 		if _, err := c.Config(config, on); err != nil {
 			return fmt.Errorf("confining the connection: %w", err)
 		}
+	}
+	// What a definition's SQL may take: a connection has memory of its own.
+	c.Limit(sqlite3.LIMIT_LENGTH, longestValue)
+	if err := c.Exec(fmt.Sprintf("pragma hard_heap_limit=%d", mostMemory)); err != nil {
+		return fmt.Errorf("confining the connection: %w", err)
+	}
+	if err := readable(c); err != nil {
+		return fmt.Errorf("confining the connection: %w", err)
 	}
 	// Definitions may compare texts without case and accents.
 	err := c.CreateFunction("fold", 1, sqlite3.DETERMINISTIC, func(ctx sqlite3.Context, arg ...sqlite3.Value) {
@@ -88,10 +135,11 @@ func confine(c *sqlite3.Conn) error {
 
 // conn runs use with a connection that the end of the context interrupts.
 func (f *File) conn(ctx context.Context, use func(*sqlite3.Conn) error) error {
-	if _, err := os.Stat(f.path); errors.Is(err, fs.ErrNotExist) {
-		return fmt.Errorf("source %s: its file %s %w", f.config.ID, f.path, source.ErrMissing)
+	db, _, err := f.present()
+	if err != nil {
+		return err
 	}
-	pooled, err := f.db.Conn(ctx)
+	pooled, err := db.Conn(ctx)
 	if err != nil {
 		return f.explain(ctx, err)
 	}
@@ -115,6 +163,9 @@ func (f *File) explain(ctx context.Context, err error) error {
 		return fmt.Errorf("source %s %w", f.config.ID, source.ErrLocked)
 	case errors.Is(err, sqlite3.NOTADB), errors.Is(err, sqlite3.CANTOPEN):
 		return fmt.Errorf("source %s: its file %s cannot be read as a SQLite database: %w", f.config.ID, f.path, err)
+	case errors.Is(err, sqlite3.NOMEM), errors.Is(err, sqlite3.TOOBIG):
+		return fmt.Errorf("source %s: the query takes more memory than a run may have (%d MiB, and %d MiB for one value); let it give fewer or smaller rows: %w",
+			f.config.ID, mostMemory>>20, longestValue>>20, err)
 	case errors.Is(err, sqlite3.AUTH):
 		return fmt.Errorf("source %s may only be read: %w", f.config.ID, err)
 	}

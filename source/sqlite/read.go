@@ -6,6 +6,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math/big"
+	"os"
 	"strconv"
 	"strings"
 	"time"
@@ -81,26 +83,67 @@ func bindNumber(s *sqlite3.Stmt, at int, n frame.Number) error {
 
 // session holds one read transaction on one connection.
 type session struct {
-	file *File
-	conn *sql.Conn
+	file        *File
+	conn        *sql.Conn
+	fingerprint string
 }
 
-// Begin opens a read transaction.
+// mostBegins is how often a view of a file that changes just then is begun anew.
+const mostBegins = 20
+
+// Begin opens a read transaction on the file that has the name, and takes the
+// fingerprint of the state that it reads: the file was the same before and after
+// the transaction began.
 func (f *File) Begin(ctx context.Context) (source.Session, error) {
-	if err := f.conn(ctx, func(*sqlite3.Conn) error { return nil }); err != nil {
+	for range mostBegins {
+		s, err := f.begin(ctx)
+		if s != nil || err != nil {
+			return s, err
+		}
+		select {
+		case <-ctx.Done():
+			return nil, context.Cause(ctx)
+		case <-time.After(20 * time.Millisecond):
+		}
+	}
+	return nil, fmt.Errorf("source %s changes without pause, so no unchanging view of it can be read; try again later", f.config.ID)
+}
+
+// begin is one try; it gives nothing where the file changed meanwhile.
+func (f *File) begin(ctx context.Context) (source.Session, error) {
+	db, info, err := f.present()
+	if err != nil {
 		return nil, err
 	}
-	conn, err := f.db.Conn(ctx)
+	before, err := f.Fingerprint(ctx)
+	if err != nil {
+		return nil, err
+	}
+	conn, err := db.Conn(ctx)
 	if err != nil {
 		return nil, f.explain(ctx, err)
 	}
-	s := &session{f, conn}
-	if err := s.raw(func(c *sqlite3.Conn) error { return c.Exec("begin") }); err != nil {
-		conn.Close()
-		return nil, f.explain(ctx, err)
+	s := &session{f, conn, before}
+	err = s.raw(func(c *sqlite3.Conn) error {
+		defer c.SetInterrupt(c.SetInterrupt(ctx))
+		return errors.Join(c.Exec("begin"), c.Exec("select 1 from sqlite_schema limit 1")) // the view begins with the first reading
+	})
+	if err != nil {
+		return nil, errors.Join(f.explain(ctx, err), s.Close())
+	}
+	after, err := f.Fingerprint(ctx)
+	now, statErr := os.Stat(f.path)
+	switch {
+	case err != nil || statErr != nil:
+		return nil, errors.Join(err, statErr, s.Close())
+	case after != before || !os.SameFile(now, info):
+		return nil, s.Close()
 	}
 	return s, nil
 }
+
+// Fingerprint identifies the state that the session reads.
+func (s *session) Fingerprint() string { return s.fingerprint }
 
 func (s *session) raw(use func(*sqlite3.Conn) error) error {
 	return s.conn.Raw(func(c any) error { return use(c.(driver.Conn).Raw()) })
@@ -177,6 +220,9 @@ func reader(i int, c *report.Column) cell {
 		}
 	case frame.Date:
 		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
+			if kind != sqlite3.TEXT {
+				return notDay(s.ColumnText(i))
+			}
 			day, err := readDay(s.ColumnRawText(i))
 			if err != nil {
 				return err
@@ -185,14 +231,11 @@ func reader(i int, c *report.Column) cell {
 		}
 	case frame.Timestamp:
 		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
-			if kind == sqlite3.INTEGER {
-				return b.Int(i, s.ColumnInt64(i)*1_000_000)
-			}
-			t, err := readMoment(s.ColumnText(i))
+			at, err := momentOf(kind, func() float64 { return s.ColumnFloat(i) }, func() int64 { return s.ColumnInt64(i) }, func() []byte { return s.ColumnRawText(i) })
 			if err != nil {
 				return err
 			}
-			return b.Int(i, t.UnixMicro())
+			return b.Int(i, at)
 		}
 	case frame.Flag:
 		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
@@ -226,57 +269,21 @@ func readDecimal(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder, i int
 		text = s.ColumnText(i)
 	}
 	digits, err := frame.ParseNumber(text, c.Scale)
+	if err != nil && c.Kind == frame.Money {
+		digits, err = rounded(text, c.Scale, err)
+	}
 	if err != nil {
 		return err
 	}
 	return b.Int(i, digits)
 }
 
-// readDay reads 2026-09-30 without allocating.
-func readDay(text []byte) (int64, error) {
-	if len(text) == 10 && text[4] == '-' && text[7] == '-' {
-		year, ok1 := digits(text[:4])
-		month, ok2 := digits(text[5:7])
-		day, ok3 := digits(text[8:])
-		if ok1 && ok2 && ok3 && month >= 1 && month <= 12 && day >= 1 {
-			d := int64(civil(year, month, day))
-			if day <= 28 || period.Day(d).Time().Day() == day {
-				return d, nil
-			}
-		}
+// rounded reads an amount that has more places than money has, and rounds it half
+// away from zero, as all amounts are.
+func rounded(text string, scale int32, fault error) (int64, error) {
+	exact, ok := new(big.Rat).SetString(strings.TrimSpace(text))
+	if !ok || len(text) > 64 || strings.ContainsAny(text, "eE/_") {
+		return 0, fault
 	}
-	return 0, fmt.Errorf("%q is not a day such as 2026-09-30", text)
-}
-
-func digits(text []byte) (n int, ok bool) {
-	for _, c := range text {
-		if c < '0' || c > '9' {
-			return 0, false
-		}
-		n = 10*n + int(c-'0')
-	}
-	return n, true
-}
-
-// civil counts the days from 1970-01-01 in the proleptic Gregorian calendar,
-// in years that begin in March (Hinnant, chrono-Compatible Low-Level Date
-// Algorithms, 2013). It agrees with [period.Date] and takes a tenth of the time.
-func civil(year, month, day int) int {
-	if month <= 2 {
-		year, month = year-1, month+12
-	}
-	era := year / 400
-	yearOfEra := year - era*400
-	dayOfYear := (153*(month-3)+2)/5 + day - 1
-	return era*146097 + yearOfEra*365 + yearOfEra/4 - yearOfEra/100 + dayOfYear - 719468
-}
-
-// readMoment reads an ISO 8601 moment; without an offset it is in UTC.
-func readMoment(text string) (time.Time, error) {
-	for _, layout := range []string{time.RFC3339Nano, "2006-01-02T15:04:05", "2006-01-02 15:04:05", "2006-01-02T15:04", "2006-01-02 15:04", time.DateOnly} {
-		if t, err := time.Parse(layout, text); err == nil {
-			return t, nil
-		}
-	}
-	return time.Time{}, fmt.Errorf("%q is not a moment such as 2026-09-30T14:05:00Z", text)
+	return frame.ParseNumber(exact.FloatString(int(scale)), scale)
 }

@@ -157,6 +157,12 @@ func TestReadNamesTheCellThatDoesNotFit(t *testing.T) {
 	if _, err := read(t, f, report.Query{Dataset: d, Parts: []report.Part{{SQL: "select 1.005"}}}); err == nil || !strings.Contains(err.Error(), "more than 2 decimal places") {
 		t.Errorf("a real with too many places: %v", err)
 	}
+	d.Columns[0].Kind = frame.Money // rounds half away from zero, from texts and from reals
+	for typed, want := range map[string]string{"'-1.005'": "-1.01", "'1.005'": "1.01", "-1.005": "-1.01", "2.675": "2.68", "0.1 + 0.2": "0.30", "'1.0049999999999999999'": "1.00"} {
+		if got, err := read(t, f, report.Query{Dataset: d, Parts: []report.Part{{SQL: "select " + typed}}}); err != nil || strings.Join(got, " ") != want {
+			t.Errorf("%s is read as %q, %v; want %s", typed, got, err, want)
+		}
+	}
 }
 
 // TestHostileDefinition tries to write, to reach other files and to loosen the

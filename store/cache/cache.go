@@ -5,8 +5,12 @@ package cache
 
 import (
 	"container/list"
+	"context"
+	"errors"
 	"strings"
 	"sync"
+
+	"mantilla/core/rescue"
 )
 
 // Sized is a value that knows about how much memory it takes.
@@ -37,31 +41,47 @@ func New(budget int) *Cache {
 // Get returns the value kept under the key, or makes and keeps it. A value
 // that alone is larger than the budget is returned but not kept, and neither
 // is a failure.
+//
+// A panic while a value is made is a failure too. Who waits for a value that
+// another began, and gave up because its own context ended, makes it instead.
 func (c *Cache) Get(key string, produce func() (Sized, error)) (Sized, error) {
+	for {
+		value, mine, err := c.get(key, produce)
+		if mine || err == nil || !(errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded)) {
+			return value, err
+		}
+	}
+}
+
+// get is one try; mine tells that this caller made the value.
+func (c *Cache) get(key string, produce func() (Sized, error)) (value Sized, mine bool, err error) {
 	c.mu.Lock()
 	if at, ok := c.entries[key]; ok {
 		c.recent.MoveToFront(at)
 		c.mu.Unlock()
 		e := at.Value.(*entry)
 		<-e.ready
-		return e.value, e.err
+		return e.value, false, e.err
 	}
 	e := &entry{key: key, ready: make(chan struct{})}
 	at := c.recent.PushFront(e)
 	c.entries[key] = at
 	c.mu.Unlock()
 
-	e.value, e.err = produce()
-	close(e.ready)
+	e.err = rescue.Call(func() (err error) {
+		e.value, err = produce()
+		return err
+	})
 
 	c.mu.Lock()
 	defer c.mu.Unlock()
+	defer close(e.ready) // who waits finds either the value or no entry
 	if c.entries[key] != at {
-		return e.value, e.err // forgotten meanwhile
+		return e.value, true, e.err // forgotten meanwhile
 	}
 	if e.err != nil {
 		c.drop(at)
-		return e.value, e.err
+		return e.value, true, e.err
 	}
 	e.bytes = e.value.Bytes()
 	c.used += e.bytes
@@ -72,7 +92,7 @@ func (c *Cache) Get(key string, produce func() (Sized, error)) (Sized, error) {
 		}
 		last = before
 	}
-	return e.value, nil
+	return e.value, true, nil
 }
 
 func (c *Cache) drop(at *list.Element) {

@@ -57,6 +57,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sessions": {
+        parameters: {
+            query?: {
+                /** @description Another account, for administrators; otherwise one's own. */
+                person?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The browsers and command lines that are signed in. */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sessions/{session}": {
+        parameters: {
+            query?: {
+                /** @description Another account, for administrators; otherwise one's own. */
+                person?: string;
+            };
+            header?: never;
+            path: {
+                session: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign a browser or command line out. */
+        delete: operations["endSession"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/people": {
         parameters: {
             query?: never;
@@ -87,7 +129,8 @@ export interface paths {
         /** Make or change an account. */
         put: operations["putPerson"];
         post?: never;
-        delete?: never;
+        /** Delete an account that nothing is kept for; another is closed instead. */
+        delete: operations["deletePerson"];
         options?: never;
         head?: never;
         patch?: never;
@@ -123,7 +166,8 @@ export interface paths {
         /** Make or change a group of people. */
         put: operations["putGroup"];
         post?: never;
-        delete?: never;
+        /** Delete a group; what was open to it or shared with it no longer is. */
+        delete: operations["deleteGroup"];
         options?: never;
         head?: never;
         patch?: never;
@@ -159,7 +203,8 @@ export interface paths {
         /** Declare a source or change its declaration; its lists are read to check it. */
         put: operations["putSource"];
         post?: never;
-        delete?: never;
+        /** Take a source that no report reads out of the catalog. */
+        delete: operations["deleteSource"];
         options?: never;
         head?: never;
         patch?: never;
@@ -248,7 +293,8 @@ export interface paths {
         get: operations["getReport"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Take a report out of the catalog; its results stay and can be read by those who write definitions. */
+        delete: operations["deleteReport"];
         options?: never;
         head?: never;
         patch?: never;
@@ -269,6 +315,45 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: string;
+            };
+            cookie?: never;
+        };
+        /** Until when one looked at the report with since last run, by values. */
+        get: operations["listMarks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/marks/{mark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Set back, or on, until when one looked. */
+        put: operations["setMark"];
+        post?: never;
+        /** Forget until when one looked. */
+        delete: operations["deleteMark"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1195,6 +1280,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/addresses/{nickname}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                nickname: string;
+            };
+            cookie?: never;
+        };
+        /** What became of an entry of the address book, the newest first. */
+        get: operations["listAddressChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/parcels": {
         parameters: {
             query?: never;
@@ -1468,7 +1572,7 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         Problem: {
-            /** @description A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, taken, stale, full, source, internal. */
+            /** @description A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, busy, taken, stale, full, seal, source, internal. */
             type: string;
             title: string;
             status: number;
@@ -1495,6 +1599,43 @@ export interface components {
             password: string;
             /** @description What a token is for. */
             label?: string;
+        };
+        Session: {
+            id: string;
+            /** @enum {string} */
+            kind: "browser" | "token";
+            label: string;
+            /** Format: date-time */
+            madeAt: string;
+            /** Format: date-time */
+            endsAt: string;
+            /** @description It is the one that asks. */
+            present: boolean;
+        };
+        Mark: {
+            id: string;
+            /** @description you, or the name of the run control or criteria. */
+            whose: string;
+            parameter: string;
+            label: string;
+            /**
+             * Format: date-time
+             * @description The end of what was looked at.
+             */
+            at: string;
+            /** @description The same in the service's zone. */
+            says: string;
+            run: string;
+            /** @description The values of the run. */
+            sentence: string;
+        };
+        AddressEvent: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @enum {string} */
+            what: "put" | "deleted";
+            entry?: components["schemas"]["Address"];
         };
         NewPassword: {
             old: string;
@@ -1528,8 +1669,6 @@ export interface components {
         Person: components["schemas"]["PersonChange"] & {
             name: string;
             groups: string[];
-            /** @description Too many failures; signing in is refused for a while. */
-            locked: boolean;
             /** Format: int64 */
             revision: number;
         };
@@ -1879,6 +2018,8 @@ export interface components {
             paused?: boolean;
             /** @description Its timetable in words. */
             says?: string;
+            /** @description Why its record cannot be read. */
+            broken?: string;
         };
         Overrides: {
             /** @description Send what it gives, as the run control says; a split one is run for each part. */
@@ -1952,6 +2093,8 @@ export interface components {
             lastRows?: number;
         };
         Report: {
+            /** @description What works but is probably not meant: links that lead nowhere, a missing scope. */
+            warnings?: string[];
             id: string;
             title: string;
             category: string;
@@ -2222,6 +2365,10 @@ export interface components {
             drawing: string;
         };
         Sheet: {
+            /** @description What a reader did to the view: filtered, grouped, limited, added. It is shown wherever its figures are. */
+            told: string;
+            /** @description Rows of the result were left out. */
+            extract: boolean;
             view: string;
             kept?: components["schemas"]["KeptView"];
             title: string;
@@ -2738,6 +2885,54 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
+    listSessions: {
+        parameters: {
+            query?: {
+                /** @description Another account, for administrators; otherwise one's own. */
+                person?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sessions. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: {
+                /** @description Another account, for administrators; otherwise one's own. */
+                person?: string;
+            };
+            header?: never;
+            path: {
+                session: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is signed out. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     listPeople: {
         parameters: {
             query?: never;
@@ -2778,6 +2973,27 @@ export interface operations {
         };
         responses: {
             /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deletePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is deleted. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2836,6 +3052,27 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
+    deleteGroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is deleted. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     listSources: {
         parameters: {
             query?: never;
@@ -2869,6 +3106,27 @@ export interface operations {
         requestBody: components["requestBodies"]["DefinitionText"];
         responses: {
             /** @description It is declared. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteSource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is deleted. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -3008,6 +3266,28 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
+    deleteReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is deleted. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     getForm: {
         parameters: {
             query?: never;
@@ -3028,6 +3308,80 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Form"];
                 };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listMarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The marks. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mark"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    setMark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: date-time */
+                    at: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The mark. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mark"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteMark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is forgotten. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Wrong"];
         };
@@ -4609,7 +4963,7 @@ export interface operations {
     checkFormula: {
         parameters: {
             query: {
-                /** @description value - cost, sum(value) / sum(net_kg) */
+                /** @description value - cost, sum(received) / sum(expected) */
                 text: string;
                 /** @description Columns shown */
                 column?: components["parameters"]["Columns"];
@@ -4932,6 +5286,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listAddressChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                nickname: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The changes. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressEvent"][];
+                };
             };
             default: components["responses"]["Wrong"];
         };

@@ -1,6 +1,6 @@
 import { MantineProvider } from '@mantine/core'
 import { DatesProvider } from '@mantine/dates'
-import { QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { createBrowserRouter, RouterProvider } from 'react-router'
 import { Refusal } from '../api/client'
 import { CatalogPage } from '../catalog/CatalogPage'
@@ -19,11 +19,14 @@ import { LostPage } from './LostPage'
 import { Shell } from './Shell'
 import { theme, variables } from './theme'
 
+// When the session has ended, the sign-in page stands over the place.
+function ended(error: Error) {
+  if (error instanceof Refusal && error.problem.type === 'signed-out') queries.setQueryData(['session'], null)
+}
+
 const queries: QueryClient = new QueryClient({
-  queryCache: new QueryCache({
-    // When the session has ended, the sign-in page takes the place's place.
-    onError: (error) => error instanceof Refusal && error.problem.type === 'signed-out' && queries.setQueryData(['session'], null),
-  }),
+  queryCache: new QueryCache({ onError: ended }),
+  mutationCache: new MutationCache({ onError: ended }),
   defaultOptions: {
     queries: {
       staleTime: 5_000,

@@ -1,11 +1,13 @@
 import { ActionIcon, Kbd, Modal, Table, useComputedColorScheme, useMantineColorScheme } from '@mantine/core'
 import { useDisclosure, useHotkeys } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
-import { NavLink, Outlet } from 'react-router'
+import { useEffect, useRef } from 'react'
+import { NavLink, Outlet, useLocation } from 'react-router'
 import { answer, api } from '../api/client'
 import { SignInPage } from '../signin/SignInPage'
 import { PersonMenu } from '../signin/PersonMenu'
 import { useSession } from '../signin/session'
+import { sayIn } from '../parts/said'
 import { Failure } from '../parts/Failure'
 import { Mark } from './Mark'
 import classes from './Shell.module.css'
@@ -39,17 +41,26 @@ export function Shell() {
   const scheme = useComputedColorScheme('light')
   const { setColorScheme } = useMantineColorScheme()
   const [help, { open, close }] = useDisclosure(false)
-  const { who, error } = useSession()
+  const { who: present, error } = useSession()
+  const last = useRef(present)
+  if (present) last.current = present
+  const who = present ?? last.current ?? present
+  useFocusOnPlace()
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  if (service.data) sayIn(service.data.zone)
   useHotkeys([
     ['shift+?', open],
     ['/', () => document.querySelector<HTMLInputElement>('[data-search]')?.focus()],
   ])
   if (error) return <Failure error={error} again={() => window.location.reload()} />
-  if (who === undefined) return null
+  if (service.error) return <Failure error={service.error} again={() => window.location.reload()} />
+  if (who === undefined || !service.data) return null
   if (who === null) return <SignInPage />
   return (
-    <div className={classes.shell}>
+    <>
+    {present === null && <SignInPage again={who.name} />}
+    <div className={classes.shell} hidden={present === null}>
+      <p id="announced" className="unseen" role="status" />
       <a className={classes.skip} href="#place">Skip to the content</a>
       <header className={classes.band}>
         <NavLink to="/" className={classes.name}>
@@ -63,14 +74,14 @@ export function Shell() {
             </NavLink>
           ))}
         </nav>
-        <span className={classes.of}>{service.data && `${service.data.name} · ${longDay(service.data.today)}`}</span>
+        <span className={classes.of}>{`${service.data.name} · ${longDay(service.data.today)}`}</span>
         <PersonMenu who={who} />
         <ActionIcon variant="subtle" aria-label="Keys" onClick={open}>?</ActionIcon>
         <ActionIcon variant="subtle" aria-label={scheme === 'dark' ? 'Light colours' : 'Dark colours'} onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}>
           {scheme === 'dark' ? '☀' : '☾'}
         </ActionIcon>
       </header>
-      <main id="place" className={classes.place}>
+      <main id="place" className={classes.place} tabIndex={-1}>
         <Outlet />
       </main>
       <Modal opened={help} onClose={close} title="Keys">
@@ -86,7 +97,22 @@ export function Shell() {
         </Table>
       </Modal>
     </div>
+    </>
   )
+}
+
+/** After a change of place the focus goes to the place, unless something in it took it. */
+function useFocusOnPlace() {
+  const { pathname } = useLocation()
+  const first = useRef(true)
+  useEffect(() => {
+    if (first.current) {
+      first.current = false
+      return
+    }
+    const place = document.getElementById('place')
+    if (place && !place.contains(document.activeElement)) place.focus({ preventScroll: true })
+  }, [pathname])
 }
 
 function longDay(day: string) {

@@ -1,6 +1,6 @@
 // The console's own looks: paper-light ground, plum for what acts, blue-green
 // for what is chosen, amber and brick for attention and alert.
-import { createTheme, type CSSVariablesResolver, type MantineColorsTuple } from '@mantine/core'
+import { createTheme, Modal, type CSSVariablesResolver, type MantineColorsTuple } from '@mantine/core'
 
 const plum: MantineColorsTuple = ['#f8eff5', '#ecd9e6', '#d9b3cd', '#c58bb2', '#b1679a', '#96487f', '#7d3369', '#6d2a5b', '#57204a', '#3f1636']
 const sea: MantineColorsTuple = ['#e9f5f4', '#cfe8e6', '#a2d2ce', '#71bab5', '#4aa59f', '#2f928c', '#1f807a', '#166a65', '#105450', '#0a3f3c']
@@ -12,7 +12,7 @@ const dark: MantineColorsTuple = ['#ece6e0', '#cfc7c0', '#aaa19a', '#857c77', '#
 export const theme = createTheme({
   colors: { plum, sea, amber, brick, gray, dark },
   primaryColor: 'plum',
-  primaryShade: { light: 7, dark: 4 },
+  primaryShade: { light: 7, dark: 5 },
   autoContrast: true,
   defaultRadius: 3,
   fontFamily: "'Source Sans 3 Variable', sans-serif",
@@ -21,6 +21,12 @@ export const theme = createTheme({
   fontSizes: { xs: '0.78rem', sm: '0.88rem', md: '0.96rem', lg: '1.08rem', xl: '1.25rem' },
   cursorType: 'pointer',
   respectReducedMotion: true,
+  components: {
+    Modal: Modal.extend({ defaultProps: { closeButtonProps: { 'aria-label': 'Close' } } }),
+    // The head of a dialog is no banner of the page.
+    ModalHeader: { defaultProps: { role: 'presentation' } },
+    CloseButton: { defaultProps: { 'aria-label': 'Clear' } },
+  },
 })
 
 /** Grounds, lines and meanings as CSS variables, for light and dark. */

@@ -9,6 +9,7 @@ import { moveFocus } from '../parts/moveFocus'
 import { useSearch } from '../parts/useSearch'
 import classes from './CatalogPage.module.css'
 import { CatalogRow } from './CatalogRow'
+import { Heading } from '../parts/Heading'
 
 /** Finding a report: categories at the left, search above, reports below. */
 export function CatalogPage() {
@@ -41,6 +42,7 @@ export function CatalogPage() {
         ))}
       </nav>
       <section>
+        <Heading className="unseen" title={category ? `Catalog: ${category}` : 'Catalog'} />
         <TextInput
           data-search autoFocus type="search" size="md" aria-label="Search the catalog" placeholder="Search reports" value={typed}
           onChange={(e) => type(e.currentTarget.value)}

@@ -15,7 +15,7 @@ export function CatalogRow({ report }: Props) {
         <span className={classes.about}>{report.about}</span>
         <span className={classes.used}>
           {report.lastRun
-            ? `last run ${moment(report.lastRun)}, ${count(report.lastRows ?? 0, 'row', 'rows')} in ${length(report.lastSeconds ?? 0)}`
+            ? `last run ${moment(report.lastRun)}, ${report.lastRows === undefined ? '' : `${count(report.lastRows, 'row', 'rows')} `}in ${length(report.lastSeconds ?? 0)}`
             : 'never run yet'}
         </span>
       </Link>

@@ -8,6 +8,7 @@ import { ControlForm } from './ControlForm'
 import classes from './ControlPage.module.css'
 import { PastRuns } from './PastRuns'
 import { RunNow } from './RunNow'
+import { Heading } from '../parts/Heading'
 
 const fresh: ControlChange = { title: '', shared: '', steps: [{ report: '', values: {} }], outputs: ['kept'], rows: 0, seconds: 0, hours: '', empty: 'keep', keepDays: 0 }
 
@@ -39,7 +40,7 @@ function Opened({ control }: Props) {
   if (control?.deleted) {
     return (
       <section className={classes.page}>
-        <h1 className={classes.title}>{control.title}</h1>
+        <Heading className={classes.title} title={control.title} />
         <p>This run control is deleted. <button className="act" onClick={() => restore.mutate()}>Bring it back</button></p>
       </section>
     )
@@ -47,7 +48,7 @@ function Opened({ control }: Props) {
   return (
     <section className={classes.page}>
       <header className={classes.head}>
-        <h1 className={classes.title}>{control?.title ?? 'New run control'}</h1>
+        <Heading className={classes.title} title={control?.title ?? 'New run control'} />
         {control && !editing && (
           <Group ml="auto" gap="xs">
             <Button size="xs" variant="default" onClick={() => setEditing(true)}>Change</Button>

@@ -34,7 +34,7 @@ export function ControlsPage() {
       {controls.data?.map((c) => (
         <tr key={c.id}>
           <td><Link to={`/controls/${c.id}`}>{c.title}</Link></td>
-          <td style={{ whiteSpace: 'normal' }}>{c.steps.map((s) => s.report).join(', ')}</td>
+          <td style={{ whiteSpace: 'normal' }} data-state={c.broken ? 'failed' : undefined}>{c.broken || c.steps.map((s) => s.report).join(', ')}</td>
           <td>{c.mine ? 'mine' : c.owner}{c.shared && <span className="dim">, shared with {c.shared}</span>}</td>
           <td>{c.lastRun ? moment(c.lastRun) : 'never'}</td>
           <td><button className="act" onClick={() => run.mutate(c.id)}>Run</button>{run.error && run.variables === c.id && <div style={{ color: 'var(--alert)' }}>{run.error.message}</div>}</td>

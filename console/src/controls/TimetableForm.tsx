@@ -5,6 +5,7 @@ import dayjs from 'dayjs'
 import { answer, api, type TimetableOf } from '../api/client'
 import classes from './ControlPage.module.css'
 import { choiceOf, ruleOf, type Choice } from './rule'
+import { moment } from '../parts/said'
 
 type Props = { timetable: TimetableOf | undefined; onChange: (timetable: TimetableOf | undefined) => void; fault: (part: string) => string | undefined }
 
@@ -49,7 +50,7 @@ export function TimetableForm({ timetable: t, onChange, fault }: Props) {
             <TagsInput label="Not on" placeholder="2026-12-31" value={t.except ?? []} onChange={(except) => set({ except: except.length ? except : undefined })} error={fault('timetable.except')} />
           </div>
           <aside className={classes.dates} data-dates>
-            {next.error ? <p className={classes.wrong}>{next.error.message}</p> : next.data && <><strong>{next.data.says}</strong><ol>{next.data.dates.map((d) => <li key={d}>{dayjs(d).format('ddd D MMM YYYY HH:mm')}</li>)}</ol></>}
+            {next.error ? <p className={classes.wrong}>{next.error.message}</p> : next.data && <><strong>{next.data.says}</strong><ol>{next.data.dates.map((d) => <li key={d}>{moment(d)}</li>)}</ol></>}
           </aside>
         </div>
       )}

@@ -12,6 +12,7 @@ import { Comings } from './Comings'
 import classes from './Desk.module.css'
 import { TileCard } from './TileCard'
 import { TileForm } from './TileForm'
+import { Heading } from '../parts/Heading'
 
 /** What one keeps close: tiles of one's own and of one's groups, what is due, what ran and what needs one. */
 export function DeskPage() {
@@ -23,6 +24,7 @@ export function DeskPage() {
   const shown = desks.data.find((d) => d.kind === 'group' && d.owner === params.get('group')) ?? desks.data[0]
   return (
     <div className={classes.page}>
+      <Heading className="unseen" title="Desk" />
       <section className={classes.tiles}>
         {desks.data.length > 1 && (
           <nav className={classes.desks} aria-label="Desks">

@@ -4,10 +4,13 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { answer, api, Refusal, type Report } from '../api/client'
 import classes from './Office.module.css'
+import { Remove } from '../parts/Remove'
+import { useRight } from '../signin/session'
 
 /** Reads a definition, checks it, takes it into the catalog. */
 export function Definitions() {
   const client = useQueryClient()
+  const mayKeep = useRight('catalog')
   const [text, setText] = useState('')
   const [opened, setOpened] = useState<{ id: string; version: string }>()
   const catalog = useQuery({ queryKey: ['catalog', '', ''], queryFn: () => answer(api.GET('/catalog')) })
@@ -40,12 +43,19 @@ export function Definitions() {
       client.invalidateQueries()
     },
   })
+  const remove = async () => {
+    await answer(api.DELETE('/reports/{report}', { params: { path: { report: opened!.id } } }))
+    setText('')
+    setOpened(undefined)
+    await client.invalidateQueries()
+  }
   const refused = act.error instanceof Refusal ? act.error.problem : undefined
   return (
     <section>
       <header className={classes.head}>
         <Select placeholder="Open a definition" aria-label="Open a definition" searchable data={catalog.data?.reports.map((r) => ({ value: r.id, label: r.title })) ?? []} value={opened?.id ?? null} onChange={(id) => id && open.mutate(id)} />
         <FileButton accept=".yaml,.yml" onChange={async (file) => file && setText(await file.text())}>{(props) => <Button variant="default" {...props}>Read a file</Button>}</FileButton>
+        {mayKeep && opened && <Remove name={opened.id} says="The report leaves the catalog; results that were kept stay and can be read." onRemove={remove} />}
         <Group ml="auto">
           <Button variant="light" disabled={!text} loading={act.isPending} onClick={() => act.mutate(false)}>Check</Button>
           <Button disabled={!text} loading={act.isPending} onClick={() => act.mutate(true)}>Take into the catalog</Button>
@@ -59,6 +69,7 @@ export function Definitions() {
               <Link to={`/reports/${act.data.report.id}`}>{act.data.report.title}</Link> {act.data.put ? 'is in the catalog' : 'is right'}, version <code>{act.data.report.version.slice(0, 12)}</code>.
             </p>
           )}
+          {act.data?.report.warnings && !act.isPending && <ul data-warnings>{act.data.report.warnings.map((w) => <li key={w}>{w}</li>)}</ul>}
           {refused && (
             <>
               <h2>{refused.title}</h2>

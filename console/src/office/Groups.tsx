@@ -3,17 +3,23 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Group } from '../api/client'
 import classes from './Office.module.css'
+import { Remove } from '../parts/Remove'
 
 /** Groups of people, to open reports to and to share with. */
 export function Groups() {
   const [edited, setEdited] = useState<Group | 'new'>()
+  const client = useQueryClient()
+  const remove = async (id: string) => {
+    await answer(api.DELETE('/groups/{group}', { params: { path: { group: id } } }))
+    await client.invalidateQueries()
+  }
   const groups = useQuery({ queryKey: ['groups'], queryFn: () => answer(api.GET('/groups')) })
   return (
     <>
       <table className={classes.table}>
-        <thead><tr><th scope="col">Group</th><th scope="col">Title</th><th scope="col">Members</th><th scope="col" /></tr></thead>
+        <thead><tr><th scope="col">Group</th><th scope="col">Title</th><th scope="col">Members</th><td /></tr></thead>
         <tbody>
-          {groups.data?.map((g) => <tr key={g.id}><td>{g.id}</td><td>{g.title}</td><td>{g.members.join(', ')}</td><td><button className="act" onClick={() => setEdited(g)}>Change</button></td></tr>)}
+          {groups.data?.map((g) => <tr key={g.id}><td>{g.id}</td><td>{g.title}</td><td>{g.members.join(', ')}</td><td><button className="act" onClick={() => setEdited(g)}>Change</button>{' '}<Remove name={g.id} says="What was open to the group or shared with it no longer is." onRemove={() => remove(g.id)} /></td></tr>)}
         </tbody>
       </table>
       <Button size="xs" onClick={() => setEdited('new')}>New group</Button>

@@ -9,6 +9,7 @@ import { Openings } from './Openings'
 import { People } from './People'
 import { SharedParameters } from './SharedParameters'
 import { Sources } from './Sources'
+import { Heading } from '../parts/Heading'
 
 const desks = [
   { id: 'definitions', name: 'Definitions', right: 'write', desk: <Definitions /> },
@@ -28,7 +29,7 @@ export function OfficePage() {
   if (mine.length === 0) return <p className={classes.page}>The library office is for those who write definitions or keep the catalog.</p>
   return (
     <section className={classes.page}>
-      <h1 className={classes.title}>Library office</h1>
+      <Heading className={classes.title} title="Library office" />
       <Tabs value={params.get('desk') ?? mine[0].id} onChange={(d) => setParams(d && d !== mine[0].id ? { desk: d } : {})} color="sea.7" keepMounted={false}>
         <Tabs.List mb="md">{mine.map((d) => <Tabs.Tab key={d.id} value={d.id}>{d.name}</Tabs.Tab>)}</Tabs.List>
         {mine.map((d) => <Tabs.Panel key={d.id} value={d.id}>{d.desk}</Tabs.Panel>)}

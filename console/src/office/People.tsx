@@ -1,31 +1,44 @@
 import { Button } from '@mantine/core'
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Person } from '../api/client'
 import { Failure } from '../parts/Failure'
 import classes from './Office.module.css'
 import { PersonForm } from './PersonForm'
+import { Remove } from '../parts/Remove'
+import { Sessions } from '../signin/Sessions'
 
 /** All accounts: who may do what, and who sees which units. */
 export function People() {
   const [edited, setEdited] = useState<Person | 'new'>()
+  const [signed, setSigned] = useState<string>()
+  const client = useQueryClient()
+  const remove = async (name: string) => {
+    await answer(api.DELETE('/people/{person}', { params: { path: { person: name } } }))
+    await client.invalidateQueries()
+  }
   const people = useQuery({ queryKey: ['people'], queryFn: () => answer(api.GET('/people')) })
   if (people.error) return <Failure error={people.error} />
   return (
     <>
       <table className={classes.table}>
-        <thead><tr><th scope="col">Name</th><th scope="col">Person</th><th scope="col">Role</th><th scope="col">Groups</th><th scope="col">Sees</th><th scope="col" /></tr></thead>
+        <thead><tr><th scope="col">Name</th><th scope="col">Person</th><th scope="col">Role</th><th scope="col">Groups</th><th scope="col">Sees</th><td /></tr></thead>
         <tbody>
           {people.data?.map((p) => (
             <tr key={p.name} className={p.closed ? classes.closed : undefined}>
               <td>{p.name}</td><td>{p.title}</td><td>{p.role}</td><td>{p.groups.join(', ')}</td>
-              <td>{p.units.length ? `only ${p.units.join(', ')}` : 'everything'}{p.locked && '; locked for a while'}</td>
-              <td><button className="act" onClick={() => setEdited(p)}>Change</button></td>
+              <td>{p.units.length ? `only ${p.units.join(', ')}` : 'everything'}</td>
+              <td>
+                <button className="act" onClick={() => setEdited(p)}>Change</button>{' '}
+                <button className="act" onClick={() => setSigned(p.name)}>Signed in</button>{' '}
+                <Remove name={p.name} says="The account is deleted, with its desk and criteria. An account that something is kept for, such as results, is closed instead." onRemove={() => remove(p.name)} />
+              </td>
             </tr>
           ))}
         </tbody>
       </table>
       <Button size="xs" onClick={() => setEdited('new')}>New account</Button>
+      {signed && <Sessions person={signed} onClose={() => setSigned(undefined)} />}
       {edited && <PersonForm key={edited === 'new' ? 'new' : edited.name} person={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />}
     </>
   )

@@ -1,9 +1,12 @@
 import type { ReactNode } from 'react'
 import { moveFocus } from './moveFocus'
 import classes from './List.module.css'
+import { Heading } from './Heading'
 
 type Props = {
   title: string
+  /** It stands below another list of the place. */
+  further?: boolean
   tools?: ReactNode
   heads: string[]
   /** Places of the columns whose cells end at the right. */
@@ -14,17 +17,17 @@ type Props = {
 }
 
 /** A titled table of things that were made: runs, results. Arrows move among its first links. */
-export function List({ title, tools, heads, right = [], empty, children }: Props) {
+export function List({ title, further, tools, heads, right = [], empty, children }: Props) {
   return (
     <section className={classes.page}>
       <header className={classes.head}>
-        <h1 className={classes.title}>{title}</h1>
+        {further ? <h2 className={classes.title}>{title}</h2> : <Heading className={classes.title} title={title} />}
         {tools}
       </header>
       {empty || (
         <table className={classes.table} onKeyDown={(e) => moveFocus(e, 'td:first-child a')}>
           <thead>
-            <tr>{heads.map((h, i) => <th key={h} scope="col" data-right={right.includes(i) || undefined}>{h}</th>)}</tr>
+            <tr>{heads.map((h, i) => h === '' ? <td key={i} /> : <th key={h} scope="col" data-right={right.includes(i) || undefined}>{h}</th>)}</tr>
           </thead>
           <tbody>{children}</tbody>
         </table>

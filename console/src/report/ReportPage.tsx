@@ -9,6 +9,7 @@ import { useForm } from './form/useForm'
 import classes from './ReportPage.module.css'
 import { ReportSide } from './ReportSide'
 import { RunFoot } from './RunFoot'
+import { Heading } from '../parts/Heading'
 
 /** A report: what it is for, its form, and the way to run it. The address holds what was filled in, and from which criteria. */
 export function ReportPage() {
@@ -37,7 +38,7 @@ function Filled({ id, criteria }: Props) {
   const ready = Boolean(report && filling.form)
   useEffect(() => {
     // Who came by the keyboard goes on in the first field.
-    if (ready && document.activeElement === document.body) document.querySelector<HTMLElement>('[data-form] input')?.focus({ preventScroll: true })
+    if (ready && [document.body, document.getElementById('place')].includes(document.activeElement as HTMLElement)) document.querySelector<HTMLElement>('[data-form] input')?.focus({ preventScroll: true })
   }, [ready])
   if (filling.error) return <Failure error={filling.error} />
   if (!report) return null
@@ -48,8 +49,8 @@ function Filled({ id, criteria }: Props) {
       <div className={classes.scroll}>
         <div className={classes.columns}>
           <section>
-            <p className={classes.category}><Link to={`/?category=${encodeURIComponent(report.category)}`}>{report.category}</Link></p>
-            <h1 className={classes.title}>{report.title}</h1>
+            <p className={classes.category}><Link to={`/catalog?category=${encodeURIComponent(report.category)}`}>{report.category}</Link></p>
+            <Heading className={classes.title} title={report.title} />
             <p className={classes.about}>{report.about}</p>
             <FormFields filling={filling} onLast={() => document.querySelector<HTMLButtonElement>('[data-run]')?.focus()} />
           </section>

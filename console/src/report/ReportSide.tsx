@@ -4,6 +4,7 @@ import { Link } from 'react-router'
 import { answer, api, type Report } from '../api/client'
 import { count, moment } from '../parts/said'
 import classes from './ReportSide.module.css'
+import { Marks } from './Marks'
 
 type Props = { report: Report; children?: ReactNode }
 
@@ -41,6 +42,7 @@ export function ReportSide({ report, children }: Props) {
           ))}
         </ul>
       </section>
+      <Marks report={report.id} />
       <section>
         <h2>Versions</h2>
         <ul>{report.versions.map((v) => <li key={v.version}><code>{v.version.slice(0, 12)}</code> since {moment(v.at)}</li>)}</ul>

@@ -8,7 +8,7 @@ import { State } from '../parts/State'
 import { useForm } from '../report/form/useForm'
 import { DeleteResult } from '../results/DeleteResult'
 import { formAddress } from '../runs/formAddress'
-import { useMayChange } from '../signin/session'
+import { useMayChange, useRight } from '../signin/session'
 import { FigureMenu, type Opened } from './figure/FigureMenu'
 import { Trail } from './figure/Trail'
 import { readingIn, write } from './reading'
@@ -21,6 +21,7 @@ import { HowMade } from './side/HowMade'
 import { RowSide } from './side/RowSide'
 import { ValuesSide } from './side/ValuesSide'
 import { ViewTabs } from './ViewTabs'
+import { Heading } from '../parts/Heading'
 
 type Side = 'made' | 'values' | 'complete' | { row: number; view: string }
 
@@ -30,6 +31,7 @@ export function ResultPage() {
   const [params, setParams] = useSearchParams()
   const navigate = useNavigate()
   const mayChange = useMayChange()
+  const mayRun = useRight('run')
   const [side, setSide] = useState<Side>()
   const [figure, setFigure] = useState<Opened>()
   const result = useQuery({
@@ -63,12 +65,12 @@ export function ResultPage() {
       <header className={classes.head}>
         <div className={classes.names}>
           <p className={classes.number}>{r.id} of <Link to={`/reports/${r.report}`}>{r.report}</Link></p>
-          <h1 className={classes.title}>{r.title}</h1>
+          <Heading className={classes.title} title={r.title} />
           <p className={classes.sentence} data-sentence>{r.sentence}</p>
           {r.notes.map((n) => <p key={n} className={classes.note} data-note>{n}</p>)}
         </div>
         <Group gap="xs">
-          <Button size="xs" variant="light" aria-expanded={side === 'values'} onClick={() => flip('values')}>Change values</Button>
+          {mayRun && <Button size="xs" variant="light" aria-expanded={side === 'values'} onClick={() => flip('values')}>Change values</Button>}
           <Button size="xs" variant="default" aria-expanded={side === 'complete'} onClick={() => flip('complete')}>Completeness</Button>
           <Button size="xs" variant="default" aria-expanded={side === 'made'} onClick={() => flip('made')}>How it was made</Button>
           <Button size="xs" variant="default" aria-expanded={typeof side === 'object'} onClick={() => setSide(typeof side === 'object' ? undefined : { row: rowAt(params), view: first })}>Row in hand</Button>
@@ -79,6 +81,12 @@ export function ResultPage() {
       <ViewTabs result={r} />
       <Trail result={r.id} title={r.title} />
       <div className={side ? classes.withSide : classes.alone}>
+        {side === 'made' && <HowMade result={r} />}
+        {side === 'values' && <ValuesSide filling={filling} />}
+        {side === 'complete' && (
+          <CompleteSide result={r.id} view={first} reading={readingIn(params, first)} onChange={(to) => setParams((old) => { const next = write(new URLSearchParams(old), first, to); next.set('view', first); return next })} />
+        )}
+        {typeof side === 'object' && <RowSide result={r.id} view={side.view} reading={readingIn(params, side.view)} row={side.row} />}
         <div className={shown.length > 1 ? classes.stack : classes.single}>
           {shown.length === 0 && <State title="No rows" said="Nothing met these values." next={<Link to={formAddress(r)}>Change the values</Link>} />}
           {shown.map((v) => (
@@ -88,12 +96,6 @@ export function ResultPage() {
             />
           ))}
         </div>
-        {side === 'made' && <HowMade result={r} />}
-        {side === 'values' && <ValuesSide filling={filling} />}
-        {side === 'complete' && (
-          <CompleteSide result={r.id} view={first} reading={readingIn(params, first)} onChange={(to) => setParams((old) => { const next = write(new URLSearchParams(old), first, to); next.set('view', first); return next })} />
-        )}
-        {typeof side === 'object' && <RowSide result={r.id} view={side.view} reading={readingIn(params, side.view)} row={side.row} />}
       </div>
       <FigureMenu result={r.id} opened={figure} onClose={() => setFigure(undefined)} />
     </div>

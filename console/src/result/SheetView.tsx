@@ -95,6 +95,7 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
           {maySend && <SendDialog result={result} view={view} sheet={s} reading={reading} />}
         </Group>
       </header>
+      {s.told && <p className={classes.did} data-told>{s.told}{s.extract && ' This is an extract.'}</p>}
       {s.says && <p className={classes.says}>{s.says}</p>}
       {s.dropped.length > 0 && <p className={classes.dropped} role="status">Left out, because the result no longer has it: {s.dropped.join('; ')}.</p>}
       <div className={alone && grouped ? classes.outlined : alone ? classes.whole : undefined}>

@@ -1,5 +1,5 @@
 import { TextInput } from '@mantine/core'
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, api } from '../api/client'
 import { Failure } from '../parts/Failure'
@@ -9,26 +9,33 @@ import { count, moment, size } from '../parts/said'
 import { useSearch } from '../parts/useSearch'
 import { useMayChange } from '../signin/session'
 import { DeleteResult } from './DeleteResult'
+import { More } from '../parts/More'
+
+const page = 200
 
 /** Everything that was kept: find it, open it, delete it. */
 export function ResultsPage() {
   const { typed, settled, type } = useSearch()
   const mayChange = useMayChange()
-  const results = useQuery({
-    queryKey: ['results', { search: settled, limit: 200 }],
-    queryFn: () => answer(api.GET('/results', { params: { query: { search: settled, limit: 200 } } })),
+  const pages = useInfiniteQuery({
+    queryKey: ['results', { search: settled, limit: page }],
+    queryFn: ({ pageParam }) => answer(api.GET('/results', { params: { query: { search: settled, limit: page, before: pageParam } } })),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (last) => (last.length < page ? undefined : last[last.length - 1].id),
     placeholderData: keepPreviousData,
   })
-  if (results.error) return <Failure error={results.error} again={() => results.refetch()} />
+  const results = pages.data?.pages.flat()
+  if (pages.error) return <Failure error={pages.error} again={() => pages.refetch()} />
   return (
+    <>
     <List
       title="Results"
       tools={<TextInput data-search type="search" w="20rem" placeholder="Search results" aria-label="Search results" value={typed} onChange={(e) => type(e.currentTarget.value)} />}
       heads={['Result', 'Kept', 'By', 'Report', 'Rows', 'Size', '']}
       right={[4, 5]}
-      empty={results.data?.length === 0 && <State title={settled ? 'No result meets the search' : 'Nothing is kept yet'} said={settled ? 'Try fewer words.' : 'Run a report, and its result is kept here.'} next={<Link to="/catalog">Choose a report</Link>} />}
+      empty={results?.length === 0 && <State title={settled ? 'No result meets the search' : 'Nothing is kept yet'} said={settled ? 'Try fewer words.' : 'Run a report, and its result is kept here.'} next={<Link to="/catalog">Choose a report</Link>} />}
     >
-      {results.data?.map((r) => (
+      {results?.map((r) => (
         <tr key={r.id}>
           <td><Link to={`/results/${r.id}`}>{r.id}</Link></td>
           <td>{moment(r.keptAt)}</td>
@@ -42,5 +49,7 @@ export function ResultsPage() {
         </tr>
       ))}
     </List>
+    <More of="results" shown={pages.hasNextPage} loading={pages.isFetchingNextPage} onMore={() => pages.fetchNextPage()} />
+    </>
   )
 }

@@ -35,11 +35,12 @@ export function RunPage() {
   if (!run.data) return null
   const { state, title, sentence, rows, seconds, reason } = run.data
   const form = <Button component={Link} to={formAddress(run.data)} variant="light">Open the form with these values</Button>
-  if (state === 'failed') return <State title={`${title} failed`} said={`${reason}\n${sentence}`} next={form} />
-  if (state === 'stopped') return <State title={`${title} was stopped`} said={sentence} next={form} />
-  if (state === 'done') return <State title={`${title} is done`} said={result ? sentence : 'Its result was deleted.'} next={form} />
+  if (state === 'failed') return <State alone title={`${title} failed`} said={`${reason}\n${sentence}`} next={form} />
+  if (state === 'stopped') return <State alone title={`${title} was stopped`} said={sentence} next={form} />
+  if (state === 'done') return <State alone title={`${title} is done`} said={result ? sentence : 'Its result was deleted.'} next={form} />
   return (
     <State
+      alone
       title={state === 'waiting' ? `${title} waits for its turn` : `${title} is running`}
       said={sentence}
       next={

@@ -1,11 +1,12 @@
 import { Button } from '@mantine/core'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Address } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { List } from '../parts/List'
 import { useMayChange } from '../signin/session'
 import { AddressForm } from './AddressForm'
+import { Remove } from '../parts/Remove'
 
 /** Who results are sent to, with nicknames and groups. */
 export function AddressBook() {
@@ -13,7 +14,10 @@ export function AddressBook() {
   const mayChange = useMayChange()
   const [edited, setEdited] = useState<Address | 'new'>()
   const book = useQuery({ queryKey: ['addresses'], queryFn: () => answer(api.GET('/addresses')) })
-  const remove = useMutation({ mutationFn: (nickname: string) => answer(api.DELETE('/addresses/{nickname}', { params: { path: { nickname } } })), onSuccess: () => client.invalidateQueries({ queryKey: ['addresses'] }) })
+  const remove = async (nickname: string) => {
+    await answer(api.DELETE('/addresses/{nickname}', { params: { path: { nickname } } }))
+    await client.invalidateQueries({ queryKey: ['addresses'] })
+  }
   if (book.error) return <Failure error={book.error} again={() => book.refetch()} />
   return (
     <>
@@ -22,11 +26,10 @@ export function AddressBook() {
           <tr key={e.nickname}>
             <td>{mayChange(e.owner) ? <button className="act" onClick={() => setEdited(e)}>{e.nickname}</button> : e.nickname}</td>
             <td>{e.name}</td><td>{e.mail}</td><td>{e.person}</td><td>{e.units.join(', ')}</td><td>{e.groups.join(', ')}</td>
-            <td>{mayChange(e.owner) && <button className="act" onClick={() => remove.mutate(e.nickname)}>Delete</button>}</td>
+            <td>{mayChange(e.owner) && <Remove name={e.nickname} says="Nothing is sent to it any more; its history stays." onRemove={() => remove(e.nickname)} />}</td>
           </tr>
         ))}
       </List>
-      {remove.error && <p className="told" role="alert">{remove.error.message}</p>}
       {edited && <AddressForm entry={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />}
     </>
   )

@@ -2,6 +2,7 @@ import { Button, Modal, TagsInput, TextInput } from '@mantine/core'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal, type Address, type AddressChange } from '../api/client'
+import { AddressHistory } from './AddressHistory'
 
 type Props = { entry: Address | undefined; onDone: () => void }
 
@@ -29,6 +30,7 @@ export function AddressForm({ entry, onDone }: Props) {
         {general && <p className="told">{general}</p>}
         <Button mt="md" type="submit" loading={save.isPending}>Keep</Button>
       </form>
+      {entry && <AddressHistory nickname={entry.nickname} />}
     </Modal>
   )
 }

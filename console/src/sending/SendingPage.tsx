@@ -5,6 +5,7 @@ import { answer, api } from '../api/client'
 import { AddressBook } from './AddressBook'
 import { Mailbox } from './Mailbox'
 import { Parcels } from './Parcels'
+import { Heading } from '../parts/Heading'
 
 /** What is on its way to people and programs, the address book, and the stand-in mailbox where there is one. */
 export function SendingPage() {
@@ -12,6 +13,7 @@ export function SendingPage() {
   const letters = useQuery({ queryKey: ['letters'], queryFn: () => answer(api.GET('/mailbox')), retry: false, refetchInterval: (q) => (q.state.data ? 10_000 : false) })
   return (
     <Tabs value={params.get('tab') ?? 'parcels'} onChange={(tab) => setParams(tab && tab !== 'parcels' ? { tab } : {})} color="sea.7" keepMounted={false} px="1.2rem" pt="0.4rem">
+      <Heading className="unseen" title="Sending" />
       <Tabs.List>
         <Tabs.Tab value="parcels">On the way and sent</Tabs.Tab>
         <Tabs.Tab value="book">Address book</Tabs.Tab>

@@ -1,43 +1,42 @@
-import { Button, Menu, Modal, PasswordInput } from '@mantine/core'
-import { useDisclosure } from '@mantine/hooks'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { Button, Popover } from '@mantine/core'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Who } from '../api/client'
+import { moveFocus } from '../parts/moveFocus'
+import { ChangePassword } from './ChangePassword'
+import classes from './PersonMenu.module.css'
+import { Sessions } from './Sessions'
 
 type Props = { who: Who }
 
+// The page is loaded anew, so that nothing of what was read stays in sight or in memory.
+const gone = () => window.location.assign('/')
+
 /** Who is signed in, with what belongs to the account. */
 export function PersonMenu({ who }: Props) {
-  const client = useQueryClient()
-  const [open, { open: change, close }] = useDisclosure(false)
-  const [old, setOld] = useState('')
-  const [fresh, setFresh] = useState('')
-  const gone = () => {
-    client.clear()
-    client.setQueryData(['session'], null)
-  }
+  const [menu, setMenu] = useState(false)
+  const [open, setOpen] = useState<'password' | 'sessions'>()
   const signOut = useMutation({ mutationFn: () => answer(api.DELETE('/session')), onSettled: gone })
-  const password = useMutation({ mutationFn: () => answer(api.PUT('/session/password', { body: { old, password: fresh } })), onSuccess: gone })
+  const choose = (what: 'password' | 'sessions') => {
+    setMenu(false)
+    setOpen(what)
+  }
   return (
     <>
-      <Menu position="bottom-end" shadow="md">
-        <Menu.Target>
-          <Button size="compact-sm" variant="subtle" color="gray" data-person={who.name}>{who.title} ▾</Button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Label>{who.name}, {who.role}</Menu.Label>
-          {who.units.length > 0 && <Menu.Label>sees only {who.units.join(', ')}</Menu.Label>}
-          <Menu.Item onClick={change}>Change password</Menu.Item>
-          <Menu.Item onClick={() => signOut.mutate()}>Sign out</Menu.Item>
-        </Menu.Dropdown>
-      </Menu>
-      <Modal opened={open} onClose={close} title="Change password">
-        <form onSubmit={(e) => (e.preventDefault(), password.mutate())}>
-          <PasswordInput label="Present password" autoComplete="current-password" required value={old} onChange={(e) => setOld(e.currentTarget.value)} data-autofocus />
-          <PasswordInput label="New password" description="At least 10 characters; you sign in again with it." autoComplete="new-password" required mt="sm" value={fresh} onChange={(e) => setFresh(e.currentTarget.value)} error={password.error?.message} />
-          <Button type="submit" mt="md" loading={password.isPending}>Change it</Button>
-        </form>
-      </Modal>
+      <Popover opened={menu} onChange={setMenu} position="bottom-end" shadow="md" trapFocus returnFocus withRoles={false}>
+        <Popover.Target>
+          <Button size="compact-sm" variant="subtle" color="gray" data-person={who.name} aria-haspopup="dialog" aria-expanded={menu} onClick={() => setMenu(!menu)}>{who.title} ▾</Button>
+        </Popover.Target>
+        <Popover.Dropdown role="dialog" aria-label="Your account" className={classes.menu} onKeyDown={(e) => moveFocus(e, 'button')}>
+          <p>{who.name}, {who.role}</p>
+          {who.units.length > 0 && <p>sees only {who.units.join(', ')}</p>}
+          <button type="button" onClick={() => choose('password')}>Change password</button>
+          <button type="button" onClick={() => choose('sessions')}>Where you are signed in</button>
+          <button type="button" onClick={() => signOut.mutate()}>Sign out</button>
+        </Popover.Dropdown>
+      </Popover>
+      {open === 'password' && <ChangePassword onClose={() => setOpen(undefined)} onChanged={gone} />}
+      {open === 'sessions' && <Sessions onClose={() => setOpen(undefined)} />}
     </>
   )
 }

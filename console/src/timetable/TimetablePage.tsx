@@ -36,7 +36,7 @@ export function TimetablePage() {
         ))}
       </List>
       {t.ran.length > 0 && (
-        <List title="Ran" heads={['Moment', 'Run control', 'Part', 'Runs', 'Sent']}>
+        <List further title="Ran" heads={['Moment', 'Run control', 'Part', 'Runs', 'Sent']}>
           {t.ran.map((r) => (
             <tr key={r.id}>
               <td>{moment(r.moment)}</td>
@@ -49,7 +49,7 @@ export function TimetablePage() {
         </List>
       )}
       {t.notes.length > 0 && (
-        <List title="Did not run" heads={['Moment', 'Run control', '', 'Why']}>
+        <List further title="Did not run" heads={['Moment', 'Run control', '', 'Why']}>
           {t.notes.map((n) => (
             <tr key={n.control + n.moment}>
               <td>{moment(n.moment)}</td>

@@ -4,6 +4,7 @@ import { moveFocus } from '../../parts/moveFocus'
 import { codesIn, type FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 import { useEntries } from './entries'
+import { tiesOf } from './ties'
 
 /** Lists no longer than this are shown as chips. */
 const chipsUpTo = 14
@@ -17,9 +18,11 @@ export function ChoiceField(props: FieldProps) {
   const chosen = typed.map((t) => entries.find((e) => same(e.code, t) || same(e.label, t))?.code ?? t)
   const unknown = chosen.filter((c) => !entries.some((e) => e.code === c))
   const set = (codes: string[]) => onChange(codes.join('; '))
-  const one = (code: string) => set(chosen.includes(code) ? [] : [code])
   const all = () => set(chosen.length ? [] : entries.filter((e) => !e.out).map((e) => e.code))
   const hint = chosen.length === 0 ? parameter.all || undefined : undefined
+  const kind = parameter.many ? {} : { type: 'radio' as const, name: parameter.id }
+  const { 'aria-describedby': described, ...required } = tiesOf(props)
+  const tied = { 'aria-describedby': described, ...(parameter.many ? {} : required) }
   const tools = parameter.many && entries.length > 2 && (
     <>
       <Button size="compact-xs" variant="subtle" onClick={all}>{chosen.length ? 'None' : 'All'}</Button>
@@ -30,7 +33,7 @@ export function ChoiceField(props: FieldProps) {
     return (
       <FieldFrame {...props} hint={hint}>
         <Group gap={6} align="flex-start">
-          <MultiSelect name={parameter.id} aria-label={parameter.label} searchable clearable flex={1} maw="34rem" error={Boolean(fault)} maxValues={parameter.many ? undefined : 1}
+          <MultiSelect {...tiesOf(props)} name={parameter.id} aria-label={parameter.label} searchable clearable flex={1} maw="34rem" error={Boolean(fault)} maxValues={parameter.many ? undefined : 1}
             data={[...entries.map((e) => ({ value: e.code, label: said(e) })), ...unknown.map((u) => ({ value: u, label: u }))]} value={chosen} onChange={set} />
           {tools}
         </Group>
@@ -40,17 +43,18 @@ export function ChoiceField(props: FieldProps) {
   return (
     <FieldFrame {...props} hint={hint}>
       <Group
-        gap={6} role="group" aria-label={parameter.label}
+        gap={6} role={parameter.many ? 'group' : 'radiogroup'} aria-label={parameter.label} {...tied}
         onKeyDown={(e) => {
           if (e.key === 'a' && parameter.many && (e.target as HTMLElement).tagName === 'INPUT') (e.preventDefault(), all())
           moveFocus(e, 'input', ['ArrowLeft', 'ArrowRight'])
         }}
       >
+        {!parameter.many && !parameter.required && <Chip type="radio" name={parameter.id} variant="outline" color="sea.7" size="sm" checked={chosen.length === 0} onChange={() => set([])}>{parameter.all || 'none'}</Chip>}
         {entries.map((e) => (
           <Chip
-            key={e.code} variant="outline" color="sea.7" size="sm" checked={chosen.includes(e.code)} disabled={e.out && !chosen.includes(e.code)}
+            key={e.code} {...kind} variant="outline" color="sea.7" size="sm" checked={chosen.includes(e.code)} disabled={e.out && !chosen.includes(e.code)}
             title={e.out ? `${e.code}, ruled out by the other values` : e.current ? e.code : `${e.code}, no longer in use`}
-            onChange={() => (parameter.many ? set(chosen.includes(e.code) ? chosen.filter((c) => c !== e.code) : [...chosen, e.code]) : one(e.code))}
+            onChange={() => (parameter.many ? set(chosen.includes(e.code) ? chosen.filter((c) => c !== e.code) : [...chosen, e.code]) : set([e.code]))}
           >
             {e.current ? e.label : <s>{e.label}</s>}
           </Chip>

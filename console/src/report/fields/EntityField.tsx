@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { codesIn, type FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 import { useChosen, useEntries } from './entries'
+import { tiesOf } from './ties'
 
 /** One entity or several, searched as one types over the fields that the source declares. What was typed and not picked stands as typed; the service says whether it is an entry. */
 export function EntityField(props: FieldProps) {
@@ -12,6 +13,8 @@ export function EntityField(props: FieldProps) {
   const [settled] = useDebouncedValue(search ?? '', 120)
   const combobox = useCombobox({ onDropdownClose: () => combobox.resetSelectedOption() })
   const found = useEntries(report, parameter.id, settled, 30, given, combobox.dropdownOpened)
+  // Entries of an earlier search are not offered: who types fast would take one of them.
+  const offered = (search ?? '') === settled && !found.isPlaceholderData ? found.data : undefined
   const typed = codesIn(value)
   const chosen = useChosen(report, parameter.id, typed)
   const label = (code: string) => {
@@ -36,7 +39,7 @@ export function EntityField(props: FieldProps) {
       <Combobox store={combobox} onOptionSubmit={take}>
         <Combobox.Target>
           <InputBase
-            id={id} name={parameter.id} maw="26rem" error={Boolean(fault)} autoComplete="off" placeholder={parameter.required ? 'Search' : parameter.many ? 'search and add' : 'any'}
+            {...tiesOf(props)} id={id} name={parameter.id} maw="26rem" error={Boolean(fault)} autoComplete="off" placeholder={parameter.required ? 'Search' : parameter.many ? 'search and add' : 'any'}
             value={search ?? (parameter.many ? '' : value && label(value))}
             rightSectionPointerEvents="all"
             rightSection={found.isFetching ? <Loader size="xs" /> : value && !parameter.many && <CloseButton size="sm" tabIndex={-1} aria-label={`Clear ${parameter.label}`} onClick={() => take('')} />}
@@ -57,8 +60,8 @@ export function EntityField(props: FieldProps) {
         </Combobox.Target>
         <Combobox.Dropdown>
           <Combobox.Options mah={280} style={{ overflowY: 'auto' }}>
-            {found.data?.length === 0 && <Combobox.Empty>Nothing is found</Combobox.Empty>}
-            {found.data?.map((e) => (
+            {offered?.length === 0 && <Combobox.Empty>Nothing is found</Combobox.Empty>}
+            {offered?.map((e) => (
               <Combobox.Option key={e.code} value={e.code} active={typed.includes(e.code)} disabled={e.out}>
                 {e.current ? e.label : <s>{e.label}</s>} {e.out && <em>ruled out</em>} {e.label !== e.code && <small>{e.code}</small>} {e.detail && <small className="dim">{e.detail}</small>}
               </Combobox.Option>

@@ -2,6 +2,7 @@ import type { FieldProps } from './props'
 import { Companions } from './Companions'
 import { FieldFrame } from './FieldFrame'
 import { RangeInput } from './RangeInput'
+import { tiesOf } from './ties'
 
 /** A range of days or times, with the periods it is compared with where the report allows it. */
 export function RangeField(props: FieldProps) {
@@ -10,7 +11,7 @@ export function RangeField(props: FieldProps) {
   const [main, others] = parameter.compare ? apart(value) : [value, []]
   return (
     <FieldFrame {...props} id={id} hint={says && <span data-resolved={parameter.id}>{says}{parameter.longest && ` (at most ${parameter.longest})`}</span>}>
-      <RangeInput id={id} name={parameter.id} label={parameter.label} value={main} time={parameter.time} wrong={Boolean(fault)} onChange={(v) => onChange(together(v, others))} />
+      <RangeInput id={id} name={parameter.id} label={parameter.label} value={main} time={parameter.time} wrong={Boolean(fault)} ties={tiesOf(props)} onChange={(v) => onChange(together(v, others))} />
       {parameter.compare && <Companions parameter={parameter.id} chosen={others} onChange={(o) => onChange(together(main, o))} />}
     </FieldFrame>
   )

@@ -6,11 +6,12 @@ import { useState } from 'react'
 import { answer, api } from '../../api/client'
 import { moveFocus } from '../../parts/moveFocus'
 import classes from './RangeInput.module.css'
+import { calendarLabels } from './calendar'
 
-type Props = { id: string; name: string; label: string; value: string; time: boolean; wrong: boolean; onChange: (value: string) => void }
+type Props = { id: string; name: string; label: string; value: string; time: boolean; wrong: boolean; ties: object; onChange: (value: string) => void }
 
 /** One range: typed, picked day by day with hours where there are any, or one of the named ranges, each shown with the days it means now. */
-export function RangeInput({ id, name, label, value, time, wrong, onChange }: Props) {
+export function RangeInput({ id, name, label, value, time, wrong, ties, onChange }: Props) {
   const [opened, { close, open, toggle }] = useDisclosure(false)
   const [picked, setPicked] = useState<DatesRangeValue<string>>([null, null])
   const [hours, setHours] = useState(['', ''])
@@ -24,16 +25,16 @@ export function RangeInput({ id, name, label, value, time, wrong, onChange }: Pr
     if (days[0] && days[1]) choose(written(days[0], days[1], hours))
   }
   return (
-    <Popover id={id} opened={opened} onDismiss={close} position="bottom-start" trapFocus shadow="md" returnFocus>
+    <Popover withRoles={false} id={id} opened={opened} onDismiss={close} position="bottom-start" trapFocus shadow="md" returnFocus>
       <Popover.Target>
         <TextInput
-          name={name} aria-label={label} value={value} error={wrong} maw="26rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
+          {...ties} id={id} name={name} aria-label={label} value={value} error={wrong} maw="26rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
           onKeyDown={(e) => e.key === 'ArrowDown' && (e.preventDefault(), open())}
-          rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${label}`} onClick={toggle}>▾</Button>}
+          rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${label}`} aria-haspopup="dialog" aria-expanded={opened} onClick={toggle}>▾</Button>}
         />
       </Popover.Target>
-      <Popover.Dropdown className={classes.dropdown} onKeyDown={(e) => e.key === 'Escape' && close()}>
-        <div className={classes.named} role="list" onKeyDown={(e) => moveFocus(e, 'button')}>
+      <Popover.Dropdown role="dialog" aria-label={`Pick ${label}`} className={classes.dropdown} onKeyDown={(e) => e.key === 'Escape' && close()}>
+        <div className={classes.named} role="group" aria-label="Named ranges" onKeyDown={(e) => moveFocus(e, 'button')}>
           {service.data?.presets.map((p) => (
             <button key={p.name} type="button" className={classes.preset} aria-current={p.name === value || undefined} data-autofocus={p.name === value || undefined} onClick={() => choose(p.name)}>
               <span>{p.name}</span>
@@ -46,7 +47,7 @@ export function RangeInput({ id, name, label, value, time, wrong, onChange }: Pr
           </button>
         </div>
         <div>
-          <DatePicker type="range" allowSingleDateInRange size="sm" value={picked} onChange={pick} defaultDate={service.data?.today} />
+          <DatePicker {...calendarLabels} type="range" allowSingleDateInRange size="sm" value={picked} onChange={pick} defaultDate={service.data?.today} />
           {time && (
             <div className={classes.hours}>
               {['from', 'to'].map((end, i) => (

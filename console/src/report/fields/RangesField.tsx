@@ -2,6 +2,7 @@ import { ActionIcon, Button, Group, Stack } from '@mantine/core'
 import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 import { RangeInput } from './RangeInput'
+import { tiesOf } from './ties'
 
 /** Several ranges, one a line. */
 export function RangesField(props: FieldProps) {
@@ -14,7 +15,7 @@ export function RangesField(props: FieldProps) {
         {ranges.map((r, i) => (
           <Group key={i} gap={6} wrap="nowrap">
             <div style={{ flex: 1 }}>
-              <RangeInput id={`field-${parameter.id}-${i}`} name={i ? `${parameter.id}-${i + 1}` : parameter.id} label={i ? `${parameter.label} ${i + 1}` : parameter.label} value={r} time={parameter.time} wrong={Boolean(fault)} onChange={(text) => set(i, text.replaceAll(';', ''))} />
+              <RangeInput id={`field-${parameter.id}-${i}`} name={i ? `${parameter.id}-${i + 1}` : parameter.id} label={i ? `${parameter.label} ${i + 1}` : parameter.label} value={r} time={parameter.time} wrong={Boolean(fault)} ties={tiesOf(props)} onChange={(text) => set(i, text.replaceAll(';', ''))} />
             </div>
             {ranges.length > 1 && <ActionIcon variant="subtle" aria-label={`Leave out range ${i + 1}`} onClick={() => onChange(ranges.filter((_, n) => n !== i).join('; '))}>×</ActionIcon>}
           </Group>

@@ -1,6 +1,7 @@
 import { TextInput } from '@mantine/core'
 import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
+import { tiesOf } from './ties'
 
 /** A text or a number. */
 export function TextField(props: FieldProps) {
@@ -10,7 +11,7 @@ export function TextField(props: FieldProps) {
   return (
     <FieldFrame {...props} id={id} hint={limits(props)}>
       <TextInput
-        id={id} name={parameter.id} value={value} error={Boolean(fault)} inputMode={number ? 'decimal' : 'text'} maw={number ? '12rem' : undefined}
+        {...tiesOf(props)} id={id} name={parameter.id} value={value} error={Boolean(fault)} inputMode={number ? 'decimal' : 'text'} maw={number ? '12rem' : undefined}
         placeholder={parameter.required ? undefined : 'any'} onChange={(e) => onChange(e.currentTarget.value)}
       />
     </FieldFrame>

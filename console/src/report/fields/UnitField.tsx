@@ -6,6 +6,7 @@ import { codesIn, type FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 import { UnitTree } from './UnitTree'
 import { useEntries } from './entries'
+import { tiesOf } from './ties'
 
 /** Units of the organisation, picked from its tree; each stands for itself and everything below. */
 export function UnitField(props: FieldProps) {
@@ -24,17 +25,17 @@ export function UnitField(props: FieldProps) {
   const below = chosen.some((code) => entries.some((e) => e.parent === code))
   return (
     <FieldFrame {...props} hint={chosen.length === 0 ? parameter.all || undefined : below ? 'with everything below' : undefined}>
-      <Popover opened={open} onDismiss={close} position="bottom-start" shadow="md" trapFocus returnFocus>
+      <Popover withRoles={false} opened={open} onDismiss={close} position="bottom-start" shadow="md" trapFocus returnFocus>
         <Popover.Target>
-          <PillsInput error={Boolean(fault)} maw="34rem" onClick={show} rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${parameter.label}`} onClick={(e) => (e.stopPropagation(), toggle())}>▾</Button>}>
+          <PillsInput error={Boolean(fault)} maw="34rem" onClick={show} rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${parameter.label}`} aria-haspopup="dialog" aria-expanded={open} onClick={(e) => (e.stopPropagation(), toggle())}>▾</Button>}>
             <Pill.Group>
               {chosen.map((code) => <Pill key={code} withRemoveButton onRemove={() => flip(code)} removeButtonProps={{ 'aria-label': `Leave out ${label(code)}` }}>{label(code)}</Pill>)}
-              <PillsInput.Field type="auto" readOnly placeholder={chosen.length ? '' : 'all units'} aria-label={parameter.label}
+              <PillsInput.Field type="auto" readOnly placeholder={chosen.length ? '' : 'all units'} {...tiesOf(props)} aria-label={parameter.label}
                 onKeyDown={(e) => [' ', 'ArrowDown'].includes(e.key) && !open && (e.preventDefault(), show())} />
             </Pill.Group>
           </PillsInput>
         </Popover.Target>
-        <Popover.Dropdown w="24rem">
+        <Popover.Dropdown w="24rem" role="dialog" aria-label={`Pick ${parameter.label}`}>
           <TextInput size="sm" placeholder="Search units" aria-label="Search units" value={search} onChange={(e) => setSearch(e.currentTarget.value)} data-autofocus
             onKeyDown={(e) => e.key === 'ArrowDown' && (e.preventDefault(), e.currentTarget.parentElement?.parentElement?.parentElement?.querySelector<HTMLElement>('[role=treeitem]')?.focus())} />
           <UnitTree entries={entries} chosen={chosen} search={search} onFlip={flip} onAll={() => parameter.many && set(chosen.length ? [] : entries.filter((e) => !entries.some((p) => p.code === e.parent)).map((e) => e.code))} onDone={close} />

@@ -1,6 +1,9 @@
 import { Button, Group, Popover, SegmentedControl, Select, TagsInput, Text } from '@mantine/core'
+import { useEffect, useState } from 'react'
 import type { Sheet } from '../../api/client'
 import type { Change, Reading } from '../reading'
+
+type Part = 'group' | 'down' | 'across' | 'cell'
 
 type Props = { sheet: Sheet; reading: Reading; onChange: Change }
 
@@ -17,11 +20,28 @@ function levels(sheet: Sheet) {
 export function Grouping({ sheet, reading, onChange }: Props) {
   const offered = levels(sheet)
   const measures = sheet.available.filter((c) => c.figure).map((c) => ({ value: c.id, label: c.heading }))
-  const list = (part: 'group' | 'down' | 'across' | 'cell', label: string, now: string[], data: (string | { value: string; label: string })[], none: boolean) => (
-    <TagsInput size="xs" mt={6} label={label} data={data} value={now} onChange={(v) => onChange({ [part]: v.length || !none ? v : ['none'] })} comboboxProps={{ withinPortal: false }} maxDropdownHeight={180} clearable data-part={part} />
+  const choose = (part: Part, to: string[]) => {
+    setOwn((o) => ({ ...o, [part]: to }))
+    onChange({ [part]: to })
+  }
+  const list = (part: Part, label: string, now: string[], data: (string | { value: string; label: string })[], none: boolean) => (
+    <TagsInput size="xs" mt={6} label={label} data={data} value={now} onChange={(v) => choose(part, v.length || !none ? v : ['none'])} comboboxProps={{ withinPortal: false }} maxDropdownHeight={180} clearable data-part={part} />
   )
   const show = ['table', 'crosstab', 'chart'].includes(sheet.show) ? sheet.show : 'table'
-  const groups = sheet.levels.map((l) => l.text)
+  // What was chosen counts at once, while the address and the sheet for it are still on their way.
+  const [own, setOwn] = useState<Partial<Record<Part, string[]>>>({})
+  useEffect(() => setOwn((o) => {
+    const open = Object.entries(o).filter(([part, list]) => list.join('\n') !== reading[part as Part].join('\n'))
+    return open.length === Object.keys(o).length ? o : Object.fromEntries(open)
+  }), [reading])
+  const chosen = (part: Part, shown: string[]) => {
+    const list = own[part] ?? reading[part]
+    return list.length ? list.filter((l) => l !== 'none') : shown
+  }
+  const groups = chosen('group', sheet.levels.map((l) => l.text))
+  const down = chosen('down', sheet.down)
+  const across = chosen('across', sheet.across.map((a) => a.text))
+  const cells = chosen('cell', sheet.measures)
   const turn = (to: string) => {
     const by = groups.length ? groups : sheet.down
     if (to === 'table') return onChange({ show: [to], group: by.length ? by : ['none'], down: [], across: [], cell: [] })
@@ -39,14 +59,14 @@ export function Grouping({ sheet, reading, onChange }: Props) {
         <SegmentedControl size="xs" fullWidth value={show} onChange={turn} data={[{ value: 'table', label: 'Table' }, { value: 'crosstab', label: 'Crosstab' }, { value: 'chart', label: 'Chart' }]} />
         {show === 'crosstab' ? (
           <>
-            {list('down', 'Down', sheet.down, offered, true)}
-            {list('across', 'Across', sheet.across.map((a) => a.text), offered, true)}
-            {list('cell', 'Cells', sheet.measures, measures, false)}
+            {list('down', 'Down', down, offered, true)}
+            {list('across', 'Across', across, offered, true)}
+            {list('cell', 'Cells', cells, measures, false)}
           </>
         ) : (
           <>
             {list('group', show === 'chart' ? 'Drawn by' : 'Grouped by, outermost first', groups, offered, show === 'table')}
-            {show === 'chart' && list('cell', 'Measures', sheet.measures, measures, false)}
+            {show === 'chart' && list('cell', 'Measures', cells, measures, false)}
           </>
         )}
         <Text size="xs" c="dimmed" mt={4}>Also formulas of a row, such as band(net_kg, 10, 50).</Text>

@@ -11,7 +11,7 @@ export function Zoom({ value, onChange }: Props) {
   return (
     <Group gap={0}>
       <Button size="compact-sm" variant="subtle" px={6} aria-label="Smaller" disabled={at === 0} onClick={() => to(at - 1)}>−</Button>
-      <Button size="compact-sm" variant="subtle" px={2} aria-label="Usual size" onClick={() => onChange(100)} c="dimmed">{Math.round(value * 100)} %</Button>
+      <Button size="compact-sm" variant="subtle" px={2} aria-label={`${Math.round(value * 100)} %, back to the usual size`} onClick={() => onChange(100)} c="dimmed">{Math.round(value * 100)} %</Button>
       <Button size="compact-sm" variant="subtle" px={6} aria-label="Larger" disabled={at === steps.length - 1} onClick={() => to(at + 1)}>+</Button>
     </Group>
   )

@@ -1,4 +1,4 @@
-import dayjs from 'dayjs'
+import { dayOf } from '../../parts/said'
 import { Area, AreaChart, Bar, BarChart, CartesianGrid, Cell, Line, LineChart, Pie, PieChart, ReferenceLine, ResponsiveContainer, Scatter, ScatterChart, XAxis, YAxis } from 'recharts'
 import type { ChartData } from '../../api/client'
 import classes from './ChartView.module.css'
@@ -86,7 +86,7 @@ function pie(p: Props) {
     <PieChart accessibilityLayer={false}>
       <Pie
         data={data} dataKey="value" innerRadius="45%" outerRadius="82%" isAnimationActive={false} startAngle={90} endAngle={-270} stroke="var(--sheet)" cursor="pointer"
-        label={(d: { name?: string; value?: number; text?: string | null }) => (sum > 0 && (d.value ?? 0) / sum > 0.015 ? `${d.name} · ${d.text} · ${((100 * (d.value ?? 0)) / sum).toFixed(1)} %` : '')}
+        label={(d: { name?: string; value?: number; text?: string | null }) => (sum > 0 && (d.value ?? 0) / sum > 0.015 ? `${d.name} · ${d.text} · ${(Math.round((1000 * (d.value ?? 0)) / sum) / 10).toFixed(1)} %` : '')}
         labelLine={{ stroke: 'var(--line)' }}
         onMouseEnter={(_: unknown, place: number) => p.onActive({ place, series: 0 })}
         onClick={((_: unknown, place: number, e: React.MouseEvent) => p.onOpen(e.currentTarget as unknown as HTMLElement, { place, series: 0 })) as never}
@@ -99,7 +99,7 @@ function pie(p: Props) {
 
 function scatter(p: Props) {
   const days = p.chart.x.kind === 'date'
-  const day = (v: number) => (days ? dayjs(v * 86_400_000).format('D MMM YY') : short.format(v))
+  const day = (v: number) => (days ? dayOf(v) : short.format(v))
   return (
     <ScatterChart margin={{ top: 6, right: 14, bottom: 0, left: 4 }} accessibilityLayer={false}>
       <CartesianGrid vertical={false} stroke="var(--line)" />

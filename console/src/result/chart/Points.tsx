@@ -33,7 +33,7 @@ export function Points({ chart, active, onActive, onOpen }: Props) {
   }
   return (
     <figcaption className={classes.caption}>
-      <button ref={button} type="button" className={classes.point} onKeyDown={keys} onClick={() => active && onOpen(button.current!, active)} aria-label={active ? `${saidOf(chart, active)}. Enter opens its rows, arrows go on.` : 'Points of the chart; arrows move among them'} data-point>
+      <button ref={button} type="button" className={classes.point} onKeyDown={keys} onClick={() => active && onOpen(button.current!, active)} aria-label={active ? `${saidOf(chart, active)}. Enter opens its rows, arrows go on.` : undefined} data-point>
         {active ? saidOf(chart, active) : chart.form === 'scatter' && chart.points.length < chart.of ? `The first ${chart.points.length.toLocaleString('en-GB')} of ${chart.of.toLocaleString('en-GB')} points` : 'Point at the chart, or press the arrows here'}
       </button>
       {chart.form !== 'pie' && chart.form !== 'scatter' && chart.series.length > 1 && (

@@ -24,11 +24,11 @@ export function FigureMenu({ result, opened: o, onClose }: Props) {
   }
   const d = opening.data
   return (
-    <Popover opened onDismiss={onClose} trapFocus shadow="md" position="bottom-start" width={300} withinPortal>
+    <Popover withRoles={false} opened onDismiss={onClose} trapFocus shadow="md" position="bottom-start" width={300} withinPortal>
       <Popover.Target>
         <span className={classes.anchor} style={{ left: o.at.left, top: o.at.top, width: o.at.width, height: o.at.height }} />
       </Popover.Target>
-      <Popover.Dropdown className={classes.menu} onKeyDown={(e) => moveFocus(e, 'button')} data-figure-menu>
+      <Popover.Dropdown role="dialog" aria-label="Open the figure" className={classes.menu} onKeyDown={(e) => moveFocus(e, 'button')} data-figure-menu>
         {opening.error && <p className="told" role="alert">{opening.error.message}</p>}
         {!d && !opening.error && <p className="dim">Finding the rows…</p>}
         {d && (

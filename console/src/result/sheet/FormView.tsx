@@ -19,7 +19,7 @@ export function FormView({ sheet }: { sheet: Sheet }) {
                 {sheet.columns.map((c, i) => (c.under ?? '') === section && (
                   <div key={c.id}>
                     <dt>{c.heading}</dt>
-                    <dd>{cells[i] === null ? <span className="dim">–</span> : <Cell column={{ ...c, right: false }} text={cells[i]} links={sheet.links[n]} tone={sheet.marks[n].tones?.[i] ?? ''} />}</dd>
+                    <dd>{cells[i] === null ? <span className="dim">–</span> : <Cell alone column={{ ...c, right: false }} text={cells[i]} links={sheet.links[n]} tone={sheet.marks[n].tones?.[i] ?? ''} />}</dd>
                   </div>
                 ))}
               </dl>

@@ -10,6 +10,7 @@ import { useSight } from './pages'
 import { stuckAt, stuckOver } from './stuck'
 import { Totals } from './Totals'
 import { lineHeight, useWindow } from './window'
+import { InHand } from './InHand'
 
 export type GridHandle = { show: (line: number) => void }
 
@@ -35,6 +36,7 @@ const mostOnPage = 14
 export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle, onHand, onRow, onChange, onFigure }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const [folded, setFolded] = useState<string[]>([])
+  const [cell, setCell] = useState(-1)
   const { ref, height: measured, width: boxWidth } = useElementSize()
   const height = Math.round(lineHeight * zoom)
   const heads = 1 + (twoLines(sheet) ? 0.6 : 0) + (sheet.show === 'crosstab' ? Math.max(sheet.across.length - (sheet.measures.length > 1 && !sheet.stacked ? 0 : 1), 0) : sheet.columns.some((c) => c.under) ? 1 : 0)
@@ -78,11 +80,19 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
       return
     }
     const mark = hand === undefined ? undefined : sight.line(hand).mark
+    if (e.key === 'Enter' && cell >= 0) return box.current!.querySelector<HTMLElement>('[data-hand] [data-at] > :is(a, button)')?.click()
     if (mark?.row !== undefined && e.key === 'Enter') return onRow(mark.row)
-    if (!mark || mark.kind !== 'group') return
-    if ((e.key === 'ArrowRight' && !mark.open) || (e.key === 'ArrowLeft' && mark.open)) fold(mark.path!)
-    if (e.key === 'Enter') onFigure(box.current!.querySelector<HTMLElement>('[data-hand]') ?? box.current!, { path: mark.path!, across: '', of: '' })
+    const foldable = mark?.kind === 'group' && cell < 0 && (e.key === 'ArrowRight' ? !mark.open : mark.open)
+    if (foldable && ['ArrowRight', 'ArrowLeft'].includes(e.key)) return fold(mark.path!)
+    const aside = { ArrowRight: 1, ArrowLeft: -1 }[e.key]
+    if (aside && hand !== undefined) {
+      e.preventDefault()
+      return setCell(Math.min(Math.max(cell + aside, -1), layout.columns.length - 1))
+    }
+    if (mark?.kind === 'group' && e.key === 'Enter') onFigure(box.current!.querySelector<HTMLElement>('[data-hand]') ?? box.current!, { path: mark.path!, across: '', of: '' })
   }
+  useEffect(() => box.current?.querySelector('[data-hand] [data-at]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }), [cell, hand])
+  const at = cell < 0 ? -1 : places.indexOf(layout.columns[cell])
   const latest = useRef({ onHand, onRow, fold, onFigure })
   latest.current = { onHand, onRow, fold, onFigure }
   const acts = useMemo<LineActs>(() => ({
@@ -92,13 +102,14 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
     figure: (at, cell) => latest.current.onFigure(at, cell),
   }), [])
   const line = (n: number, key: number) => (
-    <Line key={key} {...{ sheet, template, height, acts }} data={sight.line(n)} columns={drawn} named={layout.name > 0} wide={layout.wide} line={n} inHand={n === hand} />
+    <Line key={key} {...{ sheet, template, height, acts }} data={sight.line(n)} columns={drawn} named={layout.name > 0} wide={layout.wide} line={n} inHand={n === hand} cell={n === hand ? at : -1} />
   )
   return (
     <div ref={ref} className={classes.frame} data-tall={tall || undefined}>
+      <InHand sheet={sheet} line={hand === undefined ? undefined : { number: hand, ...sight.line(hand) }} columns={drawn} cell={at} />
       <div
         ref={box} className={classes.box} role={sheet.levels.length ? 'treegrid' : 'table'} aria-label={sheet.title} aria-rowcount={sheet.lines + 1} tabIndex={0} data-sheet={sheet.kept?.id ?? sheet.view} data-deep={sheet.levels.length > 1 || sheet.marks.some((m) => m.kind === 'row') || undefined}
-        style={{ maxHeight: tall ? '100%' : inSight + heads * height + (totals ? 34 : 4), fontSize: `${0.88 * zoom}rem` }} onScroll={onScroll} onKeyDown={keys}
+        aria-describedby="sheet-keys" style={{ maxHeight: tall ? '100%' : inSight + heads * height + (totals ? 34 : 4), fontSize: `${0.88 * zoom}rem` }} onScroll={onScroll} onKeyDown={keys}
       >
         <div style={layout.wide ? { width: `${leastWidth(layout, 0)}ch` } : { minWidth: `${leastWidth(layout, sheet.blanks.length)}ch` }}>
           <div className={classes.top}>

@@ -27,10 +27,12 @@ type Props = {
   height: number
   inHand: boolean
   acts: LineActs
+  /** Of the line in hand: the place of the column that the keyboard is at; -1 for the line itself. */
+  cell: number
 }
 
 /** One line: a row, a group with its figures, or a line of a crosstab. */
-export const Line = memo(function Line({ sheet, data, columns, named, wide, line, template, height, inHand, acts }: Props) {
+export const Line = memo(function Line({ sheet, data, columns, named, wide, line, template, height, inHand, acts, cell }: Props) {
   const { mark } = data
   const group = mark !== undefined && mark.kind !== 'row'
   const crosstab = sheet.show === 'crosstab'
@@ -52,9 +54,9 @@ export const Line = memo(function Line({ sheet, data, columns, named, wide, line
       {columns.map((c, i) => {
         // Most cells are plain text, and while rows fly past each component counts.
         const onFigure = c && opens(of(sheet, c, mark?.measure))
-        if (c && (onFigure || c.opens || data.tones[i])) return <Cell key={i} column={sheet.stacked ? { ...c, right: true } : c} text={data.cells[i]} links={data.links} tone={data.tones[i]} onFigure={onFigure} />
+        if (c && (onFigure || c.opens || data.tones[i])) return <Cell key={i} column={sheet.stacked ? { ...c, right: true } : c} text={data.cells[i]} links={data.links} tone={data.tones[i]} onFigure={onFigure} at={i === cell} />
         const text = data.cells[i]
-        return <div key={i} role="cell" className={c?.right || sheet.stacked ? classes.right : undefined} data-long={(text && text.length > 14) || undefined} title={text && text.length > 24 ? text : undefined}>{text === undefined ? '…' : text}</div>
+        return <div key={i} role="cell" data-at={i === cell || undefined} className={c?.right || sheet.stacked ? classes.right : undefined} data-long={(text && text.length > 14) || undefined} title={text && text.length > 24 ? text : undefined}>{text === undefined ? '…' : text}</div>
       })}
       {sheet.blanks.map((b) => <div key={b} role="cell" className={classes.blank} />)}
     </div>
@@ -73,11 +75,11 @@ function Name({ sheet, mark, foldable, acts }: NameProps) {
   return (
     <>
       {foldable ? (
-        <button type="button" className={classes.fold} aria-label={`${mark.open ? 'Fold' : 'Unfold'} ${mark.name}`} onClick={(e) => (e.stopPropagation(), acts.fold(mark.path!))}>{mark.open ? '▾' : '▸'}</button>
+        <button type="button" tabIndex={-1} className={classes.fold} aria-label={`${mark.open ? 'Fold' : 'Unfold'} ${mark.name}`} onClick={(e) => (e.stopPropagation(), acts.fold(mark.path!))}>{mark.open ? '▾' : '▸'}</button>
       ) : <span className={classes.fold} />}
       <span className={classes.key}>{mark.name}</span>
       {measure && <span className="dim"> {measure}</span>}
-      {!sheet.stacked && <button type="button" className={classes.size} title="Open the rows" onClick={(e) => (e.stopPropagation(), acts.figure(e.currentTarget, { path: mark.path!, across: '', of: '' }))}>{mark.size?.toLocaleString('en-GB')}</button>}
+      {!sheet.stacked && <button type="button" tabIndex={-1} className={classes.size} title="Open the rows" onClick={(e) => (e.stopPropagation(), acts.figure(e.currentTarget, { path: mark.path!, across: '', of: '' }))}>{mark.size?.toLocaleString('en-GB')}</button>}
     </>
   )
 }

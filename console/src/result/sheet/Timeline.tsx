@@ -33,7 +33,7 @@ export function Timeline({ result, sheet, reading, tall, hand, onHand }: Props) 
   }
   return (
     <div ref={ref} className={classes.frame} data-tall={tall || undefined}>
-      <div className={classes.box} style={{ maxHeight: tall ? '100%' : inSight + 36 }} onScroll={onScroll} tabIndex={0} onKeyDown={keys} role="list" aria-label={sheet.title} data-sheet={sheet.view}>
+      <div className={classes.box} style={{ maxHeight: tall ? '100%' : inSight + 36 }} onScroll={onScroll} tabIndex={0} onKeyDown={keys} role="group" aria-label={sheet.title} data-sheet={sheet.view}>
         <div className={classes.head}>
           <span>{sheet.columns[label]?.heading}</span>
           <div className={classes.scale}>{ticks.map((k) => <span key={k.day} style={{ left: at(k.day) }}>{k.text}</span>)}</div>
@@ -46,8 +46,8 @@ export function Timeline({ result, sheet, reading, tall, hand, onHand }: Props) 
               const [first, last] = mark?.span ?? []
               const said = cells.filter(Boolean).join(' · ')
               return (
-                <div key={n} role="listitem" className={classes.line} style={{ height: lineHeight }} data-hand={n === hand || undefined} data-tone={mark?.tone} onClick={() => onHand(n)}>
-                  <span className={classes.name}>{column && <Cell column={column} text={cells[label]} links={links} tone="" />}</span>
+                <div key={n} role="group" aria-label={said} className={classes.line} style={{ height: lineHeight }} data-hand={n === hand || undefined} data-tone={mark?.tone} onClick={() => onHand(n)}>
+                  <span className={classes.name}>{column && <Cell alone column={column} text={cells[label]} links={links} tone="" />}</span>
                   <div className={classes.lane}>
                     {ticks.map((k) => <i key={k.day} style={{ left: at(k.day) }} />)}
                     {first && last && <b title={said} style={{ left: at(first), width: `calc(${at(last, 1)} - ${at(first)})` }} />}

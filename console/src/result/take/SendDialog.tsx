@@ -9,10 +9,13 @@ import { TakeForm } from './TakeForm'
 
 type Props = { result: Result; view: string; sheet: Sheet; reading: Reading }
 
+// The names stand in the dialog itself, whose keys lead through them.
+const inDialog = { comboboxProps: { withinPortal: false }, withScrollArea: false, styles: { options: { maxHeight: '12rem', overflowY: 'auto' as const } } }
+
 /** Sends a view by mail as it is laid out. */
 export function SendDialog({ result, view, sheet, reading }: Props) {
   const [open, { open: show, close }] = useDisclosure(false)
-  const [take, setTake] = useState<Take>({ format: 'xlsx' })
+  const [take, setTake] = useState<Take>({ format: 'xlsx', table: { mark: true } })
   const [mail, setMail] = useState({ to: [] as string[], copy: [] as string[], blind: [] as string[], subject: '', text: '', inBody: false })
   const set = (part: Partial<typeof mail>) => setMail({ ...mail, ...part })
   const book = useQuery({ queryKey: ['addresses'], queryFn: () => answer(api.GET('/addresses')), enabled: open })
@@ -33,9 +36,9 @@ export function SendDialog({ result, view, sheet, reading }: Props) {
           </>
         ) : (
           <form onSubmit={(e) => (e.preventDefault(), send.mutate())}>
-            <TagsInput data-autofocus label="To" placeholder="nickname, group or mail address" data={names} value={mail.to} onChange={(to) => set({ to })} error={fault('to')} />
-            <TagsInput mt="xs" label="Copy" data={names} value={mail.copy} onChange={(copy) => set({ copy })} error={fault('copy')} />
-            <TagsInput mt="xs" label="Blind copy" data={names} value={mail.blind} onChange={(blind) => set({ blind })} error={fault('blind')} />
+            <TagsInput {...inDialog} data-autofocus label="To" placeholder="nickname, group or mail address" data={names} value={mail.to} onChange={(to) => set({ to })} error={fault('to')} />
+            <TagsInput {...inDialog} mt="xs" label="Copy" data={names} value={mail.copy} onChange={(copy) => set({ copy })} error={fault('copy')} />
+            <TagsInput {...inDialog} mt="xs" label="Blind copy" data={names} value={mail.blind} onChange={(blind) => set({ blind })} error={fault('blind')} />
             <TextInput mt="xs" label="Subject" placeholder={result.title} value={mail.subject} onChange={(e) => set({ subject: e.currentTarget.value })} />
             <Textarea mt="xs" label="Text" autosize minRows={2} placeholder="{title}, {sentence}, {rows} rows, {result}, {link}" value={mail.text} onChange={(e) => set({ text: e.currentTarget.value })} />
             <Checkbox my="sm" label="The sheets stand in the message too" checked={mail.inBody} onChange={(e) => set({ inBody: e.currentTarget.checked })} />

@@ -14,7 +14,7 @@ type Props = { result: Result; view: string; sheet: Sheet; reading: Reading }
 /** Takes a view away as a file: its form and options, a preview of pages, and the writing. */
 export function TakeAway({ result, view, sheet, reading }: Props) {
   const [open, { open: show, close }] = useDisclosure(false)
-  const [take, setTake] = useState<Take>({ format: 'xlsx' })
+  const [take, setTake] = useState<Take>({ format: 'xlsx', table: { mark: true } })
   const start = useMutation({
     mutationFn: () => answer(api.POST('/results/{result}/views/{view}/exports', { params: { path: { result: result.id, view: take.format === 'import' ? (take.view ?? result.imports[0].id) : view }, query: query(reading) }, body: take })),
   })

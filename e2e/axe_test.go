@@ -1,0 +1,156 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+
+	"mantilla/api"
+	"mantilla/demo/demotest"
+)
+
+// state is a place as somebody meets it: an address, what is pressed there, and
+// what tells that it is drawn.
+type state struct {
+	address, drawn string
+	press          []string // selectors, one after the other
+}
+
+// states are every place of the console and what opens over it.
+func states(t *testing.T, s *demotest.Service) []state {
+	result := func(report string, values api.Values) string { return "/results/" + s.Result(t, report, values) }
+	lots := result("intake-lots", api.Values{"received": "2026-Q3"})
+	sheet := `document.querySelector('[data-sheet] [aria-rowindex]')`
+	return []state{
+		{"/", `document.querySelector('h1')`, nil},
+		{"/catalog", `document.querySelectorAll('main li a').length > 40`, nil},
+		{"/reports/intake-lots", `document.querySelector('[data-form] input')`, nil},
+		{"/reports/orders-by-grouping", `document.querySelector('h1')`, nil},
+		{"/reports/agent-commission", `document.querySelector('h1')`, nil},
+		{"/reports/keeper-file", `document.querySelector('h1')`, nil},
+		{"/controls", `document.querySelector('h1')`, nil},
+		{"/controls/month-of-the-districts", `document.querySelector('h1')`, nil},
+		{"/timetable", `document.querySelector('h1')`, nil},
+		{"/runs", `document.querySelector('table')`, nil},
+		{"/runs/RUN-999999", `document.querySelector('h1')`, nil},
+		{"/results", `document.querySelector('table')`, nil},
+		{"/sending", `document.querySelector('h1')`, nil},
+		{"/office", `document.querySelector('h1')`, nil},
+		{"/reports/nowhere", `document.querySelector('h1')`, nil},
+		{lots, sheet, nil},
+		{lots + "?lots.group=district&lots.group=month(received)&lots.open=2", sheet, nil},
+		{lots, sheet, []string{"text:Take away"}},
+		{lots, sheet, []string{"text:Send"}},
+		{lots, sheet, []string{"[data-filter]"}},
+		{result("seasonal-pay", nil), `document.querySelector('[data-chart] path')`, nil},
+		{result("site-return", nil), `document.querySelector('dl')`, nil},
+		{result("project-timeline", nil), `document.querySelector('[data-sheet]')`, nil},
+		{"/catalog", `document.querySelector('main li a')`, []string{"[aria-label=Keys]"}},
+		{"/catalog", `document.querySelector('main li a')`, []string{"[data-person]"}},
+		{"/reports/intake-lots", `document.querySelector('[data-form] input')`, []string{"[aria-label='Pick Received']"}},
+		{"/reports/intake-lots", `document.querySelector('[data-form] input')`, []string{"[aria-label='Pick Region, district or site']"}},
+		{"/reports/intake-lots?received=nonsense&unit=Nowhere", `document.querySelector('[data-fault]')`, nil},
+		{"/reports/keepers-by-age", `document.querySelector('[data-form] input')`, []string{"[aria-label='Pick As of']"}},
+		{lots, sheet, []string{"text:Group"}},
+		{lots, sheet, []string{"text:Columns"}},
+		{lots, sheet, []string{"text:Add column"}},
+		{lots, sheet, []string{"text:Keep view"}},
+		{lots, sheet, []string{"text:How it was made"}},
+		{lots, sheet, []string{"text:Completeness"}},
+		{lots, sheet, []string{"text:Row in hand"}},
+		{lots, sheet, []string{"text:Change values"}},
+		{lots + "?lots.group=district&lots.filter=grade%3DSelect", sheet, []string{"[role=treegrid] [role=cell] button"}},
+		{"/", `document.querySelector('h1')`, []string{"text:Place a tile"}},
+		{"/sending?tab=book", `document.querySelector('table')`, nil},
+		{"/sending?tab=book", `document.querySelector('table')`, []string{"text:New entry"}},
+		{"/sending?tab=mailbox", `document.querySelector('h1')`, nil},
+		{"/office?desk=people", `document.querySelector('h1')`, nil},
+		{"/office?desk=groups", `document.querySelector('h1')`, nil},
+		{"/office?desk=open", `document.querySelector('h1')`, nil},
+		{"/office?desk=sources", `document.querySelector('h1')`, nil},
+		{"/office?desk=days", `document.querySelector('h1')`, nil},
+		{"/office?desk=shared", `document.querySelector('h1')`, nil},
+		{"/controls/new", `document.querySelector('h1')`, nil},
+	}
+}
+
+// TestNothingStandsInTheWay looks at every place of the console with axe-core,
+// which knows the success criteria of WCAG 2.2: light and dark, on a laptop and at
+// 200 %. There may be no violation.
+func TestNothingStandsInTheWay(t *testing.T) {
+	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := demotest.Start(t)
+	all := states(t, s)
+	for _, scheme := range []string{"light", "dark"} {
+		t.Run(scheme, func(t *testing.T) {
+			t.Parallel()
+			b := openBrowser(t)
+			b.signIn(s, "adda")
+			b.until(fmt.Sprintf(`(localStorage.setItem('mantine-color-scheme-value', %q), true)`, scheme))
+			found := map[string][]string{}
+			for _, size := range [][2]int64{{1280, 800}, {640, 400}} {
+				b.do(chromedp.EmulateViewport(size[0], size[1]))
+				for _, at := range all {
+					b.visit(s.URL, at)
+					for _, v := range violations(b, string(axe)) {
+						found[v.Id] = append(found[v.Id], fmt.Sprintf("%s %v at %d: %s", at.address, at.press, size[0], v.says()))
+					}
+				}
+			}
+			for id, places := range found {
+				slices.Sort(places)
+				t.Errorf("%s: %d times, such as\n\t%s", id, len(places), strings.Join(places[:min(len(places), 4)], "\n\t"))
+			}
+		})
+	}
+}
+
+// visit goes to a state and waits until what opened has come to rest.
+func (b *browser) visit(service string, at state) {
+	b.t.Helper()
+	b.open(service + at.address)
+	b.until(at.drawn)
+	for _, css := range at.press {
+		if text, ok := strings.CutPrefix(css, "text:"); ok {
+			b.press(text)
+			continue
+		}
+		b.until(fmt.Sprintf(`(e => { e?.click(); return e })(document.querySelector(%q))`, css))
+	}
+	if at.press != nil {
+		time.Sleep(250 * time.Millisecond) // it fades in
+	}
+}
+
+type violation struct {
+	Id, Help string
+	Nodes    []struct{ Html, FailureSummary string }
+}
+
+func (v violation) says() string {
+	out := v.Help
+	for _, n := range v.Nodes[:min(len(v.Nodes), 2)] {
+		out += "\n\t\t" + n.Html[:min(len(n.Html), 300)] + "\n\t\t  " + strings.ReplaceAll(n.FailureSummary, "\n", " ")
+	}
+	return fmt.Sprintf("%s (%d)", out, len(v.Nodes))
+}
+
+// violations runs axe on the page in sight.
+func violations(b *browser, axe string) (out []violation) {
+	b.t.Helper()
+	b.until("(() => { if (!window.axe) { " + axe + " } window.told = undefined; axe.run(document, { resultTypes: ['violations'] }).then(r => { window.told = JSON.stringify(r.violations) }); return true })()")
+	b.until("window.told !== undefined")
+	if err := json.Unmarshal([]byte(b.value("window.told")), &out); err != nil {
+		b.t.Fatal(err)
+	}
+	return out
+}

@@ -1,0 +1,44 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"mantilla/api"
+	"mantilla/demo/demotest"
+)
+
+// TestOneZoneWhereverTheBrowserStands reads moments and days in browsers west and
+// east of the service, and at home: all say the same, with its zone.
+func TestOneZoneWhereverTheBrowserStands(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	result := s.Result(t, "keeper-file", api.Values{"keeper": "K-1002"})
+	trend := s.Result(t, "portal-activity", api.Values{"visited": "2026-09-01/2026-09-30"})
+	said := map[string]string{}
+	for _, zone := range []string{"America/Los_Angeles", "Europe/Berlin", "Pacific/Auckland"} {
+		b := openBrowserIn(t, zone)
+		b.signIn(s, "lila")
+		b.open(s.URL + "/results")
+		b.until(`document.querySelector('tbody tr')`)
+		kept := b.value(`[...document.querySelectorAll('tbody tr td:nth-child(2)')].map(e => e.innerText).join('; ')`)
+		b.open(s.URL + "/results/" + result + "?view=keeper")
+		b.until(`document.querySelector('[data-sheet]')`)
+		born := b.value(`document.querySelector('[data-sheet]').innerText.replace(/\\s+/g, ' ')`)
+		b.open(s.URL + "/results/" + trend + "?view=days")
+		b.until(`document.querySelector('[data-chart] svg text')`)
+		axis := b.value(`[...document.querySelectorAll('[data-chart] svg text')].map(e => e.textContent).join('; ')`)
+		b.open(s.URL + "/office?desk=days")
+		b.until(`document.querySelector('tbody tr')`)
+		off := b.value(`document.querySelector('tbody').innerText`)
+		said[zone] = strings.Join([]string{kept, born, axis, off}, "\n")
+		if !strings.Contains(kept, "CEST") {
+			t.Errorf("in %s the moments are said without a zone: %s", zone, kept)
+		}
+	}
+	for zone, text := range said {
+		if text != said["Europe/Berlin"] {
+			t.Errorf("in %s the console says\n%s\nat home\n%s", zone, text, said["Europe/Berlin"])
+		}
+	}
+}

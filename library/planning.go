@@ -1,0 +1,179 @@
+package library
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"mantilla/core/param"
+	"mantilla/store"
+)
+
+// RunControl runs every report of a control, in order, for each of its parts if
+// it is split. Overrides replace values for this once: NAME for every report
+// that has the parameter, REPORT.NAME for one. When the values of any report
+// are wrong, nothing is run. What it gives is sent only if that is asked for.
+func (a *Access) RunControl(ctx context.Context, id string, overrides map[string]string, send bool) ([]store.ControlRun, error) {
+	if err := a.may(run); err != nil {
+		return nil, err
+	}
+	c, err := a.Control(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	if c.Deleted {
+		return nil, missing("run control", id, nil)
+	}
+	if c.Broken != "" {
+		return nil, refused("control", "%s", c.Broken)
+	}
+	if send && c.Send == nil {
+		return nil, refused("send", "the run control %q names nobody to send to", c.Title)
+	}
+	batches, err := a.planControl(ctx, c, overrides, send)
+	if err != nil {
+		return nil, err
+	}
+	if batches, err = a.store.AddControlRuns(ctx, batches); err == nil {
+		a.runner.Wake()
+	}
+	return batches, err
+}
+
+// planControl makes the runs of a control: one set, or one for each part.
+func (a *Access) planControl(ctx context.Context, c Control, overrides map[string]string, send bool) (out []store.ControlRun, err error) {
+	parts := []part{{as: a}}
+	if send {
+		if parts, err = a.parts(ctx, c); err != nil {
+			return nil, err
+		}
+	}
+	for _, p := range parts {
+		batch, err := p.as.planPart(ctx, c, overrides)
+		if err != nil {
+			return nil, err
+		}
+		batch.Part, batch.PartName, batch.Moment = p.key, p.name, a.moment
+		if send {
+			batch.Sending, batch.Plan = "waiting", p.plan.text()
+		}
+		if send || !a.moment.IsZero() { // nobody looks on who could run it again
+			for i := range batch.Runs {
+				batch.Runs[i].AfterCrash = "again"
+			}
+		}
+		out = append(out, batch)
+	}
+	return out, nil
+}
+
+// planPart makes one set of a control's runs.
+func (a *Access) planPart(ctx context.Context, c Control, overrides map[string]string) (store.ControlRun, error) {
+	batch := store.ControlRun{Control: c.ID, AskedBy: a.person.Name, AskedAt: a.settings.Now()}
+	open, err := hours(c.Hours)
+	if err != nil {
+		return batch, err
+	}
+	terms := store.Terms{Control: c.ID, Rows: c.Rows, Time: c.Time, Empty: c.Empty, Keep: c.Keep, Hours: open}
+	var all param.Faults
+	used := map[string]bool{}
+	for _, s := range c.Steps {
+		planned, err := a.planStep(ctx, c.ID, s, overrides, used)
+		var faults param.Faults
+		if errors.As(err, &faults) {
+			for _, f := range faults {
+				f.Parameter = s.Report + "." + f.Parameter
+				all = append(all, f)
+			}
+			continue
+		}
+		if err != nil {
+			return batch, fmt.Errorf("%s: %w", s.Report, err)
+		}
+		planned.Terms, planned.Criteria = terms, s.Criteria
+		batch.Runs = append(batch.Runs, planned)
+	}
+	for name := range overrides {
+		if !used[name] {
+			all = append(all, param.Fault{Parameter: name, Message: fmt.Sprintf("no report of the run control has a parameter %q", name)})
+		}
+	}
+	if len(all) > 0 {
+		return batch, all
+	}
+	return batch, nil
+}
+
+// planStep makes the run of one step, with what overrides say.
+func (a *Access) planStep(ctx context.Context, control string, s Step, overrides map[string]string, used map[string]bool) (store.Run, error) {
+	d, err := a.Report(s.Report)
+	if err != nil {
+		return store.Run{}, err
+	}
+	typed := map[string]string{}
+	for name, text := range s.Typed {
+		typed[name] = text
+	}
+	if s.Criteria > 0 {
+		c, err := a.criteria(ctx, s.Criteria)
+		if err != nil {
+			return store.Run{}, err
+		}
+		if c.Deleted {
+			return store.Run{}, fmt.Errorf("its criteria %q were deleted; bring them back or choose others", c.Name)
+		}
+		typed = c.Typed
+	}
+	merged := map[string]string{}
+	for name, text := range typed {
+		merged[name] = text
+	}
+	for _, p := range d.Parameters {
+		for _, name := range []string{p.ID, s.Report + "." + p.ID} {
+			if text, ok := overrides[name]; ok {
+				merged[p.ID], used[name] = text, true
+			}
+		}
+	}
+	if a.parted { // so that the sentence names the part
+		for _, p := range d.Parameters {
+			if p.Type == param.Unit && merged[p.ID] == "" && p.Many {
+				merged[p.ID] = strings.Join(a.person.Units, "; ")
+			}
+		}
+	}
+	return a.plan(ctx, s.Report, merged, With{Control: control})
+}
+
+// ControlRuns returns the past runs of a control, the newest first, less the
+// runs that the person does not see.
+func (a *Access) ControlRuns(ctx context.Context, id string, limit int) ([]store.ControlRun, error) {
+	if _, err := a.Control(ctx, id); err != nil {
+		return nil, err
+	}
+	all, err := a.store.ControlRuns(ctx, id, limit)
+	if err != nil {
+		return nil, err
+	}
+	for i := range all {
+		if all[i].Runs, err = a.seenRuns(ctx, all[i].Runs); err != nil {
+			return nil, err
+		}
+	}
+	return all, nil
+}
+
+// seenRuns are those of some runs that the person sees, as they now are.
+func (a *Access) seenRuns(ctx context.Context, runs []store.Run) (seen []store.Run, err error) {
+	for _, r := range runs {
+		ok, err := a.sees(ctx, r.Report, r.Reach)
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			seen = append(seen, a.current(r))
+		}
+	}
+	return seen, nil
+}
