@@ -3377,6 +3377,11 @@ type ClientInterface interface {
 	// Corresponds with GET /catalog (the `GetCatalog` operationId).
 	GetCatalog(ctx context.Context, params *GetCatalogParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// AgainControlRun Try again what failed of a run of a control, its runs with the values they had and then its sending.
+	//
+	// Corresponds with POST /control-runs/{set}/again (the `AgainControlRun` operationId).
+	AgainControlRun(ctx context.Context, set string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListControls Run controls by title.
 	//
 	// Corresponds with GET /controls (the `ListControls` operationId).
@@ -4193,6 +4198,21 @@ func (c *Client) PutCalendarWithBody(ctx context.Context, calendar string, conte
 // Corresponds with GET /catalog (the `GetCatalog` operationId).
 func (c *Client) GetCatalog(ctx context.Context, params *GetCatalogParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetCatalogRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AgainControlRun Try again what failed of a run of a control, its runs with the values they had and then its sending.
+//
+// Corresponds with POST /control-runs/{set}/again (the `AgainControlRun` operationId).
+func (c *Client) AgainControlRun(ctx context.Context, set string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAgainControlRunRequest(c.Server, set)
 	if err != nil {
 		return nil, err
 	}
@@ -6360,6 +6380,40 @@ func NewGetCatalogRequest(server string, params *GetCatalogParams) (*http.Reques
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAgainControlRunRequest constructs an http.Request for the AgainControlRun method
+func NewAgainControlRunRequest(server string, set string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "set", set, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/control-runs/%s/again", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -12760,6 +12814,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /catalog (the `GetCatalog` operationId).
 	GetCatalogWithResponse(ctx context.Context, params *GetCatalogParams, reqEditors ...RequestEditorFn) (*GetCatalogResponse, error)
 
+	// AgainControlRunWithResponse Try again what failed of a run of a control, its runs with the values they had and then its sending.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /control-runs/{set}/again (the `AgainControlRun` operationId).
+	AgainControlRunWithResponse(ctx context.Context, set string, reqEditors ...RequestEditorFn) (*AgainControlRunResponse, error)
+
 	// ListControlsWithResponse Run controls by title.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -13934,6 +13995,54 @@ func (r GetCatalogResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetCatalogResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AgainControlRunResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ControlRun
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AgainControlRunResponse) GetJSON200() *ControlRun {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AgainControlRunResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AgainControlRunResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AgainControlRunResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AgainControlRunResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AgainControlRunResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -18409,6 +18518,19 @@ func (c *ClientWithResponses) GetCatalogWithResponse(ctx context.Context, params
 	return ParseGetCatalogResponse(rsp)
 }
 
+// AgainControlRunWithResponse Try again what failed of a run of a control, its runs with the values they had and then its sending.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /control-runs/{set}/again (the `AgainControlRun` operationId).
+func (c *ClientWithResponses) AgainControlRunWithResponse(ctx context.Context, set string, reqEditors ...RequestEditorFn) (*AgainControlRunResponse, error) {
+	rsp, err := c.AgainControlRun(ctx, set, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAgainControlRunResponse(rsp)
+}
+
 // ListControlsWithResponse Run controls by title.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -20164,6 +20286,39 @@ func ParseGetCatalogResponse(rsp *http.Response) (*GetCatalogResponse, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAgainControlRunResponse parses an HTTP response from a AgainControlRunWithResponse call
+func ParseAgainControlRunResponse(rsp *http.Response) (*AgainControlRunResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AgainControlRunResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ControlRun
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
 
 	}
 
@@ -23270,6 +23425,9 @@ type ServerInterface interface {
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(c *gin.Context, params GetCatalogParams)
+	// AgainControlRun Try again what failed of a run of a control, its runs with the values they had and then its sending.
+	// (POST /control-runs/{set}/again)
+	AgainControlRun(c *gin.Context, set string)
 	// ListControls Run controls by title.
 	// (GET /controls)
 	ListControls(c *gin.Context, params ListControlsParams)
@@ -23768,6 +23926,31 @@ func (siw *ServerInterfaceWrapper) GetCatalog(c *gin.Context) {
 	}
 
 	siw.Handler.GetCatalog(c, params)
+}
+
+// AgainControlRun operation middleware
+func (siw *ServerInterfaceWrapper) AgainControlRun(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "set" -------------
+	var set string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Param("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter set: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AgainControlRun(c, set)
 }
 
 // ListControls operation middleware
@@ -27922,6 +28105,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/controls/:control/restore", wrapper.RestoreControl)
 	router.GET(options.BaseURL+"/controls/:control/runs", wrapper.ListControlRuns)
 	router.POST(options.BaseURL+"/controls/:control/runs", wrapper.RunControl)
+	router.POST(options.BaseURL+"/control-runs/:set/again", wrapper.AgainControlRun)
 	router.GET(options.BaseURL+"/reports/:report/definition", wrapper.GetDefinition)
 	router.PUT(options.BaseURL+"/reports/:report/definition", wrapper.PutDefinition)
 	router.GET(options.BaseURL+"/reports/:report/parameters/:parameter/entries", wrapper.GetEntries)
@@ -28263,6 +28447,45 @@ func (response GetCatalog200JSONResponse) VisitGetCatalogResponse(w http.Respons
 	}
 	w.Header().Set("Content-Type", "application/json")
 	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AgainControlRunRequestObject struct {
+	Set string `json:"set"`
+}
+
+type AgainControlRunResponseObject interface {
+	VisitAgainControlRunResponse(w http.ResponseWriter) error
+}
+
+type AgainControlRun200JSONResponse ControlRun
+
+func (response AgainControlRun200JSONResponse) VisitAgainControlRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AgainControlRundefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AgainControlRundefaultApplicationProblemPlusJSONResponse) VisitAgainControlRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
 	_, err := buf.WriteTo(w)
 	return err
 }
@@ -32022,6 +32245,9 @@ type StrictServerInterface interface {
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(ctx context.Context, request GetCatalogRequestObject) (GetCatalogResponseObject, error)
+	// AgainControlRun Try again what failed of a run of a control, its runs with the values they had and then its sending.
+	// (POST /control-runs/{set}/again)
+	AgainControlRun(ctx context.Context, request AgainControlRunRequestObject) (AgainControlRunResponseObject, error)
 	// ListControls Run controls by title.
 	// (GET /controls)
 	ListControls(ctx context.Context, request ListControlsRequestObject) (ListControlsResponseObject, error)
@@ -32578,6 +32804,32 @@ func (sh *strictHandler) GetCatalog(ctx *gin.Context, params GetCatalogParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetCatalogResponseObject); ok {
 		if err := validResponse.VisitGetCatalogResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AgainControlRun operation middleware
+func (sh *strictHandler) AgainControlRun(ctx *gin.Context, set string) {
+	var request AgainControlRunRequestObject
+
+	request.Set = set
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AgainControlRun(ctx, request.(AgainControlRunRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AgainControlRun")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AgainControlRunResponseObject); ok {
+		if err := validResponse.VisitAgainControlRunResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

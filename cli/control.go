@@ -45,7 +45,7 @@ values, and how they are run. It is written as a YAML file:
     offDay: previous          # run, skip, next or previous
     missed: once              # once, all or skip, after the service was down`,
 	}
-	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), showControlCommand(c), runControlCommand(c), pastControlCommand(c), pauseControlCommand(c), deleteControlCommand(c), restoreControlCommand(c))
+	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), showControlCommand(c), runControlCommand(c), pastControlCommand(c), againControlCommand(c), pauseControlCommand(c), deleteControlCommand(c), restoreControlCommand(c))
 	return cmd
 }
 

@@ -136,6 +136,24 @@ func sentOf(b api.ControlRun) string {
 	return strings.TrimSpace(string(*b.Sending) + " " + deref(b.SentNote))
 }
 
+func againControlCommand(c *client) *cobra.Command {
+	return &cobra.Command{
+		Use:     "again SET",
+		Short:   "Try again what failed of a past run of a run control, and send it",
+		Example: "  mantilla control again S-000012",
+		Args:    args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			set, err := fetch[api.ControlRun](c, func(a *api.Client) (*http.Response, error) {
+				return a.AgainControlRun(cmd.Context(), given[0])
+			})
+			if err != nil {
+				return err
+			}
+			return c.tellControlRuns([]api.ControlRun{set})
+		},
+	}
+}
+
 func pastControlCommand(c *client) *cobra.Command {
 	var most int
 	cmd := &cobra.Command{

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 
@@ -126,9 +125,7 @@ func (b *browser) visit(service string, at state) {
 		}
 		b.until(fmt.Sprintf(`(e => { e?.click(); return e })(document.querySelector(%q))`, css))
 	}
-	if at.press != nil {
-		time.Sleep(250 * time.Millisecond) // it fades in
-	}
+	b.until(`document.getAnimations().every(a => a.playState === 'finished')`)
 }
 
 type violation struct {

@@ -39,7 +39,7 @@ func openBrowserIn(t *testing.T, zone string) *browser {
 	}
 	ctx, cancel := chromedp.NewExecAllocator(context.Background(), chromedp.ExecPath(path), chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-sync", true), chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", true), chromedp.WindowSize(1280, 800), chromedp.Env("TZ="+zone))
+		chromedp.Flag("disable-sync", true), chromedp.Flag("force-prefers-reduced-motion", true), chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", true), chromedp.WindowSize(1280, 800), chromedp.Env("TZ="+zone))
 	t.Cleanup(cancel)
 	ctx, cancelTab := chromedp.NewContext(ctx)
 	t.Cleanup(cancelTab)

@@ -164,6 +164,39 @@ func (a *Access) ControlRuns(ctx context.Context, id string, limit int) ([]store
 	return all, nil
 }
 
+// AgainControlRun tries again what failed of a run of a control: its runs that gave
+// no result, with the values they had, and then its sending. Parcels that were let
+// go and failed on their way are tried again by [Access.MendParcel].
+func (a *Access) AgainControlRun(ctx context.Context, number int64) (store.ControlRun, error) {
+	name := fmt.Sprintf("S-%06d", number)
+	if err := a.may(run); err != nil {
+		return store.ControlRun{}, err
+	}
+	r, err := a.store.ControlRun(ctx, number)
+	if err != nil {
+		return r, missing("set of runs", name, nil)
+	}
+	c, err := a.Control(ctx, r.Control)
+	if err != nil {
+		return r, missing("set of runs", name, nil)
+	}
+	if err := a.mayChange(fmt.Sprintf("the run control %q", c.Title), c.Owner); err != nil {
+		return r, err
+	}
+	switch err := a.store.AgainControlRun(ctx, number); {
+	case errors.Is(err, store.ErrNotFound):
+		return r, refused("set", "nothing of %s failed", name)
+	case err != nil:
+		return r, err
+	}
+	a.runner.Wake()
+	poke(a.toDispatch)
+	if r, err = a.store.ControlRun(ctx, number); err == nil {
+		r.Runs, err = a.seenRuns(ctx, r.Runs)
+	}
+	return r, err
+}
+
 // seenRuns are those of some runs that the person sees, as they now are.
 func (a *Access) seenRuns(ctx context.Context, runs []store.Run) (seen []store.Run, err error) {
 	for _, r := range runs {

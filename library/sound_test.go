@@ -178,7 +178,41 @@ func TestWorkThatKillsTheServiceIsGivenUp(t *testing.T) {
 		if _, err := runa.MendParcel(t.Context(), all[0].Number, nil); err != nil {
 			t.Errorf("it cannot be tried again by hand: %v", err)
 		}
+		triedAgain(t, l, runs[0].Number)
 	})
+}
+
+// triedAgain tries a failed run of a control again as those who may not, and as
+// its owner, until its run has a result and its sending is settled.
+func triedAgain(t *testing.T, l *library.Library, number int64) {
+	t.Helper()
+	for _, name := range []string{"rhea", "aron"} {
+		if _, err := person(t, l, name).AgainControlRun(t.Context(), number); err == nil {
+			t.Errorf("%s tried again what is runa's", name)
+		}
+	}
+	runa := person(t, l, "runa")
+	r, err := runa.AgainControlRun(t.Context(), number)
+	if err != nil || r.Sending != "waiting" || len(r.Runs) != 1 || !strings.Contains(r.Runs[0].Note, "tried again after: the service ended 2 times") {
+		t.Fatalf("%+v, %v", r, err)
+	}
+	untilOr(t, "it is done", func() bool {
+		all, err := runa.ControlRuns(t.Context(), "c", 1)
+		if err != nil {
+			t.Fatal(err)
+		}
+		r = all[0]
+		return r.Sending == "done"
+	}, func() any { return r })
+	if r.Runs[0].State != store.Done || r.Runs[0].Result == 0 {
+		t.Errorf("%+v", r)
+	}
+	if _, err := runa.AgainControlRun(t.Context(), number); err == nil || !strings.Contains(err.Error(), "nothing of S-") {
+		t.Errorf("what went well was tried again: %v", err)
+	}
+	if _, err := runa.AgainControlRun(t.Context(), 999); err == nil || !strings.Contains(err.Error(), `there is no set of runs "S-000999"`) {
+		t.Errorf("a set that is not there: %v", err)
+	}
 }
 
 // TestWebAddressesThatDoNotAnswerHoldUpNothingElse also ends the service over

@@ -109,6 +109,15 @@ func (s *service) ListControlRuns(ctx context.Context, r api.ListControlRunsRequ
 	return out, err
 }
 
+func (s *service) AgainControlRun(ctx context.Context, r api.AgainControlRunRequestObject) (api.AgainControlRunResponseObject, error) {
+	n, err := number("set", "S-", r.Set)
+	if err != nil {
+		return nil, err
+	}
+	c, err := as(ctx).AgainControlRun(ctx, n)
+	return api.AgainControlRun200JSONResponse(s.controlRun(c)), err
+}
+
 func (s *service) RunControl(ctx context.Context, r api.RunControlRequestObject) (api.RunControlResponseObject, error) {
 	all, err := as(ctx).RunControl(ctx, r.Control, r.Body.Values, value(r.Body.Send))
 	out := api.RunControl201JSONResponse{}

@@ -89,6 +89,7 @@ var calls = map[string]call{
 	"listControls":       {"/controls", "", reader, false},
 	"getControl":         {"/controls/kept", "", reader, false},
 	"listControlRuns":    {"/controls/kept/runs", "", reader, false},
+	"againControlRun":    {"/control-runs/S-000001/again", "", runner, true},
 	"listGroups":         {"/groups", "", reader, false},
 	"readFeed":           {"/timetable/feed/none", "", nobody, false},
 	"listDesks":          {"/desks", "", reader, false},

@@ -135,6 +135,18 @@ func (s *Store) ControlRuns(ctx context.Context, control string, limit int) ([]C
 	return s.controlRuns(ctx, `where control = ? order by number desc limit ?`, control, limit)
 }
 
+// ControlRun returns one run of a control.
+func (s *Store) ControlRun(ctx context.Context, number int64) (ControlRun, error) {
+	all, err := s.controlRuns(ctx, `where number = ?`, number)
+	if err == nil && len(all) == 0 {
+		err = ErrNotFound
+	}
+	if err != nil {
+		return ControlRun{}, err
+	}
+	return all[0], nil
+}
+
 func (s *Store) controlRuns(ctx context.Context, which string, args ...any) ([]ControlRun, error) {
 	rows, err := s.read.QueryContext(ctx, `select number, control, asked_by, asked_at, moment, part, part_name, plan, sending, sent_note from control_run `+which, args...)
 	all, err := collect(rows, err, func(r *sql.Rows) (c ControlRun, err error) {

@@ -177,6 +177,35 @@ func (s *Store) SettleSending(ctx context.Context, controlRun int64, state, note
 	})
 }
 
+// AgainControlRun puts what failed of a control's run back in the queue: its runs
+// that gave no result, which keep why, and its sending. It fails with
+// [ErrNotFound] when nothing of it failed.
+func (s *Store) AgainControlRun(ctx context.Context, controlRun int64) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		var open int64
+		for _, text := range []string{
+			`update run set state = 'waiting', crashes = 0, rows = 0, started_at = null, ended_at = null, reason = '',
+				note = trim(note || ' tried again after: ' || case reason when '' then state else reason end)
+				where control_run = ? and state in ('failed', 'stopped')`,
+			`update control_run set sending = 'waiting', sent_note = '', crashes = 0 where number = ? and sending = 'failed'`,
+		} {
+			done, err := tx.ExecContext(ctx, text, controlRun)
+			if err != nil {
+				return err
+			}
+			n, err := done.RowsAffected()
+			if err != nil {
+				return err
+			}
+			open += n
+		}
+		if open == 0 {
+			return ErrNotFound
+		}
+		return nil
+	})
+}
+
 // Calendar is days off, as an iCalendar file told them.
 type Calendar struct {
 	ID, Title, Text string

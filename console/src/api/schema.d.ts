@@ -544,6 +544,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/control-runs/{set}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example S-000012 */
+                set: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try again what failed of a run of a control, its runs with the values they had and then its sending. */
+        post: operations["againControlRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/reports/{report}/definition": {
         parameters: {
             query?: never;
@@ -3810,6 +3830,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ControlRun"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    againControlRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example S-000012 */
+                set: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run of the control. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlRun"];
                 };
             };
             default: components["responses"]["Wrong"];

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, api, type Control, type Run } from '../api/client'
 import { length, moment } from '../parts/said'
+import { Again } from './Again'
 import classes from './ControlPage.module.css'
 
 type Props = { control: Control }
@@ -26,7 +27,7 @@ export function PastRuns({ control }: Props) {
         <tbody>
           {past.data?.map((b) => (
             <tr key={b.id}>
-              <td>{moment(b.moment ?? b.askedAt)} {b.part && <strong>{b.part}</strong>}<div className="dim">{b.moment ? 'by timetable' : b.askedBy}{b.sending && `, ${sent[b.sending]}`} {b.sentNote}</div></td>
+              <td>{moment(b.moment ?? b.askedAt)} {b.part && <strong>{b.part}</strong>}<div className="dim">{b.moment ? 'by timetable' : b.askedBy}{b.sending && `, ${sent[b.sending]}`} {b.sentNote}</div><Again of={b} owner={control.owner} /></td>
               {reports.map((r) => <td key={r}>{b.runs.filter((x) => x.report === r).map((x) => <Cell key={x.id} run={x} control={control} />)}</td>)}
             </tr>
           ))}

@@ -5,6 +5,7 @@ import { answer, api, type ControlRun } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { List } from '../parts/List'
 import { State } from '../parts/State'
+import { Again } from '../controls/Again'
 import { moment } from '../parts/said'
 import { useMayChange } from '../signin/session'
 
@@ -43,7 +44,7 @@ export function TimetablePage() {
               <td><Link to={`/controls/${r.control}`}>{r.control}</Link></td>
               <td>{r.part}</td>
               <td style={{ whiteSpace: 'normal' }}><Group gap={10}>{r.runs.map((x) => <Link key={x.id} to={x.result ? `/results/${x.result}` : `/runs/${x.id}`}>{x.state === 'done' ? `${x.title}, ${x.rows.toLocaleString('en-GB')} rows` : `${x.title} ${x.state}`}</Link>)}</Group></td>
-              <td data-state={sending(r)} style={{ whiteSpace: 'normal' }}>{said(r)}</td>
+              <td data-state={sending(r)} style={{ whiteSpace: 'normal' }}>{said(r)} <Again of={r} owner={r.askedBy} /></td>
             </tr>
           ))}
         </List>
