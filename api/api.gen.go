@@ -1186,7 +1186,9 @@ type Criteria struct {
 	ChangedAt time.Time `json:"changedAt"`
 	Deleted   bool      `json:"deleted"`
 	Id        string    `json:"id"`
-	LastRows  int64     `json:"lastRows"`
+
+	// LastRows Of their last run; people of some units are not told of runs by others.
+	LastRows *int64 `json:"lastRows,omitempty"`
 
 	// LastRun When they last ran well.
 	LastRun  *time.Time `json:"lastRun,omitempty"`
@@ -2490,6 +2492,12 @@ type ChangeCriteriaParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// RestoreCriteriaParams defines parameters for RestoreCriteria.
+type RestoreCriteriaParams struct {
+	// Revision Of the earlier values.
+	Revision *int64 `form:"revision,omitempty" json:"revision,omitempty"`
+}
+
 // PutDeskJSONBody defines parameters for PutDesk.
 type PutDeskJSONBody = []Tile
 
@@ -3473,10 +3481,15 @@ type ClientInterface interface {
 	// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
 	ChangeCriteria(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, body ChangeCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RestoreCriteria Bring deleted criteria back.
+	// ListPastCriteria What criteria held before they were overwritten, the newest first.
+	//
+	// Corresponds with GET /criteria/{criteria}/past (the `ListPastCriteria` operationId).
+	ListPastCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RestoreCriteria Bring deleted criteria back or, with a revision, values that were overwritten.
 	//
 	// Corresponds with POST /criteria/{criteria}/restore (the `RestoreCriteria` operationId).
-	RestoreCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error)
+	RestoreCriteria(ctx context.Context, criteria CriteriaID, params *RestoreCriteriaParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// UnsetUsual Let one's form begin with the report's own defaults again.
 	//
@@ -4464,11 +4477,26 @@ func (c *Client) ChangeCriteria(ctx context.Context, criteria CriteriaID, params
 	return c.Client.Do(req)
 }
 
-// RestoreCriteria Bring deleted criteria back.
+// ListPastCriteria What criteria held before they were overwritten, the newest first.
+//
+// Corresponds with GET /criteria/{criteria}/past (the `ListPastCriteria` operationId).
+func (c *Client) ListPastCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListPastCriteriaRequest(c.Server, criteria)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RestoreCriteria Bring deleted criteria back or, with a revision, values that were overwritten.
 //
 // Corresponds with POST /criteria/{criteria}/restore (the `RestoreCriteria` operationId).
-func (c *Client) RestoreCriteria(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewRestoreCriteriaRequest(c.Server, criteria)
+func (c *Client) RestoreCriteria(ctx context.Context, criteria CriteriaID, params *RestoreCriteriaParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRestoreCriteriaRequest(c.Server, criteria, params)
 	if err != nil {
 		return nil, err
 	}
@@ -6936,8 +6964,42 @@ func NewChangeCriteriaRequestWithBody(server string, criteria CriteriaID, params
 	return req, nil
 }
 
+// NewListPastCriteriaRequest constructs an http.Request for the ListPastCriteria method
+func NewListPastCriteriaRequest(server string, criteria CriteriaID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "criteria", criteria, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/criteria/%s/past", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewRestoreCriteriaRequest constructs an http.Request for the RestoreCriteria method
-func NewRestoreCriteriaRequest(server string, criteria CriteriaID) (*http.Request, error) {
+func NewRestoreCriteriaRequest(server string, criteria CriteriaID, params *RestoreCriteriaParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -6960,6 +7022,33 @@ func NewRestoreCriteriaRequest(server string, criteria CriteriaID) (*http.Reques
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Revision != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "revision", *params.Revision, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
@@ -12926,12 +13015,19 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /criteria/{criteria} (the `ChangeCriteria` operationId).
 	ChangeCriteriaWithResponse(ctx context.Context, criteria CriteriaID, params *ChangeCriteriaParams, body ChangeCriteriaJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeCriteriaResponse, error)
 
-	// RestoreCriteriaWithResponse Bring deleted criteria back.
+	// ListPastCriteriaWithResponse What criteria held before they were overwritten, the newest first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /criteria/{criteria}/past (the `ListPastCriteria` operationId).
+	ListPastCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*ListPastCriteriaResponse, error)
+
+	// RestoreCriteriaWithResponse Bring deleted criteria back or, with a revision, values that were overwritten.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /criteria/{criteria}/restore (the `RestoreCriteria` operationId).
-	RestoreCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*RestoreCriteriaResponse, error)
+	RestoreCriteriaWithResponse(ctx context.Context, criteria CriteriaID, params *RestoreCriteriaParams, reqEditors ...RequestEditorFn) (*RestoreCriteriaResponse, error)
 
 	// UnsetUsualWithResponse Let one's form begin with the report's own defaults again.
 	//
@@ -14557,6 +14653,54 @@ func (r ChangeCriteriaResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangeCriteriaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListPastCriteriaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Criteria
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListPastCriteriaResponse) GetJSON200() *[]Criteria {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListPastCriteriaResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListPastCriteriaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListPastCriteriaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListPastCriteriaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListPastCriteriaResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -18726,13 +18870,26 @@ func (c *ClientWithResponses) ChangeCriteriaWithResponse(ctx context.Context, cr
 	return ParseChangeCriteriaResponse(rsp)
 }
 
-// RestoreCriteriaWithResponse Bring deleted criteria back.
+// ListPastCriteriaWithResponse What criteria held before they were overwritten, the newest first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /criteria/{criteria}/past (the `ListPastCriteria` operationId).
+func (c *ClientWithResponses) ListPastCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*ListPastCriteriaResponse, error) {
+	rsp, err := c.ListPastCriteria(ctx, criteria, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListPastCriteriaResponse(rsp)
+}
+
+// RestoreCriteriaWithResponse Bring deleted criteria back or, with a revision, values that were overwritten.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /criteria/{criteria}/restore (the `RestoreCriteria` operationId).
-func (c *ClientWithResponses) RestoreCriteriaWithResponse(ctx context.Context, criteria CriteriaID, reqEditors ...RequestEditorFn) (*RestoreCriteriaResponse, error) {
-	rsp, err := c.RestoreCriteria(ctx, criteria, reqEditors...)
+func (c *ClientWithResponses) RestoreCriteriaWithResponse(ctx context.Context, criteria CriteriaID, params *RestoreCriteriaParams, reqEditors ...RequestEditorFn) (*RestoreCriteriaResponse, error) {
+	rsp, err := c.RestoreCriteria(ctx, criteria, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -20663,6 +20820,39 @@ func ParseChangeCriteriaResponse(rsp *http.Response) (*ChangeCriteriaResponse, e
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Criteria
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListPastCriteriaResponse parses an HTTP response from a ListPastCriteriaWithResponse call
+func ParseListPastCriteriaResponse(rsp *http.Response) (*ListPastCriteriaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListPastCriteriaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Criteria
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -23461,9 +23651,12 @@ type ServerInterface interface {
 	// ChangeCriteria Overwrite, rename or share criteria.
 	// (PUT /criteria/{criteria})
 	ChangeCriteria(c *gin.Context, criteria CriteriaID, params ChangeCriteriaParams)
-	// RestoreCriteria Bring deleted criteria back.
+	// ListPastCriteria What criteria held before they were overwritten, the newest first.
+	// (GET /criteria/{criteria}/past)
+	ListPastCriteria(c *gin.Context, criteria CriteriaID)
+	// RestoreCriteria Bring deleted criteria back or, with a revision, values that were overwritten.
 	// (POST /criteria/{criteria}/restore)
-	RestoreCriteria(c *gin.Context, criteria CriteriaID)
+	RestoreCriteria(c *gin.Context, criteria CriteriaID, params RestoreCriteriaParams)
 	// UnsetUsual Let one's form begin with the report's own defaults again.
 	// (DELETE /criteria/{criteria}/usual)
 	UnsetUsual(c *gin.Context, criteria CriteriaID)
@@ -24297,8 +24490,8 @@ func (siw *ServerInterfaceWrapper) ChangeCriteria(c *gin.Context) {
 	siw.Handler.ChangeCriteria(c, criteria, params)
 }
 
-// RestoreCriteria operation middleware
-func (siw *ServerInterfaceWrapper) RestoreCriteria(c *gin.Context) {
+// ListPastCriteria operation middleware
+func (siw *ServerInterfaceWrapper) ListPastCriteria(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -24319,7 +24512,43 @@ func (siw *ServerInterfaceWrapper) RestoreCriteria(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.RestoreCriteria(c, criteria)
+	siw.Handler.ListPastCriteria(c, criteria)
+}
+
+// RestoreCriteria operation middleware
+func (siw *ServerInterfaceWrapper) RestoreCriteria(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "criteria" -------------
+	var criteria CriteriaID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "criteria", c.Param("criteria"), &criteria, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter criteria: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreCriteriaParams
+
+	// ------------- Optional query parameter "revision" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "revision", c.Request.URL.Query(), &params.Revision, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter revision: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RestoreCriteria(c, criteria, params)
 }
 
 // UnsetUsual operation middleware
@@ -28096,6 +28325,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/criteria/:criteria", wrapper.GetCriteria)
 	router.PUT(options.BaseURL+"/criteria/:criteria", wrapper.ChangeCriteria)
 	router.POST(options.BaseURL+"/criteria/:criteria/restore", wrapper.RestoreCriteria)
+	router.GET(options.BaseURL+"/criteria/:criteria/past", wrapper.ListPastCriteria)
 	router.DELETE(options.BaseURL+"/criteria/:criteria/usual", wrapper.UnsetUsual)
 	router.PUT(options.BaseURL+"/criteria/:criteria/usual", wrapper.SetUsual)
 	router.GET(options.BaseURL+"/controls", wrapper.ListControls)
@@ -28914,8 +29144,48 @@ func (response ChangeCriteriadefaultApplicationProblemPlusJSONResponse) VisitCha
 	return err
 }
 
+type ListPastCriteriaRequestObject struct {
+	Criteria CriteriaID `json:"criteria"`
+}
+
+type ListPastCriteriaResponseObject interface {
+	VisitListPastCriteriaResponse(w http.ResponseWriter) error
+}
+
+type ListPastCriteria200JSONResponse []Criteria
+
+func (response ListPastCriteria200JSONResponse) VisitListPastCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPastCriteriadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPastCriteriadefaultApplicationProblemPlusJSONResponse) VisitListPastCriteriaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type RestoreCriteriaRequestObject struct {
 	Criteria CriteriaID `json:"criteria"`
+	Params   RestoreCriteriaParams
 }
 
 type RestoreCriteriaResponseObject interface {
@@ -32281,7 +32551,10 @@ type StrictServerInterface interface {
 	// ChangeCriteria Overwrite, rename or share criteria.
 	// (PUT /criteria/{criteria})
 	ChangeCriteria(ctx context.Context, request ChangeCriteriaRequestObject) (ChangeCriteriaResponseObject, error)
-	// RestoreCriteria Bring deleted criteria back.
+	// ListPastCriteria What criteria held before they were overwritten, the newest first.
+	// (GET /criteria/{criteria}/past)
+	ListPastCriteria(ctx context.Context, request ListPastCriteriaRequestObject) (ListPastCriteriaResponseObject, error)
+	// RestoreCriteria Bring deleted criteria back or, with a revision, values that were overwritten.
 	// (POST /criteria/{criteria}/restore)
 	RestoreCriteria(ctx context.Context, request RestoreCriteriaRequestObject) (RestoreCriteriaResponseObject, error)
 	// UnsetUsual Let one's form begin with the report's own defaults again.
@@ -33198,11 +33471,38 @@ func (sh *strictHandler) ChangeCriteria(ctx *gin.Context, criteria CriteriaID, p
 	}
 }
 
+// ListPastCriteria operation middleware
+func (sh *strictHandler) ListPastCriteria(ctx *gin.Context, criteria CriteriaID) {
+	var request ListPastCriteriaRequestObject
+
+	request.Criteria = criteria
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPastCriteria(ctx, request.(ListPastCriteriaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPastCriteria")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPastCriteriaResponseObject); ok {
+		if err := validResponse.VisitListPastCriteriaResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // RestoreCriteria operation middleware
-func (sh *strictHandler) RestoreCriteria(ctx *gin.Context, criteria CriteriaID) {
+func (sh *strictHandler) RestoreCriteria(ctx *gin.Context, criteria CriteriaID, params RestoreCriteriaParams) {
 	var request RestoreCriteriaRequestObject
 
 	request.Criteria = criteria
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.RestoreCriteria(ctx, request.(RestoreCriteriaRequestObject))

@@ -20,7 +20,7 @@ func criteriaCommand(c *client) *cobra.Command {
 		Long: `Keep values of a report under names. What was typed is kept: last month stays
 last month. Run with them by: mantilla run REPORT --criteria NAME`,
 	}
-	cmd.AddCommand(listCriteriaCommand(c), saveCriteriaCommand(c), renameCriteriaCommand(c), deleteCriteriaCommand(c), restoreCriteriaCommand(c), usualCommand(c))
+	cmd.AddCommand(listCriteriaCommand(c), saveCriteriaCommand(c), renameCriteriaCommand(c), deleteCriteriaCommand(c), pastCriteriaCommand(c), restoreCriteriaCommand(c), usualCommand(c))
 	return cmd
 }
 
@@ -84,7 +84,10 @@ func listCriteriaCommand(c *client) *cobra.Command {
 					whose += ", shared with " + k.Shared
 				}
 				if k.LastRun != nil {
-					last, rows = c.at(*k.LastRun), fmt.Sprint(k.LastRows)
+					last = c.at(*k.LastRun)
+					if k.LastRows != nil {
+						rows = fmt.Sprint(*k.LastRows)
+					}
 				}
 				if len(k.Unfit) > 0 {
 					today = "no longer fits: " + strings.Join(k.Unfit, "; ")
@@ -213,15 +216,52 @@ func deleteCriteriaCommand(c *client) *cobra.Command {
 	}
 }
 
-func restoreCriteriaCommand(c *client) *cobra.Command {
+func pastCriteriaCommand(c *client) *cobra.Command {
 	return &cobra.Command{
-		Use:   "restore ID",
-		Short: "Bring deleted criteria back",
-		Args:  args(cobra.ExactArgs(1)),
+		Use:               "past REPORT NAME",
+		Short:             "List what criteria held before they were overwritten",
+		Args:              args(cobra.ExactArgs(2)),
+		ValidArgsFunction: c.completeReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.keptCriteria(func(a *api.Client) (*http.Response, error) { return a.RestoreCriteria(cmd.Context(), given[0]) })
+			k, err := c.named(cmd.Context(), given[0], given[1])
+			if err != nil {
+				return err
+			}
+			past, err := fetch[[]api.Criteria](c, func(a *api.Client) (*http.Response, error) { return a.ListPastCriteria(cmd.Context(), k.Id) })
+			if err != nil {
+				return err
+			}
+			if c.json() {
+				return c.printJSON(past)
+			}
+			t := table{headings: []string{"Id", "Revision", "Kept", "Today", "Would change"}}
+			for _, p := range past {
+				t.rows = append(t.rows, []string{p.Id, fmt.Sprint(p.Revision), c.at(p.ChangedAt), p.Sentence, strings.Join(differences(k.Values, p.Values), "; ")})
+			}
+			_, err = c.draw(&t)
+			return err
 		},
 	}
+}
+
+func restoreCriteriaCommand(c *client) *cobra.Command {
+	var revision int64
+	cmd := &cobra.Command{
+		Use:   "restore ID",
+		Short: "Bring back deleted criteria, or values that were overwritten",
+		Long: `Bring back deleted criteria or, with --revision, values that were overwritten;
+mantilla criteria past REPORT NAME lists those.`,
+		Args: args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			wish := &api.RestoreCriteriaParams{}
+			if cmd.Flags().Changed("revision") {
+				wish.Revision = &revision
+			}
+			return c.keptCriteria(func(a *api.Client) (*http.Response, error) { return a.RestoreCriteria(cmd.Context(), given[0], wish) })
+		},
+	}
+	cmd.Flags().Int64Var(&revision, "revision", 0, "bring back the values of this revision")
+	return cmd
 }
 
 func usualCommand(c *client) *cobra.Command {

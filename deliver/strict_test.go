@@ -108,7 +108,7 @@ func TestEnvelopesAsStrictServersWantThem(t *testing.T) {
 	if err != nil || len(to) != 2 || to[0].Name != awkward.To[0].Name || strings.ContainsAny(to[1].Name, "\r\n") {
 		t.Errorf("To is %v, %v", to, err)
 	}
-	if id := m.Header.Get("Message-ID"); !regexp.MustCompile(`^<[^<>\s@]+@[^<>\s@]+>$`).MatchString(id) {
+	if id := m.Header.Get("Message-ID"); !regexp.MustCompile(`^<[A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*@[A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*>$`).MatchString(id) {
 		t.Errorf("the id is %q", id)
 	}
 }

@@ -113,7 +113,7 @@ func TestKeyboardAlone(t *testing.T) {
 	if err != nil || kept.JSON200 == nil || len(*kept.JSON200) != 1 {
 		t.Fatalf("%v %s", err, kept.Body)
 	}
-	if c := (*kept.JSON200)[0]; c.Values["received"] != "last quarter" || c.Values["at_least"] != "12.345" || c.LastRows < 100 || c.LastRun == nil {
+	if c := (*kept.JSON200)[0]; c.Values["received"] != "last quarter" || c.Values["at_least"] != "12.345" || c.LastRows == nil || *c.LastRows < 100 || c.LastRun == nil {
 		t.Errorf("kept as %+v", c)
 	}
 }
@@ -138,6 +138,11 @@ func TestCriteriaAndValuesThatPartWays(t *testing.T) {
 	b.press("Overwrite “Autumn”")
 	b.until(`!document.querySelector('[name=criteria-name]')`)
 	b.until(`document.querySelector('[data-criteria=Autumn]').innerText.includes('5–11 October 2026')`)
+	b.click(`[aria-label="More for Autumn"]`)
+	b.press("Earlier values")
+	b.until(`document.querySelector('[data-past]')?.innerText.includes('1–30 September 2026')`)
+	b.press("Bring back")
+	b.until(`document.querySelector('[data-criteria=Autumn]').innerText.includes('1–30 September 2026')`)
 	b.click(`[aria-label="More for Autumn"]`)
 	b.press("Delete")
 	b.shows("“Autumn” is deleted.")

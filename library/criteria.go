@@ -88,6 +88,9 @@ func (a *Access) describe(ctx context.Context, q *asking, c store.Criteria) (Cri
 	if err != nil {
 		return Criteria{}, err
 	}
+	if a.Limited() && c.Owner != a.person.Name {
+		c.LastRows = -1 // counted over units that may be foreign to the person
+	}
 	out := Criteria{Criteria: c, Mine: c.Owner == a.person.Name, Sentence: r.Sentence, Unfit: []string{}}
 	for _, f := range r.Faults {
 		out.Unfit = append(out.Unfit, f.Message)
@@ -178,19 +181,72 @@ func (a *Access) DeleteCriteria(ctx context.Context, number int64) error {
 	return err
 }
 
-// RestoreCriteria brings deleted criteria back.
-func (a *Access) RestoreCriteria(ctx context.Context, number int64) (Criteria, error) {
+// PastCriteria returns what criteria held before they were overwritten, the newest
+// first, each with what it comes to today: for those who may change them.
+func (a *Access) PastCriteria(ctx context.Context, number int64) ([]Criteria, error) {
 	c, err := a.criteria(ctx, number)
 	if err == nil {
 		err = a.mayChange(fmt.Sprintf("%q", c.Name), c.Owner)
 	}
+	if err != nil {
+		return nil, err
+	}
+	past, err := a.store.PastCriteria(ctx, number)
+	if err != nil {
+		return nil, err
+	}
+	q, err := a.ask(ctx, c.Report, With{Criteria: number})
+	if err != nil {
+		return nil, err
+	}
+	out := []Criteria{}
+	for _, p := range past {
+		was := c
+		was.Revision, was.Typed, was.Version, was.ChangedAt = p.Revision, p.Typed, p.Version, p.ChangedAt
+		described, err := a.describe(ctx, q, was)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, described)
+	}
+	return out, nil
+}
+
+// RestoreCriteria brings deleted criteria back or, for a revision other than 0, the
+// values that were overwritten after it; what they replace is kept in turn.
+func (a *Access) RestoreCriteria(ctx context.Context, number, revision int64) (Criteria, error) {
+	c, err := a.criteria(ctx, number)
 	if err == nil {
+		err = a.mayChange(fmt.Sprintf("%q", c.Name), c.Owner)
+	}
+	switch {
+	case err != nil:
+	case revision != 0:
+		err = a.bringBack(ctx, c, revision)
+	default:
 		err = a.store.RestoreCriteria(ctx, number)
 	}
 	if err != nil {
 		return Criteria{}, err
 	}
 	return a.CriteriaOf(ctx, number)
+}
+
+// bringBack gives criteria the values of an earlier revision.
+func (a *Access) bringBack(ctx context.Context, c store.Criteria, revision int64) error {
+	past, err := a.store.PastCriteria(ctx, c.Number)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(past, func(p store.Criteria) bool { return p.Revision == revision })
+	if at < 0 {
+		return refused("revision", "%q has no earlier values of revision %d", c.Name, revision)
+	}
+	c.Typed, c.Version, c.ChangedAt = past[at].Typed, past[at].Version, a.settings.Now()
+	if err := a.store.PutCriteria(ctx, c); err != nil {
+		return fmt.Errorf("criteria %q: %w", c.Name, err)
+	}
+	return nil
 }
 
 // SetUsual makes criteria the values that the person's form begins with, or

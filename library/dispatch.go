@@ -199,9 +199,10 @@ func (c *composing) part(ctx context.Context, a *Access, value string) (parcels 
 	if err != nil {
 		return nil, "", err
 	}
-	fields := c.fields(value, rows)
+	first := Viewed{View: firstView(c.results[0].Definition, c.plan.Views[0]), Changes: changes}
+	fields := c.fields(value, rows, first)
 	key := fmt.Sprintf("run/%d/%s", c.run.Number, value)
-	base := store.Parcel{Owner: c.run.AskedBy, Result: c.results[0].Number, ControlRun: c.run.Number, MadeAt: c.settings.Now(), Title: fill(cmp.Or(c.plan.Send.Subject, usualSubject), fields)}
+	base := store.Parcel{Key: key, Owner: c.run.AskedBy, Result: c.results[0].Number, ControlRun: c.run.Number, MadeAt: c.settings.Now(), Title: fill(cmp.Or(c.plan.Send.Subject, usualSubject), fields)}
 	if len(lines) > 0 {
 		mail, err := c.mail(ctx, a, base, lines, files, tooLarge, fields, changes)
 		if err != nil {

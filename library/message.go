@@ -4,9 +4,11 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"crypto/sha256"
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
+	"net/url"
 	"strings"
 	"time"
 
@@ -17,10 +19,11 @@ import (
 
 const usualSubject = "{title} {part}"
 
-const usualText = "{title} {part}\n\n{sentence}\n{rows} rows, kept as {result}.\n"
+const usualText = "{title} {part}\n\n{sentence}\n{rows} rows, kept as {result}.\n{link}\n"
 
-// fields are what a subject and a text may speak of.
-func (c *composing) fields(value string, rows int) map[string]string {
+// fields are what a subject and a text may speak of; the link leads to the first
+// result, filtered as it is sent.
+func (c *composing) fields(value string, rows int, first Viewed) map[string]string {
 	x := c.results[0]
 	var sentences, results []string
 	for i, r := range c.results {
@@ -32,15 +35,21 @@ func (c *composing) fields(value string, rows int) map[string]string {
 		results = append(results, fmt.Sprintf("R-%06d", r.Number))
 	}
 	f := map[string]string{"title": c.plan.Title, "part": c.partName(value), "report": x.Title, "sentence": strings.Join(sentences, "\n"), "result": strings.Join(results, ", "),
-		"rows": fmt.Sprint(rows), "date": c.run.AskedAt.In(c.settings.Zone).Format("2 January 2006"), "link": c.link(x.Number)}
+		"rows": fmt.Sprint(rows), "date": c.run.AskedAt.In(c.settings.Zone).Format("2 January 2006"), "link": c.link(x.Number, first)}
 	return f
 }
 
-func (l *Library) link(result int64) string {
+// link is the console's address of a view; "" where nobody said at which address
+// people reach the console.
+func (l *Library) link(result int64, v Viewed) string {
 	if l.settings.Address == "" {
 		return ""
 	}
-	return fmt.Sprintf("%s/results/R-%06d", l.settings.Address, result)
+	of := fmt.Sprintf("%s/results/R-%06d", l.settings.Address, result)
+	if v.View == "" || len(v.Changes.Filters) == 0 {
+		return of
+	}
+	return of + "?" + url.Values{"view": {v.View}, v.View + ".filter": v.Changes.Filters}.Encode()
 }
 
 // fill puts fields into a text; spaces that are left at an end go.
@@ -61,7 +70,8 @@ func (c *composing) mail(ctx context.Context, a *Access, base store.Parcel, line
 		text += fmt.Sprintf("\nThe files are larger than a message may be; they can be taken from %s.\n", cmp.Or(fields["link"], fields["result"]))
 		files = nil
 	}
-	id := fmt.Sprintf("run-%d-%d.%x@%s", c.run.Number, c.run.AskedAt.UnixMilli(), fields["part"], c.host())
+	of := sha256.Sum256([]byte(base.Key + fields["part"])) // of any length and letters, which an id may not have (RFC 5322, 3.6.4)
+	id := fmt.Sprintf("run-%d-%d.%x@%s", c.run.Number, c.run.AskedAt.UnixMilli(), of[:8], c.host())
 	m := deliver.Message{ID: id, From: c.settings.Mail.From, Subject: base.Title, Text: text, Date: base.MadeAt, Files: files}
 	if c.plan.Send.InBody {
 		var err error

@@ -198,6 +198,46 @@ func TestUsualValuesAndLastRun(t *testing.T) {
 	}
 }
 
+// TestOverwrittenCriteriaComeBack overwrites shared criteria and brings their
+// earlier values back; that is for their owner, and overwrites nothing for good.
+func TestOverwrittenCriteriaComeBack(t *testing.T) {
+	l := withPeople(t, clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)))
+	runa, dora := as(t, l, "runa"), as(t, l, "dora")
+	kept, err := runa.KeepCriteria(t.Context(), store.Criteria{Report: "intake-lots", Name: "lots", Shared: "everyone", Typed: map[string]string{"received": "2026-08"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	finish(t, runa, library.Ask{Report: "intake-lots", Typed: kept.Typed, Criteria: kept.Number})
+	change := kept.Criteria
+	change.Typed = map[string]string{"received": "2026-09"}
+	if _, err := runa.ChangeCriteria(t.Context(), change); err != nil {
+		t.Fatal(err)
+	}
+	past, err := runa.PastCriteria(t.Context(), kept.Number)
+	if err != nil || len(past) != 1 || past[0].Revision != kept.Revision || !strings.HasPrefix(past[0].Sentence, "Received 1–31 August 2026") {
+		t.Fatalf("%+v, %v", past, err)
+	}
+	if _, err := dora.PastCriteria(t.Context(), kept.Number); err == nil || !strings.Contains(err.Error(), "belongs to runa") {
+		t.Errorf("another's earlier values: %v", err)
+	}
+	if _, err := dora.RestoreCriteria(t.Context(), kept.Number, kept.Revision); err == nil {
+		t.Error("another brought earlier values back")
+	}
+	if _, err := runa.RestoreCriteria(t.Context(), kept.Number, 99); err == nil || !strings.Contains(err.Error(), "no earlier values of revision 99") {
+		t.Errorf("values that never were: %v", err)
+	}
+	back, err := runa.RestoreCriteria(t.Context(), kept.Number, kept.Revision)
+	if err != nil || back.Typed["received"] != "2026-08" || back.Shared != "everyone" || back.Revision != 3 {
+		t.Errorf("%+v, %v", back, err)
+	}
+	if past, err := runa.PastCriteria(t.Context(), kept.Number); err != nil || len(past) != 2 || past[0].Typed["received"] != "2026-09" {
+		t.Errorf("what was replaced is gone: %+v, %v", past, err)
+	}
+	if seen, err := dora.CriteriaOf(t.Context(), kept.Number); err != nil || seen.LastRows != -1 || seen.LastRun.IsZero() {
+		t.Errorf("she is told of rows of all units: %+v, %v", seen, err)
+	}
+}
+
 // TestCriteriaSayWhatNoLongerFits changes a report under kept criteria.
 func TestCriteriaSayWhatNoLongerFits(t *testing.T) {
 	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))

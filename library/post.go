@@ -268,7 +268,11 @@ func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (
 	if len(said) > 0 {
 		c.said = []string{strings.Join(slices.Sorted(maps.Keys(said)), "\n")}
 	}
-	fields := c.fields("", int(r.Rows))
+	var first Viewed
+	if len(takes) > 0 && len(takes[0].Views) > 0 {
+		first = takes[0].Views[0]
+	}
+	fields := c.fields("", int(r.Rows), first)
 	id := random()[:16]
 	base := store.Parcel{Key: "now/" + id, Owner: a.person.Name, Result: r.Number, MadeAt: a.settings.Now(), Title: fill(cmp.Or(s.Subject, "{report}"), fields)}
 	p, err := c.mail(ctx, a, base, lines, files, total > a.settings.MailLimit, fields, sheet.Changes{})

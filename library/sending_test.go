@@ -4,11 +4,13 @@ import (
 	"bytes"
 	"errors"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
 	"time"
 
+	"mantilla/core/sheet"
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
 	"mantilla/demo"
@@ -271,6 +273,9 @@ func TestTheQueueWaitsAndIsMended(t *testing.T) {
 	}
 }
 
+// messageID is what RFC 5322 lets an id be.
+var messageID = regexp.MustCompile(`^<?[A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*@[A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*>?$`)
+
 func TestSendingNow(t *testing.T) {
 	o := newOffice(t, time.Date(2026, 10, 15, 9, 0, 0, 0, berlin))
 	o.during("now", func(t *testing.T, l *library.Library) {
@@ -284,7 +289,8 @@ func TestSendingNow(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		takes := []library.Take{{Format: "pdf"}, {Format: "xlsx"}}
+		select1 := library.Viewed{View: "lots", Changes: sheet.Changes{Filters: []string{"grade=Select"}}}
+		takes := []library.Take{{Format: "pdf", Views: []library.Viewed{select1}}, {Format: "xlsx"}}
 		for want, s := range map[string]library.Send{"nobody is written to": {}, "is called \"holli\"": {To: []string{"holli"}}, "sees only [UF-HOL]": {To: []string{"dora"}}} {
 			if _, err := runa.SendNow(t.Context(), x, takes, s); err == nil || !strings.Contains(err.Error(), want) {
 				t.Errorf("want %q, got %v", want, err)
@@ -297,6 +303,15 @@ func TestSendingNow(t *testing.T) {
 		until(t, "two letters", func() bool { return len(o.box.Letters()) == 2 })
 		if all, err := runa.Letters(t.Context()); err != nil || len(all) != 1 {
 			t.Errorf("runa sees %d letters, %v", len(all), err)
+		}
+		letter := o.box.Letters()[0]
+		_, text, err := o.box.Message(letter.ID)
+		if err != nil || !messageID.MatchString(letter.MessageID) {
+			t.Errorf("the id is %q, %v", letter.MessageID, err)
+		}
+		link := "https://reports.brackenfell.example/results/R-000001?lots.filter=grade%3DSelect&view=lots"
+		if _, parts, err := mailbox.Parts(text); err != nil || !strings.Contains(string(parts[0].Data), link) {
+			t.Errorf("no link to what was sent: %s %v", parts[0].Data, err)
 		}
 	})
 	// Files that are too large become a link.

@@ -14,7 +14,28 @@ func criteriaID(number int64) string { return fmt.Sprintf("C-%d", number) }
 func criteria(c library.Criteria) api.Criteria {
 	return api.Criteria{Id: criteriaID(c.Number), Report: c.Report, Name: c.Name, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Values: c.Typed,
 		Usual: c.Usual, Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, Sentence: c.Sentence, Unfit: c.Unfit,
-		LastRun: moment(c.LastRun), LastRows: c.LastRows}
+		LastRun: moment(c.LastRun), LastRows: rowsTold(c.LastRows)}
+}
+
+// rowsTold leaves out a number of rows that the person is not told.
+func rowsTold(rows int64) *int64 {
+	if rows < 0 {
+		return nil
+	}
+	return &rows
+}
+
+func (s *service) ListPastCriteria(ctx context.Context, r api.ListPastCriteriaRequestObject) (api.ListPastCriteriaResponseObject, error) {
+	n, err := number("criteria", "C-", r.Criteria)
+	if err != nil {
+		return nil, err
+	}
+	past, err := as(ctx).PastCriteria(ctx, n)
+	out := api.ListPastCriteria200JSONResponse{}
+	for _, c := range past {
+		out = append(out, criteria(c))
+	}
+	return out, err
 }
 
 func (s *service) ListCriteria(ctx context.Context, r api.ListCriteriaRequestObject) (api.ListCriteriaResponseObject, error) {
@@ -66,7 +87,7 @@ func (s *service) RestoreCriteria(ctx context.Context, r api.RestoreCriteriaRequ
 	if err != nil {
 		return nil, err
 	}
-	c, err := as(ctx).RestoreCriteria(ctx, n)
+	c, err := as(ctx).RestoreCriteria(ctx, n, value(r.Params.Revision))
 	return api.RestoreCriteria200JSONResponse(criteria(c)), err
 }
 

@@ -84,6 +84,7 @@ var calls = map[string]call{
 	"deleteKeptView":     {"/reports/intake-lots/views/{new view}", "", runner, true},
 	"listCriteria":       {"/reports/intake-lots/criteria", "", reader, false},
 	"getCriteria":        {"/criteria/{criteria}", "", reader, false},
+	"listPastCriteria":   {"/criteria/{criteria}/past", "", reader, true},
 	"setUsual":           {"/criteria/{criteria}/usual", "", reader, false},
 	"unsetUsual":         {"/criteria/{criteria}/usual", "", reader, false},
 	"listControls":       {"/controls", "", reader, false},

@@ -28,7 +28,7 @@ type Criteria struct {
 	Deleted   bool
 	Usual     bool      // they are the asking person's usual
 	LastRun   time.Time // zero when they never ran well
-	LastRows  int64
+	LastRows  int64     // -1 where they are not told
 }
 
 const criteriaColumns = `select c.id, c.report, c.name, c.owner, c.shared, c.typed, c.version, c.revision, c.changed_at, c.deleted_at is not null,
@@ -93,15 +93,43 @@ func taken(err error) error {
 	return explain(err)
 }
 
-// PutCriteria changes criteria whose revision is still the one seen.
+// keptPast is how many earlier values of criteria are kept.
+const keptPast = 50
+
+// PutCriteria changes criteria whose revision is still the one seen. Values that
+// are overwritten are kept; see [Store.PastCriteria].
 func (s *Store) PutCriteria(ctx context.Context, c Criteria) error {
 	typed, _ := json.Marshal(c.Typed)
-	done, err := s.write.ExecContext(ctx, `update criteria set name = ?, shared = ?, typed = ?, version = ?, changed_at = ?, revision = revision + 1
-		where id = ? and revision = ? and deleted_at is null`, c.Name, c.Shared, string(typed), c.Version, stamp(c.ChangedAt), c.Number, c.Revision)
-	if err != nil {
-		return taken(err)
-	}
-	return onlyIf(done, nil, ErrStale)
+	err := s.change(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `insert into criteria_past (criteria, revision, typed, version, changed_at)
+			select id, revision, typed, version, changed_at from criteria where id = ? and revision = ? and deleted_at is null and typed <> ?`, c.Number, c.Revision, string(typed))
+		if err == nil {
+			_, err = tx.ExecContext(ctx, `delete from criteria_past where criteria = ?1 and revision not in
+				(select revision from criteria_past where criteria = ?1 order by revision desc limit ?2)`, c.Number, keptPast)
+		}
+		if err != nil {
+			return err
+		}
+		done, err := tx.ExecContext(ctx, `update criteria set name = ?, shared = ?, typed = ?, version = ?, changed_at = ?, revision = revision + 1
+			where id = ? and revision = ? and deleted_at is null`, c.Name, c.Shared, string(typed), c.Version, stamp(c.ChangedAt), c.Number, c.Revision)
+		return onlyIf(done, err, ErrStale)
+	})
+	return taken(err)
+}
+
+// PastCriteria returns the values that criteria had before they were overwritten,
+// with the revision, the report's version and the time of each, the newest first.
+func (s *Store) PastCriteria(ctx context.Context, number int64) ([]Criteria, error) {
+	rows, err := s.read.QueryContext(ctx, `select criteria, revision, typed, version, changed_at from criteria_past where criteria = ? order by revision desc`, number)
+	return collect(rows, err, func(r *sql.Rows) (c Criteria, err error) {
+		var typed string
+		var changed sql.NullString
+		if err := r.Scan(&c.Number, &c.Revision, &typed, &c.Version, &changed); err != nil {
+			return c, err
+		}
+		c.ChangedAt = unstamp(changed)
+		return c, json.Unmarshal([]byte(typed), &c.Typed)
+	})
 }
 
 // DeleteCriteria takes criteria out of sight, from where [Store.RestoreCriteria]

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"testing"
 	"time"
@@ -137,6 +138,27 @@ func TestCriteria(t *testing.T) {
 	}
 	if err := errors.Join(s.DeleteCriteria(ctx, taken.Number, now), s.RestoreCriteria(ctx, shared.Number)); err != nil {
 		t.Error(err)
+	}
+}
+
+// TestOverwrittenCriteriaAreKept overwrites criteria more often than is kept, and
+// renames them, which overwrites nothing.
+func TestOverwrittenCriteriaAreKept(t *testing.T) {
+	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
+	c := keepCriteria(t, s, "me", "mine", "")
+	c.Name = "renamed"
+	if err := s.PutCriteria(ctx, c); err != nil {
+		t.Fatal(err)
+	}
+	for i := range keptPast + 3 {
+		c.Revision, c.Typed = int64(2+i), map[string]string{"days": fmt.Sprint(i)}
+		if err := s.PutCriteria(ctx, c); err != nil {
+			t.Fatal(err)
+		}
+	}
+	past, err := s.PastCriteria(ctx, c.Number)
+	if err != nil || len(past) != keptPast || past[0].Typed["days"] != fmt.Sprint(keptPast+1) || past[0].Revision != keptPast+4 || past[keptPast-1].Typed["days"] != "2" {
+		t.Errorf("%d: %+v, %v", len(past), past[:min(len(past), 1)], err)
 	}
 }
 

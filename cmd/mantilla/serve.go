@@ -81,9 +81,6 @@ catalog, and run the service on the demo's business date.`,
 				defer settings.mailbox.Close()
 				settings.SMTP, settings.SMTPTLS, settings.MailFrom = settings.mailbox.Address(), "none", "Brackenfell reports <reports@brackenfell.example>"
 			}
-			if settings.PublicAddress == "" {
-				settings.PublicAddress = settings.scheme() + "://" + settings.Address
-			}
 			return serve(cmd.Context(), settings, demo.Load, func(l *library.Library, address string) error {
 				printDemo(cmd, l, settings.scheme()+"://"+address, wrote)
 				return nil

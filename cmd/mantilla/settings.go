@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"net"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -77,7 +78,7 @@ func addSettings(cmd *cobra.Command) {
 	f.Int("workers", 2, "how many runs are carried out at once")
 	f.Int("cache-mb", 512, "memory for decoded rows, in MiB")
 	f.String("log-level", "info", "debug, info, warn or error")
-	f.String("public-address", "", "address at which people reach the console, for links in what is sent")
+	f.String("public-address", "", "address at which people reach the console, for links in what is sent; otherwise the one listened on")
 	f.String("smtp", "", "mail server to send by, as host:port")
 	f.String("smtp-tls", "starttls", "none, starttls or tls")
 	f.String("smtp-user", "", "account at the mail server; its password is better given as MANTILLA_SMTP_PASSWORD")
@@ -175,9 +176,22 @@ func (s *settings) library() library.Settings {
 		folder = filepath.Join(s.Data, "outgoing")
 	}
 	return library.Settings{Name: s.Name, Zone: s.zone, FiscalStart: time.Month(s.FiscalStart), Currency: s.Currency, MaxRows: s.MaxRows,
-		MaxTime: s.MaxTime, Workers: s.Workers, DataDir: s.Data, Now: s.now, Address: strings.TrimRight(s.PublicAddress, "/"),
+		MaxTime: s.MaxTime, Workers: s.Workers, DataDir: s.Data, Now: s.now, Address: s.public(),
 		Mail:      deliver.Server{Address: s.SMTP, From: s.MailFrom, User: s.SMTPUser, Password: s.SMTPPassword, TLS: s.SMTPTLS},
 		MailLimit: s.MailLimitMB << 20, MailDomains: s.MailDomains, Calls: deliver.Caller{Allowed: s.WebHosts}, Folder: folder, WebhookSecret: s.WebhookSecret, Mailbox: s.mailbox}
+}
+
+// public is the address at which people reach the console: the one that was given,
+// or the one that is listened on where that names a host and a port.
+func (s *settings) public() string {
+	if s.PublicAddress != "" {
+		return strings.TrimRight(s.PublicAddress, "/")
+	}
+	host, port, err := net.SplitHostPort(s.Address)
+	if ip := net.ParseIP(host); err != nil || host == "" || port == "0" || ip != nil && ip.IsUnspecified() {
+		return ""
+	}
+	return s.scheme() + "://" + s.Address
 }
 
 func (s *settings) scheme() string {

@@ -33,6 +33,16 @@ create table mark (
   primary key (whose, report, parameter, others)
 );
 
+-- What criteria held before they were overwritten.
+create table criteria_past (
+  criteria   integer not null references criteria (id) on delete cascade,
+  revision   integer not null,
+  typed      text not null, -- a JSON object
+  version    text not null,
+  changed_at text not null,
+  primary key (criteria, revision)
+) without rowid;
+
 -- What the service was set to when it first ran; older results depend on it.
 create table origin (
   name text primary key,
@@ -47,6 +57,7 @@ alter table person drop column locked_until;
 alter table person add column locked_until text;
 alter table person add column failures integer not null default 0;
 drop table origin;
+drop table criteria_past;
 drop table mark;
 drop table address_change;
 drop index parcel_by_way;

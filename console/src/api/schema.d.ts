@@ -435,8 +435,28 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring deleted criteria back. */
+        /** Bring deleted criteria back or, with a revision, values that were overwritten. */
         post: operations["restoreCriteria"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/criteria/{criteria}/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        /** What criteria held before they were overwritten, the newest first. */
+        get: operations["listPastCriteria"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1755,8 +1775,11 @@ export interface components {
              * @description When they last ran well.
              */
             lastRun?: string;
-            /** Format: int64 */
-            lastRows: number;
+            /**
+             * Format: int64
+             * @description Of their last run; people of some units are not told of runs by others.
+             */
+            lastRows?: number;
         };
         Step: {
             report: string;
@@ -3590,7 +3613,10 @@ export interface operations {
     };
     restoreCriteria: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Of the earlier values. */
+                revision?: number;
+            };
             header?: never;
             path: {
                 /** @example C-12 */
@@ -3607,6 +3633,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Criteria"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listPastCriteria: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example C-12 */
+                criteria: components["parameters"]["CriteriaID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The criteria as they were, with what that comes to today. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Criteria"][];
                 };
             };
             default: components["responses"]["Wrong"];

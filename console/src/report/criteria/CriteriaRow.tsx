@@ -4,6 +4,7 @@ import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Criteria } from '../../api/client'
 import { count, moment } from '../../parts/said'
+import { EarlierValues } from './EarlierValues'
 import classes from './CriteriaPanel.module.css'
 
 type Props = { criteria: Criteria; loaded: boolean; onLoad: () => void; onChanged: () => void; onDeleted: () => void }
@@ -11,6 +12,7 @@ type Props = { criteria: Criteria; loaded: boolean; onLoad: () => void; onChange
 /** One set of criteria: what it comes to today, whose it is, when it last ran. */
 export function CriteriaRow({ criteria: c, loaded, onLoad, onChanged, onDeleted }: Props) {
   const [renaming, { open, close }] = useDisclosure(false)
+  const [looking, past] = useDisclosure(false)
   const [name, setName] = useState(c.name)
   const path = { criteria: c.id }
   const rename = useMutation({
@@ -30,6 +32,7 @@ export function CriteriaRow({ criteria: c, loaded, onLoad, onChanged, onDeleted 
             <Menu.Item onClick={() => usual.mutate()}>{c.usual ? 'No longer my usual' : 'Make it my usual'}</Menu.Item>
             <Menu.Item onClick={() => navigator.clipboard.writeText(`${location.origin}/reports/${c.report}?criteria=${c.id}`)}>Copy a link</Menu.Item>
             {c.mine && <Menu.Item onClick={open}>Rename</Menu.Item>}
+            {c.mine && <Menu.Item onClick={past.open}>Earlier values</Menu.Item>}
             {c.mine && <Menu.Item color="brick" onClick={() => remove.mutate()}>Delete</Menu.Item>}
           </Menu.Dropdown>
         </Menu>
@@ -43,8 +46,9 @@ export function CriteriaRow({ criteria: c, loaded, onLoad, onChanged, onDeleted 
         )
         : <p className={classes.today}>{c.sentence}</p>}
       <p className={classes.past}>
-        {c.mine ? 'mine' : c.owner}{c.shared && `, shared with ${c.shared}`}; {c.lastRun ? `last ran ${moment(c.lastRun)}, ${count(c.lastRows, 'row', 'rows')}` : 'never ran'}
+        {c.mine ? 'mine' : c.owner}{c.shared && `, shared with ${c.shared}`}; {c.lastRun ? `last ran ${moment(c.lastRun)}${c.lastRows === undefined ? '' : `, ${count(c.lastRows, 'row', 'rows')}`}` : 'never ran'}
       </p>
+      <Modal opened={looking} onClose={past.close} title={`Earlier values of “${c.name}”`} size="lg">{looking && <EarlierValues criteria={c} onRestored={() => (past.close(), onChanged())} />}</Modal>
       <Modal opened={renaming} onClose={close} title={`Rename “${c.name}”`}>
         <form onSubmit={(e) => (e.preventDefault(), rename.mutate())}>
           <TextInput aria-label="New name" value={name} onChange={(e) => setName(e.currentTarget.value)} error={rename.error?.message} data-autofocus />
