@@ -64,7 +64,7 @@ func (w *htmlWriter) chart(s *sheet.Sheet) error {
 	if at := strings.Index(drawing, "<svg"); at >= 0 {
 		drawing = drawing[at:] // a page is no XML document
 	}
-	w.put("<figure role=\"img\" aria-label=\"%s\">%s</figure>", html.EscapeString(s.View.Title), drawing)
+	w.put("<figure role=\"img\" aria-label=\"%s\">%s</figure>", html.EscapeString(s.View.Title+": "+s.Chart.Says(w.document.Zone, 2000)), drawing)
 	return nil
 }
 

@@ -90,7 +90,7 @@ var calls = map[string]call{
 	"listControls":       {"/controls", "", reader, false},
 	"getControl":         {"/controls/kept", "", reader, false},
 	"listControlRuns":    {"/controls/kept/runs", "", reader, false},
-	"againControlRun":    {"/control-runs/S-000001/again", "", runner, true},
+	"againControlRun":    {"/control-runs/{set}/again", "", runner, true},
 	"listGroups":         {"/groups", "", reader, false},
 	"readFeed":           {"/timetable/feed/none", "", nobody, false},
 	"listDesks":          {"/desks", "", reader, false},
@@ -215,6 +215,11 @@ func (w *world) text(id string) string {
 // nobody.
 func TestWhoMayDoWhat(t *testing.T) {
 	w := newWorld(t)
+	if r, err := w.runa.RunControlWithResponse(t.Context(), "kept", api.Overrides{Values: api.Values{}}); err != nil || r.JSON201 == nil {
+		t.Fatalf("%v %s", err, r.Body)
+	} else {
+		w.fixed["set"] = (*r.JSON201)[0].Id
+	}
 	methods, open := operations(t)
 	tokens := map[string]string{}
 	for role, name := range roles {

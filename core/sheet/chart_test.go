@@ -54,6 +54,25 @@ func TestCharts(t *testing.T) {
 	}
 }
 
+// TestAChartIsSaid tells figures in words, with gaps left out, and no more than
+// there is room for.
+func TestAChartIsSaid(t *testing.T) {
+	of := func(v report.View) *Chart {
+		v.Show, v.Of = report.Chart, "intake"
+		return sheetOf(t, v, Changes{}).Chart
+	}
+	line := of(report.View{Drawn: "line", Levels: []string{"month(received)"}, Cells: []string{"kg", "lots"}, Fill: true, Marks: []report.Mark{{At: "7.5", Label: "Target"}}})
+	if got := line.Says(time.UTC, 1000); got != "Net weight, kg: Jul 2026 35.0, Sep 2026 10.0, Oct 2026 5.0; Lots: Jul 2026 3, Sep 2026 2, Oct 2026 1; limit Target 7.5" {
+		t.Errorf("said %s", got)
+	}
+	if got := line.Says(time.UTC, 60); got != "Net weight, kg: Jul 2026 35.0, Sep 2026 10.0, Oct 2026 5.0 and more" {
+		t.Errorf("cut to %s", got)
+	}
+	if got := of(report.View{Drawn: "scatter", X: "received", Y: "kg", Label: "lot"}).Says(time.UTC, 1000); !strings.HasPrefix(got, "6 points of Net weight") {
+		t.Errorf("points: %s", got)
+	}
+}
+
 func TestScatterAndMarks(t *testing.T) {
 	v := report.View{Show: report.Chart, Of: "intake", Drawn: "scatter", X: "received", Y: "kg", Label: "lot",
 		Marks: []report.Mark{{At: "avg(kg) + 2", Label: "Upper"}, {At: "7.5", Label: "Target"}}}

@@ -23,9 +23,11 @@ func (p *press) chart(x *sheet.Sheet) error {
 	}
 	across := p.frame.across()
 	c := &canvas{page: p.page, state: state{x: p.frame.left, y: p.y + height, scaleX: 1, scaleY: 1, pen: 1}}
+	p.page.read(Tag{Role: Figure, Alt: x.View.Title + ": " + x.Chart.Says(p.document.Zone, 2000)})
 	if err := chart.Draw(x.Chart, p.document.Zone, c, across, height); err != nil {
 		return err
 	}
+	p.page.decor()
 	p.y += height + 8
 	return nil
 }
@@ -90,12 +92,12 @@ func (c *canvas) at(p vg.Point) (x, y float64) {
 
 func (c *canvas) Stroke(p vg.Path) {
 	if c.state.pen > 0 {
-		c.page.Items = append(c.page.Items, Item{Kind: Path, Color: c.state.color, Fill: None, Pen: c.state.pen, Dash: c.state.dash, Steps: c.steps(p)})
+		c.page.Items = append(c.page.Items, Item{Kind: Path, Color: c.state.color, Fill: None, Pen: c.state.pen, Dash: c.state.dash, Steps: c.steps(p), Tag: c.page.now})
 	}
 }
 
 func (c *canvas) Fill(p vg.Path) {
-	c.page.Items = append(c.page.Items, Item{Kind: Path, Color: None, Fill: c.state.color, Steps: c.steps(p)})
+	c.page.Items = append(c.page.Items, Item{Kind: Path, Color: None, Fill: c.state.color, Steps: c.steps(p), Tag: c.page.now})
 }
 
 func (c *canvas) steps(p vg.Path) (out []Step) {
@@ -149,7 +151,7 @@ func (c *canvas) FillString(f font.Face, at vg.Point, text string) {
 	}
 	x, y := c.at(at)
 	c.page.Items = append(c.page.Items, Item{Kind: Text, X: x, Y: y, Size: float64(f.Font.Size), Bold: f.Font.Weight > 0, Color: c.state.color,
-		Angle: c.state.angle * 180 / math.Pi, Text: text})
+		Angle: c.state.angle * 180 / math.Pi, Text: text, Tag: c.page.now})
 }
 
 // DrawImage draws nothing: charts have no pictures.

@@ -77,6 +77,7 @@ func (f *filing) form(l document.Line) error {
 	for _, g := range f.groups {
 		if g.title != "" {
 			f.y += 16
+			f.page.read(Tag{Role: Paragraph})
 			f.page.text(f.frame.left+8, f.y-3, textSize, true, Plum, g.title)
 		}
 		for n, i := range g.fields {
@@ -88,6 +89,7 @@ func (f *filing) form(l document.Line) error {
 	}
 	for n, i := range f.blanks {
 		x := f.frame.left + 8 + float64(n%2)*half
+		f.page.read(Tag{Role: Paragraph})
 		f.page.text(x, f.y+10, smallSize, false, Faint, f.heads[i].Text)
 		f.page.line(x, f.y+blankHeight-4, half-16, 0, 0.6, Ink)
 		if n%2 == 1 || n == len(f.blanks)-1 {
@@ -95,6 +97,7 @@ func (f *filing) form(l document.Line) error {
 		}
 	}
 	f.y += 4
+	f.page.decor()
 	f.page.Items = append(f.page.Items, Item{Kind: Path, Color: Hair, Fill: None, Pen: 0.6, Steps: rectangle(f.frame.left, top, f.frame.across(), f.y-top)})
 	f.y += 8
 	return nil
@@ -119,6 +122,7 @@ func (f *filing) mark(l document.Line, i int) string {
 }
 
 func (f *filing) field(x, width float64, label, text, tone string) {
+	f.page.read(Tag{Role: Paragraph})
 	f.page.text(x, f.y+9, smallSize, false, Faint, cut(label, width, smallSize, false))
 	f.page.text(x, f.y+20, textSize, false, toneColor(tone), cut(text, width, textSize, false))
 }

@@ -33,8 +33,10 @@ func (g *printing) writeHeads(page *Page, part []int) {
 		g.writeOver(page, part, row)
 	}
 	at := x
+	page.newRow()
 	for _, i := range part {
 		lines := g.heads.lowest[i]
+		page.readCell(HeadCell)
 		for n, text := range lines {
 			y := bottom - 5 - float64(len(lines)-1-n)*g.size*1.16
 			if g.table.Heads[i].Right {
@@ -45,6 +47,7 @@ func (g *printing) writeHeads(page *Page, part []int) {
 		}
 		at += g.widths[i]
 	}
+	page.decor()
 	page.line(x, bottom, width, 0, 0.9, Ink)
 }
 
@@ -52,6 +55,7 @@ func (g *printing) writeHeads(page *Page, part []int) {
 func (g *printing) writeOver(page *Page, part []int, row int) {
 	y := g.y + float64(row+1)*(g.size+6) - 4
 	at := g.frame.left
+	page.newRow()
 	for n := 0; n < len(part); {
 		over := g.table.Heads[part[n]].Over
 		from := at
@@ -60,12 +64,14 @@ func (g *printing) writeOver(page *Page, part []int, row int) {
 			at += g.widths[part[end]]
 			end++
 		}
+		page.read(Tag{Role: HeadCell, Row: page.row, Over: end - n})
 		if len(over) > row {
 			page.text(from+g.pad, y, g.size, true, Faint, cut(over[row], at-from-2*g.pad, g.size, true))
 			page.line(from+g.pad, y+3, at-from-2*g.pad, 0, 0.5, Hair)
 		}
 		n = max(end, n+1)
 	}
+	page.decor()
 }
 
 // same tells whether two headings go on alike down to a row.

@@ -154,36 +154,42 @@ func (p *press) section(x *sheet.Sheet, landscape bool, least float64) error {
 	}
 	p.y += 14
 	p.page.Marks = append(p.page.Marks, Bookmark{0, x.View.Title, p.y - 14})
+	p.page.read(Tag{Role: Heading})
 	p.page.text(p.frame.left, p.y, headingSize, true, Plum, cut(x.View.Title, across, headingSize, true))
-	for _, line := range says {
-		p.y += 12
-		p.page.text(p.frame.left, p.y, textSize, false, Ink, line)
-	}
+	p.lines(says, p.frame.left, textSize, 12, false, Ink)
 	p.y += 8
+	p.page.decor()
 	return nil
 }
 
 // title stands on the first page where there is no cover.
 func (p *press) title() {
-	across := p.frame.across()
+	across, left := p.frame.across(), p.frame.left
+	p.page.read(Tag{Role: Title})
 	for _, line := range wrap(p.document.Title, across, titleSize, true, 2) {
 		p.y += 19
-		p.page.text(p.frame.left, p.y, titleSize, true, Ink, line)
+		p.page.text(left, p.y, titleSize, true, Ink, line)
 	}
 	p.y += 4
-	for _, line := range wrap(p.document.Says(), across, textSize, false, 4) {
-		p.y += 12.5
-		p.page.text(p.frame.left, p.y, textSize, false, Ink, line)
-	}
-	p.y += 12.5
-	p.page.text(p.frame.left, p.y, textSize, false, Faint, p.byline())
+	p.lines(wrap(p.document.Says(), across, textSize, false, 4), left, textSize, 12.5, false, Ink)
+	p.lines([]string{p.byline()}, left, textSize, 12.5, false, Faint)
 	for _, n := range p.document.Notes {
-		for _, line := range wrap(n, across-12, textSize, false, 3) {
-			p.y += 12.5
-			p.page.text(p.frame.left, p.y, textSize, false, Amber, line)
-		}
+		p.lines(wrap(n, across-12, textSize, false, 3), left, textSize, 12.5, false, Amber)
 	}
 	p.y += 4
+	p.page.decor()
+}
+
+// lines prints the lines of a paragraph, each so far below the one before.
+func (p *press) lines(lines []string, x, size, leading float64, bold bool, c Color) {
+	if len(lines) == 0 {
+		return
+	}
+	p.page.read(Tag{Role: Paragraph})
+	for _, line := range lines {
+		p.y += leading
+		p.page.text(x, p.y, size, bold, c, line)
+	}
 }
 
 func (p *press) byline() string {
@@ -199,21 +205,17 @@ func (p *press) cover() {
 	f, across := p.frame, p.frame.across()
 	p.y = f.top + (f.bottom-f.top)*0.14
 	p.lace(f.left, p.y-34, 74)
+	p.page.read(Tag{Role: Paragraph})
 	p.page.text(f.left, p.y-8, textSize, true, Faint, d.Organisation)
+	p.page.read(Tag{Role: Title})
 	for _, line := range wrap(d.Title, across, 26, true, 3) {
 		p.y += 31
 		p.page.text(f.left, p.y, 26, true, Plum, line)
 	}
 	p.y += 8
-	for _, line := range wrap(d.About, across*0.8, 10.5, false, 5) {
-		p.y += 15
-		p.page.text(f.left, p.y, 10.5, false, Ink, line)
-	}
+	p.lines(wrap(d.About, across*0.8, 10.5, false, 5), f.left, 10.5, 15, false, Ink)
 	p.y += 12
-	for _, line := range wrap(d.Says(), across*0.8, 10.5, true, 6) {
-		p.y += 15
-		p.page.text(f.left, p.y, 10.5, true, Ink, line)
-	}
+	p.lines(wrap(d.Says(), across*0.8, 10.5, true, 6), f.left, 10.5, 15, true, Ink)
 	p.y += 26
 	pairs := [][2]string{}
 	for _, v := range d.Values {
@@ -240,6 +242,7 @@ func (p *press) cover() {
 		if p.y+float64(len(lines))*12.5 > f.bottom-10 {
 			break // what does not fit stands in the views
 		}
+		p.page.read(Tag{Role: Paragraph})
 		p.page.text(f.left, p.y+12.5, textSize, false, Faint, cut(pair[0], 120, textSize, false))
 		for _, line := range lines {
 			p.y += 12.5
@@ -247,6 +250,7 @@ func (p *press) cover() {
 		}
 		p.y += 3
 	}
+	p.page.decor()
 	p.page.Marks = append(p.page.Marks, Bookmark{0, "Cover", f.top})
 }
 

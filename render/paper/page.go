@@ -26,6 +26,10 @@ type Page struct {
 	Width, Height float64
 	Items         []Item
 	Marks         []Bookmark
+	Tags          []Tag
+
+	now int // number of the tag under way, from 1; 0 for none
+	row int
 }
 
 // Bookmark is an entry of the document's outline, at a height of its page.
@@ -60,6 +64,7 @@ type Item struct {
 	Pen        float64 // width of lines
 	Dash       []float64
 	Steps      []Step // of a path
+	Tag        int    // number of the tag that it belongs to, from 1; 0 for none
 }
 
 // Step is one step of a path: to X, Y; curved steps have two control points.
@@ -71,7 +76,7 @@ type Step struct {
 // text adds a text that begins at x.
 func (p *Page) text(x, y, size float64, bold bool, c Color, text string) {
 	if text != "" {
-		p.Items = append(p.Items, Item{Kind: Text, X: x, Y: y, Size: size, Bold: bold, Color: c, Text: text})
+		p.Items = append(p.Items, Item{Kind: Text, X: x, Y: y, Size: size, Bold: bold, Color: c, Text: text, Tag: p.now})
 	}
 }
 
@@ -81,11 +86,11 @@ func (p *Page) textTo(x, y, size float64, bold bool, c Color, text string) {
 }
 
 func (p *Page) box(x, y, w, h float64, c Color) {
-	p.Items = append(p.Items, Item{Kind: Box, X: x, Y: y, W: w, H: h, Color: c})
+	p.Items = append(p.Items, Item{Kind: Box, X: x, Y: y, W: w, H: h, Color: c, Tag: p.now})
 }
 
 func (p *Page) line(x, y, w, h, pen float64, c Color) {
-	p.Items = append(p.Items, Item{Kind: Line, X: x, Y: y, W: w, H: h, Pen: pen, Color: c})
+	p.Items = append(p.Items, Item{Kind: Line, X: x, Y: y, W: w, H: h, Pen: pen, Color: c, Tag: p.now})
 }
 
 func (p *Page) link(x, y, w, h float64, address string) {

@@ -41,7 +41,7 @@ func PDF(ctx context.Context, w io.Writer, d *document.Document, s Setting, prog
 	if err := errors.Join(<-laid, out.file.Error()); err != nil {
 		return err
 	}
-	if err := out.file.Output(w); err != nil {
+	if err := out.file.Output(&follow{to: w, structure: out.structure}); err != nil {
 		return fmt.Errorf("writing PDF: %w", err)
 	}
 	return nil
@@ -57,10 +57,12 @@ type file struct {
 	draw  Color
 	pen   float64
 	dashd bool
+
+	structure *structure
 }
 
 func newFile(d *document.Document) *file {
-	f := &file{file: fpdf.New("P", "pt", "A4", "")}
+	f := &file{file: fpdf.New("P", "pt", "A4", ""), structure: newStructure()}
 	f.file.SetAutoPageBreak(false, 0)
 	f.file.SetLang("en-GB")
 	f.file.SetCreator("Mantilla", true)
@@ -82,8 +84,33 @@ func (f *file) page(p *Page) {
 	for _, m := range p.Marks {
 		f.file.Bookmark(m.Title, m.Level, m.Y)
 	}
+	reading := f.structure.begin(p.Tags)
+	tag := -1
 	for i := range p.Items {
-		f.item(&p.Items[i])
+		item := &p.Items[i]
+		if item.Kind == Link { // a place, nothing that is drawn
+			f.item(item)
+			continue
+		}
+		if item.Tag != tag {
+			f.mark(reading, tag, item.Tag)
+			tag = item.Tag
+		}
+		f.item(item)
+	}
+	f.mark(reading, tag, -1)
+}
+
+// mark ends the content of one tag and begins that of another; -1 is none.
+func (f *file) mark(r *reading, from, to int) {
+	if from >= 0 {
+		f.file.RawWriteStr("EMC")
+	}
+	switch {
+	case to > 0:
+		f.file.RawWriteStr(r.mark(to - 1))
+	case to == 0:
+		f.file.RawWriteStr("/Artifact BMC")
 	}
 }
 

@@ -169,7 +169,9 @@ func (g *printing) end() error {
 	}
 	if len(g.held) == 0 {
 		g.page = g.pages[0]
+		g.page.read(Tag{Role: Paragraph})
 		g.page.text(g.frame.left+g.pad, g.y+g.size+3, g.size, false, Faint, "No rows meet the values.")
+		g.page.decor()
 		g.y += g.size + 6
 	} else if err := g.flush(); err != nil {
 		return err
@@ -243,10 +245,13 @@ func (g *printing) write(l set) {
 			width += g.widths[i]
 		}
 		g.ground(page, l, x, width)
+		page.newRow()
 		for _, i := range part {
+			page.readCell(Cell)
 			g.cell(page, l, i, x)
 			x += g.widths[i]
 		}
+		page.decor()
 	}
 	if l.Kind == sheet.GroupLine && l.Level == 1 && l.Below > 0 && g.groups < 2000 && !strings.HasSuffix(l.Cells[0], " (continued)") {
 		g.groups++

@@ -76,7 +76,9 @@ func (s *scale) ticks() (days []period.Day) {
 
 func (s *scale) heads(label string) {
 	s.y += 12
+	s.page.read(Tag{Role: Paragraph})
 	s.page.text(s.frame.left+padding, s.y, cellSize, true, Ink, label)
+	s.page.decor() // the bars say their days themselves
 	for _, d := range s.ticks() {
 		name := d.Time().Format("Jan 2006")
 		if s.at(d)+Width(name, smallSize, false) < s.frame.right {
@@ -92,11 +94,14 @@ func (s *scale) lane(name string, l sheet.Line, span sheet.Span) {
 		s.page.line(s.at(d), s.y, 0, laneHeight, 0.3, Hair)
 	}
 	color := toneColor(l.Tone)
+	s.page.read(Tag{Role: Paragraph})
 	s.page.text(s.frame.left+padding, s.y+10.5, cellSize, false, color, cut(name, s.lanes-s.frame.left-2*padding, cellSize, false))
+	s.page.read(Tag{Role: Figure, Alt: name + ": " + span[0].String() + " to " + span[1].String()})
 	if color == Ink {
 		color = Sea
 	}
 	s.page.box(s.at(span[0]), s.y+3.5, max(s.at(span[1]+1)-s.at(span[0]), 1.5), laneHeight-7, color)
+	s.page.decor()
 	s.y += laneHeight
 	s.page.line(s.frame.left, s.y, s.frame.across(), 0, 0.3, Hair)
 }
