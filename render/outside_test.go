@@ -6,6 +6,7 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 	"os"
 	"os/exec"
@@ -20,7 +21,9 @@ import (
 	"github.com/parquet-go/parquet-go"
 	"github.com/xuri/excelize/v2"
 
+	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/render/paper"
 )
 
 // tool runs a program that the tests need.
@@ -160,6 +163,40 @@ func TestPDFReadsWell(t *testing.T) {
 	fonts := tool(t, "pdffonts", path)
 	if n := len(regexp.MustCompile(`Identity-H +yes +(yes|no) +yes`).FindAllString(fonts, -1)); n != 2 {
 		t.Errorf("not both fonts are embedded with their letters:\n%s", fonts)
+	}
+}
+
+// TestPDFIsTagged has the structure of a file read by another's program: what is
+// read aloud, as what, and that nothing of a page is left out.
+func TestPDFIsTagged(t *testing.T) {
+	chart := report.View{ID: "c", Title: "Weights", Of: "d", Show: report.Chart, Drawn: "bar", Levels: []string{"day"}, Cells: []string{"kg"}}
+	path := file(t, "rows.pdf", "pdf", Options{Page: paper.Setting{Cover: true}}, lay(t, sheet.Changes{}), layView(t, chart))
+	if out := tool(t, "qpdf", "--check", path); !strings.Contains(out, "No syntax or stream encoding errors") {
+		t.Error(out)
+	}
+	if says := tool(t, "pdfinfo", path); !regexp.MustCompile(`Tagged: +yes`).MatchString(says) {
+		t.Error(says)
+	}
+	read := regexp.MustCompile(`\s+`).ReplaceAllString(tool(t, "pdfinfo", "-struct-text", path), " ")
+	for _, want := range []string{`Document P (block)`, `H1 (block) "Made rows`, `TR TH: /Scope /Row "Result" TD "R-000007"`, `Sect H2 (block) "A [view]: of/too many letters for a name" Table (block) TR TH: /Scope /Column "Name" TH: /Scope /Column "Weight, kg"`,
+		`TR TD "Øst Müll" TD`, `TD "Total" TD`, `H2 (block) "Weights" Figure "`} {
+		if !strings.Contains(read, want) {
+			t.Errorf("%s is not in\n%s", want, read)
+		}
+	}
+	open := tool(t, "qpdf", "--qdf", "--object-streams=disable", path, "-")
+	if begun, ended := strings.Count(open, " BDC\n")+strings.Count(open, " BMC\n"), strings.Count(open, "EMC\n"); begun != ended || begun < 60 {
+		t.Errorf("%d contents begin and %d end", begun, ended)
+	}
+	alt := ""
+	for _, letter := range "Weights: Weight, kg: 14 Oct 2026" {
+		alt += fmt.Sprintf("%04x", letter)
+	}
+	if !strings.Contains(open, "/Alt <feff"+alt) && !strings.Contains(open, "/Alt (Weights: Weight, kg: 14 Oct 2026") {
+		t.Error("nothing tells what the chart shows")
+	}
+	if pages := strings.Count(open, "/Type /Page\n"); strings.Count(open, "/StructParents") != pages || pages != 2 {
+		t.Errorf("%d of %d pages are in the structure", strings.Count(open, "/StructParents"), pages)
 	}
 }
 

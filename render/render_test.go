@@ -32,6 +32,16 @@ var dataset = report.Dataset{ID: "d", Columns: []report.Column{
 // lay makes a sheet of rows that try every writer.
 func lay(t *testing.T, changes sheet.Changes) *sheet.Sheet {
 	t.Helper()
+	return layChanged(t, report.View{ID: "v", Title: "A [view]: of/too many letters for a name", Of: "d"}, changes)
+}
+
+func layView(t *testing.T, v report.View) *sheet.Sheet {
+	t.Helper()
+	return layChanged(t, v, sheet.Changes{})
+}
+
+func layChanged(t *testing.T, v report.View, changes sheet.Changes) *sheet.Sheet {
+	t.Helper()
 	var records []arrow.RecordBatch
 	b := frame.NewBuilder(dataset.Schema(), 2, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
 	for i, name := range []string{"plain", `with "quotes", commas`, "two\r\nlines", "=1+1", "Øst Müll", ""} {
@@ -54,7 +64,7 @@ func lay(t *testing.T, changes sheet.Changes) *sheet.Sheet {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s, err := sheet.Lay(f, &dataset, &report.View{ID: "v", Title: "A [view]: of/too many letters for a name", Of: "d"}, changes, sheet.Setting{Cache: sheet.Fresh{}})
+	s, err := sheet.Lay(f, &dataset, &v, changes, sheet.Setting{Cache: sheet.Fresh{}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -122,8 +122,10 @@ func (f *filing) mark(l document.Line, i int) string {
 }
 
 func (f *filing) field(x, width float64, label, text, tone string) {
-	f.page.read(Tag{Role: Paragraph})
+	f.page.newRow()
+	f.page.readCell(RowHead)
 	f.page.text(x, f.y+9, smallSize, false, Faint, cut(label, width, smallSize, false))
+	f.page.readCell(Cell)
 	f.page.text(x, f.y+20, textSize, false, toneColor(tone), cut(text, width, textSize, false))
 }
 

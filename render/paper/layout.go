@@ -182,7 +182,7 @@ func (p *press) title() {
 
 // lines prints the lines of a paragraph, each so far below the one before.
 func (p *press) lines(lines []string, x, size, leading float64, bold bool, c Color) {
-	if len(lines) == 0 {
+	if len(lines) == 0 || lines[0] == "" {
 		return
 	}
 	p.page.read(Tag{Role: Paragraph})
@@ -242,8 +242,10 @@ func (p *press) cover() {
 		if p.y+float64(len(lines))*12.5 > f.bottom-10 {
 			break // what does not fit stands in the views
 		}
-		p.page.read(Tag{Role: Paragraph})
+		p.page.newRow()
+		p.page.readCell(RowHead)
 		p.page.text(f.left, p.y+12.5, textSize, false, Faint, cut(pair[0], 120, textSize, false))
+		p.page.readCell(Cell)
 		for _, line := range lines {
 			p.y += 12.5
 			p.page.text(f.left+130, p.y, textSize, false, Ink, line)

@@ -96,6 +96,9 @@ func (f *file) page(p *Page) {
 			f.mark(reading, tag, item.Tag)
 			tag = item.Tag
 		}
+		if item.Kind == Text && tag > 0 && i+1 < len(p.Items) && p.Items[i+1].Kind == Text && p.Items[i+1].Tag == tag {
+			item.Text += " " // before the next line of the same
+		}
 		f.item(item)
 	}
 	f.mark(reading, tag, -1)

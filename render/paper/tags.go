@@ -10,12 +10,13 @@ const (
 	Title
 	Heading
 	Paragraph
-	HeadCell
+	HeadCell // over a column
+	RowHead  // before a row
 	Cell
 	Figure
 )
 
-var structureTypes = [...]string{Title: "H1", Heading: "H2", Paragraph: "P", HeadCell: "TH", Cell: "TD", Figure: "Figure"}
+var structureTypes = [...]string{Title: "H1", Heading: "H2", Paragraph: "P", HeadCell: "TH", RowHead: "TH", Cell: "TD", Figure: "Figure"}
 
 // Tag is one thing that is read as a whole; items of a page name it.
 type Tag struct {
