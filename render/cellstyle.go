@@ -244,6 +244,11 @@ func (x *worksheet) widths() []float64 {
 		for _, place := range x.sheet.Chart.Places {
 			see(0, place.Name)
 		}
+		for i, series := range x.sheet.Chart.Series {
+			for _, v := range series.Figures {
+				see(i+1, sheet.Text(v, time.UTC))
+			}
+		}
 	} else {
 		for i, t := range x.sheet.Totals {
 			see(x.before+i, sheet.Text(t.Value, time.UTC))

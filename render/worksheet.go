@@ -30,7 +30,7 @@ type worksheet struct {
 func (x *worksheet) write() error {
 	x.before = len(x.columns) - len(x.sheet.Columns)
 	if x.sheet.Chart != nil {
-		x.before = 0
+		x.before, x.columns = 0, limited(x.sheet.Chart, x.columns)
 	}
 	if x.tones() {
 		x.marked = len(x.columns) + 1
@@ -188,6 +188,9 @@ func (x *worksheet) body() error {
 	}
 	if x.sheet.Chart != nil {
 		return x.sheet.Grid().Each(func(cells []frame.Value) error {
+			for _, m := range x.sheet.Chart.Marks {
+				cells = append(cells, m.Value)
+			}
 			for i, v := range cells {
 				x.set(i, x.styles.cells[i], x.value(v))
 			}
@@ -285,8 +288,16 @@ func (x *worksheet) total(last int) error {
 	return x.put(x.row)
 }
 
-// after adds filters and the looks of marks.
+// after adds what is printed, a chart, filters and the looks of marks.
 func (x *worksheet) after(last int) error {
+	if err := x.onPaper(); err != nil {
+		return err
+	}
+	if x.sheet.Chart != nil {
+		if err := x.nativeChart(last); err != nil {
+			return err
+		}
+	}
 	if last < x.first {
 		return nil
 	}

@@ -57,11 +57,12 @@ func writeXLSX(j *job) (err error) {
 }
 
 // worksheetNames makes titles fit the rules for names of worksheets, each
-// different.
+// different. The library writes the names of filters without doubling an
+// apostrophe, so that there is none.
 func worksheetNames(titles []string) (names []string) {
 	taken := map[string]bool{"history": true} // a name that is kept for itself
 	for _, title := range titles {
-		plain := strings.Trim(strings.NewReplacer(":", " ", "\\", " ", "/", " ", "?", " ", "*", " ", "[", "(", "]", ")").Replace(title), "' ")
+		plain := strings.Trim(strings.NewReplacer(":", " ", "\\", " ", "/", " ", "?", " ", "*", " ", "[", "(", "]", ")", "'", "’").Replace(title), "' ")
 		name := short(plain, 31)
 		for n := 2; taken[strings.ToLower(name)] || name == ""; n++ {
 			end := fmt.Sprintf(" %d", n)
@@ -111,8 +112,15 @@ func (j *job) howMade(file *excelize.File, name string) error {
 }
 
 func (j *job) worksheet(file *excelize.File, name string, s *sheet.Sheet) error {
-	above := false
-	if err := file.SetSheetProps(name, &excelize.SheetPropsOptions{OutlineSummaryBelow: &above}); err != nil {
+	// A print holds the columns on pages of one width, and no empty ones after. It is
+	// said before the rows: afterwards they would all be read into memory for it.
+	above, fit, tall, across := false, 1, 0, "portrait"
+	if s.Chart != nil {
+		across = "landscape"
+	}
+	err := errors.Join(file.SetSheetProps(name, &excelize.SheetPropsOptions{OutlineSummaryBelow: &above, FitToPage: new(true)}),
+		file.SetPageLayout(name, &excelize.PageLayoutOptions{Orientation: &across, FitToWidth: &fit, FitToHeight: &tall}))
+	if err != nil {
 		return err
 	}
 	stream, err := file.NewStreamWriter(name)
@@ -123,11 +131,5 @@ func (j *job) worksheet(file *excelize.File, name string, s *sheet.Sheet) error 
 	if err := x.write(); err != nil {
 		return err
 	}
-	if err := stream.Flush(); err != nil {
-		return err
-	}
-	// A print holds the columns on pages of one width, and no empty ones after.
-	fit, tall := 1, 0
-	return errors.Join(file.SetPageLayout(name, &excelize.PageLayoutOptions{FitToWidth: &fit, FitToHeight: &tall}),
-		file.SetSheetProps(name, &excelize.SheetPropsOptions{FitToPage: new(true)}))
+	return stream.Flush()
 }

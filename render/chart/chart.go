@@ -34,19 +34,25 @@ func hex(rgb uint32) color.Color {
 	return color.NRGBA{uint8(rgb >> 16), uint8(rgb >> 8), uint8(rgb), 255}
 }
 
+// Hex is the colour of a series, such as 7D3369.
+func Hex(series int) string {
+	r, g, b, _ := colorOf(series).RGBA()
+	return fmt.Sprintf("%02X%02X%02X", r>>8, g>>8, b>>8)
+}
+
 func colorOf(series int) color.Color { return palette[series%len(palette)] }
 
 // Height is how high a chart should be: bars that lie have a line each.
 func Height(c *sheet.Chart, usual float64) float64 {
-	if lies(c) {
+	if Lies(c) {
 		return max(usual*0.45, 60+float64(len(c.Places))*(8+10*float64(min(len(c.Series), 4))))
 	}
 	return usual
 }
 
-// lies tells whether bars lie: names of things are read beside them, while
+// Lies tells whether bars lie: names of things are read beside them, while
 // periods and bands follow one another from left to right.
-func lies(c *sheet.Chart) bool {
+func Lies(c *sheet.Chart) bool {
 	return c.Form == "bar" && c.X.Field.Kind == frame.Text && c.X.Field.Names == nil
 }
 

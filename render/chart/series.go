@@ -33,7 +33,7 @@ func (d *drawing) series() error {
 	switch {
 	case c.Form == "scatter":
 		return d.points()
-	case lies(c):
+	case Lies(c):
 		p.X.Label.Text, p.Y.Label.Text = c.Y.Label, ""
 		p.X.Tick.Marker = figures{}
 		return d.bars(true)
