@@ -2360,14 +2360,20 @@ type ViewBody struct {
 
 // Who defines model for Who.
 type Who struct {
-	Groups []string    `json:"groups"`
-	Name   string      `json:"name"`
-	Rights []WhoRights `json:"rights"`
-	Role   Role        `json:"role"`
-	Title  string      `json:"title"`
+	Groups []string `json:"groups"`
+	Name   string   `json:"name"`
+
+	// OwnZone It is the person's own and not that of the organisation.
+	OwnZone bool        `json:"ownZone"`
+	Rights  []WhoRights `json:"rights"`
+	Role    Role        `json:"role"`
+	Title   string      `json:"title"`
 
 	// Units The units that the person is limited to; none for no limit.
 	Units []string `json:"units"`
+
+	// Zone IANA time zone in which moments are said to the person.
+	Zone string `json:"zone"`
 }
 
 // WhoRights defines model for Who.Rights.
@@ -3171,6 +3177,12 @@ type StartRunParams struct {
 	IdempotencyKey *string `json:"Idempotency-Key,omitempty"`
 }
 
+// SetZoneJSONBody defines parameters for SetZone.
+type SetZoneJSONBody struct {
+	// Zone IANA time zone; empty for that of the organisation.
+	Zone string `json:"zone"`
+}
+
 // ListSessionsParams defines parameters for ListSessions.
 type ListSessionsParams struct {
 	// Person Another account, for administrators; otherwise one's own.
@@ -3250,6 +3262,9 @@ type SignInJSONRequestBody = SignIn
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword
+
+// SetZoneJSONRequestBody defines body for SetZone for application/json ContentType.
+type SetZoneJSONRequestBody SetZoneJSONBody
 
 // ShowTileJSONRequestBody defines body for ShowTile for application/json ContentType.
 type ShowTileJSONRequestBody = Tile
@@ -3982,6 +3997,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetZoneWithBody Set the zone in which moments are said to oneself.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /session/zone (the `SetZone` operationId).
+	SetZoneWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetZone Set the zone in which moments are said to oneself.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /session/zone (the `SetZone` operationId).
+	SetZone(ctx context.Context, body SetZoneJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListSessions The browsers and command lines that are signed in.
 	//
@@ -5829,6 +5858,40 @@ func (c *Client) ChangePasswordWithBody(ctx context.Context, contentType string,
 // Corresponds with PUT /session/password (the `ChangePassword` operationId).
 func (c *Client) ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangePasswordRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetZoneWithBody Set the zone in which moments are said to oneself.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /session/zone (the `SetZone` operationId).
+func (c *Client) SetZoneWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetZoneRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetZone Set the zone in which moments are said to oneself.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /session/zone (the `SetZone` operationId).
+func (c *Client) SetZone(ctx context.Context, body SetZoneJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetZoneRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -12293,6 +12356,46 @@ func NewChangePasswordRequestWithBody(server string, contentType string, body io
 	return req, nil
 }
 
+// NewSetZoneRequest calls the generic SetZone builder with application/json body
+func NewSetZoneRequest(server string, body SetZoneJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetZoneRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSetZoneRequestWithBody constructs an http.Request for the SetZone method, with any body, and a specified content type
+func NewSetZoneRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/zone")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListSessionsRequest constructs an http.Request for the ListSessions method
 func NewListSessionsRequest(server string, params *ListSessionsParams) (*http.Request, error) {
 	var err error
@@ -13620,6 +13723,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
+
+	// SetZoneWithBodyWithResponse Set the zone in which moments are said to oneself.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/zone (the `SetZone` operationId).
+	SetZoneWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetZoneResponse, error)
+
+	// SetZoneWithResponse Set the zone in which moments are said to oneself.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/zone (the `SetZone` operationId).
+	SetZoneWithResponse(ctx context.Context, body SetZoneJSONRequestBody, reqEditors ...RequestEditorFn) (*SetZoneResponse, error)
 
 	// ListSessionsWithResponse The browsers and command lines that are signed in.
 	//
@@ -17956,6 +18073,54 @@ func (r ChangePasswordResponse) ContentType() string {
 	return ""
 }
 
+type SetZoneResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Who
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetZoneResponse) GetJSON200() *Who {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetZoneResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetZoneResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetZoneResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetZoneResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetZoneResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListSessionsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -19990,6 +20155,32 @@ func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, bo
 		return nil, err
 	}
 	return ParseChangePasswordResponse(rsp)
+}
+
+// SetZoneWithBodyWithResponse Set the zone in which moments are said to oneself.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/zone (the `SetZone` operationId).
+func (c *ClientWithResponses) SetZoneWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetZoneResponse, error) {
+	rsp, err := c.SetZoneWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetZoneResponse(rsp)
+}
+
+// SetZoneWithResponse Set the zone in which moments are said to oneself.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/zone (the `SetZone` operationId).
+func (c *ClientWithResponses) SetZoneWithResponse(ctx context.Context, body SetZoneJSONRequestBody, reqEditors ...RequestEditorFn) (*SetZoneResponse, error) {
+	rsp, err := c.SetZone(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetZoneResponse(rsp)
 }
 
 // ListSessionsWithResponse The browsers and command lines that are signed in.
@@ -23183,6 +23374,39 @@ func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, e
 	return response, nil
 }
 
+// ParseSetZoneResponse parses an HTTP response from a SetZoneWithResponse call
+func ParseSetZoneResponse(rsp *http.Response) (*SetZoneResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetZoneResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Who
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListSessionsResponse parses an HTTP response from a ListSessionsWithResponse call
 func ParseListSessionsResponse(rsp *http.Response) (*ListSessionsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -23861,6 +24085,9 @@ type ServerInterface interface {
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(c *gin.Context)
+	// SetZone Set the zone in which moments are said to oneself.
+	// (PUT /session/zone)
+	SetZone(c *gin.Context)
 	// ListSessions The browsers and command lines that are signed in.
 	// (GET /sessions)
 	ListSessions(c *gin.Context, params ListSessionsParams)
@@ -28007,6 +28234,19 @@ func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
 	siw.Handler.ChangePassword(c)
 }
 
+// SetZone operation middleware
+func (siw *ServerInterfaceWrapper) SetZone(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetZone(c)
+}
+
 // ListSessions operation middleware
 func (siw *ServerInterfaceWrapper) ListSessions(c *gin.Context) {
 
@@ -28294,6 +28534,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/session", wrapper.GetSession)
 	router.POST(options.BaseURL+"/session", wrapper.SignIn)
 	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword)
+	router.PUT(options.BaseURL+"/session/zone", wrapper.SetZone)
 	router.POST(options.BaseURL+"/tokens", wrapper.MakeToken)
 	router.GET(options.BaseURL+"/sessions", wrapper.ListSessions)
 	router.DELETE(options.BaseURL+"/sessions/:session", wrapper.EndSession)
@@ -31995,6 +32236,45 @@ func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitCha
 	return err
 }
 
+type SetZoneRequestObject struct {
+	Body *SetZoneJSONRequestBody
+}
+
+type SetZoneResponseObject interface {
+	VisitSetZoneResponse(w http.ResponseWriter) error
+}
+
+type SetZone200JSONResponse Who
+
+func (response SetZone200JSONResponse) VisitSetZoneResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetZonedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetZonedefaultApplicationProblemPlusJSONResponse) VisitSetZoneResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSessionsRequestObject struct {
 	Params ListSessionsParams
 }
@@ -32761,6 +33041,9 @@ type StrictServerInterface interface {
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// SetZone Set the zone in which moments are said to oneself.
+	// (PUT /session/zone)
+	SetZone(ctx context.Context, request SetZoneRequestObject) (SetZoneResponseObject, error)
 	// ListSessions The browsers and command lines that are signed in.
 	// (GET /sessions)
 	ListSessions(ctx context.Context, request ListSessionsRequestObject) (ListSessionsResponseObject, error)
@@ -35587,6 +35870,48 @@ func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
 		if err := validResponse.VisitChangePasswordResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetZone operation middleware
+func (sh *strictHandler) SetZone(ctx *gin.Context) {
+	var request SetZoneRequestObject
+
+	var body SetZoneJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetZone(ctx, request.(SetZoneRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetZone")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetZoneResponseObject); ok {
+		if err := validResponse.VisitSetZoneResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

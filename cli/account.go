@@ -185,6 +185,43 @@ func whoCommand(c *client) *cobra.Command {
 	}
 }
 
+func zoneCommand(c *client) *cobra.Command {
+	var none bool
+	cmd := &cobra.Command{
+		Use:   "zone [ZONE]",
+		Short: "Show or set the time zone in which moments are said to you",
+		Long: `Show or set the IANA time zone in which moments are said to you: when something
+ran, was kept or is due. What is computed, such as the day of a row, stays in the
+organisation's zone, so that a figure is the same for everybody.`,
+		Example: "  mantilla zone Europe/Lisbon\n  mantilla zone --none",
+		Args:    args(cobra.MaximumNArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			call := func(a *api.Client) (*http.Response, error) { return a.GetSession(cmd.Context()) }
+			if none || len(given) > 0 {
+				zone := strings.Join(given, "")
+				if none && zone != "" {
+					return usage("name a zone, or --none for the organisation's")
+				}
+				call = func(a *api.Client) (*http.Response, error) {
+					return a.SetZone(cmd.Context(), api.SetZoneJSONRequestBody{Zone: zone})
+				}
+			}
+			who, err := fetch[api.Who](c, call)
+			if err != nil {
+				return err
+			}
+			whose := "the organisation's"
+			if who.OwnZone {
+				whose = "your own"
+			}
+			fmt.Fprintf(c.out, "%s, %s\n", who.Zone, whose)
+			return nil
+		},
+	}
+	cmd.Flags().BoolVar(&none, "none", false, "the organisation's zone again")
+	return cmd
+}
+
 func passwordCommand(c *client) *cobra.Command {
 	return &cobra.Command{
 		Use:   "password",

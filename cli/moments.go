@@ -8,8 +8,8 @@ import (
 	"mantilla/api"
 )
 
-// at writes a moment in the organisation's zone, which is named: the same as the
-// console and files write it, wherever the command line runs.
+// at writes a moment in the person's zone, which is named: the same as the console
+// and files write it, wherever the command line runs.
 func (c *client) at(t time.Time) string { return t.In(c.zone()).Format("2 Jan 2006 15:04 MST") }
 
 // onDay is at with the day of the week.
@@ -17,15 +17,16 @@ func (c *client) onDay(t time.Time) string {
 	return t.In(c.zone()).Format("Mon 2 Jan 2006 15:04 MST")
 }
 
-// zone asks the service once for its zone; without an answer it is UTC.
+// zone asks the service once for the person's zone, which is that of the
+// organisation where they have none of their own; without an answer it is UTC.
 func (c *client) zone() *time.Location {
 	c.asked.Do(func() {
 		c.location = time.UTC
-		s, err := fetch[api.Service](c, func(a *api.Client) (*http.Response, error) { return a.GetService(context.Background()) })
+		who, err := fetch[api.Who](c, func(a *api.Client) (*http.Response, error) { return a.GetSession(context.Background()) })
 		if err != nil {
 			return
 		}
-		if zone, err := time.LoadLocation(s.Zone); err == nil {
+		if zone, err := time.LoadLocation(who.Zone); err == nil {
 			c.location = zone
 		}
 	})

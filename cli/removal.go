@@ -119,7 +119,7 @@ Looking at an earlier month moves no mark.`,
 	}
 	set := &cobra.Command{
 		Use:     "set MARK MOMENT",
-		Short:   "Say until when you looked: 2026-10-14 or '2026-10-14 06:00', in the organisation's zone",
+		Short:   "Say until when you looked: 2026-10-14 or '2026-10-14 06:00', in your zone",
 		Example: "  mantilla marks set M-3 '2026-10-01 06:00'",
 		Args:    args(cobra.ExactArgs(2)),
 		RunE: func(cmd *cobra.Command, given []string) error {
@@ -146,7 +146,7 @@ Looking at an earlier month moves no mark.`,
 	return cmd
 }
 
-// momentOf reads a day or a moment in the organisation's zone.
+// momentOf reads a day or a moment in your zone.
 func (c *client) momentOf(text string) (time.Time, error) {
 	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04:05", "2006-01-02 15:04", "2006-01-02T15:04", time.DateOnly} {
 		if at, err := time.ParseInLocation(layout, text, c.zone()); err == nil {

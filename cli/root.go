@@ -88,7 +88,7 @@ func Root(version string) *cobra.Command {
 	root.AddGroup(&cobra.Group{ID: "reports", Title: "Reports:"}, &cobra.Group{ID: "results", Title: "Runs and results:"}, &cobra.Group{ID: "sending", Title: "Sending and timetable:"}, &cobra.Group{ID: "account", Title: "Your account:"}, &cobra.Group{ID: "office", Title: "For librarians:"})
 	for group, commands := range map[string][]*cobra.Command{
 		"reports": {catalogCommand(c), describeCommand(c), runCommand(c), criteriaCommand(c), marksCommand(c), controlCommand(c)},
-		"account": {loginCommand(c), logoutCommand(c), whoCommand(c), passwordCommand(c), sessionsCommand(c)},
+		"account": {loginCommand(c), logoutCommand(c), whoCommand(c), passwordCommand(c), zoneCommand(c), sessionsCommand(c)},
 		"results": {runsCommand(c), stopCommand(c), resultsCommand(c), showCommand(c), figureCommand(c), valuesCommand(c), findCommand(c), completenessCommand(c), viewsCommand(c), functionsCommand(c), exportCommand(c), formatsCommand(c), deleteCommand(c), sealCommand(c)},
 		"sending": {deskCommand(c), sendCommand(c), parcelsCommand(c), bookCommand(c), mailboxCommand(c), timetableCommand(c), calendarsCommand(c)},
 		"office":  {definitionCommand(c), sharedCommand(c), sourceCommand(c), openCommand(c), peopleCommand(c), groupsCommand(c)},

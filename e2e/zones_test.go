@@ -42,3 +42,45 @@ func TestOneZoneWhereverTheBrowserStands(t *testing.T) {
 		}
 	}
 }
+
+// TestMomentsInOnesOwnZoneAreSaidEverywhere sets a zone in the console and reads the
+// same moment there and by the command line, and the days of rows as they were.
+func TestMomentsInOnesOwnZoneAreSaidEverywhere(t *testing.T) {
+	s := demotest.Start(t)
+	token, _ := s.As(t, "runa")
+	kept := func(b *browser) string {
+		b.open(s.URL + "/results")
+		b.until(`document.querySelector('tbody tr')`)
+		return b.value(`document.querySelector('tbody tr td:nth-child(2)').innerText`)
+	}
+	s.Result(t, "lot-changes", api.Values{"changed": "2026-09-01"})
+	b := openBrowser(t)
+	b.signIn(s, "runa")
+	home := kept(b)
+	b.click("[data-person]")
+	b.press("Time zone")
+	const field = "[role=dialog] input[role=combobox]"
+	b.until(`document.querySelector("` + field + `")?.value === 'Europe/Berlin'`)
+	b.fill(field, "Tokyo")
+	b.until(`document.querySelector('[role=option]')?.innerText === 'Asia/Tokyo'`)
+	b.click("[role=option]")
+	b.press("Set it")
+	b.until(`!document.querySelector("` + field + `")`)
+	there := kept(b)
+	if !strings.Contains(home, "CEST") || !strings.Contains(there, "GMT+9") {
+		t.Errorf("at home %q, there %q", home, there)
+	}
+	listed := command(t, s.URL, token, "results").out
+	if !strings.Contains(listed, "JST") || strings.Contains(listed, "CEST") {
+		t.Errorf("the command line says\n%s", listed)
+	}
+	if rows := command(t, s.URL, token, "show", "R-000001").out; !strings.Contains(rows, "CEST") {
+		t.Errorf("the rows moved:\n%s", rows)
+	}
+	if said := command(t, s.URL, token, "zone", "--none").out; said != "Europe/Berlin, the organisation's\n" {
+		t.Errorf("said %q", said)
+	}
+	if back := kept(b); back != home {
+		t.Errorf("home again %q", back)
+	}
+}

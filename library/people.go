@@ -232,6 +232,27 @@ func (a *Access) ChangePassword(ctx context.Context, old, password string) error
 	return a.store.PutPerson(ctx, p)
 }
 
+// Zone is the zone in which moments are said to the person: their own, else the
+// organisation's. What is computed, as the day of a row, stays in the organisation's.
+func (a *Access) Zone() *time.Location {
+	if a.person.Zone != "" {
+		if zone, err := time.LoadLocation(a.person.Zone); err == nil {
+			return zone
+		}
+	}
+	return a.settings.Zone
+}
+
+// SetZone sets the person's own zone; "" for the organisation's.
+func (a *Access) SetZone(ctx context.Context, zone string) error {
+	if zone != "" {
+		if _, err := time.LoadLocation(zone); err != nil || zone == "Local" {
+			return refused("zone", "%q is not an IANA time zone such as Europe/Lisbon", zone)
+		}
+	}
+	return a.store.SetZone(ctx, a.person.Name, zone)
+}
+
 // Groups returns all groups; to those who do not keep them, without members.
 func (a *Access) Groups(ctx context.Context) ([]store.Group, error) {
 	groups, err := a.store.Groups(ctx)

@@ -3,6 +3,7 @@ package library_test
 import (
 	"errors"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -235,6 +236,57 @@ func TestOverwrittenCriteriaComeBack(t *testing.T) {
 	}
 	if seen, err := dora.CriteriaOf(t.Context(), kept.Number); err != nil || seen.LastRows != -1 || seen.LastRun.IsZero() {
 		t.Errorf("she is told of rows of all units: %+v, %v", seen, err)
+	}
+}
+
+// TestMomentsInOnesOwnZone sets zones, and takes a result away in one: moments of
+// the service are said in it, what is in the rows stays as it was.
+func TestMomentsInOnesOwnZone(t *testing.T) {
+	l := withPeople(t, clockAt(time.Date(2026, 10, 15, 22, 30, 0, 0, time.UTC)))
+	runa := as(t, l, "runa")
+	run := finish(t, runa, library.Ask{Report: "lot-changes", Typed: map[string]string{"changed": "2026-09-01"}})
+	for _, zone := range []string{"Moon/Base", "Local", "../etc"} {
+		if err := runa.SetZone(t.Context(), zone); err == nil || !strings.Contains(err.Error(), "not an IANA time zone") {
+			t.Errorf("%q: %v", zone, err)
+		}
+	}
+	taken := func() (rows, made string) {
+		a := as(t, l, "runa")
+		x, err := a.Result(t.Context(), run.Result)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var b strings.Builder
+		file, err := a.TakeAway(t.Context(), x, library.Take{Format: "html"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := file.Write(t.Context(), &b, nil); err != nil {
+			t.Fatal(err)
+		}
+		table := regexp.MustCompile(`(?s)<tbody>.*?</tbody>`).FindString(b.String())
+		said := regexp.MustCompile(`(?s)Run at.*?>([^<]*2026[^<]*)<`).FindStringSubmatch(b.String())
+		if table == "" || said == nil {
+			t.Fatalf("%.3000s", b.String())
+		}
+		return table, said[1]
+	}
+	rows, made := taken()
+	if err := runa.SetZone(t.Context(), "Asia/Tokyo"); err != nil {
+		t.Fatal(err)
+	}
+	if zone := as(t, l, "runa").Zone().String(); zone != "Asia/Tokyo" {
+		t.Errorf("said in %s", zone)
+	}
+	rowsThere, madeThere := taken()
+	if made != "16 October 2026 00:30:00 CEST" || madeThere != "16 October 2026 07:30:00 JST" {
+		t.Errorf("at home %q, there %q", made, madeThere)
+	}
+	if rows != rowsThere || !strings.Contains(rows, "CEST") {
+		t.Errorf("the rows differ:\n%s\n%s", rows[:min(len(rows), 600)], rowsThere[:min(len(rowsThere), 600)])
+	}
+	if err := runa.SetZone(t.Context(), ""); err != nil || as(t, l, "runa").Zone().String() != "Europe/Berlin" {
+		t.Errorf("no longer their own: %v", err)
 	}
 }
 

@@ -130,8 +130,8 @@ func (a *Access) nameFields(r *Result, d *document.Document) map[string]string {
 func (a *Access) document(ctx context.Context, r *Result, views []Viewed) (*document.Document, error) {
 	m := r.Manifest
 	d := &document.Document{Organisation: a.settings.Name, Title: r.Title, About: r.Definition.About, Number: fmt.Sprintf("R-%06d", r.Number), Sentence: r.Sentence,
-		Notes: r.Notes(a.settings.Zone), AskedBy: m.AskedBy, RanAt: m.StartedAt, Version: m.Version, Source: m.Source, Fingerprint: m.Fingerprint,
-		Units: m.Reach.Units, Seal: m.Seal, WrittenAt: a.settings.Now(), Zone: a.settings.Zone, Base: a.settings.Address}
+		Notes: r.Notes(a.Zone()), AskedBy: m.AskedBy, RanAt: m.StartedAt.In(a.Zone()), Version: m.Version, Source: m.Source, Fingerprint: m.Fingerprint,
+		Units: m.Reach.Units, Seal: m.Seal, WrittenAt: a.settings.Now().In(a.Zone()), Zone: a.settings.Zone, Base: a.settings.Address}
 	if !m.Reach.Limited {
 		d.Units = nil
 	}

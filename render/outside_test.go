@@ -174,6 +174,9 @@ func TestPDFIsTagged(t *testing.T) {
 	if out := tool(t, "qpdf", "--check", path); !strings.Contains(out, "No syntax or stream encoding errors") {
 		t.Error(out)
 	}
+	if says := tool(t, "pdfinfo", "-rawdates", path); !strings.Contains(says, "D:20261015130000+01'00") {
+		t.Errorf("made at another time:\n%s", says)
+	}
 	if says := tool(t, "pdfinfo", path); !regexp.MustCompile(`Tagged: +yes`).MatchString(says) {
 		t.Error(says)
 	}

@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -39,16 +40,16 @@ func (s *service) DeleteReport(ctx context.Context, r api.DeleteReportRequestObj
 	return api.DeleteReport204Response{}, as(ctx).DeleteReport(ctx, r.Report)
 }
 
-func (s *service) lookedTill(m library.Mark) api.Mark {
+func lookedTill(m library.Mark, zone *time.Location) api.Mark {
 	return api.Mark{Id: fmt.Sprintf("M-%d", m.Number), Whose: m.Of, Parameter: m.Parameter, Label: m.Label, At: m.At,
-		Says: m.At.In(s.library.Settings().Zone).Format("2 January 2006 15:04 MST"), Run: runID(m.Run), Sentence: m.Sentence}
+		Says: m.At.In(zone).Format("2 January 2006 15:04 MST"), Run: runID(m.Run), Sentence: m.Sentence}
 }
 
 func (s *service) ListMarks(ctx context.Context, r api.ListMarksRequestObject) (api.ListMarksResponseObject, error) {
 	all, err := as(ctx).Marks(ctx, r.Report)
 	out := api.ListMarks200JSONResponse{}
 	for _, m := range all {
-		out = append(out, s.lookedTill(m))
+		out = append(out, lookedTill(m, as(ctx).Zone()))
 	}
 	return out, err
 }
@@ -59,7 +60,7 @@ func (s *service) SetMark(ctx context.Context, r api.SetMarkRequestObject) (api.
 		return nil, err
 	}
 	m, err := as(ctx).SetMark(ctx, n, r.Body.At)
-	return api.SetMark200JSONResponse(s.lookedTill(m)), err
+	return api.SetMark200JSONResponse(lookedTill(m, as(ctx).Zone())), err
 }
 
 func (s *service) DeleteMark(ctx context.Context, r api.DeleteMarkRequestObject) (api.DeleteMarkResponseObject, error) {

@@ -54,14 +54,14 @@ func (s *service) GetResult(ctx context.Context, r api.GetResultRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	tag := quoted(x.Manifest.Seal)
+	tag := quoted(x.Manifest.Seal + "@" + as(ctx).Zone().String()) // in which its notes are said
 	if unchanged(ctx, tag) {
 		return notModified(tag), nil
 	}
 	m := x.Manifest
 	body := api.Result{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, KeptAt: x.KeptAt, Rows: x.Rows, Bytes: x.Bytes,
 		Run: runID(x.Run), Version: m.Version, Facts: facts(m.Facts), Values: m.Typed, AskedBy: m.AskedBy, StartedAt: m.StartedAt,
-		Seconds: m.Duration.Seconds(), Source: m.Source, Fingerprint: m.Fingerprint, Seal: m.Seal, Units: given(m.Reach.Units), KeptTill: moment(x.KeptTill), Notes: list(x.Notes(s.library.Settings().Zone)), Page: []api.PageView{}, Views: []api.PageView{}}
+		Seconds: m.Duration.Seconds(), Source: m.Source, Fingerprint: m.Fingerprint, Seal: m.Seal, Units: given(m.Reach.Units), KeptTill: moment(x.KeptTill), Notes: list(x.Notes(as(ctx).Zone())), Page: []api.PageView{}, Views: []api.PageView{}}
 	for _, v := range x.Page() {
 		body.Page = append(body.Page, pageView(x, v))
 	}

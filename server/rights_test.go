@@ -48,6 +48,7 @@ var calls = map[string]call{
 	"setMark":            {"/marks/M-1", `{"at": "2026-10-01T00:00:00Z"}`, runner, false},
 	"deleteMark":         {"/marks/M-1", "", runner, false},
 	"changePassword":     {"/session/password", `{"old": "x", "password": "y"}`, reader, false},
+	"setZone":            {"/session/zone", `{"zone": "Europe/Berlin"}`, reader, false},
 	"signOut":            {"/session", "", reader, false},
 	"getCatalog":         {"/catalog", "", reader, false},
 	"getReport":          {"/reports/intake-lots", "", reader, false},

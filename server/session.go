@@ -138,7 +138,7 @@ func (s *service) GetSession(ctx context.Context, _ api.GetSessionRequestObject)
 
 func who(a *library.Access) api.Who {
 	p := a.Person()
-	out := api.Who{Name: p.Name, Title: p.Title, Role: api.Role(p.Role), Units: given(p.Units), Groups: given(p.Groups), Rights: []api.WhoRights{}}
+	out := api.Who{Name: p.Name, Title: p.Title, Role: api.Role(p.Role), Units: given(p.Units), Groups: given(p.Groups), Rights: []api.WhoRights{}, Zone: a.Zone().String(), OwnZone: p.Zone != ""}
 	for _, r := range a.Rights() {
 		out.Rights = append(out.Rights, api.WhoRights(r))
 	}
@@ -151,6 +151,18 @@ func given(list []string) []string { return append([]string{}, list...) }
 func (s *service) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.SignOutResponseObject, error) {
 	err := s.library.SignOut(ctx, secret(ctx.(*gin.Context)))
 	return api.SignOut204Response{Headers: api.SignOut204ResponseHeaders{SetCookie: cookieOf(ctx, "")}}, err
+}
+
+func (s *service) SetZone(ctx context.Context, r api.SetZoneRequestObject) (api.SetZoneResponseObject, error) {
+	a := as(ctx)
+	if err := a.SetZone(ctx, r.Body.Zone); err != nil {
+		return nil, err
+	}
+	now, err := s.library.AsPerson(ctx, a.Person().Name)
+	if err != nil {
+		return nil, err
+	}
+	return api.SetZone200JSONResponse(who(now)), nil
 }
 
 func (s *service) ChangePassword(ctx context.Context, r api.ChangePasswordRequestObject) (api.ChangePasswordResponseObject, error) {

@@ -31,14 +31,15 @@ type Person struct {
 	Closed   bool
 	Revision int64
 	Password string // as bcrypt keeps it
+	Zone     string // IANA, in which moments are said to them; "" for the organisation's
 }
 
-const personColumns = `select name, title, role, units, closed, revision, password,
+const personColumns = `select name, title, role, units, closed, revision, password, zone,
 	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp)) from person`
 
 func scanPerson(row interface{ Scan(...any) error }) (p Person, err error) {
 	var units, groups string
-	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &groups); err != nil {
+	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &p.Zone, &groups); err != nil {
 		return p, explain(err)
 	}
 	if err = json.Unmarshal([]byte(units), &p.Units); err == nil {
@@ -77,6 +78,12 @@ func (s *Store) PutPerson(ctx context.Context, p Person) error {
 		}
 		return err
 	})
+}
+
+// SetZone sets the zone in which moments are said to a person.
+func (s *Store) SetZone(ctx context.Context, name, zone string) error {
+	done, err := s.write.ExecContext(ctx, `update person set zone = ? where name = ?`, zone, name)
+	return onlyIf(done, explain(err), ErrNotFound)
 }
 
 // onlyIf turns a change of no row into an error.

@@ -22,14 +22,14 @@ type Document struct {
 	Values       []Value
 	Notes        []string
 	AskedBy      string
-	RanAt        time.Time
+	RanAt        time.Time // in the reader's zone, as is WrittenAt
 	Version      string // of the definition
 	Source       string
 	Fingerprint  string // of the source
 	Units        []string
 	Seal         string
 	WrittenAt    time.Time
-	Zone         *time.Location
+	Zone         *time.Location // of the moments in the rows
 	Base         string // address of the console, for links; "" for none
 	Sheets       []*sheet.Sheet
 	Import       *report.Import // what an import-ready file is written by
@@ -55,7 +55,7 @@ func (d *Document) Made() (out [][2]string) {
 	}
 	add("Result", d.Number)
 	add("Run by", d.AskedBy)
-	add("Run at", d.RanAt.In(d.Zone).Format("2 January 2006 15:04:05 MST"))
+	add("Run at", d.RanAt.Format("2 January 2006 15:04:05 MST"))
 	for _, u := range d.Units {
 		add("Rows cut to", u)
 	}
@@ -63,7 +63,7 @@ func (d *Document) Made() (out [][2]string) {
 	add("Fingerprint of the source", d.Fingerprint)
 	add("Version of the definition", d.Version)
 	add("Seal", d.SealSays())
-	add("Written at", d.WrittenAt.In(d.Zone).Format("2 January 2006 15:04:05 MST"))
+	add("Written at", d.WrittenAt.Format("2 January 2006 15:04:05 MST"))
 	for _, s := range d.Sheets {
 		add("View", s.View.Title)
 		add("What was done to it", s.Told())

@@ -194,7 +194,7 @@ func (p *press) lines(lines []string, x, size, leading float64, bold bool, c Col
 
 func (p *press) byline() string {
 	d := p.document
-	return fmt.Sprintf("Run by %s on %s  ·  %s", d.AskedBy, d.RanAt.In(d.Zone).Format("2 January 2006 at 15:04"), d.Number)
+	return fmt.Sprintf("Run by %s on %s  ·  %s", d.AskedBy, d.RanAt.Format("2 January 2006 at 15:04 MST"), d.Number)
 }
 
 // cover writes the first page.
@@ -226,7 +226,7 @@ func (p *press) cover() {
 	for _, n := range d.Notes {
 		pairs = append(pairs, [2]string{"Note", n})
 	}
-	pairs = append(pairs, [2]string{"Run", "by " + d.AskedBy + " on " + d.RanAt.In(d.Zone).Format("2 January 2006 at 15:04 MST")}, [2]string{"Result", d.Number})
+	pairs = append(pairs, [2]string{"Run", "by " + d.AskedBy + " on " + d.RanAt.Format("2 January 2006 at 15:04 MST")}, [2]string{"Result", d.Number})
 	if d.Seal != "" {
 		pairs = append(pairs, [2]string{"Seal", d.SealSays()})
 	}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"strings"
 
 	"codeberg.org/go-pdf/fpdf"
 
@@ -70,6 +71,7 @@ func newFile(d *document.Document) *file {
 	f.file.SetSubject(d.Says(), true)
 	f.file.SetAuthor(d.AskedBy, true)
 	f.file.SetKeywords(d.Number+" "+d.Seal, true)
+	f.structure.offset = strings.Replace(d.WrittenAt.Format("-07:00"), ":", "'", 1)
 	f.file.SetCreationDate(d.WrittenAt)
 	f.file.SetModificationDate(d.WrittenAt)
 	f.file.AddUTF8FontFromBytes("sans", "", faceOf(false).file)

@@ -2,6 +2,7 @@ package paper
 
 import (
 	"fmt"
+	"regexp"
 	"strconv"
 	"unicode/utf16"
 )
@@ -31,6 +32,7 @@ type structure struct {
 	pages    [][]int // by page and mark, the element
 	section  int     // that is under way
 	most     int     // elements, beyond which a page is one paragraph
+	offset   string  // of the file's dates from UTC, such as +02'00
 }
 
 func newStructure() *structure {
@@ -124,8 +126,19 @@ func (s *structure) write(t *tail) error {
 			return err
 		}
 	}
+	if err := t.change(t.catalog-1, s.dated); err != nil {
+		return err
+	}
 	return t.again(t.catalog, fmt.Sprintf("/Version/1.7/MarkInfo<</Marked true>>/ViewerPreferences<</DisplayDocTitle true>>/StructTreeRoot %d 0 R", root))
 }
+
+// dated adds to dates how far they are from UTC, which the library leaves out
+// (ISO 32000-1, 7.9.4).
+func (s *structure) dated(info string) string {
+	return dates.ReplaceAllString(info, "${1}"+s.offset+")")
+}
+
+var dates = regexp.MustCompile(`(\(D:\d{14})\)`)
 
 // pageObject is the number of a page's object in what the library writes: from 3
 // on, each followed by its content.

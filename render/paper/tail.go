@@ -114,6 +114,11 @@ func (t *tail) add(n int, text string) {
 
 // again adds an object of the file anew, with more in it.
 func (t *tail) again(n int, more string) error {
+	return t.change(n, func(body string) string { return body + "\n" + more })
+}
+
+// change adds a dictionary of the file anew, as it is changed.
+func (t *tail) change(n int, to func(body string) string) error {
 	head := fmt.Sprintf("%d 0 obj\n", n)
 	at := int(t.entries[n].at)
 	if t.entries[n].kind != 1 || at >= len(t.file) || !bytes.HasPrefix(t.file[at:], []byte(head)) {
@@ -123,7 +128,7 @@ func (t *tail) again(n int, more string) error {
 	if !ok {
 		return fmt.Errorf("object %d has no end", n)
 	}
-	t.add(n, string(body)+"\n"+more+">>")
+	t.add(n, to(string(body))+">>")
 	return nil
 }
 

@@ -53,7 +53,11 @@ create table origin (
 alter table person drop column failures;
 alter table person drop column locked_until;
 
+-- In which zone moments are said to a person; the organisation's where it is empty.
+alter table person add column zone text not null default '';
+
 -- +goose Down
+alter table person drop column zone;
 alter table person add column locked_until text;
 alter table person add column failures integer not null default 0;
 drop table origin;

@@ -40,6 +40,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/zone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set the zone in which moments are said to oneself. */
+        put: operations["setZone"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/tokens": {
         parameters: {
             query?: never;
@@ -1697,6 +1714,10 @@ export interface components {
             units: string[];
             groups: string[];
             rights: ("run" | "write" | "catalog" | "people")[];
+            /** @description IANA time zone in which moments are said to the person. */
+            zone: string;
+            /** @description It is the person's own and not that of the organisation. */
+            ownZone: boolean;
         };
         PersonChange: {
             title: string;
@@ -2899,6 +2920,34 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    setZone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description IANA time zone; empty for that of the organisation. */
+                    zone: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The person. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Who"];
+                };
             };
             default: components["responses"]["Wrong"];
         };

@@ -47,7 +47,7 @@ export function Shell() {
   const who = present ?? last.current ?? present
   useFocusOnPlace()
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
-  if (service.data) sayIn(service.data.zone)
+  if (who) sayIn(who.zone)
   useHotkeys([
     ['shift+?', open],
     ['/', () => document.querySelector<HTMLInputElement>('[data-search]')?.focus()],

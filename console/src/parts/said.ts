@@ -1,7 +1,7 @@
 // How times, lengths and sizes are said.
 let zone = 'UTC'
 
-/** All moments are said in one zone, that of the service, wherever the browser stands. */
+/** All moments are said in one zone, that of the person or else of the organisation, wherever the browser stands. */
 export function sayIn(of: string) {
   zone = of
 }

@@ -6,8 +6,10 @@ import { moveFocus } from '../parts/moveFocus'
 import { ChangePassword } from './ChangePassword'
 import classes from './PersonMenu.module.css'
 import { Sessions } from './Sessions'
+import { TimeZone } from './TimeZone'
 
 type Props = { who: Who }
+type What = 'password' | 'sessions' | 'zone'
 
 // The page is loaded anew, so that nothing of what was read stays in sight or in memory.
 const gone = () => window.location.assign('/')
@@ -15,9 +17,9 @@ const gone = () => window.location.assign('/')
 /** Who is signed in, with what belongs to the account. */
 export function PersonMenu({ who }: Props) {
   const [menu, setMenu] = useState(false)
-  const [open, setOpen] = useState<'password' | 'sessions'>()
+  const [open, setOpen] = useState<What>()
   const signOut = useMutation({ mutationFn: () => answer(api.DELETE('/session')), onSettled: gone })
-  const choose = (what: 'password' | 'sessions') => {
+  const choose = (what: What) => {
     setMenu(false)
     setOpen(what)
   }
@@ -32,10 +34,12 @@ export function PersonMenu({ who }: Props) {
           {who.units.length > 0 && <p>sees only {who.units.join(', ')}</p>}
           <button type="button" onClick={() => choose('password')}>Change password</button>
           <button type="button" onClick={() => choose('sessions')}>Where you are signed in</button>
+          <button type="button" onClick={() => choose('zone')}>Time zone</button>
           <button type="button" onClick={() => signOut.mutate()}>Sign out</button>
         </Popover.Dropdown>
       </Popover>
       {open === 'password' && <ChangePassword onClose={() => setOpen(undefined)} onChanged={gone} />}
+      {open === 'zone' && <TimeZone who={who} onClose={() => setOpen(undefined)} />}
       {open === 'sessions' && <Sessions onClose={() => setOpen(undefined)} />}
     </>
   )
