@@ -257,3 +257,36 @@ func TestLotOpensItsHistory(t *testing.T) {
 		t.Errorf("opened %s with %v: %v", report, values, history.Cells)
 	}
 }
+
+// TestDaysOfAnyLengthHaveAllTheirHours reads the hive scales on a day of 23, 24 and
+// 25 hours and on the last day there is: from the first hour to the whole last one,
+// against the source's own moments in UTC.
+func TestDaysOfAnyLengthHaveAllTheirHours(t *testing.T) {
+	s := demotest.Start(t)
+	for _, day := range []struct {
+		on, from, until string // the day by the clock, and its bounds in UTC
+		hours           int
+	}{
+		{"2026-03-29", "2026-03-28T23:00", "2026-03-29T22:00", 23},
+		{"2025-10-26", "2025-10-25T22:00", "2025-10-26T23:00", 25},
+		{"2026-08-01", "2026-07-31T22:00", "2026-08-01T22:00", 24},
+		{"2026-10-14", "2026-10-13T22:00", "2026-10-14T22:00", 24},
+	} {
+		want := s.Ask(t, fmt.Sprintf(`select count(*) from scale_reading where at >= '%s' and at < '%s' and scale_id = (select id from scale where label = 'Hive W2')`, day.from, day.until))
+		if want[0] != fmt.Sprint(day.hours) {
+			t.Fatalf("%s has %s readings in the source", day.on, want[0])
+		}
+		result := s.Result(t, "hive-scale-trend", api.Values{"read": day.on, "interval": "hour_of_day", "scale": "Hive W2"})
+		sheet := s.Sheet(t, result, "intervals", api.ReadViewParams{})
+		var names []string
+		for _, m := range sheet.Marks {
+			if m.Name != nil && m.Level != nil && *m.Level == 1 {
+				names = append(names, *m.Name)
+			}
+		}
+		hours := min(day.hours, 24) // two o'clock twice is one line
+		if sheet.Rows != day.hours || len(names) != hours || names[0] != "00:00" || names[hours-1] != "23:00" {
+			t.Errorf("%s: %d rows, lines %q", day.on, sheet.Rows, names)
+		}
+	}
+}
