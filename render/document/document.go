@@ -23,14 +23,14 @@ type Document struct {
 	Notes        []string
 	AskedBy      string
 	RanAt        time.Time // in the reader's zone, as is WrittenAt
-	Version      string // of the definition
+	Version      string    // of the definition
 	Source       string
 	Fingerprint  string // of the source
 	Units        []string
 	Seal         string
 	WrittenAt    time.Time
 	Zone         *time.Location // of the moments in the rows
-	Base         string // address of the console, for links; "" for none
+	Base         string         // address of the console, for links; "" for none
 	Sheets       []*sheet.Sheet
 	Import       *report.Import // what an import-ready file is written by
 }
