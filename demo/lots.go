@@ -134,9 +134,17 @@ func (g *generator) addLot(l lot, grade, origin string, i int) error {
 		return err
 	}
 	arrived := at(l.received, g.between(7, 16), g.between(0, 59))
-	called := arrived.Add(time.Duration(g.between(1, 75)) * time.Minute)
-	return g.add("weighing", l.no, pick(g, "north desk", "south desk", "yard desk"), arrived, maybe(g, 60, called), maybe(g, 45, called.Add(time.Duration(g.between(3, 25))*time.Minute)))
+	wait, weighing := time.Duration(g.between(1, 75))*time.Minute, time.Duration(g.between(3, 25))*time.Minute
+	if entered.Format(time.DateOnly) == l.received.String() { // it is entered when it has been weighed
+		arrived = entered.Add(-wait - weighing)
+	}
+	called := arrived.Add(wait)
+	return g.add("weighing", l.no, pick(g, "north desk", "south desk", "yard desk"), arrived, maybe(g, 60, called), maybe(g, 45, called.Add(weighing)))
 }
+
+// changers are who brings a lot into a state.
+var changers = map[string][]string{"received": {"system"}, "sampled": {"weighing desk", "laboratory"}, "graded": {"grading table", "laboratory"},
+	"priced": {"office"}, "paid": {"system"}, "rejected": {"laboratory"}}
 
 func (g *generator) addChanges(l lot, passed []string, state string, entered time.Time, unsettled bool) error {
 	var before any
@@ -146,18 +154,24 @@ func (g *generator) addChanges(l lot, passed []string, state string, entered tim
 	}
 	for _, s := range passed {
 		automatic := s == "received" || s == "paid"
-		who := pick(g, "weighing desk", "laboratory", "grading table", "office")
-		if automatic {
-			who = "system"
-		}
+		who := pick(g, changers[s]...)
 		if !unsettled || s != "paid" {
 			if err := g.add("lot_change", nil, l.no, moment, before, s, who, automatic); err != nil {
 				return err
 			}
 		}
-		before, moment = s, moment.Add(time.Duration(g.between(20, 130))*time.Hour)
+		before, moment = s, workingHour(moment.Add(time.Duration(g.between(20, 130))*time.Hour))
 	}
 	return nil
+}
+
+// workingHour moves a moment of the night to an hour of the same day at which
+// somebody works, in UTC.
+func workingHour(t time.Time) time.Time {
+	if h := t.Hour(); h < 6 || h > 15 {
+		t = t.Add(time.Duration(6+h%10-h) * time.Hour)
+	}
+	return t
 }
 
 // laboratory makes about 60,000 measurements of the lots.
