@@ -52,6 +52,7 @@ func states(t *testing.T, s *demotest.Service) []state {
 		{result("project-timeline", nil), `document.querySelector('[data-sheet]')`, nil},
 		{"/catalog", `document.querySelector('main li a')`, []string{"[aria-label=Keys]"}},
 		{"/catalog", `document.querySelector('main li a')`, []string{"[data-person]"}},
+		{"/catalog", `document.querySelector('main li a')`, []string{"[data-person]", "text:Time zone"}},
 		{"/reports/intake-lots", `document.querySelector('[data-form] input')`, []string{"[aria-label='Pick Received']"}},
 		{"/reports/intake-lots", `document.querySelector('[data-form] input')`, []string{"[aria-label='Pick Region, district or site']"}},
 		{"/reports/intake-lots?received=nonsense&unit=Nowhere", `document.querySelector('[data-fault]')`, nil},

@@ -103,7 +103,7 @@ func (l *Library) compose(ctx context.Context, r store.ControlRun) (parcels int,
 	}
 	for _, run := range r.Runs {
 		if run.State != store.Done || run.Result == 0 {
-			return 0, "", fmt.Errorf("%s of %s %s %s", runName(run.Number), run.Report, run.State, run.Reason)
+			return 0, "", errors.New(strings.TrimSuffix(fmt.Sprintf("%s of %s %s: %s", runName(run.Number), run.Report, run.State, run.Reason), ": "))
 		}
 	}
 	a := l.AsService()

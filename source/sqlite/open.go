@@ -13,6 +13,7 @@ import (
 	"io/fs"
 	"net/url"
 	"os"
+	"path/filepath"
 	"strings"
 	"sync"
 
@@ -57,7 +58,7 @@ func (f *File) Close() error {
 func (f *File) present() (*sql.DB, os.FileInfo, error) {
 	info, err := os.Stat(f.path)
 	if errors.Is(err, fs.ErrNotExist) {
-		return nil, nil, fmt.Errorf("source %s: its file %s %w", f.config.ID, f.path, source.ErrMissing)
+		return nil, nil, fmt.Errorf("source %s: its file %s %w", f.config.ID, filepath.Base(f.path), source.ErrMissing)
 	}
 	if err != nil {
 		return nil, nil, fmt.Errorf("source %s: %w", f.config.ID, err)
@@ -162,7 +163,7 @@ func (f *File) explain(ctx context.Context, err error) error {
 	case errors.Is(err, sqlite3.BUSY), errors.Is(err, sqlite3.LOCKED):
 		return fmt.Errorf("source %s %w", f.config.ID, source.ErrLocked)
 	case errors.Is(err, sqlite3.NOTADB), errors.Is(err, sqlite3.CANTOPEN):
-		return fmt.Errorf("source %s: its file %s cannot be read as a SQLite database: %w", f.config.ID, f.path, err)
+		return fmt.Errorf("source %s: its file %s cannot be read as a SQLite database: %w", f.config.ID, filepath.Base(f.path), err)
 	case errors.Is(err, sqlite3.NOMEM), errors.Is(err, sqlite3.TOOBIG):
 		return fmt.Errorf("source %s: the query takes more memory than a run may have (%d MiB, and %d MiB for one value); let it give fewer or smaller rows: %w",
 			f.config.ID, mostMemory>>20, longestValue>>20, err)
@@ -213,7 +214,7 @@ func (f *File) Fingerprint(context.Context) (string, error) {
 		file, err := os.Open(path)
 		if errors.Is(err, fs.ErrNotExist) {
 			if path == f.path {
-				return "", fmt.Errorf("source %s: its file %s %w", f.config.ID, f.path, source.ErrMissing)
+				return "", fmt.Errorf("source %s: its file %s %w", f.config.ID, filepath.Base(f.path), source.ErrMissing)
 			}
 			continue
 		}
