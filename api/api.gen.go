@@ -949,11 +949,14 @@ type Catalog struct {
 
 // CatalogLine defines model for CatalogLine.
 type CatalogLine struct {
-	About    string `json:"about"`
-	Category string `json:"category"`
-	Depth    string `json:"depth"`
-	Id       string `json:"id"`
-	LastRows *int64 `json:"lastRows,omitempty"`
+	About string `json:"about"`
+
+	// Broken Why the text of the report cannot be read; it cannot be run until it is mended.
+	Broken   *string `json:"broken,omitempty"`
+	Category string  `json:"category"`
+	Depth    string  `json:"depth"`
+	Id       string  `json:"id"`
+	LastRows *int64  `json:"lastRows,omitempty"`
 
 	// LastRun End of the last good run.
 	LastRun *time.Time `json:"lastRun,omitempty"`

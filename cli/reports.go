@@ -54,7 +54,11 @@ func (c *client) printCatalog(catalog api.Catalog) error {
 		if r.LastRun != nil {
 			last, took = c.at(*r.LastRun), seconds(*r.LastSeconds)
 		}
-		t.rows = append(t.rows, []string{r.Id, r.Category, r.Depth, last, took, r.Title})
+		title := r.Title
+		if r.Broken != nil {
+			title += ", cannot be read: " + strings.Join(strings.Fields(*r.Broken), " ")
+		}
+		t.rows = append(t.rows, []string{r.Id, r.Category, r.Depth, last, took, title})
 	}
 	_, err := c.draw(&t)
 	return err

@@ -137,7 +137,7 @@ func (a *Access) sight(ctx context.Context) (store.Sight, error) {
 	if v.All {
 		return v, nil
 	}
-	for id := range a.present() {
+	for id := range a.listed() { // results of reports that can no longer be read stay
 		if a.opens(id) {
 			v.Reports = append(v.Reports, id)
 		}

@@ -37,7 +37,12 @@ func (l *Library) capture(ctx context.Context, run store.Run, progress func(int6
 	if err != nil {
 		return 0, 0, err
 	}
-	queries, err := d.Settle(values).Plan(values, run.Reach)
+	settled := d.Settle(values)
+	queries, err := settled.Plan(values, run.Reach)
+	if err != nil {
+		return 0, 0, err
+	}
+	schema, err := settled.Schema()
 	if err != nil {
 		return 0, 0, err
 	}
@@ -76,7 +81,7 @@ func (l *Library) capture(ctx context.Context, run store.Run, progress func(int6
 	}
 	result, err = keep.Seal(context.WithoutCancel(ctx), run, store.Manifest{Report: d.ID, Version: d.Version, Typed: run.Typed, Facts: run.Facts,
 		AskedBy: run.AskedBy, StartedAt: run.StartedAt, Duration: l.settings.Now().Sub(run.StartedAt), Source: d.Source, Fingerprint: session.Fingerprint(), Reach: run.Reach,
-		Title: run.Title, Sentence: run.Sentence, Currency: l.settings.Currency, Zone: l.settings.Zone.String(), FiscalStart: l.settings.FiscalStart}, l.marksOf(run, values), l.settings.Now())
+		Title: run.Title, Sentence: run.Sentence, Currency: l.settings.Currency, Zone: l.settings.Zone.String(), FiscalStart: l.settings.FiscalStart}, schema, l.marksOf(run, values), l.settings.Now())
 	return result, c.rows, err
 }
 

@@ -17,7 +17,8 @@ import (
 // Entry is a report as the catalog lists it.
 type Entry struct {
 	*report.Definition
-	Used *store.Use // its last good run, nil when there was none
+	Used   *store.Use // its last good run, nil when there was none
+	Broken string     // why its text cannot be read; "" where it can
 }
 
 // present returns the reports at their present versions.
@@ -25,6 +26,29 @@ func (l *Library) present() map[string]*report.Definition {
 	l.mu.RLock()
 	defer l.mu.RUnlock()
 	return maps.Clone(l.catalog)
+}
+
+// unreadable are the reports whose text the program cannot read, with why.
+func (l *Library) unreadable() map[string]string {
+	l.mu.RLock()
+	defer l.mu.RUnlock()
+	out := map[string]string{}
+	for id := range l.unread {
+		out[id] = l.broken["report "+id].Error()
+	}
+	return out
+}
+
+// listed returns what the catalog lists: the reports at their present versions, and
+// those whose text cannot be read by their titles alone.
+func (l *Library) listed() map[string]*report.Definition {
+	all := l.present()
+	l.mu.RLock()
+	defer l.mu.RUnlock()
+	for id, r := range l.unread {
+		all[id] = &report.Definition{ID: id, Title: r.Title, Category: r.Category, Version: r.Version}
+	}
+	return all
 }
 
 // Category is a category of the catalog with how many reports stand in it.
@@ -43,7 +67,8 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 		return nil, nil, fmt.Errorf("reading the catalog: %w", err)
 	}
 	counts, scores := map[string]int{}, map[string]int{}
-	for id, d := range a.present() {
+	unread := a.unreadable()
+	for id, d := range a.listed() {
 		if !a.opens(id) {
 			continue
 		}
@@ -58,7 +83,7 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 		if category != "" && frame.Fold(category) != frame.Fold(d.Category) {
 			continue
 		}
-		e := Entry{Definition: d}
+		e := Entry{Definition: d, Broken: unread[id]}
 		if u, ok := uses[id]; ok {
 			if a.Limited() {
 				u.Rows = -1 // counted over units that may be foreign to the person

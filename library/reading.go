@@ -64,8 +64,8 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Chang
 		return nil, err
 	}
 	read.rows = read.rows.Within(ctx) // a reader who leaves ends the computation
-	calendar := a.Calendar()
-	day := period.DayOf(r.Manifest.StartedAt, a.settings.Zone)
+	calendar := r.calendar(a.moment)
+	day := period.DayOf(r.Manifest.StartedAt, r.zone)
 	read.setting = sheet.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
 		Cache: orders{a.orders, fmt.Sprintf("%d/%s/", r.Number, calendar.Today)}}
 	return read, nil

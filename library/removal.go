@@ -111,6 +111,7 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 	delete(a.catalog, id)
 	delete(a.openings, id)
 	delete(a.broken, "report "+id)
+	delete(a.unread, id)
 	a.log.Info("report deleted", "report", id, "by", a.person.Name)
 	return nil
 }

@@ -10,6 +10,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/store"
+	"mantilla/store/cache"
 )
 
 // Result is a kept result with the definition that made it, settled as its
@@ -18,6 +19,18 @@ type Result struct {
 	store.Result
 	Definition *report.Definition
 	Values     param.Values
+
+	zone        *time.Location
+	fiscalStart time.Month
+}
+
+// Zone is the zone of the days and moments in the rows: that of the service when
+// they were read.
+func (r *Result) Zone() *time.Location { return r.zone }
+
+// calendar is the one by which the rows are read at a moment.
+func (r *Result) calendar(now time.Time) period.Calendar {
+	return period.At(now, r.zone, r.fiscalStart)
 }
 
 // Results lists the results that the person sees, the newest first.
@@ -40,13 +53,48 @@ func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
 	if err != nil {
 		return nil, fmt.Errorf("result R-%06d: %w", number, err)
 	}
-	currency := cmp.Or(r.Manifest.Currency, a.currency)
-	d, err := a.version(ctx, r.Report, r.Manifest.Version, currency)
+	x := &Result{Result: r, zone: a.settings.Zone, fiscalStart: a.settings.FiscalStart}
+	if r.Manifest.Zone != "" {
+		if x.zone, err = time.LoadLocation(r.Manifest.Zone); err != nil {
+			return nil, fmt.Errorf("result R-%06d was made in the zone %s: %w", number, r.Manifest.Zone, err)
+		}
+		x.fiscalStart = r.Manifest.FiscalStart
+	}
+	if len(r.Settled) == 0 {
+		return a.settledAnew(ctx, x)
+	}
+	kept, err := a.orders.Get(fmt.Sprintf("%d/settled", number), func() (cache.Sized, error) {
+		d, err := report.FromSchema(r.Settled)
+		return schema{d, len(r.Settled)}, err
+	})
+	if err != nil {
+		return nil, fmt.Errorf("result R-%06d: %w", number, err)
+	}
+	x.Definition = kept.(schema).definition
+	x.Values = param.Recall(x.Definition.Parameters, resolved(r.Manifest.Facts), x.calendar(a.moment))
+	return x, nil
+}
+
+// schema is the settled definition of a result, in memory.
+type schema struct {
+	definition *report.Definition
+	bytes      int // as it was written
+}
+
+// Bytes is about what it takes: what is written takes three times as much in memory.
+func (s schema) Bytes() int { return 3 * s.bytes }
+
+// settledAnew settles the definition of a result of an earlier form, which does not
+// have it, from its version's text.
+func (a *Access) settledAnew(ctx context.Context, x *Result) (*Result, error) {
+	currency := cmp.Or(x.Manifest.Currency, a.currency)
+	d, err := a.version(ctx, x.Report, x.Manifest.Version, currency)
 	if err != nil {
 		return nil, err
 	}
-	values := param.Recall(d.Parameters, resolved(r.Manifest.Facts), a.Calendar())
-	return &Result{r, d.Settle(values), values}, nil
+	x.Values = param.Recall(d.Parameters, resolved(x.Manifest.Facts), x.calendar(a.moment))
+	x.Definition = d.Settle(x.Values)
+	return x, nil
 }
 
 // Notes returns what the report notes about the values of the result, on the

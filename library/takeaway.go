@@ -119,7 +119,7 @@ func (a *Access) nameFields(r *Result, d *document.Document) map[string]string {
 	if len(d.Sheets) == 1 {
 		view = d.Sheets[0].View.ID
 	}
-	fields := map[string]string{"report": r.Report, "title": r.Title, "result": d.Number, "view": view, "date": r.Manifest.StartedAt.In(a.settings.Zone).Format("2006-01-02")}
+	fields := map[string]string{"report": r.Report, "title": r.Title, "result": d.Number, "view": view, "date": r.Manifest.StartedAt.In(r.zone).Format("2006-01-02")}
 	for _, v := range d.Values {
 		fields[v.Parameter] = v.Says
 	}
@@ -131,7 +131,7 @@ func (a *Access) document(ctx context.Context, r *Result, views []Viewed) (*docu
 	m := r.Manifest
 	d := &document.Document{Organisation: a.settings.Name, Title: r.Title, About: r.Definition.About, Number: fmt.Sprintf("R-%06d", r.Number), Sentence: r.Sentence,
 		Notes: r.Notes(a.Zone()), AskedBy: m.AskedBy, RanAt: m.StartedAt.In(a.Zone()), Version: m.Version, Source: m.Source, Fingerprint: m.Fingerprint,
-		Units: m.Reach.Units, Seal: m.Seal, WrittenAt: a.settings.Now().In(a.Zone()), Zone: a.settings.Zone, Base: a.settings.Address}
+		Units: m.Reach.Units, Seal: m.Seal, WrittenAt: a.settings.Now().In(a.Zone()), Zone: r.zone, Base: a.settings.Address}
 	if !m.Reach.Limited {
 		d.Units = nil
 	}

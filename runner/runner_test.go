@@ -61,7 +61,7 @@ func until(t *testing.T, s *store.Store, run int64, want store.State) store.Run 
 
 // keep seals an empty result.
 func keep(ctx context.Context, s *store.Store, run store.Run) (int64, int64, error) {
-	n, err := s.Capture(run.Number).Seal(ctx, run, store.Manifest{}, nil, time.Now())
+	n, err := s.Capture(run.Number).Seal(ctx, run, store.Manifest{}, nil, nil, time.Now())
 	return n, 0, err
 }
 

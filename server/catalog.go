@@ -36,7 +36,7 @@ func (s *service) GetCatalog(ctx context.Context, r api.GetCatalogRequestObject)
 		out.Categories = append(out.Categories, api.Category{Name: c.Name, Count: c.Count})
 	}
 	for _, e := range entries {
-		line := api.CatalogLine{Id: e.ID, Title: e.Title, Category: e.Category, Depth: e.Depth, About: e.About}
+		line := api.CatalogLine{Id: e.ID, Title: e.Title, Category: e.Category, Depth: e.Depth, About: e.About, Broken: given1(e.Broken)}
 		if e.Used != nil {
 			seconds := e.Used.Duration.Seconds()
 			line.LastRun, line.LastSeconds = &e.Used.At, &seconds

@@ -5,6 +5,8 @@ import (
 	"strings"
 
 	"mantilla/api"
+	"mantilla/core/frame"
+	"mantilla/core/sheet"
 	"mantilla/library"
 )
 
@@ -52,22 +54,23 @@ func (s *service) ShowTile(ctx context.Context, r api.ShowTileRequestObject) (ap
 	if now.Result == nil {
 		return out, nil
 	}
+	said := func(v frame.Value) string { return sheet.Text(v, now.Result.Zone()) }
 	id, age := resultID(now.Result.Number), float32(as(ctx).Age(now.Result).Seconds())
 	out.Result, out.KeptAt, out.Seconds, out.Sentence = &id, moment(now.Result.KeptAt), &age, &now.Sentence
 	if out.Title == "" {
 		out.Title = strings.TrimSpace(now.Result.Title + " " + t.Part)
 	}
 	if t.Show == "figure" {
-		out.Label, out.Figure = given1(now.Label), given1(s.text(now.Figure))
+		out.Label, out.Figure = given1(now.Label), given1(said(now.Figure))
 	}
 	if now.Before != nil {
 		before := resultID(now.Before.Number)
-		out.Before, out.Was = &before, given1(s.text(now.Was))
+		out.Before, out.Was = &before, given1(said(now.Was))
 		if !now.Change.Null && now.Change.Number.Digits.Sign() != 0 {
 			rose := now.Change.Number.Digits.Sign() > 0
 			out.Rose = &rose
 		}
-		out.Change, out.Percent = given1(s.text(now.Change)), given1(s.text(now.Percent))
+		out.Change, out.Percent = given1(said(now.Change)), given1(said(now.Percent))
 	}
 	return out, nil
 }

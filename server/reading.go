@@ -112,7 +112,7 @@ func viewTag(ctx context.Context, x *library.Result, read *library.Reading, toda
 }
 
 func (s *service) OpenFigure(ctx context.Context, r api.OpenFigureRequestObject) (api.OpenFigureResponseObject, error) {
-	_, read, laid, err := s.laid(ctx, r.Result, r.View)
+	x, read, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
@@ -121,7 +121,7 @@ func (s *service) OpenFigure(ctx context.Context, r api.OpenFigureRequestObject)
 		return nil, &badRequest{"path", err}
 	}
 	out := api.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: list(o.Filters), Says: o.Says, Column: given1(o.Column), Label: o.Label,
-		Before: s.text(o.Before), After: s.text(o.After), Agree: o.Agree(), Rows: o.Rows}
+		Before: sheet.Text(o.Before, x.Zone()), After: sheet.Text(o.After, x.Zone()), Agree: o.Agree(), Rows: o.Rows}
 	for _, b := range o.By {
 		by := struct {
 			Groups *int   `json:"groups,omitempty"`
@@ -204,7 +204,7 @@ func (s *service) ReadCompleteness(ctx context.Context, r api.ReadCompletenessRe
 }
 
 func (s *service) ReadRow(ctx context.Context, r api.ReadRowRequestObject) (api.ReadRowResponseObject, error) {
-	_, read, err := s.reading(ctx, r.Result, r.View)
+	x, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
@@ -216,7 +216,7 @@ func (s *service) ReadRow(ctx context.Context, r api.ReadRowRequestObject) (api.
 		}
 		f := api.RowField{Id: c.ID, Heading: sheet.Heading(c.Column), Under: given1(c.Under)}
 		if !line.Cells[i].Null {
-			text := s.text(line.Cells[i])
+			text := sheet.Text(line.Cells[i], x.Zone())
 			f.Text = &text
 		}
 		out = append(out, f)

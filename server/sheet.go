@@ -3,6 +3,7 @@ package server
 import (
 	"math"
 	"slices"
+	"time"
 
 	"mantilla/api"
 	"mantilla/core/frame"
@@ -19,16 +20,14 @@ type window struct {
 	plain                     bool
 }
 
-func (s *service) text(v frame.Value) string { return sheet.Text(v, s.library.Settings().Zone) }
-
 // cell is null where there is no value.
-func (s *service) cell(v frame.Value, plain bool) *string {
+func cell(v frame.Value, zone *time.Location, plain bool) *string {
 	if v.Null {
 		return nil
 	}
 	t := v.String()
 	if !plain {
-		t = s.text(v)
+		t = sheet.Text(v, zone)
 	}
 	return &t
 }
@@ -46,13 +45,13 @@ func (s *service) sheet(x *library.Result, read *library.Reading, laid *sheet.Sh
 			total := laid.Totals[i+from]
 			t := api.Total{Op: total.Op.String()}
 			if total.Op != frame.NoTotal {
-				t.Text = s.cell(total.Value, w.plain)
+				t.Text = cell(total.Value, x.Zone(), w.plain)
 			}
 			out.Totals = append(out.Totals, t)
 		}
 	}
 	if laid.Chart != nil {
-		out.Chart = s.chart(laid)
+		out.Chart = chart(laid, x.Zone())
 		return out, nil
 	}
 	lines, err := laid.Read(w.first, w.count)
@@ -69,7 +68,7 @@ func (s *service) sheet(x *library.Result, read *library.Reading, laid *sheet.Sh
 			if w.plain {
 				texts = append(texts, v.String())
 			} else {
-				texts = append(texts, s.text(v))
+				texts = append(texts, sheet.Text(v, x.Zone()))
 			}
 			cells[i] = &texts[len(texts)-1]
 		}
@@ -196,7 +195,7 @@ func (s *service) timeline(read *library.Reading, laid *sheet.Sheet, lines []she
 	return nil
 }
 
-func (s *service) chart(laid *sheet.Sheet) *api.Chart {
+func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 	c := laid.Chart
 	out := api.Chart{Form: api.ChartForm(c.Form), X: api.Axis{Label: c.X.Label, Kind: c.X.Field.Kind.String()}, Y: api.Axis{Label: c.Y.Label, Kind: c.Y.Field.Kind.String()}, Of: c.Of,
 		Series: []api.Series{}, Points: []api.Point{}}
@@ -210,7 +209,7 @@ func (s *service) chart(laid *sheet.Sheet) *api.Chart {
 	for _, x := range c.Series {
 		series := api.Series{Id: x.ID, Label: x.Label, Path: x.Path}
 		for _, v := range x.Figures {
-			series.Texts = append(series.Texts, s.cell(v, false))
+			series.Texts = append(series.Texts, cell(v, zone, false))
 			if v.Null {
 				series.Values = append(series.Values, nil)
 				continue
@@ -222,7 +221,7 @@ func (s *service) chart(laid *sheet.Sheet) *api.Chart {
 		out.Series = append(out.Series, series)
 	}
 	for _, p := range c.Points {
-		out.Points = append(out.Points, api.Point{Row: int(p.Row), X: number64(p.X), Y: number64(p.Y), XText: s.text(p.X), YText: s.text(p.Y), Name: p.Name})
+		out.Points = append(out.Points, api.Point{Row: int(p.Row), X: number64(p.X), Y: number64(p.Y), XText: sheet.Text(p.X, zone), YText: sheet.Text(p.Y, zone), Name: p.Name})
 	}
 	for _, m := range c.Marks {
 		if m.Value.Null {
@@ -232,7 +231,7 @@ func (s *service) chart(laid *sheet.Sheet) *api.Chart {
 			Label string  `json:"label"`
 			Text  string  `json:"text"`
 			Value float64 `json:"value"`
-		}{m.Label, s.text(m.Value), number64(m.Value)})
+		}{m.Label, sheet.Text(m.Value, zone), number64(m.Value)})
 	}
 	return &out
 }

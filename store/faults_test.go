@@ -30,7 +30,7 @@ func work(ctx context.Context, s *Store) error {
 		if err != nil {
 			return errors.Join(err, s.Requeue(ctx, run.Number))
 		}
-		if _, err := c.Seal(ctx, run, Manifest{Report: "lots"}, nil, now); err != nil {
+		if _, err := c.Seal(ctx, run, Manifest{Report: "lots"}, nil, nil, now); err != nil {
 			return errors.Join(err, s.Requeue(ctx, run.Number))
 		}
 	}

@@ -224,7 +224,7 @@ func TestSightCutsRunsAndResults(t *testing.T) {
 		running := claim(t, s)
 		c, err := keep(s, queued.Number, 3)
 		if err == nil {
-			_, err = c.Seal(ctx, running, Manifest{Report: r.Report, Fingerprint: "f", Reach: r.Reach}, nil, now)
+			_, err = c.Seal(ctx, running, Manifest{Report: r.Report, Fingerprint: "f", Reach: r.Reach}, nil, nil, now)
 		}
 		if err != nil {
 			t.Fatal(err)
@@ -263,7 +263,7 @@ func TestExpiredResultsAreDeleted(t *testing.T) {
 	running := claim(t, s)
 	c, err := keep(s, running.Number, 3)
 	if err == nil {
-		_, err = c.Seal(ctx, running, Manifest{Report: "lots"}, nil, now)
+		_, err = c.Seal(ctx, running, Manifest{Report: "lots"}, nil, nil, now)
 	}
 	if err != nil {
 		t.Fatal(err)

@@ -36,20 +36,28 @@ type Manifest struct {
 
 	// What the service was set to: what the cells mean depends on it. Results of
 	// the first form do not have it, and their seals cover the batches only.
-	Form        int        `json:"form,omitempty"` // 0 the first, 2 the present one
+	Form        int        `json:"form,omitempty"` // 0 the first
 	Title       string     `json:"title,omitempty"`
 	Sentence    string     `json:"sentence,omitempty"`
 	Currency    string     `json:"currency,omitempty"` // of money whose column names none
 	Zone        string     `json:"zone,omitempty"`
 	FiscalStart time.Month `json:"fiscal_start,omitempty"`
+
+	// Settled is the SHA-256, in hex, of the settled definition that is kept with the
+	// result; see [Result.Settled].
+	Settled string `json:"settled,omitempty"`
 }
 
-// presentForm is the form of manifests that are made now.
-const presentForm = 2
+// The forms of manifests. The first seals the batches only; the second all of the
+// manifest; the third, which is made now, the settled definition too.
+const (
+	wholeForm   = 2
+	presentForm = 3
+)
 
 // sealed returns the seal of a manifest over batches whose own seal is given.
 func (m Manifest) sealed(batches []byte) (string, error) {
-	if m.Form < presentForm {
+	if m.Form < wholeForm {
 		return hex.EncodeToString(batches), nil
 	}
 	m.Seal = ""
@@ -85,6 +93,7 @@ type Result struct {
 	Bytes    int64
 	KeptTill time.Time // when it is deleted; zero for never
 	Manifest Manifest
+	Settled  []byte // the settled definition, only of [Store.Result]; none of the earlier forms
 }
 
 // Capture keeps the rows of a run while they come in.
@@ -144,10 +153,10 @@ func sealBatch(seal hash.Hash, dataset string, place int, rows int64, digest []b
 }
 
 // Seal ends the run as done and makes what was kept its result, in one
-// transaction. It returns the result's number.
-// The marks that the run leaves are kept with it.
-func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, marks []Mark, now time.Time) (number int64, err error) {
-	m.Datasets, m.Form = c.kept, presentForm
+// transaction. It returns the result's number. Settled is the settled definition;
+// it and the marks that the run leaves are kept with it.
+func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, settled []byte, marks []Mark, now time.Time) (number int64, err error) {
+	m.Datasets, m.Form, m.Settled = c.kept, presentForm, digestOf(settled)
 	m.StartedAt = m.StartedAt.UTC().Truncate(time.Millisecond) // as it is read back
 	if m.Seal, err = m.sealed(c.seal.Sum(nil)); err != nil {
 		return 0, err
@@ -172,10 +181,10 @@ func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, marks []Mark, n
 		if run.Terms.Keep > 0 {
 			till = sql.NullString{String: stamp(now.AddDate(0, 0, run.Terms.Keep)), Valid: true}
 		}
-		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal, manifest, limited, units, asked_by, facts, fingerprint, keep_until)
-			values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal, manifest, limited, units, asked_by, facts, fingerprint, keep_until, settled)
+			values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
 			c.run, run.Report, run.Title, run.Sentence, stamp(now), c.rows, c.bytes, m.Seal, string(manifest),
-			run.Reach.Limited, string(units), run.AskedBy, FactsDigest(run), m.Fingerprint, till).Scan(&number)
+			run.Reach.Limited, string(units), run.AskedBy, FactsDigest(run), m.Fingerprint, till, settled).Scan(&number)
 	})
 	if err != nil {
 		return 0, fmt.Errorf("sealing the result: %w", err)
@@ -231,11 +240,20 @@ func scanResult(row interface{ Scan(...any) error }) (r Result, err error) {
 	return r, nil
 }
 
-// Result returns one result, whose manifest is checked against its seal: it
-// fails with [ErrBroken] where it was changed.
+// digestOf is the SHA-256 of what is kept, in hex.
+func digestOf(kept []byte) string {
+	sum := sha256.Sum256(kept)
+	return hex.EncodeToString(sum[:])
+}
+
+// Result returns one result with its settled definition, checked against its seal:
+// it fails with [ErrBroken] where it was changed.
 func (s *Store) Result(ctx context.Context, number int64) (Result, error) {
 	r, err := scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.number = ?`, number))
-	if err != nil || r.Manifest.Form < presentForm {
+	if err != nil || r.Manifest.Form < wholeForm {
+		return r, err
+	}
+	if r.Settled, err = s.settledOf(ctx, r); err != nil {
 		return r, err
 	}
 	batches := sha256.New()
@@ -248,6 +266,20 @@ func (s *Store) Result(ctx context.Context, number int64) (Result, error) {
 		return r, fmt.Errorf("result R-%06d %w", number, ErrBroken)
 	}
 	return r, nil
+}
+
+// settledOf reads the settled definition of a result.
+func (s *Store) settledOf(ctx context.Context, r Result) (settled []byte, err error) {
+	if r.Manifest.Form < presentForm {
+		return nil, nil
+	}
+	if err := s.read.QueryRowContext(ctx, `select settled from result where number = ?`, r.Number).Scan(&settled); err != nil {
+		return nil, explain(err)
+	}
+	if digestOf(settled) != r.Manifest.Settled {
+		return nil, fmt.Errorf("result R-%06d %w", r.Number, ErrBroken)
+	}
+	return settled, nil
 }
 
 // reseal adds the batches of a dataset to a seal by their kept digests.
@@ -370,6 +402,12 @@ func (s *Store) CheckSeal(ctx context.Context, r Result) (bool, error) {
 		if err != nil {
 			return false, err
 		}
+	}
+	if _, err := s.settledOf(ctx, r); err != nil {
+		if errors.Is(err, ErrBroken) {
+			return false, nil
+		}
+		return false, err
 	}
 	whole, err := r.Manifest.sealed(seal.Sum(nil))
 	return whole == r.Manifest.Seal, err

@@ -74,7 +74,7 @@ func sealed(t *testing.T, s *Store, rows int) Result {
 	if err != nil {
 		t.Fatal(err)
 	}
-	n, err := c.Seal(context.Background(), run, Manifest{Report: run.Report, Version: run.Version, Typed: run.Typed, Facts: run.Facts, Duration: time.Second}, nil, now)
+	n, err := c.Seal(context.Background(), run, Manifest{Report: run.Report, Version: run.Version, Typed: run.Typed, Facts: run.Facts, Duration: time.Second}, nil, nil, now)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -314,7 +314,7 @@ func TestSealRefusesARunThatWasStopped(t *testing.T) {
 	if err := s.EndRun(ctx, run.Number, Stopped, "", 0, now); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := c.Seal(ctx, run, Manifest{}, nil, now); err == nil {
+	if _, err := c.Seal(ctx, run, Manifest{}, nil, nil, now); err == nil {
 		t.Error("a stopped run was sealed")
 	}
 	if all, err := s.Results(ctx, ResultWish{Sees: Sight{All: true}, Limit: 10}); err != nil || len(all) != 0 {

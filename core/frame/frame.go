@@ -42,6 +42,16 @@ func KindNamed(name string) (Kind, error) {
 	return 0, fmt.Errorf("%q is not a column type; use %s", name, strings.Join(kindNames[:], ", "))
 }
 
+// MarshalText writes a kind by its name, so that what is kept does not depend on
+// the order of the kinds.
+func (k Kind) MarshalText() ([]byte, error) { return []byte(k.String()), nil }
+
+// UnmarshalText reads a kind by its name.
+func (k *Kind) UnmarshalText(text []byte) (err error) {
+	*k, err = KindNamed(string(text))
+	return err
+}
+
 // Numeric tells whether values of the kind can be added up.
 func (k Kind) Numeric() bool { return k == Integer || k == Decimal || k == Money }
 

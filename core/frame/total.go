@@ -40,6 +40,20 @@ func OpNamed(name string) (Op, error) {
 	return 0, fmt.Errorf("%q is not a total; use %s", name, strings.Join(known[1:], ", "))
 }
 
+// MarshalText writes a total by its name, so that what is kept does not depend on
+// the order of the totals.
+func (o Op) MarshalText() ([]byte, error) { return []byte(o.String()), nil }
+
+// UnmarshalText reads a total by its name.
+func (o *Op) UnmarshalText(text []byte) error {
+	at := slices.Index(opNames[:], string(text))
+	if at < 0 {
+		return fmt.Errorf("%q is not a total", text)
+	}
+	*o = Op(at)
+	return nil
+}
+
 // Fits returns an error when a column has no such figure.
 func (o Op) Fits(field Field) error {
 	if slices.Contains([]Op{Sum, Avg, Median, Percentile, Stddev}, o) && (!field.Kind.Numeric() || field.Names != nil) {

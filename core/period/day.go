@@ -112,6 +112,21 @@ var unitNames = [...]string{"day", "week", "month", "quarter", "year", "fiscal y
 
 func (u Unit) String() string { return unitNames[u] }
 
+// MarshalText writes a unit by its name, so that what is kept does not depend on
+// the order of the units.
+func (u Unit) MarshalText() ([]byte, error) { return []byte(u.String()), nil }
+
+// UnmarshalText reads a unit by its name.
+func (u *Unit) UnmarshalText(text []byte) error {
+	for i, name := range unitNames {
+		if name == string(text) {
+			*u = Unit(i)
+			return nil
+		}
+	}
+	return fmt.Errorf("%q is not a unit of periods", text)
+}
+
 // Period returns the unit's period that holds the day. Weeks begin on Monday,
 // as in ISO 8601.
 func (c Calendar) Period(u Unit, d Day) Range {

@@ -43,6 +43,9 @@ create table criteria_past (
   primary key (criteria, revision)
 ) without rowid;
 
+-- What the cells of a result mean: the settled definition, whose digest is sealed.
+alter table result add column settled blob;
+
 -- What the service was set to when it first ran; older results depend on it.
 create table origin (
   name text primary key,
@@ -61,6 +64,7 @@ alter table person drop column zone;
 alter table person add column locked_until text;
 alter table person add column failures integer not null default 0;
 drop table origin;
+alter table result drop column settled;
 drop table criteria_past;
 drop table mark;
 drop table address_change;

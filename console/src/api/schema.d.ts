@@ -2155,6 +2155,8 @@ export interface components {
             lastSeconds?: number;
             /** Format: int64 */
             lastRows?: number;
+            /** @description Why the text of the report cannot be read; it cannot be run until it is mended. */
+            broken?: string;
         };
         Report: {
             /** @description What works but is probably not meant: links that lead nowhere, a missing scope. */

@@ -1,6 +1,6 @@
 // The console's own looks: paper-light ground, plum for what acts, blue-green
 // for what is chosen, amber and brick for attention and alert.
-import { createTheme, Modal, type CSSVariablesResolver, type MantineColorsTuple } from '@mantine/core'
+import { Autocomplete, createTheme, Modal, MultiSelect, Select, type CSSVariablesResolver, type MantineColorsTuple } from '@mantine/core'
 
 const plum: MantineColorsTuple = ['#f8eff5', '#ecd9e6', '#d9b3cd', '#c58bb2', '#b1679a', '#96487f', '#7d3369', '#6d2a5b', '#57204a', '#3f1636']
 const sea: MantineColorsTuple = ['#e9f5f4', '#cfe8e6', '#a2d2ce', '#71bab5', '#4aa59f', '#2f928c', '#1f807a', '#166a65', '#105450', '#0a3f3c']
@@ -25,6 +25,10 @@ export const theme = createTheme({
     Modal: Modal.extend({ defaultProps: { closeButtonProps: { 'aria-label': 'Close' } } }),
     // The head of a dialog is no banner of the page.
     ModalHeader: { defaultProps: { role: 'presentation' } },
+    // The list itself scrolls, as its field moves through it; an area around it would have to be reached by keys.
+    Select: Select.extend({ defaultProps: { withScrollArea: false } }),
+    MultiSelect: MultiSelect.extend({ defaultProps: { withScrollArea: false } }),
+    Autocomplete: Autocomplete.extend({ defaultProps: { withScrollArea: false } }),
     CloseButton: { defaultProps: { 'aria-label': 'Clear' } },
   },
 })
