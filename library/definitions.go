@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"mantilla/core/param"
@@ -21,7 +22,7 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 		return d, nil
 	}
 	if err := a.brokenFor("report " + id); err != nil && a.opens(id) {
-		return nil, refused("report", "the report %s cannot be read by this program; its text has to be mended: %w", id, err)
+		return nil, refused("report", "the report %s cannot be read by this program; its text has to be mended: %s", id, strings.Join(strings.Fields(err.Error()), " "))
 	}
 	var open []string
 	for known := range present {
