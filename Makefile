@@ -1,6 +1,6 @@
 # The two commands that matter: make demo and make test.
 SHELL := /bin/bash
-.PHONY: build demo test warm check generated needs bench screenshots clean
+.PHONY: build demo test race fuzz warm check generated needs bench screenshots clean
 
 build: bin/mantilla ## the service with its console, in bin/
 
@@ -25,7 +25,16 @@ needs: ## install what the tests need and this machine lacks
 test: ## everything that CI checks
 	@$(MAKE) --no-print-directory -j3 needs warm console/dist/index.html
 	@$(MAKE) --no-print-directory build check
-	go test -timeout 600s ./...
+	go test -timeout 900s ./...
+
+race: ## the tests of what works side by side, with the race detector
+	go test -race -timeout 1800s ./core/... ./deliver/... ./library/... ./runner/... ./source/... ./store/...
+
+FUZZTIME ?= 10s
+fuzz: ## everything that people type, as nobody would type it
+	@for target in core/formula:FuzzParse core/formula:FuzzFormula core/frame:FuzzParseNumber core/param:FuzzResolve \
+		core/period:FuzzParseInterval core/period:FuzzParseRange core/report:FuzzParse core/sheet:FuzzFilter; do \
+		go test ./$${target%:*} -run '^$$' -fuzz "^$${target#*:}$$" -fuzztime $(FUZZTIME) || exit 1; done
 
 warm: ## compile what does not hold the console, while that is made
 	go build ./api ./core/... ./deliver/... ./library/... ./render/... ./runner/... ./source/... ./store/...
