@@ -7,6 +7,7 @@ import (
 	"math/big"
 	"math/rand/v2"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/apache/arrow-go/v18/arrow"
@@ -55,9 +56,9 @@ func TestAPanicOfParallelWorkIsAnErrorOfItsCaller(t *testing.T) {
 func TestAFrameStopsWithItsContext(t *testing.T) {
 	ctx, stop := context.WithCancelCause(context.Background())
 	why := errors.New("the reader left")
-	loaded := 0
+	var loaded atomic.Int64
 	f := numbers(t, 1, 1, 2, 3, 4, 5, 6, 7, 8).With(Schema{{Name: "m", Kind: Integer}}, func(i int, b *Batch) ([]Vector, error) {
-		if loaded++; i == 0 {
+		if loaded.Add(1); i == 0 {
 			stop(why)
 		}
 		return []Vector{*b.Vector(0)}, nil
@@ -65,8 +66,8 @@ func TestAFrameStopsWithItsContext(t *testing.T) {
 	if _, err := f.Within(ctx).Total(nil, "m", Sum); !errors.Is(err, why) {
 		t.Errorf("the total is %v", err)
 	}
-	if loaded > 5 {
-		t.Errorf("%d batches were loaded after the end", loaded)
+	if loaded.Load() > 5 {
+		t.Errorf("%d batches were loaded after the end", loaded.Load())
 	}
 }
 
