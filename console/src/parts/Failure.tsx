@@ -9,8 +9,8 @@ type Props = { error: Error; again?: () => void }
 export function Failure({ error, again }: Props) {
   const problem = error instanceof Refusal ? error.problem : undefined
   const gone = problem?.status === 404 || problem?.status === 403
-  const next = gone
-    ? <p><Link to="/catalog">To the catalog</Link> · <Link to="/results">To the results</Link></p>
-    : again && <Button variant="light" onClick={again}>Try again</Button>
+  const next = again && !gone
+    ? <Button variant="light" onClick={again}>Try again</Button>
+    : <p><Link to="/catalog">To the catalog</Link> · <Link to="/results">To the results</Link></p>
   return <State alone title={problem?.title ?? 'Something went wrong'} said={error.message} next={next} />
 }
