@@ -17,7 +17,8 @@ type element struct {
 	kind   string
 	parent int
 	page   int   // that holds its content
-	marks  []int // of its content, within the page
+	mark   int   // of its content, within the page; -1 for none
+	more   []int // of further content
 	kids   []int
 	alt    string
 	scope  string // of a heading of a table
@@ -36,11 +37,11 @@ type structure struct {
 }
 
 func newStructure() *structure {
-	return &structure{most: mostElements, elements: []element{{kind: "Document", parent: -1}}}
+	return &structure{most: mostElements, elements: []element{{kind: "Document", parent: -1, mark: -1}}}
 }
 
 func (s *structure) add(parent int, e element) int {
-	e.parent = parent
+	e.parent, e.mark = parent, -1
 	s.elements = append(s.elements, e)
 	n := len(s.elements) - 1
 	s.elements[parent].kids = append(s.elements[parent].kids, n)
@@ -81,7 +82,12 @@ func (r *reading) place(t Tag) int {
 	e := element{kind: structureTypes[t.Role], page: r.page, alt: t.Alt, over: t.Over}
 	switch t.Role {
 	case HeadCell, RowHead, Cell:
-		e.scope = map[Role]string{HeadCell: "Column", RowHead: "Row"}[t.Role]
+		switch t.Role {
+		case HeadCell:
+			e.scope = "Column"
+		case RowHead:
+			e.scope = "Row"
+		}
 		if r.table < 0 {
 			r.table, r.row = r.add(r.section, element{kind: "Table"}), -1
 		}
@@ -101,7 +107,11 @@ func (r *reading) mark(tag int) string {
 	n := r.of[tag]
 	mark := len(r.pages[r.page])
 	r.pages[r.page] = append(r.pages[r.page], n)
-	r.elements[n].marks = append(r.elements[n].marks, mark)
+	if e := &r.elements[n]; e.mark < 0 {
+		e.mark = mark
+	} else {
+		e.more = append(e.more, mark)
+	}
 	return "/" + r.elements[n].kind + " <</MCID " + strconv.Itoa(mark) + ">> BDC"
 }
 
@@ -111,16 +121,18 @@ func (s *structure) write(t *tail) error {
 	base := t.numbers(len(s.elements))
 	parents := t.numbers(len(s.pages))
 	tree := t.number()
-	t.add(root, fmt.Sprintf("<</Type/StructTreeRoot/K[%d 0 R]/ParentTree %d 0 R/ParentTreeNextKey %d>>", base, tree, len(s.pages)))
+	t.add(root, fmt.Appendf(nil, "<</Type/StructTreeRoot/K[%d 0 R]/ParentTree %d 0 R/ParentTreeNextKey %d>>", base, tree, len(s.pages)))
+	var text []byte
 	for i := range s.elements {
-		t.add(base+i, s.elements[i].says(base, root))
+		text = s.elements[i].says(text[:0], base, root)
+		t.add(base+i, text)
 	}
 	nums := []byte("<</Nums[")
 	for i, marks := range s.pages {
-		t.add(parents+i, references(marks, base))
+		t.add(parents+i, references(nil, marks, base))
 		nums = fmt.Appendf(nums, "%d %d 0 R ", i, parents+i)
 	}
-	t.add(tree, string(nums)+"]>>")
+	t.add(tree, append(nums, "]>>"...))
 	for i := range s.pages {
 		if err := t.again(pageObject(i), fmt.Sprintf("/StructParents %d/Tabs/S", i)); err != nil {
 			return err
@@ -144,43 +156,50 @@ var dates = regexp.MustCompile(`(\(D:\d{14})\)`)
 // on, each followed by its content.
 func pageObject(page int) int { return 3 + 2*page }
 
-// says is an element as an object.
-func (e *element) says(base, root int) string {
+// says appends an element as an object.
+func (e *element) says(out []byte, base, root int) []byte {
 	parent := root
 	if e.parent >= 0 {
 		parent = base + e.parent
 	}
-	out := fmt.Sprintf("<</S/%s/P %d 0 R", e.kind, parent)
-	if len(e.marks) > 0 {
-		out += fmt.Sprintf("/Pg %d 0 R/K[", pageObject(e.page))
-		for _, m := range e.marks {
-			out += strconv.Itoa(m) + " "
+	out = append(append(out, "<</S/"...), e.kind...)
+	out = reference(append(out, "/P "...), parent)
+	switch {
+	case e.mark >= 0:
+		out = append(reference(append(out, "/Pg "...), pageObject(e.page)), "/K["...)
+		out = strconv.AppendInt(out, int64(e.mark), 10)
+		for _, m := range e.more {
+			out = strconv.AppendInt(append(out, ' '), int64(m), 10)
 		}
-		out += "]"
-	} else if len(e.kids) > 0 {
-		out += " /K " + references(e.kids, base)
+		out = append(out, ']')
+	case len(e.kids) > 0:
+		out = references(append(out, "/K"...), e.kids, base)
 	}
 	if e.scope != "" {
-		over := ""
+		out = append(append(out, "/A<</O/Table/Scope/"...), e.scope...)
 		if e.over > 1 {
-			over = fmt.Sprintf(" /ColSpan %d", e.over)
+			out = strconv.AppendInt(append(out, "/ColSpan "...), int64(e.over), 10)
 		}
-		out += " /A <</O /Table /Scope /" + e.scope + over + ">>"
+		out = append(out, ">>"...)
 	}
 	if e.alt != "" {
-		out += " /Alt " + textString(e.alt)
+		out = append(append(out, "/Alt "...), textString(e.alt)...)
 	}
-	return out + ">>"
+	return append(out, ">>"...)
 }
 
-func references(elements []int, base int) string {
-	b := make([]byte, 0, 10*len(elements)+2)
-	b = append(b, '[')
+// reference appends a reference to an object.
+func reference(out []byte, n int) []byte {
+	return append(strconv.AppendInt(out, int64(n), 10), " 0 R"...)
+}
+
+// references appends a list of references to elements.
+func references(out []byte, elements []int, base int) []byte {
+	out = append(out, '[')
 	for _, n := range elements {
-		b = strconv.AppendInt(b, int64(base+n), 10)
-		b = append(b, " 0 R "...)
+		out = append(reference(out, base+n), ' ')
 	}
-	return string(append(b, ']'))
+	return append(out, ']')
 }
 
 // textString writes a text in UTF-16 (ISO 32000-1, 7.9.2.2), in hexadecimal.

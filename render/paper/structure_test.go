@@ -62,7 +62,7 @@ func TestStructureIsBounded(t *testing.T) {
 	if want := slices.Concat([]string{"Document"}, page, page[:0], page, []string{"P", "P"}); !slices.Equal(kinds(), want) {
 		t.Errorf("got %v", kinds())
 	}
-	if last := s.elements[len(s.elements)-1]; !slices.Equal(last.marks, []int{0, 1, 2, 3}) || last.page != 3 {
+	if last := s.elements[len(s.elements)-1]; last.mark != 0 || !slices.Equal(last.more, []int{1, 2, 3}) || last.page != 3 {
 		t.Errorf("the last page: %+v", last)
 	}
 }

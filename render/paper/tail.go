@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"strconv"
 )
 
 // follow writes a file through and its structure after it.
@@ -51,6 +52,7 @@ type tail struct {
 	catalog int
 
 	held          []int        // objects of the stream under way
+	packer        *zlib.Writer // used again for each stream
 	heads, bodies bytes.Buffer // of the stream under way
 }
 
@@ -62,11 +64,12 @@ type entry struct {
 }
 
 // inStream is how many objects a stream holds.
-const inStream = 500
+const inStream = 2000
 
 // readTail reads where the objects of a file are.
 func readTail(file []byte) (*tail, error) {
 	t := &tail{file: file}
+	t.packer, _ = zlib.NewWriterLevel(io.Discard, zlib.BestSpeed) // a level that there is
 	end := bytes.LastIndex(file, []byte("startxref\n"))
 	if end < 0 {
 		return nil, errors.New("the file has no cross-reference table")
@@ -103,9 +106,11 @@ func (t *tail) numbers(n int) int {
 }
 
 // add adds an object, in the place of one of the same number.
-func (t *tail) add(n int, text string) {
-	fmt.Fprintf(&t.heads, "%d %d ", n, t.bodies.Len())
-	t.bodies.WriteString(text)
+func (t *tail) add(n int, text []byte) {
+	head := strconv.AppendInt(t.heads.AvailableBuffer(), int64(n), 10)
+	head = strconv.AppendInt(append(head, ' '), int64(t.bodies.Len()), 10)
+	t.heads.Write(append(head, ' '))
+	t.bodies.Write(text)
 	t.bodies.WriteByte('\n')
 	if t.held = append(t.held, n); len(t.held) == inStream {
 		t.flush()
@@ -128,7 +133,7 @@ func (t *tail) change(n int, to func(body string) string) error {
 	if !ok {
 		return fmt.Errorf("object %d has no end", n)
 	}
-	t.add(n, to(string(body))+">>")
+	t.add(n, []byte(to(string(body))+">>"))
 	return nil
 }
 
@@ -152,9 +157,9 @@ func (t *tail) flush() {
 func (t *tail) stream(n int, says string, data []byte) {
 	t.entries[n] = entry{kind: 1, at: uint64(len(t.file) + t.out.Len())}
 	var packed bytes.Buffer
-	z := zlib.NewWriter(&packed)
-	_, _ = z.Write(data) // a buffer does not fail
-	_ = z.Close()
+	t.packer.Reset(&packed)
+	_, _ = t.packer.Write(data) // a buffer does not fail
+	_ = t.packer.Close()
 	fmt.Fprintf(&t.out, "%d 0 obj\n<<%s/Filter/FlateDecode/Length %d>>stream\n", n, says, packed.Len())
 	t.out.Write(packed.Bytes())
 	t.out.WriteString("\nendstream\nendobj\n")
