@@ -1,0 +1,117 @@
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"hash"
+	"time"
+
+	"github.com/apache/arrow-go/v18/arrow"
+)
+
+// Capture keeps the rows of a run while they come in.
+type Capture struct {
+	store *Store
+	run   int64
+	seal  hash.Hash
+	kept  []Kept
+	rows  int64
+	bytes int64
+}
+
+// Capture begins to keep the rows of a run.
+func (s *Store) Capture(run int64) *Capture {
+	return &Capture{store: s, run: run, seal: sha256.New()}
+}
+
+// Dataset begins the next dataset; one that gets no batch is kept as empty.
+func (c *Capture) Dataset(id string) { c.kept = append(c.kept, Kept{Dataset: id}) }
+
+// Add keeps one batch of the dataset under way.
+func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
+	defer record.Release()
+	k := &c.kept[len(c.kept)-1]
+	blob, err := pack(record)
+	if err != nil {
+		return err
+	}
+	digest := sha256.Sum256(blob)
+	err = c.store.lightly(ctx, `insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
+		c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), blob)
+	if err != nil {
+		return fmt.Errorf("keeping a batch: %w", explain(err))
+	}
+	sealBatch(c.seal, k.Dataset, k.Batches, record.NumRows(), digest[:])
+	k.Batches++
+	k.Digests = append(k.Digests, hex.EncodeToString(digest[:]))
+	k.Rows += record.NumRows()
+	c.rows, c.bytes = c.rows+record.NumRows(), c.bytes+int64(len(blob))
+	return nil
+}
+
+// Failed throws away what was kept of the dataset under way and notes why it
+// could not be read.
+func (c *Capture) Failed(ctx context.Context, reason string) error {
+	k := &c.kept[len(c.kept)-1]
+	if k.Batches > 0 {
+		return fmt.Errorf("the dataset %s failed after rows of it were kept: %s", k.Dataset, reason)
+	}
+	k.Reason = reason
+	return ctx.Err()
+}
+
+// Seal ends the run as done and makes what was kept its result, in one
+// transaction. It returns the result's number. Settled is the settled definition;
+// it and the marks that the run leaves are kept with it.
+func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, settled []byte, marks []Mark, now time.Time) (number int64, err error) {
+	m.Datasets, m.Form, m.Settled = c.kept, presentForm, digestOf(settled)
+	m.StartedAt = m.StartedAt.UTC().Truncate(time.Millisecond) // as it is read back
+	if m.Seal, err = m.sealed(c.seal.Sum(nil)); err != nil {
+		return 0, err
+	}
+	manifest, err := json.Marshal(m)
+	if err != nil {
+		return 0, err
+	}
+	err = c.store.change(ctx, func(tx *sql.Tx) error {
+		done, err := tx.ExecContext(ctx, `update run set state = 'done', ended_at = ?, rows = ?, note = ? where number = ? and state = 'running'`, stamp(now), c.rows, run.Note, c.run)
+		if err != nil {
+			return err
+		}
+		if n, err := done.RowsAffected(); err != nil || n != 1 {
+			return fmt.Errorf("run %d is no longer running", c.run)
+		}
+		if err := putMarks(ctx, tx, marks); err != nil {
+			return err
+		}
+		units, _ := json.Marshal(append([]string{}, run.Reach.Units...))
+		var till sql.NullString
+		if run.Terms.Keep > 0 {
+			till = sql.NullString{String: stamp(now.AddDate(0, 0, run.Terms.Keep)), Valid: true}
+		}
+		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal, manifest, limited, units, asked_by, facts, fingerprint, keep_until, settled)
+			values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+			c.run, run.Report, run.Title, run.Sentence, stamp(now), c.rows, c.bytes, m.Seal, string(manifest),
+			run.Reach.Limited, string(units), run.AskedBy, FactsDigest(run), m.Fingerprint, till, settled).Scan(&number)
+	})
+	if err != nil {
+		return 0, fmt.Errorf("sealing the result: %w", err)
+	}
+	return number, nil
+}
+
+// FactsDigest identifies what a run is of: report, version, resolved values and
+// reach. Runs of the same digest give the same rows while the source is the same.
+func FactsDigest(run Run) string {
+	resolved := map[string]string{}
+	for _, f := range run.Facts {
+		resolved[f.Parameter] = f.Resolved
+	}
+	text, _ := json.Marshal([]any{run.Report, run.Version, resolved, run.Reach.Limited, append([]string{}, run.Reach.Units...)})
+	sum := sha256.Sum256(text)
+	return hex.EncodeToString(sum[:])
+}
