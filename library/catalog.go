@@ -28,17 +28,6 @@ func (l *Library) present() map[string]*report.Definition {
 	return maps.Clone(l.catalog)
 }
 
-// unreadable are the reports whose text the program cannot read, with why.
-func (l *Library) unreadable() map[string]string {
-	l.mu.RLock()
-	defer l.mu.RUnlock()
-	out := map[string]string{}
-	for id := range l.unread {
-		out[id] = l.broken["report "+id].Error()
-	}
-	return out
-}
-
 // listed returns what the catalog lists: the reports at their present versions, and
 // those whose text cannot be read by their titles alone.
 func (l *Library) listed() map[string]*report.Definition {
@@ -67,7 +56,6 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 		return nil, nil, fmt.Errorf("reading the catalog: %w", err)
 	}
 	counts, scores := map[string]int{}, map[string]int{}
-	unread := a.unreadable()
 	for id, d := range a.listed() {
 		if !a.opens(id) {
 			continue
@@ -83,7 +71,10 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 		if category != "" && frame.Fold(category) != frame.Fold(d.Category) {
 			continue
 		}
-		e := Entry{Definition: d, Broken: unread[id]}
+		e := Entry{Definition: d}
+		if why := a.whyUnread(id); why != nil {
+			e.Broken = why.Error()
+		}
 		if u, ok := uses[id]; ok {
 			if a.Limited() {
 				u.Rows = -1 // counted over units that may be foreign to the person

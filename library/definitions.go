@@ -21,7 +21,7 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 	if d, ok := present[id]; ok && a.opens(id) {
 		return d, nil
 	}
-	if err := a.brokenFor("report " + id); err != nil && a.opens(id) {
+	if err := a.whyUnread(id); err != nil && a.opens(id) {
 		return nil, refused("report", "the report %s cannot be read by this program; its text has to be mended: %s", id, strings.Join(strings.Fields(err.Error()), " "))
 	}
 	var open []string
@@ -46,11 +46,17 @@ func parseShared(text string) (*report.Shared, error) {
 	return shared, nil
 }
 
-// brokenFor returns why something cannot be read; nil where it can.
-func (l *Library) brokenFor(what string) error {
+// unread is a report whose text the program cannot read, with why.
+type unread struct {
+	store.Report
+	why error
+}
+
+// whyUnread returns why a report cannot be read; nil where it can, or is none.
+func (l *Library) whyUnread(id string) error {
 	l.mu.RLock()
 	defer l.mu.RUnlock()
-	return l.broken[what]
+	return l.unread[id].why
 }
 
 // parse reads a definition as it was kept, with the shared parameters of then.

@@ -68,8 +68,8 @@ type Library struct {
 
 	mu       sync.RWMutex // guards what follows
 	sources  map[string]opened
-	broken   map[string]error        // reports and sources that cannot be read, by "report ID" and "source ID"
-	unread   map[string]store.Report // the reports among them
+	broken   map[string]error  // sources that cannot be read
+	unread   map[string]unread // reports that cannot be read
 	shared   *report.Shared
 	catalog  map[string]*report.Definition // present versions
 	versions map[string]*report.Definition // by report, version and currency
@@ -79,7 +79,7 @@ type Library struct {
 // Open loads the catalog from the store and starts the workers.
 func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logger) (*Library, error) {
 	l := &Library{settings: settings, store: s, log: log, orders: cache.New(256 << 20), toDispatch: make(chan struct{}, 1), toDue: make(chan struct{}, 1),
-		doors: newDoors(), sources: map[string]opened{}, broken: map[string]error{}, unread: map[string]store.Report{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
+		doors: newDoors(), sources: map[string]opened{}, broken: map[string]error{}, unread: map[string]unread{}, catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
 	l.ctx, l.stop = context.WithCancel(context.WithoutCancel(ctx))
 	if err := l.load(ctx); err != nil {
 		return nil, errors.Join(err, l.closeSources())
@@ -133,7 +133,7 @@ func (l *Library) load(ctx context.Context) error {
 		d, err := l.parse(r.Text, r.Shared, l.settings.Currency)
 		if err != nil {
 			l.log.Error("a report of the catalog cannot be read", "report", r.ID, "error", err)
-			l.broken["report "+r.ID], l.unread[r.ID] = err, r
+			l.unread[r.ID] = unread{r, err}
 			continue
 		}
 		l.remember(d)
@@ -195,7 +195,6 @@ func (l *Library) remember(d *report.Definition) {
 	defer l.mu.Unlock()
 	l.catalog[d.ID] = d
 	l.versions[versionKey(d.ID, d.Version, l.settings.Currency)] = d
-	delete(l.broken, "report "+d.ID)
 	delete(l.unread, d.ID)
 }
 

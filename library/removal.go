@@ -88,7 +88,7 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 		return err
 	}
 	_, present := a.present()[id]
-	if !present && a.brokenFor("report "+id) == nil {
+	if !present && a.whyUnread(id) == nil {
 		return missing("report", id, nil)
 	}
 	controls, err := a.store.Controls(ctx, store.Seen{All: true}, "", 100_000)
@@ -110,7 +110,6 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 	defer a.mu.Unlock()
 	delete(a.catalog, id)
 	delete(a.openings, id)
-	delete(a.broken, "report "+id)
 	delete(a.unread, id)
 	a.log.Info("report deleted", "report", id, "by", a.person.Name)
 	return nil
@@ -136,7 +135,7 @@ func (a *Access) DeleteSource(ctx context.Context, id string) error {
 	a.mu.Lock()
 	old, known := a.sources[id]
 	delete(a.sources, id)
-	delete(a.broken, "source "+id)
+	delete(a.broken, id)
 	a.mu.Unlock()
 	a.log.Info("source deleted", "source", id, "by", a.person.Name)
 	if known {

@@ -35,7 +35,7 @@ func (l *Library) loadSources(ctx context.Context) error {
 				id = config.ID
 			}
 			l.log.Error("a source cannot be opened", "source", id, "error", err)
-			l.broken["source "+id] = err
+			l.broken[id] = err
 			continue
 		}
 		l.sources[s.config.ID] = s
@@ -107,7 +107,7 @@ func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 	a.mu.Lock()
 	old, known := a.sources[s.config.ID]
 	a.sources[s.config.ID] = s
-	delete(a.broken, "source "+s.config.ID)
+	delete(a.broken, s.config.ID)
 	a.mu.Unlock()
 	if known {
 		return old.Close()
@@ -121,7 +121,7 @@ func (l *Library) source(id string) (opened, error) {
 	if s, ok := l.sources[id]; ok {
 		return s, nil
 	}
-	if err := l.broken["source "+id]; err != nil {
+	if err := l.broken[id]; err != nil {
 		return opened{}, refused("source", "the source %s cannot be read: %w", id, err)
 	}
 	return opened{}, missing("source", id, slices.Collect(maps.Keys(l.sources)))
