@@ -24,7 +24,7 @@ const (
 )
 
 // nativeChart puts a chart beside its figures that the spreadsheet draws from them,
-// in the form and the colours that it has elsewhere.
+// in the form and the colours that it has in the console.
 func (x *worksheet) nativeChart(last int) error {
 	c := x.sheet.Chart
 	if last < x.first {
@@ -64,7 +64,7 @@ func (x *worksheet) nativeChart(last int) error {
 		if len(out.Series) == 1 && c.Form != "pie" {
 			out.Legend.Position = "none"
 		}
-		out.XAxis.ReverseOrder = out.Type == excelize.Bar // from the top, as they are read
+		out.XAxis.ReverseOrder = chart.Lies(c) // from the top, as they are read
 	}
 	if len(out.Series) == 0 {
 		return nil
@@ -96,7 +96,7 @@ func limited(c *sheet.Chart, columns []sheet.GridColumn) []sheet.GridColumn {
 // or as a second chart over columns. Bars that lie and slices can have none.
 func (x *worksheet) limitLines(out *excelize.Chart, last int) (over []*excelize.Chart) {
 	marks := x.sheet.Chart.Marks
-	if len(marks) == 0 || out.Type == excelize.Bar || out.Type == excelize.Pie {
+	if len(marks) == 0 || chart.Lies(x.sheet.Chart) || out.Type == excelize.Pie {
 		return nil
 	}
 	out.Legend.Position = "bottom"
@@ -125,11 +125,15 @@ func (x *worksheet) chartType(c *sheet.Chart) (form excelize.ChartType, gap *uin
 	case c.Form == "line":
 		return excelize.Line, nil
 	case c.Form == "area":
-		return excelize.Area, nil
+		return excelize.AreaStacked, nil
 	case c.Form == "histogram":
 		return excelize.Col, new(uint(4))
+	case chart.Lies(c) && c.Stacked():
+		return excelize.BarStacked, nil
 	case chart.Lies(c):
 		return excelize.Bar, nil
+	case c.Stacked():
+		return excelize.ColStacked, nil
 	}
 	return excelize.Col, nil
 }

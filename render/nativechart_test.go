@@ -21,12 +21,13 @@ import (
 func TestWorkbooksDrawTheirCharts(t *testing.T) {
 	for name, c := range map[string]struct {
 		view   report.View
-		form   string   // the element of the drawing
+		form   string   // the element of the drawing and how its series stand
 		values []string // the cells that are drawn
 		marked bool
 	}{
-		"columns": {report.View{Drawn: "bar", Levels: []string{"day"}, Cells: []string{"kg", "pay"}}, "barChart", []string{"B2:B3", "C2:C3"}, false},
-		"bars":    {report.View{Drawn: "bar", Levels: []string{"name"}, Cells: []string{"kg"}}, "barChart", []string{"B2:B7"}, false},
+		"columns":          {report.View{Drawn: "bar", Levels: []string{"day"}, Cells: []string{"kg", "pay"}}, "barChart clustered", []string{"B2:B3", "C2:C3"}, false},
+		"parts of columns": {report.View{Drawn: "bar", Levels: []string{"day", "ok"}, Cells: []string{"kg"}}, "barChart stacked", []string{"B2:B3", "C2:C3", "D2:D3"}, false},
+		"bars":             {report.View{Drawn: "bar", Levels: []string{"name"}, Cells: []string{"kg"}}, "barChart", []string{"B2:B7"}, false},
 		"a line with its limit": {report.View{Drawn: "line", Levels: []string{"day"}, Cells: []string{"kg"}, Marks: []report.Mark{{At: "5", Label: "Upper"}}},
 			"lineChart", []string{"B2:B3", "C2:C3"}, true},
 		"columns with a limit": {report.View{Drawn: "bar", Levels: []string{"day"}, Cells: []string{"kg"}, Marks: []report.Mark{{At: "5", Label: "Upper"}}},
@@ -45,7 +46,8 @@ func TestWorkbooksDrawTheirCharts(t *testing.T) {
 			for _, m := range regexp.MustCompile(`<(?:val|yVal)><numRef><f>'It’s drawn'!([^<]+)</f>`).FindAllStringSubmatch(drawn, -1) {
 				values = append(values, strings.ReplaceAll(m[1], "$", ""))
 			}
-			if !strings.Contains(drawn, "<"+c.form+">") || !slices.Equal(values, c.values) {
+			form, stand, _ := strings.Cut(c.form, " ")
+			if !strings.Contains(drawn, "<"+form+">") || stand != "" && !strings.Contains(drawn, `<grouping val="`+stand+`">`) || !slices.Equal(values, c.values) {
 				t.Errorf("draws %v in\n%.300s", values, drawn)
 			}
 			book, err := excelize.OpenReader(bytes.NewReader(b.Bytes()))

@@ -22,6 +22,17 @@ type Chart struct {
 	Marks  []ChartMark
 }
 
+// Stacked tells whether the series are parts of one figure, which stand on one
+// another, rather than several figures beside one another.
+func (c *Chart) Stacked() bool {
+	for _, s := range c.Series {
+		if s.Path == "" {
+			return false
+		}
+	}
+	return len(c.Series) > 1
+}
+
 // Axis is what a direction of a chart means.
 type Axis struct {
 	Label string
