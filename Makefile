@@ -1,11 +1,14 @@
 # The two commands that matter: make demo and make test.
 SHELL := /bin/bash
+
+# Encodings that nobody here speaks cost a third of the time to compile.
+export GOFLAGS := -tags=nomsgpack,arrow_json_stdlib
 .PHONY: build demo test race fuzz warm check generated needs bench screenshots clean
 
 build: bin/mantilla ## the service with its console, in bin/
 
 bin/mantilla: console/dist/index.html FORCE
-	go build -o $@ ./cmd/mantilla
+	go build -ldflags="-s -w" -o $@ ./cmd/mantilla
 FORCE:
 
 console/node_modules/.package-lock.json: console/package.json console/package-lock.json
@@ -16,7 +19,9 @@ console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURC
 	cd console && npm run --silent build
 	@touch $@
 
-demo: build ## write the demo data and run the service on it
+demo: ## write the demo data and run the service on it
+	@$(MAKE) --no-print-directory -j2 warm console/dist/index.html
+	@$(MAKE) --no-print-directory build
 	./bin/mantilla demo --data data
 
 needs: ## install what the tests need and this machine lacks

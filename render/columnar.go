@@ -7,9 +7,6 @@ import (
 	"github.com/apache/arrow-go/v18/arrow/array"
 	"github.com/apache/arrow-go/v18/arrow/ipc"
 	"github.com/apache/arrow-go/v18/arrow/memory"
-	"github.com/apache/arrow-go/v18/parquet"
-	"github.com/apache/arrow-go/v18/parquet/compress"
-	"github.com/apache/arrow-go/v18/parquet/pqarrow"
 
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
@@ -27,24 +24,6 @@ type unclosed struct{ *counted }
 func writeArrow(j *job) error {
 	schema := j.arrowSchema()
 	w, err := ipc.NewFileWriter(unclosed{j.to}, ipc.WithSchema(schema))
-	if err != nil {
-		return err
-	}
-	return j.records(schema, w)
-}
-
-// writeParquet writes texts by dictionaries, which have few different ones as a
-// rule, and numbers plainly, since dictionaries of these cost more than they
-// save.
-func writeParquet(j *job) error {
-	schema := j.arrowSchema()
-	options := []parquet.WriterProperty{parquet.WithCompression(compress.Codecs.Snappy), parquet.WithCreatedBy("Mantilla"), parquet.WithDictionaryDefault(false), parquet.WithStoreDecimalAsInteger(true), parquet.WithStats(true)}
-	for _, f := range schema.Fields() {
-		if f.Type.ID() == arrow.STRING {
-			options = append(options, parquet.WithDictionaryFor(f.Name, true))
-		}
-	}
-	w, err := pqarrow.NewFileWriter(schema, unclosed{j.to}, parquet.NewWriterProperties(options...), pqarrow.NewArrowWriterProperties(pqarrow.WithStoreSchema()))
 	if err != nil {
 		return err
 	}

@@ -7,7 +7,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -16,9 +15,12 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/apache/arrow-go/v18/arrow"
 	"github.com/apache/arrow-go/v18/arrow/array"
 	"github.com/apache/arrow-go/v18/arrow/ipc"
-	"github.com/parquet-go/parquet-go"
+	"github.com/apache/arrow-go/v18/arrow/memory"
+	parquet "github.com/apache/arrow-go/v18/parquet/file"
+	"github.com/apache/arrow-go/v18/parquet/pqarrow"
 	"github.com/xuri/excelize/v2"
 
 	"mantilla/core/report"
@@ -233,46 +235,56 @@ func TestArchiveOpensElsewhere(t *testing.T) {
 }
 
 func TestParquetReadByAnother(t *testing.T) {
-	f, err := os.Open(file(t, "rows.parquet", "parquet", Options{}, lay(t, sheet.Changes{})))
+	read, err := parquet.OpenParquetFile(file(t, "rows.parquet", "parquet", Options{}, lay(t, sheet.Changes{})), false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer f.Close()
-	info, err := f.Stat()
+	defer read.Close()
+	arrows, err := pqarrow.NewFileReader(read, pqarrow.ArrowReadProperties{}, memory.DefaultAllocator)
 	if err != nil {
 		t.Fatal(err)
 	}
-	read, err := parquet.OpenFile(f, info.Size())
-	if err != nil || read.NumRows() != 6 {
-		t.Fatalf("%v", err)
+	table, err := arrows.ReadTable(t.Context())
+	if err != nil {
+		t.Fatal(err)
 	}
-	var rows []parquet.Row
-	for _, group := range read.RowGroups() {
-		cursor := group.Rows()
-		buffer := make([]parquet.Row, 10)
-		n, err := cursor.ReadRows(buffer)
-		if err != nil && !errors.Is(err, io.EOF) {
-			t.Fatal(err)
-		}
-		for _, r := range buffer[:n] {
-			rows = append(rows, r.Clone())
-		}
-		cursor.Close()
+	defer table.Release()
+	if table.NumRows() != 6 {
+		t.Fatalf("%d rows", table.NumRows())
 	}
-	if got := rows[1][0].String(); got != `with "quotes", commas` {
+	column := func(i int) arrow.Array { return table.Column(i).Data().Chunk(0) }
+	if got := column(0).(*array.String).Value(1); got != `with "quotes", commas` {
 		t.Errorf("the second name is %q", got)
 	}
-	if !rows[2][1].IsNull() || rows[5][0].IsNull() || rows[5][0].String() != "" {
-		t.Errorf("nothing and an empty text: %v and %v", rows[2][1], rows[5][0])
+	if !column(1).IsNull(2) || column(0).IsNull(5) || column(0).(*array.String).Value(5) != "" {
+		t.Errorf("nothing and an empty text: %v and %v", column(1), column(0))
 	}
-	if got := rows[0][6].Int64(); got != 9_007_199_254_740_993 {
+	if got := column(6).(*array.Int64).Value(0); got != 9_007_199_254_740_993 {
 		t.Errorf("a long number is %d", got)
 	}
-	if got := rows[0][3].Int32(); got != 20740 {
+	if got := column(3).(*array.Date32).Value(0); got != 20740 {
 		t.Errorf("the day is %d", got)
 	}
-	if kind := read.Schema().Fields()[2].Type().String(); !strings.Contains(kind, "DECIMAL(18,2)") {
+	schema := table.Schema()
+	if kind := schema.Field(2).Type.String(); kind != "decimal(18, 2)" {
 		t.Errorf("money is %s", kind)
+	}
+	if heading, _ := schema.Field(0).Metadata.GetValue("heading"); heading == "" {
+		t.Error("the heading of the first column is not told")
+	}
+	if seal := read.MetaData().KeyValueMetadata().FindValue("seal"); seal == nil {
+		t.Error("the seal of the result is not told")
+	}
+	var names []string
+	for _, f := range schema.Fields() {
+		names = append(names, f.Name)
+	}
+	var want []string
+	for _, c := range lay(t, sheet.Changes{}).Columns {
+		want = append(want, c.ID)
+	}
+	if !slices.Equal(names, want) {
+		t.Errorf("columns %v, of the sheet %v", names, want)
 	}
 }
 

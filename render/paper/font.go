@@ -4,8 +4,8 @@ import (
 	"strings"
 	"sync"
 
-	"github.com/go-fonts/liberation/liberationsansbold"
-	"github.com/go-fonts/liberation/liberationsansregular"
+	"codeberg.org/go-fonts/liberation/liberationsansbold"
+	"codeberg.org/go-fonts/liberation/liberationsansregular"
 	"golang.org/x/image/font"
 	"golang.org/x/image/font/sfnt"
 	"golang.org/x/image/math/fixed"
