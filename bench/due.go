@@ -13,6 +13,7 @@ import (
 
 	"mantilla/core/timetable"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/store"
 )
 
@@ -84,14 +85,14 @@ func due(ctx context.Context) error {
 	if _, err := a.PutReport(ctx, []byte(small), "*"); err != nil {
 		return err
 	}
-	if err := a.PutPerson(ctx, store.Person{Name: "bench", Title: "Bench", Role: store.Administrator}, "a long password"); err != nil {
+	if err := a.PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator}, "a long password"); err != nil {
 		return err
 	}
 	if a, err = l.AsPerson(ctx, "bench"); err != nil {
 		return err
 	}
 	for i := range dueControls {
-		c := library.Control{Control: store.Control{ID: fmt.Sprintf("c%05d", i), Title: "Due"}, Steps: []library.Step{{Report: "small"}}, Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 7 * 60}}
+		c := library.Control{Control: model.Control{ID: fmt.Sprintf("c%05d", i), Title: "Due"}, Steps: []library.Step{{Report: "small"}}, Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 7 * 60}}
 		if _, err := a.PutControl(ctx, c); err != nil {
 			return err
 		}

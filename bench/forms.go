@@ -22,6 +22,7 @@ import (
 	"mantilla/core/report"
 	"mantilla/demo"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/server"
 	"mantilla/store"
 )
@@ -133,11 +134,11 @@ func addKeepers(path string) error {
 
 func keepMany(ctx context.Context, s *store.Store) error {
 	for i := range many {
-		c := store.Criteria{Report: "intake-lots", Name: fmt.Sprintf("Number %05d", i), Owner: "runa", Typed: map[string]string{"received": "last month", "unit": "UF-HOL"}, ChangedAt: time.Now()}
+		c := model.Criteria{Report: "intake-lots", Name: fmt.Sprintf("Number %05d", i), Owner: "runa", Typed: map[string]string{"received": "last month", "unit": "UF-HOL"}, ChangedAt: time.Now()}
 		if _, err := s.AddCriteria(ctx, c); err != nil {
 			return err
 		}
-		k := store.Control{ID: fmt.Sprintf("control-%05d", i), Title: fmt.Sprintf("Control %05d", i), Owner: "runa", Body: []byte(`{"steps": [{"report": "intake-lots"}], "outputs": ["kept"], "empty": "keep"}`), ChangedAt: time.Now()}
+		k := model.Control{ID: fmt.Sprintf("control-%05d", i), Title: fmt.Sprintf("Control %05d", i), Owner: "runa", Body: []byte(`{"steps": [{"report": "intake-lots"}], "outputs": ["kept"], "empty": "keep"}`), ChangedAt: time.Now()}
 		if err := s.PutControl(ctx, k); err != nil {
 			return err
 		}

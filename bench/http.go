@@ -16,8 +16,8 @@ import (
 
 	"mantilla/console"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/server"
-	"mantilla/store"
 )
 
 const readers = 50
@@ -85,8 +85,8 @@ func (b *bench) serve(ctx context.Context) (address, token string, end func(), e
 	web := httptest.NewServer(handler)
 	end = func() { close(closing); web.Close() }
 	const password = "correct-horse-battery"
-	err = b.library.AsService().PutPerson(ctx, store.Person{Name: "bench", Title: "Bench", Role: store.Administrator}, password)
-	if err == nil || errors.Is(err, store.ErrStale) { // or it is there already
+	err = b.library.AsService().PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator}, password)
+	if err == nil || errors.Is(err, model.ErrStale) { // or it is there already
 		token, _, _, err = b.library.SignIn(ctx, library.Knock{Name: "bench", Password: password, Kind: "token", Label: "bench"})
 	}
 	return web.URL, token, end, err

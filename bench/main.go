@@ -20,6 +20,7 @@ import (
 
 	"mantilla/core/sheet"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/store"
 )
 
@@ -168,7 +169,7 @@ func (b *bench) captureOnce(ctx context.Context) error {
 		}
 		run, err = b.library.AsService().Run(ctx, run.Number)
 	}
-	if err == nil && run.State != store.Done {
+	if err == nil && run.State != model.Done {
 		err = fmt.Errorf("the capture ended as %s: %s", run.State, run.Reason)
 	}
 	b.result = run.Result

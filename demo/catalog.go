@@ -11,7 +11,7 @@ import (
 	"strings"
 
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 //go:embed catalog
@@ -22,16 +22,16 @@ const Password = "honey-and-wax"
 
 // People are the accounts of the demo: one of each role, and a runner who sees
 // one district.
-var People = []store.Person{
-	{Name: "rhea", Title: "Rhea Ottermoss", Role: store.Reader},
-	{Name: "dora", Title: "Dora Hollinfen", Role: store.Runner, Units: []string{"UF-HOL"}},
-	{Name: "runa", Title: "Runa Askwith", Role: store.Runner},
-	{Name: "aron", Title: "Aron Quillby", Role: store.Author},
-	{Name: "lila", Title: "Lila Ferncastle", Role: store.Librarian},
-	{Name: "adda", Title: "Adda Marrowell", Role: store.Administrator},
+var People = []model.Person{
+	{Name: "rhea", Title: "Rhea Ottermoss", Role: model.Reader},
+	{Name: "dora", Title: "Dora Hollinfen", Role: model.Runner, Units: []string{"UF-HOL"}},
+	{Name: "runa", Title: "Runa Askwith", Role: model.Runner},
+	{Name: "aron", Title: "Aron Quillby", Role: model.Author},
+	{Name: "lila", Title: "Lila Ferncastle", Role: model.Librarian},
+	{Name: "adda", Title: "Adda Marrowell", Role: model.Administrator},
 }
 
-var groups = []store.Group{
+var groups = []model.Group{
 	{ID: "field", Title: "Field offices", Members: []string{"dora", "runa"}},
 	{ID: "accounts", Title: "Accounts", Members: []string{"rhea", "runa"}},
 }
@@ -84,7 +84,7 @@ func loadPeople(ctx context.Context, a *library.Access) error {
 		return err
 	}
 	for _, p := range People {
-		if slices.ContainsFunc(known, func(k store.Person) bool { return k.Name == p.Name }) {
+		if slices.ContainsFunc(known, func(k model.Person) bool { return k.Name == p.Name }) {
 			continue
 		}
 		if err := a.PutPerson(ctx, p, Password); err != nil {
@@ -92,7 +92,7 @@ func loadPeople(ctx context.Context, a *library.Access) error {
 		}
 	}
 	for _, g := range groups {
-		if err := a.PutGroup(ctx, g); err != nil && !errors.Is(err, store.ErrStale) {
+		if err := a.PutGroup(ctx, g); err != nil && !errors.Is(err, model.ErrStale) {
 			return err
 		}
 	}
@@ -102,13 +102,13 @@ func loadPeople(ctx context.Context, a *library.Access) error {
 	}
 	for _, file := range reports {
 		id := strings.TrimSuffix(path.Base(file), ".yaml")
-		open := store.Opening{Kind: "everyone"}
+		open := model.Opening{Kind: "everyone"}
 		if group := closedTo[id]; group != "" {
-			open = store.Opening{Kind: "group", Name: group}
+			open = model.Opening{Kind: "group", Name: group}
 		}
 		present, err := a.Opening(id)
 		if err == nil && len(present) == 0 {
-			err = a.Open(ctx, id, []store.Opening{open})
+			err = a.Open(ctx, id, []model.Opening{open})
 		}
 		if err != nil {
 			return err

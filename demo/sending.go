@@ -7,7 +7,7 @@ import (
 
 	"mantilla/core/timetable"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // MonthEnd is the run control that sends each district its month.
@@ -15,18 +15,18 @@ const MonthEnd = "districts-month"
 
 // addresses is the address book: an office for each district, and some people
 // of the cooperative's own.
-func addresses() (all []store.Address) {
+func addresses() (all []model.Address) {
 	for _, r := range regions {
 		for _, name := range r.districts {
 			plain := strings.NewReplacer("ó", "o", " ", "-").Replace(strings.ToLower(name))
 			code := r.code + "-" + strings.ToUpper(strings.NewReplacer("ó", "o", " ", "").Replace(name))[:3]
-			all = append(all, store.Address{Nickname: plain, Name: name + " office", Mail: plain + "@brackenfell.example", Units: []string{code}, Groups: []string{"districts"}})
+			all = append(all, model.Address{Nickname: plain, Name: name + " office", Mail: plain + "@brackenfell.example", Units: []string{code}, Groups: []string{"districts"}})
 		}
 	}
 	return append(all,
-		store.Address{Nickname: "dora", Name: "Dora Hollinfen", Mail: "dora@brackenfell.example", Person: "dora", Units: []string{"UF-HOL"}},
-		store.Address{Nickname: "runa", Name: "Runa Askwith", Mail: "runa@brackenfell.example", Person: "runa", Groups: []string{"management"}},
-		store.Address{Nickname: "adda", Name: "Adda Marrowell", Mail: "adda@brackenfell.example", Person: "adda", Groups: []string{"management"}})
+		model.Address{Nickname: "dora", Name: "Dora Hollinfen", Mail: "dora@brackenfell.example", Person: "dora", Units: []string{"UF-HOL"}},
+		model.Address{Nickname: "runa", Name: "Runa Askwith", Mail: "runa@brackenfell.example", Person: "runa", Groups: []string{"management"}},
+		model.Address{Nickname: "adda", Name: "Adda Marrowell", Mail: "adda@brackenfell.example", Person: "adda", Groups: []string{"management"}})
 }
 
 // loadSending makes the address book, the days off and the month-end set that
@@ -48,15 +48,15 @@ func loadSending(ctx context.Context, l *library.Library) error {
 		return err
 	}
 	for _, e := range addresses() {
-		if _, err := lila.PutAddress(ctx, e); err != nil && !errors.Is(err, store.ErrTaken) {
+		if _, err := lila.PutAddress(ctx, e); err != nil && !errors.Is(err, model.ErrTaken) {
 			return err
 		}
 	}
-	_, err = runa.PutControl(ctx, library.Control{Control: store.Control{ID: MonthEnd, Title: "Month of the districts", Shared: "everyone"}, Outputs: []string{"kept", "pdf", "xlsx"}, Empty: "note",
+	_, err = runa.PutControl(ctx, library.Control{Control: model.Control{ID: MonthEnd, Title: "Month of the districts", Shared: "everyone"}, Outputs: []string{"kept", "pdf", "xlsx"}, Empty: "note",
 		Steps: []library.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}, {Report: "payout-detail", Typed: map[string]string{"settled": "this month"}}},
 		Send:  &library.Send{Subject: "{part}: the month to {date}"}, Split: &library.Split{Units: "district"},
 		Timetable: &timetable.Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", Start: Today, At: 18 * 60, Calendar: "holidays", Missed: "once"}})
-	if errors.Is(err, store.ErrTaken) {
+	if errors.Is(err, model.ErrTaken) {
 		return nil
 	}
 	return err

@@ -24,6 +24,7 @@ import (
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/store"
 )
 
@@ -105,13 +106,13 @@ func (p *plant) controls(l *library.Library) {
 		p.t.Fatal(err)
 	}
 	daily := &timetable.Timetable{Rule: "FREQ=DAILY", At: 5, Missed: "all", Start: firstDay}
-	whole := library.Control{Control: store.Control{ID: "whole", Title: "Whole"}, Outputs: []string{"xlsx", "pdf"}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "last month"}}, {Report: "near-best-before"}},
+	whole := library.Control{Control: model.Control{ID: "whole", Title: "Whole"}, Outputs: []string{"xlsx", "pdf"}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "last month"}}, {Report: "near-best-before"}},
 		Send: &library.Send{To: []string{"runa", "adda"}, Folder: "whole", Webhook: p.web.URL, Subject: "{title} {result}"}, Timetable: daily}
 	people := map[string][]string{}
 	for _, region := range []string{"UF", "LW", "EM", "SH"} {
 		people[region] = []string{region + "@brackenfell.example"}
 	}
-	parts := library.Control{Control: store.Control{ID: "parts", Title: "Parts"}, Outputs: []string{"csv"}, Steps: []library.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}},
+	parts := library.Control{Control: model.Control{ID: "parts", Title: "Parts"}, Outputs: []string{"csv"}, Steps: []library.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}},
 		Send: &library.Send{Subject: "{title} {part}"}, Split: &library.Split{Units: "region", People: people}, Timetable: daily}
 	for _, c := range []library.Control{whole, parts} {
 		if _, err := runa.PutControl(context.Background(), c); err != nil {
@@ -166,14 +167,14 @@ func TestPowerCuts(t *testing.T) {
 }
 
 // atRest waits until nothing is under way and returns what ran.
-func (p *plant) atRest(runa *library.Access, days int) []store.ControlRun {
+func (p *plant) atRest(runa *library.Access, days int) []model.ControlRun {
 	p.t.Helper()
 	for begun := time.Now(); ; time.Sleep(50 * time.Millisecond) {
 		table, err := runa.Timetable(p.t.Context(), 10_000)
 		if err != nil {
 			p.t.Fatal(err)
 		}
-		waiting, err := runa.Parcels(p.t.Context(), store.Waiting, 0, 10)
+		waiting, err := runa.Parcels(p.t.Context(), model.Waiting, 0, 10)
 		if err != nil {
 			p.t.Fatal(err)
 		}
@@ -194,7 +195,7 @@ func (p *plant) atRest(runa *library.Access, days int) []store.ControlRun {
 
 // mended does by hand what the service gave up: work that it was killed over
 // twice, which it must tell, and nothing else may have failed.
-func (p *plant) mended(runa *library.Access, days int) []store.ControlRun {
+func (p *plant) mended(runa *library.Access, days int) []model.ControlRun {
 	p.t.Helper()
 	const told = "the service ended 2 times while it did this"
 	for _, r := range p.atRest(runa, days) {
@@ -210,7 +211,7 @@ func (p *plant) mended(runa *library.Access, days int) []store.ControlRun {
 		}
 	}
 	p.atRest(runa, days)
-	failed, err := runa.Parcels(p.t.Context(), store.Failed, 0, 1000)
+	failed, err := runa.Parcels(p.t.Context(), model.Failed, 0, 1000)
 	if err != nil {
 		p.t.Fatal(err)
 	}
@@ -243,7 +244,7 @@ func (p *plant) settled(l *library.Library, days int) {
 			t.Errorf("%s %s of %s: %s %s", r.Control, r.Part, r.Moment, r.Sending, r.SentNote)
 		}
 		for _, run := range r.Runs {
-			if run.State != store.Done || run.Result == 0 {
+			if run.State != model.Done || run.Result == 0 {
 				t.Errorf("%s of %s: %s %s", run.Report, r.Moment, run.State, run.Reason)
 				continue
 			}
@@ -260,7 +261,7 @@ func (p *plant) settled(l *library.Library, days int) {
 	if len(seen) != 5*days || len(ran) != 5*days {
 		t.Errorf("%d runs of %d moments and parts; %d are due", len(ran), len(seen), 5*days)
 	}
-	all, err := runa.Results(ctx, store.ResultWish{Limit: 100_000})
+	all, err := runa.Results(ctx, model.ResultWish{Limit: 100_000})
 	if err != nil || len(all) != results {
 		t.Errorf("%d results are kept of %d runs, %v", len(all), results, err)
 	}

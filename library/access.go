@@ -8,20 +8,20 @@ import (
 
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/model"
 	"mantilla/source/lookup"
-	"mantilla/store"
 )
 
 // Access is the library as one person may use it.
 type Access struct {
 	*Library
-	person store.Person
+	person model.Person
 	moment time.Time // that was due, for runs of the timetable: what today means for them
 	parted bool      // the units are those of a part of a run control, not the person's own
 }
 
 // As returns the library as a person may use it.
-func (l *Library) As(p store.Person) *Access { return &Access{Library: l, person: p} }
+func (l *Library) As(p model.Person) *Access { return &Access{Library: l, person: p} }
 
 // AsPerson returns the library as the person with that account.
 func (l *Library) AsPerson(ctx context.Context, name string) (*Access, error) {
@@ -35,7 +35,7 @@ func (l *Library) AsPerson(ctx context.Context, name string) (*Access, error) {
 // AsService returns the library as the service itself uses it, to load the
 // demo or to answer on its own behalf.
 func (l *Library) AsService() *Access {
-	return l.As(store.Person{Name: "service", Title: "The service", Role: store.Administrator})
+	return l.As(model.Person{Name: "service", Title: "The service", Role: model.Administrator})
 }
 
 // Calendar is today's, or that of the moment that was due.
@@ -47,23 +47,23 @@ func (a *Access) Calendar() period.Calendar {
 }
 
 // Person returns who this is.
-func (a *Access) Person() store.Person { return a.person }
+func (a *Access) Person() model.Person { return a.person }
 
 // right is something that a role is needed for.
 type right struct {
 	what string
-	need store.Role
+	need model.Role
 }
 
 // The rights. Opening what is open to a person needs no more than an account.
 var (
-	run         = right{"running reports", store.Runner}
-	write       = right{"writing definitions", store.Author}
-	keepCatalog = right{"keeping the catalog", store.Librarian}
-	keepPeople  = right{"keeping people and groups", store.Administrator}
+	run         = right{"running reports", model.Runner}
+	write       = right{"writing definitions", model.Author}
+	keepCatalog = right{"keeping the catalog", model.Librarian}
+	keepPeople  = right{"keeping people and groups", model.Administrator}
 )
 
-var ranks = map[store.Role]int{store.Reader: 0, store.Runner: 1, store.Author: 2, store.Librarian: 3, store.Administrator: 4}
+var ranks = map[model.Role]int{model.Reader: 0, model.Runner: 1, model.Author: 2, model.Librarian: 3, model.Administrator: 4}
 
 // Forbidden says that a person's role does not reach for something.
 type Forbidden struct{ message string }
@@ -108,7 +108,7 @@ func (a *Access) opens(id string) bool {
 	}
 	a.mu.RLock()
 	defer a.mu.RUnlock()
-	return slices.ContainsFunc(a.openings[id], func(o store.Opening) bool {
+	return slices.ContainsFunc(a.openings[id], func(o model.Opening) bool {
 		return o.Kind == "everyone" || o.Kind == "person" && o.Name == a.person.Name || o.Kind == "group" && slices.Contains(a.person.Groups, o.Name)
 	})
 }
@@ -132,8 +132,8 @@ func (a *Access) lists(ctx context.Context, s opened) (*lookup.Lists, error) {
 }
 
 // sight says whose runs and results the person sees.
-func (a *Access) sight(ctx context.Context) (store.Sight, error) {
-	v := store.Sight{Person: a.person.Name, All: a.has(write) && !a.Limited()}
+func (a *Access) sight(ctx context.Context) (model.Sight, error) {
+	v := model.Sight{Person: a.person.Name, All: a.has(write) && !a.Limited()}
 	if v.All {
 		return v, nil
 	}

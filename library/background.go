@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"mantilla/core/rescue"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // Work in the background goes on until the library closes, whatever goes wrong
@@ -48,7 +48,7 @@ func (l *Library) record(what string, write func(context.Context) error) error {
 
 // failsForNow tells whether something may succeed later.
 func failsForNow(err error) bool {
-	return !errors.Is(err, store.ErrStale) && !errors.Is(err, store.ErrNotFound)
+	return !errors.Is(err, model.ErrStale) && !errors.Is(err, model.ErrNotFound)
 }
 
 // guarded turns a panic in a piece of work into its error.

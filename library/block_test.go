@@ -7,7 +7,7 @@ import (
 
 	"mantilla/core/sheet"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // A block that may fail leaves the rest of the page, and says why it is empty.
@@ -56,7 +56,7 @@ func TestAFailingBlockDoesNotFailThePage(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if failed.State != store.Failed {
+	if failed.State != model.Failed {
 		t.Errorf("the strict report's run is %s", failed.State)
 	}
 }

@@ -10,11 +10,11 @@ import (
 	"strings"
 
 	"mantilla/core/nearest"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // Addresses returns the address book.
-func (a *Access) Addresses(ctx context.Context) ([]store.Address, error) {
+func (a *Access) Addresses(ctx context.Context) ([]model.Address, error) {
 	if err := a.may(run); err != nil {
 		return nil, err
 	}
@@ -25,7 +25,7 @@ var nickname = regexp.MustCompile(`^[a-z][a-z0-9._-]{0,39}$`)
 
 // PutAddress keeps an entry of the address book. Revision is the one seen
 // before, 0 for a new one.
-func (a *Access) PutAddress(ctx context.Context, e store.Address) (store.Address, error) {
+func (a *Access) PutAddress(ctx context.Context, e model.Address) (model.Address, error) {
 	if err := a.may(run); err != nil {
 		return e, err
 	}
@@ -34,7 +34,7 @@ func (a *Access) PutAddress(ctx context.Context, e store.Address) (store.Address
 		return e, err
 	}
 	e.Owner = a.person.Name
-	var before store.Address
+	var before model.Address
 	for _, known := range book {
 		if strings.EqualFold(known.Nickname, e.Nickname) && e.Revision > 0 {
 			if err := a.mayChange("the address "+known.Nickname, known.Owner); err != nil {
@@ -86,7 +86,7 @@ func (a *Access) PutAddress(ctx context.Context, e store.Address) (store.Address
 // mayLead refuses changes of where data goes by itself: the units that an entry
 // stands for, its groups and its account decide who is sent what, so librarians
 // set them, and the mail address of an entry that has any.
-func (a *Access) mayLead(before, e store.Address) error {
+func (a *Access) mayLead(before, e model.Address) error {
 	leads := len(before.Units) > 0 || len(before.Groups) > 0 || before.Person != ""
 	switch {
 	case a.has(keepCatalog):
@@ -111,7 +111,7 @@ func (l *Library) mailable(address string) error {
 
 // AddressHistory tells what became of an entry of the address book, the newest
 // first.
-func (a *Access) AddressHistory(ctx context.Context, nick string) ([]store.AddressChange, error) {
+func (a *Access) AddressHistory(ctx context.Context, nick string) ([]model.AddressChange, error) {
 	if err := a.may(run); err != nil {
 		return nil, err
 	}
@@ -122,10 +122,10 @@ func (a *Access) AddressHistory(ctx context.Context, nick string) ([]store.Addre
 	return changes, err
 }
 
-func (a *Access) address(ctx context.Context, nick string) (store.Address, error) {
+func (a *Access) address(ctx context.Context, nick string) (model.Address, error) {
 	book, err := a.store.Addresses(ctx)
 	if err != nil {
-		return store.Address{}, err
+		return model.Address{}, err
 	}
 	var known []string
 	for _, e := range book {
@@ -134,7 +134,7 @@ func (a *Access) address(ctx context.Context, nick string) (store.Address, error
 		}
 		known = append(known, e.Nickname)
 	}
-	return store.Address{}, missing("address", nick, known)
+	return model.Address{}, missing("address", nick, known)
 }
 
 // DeleteAddress deletes an entry of the address book.
@@ -147,7 +147,7 @@ func (a *Access) DeleteAddress(ctx context.Context, nick string) error {
 		err = a.mayChange("the address "+e.Nickname, e.Owner)
 	}
 	if err == nil {
-		err = a.mayLead(e, store.Address{Mail: e.Mail})
+		err = a.mayLead(e, model.Address{Mail: e.Mail})
 	}
 	if err == nil {
 		err = a.store.DeleteAddress(ctx, e.Nickname, a.person.Name, a.settings.Now())
@@ -164,12 +164,12 @@ const mostWritten = 500
 // An address written in full stands for an entry only where a librarian said so:
 // otherwise whoever makes an entry for somebody's address could narrow what
 // others may send there.
-func (l *Library) addressed(book []store.Address, written []string) (out []store.Address, err error) {
+func (l *Library) addressed(book []model.Address, written []string) (out []model.Address, err error) {
 	if len(written) > mostWritten {
 		return nil, fmt.Errorf("%d recipients are too many for one line; at most %d can be written to, a group in the address book counts once", len(written), mostWritten)
 	}
-	add := func(e store.Address) {
-		if !slices.ContainsFunc(out, func(o store.Address) bool { return o.Mail == e.Mail }) {
+	add := func(e model.Address) {
+		if !slices.ContainsFunc(out, func(o model.Address) bool { return o.Mail == e.Mail }) {
 			out = append(out, e)
 		}
 	}
@@ -195,7 +195,7 @@ func (l *Library) addressed(book []store.Address, written []string) (out []store
 				wrong = append(wrong, err)
 				continue
 			}
-			add(store.Address{Name: parsed.Name, Mail: parsed.Address})
+			add(model.Address{Name: parsed.Name, Mail: parsed.Address})
 			continue
 		}
 		said := fmt.Sprintf("nobody in the address book is called %q, and it is no mail address", text)

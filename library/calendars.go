@@ -12,25 +12,25 @@ import (
 	"github.com/emersion/go-ical"
 
 	"mantilla/core/timetable"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // Calendars returns the calendars of days off.
-func (a *Access) Calendars(ctx context.Context) ([]store.Calendar, error) {
+func (a *Access) Calendars(ctx context.Context) ([]model.Calendar, error) {
 	return a.store.Calendars(ctx)
 }
 
 // PutCalendar reads an iCalendar file (RFC 5545): each day of its events is a
 // day off. Repeated events count for ten years. What is due after the change is
 // reckoned anew.
-func (a *Access) PutCalendar(ctx context.Context, id string, text []byte) (store.Calendar, error) {
+func (a *Access) PutCalendar(ctx context.Context, id string, text []byte) (model.Calendar, error) {
 	if err := a.may(keepCatalog); err != nil {
-		return store.Calendar{}, err
+		return model.Calendar{}, err
 	}
 	if !controlID.MatchString(id) {
-		return store.Calendar{}, refused("id", "%q is not the id of a calendar; use small letters, digits and hyphens, a letter first", id)
+		return model.Calendar{}, refused("id", "%q is not the id of a calendar; use small letters, digits and hyphens, a letter first", id)
 	}
-	c := store.Calendar{ID: id, Title: id, Text: string(text)}
+	c := model.Calendar{ID: id, Title: id, Text: string(text)}
 	decoder := ical.NewDecoder(bytes.NewReader(text))
 	for {
 		read, err := decoder.Decode()
@@ -65,7 +65,7 @@ func (a *Access) DeleteCalendar(ctx context.Context, id string) error {
 	if err := a.may(keepCatalog); err != nil {
 		return err
 	}
-	timed, err := a.store.Timed(ctx, store.Seen{All: true})
+	timed, err := a.store.Timed(ctx, model.Seen{All: true})
 	if err != nil {
 		return err
 	}
@@ -74,7 +74,7 @@ func (a *Access) DeleteCalendar(ctx context.Context, id string) error {
 			return refused("id", "the timetable of %q counts by it", c.Title)
 		}
 	}
-	if err := a.store.DeleteCalendar(ctx, id); errors.Is(err, store.ErrNotFound) {
+	if err := a.store.DeleteCalendar(ctx, id); errors.Is(err, model.ErrNotFound) {
 		return missing("calendar", id, nil)
 	} else if err != nil {
 		return err
@@ -84,7 +84,7 @@ func (a *Access) DeleteCalendar(ctx context.Context, id string) error {
 
 // reckonAnew sets the next moments of all timetables that days off move.
 func (a *Access) reckonAnew(ctx context.Context) error {
-	timed, err := a.store.Timed(ctx, store.Seen{All: true})
+	timed, err := a.store.Timed(ctx, model.Seen{All: true})
 	if err != nil {
 		return err
 	}
@@ -120,7 +120,7 @@ func (a *Access) NewFeed(ctx context.Context) (secret string, err error) {
 // iCalendar.
 func (l *Library) Feed(ctx context.Context, secret string) ([]byte, error) {
 	p, err := l.store.FeedPerson(ctx, digest(secret))
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, model.ErrNotFound) {
 		return nil, missing("calendar feed", "of this address", nil)
 	}
 	if err != nil {

@@ -13,6 +13,7 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/report"
 	"mantilla/core/rescue"
+	"mantilla/model"
 	"mantilla/source"
 	"mantilla/store"
 )
@@ -20,7 +21,7 @@ import (
 // capture is the work of a run: read every dataset from one view of the
 // source, keep the rows, seal the result. Reading runs ahead of keeping by a
 // few batches, so both cores are used and memory stays flat.
-func (l *Library) capture(ctx context.Context, run store.Run, progress func(int64)) (result, rows int64, err error) {
+func (l *Library) capture(ctx context.Context, run model.Run, progress func(int64)) (result, rows int64, err error) {
 	d, err := l.version(ctx, run.Report, run.Version, l.settings.Currency)
 	if err != nil {
 		return 0, 0, err
@@ -62,7 +63,7 @@ func (l *Library) capture(ctx context.Context, run store.Run, progress func(int6
 		}
 		err := read(ctx, session, q, keep, &c)
 		var limit *limitReached
-		if err != nil && q.Dataset.MayFail && ctx.Err() == nil && !errors.As(err, &limit) && !errors.Is(err, store.ErrFull) {
+		if err != nil && q.Dataset.MayFail && ctx.Err() == nil && !errors.As(err, &limit) && !errors.Is(err, model.ErrFull) {
 			l.log.Warn("a block of a run failed", "run", run.Number, "dataset", q.Dataset.ID, "error", err)
 			err = keep.Failed(ctx, err.Error())
 			c.rows = c.before
@@ -79,7 +80,7 @@ func (l *Library) capture(ctx context.Context, run store.Run, progress func(int6
 			run.Note = "The result is empty."
 		}
 	}
-	result, err = keep.Seal(context.WithoutCancel(ctx), run, store.Manifest{Report: d.ID, Version: d.Version, Typed: run.Typed, Facts: run.Facts,
+	result, err = keep.Seal(context.WithoutCancel(ctx), run, model.Manifest{Report: d.ID, Version: d.Version, Typed: run.Typed, Facts: run.Facts,
 		AskedBy: run.AskedBy, StartedAt: run.StartedAt, Duration: l.settings.Now().Sub(run.StartedAt), Source: d.Source, Fingerprint: session.Fingerprint(), Reach: run.Reach,
 		Title: run.Title, Sentence: run.Sentence, Currency: l.settings.Currency, Zone: l.settings.Zone.String(), FiscalStart: l.settings.FiscalStart}, schema, l.marksOf(run, values), l.settings.Now())
 	return result, c.rows, err
@@ -87,7 +88,7 @@ func (l *Library) capture(ctx context.Context, run store.Run, progress func(int6
 
 // limits are the tightest of those of the service, the report and the terms of
 // a run control.
-func (l *Library) limits(d *report.Definition, terms store.Terms) report.Limits {
+func (l *Library) limits(d *report.Definition, terms model.Terms) report.Limits {
 	limits := report.Limits{Rows: l.settings.MaxRows, Time: l.settings.MaxTime}
 	if d.Limits.Rows > 0 {
 		limits.Rows = min(limits.Rows, d.Limits.Rows)
@@ -106,7 +107,7 @@ func (l *Library) limits(d *report.Definition, terms store.Terms) report.Limits 
 
 // factsOf reads a run's values back from what they were resolved to when it
 // was asked for, so that a run that waited over midnight keeps its days.
-func (l *Library) factsOf(ctx context.Context, d *report.Definition, run store.Run, src opened) (param.Values, error) {
+func (l *Library) factsOf(ctx context.Context, d *report.Definition, run model.Run, src opened) (param.Values, error) {
 	setting := param.Setting{Calendar: l.Calendar(), Lists: src.book.For(run.Reach)}
 	values, faults, err := param.Resolve(ctx, d.Parameters, resolved(run.Facts), setting)
 	if err == nil && len(faults) > 0 {
@@ -115,7 +116,7 @@ func (l *Library) factsOf(ctx context.Context, d *report.Definition, run store.R
 	return values, err
 }
 
-func resolved(facts []store.Fact) map[string]string {
+func resolved(facts []model.Fact) map[string]string {
 	out := map[string]string{}
 	for _, f := range facts {
 		out[f.Parameter] = f.Resolved

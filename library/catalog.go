@@ -11,13 +11,13 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/nearest"
 	"mantilla/core/report"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // Entry is a report as the catalog lists it.
 type Entry struct {
 	*report.Definition
-	Used   *store.Use // its last good run, nil when there was none
+	Used   *model.Use // its last good run, nil when there was none
 	Broken string     // why its text cannot be read; "" where it can
 }
 

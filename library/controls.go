@@ -11,8 +11,8 @@ import (
 	"time"
 
 	"mantilla/core/timetable"
+	"mantilla/model"
 	"mantilla/render"
-	"mantilla/store"
 )
 
 // mostKept is how many days results may be kept where they are not kept for ever:
@@ -21,7 +21,7 @@ const mostKept = 36_500
 
 // Control is a named way to run one or several reports, in order.
 type Control struct {
-	store.Control
+	model.Control
 	Mine    bool
 	Steps   []Step
 	Outputs []string      // kept, csv, xlsx: what is wanted of each result
@@ -62,7 +62,7 @@ type body struct {
 
 // readControl reads a control as it was kept. One that cannot be read says so in
 // Broken, and stands in nobody's way.
-func (a *Access) readControl(kept store.Control) Control {
+func (a *Access) readControl(kept model.Control) Control {
 	var b body
 	broken := ""
 	if err := json.Unmarshal(kept.Body, &b); err != nil {
@@ -74,7 +74,7 @@ func (a *Access) readControl(kept store.Control) Control {
 
 // Controls returns the run controls that the person sees.
 func (a *Access) Controls(ctx context.Context, search string, limit int) ([]Control, error) {
-	kept, err := a.store.Controls(ctx, store.Seen{Person: a.person.Name, Groups: a.person.Groups}, search, limit)
+	kept, err := a.store.Controls(ctx, model.Seen{Person: a.person.Name, Groups: a.person.Groups}, search, limit)
 	out := make([]Control, len(kept))
 	for i := range kept {
 		out[i] = a.readControl(kept[i])
@@ -87,9 +87,9 @@ func (a *Access) Control(ctx context.Context, id string) (Control, error) {
 	kept, err := a.store.Control(ctx, id)
 	shared := kept.Shared == "everyone" || slices.Contains(a.person.Groups, kept.Shared)
 	if err == nil && kept.Owner != a.person.Name && !shared && !a.has(keepCatalog) {
-		err = store.ErrNotFound
+		err = model.ErrNotFound
 	}
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, model.ErrNotFound) {
 		return Control{}, missing("run control", id, a.controlIDs(ctx))
 	}
 	if err != nil {
@@ -201,7 +201,7 @@ func (a *Access) checkStep(ctx context.Context, s Step) error {
 var hoursForm = regexp.MustCompile(`^(\d{1,2}):(\d{2})-(\d{1,2}):(\d{2})$`)
 
 // hours reads 20:00-06:00; nil for no limit.
-func hours(text string) (*store.Hours, error) {
+func hours(text string) (*model.Hours, error) {
 	if text == "" {
 		return nil, nil
 	}
@@ -217,7 +217,7 @@ func hours(text string) (*store.Hours, error) {
 	if minutes[0] == minutes[1] {
 		return nil, fmt.Errorf("%q leave no time; write them as 20:00-06:00, or leave them out", text)
 	}
-	return &store.Hours{Opens: minutes[0], Closes: minutes[1]}, nil
+	return &model.Hours{Opens: minutes[0], Closes: minutes[1]}, nil
 }
 
 // DeleteControl takes a run control out of sight; RestoreControl brings it back.

@@ -8,11 +8,11 @@ import (
 
 	"mantilla/core/param"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // finish runs a report to its end.
-func finish(t *testing.T, a *library.Access, ask library.Ask) store.Run {
+func finish(t *testing.T, a *library.Access, ask library.Ask) model.Run {
 	t.Helper()
 	run, err := a.StartRun(t.Context(), ask)
 	if err != nil {
@@ -21,7 +21,7 @@ func finish(t *testing.T, a *library.Access, ask library.Ask) store.Run {
 	return ended(t, a, run)
 }
 
-func ended(t *testing.T, a *library.Access, run store.Run) store.Run {
+func ended(t *testing.T, a *library.Access, run model.Run) model.Run {
 	t.Helper()
 	var err error
 	for begun := time.Now(); err == nil && !run.State.Ended() && time.Since(begun) < 20*time.Second; time.Sleep(2 * time.Millisecond) {
@@ -39,11 +39,11 @@ func TestControlsRunInOrderWithDatesThatMove(t *testing.T) {
 	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
 	l := withPeople(t, now)
 	dora := as(t, l, "dora")
-	kept, err := dora.KeepCriteria(t.Context(), store.Criteria{Report: "intake-lots", Name: "last month", Typed: map[string]string{"received": "last month"}})
+	kept, err := dora.KeepCriteria(t.Context(), model.Criteria{Report: "intake-lots", Name: "last month", Typed: map[string]string{"received": "last month"}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	control := library.Control{Control: store.Control{ID: "month-end", Title: "Month end"}, Outputs: []string{"kept", "csv"}, Empty: "note", Keep: 30,
+	control := library.Control{Control: model.Control{ID: "month-end", Title: "Month end"}, Outputs: []string{"kept", "csv"}, Empty: "note", Keep: 30,
 		Steps: []library.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "last month"}}, {Report: "intake-lots", Criteria: kept.Number}, {Report: "certificate-lines", Typed: map[string]string{"ahead": "1"}}}}
 	if control, err = dora.PutControl(t.Context(), control); err != nil {
 		t.Fatal(err)
@@ -55,7 +55,7 @@ func TestControlsRunInOrderWithDatesThatMove(t *testing.T) {
 		}
 		for i := range batch[0].Runs {
 			run := ended(t, dora, batch[0].Runs[i])
-			if run.State != store.Done || i < 2 && run.Facts[0].Resolved != month || !run.Reach.Limited || len(run.Reach.Units) != 9 {
+			if run.State != model.Done || i < 2 && run.Facts[0].Resolved != month || !run.Reach.Limited || len(run.Reach.Units) != 9 {
 				t.Errorf("%s: %s %s: %+v", month, run.Report, run.Reason, run.Facts)
 			}
 		}
@@ -83,8 +83,8 @@ func TestControlTerms(t *testing.T) {
 	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
 	l := withPeople(t, now)
 	runa := as(t, l, "runa")
-	run := func(id string, change func(*library.Control)) store.Run {
-		c := library.Control{Control: store.Control{ID: id, Title: id}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "2020"}}}}
+	run := func(id string, change func(*library.Control)) model.Run {
+		c := library.Control{Control: model.Control{ID: id, Title: id}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "2020"}}}}
 		change(&c)
 		if _, err := runa.PutControl(t.Context(), c); err != nil {
 			t.Fatal(err)
@@ -95,21 +95,21 @@ func TestControlTerms(t *testing.T) {
 		}
 		return batch[0].Runs[0]
 	}
-	if r := ended(t, runa, run("fails", func(c *library.Control) { c.Empty = "fail" })); r.State != store.Failed || !strings.Contains(r.Reason, "the result is empty") {
+	if r := ended(t, runa, run("fails", func(c *library.Control) { c.Empty = "fail" })); r.State != model.Failed || !strings.Contains(r.Reason, "the result is empty") {
 		t.Errorf("%s: %s", r.State, r.Reason)
 	}
-	if r := ended(t, runa, run("notes", func(c *library.Control) { c.Empty = "note" })); r.State != store.Done || r.Note != "The result is empty." {
+	if r := ended(t, runa, run("notes", func(c *library.Control) { c.Empty = "note" })); r.State != model.Done || r.Note != "The result is empty." {
 		t.Errorf("%s: %q", r.State, r.Note)
 	}
 	few := run("few", func(c *library.Control) {
 		c.Rows, c.Steps = 5, []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "2026"}}}
 	})
-	if r := ended(t, runa, few); r.State != store.Failed || !strings.Contains(r.Reason, "more than 5 rows") {
+	if r := ended(t, runa, few); r.State != model.Failed || !strings.Contains(r.Reason, "more than 5 rows") {
 		t.Errorf("%s: %s", r.State, r.Reason)
 	}
 	waits := run("waits", func(c *library.Control) { c.Hours = "20:00-06:00" }) // it is 11:00 in the zone
 	time.Sleep(50 * time.Millisecond)
-	if r, err := runa.Run(t.Context(), waits.Number); err != nil || r.State != store.Waiting {
+	if r, err := runa.Run(t.Context(), waits.Number); err != nil || r.State != model.Waiting {
 		t.Errorf("out of its hours it is %s, %v", r.State, err)
 	}
 	for says, change := range map[string]func(*library.Control){
@@ -123,7 +123,7 @@ func TestControlTerms(t *testing.T) {
 		"what can be done with an empty": func(c *library.Control) { c.Empty = "laugh" },
 		"you are not in the group":       func(c *library.Control) { c.Shared = "stores" },
 	} {
-		c := library.Control{Control: store.Control{ID: "good", Title: "Good"}, Steps: []library.Step{{Report: "intake-lots"}}}
+		c := library.Control{Control: model.Control{ID: "good", Title: "Good"}, Steps: []library.Step{{Report: "intake-lots"}}}
 		change(&c)
 		if _, err := runa.PutControl(t.Context(), c); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("want %q, got %v", says, err)

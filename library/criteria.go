@@ -9,26 +9,26 @@ import (
 
 	"mantilla/core/nearest"
 	"mantilla/core/report"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // Criteria are values kept under a name, with what they come to today.
 type Criteria struct {
-	store.Criteria
+	model.Criteria
 	Mine     bool
 	Sentence string   // what they come to; "" when they no longer fit
 	Unfit    []string // what of them no longer fits, with the mend
 }
 
 // criteria returns criteria that the person sees and whose report is open.
-func (a *Access) criteria(ctx context.Context, number int64) (store.Criteria, error) {
+func (a *Access) criteria(ctx context.Context, number int64) (model.Criteria, error) {
 	c, err := a.store.CriteriaOf(ctx, number, a.person.Name)
 	if err != nil {
 		return c, fmt.Errorf("criteria C-%d: %w", number, err)
 	}
 	shared := c.Shared == "everyone" || slices.Contains(a.person.Groups, c.Shared)
 	if c.Owner != a.person.Name && !shared && !a.has(keepCatalog) || !a.opens(c.Report) {
-		return c, fmt.Errorf("criteria C-%d: %w", number, store.ErrNotFound)
+		return c, fmt.Errorf("criteria C-%d: %w", number, model.ErrNotFound)
 	}
 	return c, nil
 }
@@ -45,7 +45,7 @@ func (a *Access) CriteriaFor(ctx context.Context, id string, w CriteriaWish) ([]
 	if _, err := a.Report(id); err != nil {
 		return nil, err
 	}
-	kept, err := a.store.CriteriaFor(ctx, id, store.Seen{Person: a.person.Name, Groups: a.person.Groups}, w.Search, w.Limit)
+	kept, err := a.store.CriteriaFor(ctx, id, model.Seen{Person: a.person.Name, Groups: a.person.Groups}, w.Search, w.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -83,7 +83,7 @@ func (a *Access) CriteriaOf(ctx context.Context, number int64) (Criteria, error)
 
 // describe adds what criteria come to, or what of them no longer fits. They
 // are never changed by themselves.
-func (a *Access) describe(ctx context.Context, q *asking, c store.Criteria) (Criteria, error) {
+func (a *Access) describe(ctx context.Context, q *asking, c model.Criteria) (Criteria, error) {
 	r, err := a.resolve(ctx, q, c.Typed)
 	if err != nil {
 		return Criteria{}, err
@@ -100,7 +100,7 @@ func (a *Access) describe(ctx context.Context, q *asking, c store.Criteria) (Cri
 
 // KeepCriteria keeps values under a new name. What was typed is kept: moving
 // ranges stay moving. Values need not be complete.
-func (a *Access) KeepCriteria(ctx context.Context, c store.Criteria) (Criteria, error) {
+func (a *Access) KeepCriteria(ctx context.Context, c model.Criteria) (Criteria, error) {
 	if err := a.may(run); err != nil {
 		return Criteria{}, err
 	}
@@ -144,7 +144,7 @@ func (a *Access) nameAndShare(name *string, shared string) error {
 }
 
 // ChangeCriteria overwrites criteria whose revision is still the one seen.
-func (a *Access) ChangeCriteria(ctx context.Context, c store.Criteria) (Criteria, error) {
+func (a *Access) ChangeCriteria(ctx context.Context, c model.Criteria) (Criteria, error) {
 	present, err := a.criteria(ctx, c.Number)
 	if err == nil {
 		err = a.mayChange(fmt.Sprintf("%q", present.Name), present.Owner)
@@ -233,12 +233,12 @@ func (a *Access) RestoreCriteria(ctx context.Context, number, revision int64) (C
 }
 
 // bringBack gives criteria the values of an earlier revision.
-func (a *Access) bringBack(ctx context.Context, c store.Criteria, revision int64) error {
+func (a *Access) bringBack(ctx context.Context, c model.Criteria, revision int64) error {
 	past, err := a.store.PastCriteria(ctx, c.Number)
 	if err != nil {
 		return err
 	}
-	at := slices.IndexFunc(past, func(p store.Criteria) bool { return p.Revision == revision })
+	at := slices.IndexFunc(past, func(p model.Criteria) bool { return p.Revision == revision })
 	if at < 0 {
 		return refused("revision", "%q has no earlier values of revision %d", c.Name, revision)
 	}

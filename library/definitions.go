@@ -10,9 +10,9 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/model"
 	"mantilla/source"
 	"mantilla/source/lookup"
-	"mantilla/store"
 )
 
 // Report returns the present version of a report that is open to the person.
@@ -34,7 +34,7 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 }
 
 // Versions returns the versions that a report had, the newest first.
-func (a *Access) Versions(ctx context.Context, id string) ([]store.Version, error) {
+func (a *Access) Versions(ctx context.Context, id string) ([]model.Version, error) {
 	return a.store.Versions(ctx, id)
 }
 
@@ -48,7 +48,7 @@ func parseShared(text string) (*report.Shared, error) {
 
 // unread is a report whose text the program cannot read, with why.
 type unread struct {
-	store.Report
+	model.Report
 	why error
 }
 
@@ -212,7 +212,7 @@ func (a *Access) PutReport(ctx context.Context, text []byte, was string) (*repor
 	}
 	a.office.Lock()
 	defer a.office.Unlock()
-	kept := store.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text}
+	kept := model.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text}
 	if err := a.store.PutReport(ctx, kept, was, a.settings.Now()); err != nil {
 		return nil, fmt.Errorf("report %s: %w", d.ID, err)
 	}
@@ -242,7 +242,7 @@ func (a *Access) PutShared(ctx context.Context, text []byte) error {
 	a.office.Lock() // no report is put meanwhile
 	defer a.office.Unlock()
 	var changed []*report.Definition
-	var kept []store.Report
+	var kept []model.Report
 	for id, present := range a.present() {
 		d, err := a.check(ctx, []byte(present.Text), shared)
 		if err != nil {
@@ -250,7 +250,7 @@ func (a *Access) PutShared(ctx context.Context, text []byte) error {
 		}
 		if d.Version != present.Version {
 			changed = append(changed, d)
-			kept = append(kept, store.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text})
+			kept = append(kept, model.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text})
 		}
 	}
 	if err := a.store.PutShared(ctx, string(text), kept, a.settings.Now()); err != nil {

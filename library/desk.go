@@ -13,7 +13,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // Tile is a view of a run control's latest result, on a desk.
@@ -80,7 +80,7 @@ func (a *Access) PutDesk(ctx context.Context, d Desk) (Desk, error) {
 	if err != nil {
 		return d, err
 	}
-	err = a.store.PutDesk(ctx, store.Desk{Kind: d.Kind, Owner: d.Owner, Tiles: text, Revision: d.Revision})
+	err = a.store.PutDesk(ctx, model.Desk{Kind: d.Kind, Owner: d.Owner, Tiles: text, Revision: d.Revision})
 	d.Revision++
 	return d, err
 }

@@ -14,6 +14,7 @@ import (
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/store"
 	"mantilla/store/storetest"
 )
@@ -56,7 +57,7 @@ func TestAFullDiskRepeatsNothingAndComesBackByItself(t *testing.T) {
 		t.Errorf("%d calls while the disk was full", n)
 	}
 	_, err = runa.StartRun(t.Context(), library.Ask{Report: "intake-lots"})
-	if !errors.Is(err, store.ErrFull) {
+	if !errors.Is(err, model.ErrFull) {
 		t.Errorf("a run was taken: %v", err)
 	}
 	if _, err := runa.Result(t.Context(), 1); err != nil {
@@ -64,7 +65,7 @@ func TestAFullDiskRepeatsNothingAndComesBackByItself(t *testing.T) {
 	}
 	disk.Fails(nil)
 	until(t, "the record of the call", func() bool {
-		all, err := runa.Parcels(t.Context(), store.Sent, 0, 10)
+		all, err := runa.Parcels(t.Context(), model.Sent, 0, 10)
 		return err == nil && len(all) == 1
 	})
 	if n := calls.Load(); n != 1 || len(runs) != 1 {

@@ -12,7 +12,7 @@ import (
 
 	"mantilla/core/sheet"
 	"mantilla/deliver"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // dispatch sends what runs of controls gave, as soon as all of a control's runs
@@ -47,7 +47,7 @@ func (l *Library) dispatch() {
 			if l.ctx.Err() != nil {
 				return
 			}
-			if err == nil || errors.Is(err, store.ErrStale) {
+			if err == nil || errors.Is(err, model.ErrStale) {
 				delete(failing, r.Number)
 				delete(after, r.Number)
 				continue
@@ -70,7 +70,7 @@ func (l *Library) dispatch() {
 }
 
 // dispatchOne composes what a run of a control sends and lets it go.
-func (l *Library) dispatchOne(ctx context.Context, r store.ControlRun) error {
+func (l *Library) dispatchOne(ctx context.Context, r model.ControlRun) error {
 	if err := l.store.BeginSending(ctx, r.Number); err != nil {
 		return err
 	}
@@ -80,7 +80,7 @@ func (l *Library) dispatchOne(ctx context.Context, r store.ControlRun) error {
 		return err
 	})
 	switch {
-	case ctx.Err() != nil, errors.Is(err, store.ErrFull):
+	case ctx.Err() != nil, errors.Is(err, model.ErrFull):
 		return err // it is composed again
 	case err != nil:
 		state, note = "failed", err.Error()
@@ -93,7 +93,7 @@ func (l *Library) dispatchOne(ctx context.Context, r store.ControlRun) error {
 
 // compose makes and holds what one run of a control sends, part by part, and
 // counts the parcels. Without any the note says why there are none.
-func (l *Library) compose(ctx context.Context, r store.ControlRun) (parcels int, note string, err error) {
+func (l *Library) compose(ctx context.Context, r model.ControlRun) (parcels int, note string, err error) {
 	p, err := readPlan(r.Plan)
 	if err != nil {
 		return 0, "", err
@@ -102,7 +102,7 @@ func (l *Library) compose(ctx context.Context, r store.ControlRun) (parcels int,
 		return 0, "", errors.New("the run control had no report to run, so there is nothing to send")
 	}
 	for _, run := range r.Runs {
-		if run.State != store.Done || run.Result == 0 {
+		if run.State != model.Done || run.Result == 0 {
 			return 0, "", errors.New(strings.TrimSuffix(fmt.Sprintf("%s of %s %s: %s", runName(run.Number), run.Report, run.State, run.Reason), ": "))
 		}
 	}
@@ -144,7 +144,7 @@ func runName(n int64) string { return fmt.Sprintf("RUN-%06d", n) }
 // composing is what one run of a control sends, on its way.
 type composing struct {
 	*Library
-	run     store.ControlRun
+	run     model.ControlRun
 	plan    plan
 	results []*Result
 	said    []string // the sentences of the results, with what was done to the views of the part under way
@@ -174,7 +174,7 @@ func (c *composing) values(ctx context.Context, a *Access) (values []string, err
 
 // part makes the parcels of the whole, or of one value of the column; why says
 // that there is nothing to send.
-func (c *composing) part(ctx context.Context, a *Access, value string) (parcels []store.Parcel, why string, err error) {
+func (c *composing) part(ctx context.Context, a *Access, value string) (parcels []model.Parcel, why string, err error) {
 	var lines []line
 	for _, l := range c.plan.Lines {
 		if value == "" || l.Parts == nil || slices.Contains(l.Parts, value) {
@@ -202,7 +202,7 @@ func (c *composing) part(ctx context.Context, a *Access, value string) (parcels 
 	first := Viewed{View: firstView(c.results[0].Definition, c.plan.Views[0]), Changes: changes}
 	fields := c.fields(value, rows, first)
 	key := fmt.Sprintf("run/%d/%s", c.run.Number, value)
-	base := store.Parcel{Key: key, Owner: c.run.AskedBy, Result: c.results[0].Number, ControlRun: c.run.Number, MadeAt: c.settings.Now(), Title: fill(cmp.Or(c.plan.Send.Subject, usualSubject), fields)}
+	base := model.Parcel{Key: key, Owner: c.run.AskedBy, Result: c.results[0].Number, ControlRun: c.run.Number, MadeAt: c.settings.Now(), Title: fill(cmp.Or(c.plan.Send.Subject, usualSubject), fields)}
 	if len(lines) > 0 {
 		mail, err := c.mail(ctx, a, base, lines, files, tooLarge, fields, changes)
 		if err != nil {
@@ -215,7 +215,7 @@ func (c *composing) part(ctx context.Context, a *Access, value string) (parcels 
 		for _, f := range files {
 			p := base
 			p.Key, p.Way, p.Target, p.Payload = key+"/folder/"+f.Name, "folder", fill(c.plan.Send.Folder, fields), f.Data
-			p.Files = []store.Filed{{Name: f.Name, Bytes: len(f.Data)}}
+			p.Files = []model.Filed{{Name: f.Name, Bytes: len(f.Data)}}
 			parcels = append(parcels, p)
 		}
 	}

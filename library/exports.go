@@ -9,8 +9,8 @@ import (
 	"sync"
 	"time"
 
+	"mantilla/model"
 	"mantilla/render"
-	"mantilla/store"
 )
 
 // Export is a file that is written in the background, to be fetched when it is
@@ -20,7 +20,7 @@ type Export struct {
 	Result   int64
 	Name     string
 	Type     string
-	State    store.State
+	State    model.State
 	Progress render.Progress
 	Reason   string
 	MadeAt   time.Time
@@ -96,7 +96,7 @@ func (a *Access) StartExport(ctx context.Context, r *Result, take Take) (Export,
 		return Export{}, err
 	}
 	id := "X-" + random()[:12]
-	e := &Export{ID: id, Result: r.Number, Name: file.Name, Type: file.Type, State: store.Running, MadeAt: now, owner: a.person.Name,
+	e := &Export{ID: id, Result: r.Number, Name: file.Name, Type: file.Type, State: model.Running, MadeAt: now, owner: a.person.Name,
 		path: filepath.Join(a.exports.dir, id), stop: stop, Progress: render.Progress{Of: file.Lines}}
 	a.exports.mu.Lock()
 	a.exports.known[id] = e
@@ -110,12 +110,12 @@ func (a *Access) StartExport(ctx context.Context, r *Result, take Take) (Export,
 			return err
 		})
 		a.exports.update(id, func(e *Export) {
-			e.Progress, e.State = done, store.Done
+			e.Progress, e.State = done, model.Done
 			switch {
 			case errors.Is(err, errExportStopped):
-				e.State = store.Stopped
+				e.State = model.Stopped
 			case err != nil:
-				e.State, e.Reason = store.Failed, err.Error()
+				e.State, e.Reason = model.Failed, err.Error()
 			}
 		})
 	})
@@ -209,7 +209,7 @@ func (a *Access) OpenExport(ctx context.Context, id string) (Export, *os.File, e
 	if _, err := a.Result(ctx, e.Result); err != nil {
 		return e, nil, err
 	}
-	if e.State != store.Done {
+	if e.State != model.Done {
 		return e, nil, refused("export", "the file %s is not written; it is %s", e.Name, e.State)
 	}
 	f, err := os.Open(e.path)

@@ -10,6 +10,7 @@ import (
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/store"
 )
 
@@ -98,10 +99,10 @@ func TestForgedResultsAreNotShown(t *testing.T) {
 		if err == nil {
 			_, err = s.Read(0, 10)
 		}
-		if !errors.Is(err, store.ErrBroken) {
+		if !errors.Is(err, model.ErrBroken) {
 			t.Errorf("exchanged rows are shown: %v", err)
 		}
-		if _, err := a.Result(t.Context(), 2); !errors.Is(err, store.ErrBroken) {
+		if _, err := a.Result(t.Context(), 2); !errors.Is(err, model.ErrBroken) {
 			t.Errorf("a forged manifest is shown: %v", err)
 		}
 	})
@@ -114,7 +115,7 @@ func TestTheAddressBookLeadsNowhereElse(t *testing.T) {
 	o.during("book", func(t *testing.T, l *library.Library) {
 		dora, lila, runa := person(t, l, "dora"), person(t, l, "lila"), person(t, l, "runa")
 		var no *library.Forbidden
-		for what, e := range map[string]store.Address{
+		for what, e := range map[string]model.Address{
 			"another's district": {Units: []string{"UF-MAR"}}, "a group": {Groups: []string{"management"}}, "an account": {Person: "adda"}, "her own district": {Units: []string{"UF-HOL"}},
 		} {
 			e.Nickname, e.Name, e.Mail = "mine", "Mine", "mine@brackenfell.example"
@@ -122,7 +123,7 @@ func TestTheAddressBookLeadsNowhereElse(t *testing.T) {
 				t.Errorf("%s: %v", what, err)
 			}
 		}
-		mine, err := dora.PutAddress(t.Context(), store.Address{Nickname: "mine", Name: `O'Neil "Z`, Mail: "adda@brackenfell.example"})
+		mine, err := dora.PutAddress(t.Context(), model.Address{Nickname: "mine", Name: `O'Neil "Z`, Mail: "adda@brackenfell.example"})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -155,7 +156,7 @@ func TestSinceLastRunBeginsWhereTheLastLookEnded(t *testing.T) {
 	now := clockAt(time.Date(2026, 10, 15, 12, 0, 0, 0, berlin))
 	l := withPeople(t, now)
 	runa := person(t, l, "runa")
-	ask := func(changed, unit string) store.Run {
+	ask := func(changed, unit string) model.Run {
 		t.Helper()
 		return runWell(t, runa, library.Ask{Report: "lot-changes", Typed: map[string]string{"changed": changed, "unit": unit}})
 	}

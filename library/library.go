@@ -19,6 +19,7 @@ import (
 	"mantilla/core/report"
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
+	"mantilla/model"
 	"mantilla/runner"
 	"mantilla/store"
 	"mantilla/store/cache"
@@ -73,7 +74,7 @@ type Library struct {
 	shared   *report.Shared
 	catalog  map[string]*report.Definition // present versions
 	versions map[string]*report.Definition // by report, version and currency
-	openings map[string][]store.Opening    // by report
+	openings map[string][]model.Opening    // by report
 }
 
 // Open loads the catalog from the store and starts the workers.

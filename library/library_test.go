@@ -15,6 +15,7 @@ import (
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/store"
 )
 
@@ -92,7 +93,7 @@ func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
 		t.Errorf("after midnight, last month is %s", got)
 	}
 	// The run keeps both what was meant and what it came to.
-	if run.State != store.Done || run.Typed["received"] != "last month" || run.Facts[0].Resolved != "2026-08-01/2026-08-31" {
+	if run.State != model.Done || run.Typed["received"] != "last month" || run.Facts[0].Resolved != "2026-08-01/2026-08-31" {
 		t.Errorf("the run holds %+v", run)
 	}
 	result, err := l.AsService().Result(t.Context(), run.Result)

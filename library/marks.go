@@ -12,7 +12,7 @@ import (
 
 	"mantilla/core/param"
 	"mantilla/core/period"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // Since last run begins at a mark: the end of the last range that was looked at
@@ -42,8 +42,8 @@ func (a *Access) lastLook(ctx context.Context, q *asking, typed map[string]strin
 	if err != nil {
 		return period.Last{}, err
 	}
-	at, err := a.store.MarkAt(ctx, store.Mark{Whose: a.whose(q.with), Report: q.ID, Parameter: parameter, Others: othersDigest(factsFrom(values), parameter)})
-	if errors.Is(err, store.ErrNotFound) {
+	at, err := a.store.MarkAt(ctx, model.Mark{Whose: a.whose(q.with), Report: q.ID, Parameter: parameter, Others: othersDigest(factsFrom(values), parameter)})
+	if errors.Is(err, model.ErrNotFound) {
 		return period.Last{}, nil
 	}
 	if err != nil {
@@ -71,7 +71,7 @@ func (a *Access) whose(with With) string {
 }
 
 // othersDigest identifies all values but one.
-func othersDigest(facts []store.Fact, but string) string {
+func othersDigest(facts []model.Fact, but string) string {
 	others := map[string]string{}
 	for _, f := range facts {
 		if f.Parameter != but {
@@ -84,8 +84,8 @@ func othersDigest(facts []store.Fact, but string) string {
 
 // marksOf are the marks that a run leaves when it ends well: where its ranges
 // since last run end, but not later than it was asked for.
-func (l *Library) marksOf(run store.Run, values param.Values) (marks []store.Mark) {
-	a := l.As(store.Person{Name: run.AskedBy})
+func (l *Library) marksOf(run model.Run, values param.Values) (marks []model.Mark) {
+	a := l.As(model.Person{Name: run.AskedBy})
 	with := With{Criteria: run.Criteria, Control: run.Terms.Control}
 	if with.Control != "" {
 		with.Criteria = 0
@@ -101,7 +101,7 @@ func (l *Library) marksOf(run store.Run, values param.Values) (marks []store.Mar
 		if end.After(run.AskedAt) {
 			end = run.AskedAt
 		}
-		marks = append(marks, store.Mark{Whose: a.whose(with), Report: run.Report, Parameter: v.Parameter.ID,
+		marks = append(marks, model.Mark{Whose: a.whose(with), Report: run.Report, Parameter: v.Parameter.ID,
 			Others: othersDigest(run.Facts, v.Parameter.ID), At: end, Run: run.Number})
 	}
 	return marks
@@ -109,7 +109,7 @@ func (l *Library) marksOf(run store.Run, values param.Values) (marks []store.Mar
 
 // Mark is until when somebody looked.
 type Mark struct {
-	store.Mark
+	model.Mark
 	Of       string // you, or the name of the run control or criteria
 	Label    string // of the parameter
 	Sentence string // of the run
@@ -147,32 +147,32 @@ func (a *Access) Marks(ctx context.Context, report string) (out []Mark, err erro
 
 // ofMark names what a mark belongs to, and tells whether the person may change
 // that.
-func (a *Access) ofMark(ctx context.Context, m store.Mark) (of string, mine bool, err error) {
+func (a *Access) ofMark(ctx context.Context, m model.Mark) (of string, mine bool, err error) {
 	kind, name, _ := strings.Cut(m.Whose, " ")
 	switch kind {
 	case "person":
 		return "you", name == a.person.Name, nil
 	case "control":
 		c, err := a.store.Control(ctx, name)
-		if errors.Is(err, store.ErrNotFound) {
+		if errors.Is(err, model.ErrNotFound) {
 			return "", false, nil
 		}
 		return c.Title, err == nil && a.mayChange("", c.Owner) == nil, err
 	}
 	number, _ := strconv.ParseInt(name, 10, 64) // as it was written
 	c, err := a.store.CriteriaOf(ctx, number, a.person.Name)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, model.ErrNotFound) {
 		return "", false, nil
 	}
 	return c.Name, err == nil && a.mayChange("", c.Owner) == nil, err
 }
 
-func (a *Access) mark(ctx context.Context, number int64) (store.Mark, error) {
+func (a *Access) mark(ctx context.Context, number int64) (model.Mark, error) {
 	m, err := a.store.MarkNumbered(ctx, number)
 	if err == nil {
 		var mine bool
 		if _, mine, err = a.ofMark(ctx, m); err == nil && !mine {
-			err = store.ErrNotFound
+			err = model.ErrNotFound
 		}
 	}
 	if err != nil {
@@ -202,7 +202,7 @@ func (a *Access) SetMark(ctx context.Context, number int64, at time.Time) (Mark,
 			return mark, nil
 		}
 	}
-	return Mark{}, cmp.Or(err, error(store.ErrNotFound))
+	return Mark{}, cmp.Or(err, error(model.ErrNotFound))
 }
 
 // DeleteMark forgets until when somebody looked.

@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // told writes a result as CSV and as text, all its views.
@@ -47,7 +47,7 @@ func TestNothingReinterpretsAResult(t *testing.T) {
 		runa := person(t, l, "runa")
 		for _, ask := range asks {
 			run := finish(t, runa, ask)
-			if run.State != store.Done {
+			if run.State != model.Done {
 				t.Fatalf("%s: %s", ask.Report, run.Reason)
 			}
 			numbers = append(numbers, run.Result)
@@ -99,7 +99,7 @@ func TestAChangedSchemaBreaksTheSeal(t *testing.T) {
 	})
 	exec(t, o.dir, `update result set settled = replace(cast(settled as text), 'EUR', 'JPY')`)
 	o.during("changed", func(t *testing.T, l *library.Library) {
-		if _, err := person(t, l, "runa").Result(t.Context(), number); err == nil || !strings.Contains(err.Error(), store.ErrBroken.Error()) {
+		if _, err := person(t, l, "runa").Result(t.Context(), number); err == nil || !strings.Contains(err.Error(), model.ErrBroken.Error()) {
 			t.Errorf("it is read all the same: %v", err)
 		}
 	})

@@ -14,7 +14,7 @@ import (
 
 	"mantilla/core/sheet"
 	"mantilla/deliver"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 const usualSubject = "{title} {part}"
@@ -62,7 +62,7 @@ func fill(text string, fields map[string]string) string {
 }
 
 // mail makes one message to all who are named.
-func (c *composing) mail(ctx context.Context, a *Access, base store.Parcel, lines []line, files []deliver.Attachment, tooLarge bool, fields map[string]string, changes sheet.Changes) (store.Parcel, error) {
+func (c *composing) mail(ctx context.Context, a *Access, base model.Parcel, lines []line, files []deliver.Attachment, tooLarge bool, fields map[string]string, changes sheet.Changes) (model.Parcel, error) {
 	p := base
 	p.Way = "mail"
 	text := fill(cmp.Or(c.plan.Send.Text, usualText), fields) + "\n"
@@ -83,9 +83,9 @@ func (c *composing) mail(ctx context.Context, a *Access, base store.Parcel, line
 }
 
 // letter completes a parcel that is a mail.
-func letter(p store.Parcel, m deliver.Message, lines []line) (store.Parcel, error) {
+func letter(p model.Parcel, m deliver.Message, lines []line) (model.Parcel, error) {
 	for _, l := range lines {
-		p.Recipients = append(p.Recipients, store.Recipient{Address: l.Mail, Name: l.Name, Line: l.Line})
+		p.Recipients = append(p.Recipients, model.Recipient{Address: l.Mail, Name: l.Name, Line: l.Line})
 		switch person := (deliver.Person{Name: l.Name, Address: l.Mail}); l.Line {
 		case "to":
 			m.To = append(m.To, person)
@@ -99,9 +99,9 @@ func letter(p store.Parcel, m deliver.Message, lines []line) (store.Parcel, erro
 	return p, err
 }
 
-func filed(files []deliver.Attachment) (out []store.Filed) {
+func filed(files []deliver.Attachment) (out []model.Filed) {
 	for _, f := range files {
-		out = append(out, store.Filed{Name: f.Name, Bytes: len(f.Data)})
+		out = append(out, model.Filed{Name: f.Name, Bytes: len(f.Data)})
 	}
 	return out
 }

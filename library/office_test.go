@@ -3,15 +3,17 @@ package library_test
 import (
 	"bytes"
 	"log/slog"
+	"strings"
+	"testing"
+	"time"
+
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/store"
-	"strings"
-	"testing"
-	"time"
 
 	"github.com/xuri/excelize/v2"
 )
@@ -118,7 +120,7 @@ func (o *office) workbooks(t *testing.T, recipient string) map[string]*excelize.
 }
 
 // runWell runs a report to a good end.
-func runWell(t *testing.T, a *library.Access, ask library.Ask) store.Run {
+func runWell(t *testing.T, a *library.Access, ask library.Ask) model.Run {
 	t.Helper()
 	run, err := a.StartRun(t.Context(), ask)
 	if err != nil {
@@ -130,7 +132,7 @@ func runWell(t *testing.T, a *library.Access, ask library.Ask) store.Run {
 		}
 		return run.State.Ended()
 	})
-	if run.State != store.Done {
+	if run.State != model.Done {
 		t.Fatalf("%s %s: %s", run.Report, run.State, run.Reason)
 	}
 	return run

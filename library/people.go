@@ -13,10 +13,10 @@ import (
 	"slices"
 	"time"
 
+	"mantilla/model"
+
 	passwordvalidator "github.com/wagslane/go-password-validator"
 	"golang.org/x/crypto/bcrypt"
-
-	"mantilla/store"
 )
 
 // How signing in is guarded.
@@ -57,7 +57,7 @@ func (w *Waits) Error() string {
 // from then on: for a browser, or for a token that a command line keeps. After
 // some failures it fails with [*Waits]; see [doors]. Whether there is an account
 // of the name is not told, neither by the answer nor by the time it takes.
-func (l *Library) SignIn(ctx context.Context, k Knock) (secret string, p store.Person, ends time.Time, err error) {
+func (l *Library) SignIn(ctx context.Context, k Knock) (secret string, p model.Person, ends time.Time, err error) {
 	now := l.settings.Now()
 	if wait := l.doors.wait(k.Name, k.Address, now); wait > 0 {
 		return "", p, ends, &Waits{wait}
@@ -65,9 +65,9 @@ func (l *Library) SignIn(ctx context.Context, k Knock) (secret string, p store.P
 	if accountName.MatchString(k.Name) {
 		p, err = l.store.Person(ctx, k.Name)
 	} else {
-		err = store.ErrNotFound
+		err = model.ErrNotFound
 	}
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err != nil && !errors.Is(err, model.ErrNotFound) {
 		return "", p, ends, err
 	}
 	known := err == nil && !p.Closed
@@ -83,14 +83,14 @@ func (l *Library) SignIn(ctx context.Context, k Knock) (secret string, p store.P
 	l.doors.tried(k.Name, k.Address, good, now)
 	if !good {
 		l.log.Warn("signing in failed", "name", fmt.Sprintf("%.40q", k.Name), "from", k.Address)
-		return "", store.Person{}, ends, ErrSignIn
+		return "", model.Person{}, ends, ErrSignIn
 	}
 	lasts := browserLasts
 	if k.Kind == "token" {
 		lasts = tokenLasts
 	}
 	secret, ends = random(), now.Add(lasts)
-	err = l.store.AddSession(ctx, store.Session{Digest: digest(secret), Person: p.Name, Kind: k.Kind, Label: k.Label, MadeAt: now, EndsAt: ends})
+	err = l.store.AddSession(ctx, model.Session{Digest: digest(secret), Person: p.Name, Kind: k.Kind, Label: k.Label, MadeAt: now, EndsAt: ends})
 	return secret, p, ends, err
 }
 
@@ -108,7 +108,7 @@ func digest(secret string) string {
 // WhoHas returns the library as the person whose secret it is.
 func (l *Library) WhoHas(ctx context.Context, secret string) (*Access, error) {
 	p, err := l.store.SessionPerson(ctx, digest(secret), l.settings.Now())
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, model.ErrNotFound) {
 		return nil, ErrNotSignedIn
 	}
 	return l.As(p), err
@@ -127,11 +127,11 @@ func (l *Library) FirstAdministrator(ctx context.Context) (name, password string
 		return "", "", err
 	}
 	name, password = "administrator", random()[:16]
-	return name, password, l.AsService().PutPerson(ctx, store.Person{Name: name, Title: "Administrator", Role: store.Administrator}, password)
+	return name, password, l.AsService().PutPerson(ctx, model.Person{Name: name, Title: "Administrator", Role: model.Administrator}, password)
 }
 
 // People returns all accounts.
-func (a *Access) People(ctx context.Context) ([]store.Person, error) {
+func (a *Access) People(ctx context.Context) ([]model.Person, error) {
 	if err := a.may(keepPeople); err != nil {
 		return nil, err
 	}
@@ -141,7 +141,7 @@ func (a *Access) People(ctx context.Context) ([]store.Person, error) {
 var accountName = regexp.MustCompile(`^[a-z][a-z0-9._-]{1,39}$`)
 
 // PutPerson keeps an account; an empty password leaves the one there is.
-func (a *Access) PutPerson(ctx context.Context, p store.Person, password string) error {
+func (a *Access) PutPerson(ctx context.Context, p model.Person, password string) error {
 	if err := a.may(keepPeople); err != nil {
 		return err
 	}
@@ -153,11 +153,11 @@ func (a *Access) PutPerson(ctx context.Context, p store.Person, password string)
 		return refused("title", "the person's name is missing")
 	case !known:
 		return refused("role", "%q is not a role; use reader, runner, author, librarian or administrator", p.Role)
-	case len(p.Units) > 0 && ranks[p.Role] >= ranks[store.Author]:
+	case len(p.Units) > 0 && ranks[p.Role] >= ranks[model.Author]:
 		return refused("units", "a person who writes definitions cannot be limited to units, since a definition says what is cut")
 	case p.Revision == 0 && password == "":
 		return refused("password", "a new account needs a password")
-	case p.Name == a.person.Name && (p.Closed || p.Role != store.Administrator):
+	case p.Name == a.person.Name && (p.Closed || p.Role != model.Administrator):
 		return refused("role", "you cannot take your own administrator's role away; let another administrator do it")
 	}
 	if err := a.knownUnits(ctx, p.Units); err != nil {
@@ -254,7 +254,7 @@ func (a *Access) SetZone(ctx context.Context, zone string) error {
 }
 
 // Groups returns all groups; to those who do not keep them, without members.
-func (a *Access) Groups(ctx context.Context) ([]store.Group, error) {
+func (a *Access) Groups(ctx context.Context) ([]model.Group, error) {
 	groups, err := a.store.Groups(ctx)
 	if !a.has(keepPeople) {
 		for i := range groups {
@@ -267,7 +267,7 @@ func (a *Access) Groups(ctx context.Context) ([]store.Group, error) {
 var groupID = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
 
 // PutGroup keeps a group with its members.
-func (a *Access) PutGroup(ctx context.Context, g store.Group) error {
+func (a *Access) PutGroup(ctx context.Context, g model.Group) error {
 	if err := a.may(keepPeople); err != nil {
 		return err
 	}
@@ -283,7 +283,7 @@ func (a *Access) PutGroup(ctx context.Context, g store.Group) error {
 }
 
 // Opening returns to whom a report is open.
-func (a *Access) Opening(id string) ([]store.Opening, error) {
+func (a *Access) Opening(id string) ([]model.Opening, error) {
 	if err := a.may(keepCatalog); err != nil {
 		return nil, err
 	}
@@ -296,7 +296,7 @@ func (a *Access) Opening(id string) ([]store.Opening, error) {
 }
 
 // Open says to whom a report is open from now on.
-func (a *Access) Open(ctx context.Context, id string, to []store.Opening) error {
+func (a *Access) Open(ctx context.Context, id string, to []model.Opening) error {
 	if err := a.may(keepCatalog); err != nil {
 		return err
 	}
@@ -319,7 +319,7 @@ func (a *Access) Open(ctx context.Context, id string, to []store.Opening) error 
 	return nil
 }
 
-func (a *Access) knownOpenings(ctx context.Context, to []store.Opening) error {
+func (a *Access) knownOpenings(ctx context.Context, to []model.Opening) error {
 	groups, err := a.store.Groups(ctx)
 	if err != nil {
 		return err
@@ -328,7 +328,7 @@ func (a *Access) knownOpenings(ctx context.Context, to []store.Opening) error {
 		switch o.Kind {
 		case "everyone":
 		case "group":
-			if !slices.ContainsFunc(groups, func(g store.Group) bool { return g.ID == o.Name }) {
+			if !slices.ContainsFunc(groups, func(g model.Group) bool { return g.ID == o.Name }) {
 				return refused("open", "there is no group %q", o.Name)
 			}
 		case "person":

@@ -12,7 +12,7 @@ import (
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // withPeople is the demo's library with its people.
@@ -139,13 +139,13 @@ func TestAccountsAreChecked(t *testing.T) {
 	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
 	l := withPeople(t, now)
 	adda := as(t, l, "adda")
-	good := store.Person{Name: "ottilie", Title: "Ottilie Bramwick", Role: store.Runner, Units: []string{"UF-MAR"}}
-	for says, change := range map[string]func(*store.Person){
-		"is not a name to sign in with": func(p *store.Person) { p.Name = "Ottilie B" },
-		"the person's name is missing":  func(p *store.Person) { p.Title = "" },
-		"is not a role":                 func(p *store.Person) { p.Role = "king" },
-		"cannot be limited to units":    func(p *store.Person) { p.Role = store.Author },
-		"is not the code of a unit":     func(p *store.Person) { p.Units = []string{"UF-XXX"} },
+	good := model.Person{Name: "ottilie", Title: "Ottilie Bramwick", Role: model.Runner, Units: []string{"UF-MAR"}}
+	for says, change := range map[string]func(*model.Person){
+		"is not a name to sign in with": func(p *model.Person) { p.Name = "Ottilie B" },
+		"the person's name is missing":  func(p *model.Person) { p.Title = "" },
+		"is not a role":                 func(p *model.Person) { p.Role = "king" },
+		"cannot be limited to units":    func(p *model.Person) { p.Role = model.Author },
+		"is not the code of a unit":     func(p *model.Person) { p.Units = []string{"UF-XXX"} },
 	} {
 		p := good
 		change(&p)
@@ -160,7 +160,7 @@ func TestAccountsAreChecked(t *testing.T) {
 		t.Fatal(err)
 	}
 	own := adda.Person()
-	own.Role = store.Reader
+	own.Role = model.Reader
 	if err := adda.PutPerson(t.Context(), own, ""); err == nil || !strings.Contains(err.Error(), "your own administrator") {
 		t.Errorf("giving oneself up: %v", err)
 	}
@@ -171,7 +171,7 @@ func TestUsualValuesAndLastRun(t *testing.T) {
 	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
 	l := withPeople(t, now)
 	runa, dora := as(t, l, "runa"), as(t, l, "dora")
-	kept, err := runa.KeepCriteria(t.Context(), store.Criteria{Report: "intake-lots", Name: " Hollin  lots ", Shared: "field", Typed: map[string]string{"received": "last quarter", "unit": "Hollin"}})
+	kept, err := runa.KeepCriteria(t.Context(), model.Criteria{Report: "intake-lots", Name: " Hollin  lots ", Shared: "field", Typed: map[string]string{"received": "last quarter", "unit": "Hollin"}})
 	if err != nil || kept.Name != "Hollin lots" || kept.Sentence != "Received 1 July – 30 September 2026; district Hollin with everything below; all grades." {
 		t.Fatalf("%+v, %v", kept, err)
 	}
@@ -190,11 +190,11 @@ func TestUsualValuesAndLastRun(t *testing.T) {
 	if again, err := dora.CriteriaOf(t.Context(), kept.Number); err != nil || !strings.HasPrefix(again.Sentence, "Received 1 October – 31 December 2026") || again.Typed["received"] != "last quarter" {
 		t.Errorf("%+v, %v", again, err)
 	}
-	if _, err := dora.ChangeCriteria(t.Context(), store.Criteria{Number: kept.Number, Name: "x", Revision: 1}); err == nil || !strings.Contains(err.Error(), "belongs to runa") {
+	if _, err := dora.ChangeCriteria(t.Context(), model.Criteria{Number: kept.Number, Name: "x", Revision: 1}); err == nil || !strings.Contains(err.Error(), "belongs to runa") {
 		t.Errorf("another's criteria were changed: %v", err)
 	}
 	run := finish(t, dora, library.Ask{Report: "weighing-waits", Typed: map[string]string{"windows": "2026-09"}})
-	if form, err := dora.Form(t.Context(), "weighing-waits"); err != nil || run.State != store.Done || form.Defaults["windows"] != "2026-09" || form.From["windows"] != "your last run" {
+	if form, err := dora.Form(t.Context(), "weighing-waits"); err != nil || run.State != model.Done || form.Defaults["windows"] != "2026-09" || form.From["windows"] != "your last run" {
 		t.Errorf("%v, %v, %v", form.Defaults, form.From, err)
 	}
 }
@@ -204,7 +204,7 @@ func TestUsualValuesAndLastRun(t *testing.T) {
 func TestOverwrittenCriteriaComeBack(t *testing.T) {
 	l := withPeople(t, clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)))
 	runa, dora := as(t, l, "runa"), as(t, l, "dora")
-	kept, err := runa.KeepCriteria(t.Context(), store.Criteria{Report: "intake-lots", Name: "lots", Shared: "everyone", Typed: map[string]string{"received": "2026-08"}})
+	kept, err := runa.KeepCriteria(t.Context(), model.Criteria{Report: "intake-lots", Name: "lots", Shared: "everyone", Typed: map[string]string{"received": "2026-08"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -295,7 +295,7 @@ func TestCriteriaSayWhatNoLongerFits(t *testing.T) {
 	now := clockAt(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
 	l := withPeople(t, now)
 	runa, lila := as(t, l, "runa"), as(t, l, "lila")
-	kept, err := runa.KeepCriteria(t.Context(), store.Criteria{Report: "payout-detail", Name: "unpaid", Typed: map[string]string{"paid": "unpaid"}})
+	kept, err := runa.KeepCriteria(t.Context(), model.Criteria{Report: "payout-detail", Name: "unpaid", Typed: map[string]string{"paid": "unpaid"}})
 	if err != nil {
 		t.Fatal(err)
 	}

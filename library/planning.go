@@ -7,14 +7,14 @@ import (
 	"strings"
 
 	"mantilla/core/param"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // RunControl runs every report of a control, in order, for each of its parts if
 // it is split. Overrides replace values for this once: NAME for every report
 // that has the parameter, REPORT.NAME for one. When the values of any report
 // are wrong, nothing is run. What it gives is sent only if that is asked for.
-func (a *Access) RunControl(ctx context.Context, id string, overrides map[string]string, send bool) ([]store.ControlRun, error) {
+func (a *Access) RunControl(ctx context.Context, id string, overrides map[string]string, send bool) ([]model.ControlRun, error) {
 	if err := a.may(run); err != nil {
 		return nil, err
 	}
@@ -42,7 +42,7 @@ func (a *Access) RunControl(ctx context.Context, id string, overrides map[string
 }
 
 // planControl makes the runs of a control: one set, or one for each part.
-func (a *Access) planControl(ctx context.Context, c Control, overrides map[string]string, send bool) (out []store.ControlRun, err error) {
+func (a *Access) planControl(ctx context.Context, c Control, overrides map[string]string, send bool) (out []model.ControlRun, err error) {
 	parts := []part{{as: a}}
 	if send {
 		if parts, err = a.parts(ctx, c); err != nil {
@@ -69,13 +69,13 @@ func (a *Access) planControl(ctx context.Context, c Control, overrides map[strin
 }
 
 // planPart makes one set of a control's runs.
-func (a *Access) planPart(ctx context.Context, c Control, overrides map[string]string) (store.ControlRun, error) {
-	batch := store.ControlRun{Control: c.ID, AskedBy: a.person.Name, AskedAt: a.settings.Now()}
+func (a *Access) planPart(ctx context.Context, c Control, overrides map[string]string) (model.ControlRun, error) {
+	batch := model.ControlRun{Control: c.ID, AskedBy: a.person.Name, AskedAt: a.settings.Now()}
 	open, err := hours(c.Hours)
 	if err != nil {
 		return batch, err
 	}
-	terms := store.Terms{Control: c.ID, Rows: c.Rows, Time: c.Time, Empty: c.Empty, Keep: c.Keep, Hours: open}
+	terms := model.Terms{Control: c.ID, Rows: c.Rows, Time: c.Time, Empty: c.Empty, Keep: c.Keep, Hours: open}
 	var all param.Faults
 	used := map[string]bool{}
 	for _, s := range c.Steps {
@@ -106,10 +106,10 @@ func (a *Access) planPart(ctx context.Context, c Control, overrides map[string]s
 }
 
 // planStep makes the run of one step, with what overrides say.
-func (a *Access) planStep(ctx context.Context, control string, s Step, overrides map[string]string, used map[string]bool) (store.Run, error) {
+func (a *Access) planStep(ctx context.Context, control string, s Step, overrides map[string]string, used map[string]bool) (model.Run, error) {
 	d, err := a.Report(s.Report)
 	if err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	typed := map[string]string{}
 	for name, text := range s.Typed {
@@ -118,10 +118,10 @@ func (a *Access) planStep(ctx context.Context, control string, s Step, overrides
 	if s.Criteria > 0 {
 		c, err := a.criteria(ctx, s.Criteria)
 		if err != nil {
-			return store.Run{}, err
+			return model.Run{}, err
 		}
 		if c.Deleted {
-			return store.Run{}, fmt.Errorf("its criteria %q were deleted; bring them back or choose others", c.Name)
+			return model.Run{}, fmt.Errorf("its criteria %q were deleted; bring them back or choose others", c.Name)
 		}
 		typed = c.Typed
 	}
@@ -148,7 +148,7 @@ func (a *Access) planStep(ctx context.Context, control string, s Step, overrides
 
 // ControlRuns returns the past runs of a control, the newest first, less the
 // runs that the person does not see.
-func (a *Access) ControlRuns(ctx context.Context, id string, limit int) ([]store.ControlRun, error) {
+func (a *Access) ControlRuns(ctx context.Context, id string, limit int) ([]model.ControlRun, error) {
 	if _, err := a.Control(ctx, id); err != nil {
 		return nil, err
 	}
@@ -167,10 +167,10 @@ func (a *Access) ControlRuns(ctx context.Context, id string, limit int) ([]store
 // AgainControlRun tries again what failed of a run of a control: its runs that gave
 // no result, with the values they had, and then its sending. Parcels that were let
 // go and failed on their way are tried again by [Access.MendParcel].
-func (a *Access) AgainControlRun(ctx context.Context, number int64) (store.ControlRun, error) {
+func (a *Access) AgainControlRun(ctx context.Context, number int64) (model.ControlRun, error) {
 	name := fmt.Sprintf("S-%06d", number)
 	if err := a.may(run); err != nil {
-		return store.ControlRun{}, err
+		return model.ControlRun{}, err
 	}
 	r, err := a.store.ControlRun(ctx, number)
 	if err != nil {
@@ -184,7 +184,7 @@ func (a *Access) AgainControlRun(ctx context.Context, number int64) (store.Contr
 		return r, err
 	}
 	switch err := a.store.AgainControlRun(ctx, number); {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, model.ErrNotFound):
 		return r, refused("set", "nothing of %s failed", name)
 	case err != nil:
 		return r, err
@@ -198,7 +198,7 @@ func (a *Access) AgainControlRun(ctx context.Context, number int64) (store.Contr
 }
 
 // seenRuns are those of some runs that the person sees, as they now are.
-func (a *Access) seenRuns(ctx context.Context, runs []store.Run) (seen []store.Run, err error) {
+func (a *Access) seenRuns(ctx context.Context, runs []model.Run) (seen []model.Run, err error) {
 	for _, r := range runs {
 		ok, err := a.sees(ctx, r.Report, r.Reach)
 		if err != nil {

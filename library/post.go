@@ -14,7 +14,7 @@ import (
 
 	"mantilla/core/sheet"
 	"mantilla/deliver"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // waits are how long the queue waits after each attempt before the next; after
@@ -42,7 +42,7 @@ func (l *Library) post(way string, wake <-chan struct{}) {
 		case err == nil:
 			failures = 0
 			continue
-		case errors.Is(err, store.ErrNotFound):
+		case errors.Is(err, model.ErrNotFound):
 			failures = 0
 			wait = l.untilPost(way)
 		default:
@@ -84,7 +84,7 @@ func poke(ch chan struct{}) {
 
 // attempt tries to send one parcel, whose try is recorded, and records what
 // became of it.
-func (l *Library) attempt(p store.Parcel) error {
+func (l *Library) attempt(p model.Parcel) error {
 	final := false
 	err := l.guarded(func() (err error) {
 		switch p.Way {
@@ -97,14 +97,14 @@ func (l *Library) attempt(p store.Parcel) error {
 		}
 		return err
 	})
-	p.State, p.Reason = store.Sent, ""
+	p.State, p.Reason = model.Sent, ""
 	if err != nil {
-		p.State, p.Reason = store.Waiting, err.Error()
+		p.State, p.Reason = model.Waiting, err.Error()
 		switch {
 		case l.ctx.Err() != nil: // the service ends: it is tried again at the next start
 			p.NextAt = l.settings.Now()
 		case final || p.Tries > len(waits):
-			p.State = store.Failed
+			p.State = model.Failed
 		default:
 			p.NextAt = l.settings.Now().Add(waitAfter(p.Tries))
 		}
@@ -114,10 +114,10 @@ func (l *Library) attempt(p store.Parcel) error {
 }
 
 // mailTo hands a message to the server for those who do not have it yet.
-func (l *Library) mailTo(ctx context.Context, p *store.Parcel) (final bool, err error) {
+func (l *Library) mailTo(ctx context.Context, p *model.Parcel) (final bool, err error) {
 	var to []string
 	for _, r := range p.Recipients {
-		if r.State == store.Waiting {
+		if r.State == model.Waiting {
 			to = append(to, r.Address)
 		}
 	}
@@ -131,7 +131,7 @@ func (l *Library) mailTo(ctx context.Context, p *store.Parcel) (final bool, err 
 	for i, r := range p.Recipients {
 		at := slices.IndexFunc(outcomes, func(o deliver.Outcome) bool { return o.Address == r.Address })
 		if at < 0 {
-			if r.State == store.Refused { // earlier
+			if r.State == model.Turned { // earlier
 				refusals = append(refusals, r.Address)
 			}
 			continue
@@ -140,9 +140,9 @@ func (l *Library) mailTo(ctx context.Context, p *store.Parcel) (final bool, err 
 		p.Recipients[i].Answer = o.Answer
 		switch {
 		case o.Sent:
-			p.Recipients[i].State = store.Sent
+			p.Recipients[i].State = model.Sent
 		case o.Final || p.Tries > len(waits):
-			p.Recipients[i].State = store.Refused
+			p.Recipients[i].State = model.Turned
 			refusals = append(refusals, r.Address)
 		default:
 			waiting = append(waiting, r.Address)
@@ -159,7 +159,7 @@ func (l *Library) mailTo(ctx context.Context, p *store.Parcel) (final bool, err 
 
 // Parcels lists what is on its way and what went, the newest first: of the
 // person, or of everybody for librarians.
-func (a *Access) Parcels(ctx context.Context, state store.State, before int64, limit int) ([]store.Parcel, error) {
+func (a *Access) Parcels(ctx context.Context, state model.State, before int64, limit int) ([]model.Parcel, error) {
 	if err := a.may(run); err != nil {
 		return nil, err
 	}
@@ -171,13 +171,13 @@ func (a *Access) Parcels(ctx context.Context, state store.State, before int64, l
 }
 
 // Parcel returns one parcel.
-func (a *Access) Parcel(ctx context.Context, number int64) (store.Parcel, error) {
+func (a *Access) Parcel(ctx context.Context, number int64) (model.Parcel, error) {
 	if err := a.may(run); err != nil {
-		return store.Parcel{}, err
+		return model.Parcel{}, err
 	}
 	p, err := a.store.Parcel(ctx, number)
 	if err == nil && p.Owner != a.person.Name && !a.has(keepCatalog) {
-		err = store.ErrNotFound
+		err = model.ErrNotFound
 	}
 	if err != nil {
 		return p, fmt.Errorf("parcel P-%06d: %w", number, err)
@@ -187,16 +187,16 @@ func (a *Access) Parcel(ctx context.Context, number int64) (store.Parcel, error)
 
 // MendParcel tries a parcel again now, and may write to another address in the
 // place of one that was wrong.
-func (a *Access) MendParcel(ctx context.Context, number int64, instead map[string]string) (store.Parcel, error) {
+func (a *Access) MendParcel(ctx context.Context, number int64, instead map[string]string) (model.Parcel, error) {
 	p, err := a.Parcel(ctx, number)
 	if err != nil {
 		return p, err
 	}
-	if p.State == store.Sent {
+	if p.State == model.Sent {
 		return p, refused("parcel", "P-%06d was sent", number)
 	}
 	for from, to := range instead {
-		if !slices.ContainsFunc(p.Recipients, func(r store.Recipient) bool { return r.Address == from }) {
+		if !slices.ContainsFunc(p.Recipients, func(r model.Recipient) bool { return r.Address == from }) {
 			return p, refused("instead", "P-%06d is not written to %s", number, from)
 		}
 		if parsed, err := mail.ParseAddress(to); err != nil || parsed.Address != to {
@@ -214,7 +214,7 @@ func (a *Access) MendParcel(ctx context.Context, number int64, instead map[strin
 }
 
 // StopParcel takes a parcel out of the queue.
-func (a *Access) StopParcel(ctx context.Context, number int64) (store.Parcel, error) {
+func (a *Access) StopParcel(ctx context.Context, number int64) (model.Parcel, error) {
 	p, err := a.Parcel(ctx, number)
 	if err != nil {
 		return p, err
@@ -226,15 +226,15 @@ func (a *Access) StopParcel(ctx context.Context, number int64) (store.Parcel, er
 }
 
 // SendNow sends files of one result.
-func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (store.Parcel, error) {
+func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (model.Parcel, error) {
 	if err := a.may(run); err != nil {
-		return store.Parcel{}, err
+		return model.Parcel{}, err
 	}
 	book, err := a.store.Addresses(ctx)
 	if err != nil {
-		return store.Parcel{}, err
+		return model.Parcel{}, err
 	}
-	c := composing{Library: a.Library, results: []*Result{r}, plan: plan{Title: r.Title, Send: s, Views: []string{""}}, run: store.ControlRun{AskedAt: a.settings.Now()}}
+	c := composing{Library: a.Library, results: []*Result{r}, plan: plan{Title: r.Title, Send: s, Views: []string{""}}, run: model.ControlRun{AskedAt: a.settings.Now()}}
 	var lines []line
 	for _, l := range []struct {
 		line, part string
@@ -242,24 +242,24 @@ func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (
 	}{{"to", "to", s.To}, {"cc", "copy", s.Copy}, {"bcc", "blind", s.Blind}} {
 		people, err := a.addressed(book, l.written)
 		if err != nil {
-			return store.Parcel{}, refused(l.part, "%w", err)
+			return model.Parcel{}, refused(l.part, "%w", err)
 		}
 		for _, p := range people {
 			if why, err := a.mayGet(ctx, p, r); err != nil || why != "" {
-				return store.Parcel{}, errors.Join(err, refused(l.part, "%s", why))
+				return model.Parcel{}, errors.Join(err, refused(l.part, "%s", why))
 			}
 			lines = append(lines, line{Address: p, Line: l.line})
 		}
 	}
 	if len(lines) == 0 {
-		return store.Parcel{}, refused("to", "nobody is written to")
+		return model.Parcel{}, refused("to", "nobody is written to")
 	}
 	files, total := []deliver.Attachment{}, 0
 	said := map[string]bool{}
 	for _, take := range takes {
 		file, data, err := a.written(ctx, r, take)
 		if err != nil {
-			return store.Parcel{}, err
+			return model.Parcel{}, err
 		}
 		said[file.doc.Says()] = true
 		total += len(data)
@@ -274,12 +274,12 @@ func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (
 	}
 	fields := c.fields("", int(r.Rows), first)
 	id := random()[:16]
-	base := store.Parcel{Key: "now/" + id, Owner: a.person.Name, Result: r.Number, MadeAt: a.settings.Now(), Title: fill(cmp.Or(s.Subject, "{report}"), fields)}
+	base := model.Parcel{Key: "now/" + id, Owner: a.person.Name, Result: r.Number, MadeAt: a.settings.Now(), Title: fill(cmp.Or(s.Subject, "{report}"), fields)}
 	p, err := c.mail(ctx, a, base, lines, files, total > a.settings.MailLimit, fields, sheet.Changes{})
 	if err != nil {
 		return p, err
 	}
-	one := []store.Parcel{p}
+	one := []model.Parcel{p}
 	if err := a.store.AddParcels(ctx, one); err != nil {
 		return p, err
 	}
@@ -300,8 +300,8 @@ func (a *Access) written(ctx context.Context, r *Result, take Take) (*File, []by
 
 // mayGet says why a recipient may not get a result; "" where nothing speaks
 // against it.
-func (a *Access) mayGet(ctx context.Context, e store.Address, r *Result) (why string, err error) {
-	reader := store.Person{Name: e.Nickname, Role: store.Administrator, Units: e.Units}
+func (a *Access) mayGet(ctx context.Context, e model.Address, r *Result) (why string, err error) {
+	reader := model.Person{Name: e.Nickname, Role: model.Administrator, Units: e.Units}
 	if e.Person != "" {
 		if reader, err = a.store.Person(ctx, e.Person); err != nil {
 			return "", err

@@ -8,7 +8,7 @@ import (
 	"time"
 
 	"mantilla/core/nearest"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // What is deleted here is gone. So that nothing else is lost or left hanging by
@@ -41,7 +41,7 @@ func (a *Access) DeletePerson(ctx context.Context, name string) error {
 }
 
 func (a *Access) missingPerson(ctx context.Context, name string, err error) error {
-	if !errors.Is(err, store.ErrNotFound) {
+	if !errors.Is(err, model.ErrNotFound) {
 		return err
 	}
 	people, _ := a.store.People(ctx) // only to offer what was meant
@@ -58,7 +58,7 @@ func (a *Access) DeleteGroup(ctx context.Context, id string) error {
 	if err := a.may(keepPeople); err != nil {
 		return err
 	}
-	if err := a.store.DeleteGroup(ctx, id); errors.Is(err, store.ErrNotFound) {
+	if err := a.store.DeleteGroup(ctx, id); errors.Is(err, model.ErrNotFound) {
 		return missing("group", id, nil)
 	} else if err != nil {
 		return err
@@ -91,7 +91,7 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 	if !present && a.whyUnread(id) == nil {
 		return missing("report", id, nil)
 	}
-	controls, err := a.store.Controls(ctx, store.Seen{All: true}, "", 100_000)
+	controls, err := a.store.Controls(ctx, model.Seen{All: true}, "", 100_000)
 	if err != nil {
 		return err
 	}
@@ -127,7 +127,7 @@ func (a *Access) DeleteSource(ctx context.Context, id string) error {
 	}
 	a.office.Lock()
 	defer a.office.Unlock()
-	if err := a.store.DeleteSource(ctx, id); errors.Is(err, store.ErrNotFound) {
+	if err := a.store.DeleteSource(ctx, id); errors.Is(err, model.ErrNotFound) {
 		return missing("source", id, nil)
 	} else if err != nil {
 		return err
@@ -190,5 +190,5 @@ func (a *Access) EndSession(ctx context.Context, person, id string) error {
 			return a.store.EndSession(ctx, s.Digest)
 		}
 	}
-	return fmt.Errorf("session %s: %w", id, store.ErrNotFound)
+	return fmt.Errorf("session %s: %w", id, model.ErrNotFound)
 }

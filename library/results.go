@@ -9,14 +9,14 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/report"
-	"mantilla/store"
+	"mantilla/model"
 	"mantilla/store/cache"
 )
 
 // Result is a kept result with the definition that made it, settled as its
 // values decided.
 type Result struct {
-	store.Result
+	model.Result
 	Definition *report.Definition
 	Values     param.Values
 
@@ -34,7 +34,7 @@ func (r *Result) calendar(now time.Time) period.Calendar {
 }
 
 // Results lists the results that the person sees, the newest first.
-func (a *Access) Results(ctx context.Context, w store.ResultWish) (results []store.Result, err error) {
+func (a *Access) Results(ctx context.Context, w model.ResultWish) (results []model.Result, err error) {
 	if w.Sees, err = a.sight(ctx); err != nil {
 		return nil, err
 	}
@@ -47,7 +47,7 @@ func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
 	if err == nil {
 		var seen bool
 		if seen, err = a.sees(ctx, r.Report, r.Manifest.Reach); err == nil && !seen {
-			err = store.ErrNotFound
+			err = model.ErrNotFound
 		}
 	}
 	if err != nil {

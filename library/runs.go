@@ -5,8 +5,8 @@ import (
 	"fmt"
 	"time"
 
+	"mantilla/model"
 	"mantilla/runner"
-	"mantilla/store"
 )
 
 // Ask says which report is wanted with which values, as typed, and with which
@@ -21,18 +21,18 @@ type Ask struct {
 
 // StartRun checks the values and puts a run in the queue. When values are
 // wrong, the error is a [param.Faults] that lists all of them.
-func (a *Access) StartRun(ctx context.Context, ask Ask) (store.Run, error) {
+func (a *Access) StartRun(ctx context.Context, ask Ask) (model.Run, error) {
 	if err := a.may(run); err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	if ask.Criteria > 0 {
 		if _, err := a.criteria(ctx, ask.Criteria); err != nil {
-			return store.Run{}, err
+			return model.Run{}, err
 		}
 	}
 	planned, err := a.plan(ctx, ask.Report, ask.Typed, With{Criteria: ask.Criteria})
 	if err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	planned.Criteria = ask.Criteria
 	key := ask.Idempotency
@@ -48,41 +48,41 @@ func (a *Access) StartRun(ctx context.Context, ask Ask) (store.Run, error) {
 }
 
 // plan makes the run that a report with values would be.
-func (a *Access) plan(ctx context.Context, id string, typed map[string]string, with With) (store.Run, error) {
+func (a *Access) plan(ctx context.Context, id string, typed map[string]string, with With) (model.Run, error) {
 	q, err := a.ask(ctx, id, with)
 	if err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	if err := q.cannotRun(); err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	r, err := a.resolve(ctx, q, typed)
 	if err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	if len(r.Faults) > 0 {
-		return store.Run{}, r.Faults
+		return model.Run{}, r.Faults
 	}
 	return a.planned(q, r), nil
 }
 
 // Run returns one run.
-func (a *Access) Run(ctx context.Context, number int64) (store.Run, error) {
+func (a *Access) Run(ctx context.Context, number int64) (model.Run, error) {
 	r, err := a.store.Run(ctx, number)
 	if err == nil {
 		var seen bool
 		if seen, err = a.sees(ctx, r.Report, r.Reach); err == nil && !seen {
-			err = store.ErrNotFound
+			err = model.ErrNotFound
 		}
 	}
 	if err != nil {
-		return store.Run{}, fmt.Errorf("run %d: %w", number, err)
+		return model.Run{}, fmt.Errorf("run %d: %w", number, err)
 	}
 	return a.current(r), nil
 }
 
 // current adds the rows that a running run has read so far.
-func (l *Library) current(r store.Run) store.Run {
+func (l *Library) current(r model.Run) model.Run {
 	if p, ok := l.runner.Progress(r.Number); ok {
 		r.Rows = p.Rows
 	}
@@ -90,7 +90,7 @@ func (l *Library) current(r store.Run) store.Run {
 }
 
 // Runs lists the runs that the person sees, the newest first.
-func (a *Access) Runs(ctx context.Context, w store.RunWish) (runs []store.Run, err error) {
+func (a *Access) Runs(ctx context.Context, w model.RunWish) (runs []model.Run, err error) {
 	if w.Sees, err = a.sight(ctx); err != nil {
 		return nil, err
 	}
@@ -103,19 +103,19 @@ func (a *Access) Runs(ctx context.Context, w store.RunWish) (runs []store.Run, e
 
 // StopRun stops a run and returns it as it then is. People stop their own
 // runs, librarians any.
-func (a *Access) StopRun(ctx context.Context, number int64) (store.Run, error) {
+func (a *Access) StopRun(ctx context.Context, number int64) (model.Run, error) {
 	r, err := a.Run(ctx, number)
 	if err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	if err := a.may(run); err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	if err := a.mayChange("the run", r.AskedBy); err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	if err := a.runner.Stop(ctx, number); err != nil {
-		return store.Run{}, err
+		return model.Run{}, err
 	}
 	return a.Run(ctx, number)
 }
@@ -124,7 +124,7 @@ func (a *Access) StopRun(ctx context.Context, number int64) (store.Run, error) {
 func (a *Access) Watch(number int64) (<-chan runner.Progress, func()) { return a.runner.Watch(number) }
 
 // Elapsed is how long a run took, or has taken so far.
-func (l *Library) Elapsed(r store.Run) time.Duration {
+func (l *Library) Elapsed(r model.Run) time.Duration {
 	switch {
 	case r.StartedAt.IsZero():
 		return 0

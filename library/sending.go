@@ -11,8 +11,8 @@ import (
 
 	"mantilla/core/formula"
 	"mantilla/core/report"
+	"mantilla/model"
 	"mantilla/render"
-	"mantilla/store"
 )
 
 // Send is to whom and how the files of a run control go.
@@ -40,7 +40,7 @@ type Split struct {
 
 // line is a recipient with the line that names them.
 type line struct {
-	store.Address
+	model.Address
 	Line  string   `json:"line"`
 	Parts []string `json:"parts,omitempty"` // values of a column that they get; all where there are none
 }
@@ -112,7 +112,7 @@ func (a *Access) checkSend(ctx context.Context, c *Control) error {
 	return a.checkWhen(ctx, c)
 }
 
-func (a *Access) checkSplit(ctx context.Context, c *Control, book []store.Address) error {
+func (a *Access) checkSplit(ctx context.Context, c *Control, book []model.Address) error {
 	for part, written := range c.Split.People {
 		if _, err := a.addressed(book, written); err != nil {
 			return refused("split.people", "%s: %w", part, err)
@@ -231,7 +231,7 @@ func (a *Access) parts(ctx context.Context, c Control) ([]part, error) {
 }
 
 // unitParts makes a part of each unit of a kind that the person sees.
-func (a *Access) unitParts(ctx context.Context, c Control, book []store.Address, whole part) (out []part, err error) {
+func (a *Access) unitParts(ctx context.Context, c Control, book []model.Address, whole part) (out []part, err error) {
 	d, err := a.Report(c.Steps[0].Report)
 	if err != nil {
 		return nil, err
@@ -337,12 +337,12 @@ func (a *Access) cutToRecipients(ctx context.Context, c Control, whole part) ([]
 
 // sightOf tells what of a part a recipient may see: all of it, where units is
 // nil; some units of it; or nothing, and why.
-func (a *Access) sightOf(ctx context.Context, c Control, e store.Address, of part) (units []string, why string, err error) {
+func (a *Access) sightOf(ctx context.Context, c Control, e model.Address, of part) (units []string, why string, err error) {
 	limit := e.Units
 	if e.Person != "" {
 		p, err := a.store.Person(ctx, e.Person)
 		switch {
-		case errors.Is(err, store.ErrNotFound) || err == nil && p.Closed:
+		case errors.Is(err, model.ErrNotFound) || err == nil && p.Closed:
 			return nil, fmt.Sprintf("%s: the account %s is closed", e.Name, e.Person), nil
 		case err != nil:
 			return nil, "", err

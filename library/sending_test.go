@@ -16,7 +16,7 @@ import (
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // TestMonthOfTheDistricts lets the last working day of the month come: each
@@ -45,7 +45,7 @@ func TestMonthOfTheDistricts(t *testing.T) {
 		o.during("due "+due.Format("January"), func(t *testing.T, l *library.Library) {
 			runa := person(t, l, "runa")
 			untilOr(t, "all letters", func() bool { return len(o.box.Letters()) >= 13*(i+1) }, func() any {
-				waiting, err := runa.Parcels(t.Context(), store.Waiting, 0, 10)
+				waiting, err := runa.Parcels(t.Context(), model.Waiting, 0, 10)
 				shown := []any{waiting, err}
 				if table, err := runa.Timetable(t.Context(), 100); err == nil {
 					for _, r := range table.Ran {
@@ -115,7 +115,7 @@ func TestMonthOfTheDistricts(t *testing.T) {
 
 // control is a run control of one small report that runa sends.
 func control(id string, change func(*library.Control)) library.Control {
-	c := library.Control{Control: store.Control{ID: id, Title: id}, Outputs: []string{"csv"}, Steps: []library.Step{{Report: "intake-lots", View: "lots", Typed: map[string]string{"received": "2026-08"}}},
+	c := library.Control{Control: model.Control{ID: id, Title: id}, Outputs: []string{"csv"}, Steps: []library.Step{{Report: "intake-lots", View: "lots", Typed: map[string]string{"received": "2026-08"}}},
 		Send: &library.Send{To: []string{"adda"}}}
 	change(&c)
 	return c
@@ -123,7 +123,7 @@ func control(id string, change func(*library.Control)) library.Control {
 
 // send keeps a control, runs it, sends what it gives and returns its runs as
 // they then are.
-func send(t *testing.T, a *library.Access, c library.Control) []store.ControlRun {
+func send(t *testing.T, a *library.Access, c library.Control) []model.ControlRun {
 	t.Helper()
 	if _, err := a.PutControl(t.Context(), c); err != nil {
 		t.Fatal(err)
@@ -132,24 +132,24 @@ func send(t *testing.T, a *library.Access, c library.Control) []store.ControlRun
 	if err != nil {
 		t.Fatal(err)
 	}
-	var all []store.ControlRun
+	var all []model.ControlRun
 	until(t, "the sending of "+c.ID, func() bool {
 		if all, err = a.ControlRuns(t.Context(), c.ID, len(begun)); err != nil {
 			t.Fatal(err)
 		}
-		return !slices.ContainsFunc(all, func(r store.ControlRun) bool { return r.Sending == "waiting" })
+		return !slices.ContainsFunc(all, func(r model.ControlRun) bool { return r.Sending == "waiting" })
 	})
 	return all
 }
 
-func parcelsOf(t *testing.T, a *library.Access, runs []store.ControlRun) (all []store.Parcel) {
+func parcelsOf(t *testing.T, a *library.Access, runs []model.ControlRun) (all []model.Parcel) {
 	t.Helper()
 	parcels, err := a.Parcels(t.Context(), "", 0, 500)
 	if err != nil {
 		t.Fatal(err)
 	}
 	for _, p := range parcels {
-		if slices.ContainsFunc(runs, func(r store.ControlRun) bool { return r.Number == p.ControlRun }) {
+		if slices.ContainsFunc(runs, func(r model.ControlRun) bool { return r.Number == p.ControlRun }) {
 			all = append(all, p)
 		}
 	}
@@ -221,7 +221,7 @@ func TestTheQueueWaitsAndIsMended(t *testing.T) {
 	o.box.Refuse("full@brackenfell.example", 452)
 	o.box.Refuse("gone@brackenfell.example", 550)
 	var number int64
-	state := func(t *testing.T, l *library.Library) store.Parcel {
+	state := func(t *testing.T, l *library.Library) model.Parcel {
 		p, err := person(t, l, "runa").Parcel(t.Context(), number)
 		if err != nil {
 			t.Fatal(err)
@@ -237,28 +237,28 @@ func TestTheQueueWaitsAndIsMended(t *testing.T) {
 		number = parcelsOf(t, runa, runs)[0].Number
 		until(t, "a first attempt", func() bool { return state(t, l).Reason != "" })
 		p := state(t, l)
-		if p.State != store.Waiting || p.Recipients[0].State != store.Sent || p.Recipients[1].State != store.Waiting || p.Recipients[2].State != store.Refused || !p.NextAt.Equal(o.now.time().Add(time.Minute)) {
+		if p.State != model.Waiting || p.Recipients[0].State != model.Sent || p.Recipients[1].State != model.Waiting || p.Recipients[2].State != model.Turned || !p.NextAt.Equal(o.now.time().Add(time.Minute)) {
 			t.Errorf("%+v", p)
 		}
 	})
 	o.now.set(o.now.time().Add(61 * time.Second))
 	o.box.Refuse("full@brackenfell.example", 0)
 	o.during("later", func(t *testing.T, l *library.Library) {
-		until(t, "a second attempt", func() bool { p := state(t, l); return p.Tries == 2 && p.State == store.Failed })
-		if p := state(t, l); p.Recipients[1].State != store.Sent {
+		until(t, "a second attempt", func() bool { p := state(t, l); return p.Tries == 2 && p.State == model.Failed })
+		if p := state(t, l); p.Recipients[1].State != model.Sent {
 			t.Errorf("%+v", p)
 		}
 		runa := person(t, l, "runa")
 		if _, err := runa.MendParcel(t.Context(), number, map[string]string{"nobody@x.example": "a@x.example"}); err == nil {
 			t.Error("one who is not written to was replaced")
 		}
-		if _, err := person(t, l, "dora").Parcel(t.Context(), number); !errors.Is(err, store.ErrNotFound) {
+		if _, err := person(t, l, "dora").Parcel(t.Context(), number); !errors.Is(err, model.ErrNotFound) {
 			t.Errorf("another sees it: %v", err)
 		}
 		if _, err := runa.MendParcel(t.Context(), number, map[string]string{"gone@brackenfell.example": "here@brackenfell.example"}); err != nil {
 			t.Fatal(err)
 		}
-		until(t, "the third", func() bool { return state(t, l).State == store.Sent })
+		until(t, "the third", func() bool { return state(t, l).State == model.Sent })
 	})
 	ids := map[string]bool{}
 	for _, l := range o.box.Letters() {

@@ -16,6 +16,7 @@ import (
 	"mantilla/deliver"
 	"mantilla/demo"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/store"
 )
 
@@ -51,7 +52,7 @@ func exec(t *testing.T, dir, text string, args ...any) {
 func TestOneBadControlStopsOnlyItself(t *testing.T) {
 	o := newOffice(t, time.Date(2026, 10, 15, 12, 0, 0, 0, berlin))
 	daily := func(id string) library.Control {
-		return library.Control{Control: store.Control{ID: id, Title: id}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
+		return library.Control{Control: model.Control{ID: id, Title: id}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
 			Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6 * 60}}
 	}
 	o.during("first", func(t *testing.T, l *library.Library) {
@@ -113,7 +114,7 @@ func TestARestoredControlGoesOnFromNow(t *testing.T) {
 	o := newOffice(t, time.Date(2026, 8, 1, 12, 0, 0, 0, berlin))
 	o.during("deleted", func(t *testing.T, l *library.Library) {
 		runa := person(t, l, "runa")
-		_, err := runa.PutControl(t.Context(), library.Control{Control: store.Control{ID: "all", Title: "All"}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
+		_, err := runa.PutControl(t.Context(), library.Control{Control: model.Control{ID: "all", Title: "All"}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
 			Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6 * 60, Missed: "all"}})
 		if err := errors.Join(err, runa.DeleteControl(t.Context(), "all")); err != nil {
 			t.Fatal(err)
@@ -168,11 +169,11 @@ func TestWorkThatKillsTheServiceIsGivenUp(t *testing.T) {
 	o.during("at last", func(t *testing.T, l *library.Library) {
 		runa := person(t, l, "runa")
 		runs, err := runa.ControlRuns(t.Context(), "c", 1)
-		if err != nil || runs[0].Sending != "failed" || !strings.Contains(runs[0].SentNote, "ended 2 times") || runs[0].Runs[0].State != store.Failed || !strings.Contains(runs[0].Runs[0].Reason, "ended 2 times") {
+		if err != nil || runs[0].Sending != "failed" || !strings.Contains(runs[0].SentNote, "ended 2 times") || runs[0].Runs[0].State != model.Failed || !strings.Contains(runs[0].Runs[0].Reason, "ended 2 times") {
 			t.Errorf("%+v, %v", runs, err)
 		}
 		all, err := runa.Parcels(t.Context(), "", 0, 10)
-		if err != nil || len(all) != 1 || all[0].State != store.Failed || !strings.Contains(all[0].Reason, "ended 2 times") {
+		if err != nil || len(all) != 1 || all[0].State != model.Failed || !strings.Contains(all[0].Reason, "ended 2 times") {
 			t.Errorf("%+v, %v", all, err)
 		}
 		if _, err := runa.MendParcel(t.Context(), all[0].Number, nil); err != nil {
@@ -204,7 +205,7 @@ func triedAgain(t *testing.T, l *library.Library, number int64) {
 		r = all[0]
 		return r.Sending == "done"
 	}, func() any { return r })
-	if r.Runs[0].State != store.Done || r.Runs[0].Result == 0 {
+	if r.Runs[0].State != model.Done || r.Runs[0].Result == 0 {
 		t.Errorf("%+v", r)
 	}
 	if _, err := runa.AgainControlRun(t.Context(), number); err == nil || !strings.Contains(err.Error(), "nothing of S-") {

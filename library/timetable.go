@@ -8,7 +8,7 @@ import (
 	"time"
 
 	"mantilla/core/timetable"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // onTime is how long after its moment a run still counts as on time; what is
@@ -61,7 +61,7 @@ func (l *Library) settleDue(ctx context.Context, now time.Time) (more bool, err 
 	if err != nil || len(controls) == 0 {
 		return false, err
 	}
-	all := make([][]store.Due, len(controls))
+	all := make([][]model.Due, len(controls))
 	people := map[string]*Access{}
 	for i, kept := range controls {
 		err := l.guarded(func() (err error) {
@@ -84,8 +84,8 @@ func (l *Library) settleDue(ctx context.Context, now time.Time) (more bool, err 
 }
 
 // settleEach settles controls one by one after they failed together.
-func (l *Library) settleEach(ctx context.Context, all [][]store.Due, together error) (queued int, err error) {
-	if errors.Is(together, store.ErrFull) || ctx.Err() != nil {
+func (l *Library) settleEach(ctx context.Context, all [][]model.Due, together error) (queued int, err error) {
+	if errors.Is(together, model.ErrFull) || ctx.Err() != nil {
 		return 0, together
 	}
 	l.log.Warn("due moments are settled one by one", "error", together)
@@ -109,16 +109,16 @@ func (l *Library) settleEach(ctx context.Context, all [][]store.Due, together er
 const mostMissed = 400
 
 // dueOf settles the moments of one control that have come.
-func (l *Library) dueOf(ctx context.Context, kept store.Control, people map[string]*Access, now time.Time) (all []store.Due, err error) {
-	never := []store.Due{{Control: kept.ID, Moment: kept.Next}}
-	refuse := func(err error) []store.Due {
+func (l *Library) dueOf(ctx context.Context, kept model.Control, people map[string]*Access, now time.Time) (all []model.Due, err error) {
+	never := []model.Due{{Control: kept.ID, Moment: kept.Next}}
+	refuse := func(err error) []model.Due {
 		never[0].State, never[0].Reason = "refused", err.Error()
 		return never
 	}
 	owner := people[kept.Owner]
 	if owner == nil {
 		p, err := l.store.Person(ctx, kept.Owner)
-		if err != nil && !errors.Is(err, store.ErrNotFound) {
+		if err != nil && !errors.Is(err, model.ErrNotFound) {
 			return nil, err
 		}
 		if owner = l.As(p); err != nil {
@@ -151,7 +151,7 @@ func (l *Library) dueOf(ctx context.Context, kept store.Control, people map[stri
 		moments = append(moments, next[0])
 	}
 	for i, m := range moments {
-		d := store.Due{Control: c.ID, Moment: m}
+		d := model.Due{Control: c.ID, Moment: m}
 		if next := plan.Next(m, off, 1); len(next) > 0 {
 			d.Next = next[0]
 		}
@@ -173,7 +173,7 @@ func (l *Library) dueOf(ctx context.Context, kept store.Control, people map[stri
 
 // runDue plans the runs of one due moment. What is wrong with them is noted:
 // the moment has passed then.
-func (l *Library) runDue(ctx context.Context, owner *Access, c Control, d *store.Due) {
+func (l *Library) runDue(ctx context.Context, owner *Access, c Control, d *model.Due) {
 	at := *owner
 	at.moment = d.Moment
 	err := l.guarded(func() (err error) {
@@ -290,7 +290,7 @@ func (a *Access) PauseControl(ctx context.Context, id string, paused bool) (Cont
 // catchUp brings nearer the next moments that lie beyond the next one by the
 // rule: a clock that was once set ahead leaves such. Others stay.
 func (l *Library) catchUp(ctx context.Context) error {
-	timed, err := l.store.Timed(ctx, store.Seen{All: true})
+	timed, err := l.store.Timed(ctx, model.Seen{All: true})
 	if err != nil {
 		return err
 	}
@@ -315,8 +315,8 @@ func (l *Library) catchUp(ctx context.Context) error {
 // Timetable is what is due, what ran, and what did not.
 type Timetable struct {
 	Due   []Control
-	Ran   []store.ControlRun
-	Notes []store.DueNote
+	Ran   []model.ControlRun
+	Notes []model.DueNote
 }
 
 // Timetable returns what the person sees of the timetable.
@@ -324,7 +324,7 @@ func (a *Access) Timetable(ctx context.Context, limit int) (t Timetable, err err
 	if err := a.may(run); err != nil {
 		return t, err
 	}
-	kept, err := a.store.Timed(ctx, store.Seen{Person: a.person.Name, Groups: a.person.Groups, All: a.has(keepCatalog)})
+	kept, err := a.store.Timed(ctx, model.Seen{Person: a.person.Name, Groups: a.person.Groups, All: a.has(keepCatalog)})
 	if err != nil {
 		return t, err
 	}

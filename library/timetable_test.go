@@ -11,7 +11,7 @@ import (
 
 	"mantilla/core/timetable"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // TestMomentsMissedWhileTheServiceWasDown stops the service for three days and
@@ -21,7 +21,7 @@ func TestMomentsMissedWhileTheServiceWasDown(t *testing.T) {
 	o.during("first", func(t *testing.T, l *library.Library) {
 		runa := person(t, l, "runa")
 		for _, missed := range timetable.Misses {
-			_, err := runa.PutControl(t.Context(), library.Control{Control: store.Control{ID: missed, Title: missed}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
+			_, err := runa.PutControl(t.Context(), library.Control{Control: model.Control{ID: missed, Title: missed}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
 				Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 2*60 + 30, Missed: missed}})
 			if err != nil {
 				t.Fatal(err)
@@ -38,7 +38,7 @@ func TestMomentsMissedWhileTheServiceWasDown(t *testing.T) {
 				if table, err = runa.Timetable(t.Context(), 100); err != nil {
 					t.Fatal(err)
 				}
-				return len(table.Ran) >= 5 && !slices.ContainsFunc(table.Ran, func(r store.ControlRun) bool { return !r.Runs[0].State.Ended() })
+				return len(table.Ran) >= 5 && !slices.ContainsFunc(table.Ran, func(r model.ControlRun) bool { return !r.Runs[0].State.Ended() })
 			})
 			ran, skipped := map[string][]string{}, map[string]int{}
 			for _, r := range table.Ran {
@@ -70,7 +70,7 @@ func TestADueMomentThatCannotRunIsTold(t *testing.T) {
 	o.during("first", func(t *testing.T, l *library.Library) {
 		lila, dora := person(t, l, "lila"), person(t, l, "dora")
 		for who, a := range map[string]*library.Access{"lila": lila, "dora": dora} {
-			if _, err := a.PutControl(t.Context(), library.Control{Control: store.Control{ID: "of-" + who, Title: who}, Steps: []library.Step{{Report: "lot-history", Typed: map[string]string{"lot": "L99"}}},
+			if _, err := a.PutControl(t.Context(), library.Control{Control: model.Control{ID: "of-" + who, Title: who}, Steps: []library.Step{{Report: "lot-history", Typed: map[string]string{"lot": "L99"}}},
 				Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6 * 60}}); err != nil {
 				t.Fatal(err)
 			}
@@ -116,7 +116,7 @@ func TestTimetablesAreChecked(t *testing.T) {
 			"split.column":       func(c *library.Control) { c.Send, c.Split = &library.Send{}, &library.Split{Column: "colour"} },
 			"split":              func(c *library.Control) { c.Split = &library.Split{Units: "district"} },
 		} {
-			c := library.Control{Control: store.Control{ID: "checked", Title: "Checked"}, Steps: []library.Step{{Report: "intake-lots"}}, Timetable: &timetable.Timetable{Rule: "FREQ=DAILY"}}
+			c := library.Control{Control: model.Control{ID: "checked", Title: "Checked"}, Steps: []library.Step{{Report: "intake-lots"}}, Timetable: &timetable.Timetable{Rule: "FREQ=DAILY"}}
 			change(&c)
 			_, err := runa.PutControl(t.Context(), c)
 			refused, ok := err.(*library.Refused)

@@ -9,18 +9,18 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/model"
 	"mantilla/source/lookup"
-	"mantilla/store"
 )
 
 // Resolution is what a set of typed values comes to today.
 type Resolution struct {
 	Values   param.Values
-	Facts    []store.Fact
+	Facts    []model.Fact
 	Sentence string
 	Notes    []string
 	Faults   param.Faults
-	Kept     *store.Result // a result of the same values while the source is unchanged
+	Kept     *model.Result // a result of the same values while the source is unchanged
 }
 
 // With says what values are resolved for besides their report: the criteria or
@@ -115,9 +115,9 @@ func (a *Access) resolve(ctx context.Context, q *asking, typed map[string]string
 	return r, nil
 }
 
-func factsFrom(values param.Values) (facts []store.Fact) {
+func factsFrom(values param.Values) (facts []model.Fact) {
 	for _, v := range values {
-		facts = append(facts, store.Fact{Parameter: v.Parameter.ID, Label: v.Parameter.Label, Typed: v.Typed, Resolved: v.Resolved(), Says: v.Phrase()})
+		facts = append(facts, model.Fact{Parameter: v.Parameter.ID, Label: v.Parameter.Label, Typed: v.Typed, Resolved: v.Resolved(), Says: v.Phrase()})
 	}
 	return facts
 }
@@ -133,13 +133,13 @@ func (q *asking) cutTo() string {
 }
 
 // kept finds a result of the same values whose source has not changed since.
-func (a *Access) kept(ctx context.Context, q *asking, r *Resolution) (*store.Result, error) {
+func (a *Access) kept(ctx context.Context, q *asking, r *Resolution) (*model.Result, error) {
 	fingerprint, err := q.source.Fingerprint(ctx)
 	if err != nil {
 		return nil, err
 	}
-	same, err := a.store.SameResult(ctx, store.FactsDigest(a.planned(q, r)), fingerprint)
-	if errors.Is(err, store.ErrNotFound) {
+	same, err := a.store.SameResult(ctx, model.FactsDigest(a.planned(q, r)), fingerprint)
+	if errors.Is(err, model.ErrNotFound) {
 		return nil, nil
 	}
 	return &same, err
@@ -227,12 +227,12 @@ func parameterIDs(d *report.Definition) (ids []string) {
 func (l *Library) Presets() []period.Named { return l.Calendar().Presets() }
 
 // planned is the run that a resolution would make.
-func (a *Access) planned(q *asking, r *Resolution) store.Run {
+func (a *Access) planned(q *asking, r *Resolution) model.Run {
 	typed := map[string]string{}
 	for _, f := range r.Facts {
 		typed[f.Parameter] = f.Typed
 	}
-	return store.Run{Report: q.ID, Title: q.Title, Version: q.Version, Typed: typed, Facts: r.Facts, Sentence: r.Sentence,
+	return model.Run{Report: q.ID, Title: q.Title, Version: q.Version, Typed: typed, Facts: r.Facts, Sentence: r.Sentence,
 		AskedBy: a.person.Name, AskedAt: a.settings.Now(), AfterCrash: q.Limits.AfterCrash, Reach: q.reach}
 }
 

@@ -6,12 +6,12 @@ import (
 	"strconv"
 	"strings"
 
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // KeptView is a view that somebody keeps of a report.
 type KeptView struct {
-	store.View
+	model.View
 	Mine bool
 }
 
@@ -26,7 +26,7 @@ func keptNumber(id string) (int64, bool) {
 func (a *Access) keptView(ctx context.Context, number int64) (KeptView, error) {
 	v, err := a.store.View(ctx, number)
 	if err == nil && (v.Owner != a.person.Name && !v.Everyone || !a.opens(v.Report)) {
-		err = store.ErrNotFound
+		err = model.ErrNotFound
 	}
 	if err != nil {
 		return KeptView{}, fmt.Errorf("view V-%d: %w", number, err)
@@ -52,7 +52,7 @@ func (a *Access) KeptViews(ctx context.Context, report string) ([]KeptView, erro
 }
 
 // KeepView keeps a view under a new name.
-func (a *Access) KeepView(ctx context.Context, v store.View) (KeptView, error) {
+func (a *Access) KeepView(ctx context.Context, v model.View) (KeptView, error) {
 	if err := a.mayKeep(v); err != nil {
 		return KeptView{}, err
 	}
@@ -69,7 +69,7 @@ func (a *Access) KeepView(ctx context.Context, v store.View) (KeptView, error) {
 }
 
 // ChangeView changes a kept view whose revision is still the one seen.
-func (a *Access) ChangeView(ctx context.Context, v store.View) (KeptView, error) {
+func (a *Access) ChangeView(ctx context.Context, v model.View) (KeptView, error) {
 	old, err := a.keptView(ctx, v.Number)
 	if err != nil {
 		return KeptView{}, err
@@ -104,19 +104,19 @@ func (a *Access) DeleteView(ctx context.Context, number int64) error {
 
 // mayKeep tells whether the person may keep a view: for oneself everybody may
 // who opens the report, for everyone only who runs reports.
-func (a *Access) mayKeep(v store.View) error {
+func (a *Access) mayKeep(v model.View) error {
 	if _, err := a.Report(v.Report); err != nil {
 		return err
 	}
 	if v.Everyone {
-		return a.may(right{"keeping views for everyone", store.Runner})
+		return a.may(right{"keeping views for everyone", model.Runner})
 	}
 	return nil
 }
 
 // readyView looks whether a view to be kept fits the present report, and notes
 // the columns that there are.
-func (a *Access) readyView(v store.View) (store.View, error) {
+func (a *Access) readyView(v model.View) (model.View, error) {
 	if v.Name = strings.TrimSpace(v.Name); v.Name == "" || len(v.Name) > 80 {
 		return v, refused("name", "a view needs a name of at most 80 characters")
 	}

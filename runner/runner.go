@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"mantilla/core/rescue"
+	"mantilla/model"
 	"mantilla/store"
 )
 
@@ -23,12 +24,12 @@ var (
 
 // Work carries out one run up to its sealed result. It calls progress with the
 // number of rows read so far and must return soon after the context ends.
-type Work func(ctx context.Context, run store.Run, progress func(rows int64)) (result int64, rows int64, err error)
+type Work func(ctx context.Context, run model.Run, progress func(rows int64)) (result int64, rows int64, err error)
 
 // Progress is how far a run has come.
 type Progress struct {
 	Run     int64
-	State   store.State
+	State   model.State
 	Rows    int64
 	Elapsed time.Duration
 	Reason  string
@@ -112,7 +113,7 @@ func (r *Runner) loop(ctx context.Context) {
 			continue
 		}
 		pause := time.Minute // the queue is looked at now and then even when nobody wakes
-		if !errors.Is(err, store.ErrNotFound) && ctx.Err() == nil {
+		if !errors.Is(err, model.ErrNotFound) && ctx.Err() == nil {
 			r.log.Error("taking a run from the queue", "error", err)
 			pause = time.Second
 		}
@@ -125,11 +126,11 @@ func (r *Runner) loop(ctx context.Context) {
 }
 
 // claim takes the next run from the queue and makes it known as running.
-func (r *Runner) claim(service context.Context) (store.Run, *active, error) {
+func (r *Runner) claim(service context.Context) (model.Run, *active, error) {
 	r.claiming.Lock()
 	defer r.claiming.Unlock()
 	if err := service.Err(); err != nil {
-		return store.Run{}, nil, err
+		return model.Run{}, nil, err
 	}
 	// Once begun, claiming ends: a run that is taken and then not carried out
 	// would seem to be running until the next start.
@@ -139,7 +140,7 @@ func (r *Runner) claim(service context.Context) (store.Run, *active, error) {
 		return run, nil, err
 	}
 	ctx, stop := context.WithCancelCause(context.WithoutCancel(service))
-	a := &active{ctx: ctx, stop: stop, started: time.Now(), progress: Progress{Run: run.Number, State: store.Running}}
+	a := &active{ctx: ctx, stop: stop, started: time.Now(), progress: Progress{Run: run.Number, State: model.Running}}
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	r.running[run.Number] = a
@@ -150,13 +151,13 @@ func (r *Runner) claim(service context.Context) (store.Run, *active, error) {
 }
 
 // carryOut does the work of one run and settles how it ended.
-func (r *Runner) carryOut(a *active, run store.Run) {
+func (r *Runner) carryOut(a *active, run model.Run) {
 	defer a.stop(nil)
-	r.tell(Progress{Run: run.Number, State: store.Running})
+	r.tell(Progress{Run: run.Number, State: model.Running})
 
 	result, rows, err := r.attempt(a.ctx, run, func(rows int64) { r.progress(a, rows) })
 
-	end := Progress{Run: run.Number, State: store.Done, Rows: rows, Elapsed: time.Since(a.started), Result: result}
+	end := Progress{Run: run.Number, State: model.Done, Rows: rows, Elapsed: time.Since(a.started), Result: result}
 	if err != nil {
 		end = r.settle(run, end, err)
 	}
@@ -175,7 +176,7 @@ func (r *Runner) carryOut(a *active, run store.Run) {
 func (r *Runner) Ended() <-chan struct{} { return r.ended }
 
 // attempt turns a panic in the work of one run into that run's failure.
-func (r *Runner) attempt(ctx context.Context, run store.Run, progress func(int64)) (result, rows int64, err error) {
+func (r *Runner) attempt(ctx context.Context, run model.Run, progress func(int64)) (result, rows int64, err error) {
 	err = rescue.Call(func() (err error) {
 		result, rows, err = r.work(ctx, run, progress)
 		return err
@@ -189,13 +190,13 @@ func (r *Runner) attempt(ctx context.Context, run store.Run, progress func(int64
 
 // settle records a run that ended without a result. Where that cannot be
 // written, it is tried until it can, so that no run seems to go on.
-func (r *Runner) settle(run store.Run, end Progress, err error) Progress {
-	end.State, end.Reason = store.Failed, err.Error()
+func (r *Runner) settle(run model.Run, end Progress, err error) Progress {
+	end.State, end.Reason = model.Failed, err.Error()
 	switch {
 	case errors.Is(err, ErrStopped):
-		end.State, end.Reason = store.Stopped, ""
+		end.State, end.Reason = model.Stopped, ""
 	case errors.Is(err, errShutdown) && run.AfterCrash == "again":
-		end.State, end.Reason = store.Waiting, ""
+		end.State, end.Reason = model.Waiting, ""
 		r.record(run.Number, func(ctx context.Context) error { return r.store.Requeue(ctx, run.Number) })
 		return end
 	}
@@ -239,7 +240,7 @@ func (r *Runner) Stop(ctx context.Context, number int64) error {
 		return fmt.Errorf("stopping run %d: %w", number, err)
 	}
 	if stopped {
-		r.tell(Progress{Run: number, State: store.Stopped})
+		r.tell(Progress{Run: number, State: model.Stopped})
 		return nil
 	}
 	r.mu.Lock()

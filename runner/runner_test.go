@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/model"
 	"mantilla/store"
 )
 
@@ -32,7 +33,7 @@ func start(t *testing.T, s *store.Store, workers int, work Work) *Runner {
 
 func ask(t *testing.T, s *store.Store, r *Runner, afterCrash string) int64 {
 	t.Helper()
-	run, err := s.AddRun(context.Background(), store.Run{Report: "lots", AfterCrash: afterCrash, AskedAt: time.Now()}, "")
+	run, err := s.AddRun(context.Background(), model.Run{Report: "lots", AfterCrash: afterCrash, AskedAt: time.Now()}, "")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -43,7 +44,7 @@ func ask(t *testing.T, s *store.Store, r *Runner, afterCrash string) int64 {
 }
 
 // until waits for a run to reach a state.
-func until(t *testing.T, s *store.Store, run int64, want store.State) store.Run {
+func until(t *testing.T, s *store.Store, run int64, want model.State) model.Run {
 	t.Helper()
 	for begun := time.Now(); ; time.Sleep(2 * time.Millisecond) {
 		r, err := s.Run(context.Background(), run)
@@ -60,13 +61,13 @@ func until(t *testing.T, s *store.Store, run int64, want store.State) store.Run 
 }
 
 // keep seals an empty result.
-func keep(ctx context.Context, s *store.Store, run store.Run) (int64, int64, error) {
-	n, err := s.Capture(run.Number).Seal(ctx, run, store.Manifest{}, nil, nil, time.Now())
+func keep(ctx context.Context, s *store.Store, run model.Run) (int64, int64, error) {
+	n, err := s.Capture(run.Number).Seal(ctx, run, model.Manifest{}, nil, nil, time.Now())
 	return n, 0, err
 }
 
 // wait does nothing until it is told to end.
-func wait(ctx context.Context, _ store.Run, progress func(int64)) (int64, int64, error) {
+func wait(ctx context.Context, _ model.Run, progress func(int64)) (int64, int64, error) {
 	progress(7)
 	<-ctx.Done()
 	return 0, 7, context.Cause(ctx)
@@ -76,12 +77,12 @@ func TestRunsAreCarriedOutInOrder(t *testing.T) {
 	s := open(t)
 	var order []int64
 	first, second := ask(t, s, nil, "fail"), ask(t, s, nil, "fail")
-	r := start(t, s, 1, func(ctx context.Context, run store.Run, _ func(int64)) (int64, int64, error) {
+	r := start(t, s, 1, func(ctx context.Context, run model.Run, _ func(int64)) (int64, int64, error) {
 		order = append(order, run.Number)
 		return keep(ctx, s, run)
 	})
 	third := ask(t, s, r, "fail")
-	if done := until(t, s, third, store.Done); done.Result == 0 {
+	if done := until(t, s, third, model.Done); done.Result == 0 {
 		t.Error("no result")
 	}
 	if len(order) != 3 || order[0] != first || order[1] != second || order[2] != third {
@@ -92,7 +93,7 @@ func TestRunsAreCarriedOutInOrder(t *testing.T) {
 func TestWorkersWorkAtOnce(t *testing.T) {
 	s := open(t)
 	both := make(chan struct{}, 2)
-	r := start(t, s, 2, func(ctx context.Context, run store.Run, _ func(int64)) (int64, int64, error) {
+	r := start(t, s, 2, func(ctx context.Context, run model.Run, _ func(int64)) (int64, int64, error) {
 		both <- struct{}{}
 		for len(both) < 2 { // ends only when the other worker came too
 			if ctx.Err() != nil {
@@ -103,16 +104,16 @@ func TestWorkersWorkAtOnce(t *testing.T) {
 		return keep(ctx, s, run)
 	})
 	a, b := ask(t, s, r, "fail"), ask(t, s, r, "fail")
-	until(t, s, a, store.Done)
-	until(t, s, b, store.Done)
+	until(t, s, a, model.Done)
+	until(t, s, b, model.Done)
 }
 
 func TestFailureIsRecorded(t *testing.T) {
 	s := open(t)
-	r := start(t, s, 1, func(context.Context, store.Run, func(int64)) (int64, int64, error) {
+	r := start(t, s, 1, func(context.Context, model.Run, func(int64)) (int64, int64, error) {
 		return 0, 42, errors.New("the source is gone")
 	})
-	if got := until(t, s, ask(t, s, r, "fail"), store.Failed); got.Reason != "the source is gone" || got.Rows != 42 || got.EndedAt.IsZero() {
+	if got := until(t, s, ask(t, s, r, "fail"), model.Failed); got.Reason != "the source is gone" || got.Rows != 42 || got.EndedAt.IsZero() {
 		t.Errorf("recorded as %+v", got)
 	}
 }
@@ -120,38 +121,38 @@ func TestFailureIsRecorded(t *testing.T) {
 func TestPanicFailsOneRunOnly(t *testing.T) {
 	s := open(t)
 	times := 0
-	r := start(t, s, 1, func(ctx context.Context, run store.Run, _ func(int64)) (int64, int64, error) {
+	r := start(t, s, 1, func(ctx context.Context, run model.Run, _ func(int64)) (int64, int64, error) {
 		if times++; times == 1 {
 			panic("oh")
 		}
 		return keep(ctx, s, run)
 	})
-	if got := until(t, s, ask(t, s, r, "fail"), store.Failed); got.Reason != "a fault in the program: oh" {
+	if got := until(t, s, ask(t, s, r, "fail"), model.Failed); got.Reason != "a fault in the program: oh" {
 		t.Errorf("recorded as %q", got.Reason)
 	}
-	until(t, s, ask(t, s, r, "fail"), store.Done)
+	until(t, s, ask(t, s, r, "fail"), model.Done)
 }
 
 func TestStop(t *testing.T) {
 	s, ctx := open(t), context.Background()
 	r := start(t, s, 1, wait)
 	running := ask(t, s, r, "fail")
-	until(t, s, running, store.Running)
+	until(t, s, running, model.Running)
 	waiting := ask(t, s, r, "fail")
 	if err := r.Stop(ctx, waiting); err != nil {
 		t.Fatal(err)
 	}
-	until(t, s, waiting, store.Stopped)
+	until(t, s, waiting, model.Stopped)
 	if err := r.Stop(ctx, running); err != nil {
 		t.Fatal(err)
 	}
-	if got := until(t, s, running, store.Stopped); got.Reason != "" {
+	if got := until(t, s, running, model.Stopped); got.Reason != "" {
 		t.Errorf("stopped because %q", got.Reason)
 	}
 	if err := r.Stop(ctx, running); err != nil {
 		t.Errorf("stopping what has ended: %v", err)
 	}
-	if r.Close(); until(t, s, waiting, store.Stopped).StartedAt.IsZero() == false {
+	if r.Close(); until(t, s, waiting, model.Stopped).StartedAt.IsZero() == false {
 		t.Error("a run that was stopped while it waited was started")
 	}
 }
@@ -160,23 +161,23 @@ func TestShutdownQueuesAgainOrFails(t *testing.T) {
 	s := open(t)
 	r := start(t, s, 2, wait)
 	again, fail := ask(t, s, r, "again"), ask(t, s, r, "fail")
-	until(t, s, again, store.Running)
-	until(t, s, fail, store.Running)
+	until(t, s, again, model.Running)
+	until(t, s, fail, model.Running)
 	r.Close()
-	until(t, s, again, store.Waiting)
-	if got := until(t, s, fail, store.Failed); got.Reason != "the service was shut down" {
+	until(t, s, again, model.Waiting)
+	if got := until(t, s, fail, model.Failed); got.Reason != "the service was shut down" {
 		t.Errorf("failed because %q", got.Reason)
 	}
-	start(t, s, 1, func(ctx context.Context, run store.Run, _ func(int64)) (int64, int64, error) {
+	start(t, s, 1, func(ctx context.Context, run model.Run, _ func(int64)) (int64, int64, error) {
 		return keep(ctx, s, run)
 	})
-	until(t, s, again, store.Done)
+	until(t, s, again, model.Done)
 }
 
 func TestWatchersSeeTheEnd(t *testing.T) {
 	s := open(t)
 	step := make(chan struct{})
-	r := start(t, s, 1, func(ctx context.Context, run store.Run, progress func(int64)) (int64, int64, error) {
+	r := start(t, s, 1, func(ctx context.Context, run model.Run, progress func(int64)) (int64, int64, error) {
 		for i := range 2 {
 			select {
 			case <-step:
@@ -204,18 +205,18 @@ func TestWatchersSeeTheEnd(t *testing.T) {
 			return Progress{}
 		}
 	}
-	if p := next(); p.State != store.Running || p.Rows != 0 {
+	if p := next(); p.State != model.Running || p.Rows != 0 {
 		t.Errorf("first told %+v", p)
 	}
 	step <- struct{}{}
-	if p := next(); p.Rows != 1000 || p.State != store.Running {
+	if p := next(); p.Rows != 1000 || p.State != model.Running {
 		t.Errorf("then told %+v", p)
 	}
 	if p, ok := r.Progress(run); !ok || p.Rows != 1000 {
 		t.Errorf("asked, told %+v", p)
 	}
 	step <- struct{}{}
-	if p := next(); p.State != store.Done || p.Result == 0 {
+	if p := next(); p.State != model.Done || p.Result == 0 {
 		t.Errorf("at the end told %+v", p)
 	}
 }

@@ -8,7 +8,7 @@ import (
 	"mantilla/api"
 	"mantilla/core/timetable"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 func control(c library.Control) api.Control {
@@ -55,7 +55,7 @@ func (s *service) PutControl(ctx context.Context, r api.PutControlRequestObject)
 		return nil, err
 	}
 	b := r.Body
-	c := library.Control{Control: store.Control{ID: r.Control, Title: b.Title, Shared: b.Shared, Revision: seen}, Rows: b.Rows,
+	c := library.Control{Control: model.Control{ID: r.Control, Title: b.Title, Shared: b.Shared, Revision: seen}, Rows: b.Rows,
 		Time: time.Duration(b.Seconds) * time.Second, Hours: b.Hours, Empty: string(b.Empty), Keep: b.KeepDays}
 	for _, step := range b.Steps {
 		n, err := optionalNumber("criteria", "C-", step.Criteria)
@@ -88,7 +88,7 @@ func (s *service) RestoreControl(ctx context.Context, r api.RestoreControlReques
 	return api.RestoreControl200JSONResponse(control(c)), err
 }
 
-func (s *service) controlRun(c store.ControlRun) api.ControlRun {
+func (s *service) controlRun(c model.ControlRun) api.ControlRun {
 	out := api.ControlRun{Id: fmt.Sprintf("S-%06d", c.Number), Control: c.Control, AskedBy: c.AskedBy, AskedAt: c.AskedAt, Moment: moment(c.Moment), Part: given1(c.PartName), SentNote: given1(c.SentNote), Runs: []api.Run{}}
 	if c.Sending != "" {
 		state := api.ControlRunSending(c.Sending)

@@ -6,7 +6,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 func criteriaID(number int64) string { return fmt.Sprintf("C-%d", number) }
@@ -48,7 +48,7 @@ func (s *service) ListCriteria(ctx context.Context, r api.ListCriteriaRequestObj
 }
 
 func (s *service) KeepCriteria(ctx context.Context, r api.KeepCriteriaRequestObject) (api.KeepCriteriaResponseObject, error) {
-	c, err := as(ctx).KeepCriteria(ctx, store.Criteria{Report: r.Report, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values})
+	c, err := as(ctx).KeepCriteria(ctx, model.Criteria{Report: r.Report, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values})
 	return api.KeepCriteria201JSONResponse(criteria(c)), err
 }
 
@@ -70,7 +70,7 @@ func (s *service) ChangeCriteria(ctx context.Context, r api.ChangeCriteriaReques
 	if err != nil {
 		return nil, err
 	}
-	c, err := as(ctx).ChangeCriteria(ctx, store.Criteria{Number: n, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values, Revision: seen})
+	c, err := as(ctx).ChangeCriteria(ctx, model.Criteria{Number: n, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values, Revision: seen})
 	return api.ChangeCriteria200JSONResponse(criteria(c)), err
 }
 

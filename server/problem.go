@@ -15,9 +15,9 @@ import (
 	"mantilla/core/report"
 	"mantilla/core/sheet"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/render"
 	"mantilla/source"
-	"mantilla/store"
 )
 
 // badRequest is a request that the contract does not allow.
@@ -49,18 +49,18 @@ func problem(err error) api.Problem {
 		set("locked", "Signing in has to wait", http.StatusTooManyRequests)
 	case errors.As(err, &busy):
 		set("busy", "Too much at once", http.StatusTooManyRequests)
-	case errors.Is(err, store.ErrBroken):
+	case errors.Is(err, model.ErrBroken):
 		set("seal", "The seal is broken", http.StatusConflict)
-	case errors.Is(err, store.ErrKeyUsed):
+	case errors.Is(err, model.ErrKeyUsed):
 		set("taken", "The idempotency key is used", http.StatusUnprocessableEntity)
 	case errors.As(err, &forbidden):
 		set("forbidden", "You may not do this", http.StatusForbidden)
-	case errors.Is(err, store.ErrFull): // whatever was refused because of it
+	case errors.Is(err, model.ErrFull): // whatever was refused because of it
 		set("full", "Nothing can be written", http.StatusInsufficientStorage)
 	case errors.As(err, &refused) && !errors.As(err, &definition):
 		set("request", "The request is not right", http.StatusUnprocessableEntity)
 		p.Fields = []api.Fault{{Field: refused.Part, Message: refused.Error()}}
-	case errors.Is(err, store.ErrTaken):
+	case errors.Is(err, model.ErrTaken):
 		set("taken", "The name is taken", http.StatusConflict)
 	case errors.As(err, &reading):
 		set("reading", "The view cannot be laid out so", http.StatusUnprocessableEntity)
@@ -68,7 +68,7 @@ func problem(err error) api.Problem {
 	case errors.As(err, &missing):
 		set("not-found", "There is no such "+missing.What, http.StatusNotFound)
 		p.Fields = []api.Fault{{Field: missing.What, Message: missing.Error(), Near: optional(missing.Near)}}
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, model.ErrNotFound):
 		set("not-found", "Not found", http.StatusNotFound)
 	case errors.As(err, &values):
 		set("values", "Some values are not right", http.StatusUnprocessableEntity)
@@ -83,7 +83,7 @@ func problem(err error) api.Problem {
 		p.Fields = []api.Fault{{Field: request.field, Message: request.Error()}}
 	case errors.Is(err, render.ErrTooLong):
 		set("reading", "The format cannot hold so many rows", http.StatusUnprocessableEntity)
-	case errors.Is(err, store.ErrStale):
+	case errors.Is(err, model.ErrStale):
 		set("stale", "Changed meanwhile", http.StatusPreconditionFailed)
 	case errors.Is(err, source.ErrMissing), errors.Is(err, source.ErrLocked):
 		set("source", "The source cannot be read", http.StatusServiceUnavailable)

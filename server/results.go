@@ -7,7 +7,7 @@ import (
 	"mantilla/api"
 	"mantilla/core/report"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 func (s *service) result(ctx context.Context, id string) (*library.Result, error) {
@@ -19,7 +19,7 @@ func (s *service) result(ctx context.Context, id string) (*library.Result, error
 }
 
 func (s *service) ListResults(ctx context.Context, r api.ListResultsRequestObject) (api.ListResultsResponseObject, error) {
-	w := store.ResultWish{Report: value(r.Params.Report), Search: value(r.Params.Search), Limit: limit(r.Params.Limit)}
+	w := model.ResultWish{Report: value(r.Params.Report), Search: value(r.Params.Search), Limit: limit(r.Params.Limit)}
 	var err error
 	if r.Params.Before != nil {
 		if w.Before, err = number("result", "R-", *r.Params.Before); err != nil {
@@ -37,7 +37,7 @@ func (s *service) ListResults(ctx context.Context, r api.ListResultsRequestObjec
 	return out, nil
 }
 
-func resultLine(x store.Result) api.ResultLine {
+func resultLine(x model.Result) api.ResultLine {
 	return api.ResultLine{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, AskedBy: x.Manifest.AskedBy, KeptAt: x.KeptAt, Rows: x.Rows, Bytes: x.Bytes, KeptTill: moment(x.KeptTill)}
 }
 

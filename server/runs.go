@@ -13,7 +13,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 func runID(number int64) string { return fmt.Sprintf("RUN-%06d", number) }
@@ -38,7 +38,7 @@ func optionalNumber(what, prefix string, id *string) (int64, error) {
 	return number(what, prefix, *id)
 }
 
-func facts(list []store.Fact) []api.Fact {
+func facts(list []model.Fact) []api.Fact {
 	out := make([]api.Fact, len(list))
 	for i, f := range list {
 		out[i] = api.Fact{Parameter: f.Parameter, Label: f.Label, Typed: f.Typed, Resolved: f.Resolved, Says: f.Says}
@@ -46,7 +46,7 @@ func facts(list []store.Fact) []api.Fact {
 	return out
 }
 
-func (s *service) run(r store.Run) api.Run {
+func (s *service) run(r model.Run) api.Run {
 	out := api.Run{Id: runID(r.Number), Report: r.Report, Title: r.Title, State: api.State(r.State), Sentence: r.Sentence, Values: r.Typed,
 		AskedBy: r.AskedBy, AskedAt: r.AskedAt, Rows: r.Rows, Seconds: s.library.Elapsed(r).Seconds(), Reason: filled(r.Reason),
 		Note: filled(r.Note), Control: filled(r.Terms.Control), StartedAt: moment(r.StartedAt), EndedAt: moment(r.EndedAt)}
@@ -74,7 +74,7 @@ func (s *service) StartRun(ctx context.Context, r api.StartRunRequestObject) (ap
 }
 
 func (s *service) ListRuns(ctx context.Context, r api.ListRunsRequestObject) (api.ListRunsResponseObject, error) {
-	w := store.RunWish{State: store.State(value(r.Params.State)), Report: value(r.Params.Report), Limit: limit(r.Params.Limit)}
+	w := model.RunWish{State: model.State(value(r.Params.State)), Report: value(r.Params.Report), Limit: limit(r.Params.Limit)}
 	var err error
 	if r.Params.Before != nil {
 		if w.Before, err = number("run", "RUN-", *r.Params.Before); err != nil {

@@ -10,8 +10,8 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/timetable"
 	"mantilla/library"
+	"mantilla/model"
 	"mantilla/render"
-	"mantilla/store"
 )
 
 func sendIn(b *api.Send) *library.Send {
@@ -119,7 +119,7 @@ func (s *service) ListAddresses(ctx context.Context, _ api.ListAddressesRequestO
 	return out, err
 }
 
-func address(e store.Address) api.Address {
+func address(e model.Address) api.Address {
 	return api.Address{Nickname: e.Nickname, Name: e.Name, Mail: e.Mail, Person: given1(e.Person), Units: list(e.Units), Groups: list(e.Groups), Owner: e.Owner, Revision: e.Revision}
 }
 
@@ -129,7 +129,7 @@ func (s *service) PutAddress(ctx context.Context, r api.PutAddressRequestObject)
 		return nil, err
 	}
 	b := r.Body
-	e, err := as(ctx).PutAddress(ctx, store.Address{Nickname: r.Nickname, Name: b.Name, Mail: b.Mail, Person: value(b.Person), Units: b.Units, Groups: b.Groups, Revision: seen})
+	e, err := as(ctx).PutAddress(ctx, model.Address{Nickname: r.Nickname, Name: b.Name, Mail: b.Mail, Person: value(b.Person), Units: b.Units, Groups: b.Groups, Revision: seen})
 	return api.PutAddress200JSONResponse(address(e)), err
 }
 
@@ -137,7 +137,7 @@ func (s *service) DeleteAddress(ctx context.Context, r api.DeleteAddressRequestO
 	return api.DeleteAddress204Response{}, as(ctx).DeleteAddress(ctx, r.Nickname)
 }
 
-func parcel(p store.Parcel) api.Parcel {
+func parcel(p model.Parcel) api.Parcel {
 	out := api.Parcel{Id: fmt.Sprintf("P-%06d", p.Number), Way: api.ParcelWay(p.Way), Target: given1(p.Target), Title: p.Title, Owner: p.Owner, MadeAt: p.MadeAt, EndedAt: moment(p.EndedAt), NextAt: moment(p.NextAt),
 		State: api.ParcelState(p.State), Tries: p.Tries, Reason: given1(p.Reason)}
 	if p.Result > 0 {
@@ -168,7 +168,7 @@ func (s *service) ListParcels(ctx context.Context, r api.ListParcelsRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	all, err := as(ctx).Parcels(ctx, store.State(value(r.Params.State)), before, limit(r.Params.Limit))
+	all, err := as(ctx).Parcels(ctx, model.State(value(r.Params.State)), before, limit(r.Params.Limit))
 	out := api.ListParcels200JSONResponse{}
 	for _, p := range all {
 		out = append(out, parcel(p))

@@ -13,7 +13,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 // cookie is the name of a signed-in browser's cookie.
@@ -187,7 +187,7 @@ func (s *service) PutPerson(ctx context.Context, r api.PutPersonRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	p := store.Person{Name: r.Person, Title: strings.TrimSpace(r.Body.Title), Role: store.Role(r.Body.Role), Units: r.Body.Units, Closed: r.Body.Closed, Revision: revision}
+	p := model.Person{Name: r.Person, Title: strings.TrimSpace(r.Body.Title), Role: model.Role(r.Body.Role), Units: r.Body.Units, Closed: r.Body.Closed, Revision: revision}
 	return api.PutPerson204Response{}, as(ctx).PutPerson(ctx, p, value(r.Body.Password))
 }
 
@@ -205,7 +205,7 @@ func (s *service) PutGroup(ctx context.Context, r api.PutGroupRequestObject) (ap
 	if err != nil {
 		return nil, err
 	}
-	return api.PutGroup204Response{}, as(ctx).PutGroup(ctx, store.Group{ID: r.Group, Title: r.Body.Title, Members: r.Body.Members, Revision: revision})
+	return api.PutGroup204Response{}, as(ctx).PutGroup(ctx, model.Group{ID: r.Group, Title: r.Body.Title, Members: r.Body.Members, Revision: revision})
 }
 
 func (s *service) ListSources(ctx context.Context, _ api.ListSourcesRequestObject) (api.ListSourcesResponseObject, error) {
@@ -242,15 +242,15 @@ func (s *service) GetOpening(ctx context.Context, r api.GetOpeningRequestObject)
 }
 
 func (s *service) PutOpening(ctx context.Context, r api.PutOpeningRequestObject) (api.PutOpeningResponseObject, error) {
-	var to []store.Opening
+	var to []model.Opening
 	if r.Body.Everyone {
-		to = append(to, store.Opening{Kind: "everyone"})
+		to = append(to, model.Opening{Kind: "everyone"})
 	}
 	for _, g := range r.Body.Groups {
-		to = append(to, store.Opening{Kind: "group", Name: g})
+		to = append(to, model.Opening{Kind: "group", Name: g})
 	}
 	for _, p := range r.Body.People {
-		to = append(to, store.Opening{Kind: "person", Name: p})
+		to = append(to, model.Opening{Kind: "person", Name: p})
 	}
 	return api.PutOpening204Response{}, as(ctx).Open(ctx, r.Report, to)
 }

@@ -9,7 +9,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/core/period"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 func (s *service) GetTimetable(ctx context.Context, r api.GetTimetableRequestObject) (api.GetTimetableResponseObject, error) {
@@ -58,7 +58,7 @@ func (s *service) PauseControl(ctx context.Context, r api.PauseControlRequestObj
 	return api.PauseControl200JSONResponse(control(c)), err
 }
 
-func (s *service) daysOff(c store.Calendar) api.DaysOff {
+func (s *service) daysOff(c model.Calendar) api.DaysOff {
 	out := api.DaysOff{Id: c.ID, Title: c.Title, Days: []string{}, Of: len(c.Days)}
 	today := s.library.Calendar().Today
 	for _, d := range c.Days {

@@ -7,7 +7,7 @@ import (
 	"mantilla/api"
 	"mantilla/core/sheet"
 	"mantilla/library"
-	"mantilla/store"
+	"mantilla/model"
 )
 
 func keptView(v library.KeptView) api.KeptView {
@@ -23,9 +23,9 @@ func keptView(v library.KeptView) api.KeptView {
 			Cells: part(c.Cells), Show: given1(c.Show), Drawn: given1(c.Drawn), Names: given1(c.Names), Zeros: given1(c.Zeros), Open: c.Open, Most: c.Limit}}
 }
 
-func viewBody(report string, b *api.ViewBody) store.View {
+func viewBody(report string, b *api.ViewBody) model.View {
 	c := b.Changes
-	return store.View{Report: report, Base: b.View, Name: b.Name, Everyone: b.Everyone, Changes: sheet.Changes{Columns: value(c.Columns), Add: value(c.Add), Group: value(c.Group),
+	return model.View{Report: report, Base: b.View, Name: b.Name, Everyone: b.Everyone, Changes: sheet.Changes{Columns: value(c.Columns), Add: value(c.Add), Group: value(c.Group),
 		Sort: value(c.Sort), Filters: value(c.Filters), Down: value(c.Down), Across: value(c.Across), Cells: value(c.Cells), Show: value(c.Show), Drawn: value(c.Drawn),
 		Names: value(c.Names), Zeros: value(c.Zeros), Open: c.Open, Limit: c.Most}}
 }

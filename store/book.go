@@ -6,25 +6,14 @@ import (
 	"encoding/json"
 	"errors"
 	"time"
+
+	"mantilla/model"
 )
 
-// Address is an entry of the address book.
-type Address struct {
-	ID       int64
-	Nickname string
-	Name     string
-	Mail     string
-	Person   string   // the account it belongs to; "" for none
-	Units    []string // that it stands for
-	Groups   []string // names under which several are written to
-	Owner    string
-	Revision int64
-}
-
 // Addresses returns the whole address book, by nickname.
-func (s *Store) Addresses(ctx context.Context) ([]Address, error) {
+func (s *Store) Addresses(ctx context.Context) ([]model.Address, error) {
 	rows, err := s.read.QueryContext(ctx, `select id, nickname, name, mail, person, units, groups, owner, revision from address order by nickname collate nocase`)
-	return collect(rows, err, func(r *sql.Rows) (a Address, err error) {
+	return collect(rows, err, func(r *sql.Rows) (a model.Address, err error) {
 		var units, groups string
 		if err = r.Scan(&a.ID, &a.Nickname, &a.Name, &a.Mail, &a.Person, &units, &groups, &a.Owner, &a.Revision); err != nil {
 			return a, err
@@ -36,7 +25,7 @@ func (s *Store) Addresses(ctx context.Context) ([]Address, error) {
 // PutAddress keeps an entry of the address book. Revision is the one seen
 // before, 0 for a new one: [ErrTaken] when its nickname is in use, [ErrStale]
 // when it was changed.
-func (s *Store) PutAddress(ctx context.Context, a Address, by string, now time.Time) error {
+func (s *Store) PutAddress(ctx context.Context, a model.Address, by string, now time.Time) error {
 	units, _ := json.Marshal(append([]string{}, a.Units...))
 	groups, _ := json.Marshal(append([]string{}, a.Groups...))
 	return s.change(ctx, func(tx *sql.Tx) error {
@@ -50,7 +39,7 @@ func (s *Store) PutAddress(ctx context.Context, a Address, by string, now time.T
 		}
 		done, err := tx.ExecContext(ctx, `update address set name = ?, mail = ?, person = ?, units = ?, groups = ?, revision = revision + 1 where nickname = ? and revision = ?`,
 			a.Name, a.Mail, a.Person, string(units), string(groups), a.Nickname, a.Revision)
-		if err := onlyIf(done, err, ErrStale); err != nil {
+		if err := onlyIf(done, err, model.ErrStale); err != nil {
 			return err
 		}
 		return noteAddress(ctx, tx, a, "put", by, now)
@@ -61,22 +50,14 @@ func (s *Store) PutAddress(ctx context.Context, a Address, by string, now time.T
 func (s *Store) DeleteAddress(ctx context.Context, nickname, by string, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx, `delete from address where nickname = ?`, nickname)
-		if err := onlyIf(done, err, ErrNotFound); err != nil {
+		if err := onlyIf(done, err, model.ErrNotFound); err != nil {
 			return err
 		}
-		return noteAddress(ctx, tx, Address{Nickname: nickname}, "deleted", by, now)
+		return noteAddress(ctx, tx, model.Address{Nickname: nickname}, "deleted", by, now)
 	})
 }
 
-// AddressChange is one change of an entry of the address book.
-type AddressChange struct {
-	At    time.Time
-	By    string
-	What  string // put or deleted
-	Entry Address
-}
-
-func noteAddress(ctx context.Context, tx *sql.Tx, a Address, what, by string, now time.Time) error {
+func noteAddress(ctx context.Context, tx *sql.Tx, a model.Address, what, by string, now time.Time) error {
 	entry, err := json.Marshal(a)
 	if err != nil {
 		return err
@@ -86,9 +67,9 @@ func noteAddress(ctx context.Context, tx *sql.Tx, a Address, what, by string, no
 }
 
 // AddressHistory returns the changes of an entry, the newest first.
-func (s *Store) AddressHistory(ctx context.Context, nickname string) ([]AddressChange, error) {
+func (s *Store) AddressHistory(ctx context.Context, nickname string) ([]model.AddressChange, error) {
 	rows, err := s.read.QueryContext(ctx, `select at, by, what, entry from address_change where nickname = ? order by id desc limit 200`, nickname)
-	return collect(rows, err, func(r *sql.Rows) (c AddressChange, err error) {
+	return collect(rows, err, func(r *sql.Rows) (c model.AddressChange, err error) {
 		var at sql.NullString
 		var entry string
 		if err = r.Scan(&at, &c.By, &c.What, &entry); err != nil {

@@ -10,6 +10,8 @@ import (
 	"hash"
 	"time"
 
+	"mantilla/model"
+
 	"github.com/apache/arrow-go/v18/arrow"
 )
 
@@ -18,7 +20,7 @@ type Capture struct {
 	store *Store
 	run   int64
 	seal  hash.Hash
-	kept  []Kept
+	kept  []model.Kept
 	rows  int64
 	bytes int64
 }
@@ -29,7 +31,7 @@ func (s *Store) Capture(run int64) *Capture {
 }
 
 // Dataset begins the next dataset; one that gets no batch is kept as empty.
-func (c *Capture) Dataset(id string) { c.kept = append(c.kept, Kept{Dataset: id}) }
+func (c *Capture) Dataset(id string) { c.kept = append(c.kept, model.Kept{Dataset: id}) }
 
 // Add keeps one batch of the dataset under way.
 func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
@@ -67,10 +69,10 @@ func (c *Capture) Failed(ctx context.Context, reason string) error {
 // Seal ends the run as done and makes what was kept its result, in one
 // transaction. It returns the result's number. Settled is the settled definition;
 // it and the marks that the run leaves are kept with it.
-func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, settled []byte, marks []Mark, now time.Time) (number int64, err error) {
+func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, settled []byte, marks []model.Mark, now time.Time) (number int64, err error) {
 	m.Datasets, m.Form, m.Settled = c.kept, presentForm, digestOf(settled)
 	m.StartedAt = m.StartedAt.UTC().Truncate(time.Millisecond) // as it is read back
-	if m.Seal, err = m.sealed(c.seal.Sum(nil)); err != nil {
+	if m.Seal, err = sealOver(m, c.seal.Sum(nil)); err != nil {
 		return 0, err
 	}
 	manifest, err := json.Marshal(m)
@@ -96,22 +98,10 @@ func (c *Capture) Seal(ctx context.Context, run Run, m Manifest, settled []byte,
 		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal, manifest, limited, units, asked_by, facts, fingerprint, keep_until, settled)
 			values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
 			c.run, run.Report, run.Title, run.Sentence, stamp(now), c.rows, c.bytes, m.Seal, string(manifest),
-			run.Reach.Limited, string(units), run.AskedBy, FactsDigest(run), m.Fingerprint, till, settled).Scan(&number)
+			run.Reach.Limited, string(units), run.AskedBy, model.FactsDigest(run), m.Fingerprint, till, settled).Scan(&number)
 	})
 	if err != nil {
 		return 0, fmt.Errorf("sealing the result: %w", err)
 	}
 	return number, nil
-}
-
-// FactsDigest identifies what a run is of: report, version, resolved values and
-// reach. Runs of the same digest give the same rows while the source is the same.
-func FactsDigest(run Run) string {
-	resolved := map[string]string{}
-	for _, f := range run.Facts {
-		resolved[f.Parameter] = f.Resolved
-	}
-	text, _ := json.Marshal([]any{run.Report, run.Version, resolved, run.Reach.Limited, append([]string{}, run.Reach.Units...)})
-	sum := sha256.Sum256(text)
-	return hex.EncodeToString(sum[:])
 }

@@ -4,19 +4,9 @@ import (
 	"context"
 	"database/sql"
 	"time"
+
+	"mantilla/model"
 )
-
-// Report is a catalog entry at its present version.
-type Report struct {
-	ID, Title, Category, Version, Text string
-	Shared                             string // parameters declared for the whole catalog, as they were
-}
-
-// Version is one version that a report had.
-type Version struct {
-	Version string
-	At      time.Time
-}
 
 // PutSource keeps the declaration of a source.
 func (s *Store) PutSource(ctx context.Context, id, text string) error {
@@ -33,7 +23,7 @@ func (s *Store) Sources(ctx context.Context) ([]string, error) {
 // PutReport makes a version the present one of a report. Was is the version
 // that the writer saw before, "" for none, or "*" to take whatever is there; it
 // fails with [ErrStale] when the catalog holds another.
-func (s *Store) PutReport(ctx context.Context, r Report, was string, at time.Time) error {
+func (s *Store) PutReport(ctx context.Context, r model.Report, was string, at time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		var present string
 		err := tx.QueryRowContext(ctx, `select version from report where id = ?`, r.ID).Scan(&present)
@@ -44,13 +34,13 @@ func (s *Store) PutReport(ctx context.Context, r Report, was string, at time.Tim
 			return nil // it is the same
 		}
 		if was != "*" && was != present {
-			return ErrStale
+			return model.ErrStale
 		}
 		return putVersion(ctx, tx, r, at)
 	})
 }
 
-func putVersion(ctx context.Context, tx *sql.Tx, r Report, at time.Time) error {
+func putVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) error {
 	_, err := tx.ExecContext(ctx, `insert into report_version (report, version, text, at, shared) values (?, ?, ?, ?, (select max(id) from shared))
 		on conflict (report, version) do update set text = excluded.text, shared = excluded.shared`, r.ID, r.Version, r.Text, stamp(at))
 	if err != nil {
@@ -63,10 +53,10 @@ func putVersion(ctx context.Context, tx *sql.Tx, r Report, at time.Time) error {
 }
 
 // Reports returns the whole catalog at its present versions.
-func (s *Store) Reports(ctx context.Context) ([]Report, error) {
+func (s *Store) Reports(ctx context.Context) ([]model.Report, error) {
 	rows, err := s.read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text, coalesce(s.text, '')
 		from report r join report_version v on v.report = r.id and v.version = r.version left join shared s on s.id = v.shared order by r.category, r.title`)
-	return collect(rows, err, func(rows *sql.Rows) (r Report, err error) {
+	return collect(rows, err, func(rows *sql.Rows) (r model.Report, err error) {
 		return r, rows.Scan(&r.ID, &r.Title, &r.Category, &r.Version, &r.Text, &r.Shared)
 	})
 }
@@ -87,7 +77,7 @@ func (s *Store) Shared(ctx context.Context) (text string, err error) {
 
 // PutShared keeps shared parameters with the reports that were read anew with
 // them, all or nothing. It does nothing when the text is the present one.
-func (s *Store) PutShared(ctx context.Context, text string, reports []Report, at time.Time) error {
+func (s *Store) PutShared(ctx context.Context, text string, reports []model.Report, at time.Time) error {
 	present, err := s.Shared(ctx)
 	if err != nil || present == text {
 		return err
@@ -104,9 +94,9 @@ func (s *Store) PutShared(ctx context.Context, text string, reports []Report, at
 }
 
 // Versions returns the versions that a report had, the newest first.
-func (s *Store) Versions(ctx context.Context, report string) ([]Version, error) {
+func (s *Store) Versions(ctx context.Context, report string) ([]model.Version, error) {
 	rows, err := s.read.QueryContext(ctx, `select version, at from report_version where report = ? order by at desc, rowid desc`, report)
-	return collect(rows, err, func(rows *sql.Rows) (v Version, err error) {
+	return collect(rows, err, func(rows *sql.Rows) (v model.Version, err error) {
 		var at sql.NullString
 		err = rows.Scan(&v.Version, &at)
 		v.At = unstamp(at)

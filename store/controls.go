@@ -5,28 +5,14 @@ import (
 	"database/sql"
 	"encoding/json"
 	"time"
-)
 
-// Control is a named way to run reports. What it consists of is kept as the
-// library writes it.
-type Control struct {
-	ID        string
-	Title     string
-	Owner     string
-	Shared    string
-	Body      json.RawMessage
-	Revision  int64
-	ChangedAt time.Time
-	Deleted   bool
-	LastRun   time.Time // when it was last asked for; zero for never
-	Next      time.Time // when it is due next; zero for never
-	Paused    bool      // its timetable waits
-}
+	"mantilla/model"
+)
 
 const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at, c.deleted_at is not null, r.asked_at, c.next_at, c.paused
 	from control c left join control_run r on r.number = (select max(number) from control_run where control = c.id)`
 
-func scanControl(row interface{ Scan(...any) error }) (c Control, err error) {
+func scanControl(row interface{ Scan(...any) error }) (c model.Control, err error) {
 	var body string
 	var changed, last, next sql.NullString
 	if err = row.Scan(&c.ID, &c.Title, &c.Owner, &c.Shared, &body, &c.Revision, &changed, &c.Deleted, &last, &next, &c.Paused); err != nil {
@@ -38,23 +24,23 @@ func scanControl(row interface{ Scan(...any) error }) (c Control, err error) {
 }
 
 // Control returns one run control, also a deleted one.
-func (s *Store) Control(ctx context.Context, id string) (Control, error) {
+func (s *Store) Control(ctx context.Context, id string) (model.Control, error) {
 	return scanControl(s.read.QueryRowContext(ctx, controlColumns+` where c.id = ?`, id))
 }
 
 // Controls returns the run controls that a person sees and whose titles or ids
 // hold a search, by title; at most limit.
-func (s *Store) Controls(ctx context.Context, w Seen, search string, limit int) ([]Control, error) {
-	test, args := w.test("c")
+func (s *Store) Controls(ctx context.Context, w model.Seen, search string, limit int) ([]model.Control, error) {
+	test, args := sharedWhere(w, "c")
 	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.id in (select c.id from control c where c.deleted_at is null
 		and instr(lower(c.title || ' ' || c.id), lower(?)) > 0 and `+test+` order by c.title collate nocase, c.id limit ?) order by c.title collate nocase, c.id`,
 		append(append([]any{search}, args...), limit)...)
-	return collect(rows, err, func(r *sql.Rows) (Control, error) { return scanControl(r) })
+	return collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
 }
 
 // PutControl keeps a run control. Revision is the one seen before, 0 for a new
 // one: [ErrTaken] when its id is in use, [ErrStale] when it was changed.
-func (s *Store) PutControl(ctx context.Context, c Control) error {
+func (s *Store) PutControl(ctx context.Context, c model.Control) error {
 	if c.Revision == 0 {
 		_, err := s.write.ExecContext(ctx, `insert into control (id, title, owner, shared, body, changed_at, next_at) values (?, ?, ?, ?, ?, ?, ?)`,
 			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), stamp(c.ChangedAt), optional(c.Next))
@@ -62,40 +48,24 @@ func (s *Store) PutControl(ctx context.Context, c Control) error {
 	}
 	done, err := s.write.ExecContext(ctx, `update control set title = ?, shared = ?, body = ?, changed_at = ?, next_at = ?, revision = revision + 1 where id = ? and revision = ? and deleted_at is null`,
 		c.Title, c.Shared, string(c.Body), stamp(c.ChangedAt), optional(c.Next), c.ID, c.Revision)
-	return onlyIf(done, explain(err), ErrStale)
+	return onlyIf(done, explain(err), model.ErrStale)
 }
 
 // DeleteControl takes a run control out of sight; RestoreControl brings it back.
 func (s *Store) DeleteControl(ctx context.Context, id string, now time.Time) error {
 	done, err := s.write.ExecContext(ctx, `update control set deleted_at = ? where id = ? and deleted_at is null`, stamp(now), id)
-	return onlyIf(done, explain(err), ErrNotFound)
+	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // RestoreControl brings a deleted run control back.
 // Its timetable goes on with the moment next; zero for none.
 func (s *Store) RestoreControl(ctx context.Context, id string, next time.Time) error {
 	done, err := s.write.ExecContext(ctx, `update control set deleted_at = null, next_at = ? where id = ? and deleted_at is not null`, optional(next), id)
-	return onlyIf(done, explain(err), ErrNotFound)
-}
-
-// ControlRun is one run of a control: a run for each of its reports, in order.
-// A control that is split has one for each part.
-type ControlRun struct {
-	Number   int64
-	Control  string
-	AskedBy  string
-	AskedAt  time.Time
-	Moment   time.Time // that was due; zero when somebody asked for it
-	Part     string    // what part of the control it is; "" for the whole
-	PartName string
-	Plan     json.RawMessage // who gets what, as the library writes it
-	Sending  string          // waiting, done, none or failed; "" where nothing is sent
-	SentNote string
-	Runs     []Run
+	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // AddControlRuns queues all runs of a control at once, or none.
-func (s *Store) AddControlRuns(ctx context.Context, all []ControlRun) ([]ControlRun, error) {
+func (s *Store) AddControlRuns(ctx context.Context, all []model.ControlRun) ([]model.ControlRun, error) {
 	err := s.change(ctx, func(tx *sql.Tx) error {
 		for i := range all {
 			if err := addControlRun(ctx, tx, &all[i]); err != nil {
@@ -107,7 +77,7 @@ func (s *Store) AddControlRuns(ctx context.Context, all []ControlRun) ([]Control
 	return all, err
 }
 
-func addControlRun(ctx context.Context, tx carrying, c *ControlRun) error {
+func addControlRun(ctx context.Context, tx carrying, c *model.ControlRun) error {
 	if c.Plan == nil {
 		c.Plan = json.RawMessage("{}")
 	}
@@ -131,25 +101,25 @@ func optional(t time.Time) sql.NullString {
 }
 
 // ControlRuns returns the runs of a control, the newest first.
-func (s *Store) ControlRuns(ctx context.Context, control string, limit int) ([]ControlRun, error) {
+func (s *Store) ControlRuns(ctx context.Context, control string, limit int) ([]model.ControlRun, error) {
 	return s.controlRuns(ctx, `where control = ? order by number desc limit ?`, control, limit)
 }
 
 // ControlRun returns one run of a control.
-func (s *Store) ControlRun(ctx context.Context, number int64) (ControlRun, error) {
+func (s *Store) ControlRun(ctx context.Context, number int64) (model.ControlRun, error) {
 	all, err := s.controlRuns(ctx, `where number = ?`, number)
 	if err == nil && len(all) == 0 {
-		err = ErrNotFound
+		err = model.ErrNotFound
 	}
 	if err != nil {
-		return ControlRun{}, err
+		return model.ControlRun{}, err
 	}
 	return all[0], nil
 }
 
-func (s *Store) controlRuns(ctx context.Context, which string, args ...any) ([]ControlRun, error) {
+func (s *Store) controlRuns(ctx context.Context, which string, args ...any) ([]model.ControlRun, error) {
 	rows, err := s.read.QueryContext(ctx, `select number, control, asked_by, asked_at, moment, part, part_name, plan, sending, sent_note from control_run `+which, args...)
-	all, err := collect(rows, err, func(r *sql.Rows) (c ControlRun, err error) {
+	all, err := collect(rows, err, func(r *sql.Rows) (c model.ControlRun, err error) {
 		var at, moment sql.NullString
 		var plan string
 		err = r.Scan(&c.Number, &c.Control, &c.AskedBy, &at, &moment, &c.Part, &c.PartName, &plan, &c.Sending, &c.SentNote)
@@ -164,7 +134,7 @@ func (s *Store) controlRuns(ctx context.Context, which string, args ...any) ([]C
 	return all, err
 }
 
-func (s *Store) runsOf(ctx context.Context, controlRun int64) ([]Run, error) {
+func (s *Store) runsOf(ctx context.Context, controlRun int64) ([]model.Run, error) {
 	rows, err := s.read.QueryContext(ctx, `select `+runColumns+` where r.control_run = ? order by r.step`, controlRun)
-	return collect(rows, err, func(rows *sql.Rows) (Run, error) { return scanRun(rows) })
+	return collect(rows, err, func(rows *sql.Rows) (model.Run, error) { return scanRun(rows) })
 }

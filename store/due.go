@@ -8,13 +8,14 @@ import (
 	"time"
 
 	"mantilla/core/period"
+	"mantilla/model"
 )
 
 // DueControls returns the run controls whose next due moment has come, those
 // that wait longest first.
-func (s *Store) DueControls(ctx context.Context, now time.Time, limit int) ([]Control, error) {
+func (s *Store) DueControls(ctx context.Context, now time.Time, limit int) ([]model.Control, error) {
 	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.next_at <= ? and not c.paused and c.deleted_at is null order by c.next_at limit ?`, stamp(now), limit)
-	return collect(rows, err, func(r *sql.Rows) (Control, error) { return scanControl(r) })
+	return collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
 }
 
 // NextDue returns when the next control is due; the zero time when none is.
@@ -26,27 +27,16 @@ func (s *Store) NextDue(ctx context.Context) (time.Time, error) {
 
 // Timed returns all run controls that are due some time, or were and may say why
 // they no longer are, by their next moment.
-func (s *Store) Timed(ctx context.Context, w Seen) ([]Control, error) {
-	test, args := w.test("c")
+func (s *Store) Timed(ctx context.Context, w model.Seen) ([]model.Control, error) {
+	test, args := sharedWhere(w, "c")
 	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.deleted_at is null and (c.next_at is not null or exists (select 1 from due_note n where n.control = c.id)) and `+test+` order by c.next_at, c.id`, args...)
-	return collect(rows, err, func(r *sql.Rows) (Control, error) { return scanControl(r) })
-}
-
-// Due is one due moment as it is settled: the runs it gives, or why it gives
-// none, and the control's next moment.
-type Due struct {
-	Control string
-	Moment  time.Time // that was due
-	Runs    []ControlRun
-	State   string // skipped or refused, where there are no runs
-	Reason  string
-	Next    time.Time // zero for none
+	return collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
 }
 
 // SettleDue settles due moments in one transaction. A moment that was settled
 // before, or of a control whose timetable was changed meanwhile, is left out:
 // each moment gives its runs once, whatever happens between.
-func (s *Store) SettleDue(ctx context.Context, all []Due) (queued int, err error) {
+func (s *Store) SettleDue(ctx context.Context, all []model.Due) (queued int, err error) {
 	err = s.change(ctx, func(tx *sql.Tx) error {
 		queued = 0
 		prepared := &statements{tx, map[string]*sql.Stmt{}}
@@ -62,7 +52,7 @@ func (s *Store) SettleDue(ctx context.Context, all []Due) (queued int, err error
 	return queued, err
 }
 
-func settleDue(ctx context.Context, tx carrying, d Due) (queued int, err error) {
+func settleDue(ctx context.Context, tx carrying, d model.Due) (queued int, err error) {
 	done, err := tx.ExecContext(ctx, `update control set next_at = ? where id = ? and next_at = ? and deleted_at is null and not paused`, optional(d.Next), d.Control, stamp(d.Moment))
 	if err != nil {
 		return 0, err
@@ -89,7 +79,7 @@ func settleDue(ctx context.Context, tx carrying, d Due) (queued int, err error) 
 
 // addDueRun queues the runs of a moment and part, unless there are some: then a
 // clock was set back, or a part was named twice.
-func addDueRun(ctx context.Context, tx carrying, c *ControlRun) (added bool, err error) {
+func addDueRun(ctx context.Context, tx carrying, c *model.ControlRun) (added bool, err error) {
 	var there bool
 	err = tx.QueryRowContext(ctx, `select exists (select 1 from control_run where control = ? and moment = ? and part = ?)`, c.Control, optional(c.Moment), c.Part).Scan(&there)
 	if err != nil || there {
@@ -100,9 +90,9 @@ func addDueRun(ctx context.Context, tx carrying, c *ControlRun) (added bool, err
 
 // Refuse notes that a moment of a control gave no run for a reason, and sets the
 // next one; zero ends its timetable.
-func (s *Store) Refuse(ctx context.Context, d Due) error {
+func (s *Store) Refuse(ctx context.Context, d model.Due) error {
 	d.Runs, d.State = nil, "refused"
-	_, err := s.SettleDue(ctx, []Due{d})
+	_, err := s.SettleDue(ctx, []model.Due{d})
 	return err
 }
 
@@ -118,18 +108,10 @@ func (s *Store) PauseControl(ctx context.Context, control string, paused bool, n
 	return explain(err)
 }
 
-// DueNote tells of a moment that gave no run.
-type DueNote struct {
-	Control string
-	Moment  time.Time
-	State   string // skipped or refused
-	Reason  string
-}
-
 // DueNotes returns the moments that gave no run since a time, the newest first.
-func (s *Store) DueNotes(ctx context.Context, since time.Time, limit int) ([]DueNote, error) {
+func (s *Store) DueNotes(ctx context.Context, since time.Time, limit int) ([]model.DueNote, error) {
 	rows, err := s.read.QueryContext(ctx, `select control, moment, state, reason from due_note where moment >= ? order by moment desc limit ?`, stamp(since), limit)
-	return collect(rows, err, func(r *sql.Rows) (n DueNote, err error) {
+	return collect(rows, err, func(r *sql.Rows) (n model.DueNote, err error) {
 		var at sql.NullString
 		err = r.Scan(&n.Control, &at, &n.State, &n.Reason)
 		n.Moment = unstamp(at)
@@ -138,13 +120,13 @@ func (s *Store) DueNotes(ctx context.Context, since time.Time, limit int) ([]Due
 }
 
 // TimedRuns returns the runs of due moments, the newest first.
-func (s *Store) TimedRuns(ctx context.Context, limit int) ([]ControlRun, error) {
+func (s *Store) TimedRuns(ctx context.Context, limit int) ([]model.ControlRun, error) {
 	return s.controlRuns(ctx, `where moment is not null order by number desc limit ?`, limit)
 }
 
 // ToSend returns the runs of controls that have ended and wait to be sent.
 // Those named are left out.
-func (s *Store) ToSend(ctx context.Context, limit int, without []int64) ([]ControlRun, error) {
+func (s *Store) ToSend(ctx context.Context, limit int, without []int64) ([]model.ControlRun, error) {
 	list, err := json.Marshal(append([]int64{}, without...))
 	if err != nil {
 		return nil, err
@@ -157,7 +139,7 @@ func (s *Store) ToSend(ctx context.Context, limit int, without []int64) ([]Contr
 // what cannot be recorded is not begun.
 func (s *Store) BeginSending(ctx context.Context, controlRun int64) error {
 	done, err := s.write.ExecContext(ctx, `update control_run set composing = 1 where number = ? and sending = 'waiting'`, controlRun)
-	return onlyIf(done, explain(err), ErrStale)
+	return onlyIf(done, explain(err), model.ErrStale)
 }
 
 // SettleSending lets go what a control's run sends and marks it as sent, in one
@@ -165,7 +147,7 @@ func (s *Store) BeginSending(ctx context.Context, controlRun int64) error {
 func (s *Store) SettleSending(ctx context.Context, controlRun int64, state, note string) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx, `update control_run set sending = ?, sent_note = ?, composing = 0 where number = ? and sending = 'waiting'`, state, note, controlRun)
-		if err := onlyIf(done, err, ErrStale); err != nil {
+		if err := onlyIf(done, err, model.ErrStale); err != nil {
 			return err
 		}
 		release := `update parcel set held = 0 where control_run = ? and held`
@@ -200,23 +182,16 @@ func (s *Store) AgainControlRun(ctx context.Context, controlRun int64) error {
 			open += n
 		}
 		if open == 0 {
-			return ErrNotFound
+			return model.ErrNotFound
 		}
 		return nil
 	})
 }
 
-// Calendar is days off, as an iCalendar file told them.
-type Calendar struct {
-	ID, Title, Text string
-	Days            []period.Day
-	Revision        int64
-}
-
 // Calendars returns all calendars of days off.
-func (s *Store) Calendars(ctx context.Context) ([]Calendar, error) {
+func (s *Store) Calendars(ctx context.Context) ([]model.Calendar, error) {
 	rows, err := s.read.QueryContext(ctx, `select id, title, text, days, revision from calendar order by id`)
-	return collect(rows, err, func(r *sql.Rows) (c Calendar, err error) {
+	return collect(rows, err, func(r *sql.Rows) (c model.Calendar, err error) {
 		var days string
 		if err = r.Scan(&c.ID, &c.Title, &c.Text, &days, &c.Revision); err != nil {
 			return c, err
@@ -226,7 +201,7 @@ func (s *Store) Calendars(ctx context.Context) ([]Calendar, error) {
 }
 
 // PutCalendar keeps a calendar, in the place of one of the same id.
-func (s *Store) PutCalendar(ctx context.Context, c Calendar) error {
+func (s *Store) PutCalendar(ctx context.Context, c model.Calendar) error {
 	days, err := json.Marshal(append([]period.Day{}, c.Days...))
 	if err != nil {
 		return err
@@ -239,7 +214,7 @@ func (s *Store) PutCalendar(ctx context.Context, c Calendar) error {
 // DeleteCalendar deletes a calendar.
 func (s *Store) DeleteCalendar(ctx context.Context, id string) error {
 	done, err := s.write.ExecContext(ctx, `delete from calendar where id = ?`, id)
-	return onlyIf(done, explain(err), ErrNotFound)
+	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // PutFeed keeps the digest of a person's secret, in the place of an earlier one.
@@ -249,20 +224,13 @@ func (s *Store) PutFeed(ctx context.Context, person, digest string) error {
 }
 
 // FeedPerson returns whose secret has a digest.
-func (s *Store) FeedPerson(ctx context.Context, digest string) (Person, error) {
+func (s *Store) FeedPerson(ctx context.Context, digest string) (model.Person, error) {
 	return scanPerson(s.read.QueryRowContext(ctx, personColumns+` where name = (select person from feed where digest = ?) and not closed`, digest))
 }
 
-// Desk is the tiles of a person or a group, as the library writes them.
-type Desk struct {
-	Kind, Owner string
-	Tiles       json.RawMessage
-	Revision    int64
-}
-
 // Desk returns a desk; one that nobody made yet is empty.
-func (s *Store) Desk(ctx context.Context, kind, owner string) (Desk, error) {
-	d := Desk{Kind: kind, Owner: owner, Tiles: json.RawMessage("[]")}
+func (s *Store) Desk(ctx context.Context, kind, owner string) (model.Desk, error) {
+	d := model.Desk{Kind: kind, Owner: owner, Tiles: json.RawMessage("[]")}
 	var tiles string
 	err := s.read.QueryRowContext(ctx, `select tiles, revision from desk where kind = ? and owner = ?`, kind, owner).Scan(&tiles, &d.Revision)
 	if errors.Is(err, sql.ErrNoRows) {
@@ -273,19 +241,19 @@ func (s *Store) Desk(ctx context.Context, kind, owner string) (Desk, error) {
 }
 
 // PutDesk keeps a desk, unless it was changed since the revision seen.
-func (s *Store) PutDesk(ctx context.Context, d Desk) error {
+func (s *Store) PutDesk(ctx context.Context, d model.Desk) error {
 	if d.Revision == 0 {
 		done, err := s.write.ExecContext(ctx, `insert into desk (kind, owner, tiles) values (?, ?, ?) on conflict do nothing`, d.Kind, d.Owner, string(d.Tiles))
-		return onlyIf(done, explain(err), ErrStale)
+		return onlyIf(done, explain(err), model.ErrStale)
 	}
 	done, err := s.write.ExecContext(ctx, `update desk set tiles = ?, revision = revision + 1 where kind = ? and owner = ? and revision = ?`, string(d.Tiles), d.Kind, d.Owner, d.Revision)
-	return onlyIf(done, explain(err), ErrStale)
+	return onlyIf(done, explain(err), model.ErrStale)
 }
 
 // LatestOf returns the numbers of the newest results of a step of a control, of
 // a part by its key or name, that are in sight.
-func (s *Store) LatestOf(ctx context.Context, sees Sight, control string, step int, part string, limit int) ([]int64, error) {
-	test, args := sees.test("k")
+func (s *Store) LatestOf(ctx context.Context, sees model.Sight, control string, step int, part string, limit int) ([]int64, error) {
+	test, args := seenWhere(sees, "k")
 	rows, err := s.read.QueryContext(ctx, `select k.number from control_run c join run r on r.control_run = c.number join result k on k.run = r.number
 		where c.control = ? and r.step = ? and (? in (c.part, c.part_name)) and `+test+` order by k.number desc limit ?`, append(append([]any{control, step, part}, args...), limit)...)
 	return collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })

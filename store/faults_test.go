@@ -10,41 +10,42 @@ import (
 
 	"github.com/pressly/goose/v3"
 
+	"mantilla/model"
 	"mantilla/store/storetest"
 )
 
 // work is a run from asking to a letter that was sent. Each step may fail; what
 // was done stays done when it is taken up again.
 func work(ctx context.Context, s *Store) error {
-	run, err := s.AddRun(ctx, Run{Report: "lots", AskedBy: "me", AskedAt: now, AfterCrash: "again"}, "key")
+	run, err := s.AddRun(ctx, model.Run{Report: "lots", AskedBy: "me", AskedAt: now, AfterCrash: "again"}, "key")
 	if err != nil {
 		return err
 	}
-	if run.State == Waiting {
+	if run.State == model.Waiting {
 		if run, err = s.Claim(ctx, now, 0); err != nil {
 			return err
 		}
 	}
-	if run.State == Running {
+	if run.State == model.Running {
 		c, err := keep(s, run.Number, 200)
 		if err != nil {
 			return errors.Join(err, s.Requeue(ctx, run.Number))
 		}
-		if _, err := c.Seal(ctx, run, Manifest{Report: "lots"}, nil, nil, now); err != nil {
+		if _, err := c.Seal(ctx, run, model.Manifest{Report: "lots"}, nil, nil, now); err != nil {
 			return errors.Join(err, s.Requeue(ctx, run.Number))
 		}
 	}
-	if err := s.AddParcels(ctx, []Parcel{parcel("letter", "a")}); err != nil {
+	if err := s.AddParcels(ctx, []model.Parcel{parcel("letter", "a")}); err != nil {
 		return err
 	}
 	p, err := s.NextParcel(ctx, "mail", now, minute)
-	if errors.Is(err, ErrNotFound) {
+	if errors.Is(err, model.ErrNotFound) {
 		return nil // it is being tried
 	}
 	if err != nil {
 		return err
 	}
-	p.State = Sent
+	p.State = model.Sent
 	return s.SettleParcel(ctx, p, now)
 }
 
@@ -70,10 +71,10 @@ func TestEveryWriteMayFail(t *testing.T) {
 			})
 			err = work(ctx, s)
 			failed = disk.Writes() > n
-			if err != nil && !errors.Is(err, ErrFull) {
+			if err != nil && !errors.Is(err, model.ErrFull) {
 				t.Errorf("%v at write %d: %v", failure, n, err)
 			}
-			if _, err := s.Runs(ctx, RunWish{Sees: Sight{All: true}, Limit: 10}); err != nil {
+			if _, err := s.Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, Limit: 10}); err != nil {
 				t.Errorf("%v at write %d: nothing can be read: %v", failure, n, err)
 			}
 			disk.Fails(nil)
@@ -128,7 +129,7 @@ func TestAnOlderProgramRefusesNewerRecords(t *testing.T) {
 
 func TestAnIdempotencyKeyIsOfOneBody(t *testing.T) {
 	s := open(t, t.TempDir(), 1<<20)
-	ask := Run{Report: "lots", Typed: map[string]string{"a": "1"}, AskedBy: "me", AskedAt: now}
+	ask := model.Run{Report: "lots", Typed: map[string]string{"a": "1"}, AskedBy: "me", AskedAt: now}
 	first, err := s.AddRun(t.Context(), ask, "key")
 	if err != nil {
 		t.Fatal(err)
@@ -137,7 +138,7 @@ func TestAnIdempotencyKeyIsOfOneBody(t *testing.T) {
 		t.Errorf("the same again: %d, %v", again.Number, err)
 	}
 	ask.Typed = map[string]string{"a": "2"}
-	if _, err := s.AddRun(t.Context(), ask, "key"); !errors.Is(err, ErrKeyUsed) {
+	if _, err := s.AddRun(t.Context(), ask, "key"); !errors.Is(err, model.ErrKeyUsed) {
 		t.Errorf("another body: %v", err)
 	}
 }

@@ -4,22 +4,12 @@ import (
 	"context"
 	"database/sql"
 	"time"
+
+	"mantilla/model"
 )
 
-// Mark is until when somebody looked at a report: the end of the last range
-// that a parameter had as since last run, for the same other values.
-type Mark struct {
-	Number    int64
-	Whose     string // control ID, criteria NUMBER or person NAME
-	Report    string
-	Parameter string
-	Others    string // digest of the other values
-	At        time.Time
-	Run       int64 // that looked
-}
-
 // putMarks keeps the marks of a run.
-func putMarks(ctx context.Context, tx *sql.Tx, marks []Mark) error {
+func putMarks(ctx context.Context, tx *sql.Tx, marks []model.Mark) error {
 	for _, m := range marks {
 		_, err := tx.ExecContext(ctx, `insert into mark (whose, report, parameter, others, at, run) values (?, ?, ?, ?, ?, ?)
 			on conflict (whose, report, parameter, others) do update set at = excluded.at, run = excluded.run`,
@@ -32,7 +22,7 @@ func putMarks(ctx context.Context, tx *sql.Tx, marks []Mark) error {
 }
 
 // MarkAt returns until when somebody looked; [ErrNotFound] for never.
-func (s *Store) MarkAt(ctx context.Context, m Mark) (time.Time, error) {
+func (s *Store) MarkAt(ctx context.Context, m model.Mark) (time.Time, error) {
 	var at sql.NullString
 	err := s.read.QueryRowContext(ctx, `select at from mark where whose = ? and report = ? and parameter = ? and others = ?`, m.Whose, m.Report, m.Parameter, m.Others).Scan(&at)
 	return unstamp(at), explain(err)
@@ -40,7 +30,7 @@ func (s *Store) MarkAt(ctx context.Context, m Mark) (time.Time, error) {
 
 const markColumns = `select rowid, whose, report, parameter, others, at, run from mark`
 
-func scanMark(row interface{ Scan(...any) error }) (m Mark, err error) {
+func scanMark(row interface{ Scan(...any) error }) (m model.Mark, err error) {
 	var at sql.NullString
 	err = row.Scan(&m.Number, &m.Whose, &m.Report, &m.Parameter, &m.Others, &at, &m.Run)
 	m.At = unstamp(at)
@@ -48,24 +38,24 @@ func scanMark(row interface{ Scan(...any) error }) (m Mark, err error) {
 }
 
 // Marks returns all marks of a report, the newest first.
-func (s *Store) Marks(ctx context.Context, report string) ([]Mark, error) {
+func (s *Store) Marks(ctx context.Context, report string) ([]model.Mark, error) {
 	rows, err := s.read.QueryContext(ctx, markColumns+` where report = ? order by at desc`, report)
-	return collect(rows, err, func(r *sql.Rows) (Mark, error) { return scanMark(r) })
+	return collect(rows, err, func(r *sql.Rows) (model.Mark, error) { return scanMark(r) })
 }
 
 // MarkNumbered returns one mark.
-func (s *Store) MarkNumbered(ctx context.Context, number int64) (Mark, error) {
+func (s *Store) MarkNumbered(ctx context.Context, number int64) (model.Mark, error) {
 	return scanMark(s.read.QueryRowContext(ctx, markColumns+` where rowid = ?`, number))
 }
 
 // SetMark moves a mark.
 func (s *Store) SetMark(ctx context.Context, number int64, at time.Time) error {
 	done, err := s.write.ExecContext(ctx, `update mark set at = ? where rowid = ?`, stamp(at), number)
-	return onlyIf(done, explain(err), ErrNotFound)
+	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // DeleteMark forgets a mark.
 func (s *Store) DeleteMark(ctx context.Context, number int64) error {
 	done, err := s.write.ExecContext(ctx, `delete from mark where rowid = ?`, number)
-	return onlyIf(done, explain(err), ErrNotFound)
+	return onlyIf(done, explain(err), model.ErrNotFound)
 }

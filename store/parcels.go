@@ -7,57 +7,16 @@ import (
 	"errors"
 	"fmt"
 	"time"
+
+	"mantilla/model"
 )
-
-// The states of a parcel beside waiting.
-const (
-	Sent    State = "sent"
-	Refused State = "refused" // of a recipient
-)
-
-// Parcel is something on its way to people or programs, or that went.
-type Parcel struct {
-	Number     int64
-	Key        string // what it is of: a parcel of a key is made once
-	Way        string // mail, folder or webhook
-	Target     string
-	Title      string
-	Owner      string
-	Result     int64
-	ControlRun int64
-	MadeAt     time.Time
-	State      State
-	Tries      int
-	NextAt     time.Time
-	EndedAt    time.Time
-	Reason     string
-	Files      []Filed
-	Recipients []Recipient
-	Payload    []byte // only when it is to be sent
-}
-
-// Filed is a file of a parcel.
-type Filed struct {
-	Name  string `json:"name"`
-	Bytes int    `json:"bytes"`
-}
-
-// Recipient is one recipient of a parcel with what became of it.
-type Recipient struct {
-	Address string
-	Name    string
-	Line    string // to, cc or bcc
-	State   State
-	Answer  string
-	At      time.Time
-}
 
 // addParcels puts parcels in the queue; those whose key is known are left
 // as they are. Held parcels wait until [Store.SettleSending] lets them go.
-func addParcels(ctx context.Context, tx *sql.Tx, parcels []Parcel, held bool) error {
+func addParcels(ctx context.Context, tx *sql.Tx, parcels []model.Parcel, held bool) error {
 	for i := range parcels {
 		p := &parcels[i]
-		files, _ := json.Marshal(append([]Filed{}, p.Files...))
+		files, _ := json.Marshal(append([]model.Filed{}, p.Files...))
 		none := func(n int64) sql.NullInt64 { return sql.NullInt64{Int64: n, Valid: n > 0} }
 		err := tx.QueryRowContext(ctx, `insert into parcel (key, way, target, title, owner, result, control_run, made_at, state, next_at, body, payload, held)
 			values (?, ?, ?, ?, ?, ?, ?, ?, 'waiting', ?, ?, ?, ?) on conflict (key) do nothing returning number`,
@@ -78,19 +37,19 @@ func addParcels(ctx context.Context, tx *sql.Tx, parcels []Parcel, held bool) er
 }
 
 // AddParcels puts parcels in the queue and sets their numbers.
-func (s *Store) AddParcels(ctx context.Context, parcels []Parcel) error {
+func (s *Store) AddParcels(ctx context.Context, parcels []model.Parcel) error {
 	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, false) })
 }
 
 // HoldParcels keeps parcels of a control's run, composed one part after the
 // other, until all are there.
-func (s *Store) HoldParcels(ctx context.Context, parcels []Parcel) error {
+func (s *Store) HoldParcels(ctx context.Context, parcels []model.Parcel) error {
 	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, true) })
 }
 
 const parcelColumns = `select number, key, way, target, title, owner, coalesce(result, 0), coalesce(control_run, 0), made_at, state, tries, next_at, ended_at, reason, body from parcel`
 
-func scanParcel(row interface{ Scan(...any) error }) (p Parcel, err error) {
+func scanParcel(row interface{ Scan(...any) error }) (p model.Parcel, err error) {
 	var made, next, ended sql.NullString
 	var files string
 	err = row.Scan(&p.Number, &p.Key, &p.Way, &p.Target, &p.Title, &p.Owner, &p.Result, &p.ControlRun, &made, &p.State, &p.Tries, &next, &ended, &p.Reason, &files)
@@ -101,10 +60,10 @@ func scanParcel(row interface{ Scan(...any) error }) (p Parcel, err error) {
 	return p, json.Unmarshal([]byte(files), &p.Files)
 }
 
-func (s *Store) withRecipients(ctx context.Context, parcels []Parcel) ([]Parcel, error) {
+func (s *Store) withRecipients(ctx context.Context, parcels []model.Parcel) ([]model.Parcel, error) {
 	for i := range parcels {
 		rows, err := s.read.QueryContext(ctx, `select address, name, line, state, answer, at from parcel_recipient where parcel = ? order by line desc, rowid`, parcels[i].Number)
-		parcels[i].Recipients, err = collect(rows, err, func(r *sql.Rows) (x Recipient, err error) {
+		parcels[i].Recipients, err = collect(rows, err, func(r *sql.Rows) (x model.Recipient, err error) {
 			var at sql.NullString
 			err = r.Scan(&x.Address, &x.Name, &x.Line, &x.State, &x.Answer, &at)
 			x.At = unstamp(at)
@@ -119,9 +78,9 @@ func (s *Store) withRecipients(ctx context.Context, parcels []Parcel) ([]Parcel,
 
 // Parcels returns parcels without their payload, the newest first. Owner and
 // state are left open where they are empty.
-func (s *Store) Parcels(ctx context.Context, owner string, state State, before int64, limit int) ([]Parcel, error) {
+func (s *Store) Parcels(ctx context.Context, owner string, state model.State, before int64, limit int) ([]model.Parcel, error) {
 	rows, err := s.read.QueryContext(ctx, parcelColumns+` where (?1 = '' or owner = ?1) and (?2 = '' or state = ?2) and (?3 = 0 or number < ?3) order by number desc limit ?4`, owner, state, before, limit)
-	parcels, err := collect(rows, err, func(r *sql.Rows) (Parcel, error) { return scanParcel(r) })
+	parcels, err := collect(rows, err, func(r *sql.Rows) (model.Parcel, error) { return scanParcel(r) })
 	if err != nil {
 		return nil, err
 	}
@@ -129,12 +88,12 @@ func (s *Store) Parcels(ctx context.Context, owner string, state State, before i
 }
 
 // Parcel returns one parcel without its payload.
-func (s *Store) Parcel(ctx context.Context, number int64) (Parcel, error) {
+func (s *Store) Parcel(ctx context.Context, number int64) (model.Parcel, error) {
 	p, err := scanParcel(s.read.QueryRowContext(ctx, parcelColumns+` where number = ?`, number))
 	if err != nil {
 		return p, err
 	}
-	all, err := s.withRecipients(ctx, []Parcel{p})
+	all, err := s.withRecipients(ctx, []model.Parcel{p})
 	if err != nil {
 		return p, err
 	}
@@ -145,8 +104,8 @@ func (s *Store) Parcel(ctx context.Context, number int64) (Parcel, error) {
 // longest, with its payload; [ErrNotFound] when there is none. That it is tried
 // is written first, with when it is tried again if nothing is heard of this try:
 // what cannot be recorded is not sent.
-func (s *Store) NextParcel(ctx context.Context, way string, now time.Time, wait func(tries int) time.Duration) (Parcel, error) {
-	var p Parcel
+func (s *Store) NextParcel(ctx context.Context, way string, now time.Time, wait func(tries int) time.Duration) (model.Parcel, error) {
+	var p model.Parcel
 	err := s.change(ctx, func(tx *sql.Tx) (err error) {
 		p, err = scanParcel(tx.QueryRowContext(ctx, parcelColumns+` where state = 'waiting' and way = ? and next_at <= ? and not held order by next_at, number limit 1`, way, stamp(now)))
 		if err != nil {
@@ -163,7 +122,7 @@ func (s *Store) NextParcel(ctx context.Context, way string, now time.Time, wait 
 	if err := s.read.QueryRowContext(ctx, `select payload from parcel where number = ?`, p.Number).Scan(&p.Payload); err != nil {
 		return p, explain(err)
 	}
-	all, err := s.withRecipients(ctx, []Parcel{p})
+	all, err := s.withRecipients(ctx, []model.Parcel{p})
 	if err != nil {
 		return p, err
 	}
@@ -181,10 +140,10 @@ func (s *Store) NextSending(ctx context.Context, way string) (time.Time, error) 
 // SettleParcel records what became of an attempt: of the parcel, and of its
 // recipients where they changed. The payload of a parcel that was sent is let
 // go. One that somebody stopped meanwhile stays stopped unless it was sent.
-func (s *Store) SettleParcel(ctx context.Context, p Parcel, now time.Time) error {
+func (s *Store) SettleParcel(ctx context.Context, p model.Parcel, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		var next, ended sql.NullString
-		if p.State == Waiting {
+		if p.State == model.Waiting {
 			next = sql.NullString{String: stamp(p.NextAt), Valid: true}
 		} else {
 			ended = sql.NullString{String: stamp(now), Valid: true}
@@ -237,7 +196,7 @@ func (s *Store) Resume(ctx context.Context, now time.Time) error {
 func (s *Store) MendParcel(ctx context.Context, number int64, instead map[string]string, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx, `update parcel set state = 'waiting', tries = 0, crashes = 0, next_at = ?, ended_at = null, reason = '' where number = ? and state in ('waiting', 'failed', 'stopped')`, stamp(now), number)
-		if err := onlyIf(done, err, ErrNotFound); err != nil {
+		if err := onlyIf(done, err, model.ErrNotFound); err != nil {
 			return err
 		}
 		for from, to := range instead {
@@ -253,5 +212,5 @@ func (s *Store) MendParcel(ctx context.Context, number int64, instead map[string
 // StopParcel takes a waiting or failed parcel out of the queue.
 func (s *Store) StopParcel(ctx context.Context, number int64, now time.Time) error {
 	done, err := s.write.ExecContext(ctx, `update parcel set state = 'stopped', next_at = null, ended_at = ? where number = ? and state in ('waiting', 'failed')`, stamp(now), number)
-	return onlyIf(done, explain(err), ErrNotFound)
+	return onlyIf(done, explain(err), model.ErrNotFound)
 }

@@ -9,49 +9,50 @@ import (
 	"time"
 
 	"mantilla/core/report"
+	"mantilla/model"
 )
 
 func TestPeopleAndGroups(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
-	dora := Person{Name: "dora", Title: "Dora", Role: Runner, Units: []string{"A"}, Password: "hash"}
+	dora := model.Person{Name: "dora", Title: "Dora", Role: model.Runner, Units: []string{"A"}, Password: "hash"}
 	if err := s.PutPerson(ctx, dora); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.PutPerson(ctx, dora); !errors.Is(err, ErrStale) {
+	if err := s.PutPerson(ctx, dora); !errors.Is(err, model.ErrStale) {
 		t.Errorf("made twice: %v", err)
 	}
-	if err := s.PutGroup(ctx, Group{ID: "field", Title: "Field", Members: []string{"dora"}}); err != nil {
+	if err := s.PutGroup(ctx, model.Group{ID: "field", Title: "Field", Members: []string{"dora"}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.PutGroup(ctx, Group{ID: "field", Title: "Other", Members: []string{"nobody"}, Revision: 1}); err == nil {
+	if err := s.PutGroup(ctx, model.Group{ID: "field", Title: "Other", Members: []string{"nobody"}, Revision: 1}); err == nil {
 		t.Error("a group has a member that is no account")
 	}
 	got, err := s.Person(ctx, "dora")
-	if err != nil || got.Role != Runner || !slices.Equal(got.Units, []string{"A"}) || !slices.Equal(got.Groups, []string{"field"}) || got.Revision != 1 {
+	if err != nil || got.Role != model.Runner || !slices.Equal(got.Units, []string{"A"}) || !slices.Equal(got.Groups, []string{"field"}) || got.Revision != 1 {
 		t.Fatalf("%+v, %v", got, err)
 	}
 	if groups, err := s.Groups(ctx); err != nil || len(groups) != 1 || groups[0].Title != "Field" || !slices.Equal(groups[0].Members, []string{"dora"}) {
 		t.Errorf("the refused change left %+v, %v", groups, err)
 	}
-	got.Role, got.Password = Author, ""
+	got.Role, got.Password = model.Author, ""
 	if err := s.PutPerson(ctx, got); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.PutPerson(ctx, got); !errors.Is(err, ErrStale) {
+	if err := s.PutPerson(ctx, got); !errors.Is(err, model.ErrStale) {
 		t.Errorf("a stale change: %v", err)
 	}
-	if now, _ := s.Person(ctx, "dora"); now.Role != Author || now.Password != "hash" {
+	if now, _ := s.Person(ctx, "dora"); now.Role != model.Author || now.Password != "hash" {
 		t.Errorf("after the change %+v", now)
 	}
 }
 
 func TestSessionsEnd(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
-	if err := s.PutPerson(ctx, Person{Name: "dora", Title: "Dora", Role: Runner, Password: "hash"}); err != nil {
+	if err := s.PutPerson(ctx, model.Person{Name: "dora", Title: "Dora", Role: model.Runner, Password: "hash"}); err != nil {
 		t.Fatal(err)
 	}
 	for _, digest := range []string{"one", "two"} {
-		if err := s.AddSession(ctx, Session{Digest: digest, Person: "dora", Kind: "browser", MadeAt: now, EndsAt: now.Add(time.Hour)}); err != nil {
+		if err := s.AddSession(ctx, model.Session{Digest: digest, Person: "dora", Kind: "browser", MadeAt: now, EndsAt: now.Add(time.Hour)}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -62,22 +63,22 @@ func TestSessionsEnd(t *testing.T) {
 	if err := who("one", now); err != nil {
 		t.Error(err)
 	}
-	if err := who("one", now.Add(time.Hour)); !errors.Is(err, ErrNotFound) {
+	if err := who("one", now.Add(time.Hour)); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("after its end: %v", err)
 	}
-	if err := s.EndSession(ctx, "one"); err != nil || !errors.Is(who("one", now), ErrNotFound) {
+	if err := s.EndSession(ctx, "one"); err != nil || !errors.Is(who("one", now), model.ErrNotFound) {
 		t.Errorf("after signing out: %v", err)
 	}
 	p, _ := s.Person(ctx, "dora")
 	p.Closed, p.Password = true, ""
-	if err := s.PutPerson(ctx, p); err != nil || !errors.Is(who("two", now), ErrNotFound) {
+	if err := s.PutPerson(ctx, p); err != nil || !errors.Is(who("two", now), model.ErrNotFound) {
 		t.Errorf("a closed account is still signed in: %v", err)
 	}
 }
 
-func keepCriteria(t *testing.T, s *Store, owner, name, shared string) Criteria {
+func keepCriteria(t *testing.T, s *Store, owner, name, shared string) model.Criteria {
 	t.Helper()
-	c, err := s.AddCriteria(t.Context(), Criteria{Report: "lots", Name: name, Owner: owner, Shared: shared, Typed: map[string]string{"days": "last month"}, Version: "v1", ChangedAt: now})
+	c, err := s.AddCriteria(t.Context(), model.Criteria{Report: "lots", Name: name, Owner: owner, Shared: shared, Typed: map[string]string{"days": "last month"}, Version: "v1", ChangedAt: now})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -87,7 +88,7 @@ func keepCriteria(t *testing.T, s *Store, owner, name, shared string) Criteria {
 func TestCriteria(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
 	mine, shared, hers := keepCriteria(t, s, "me", "b mine", ""), keepCriteria(t, s, "her", "a shared", "field"), keepCriteria(t, s, "her", "hers", "")
-	names := func(w Seen, search string) (out []string) {
+	names := func(w model.Seen, search string) (out []string) {
 		list, err := s.CriteriaFor(ctx, "lots", w, search, 10)
 		if err != nil {
 			t.Fatal(err)
@@ -97,43 +98,43 @@ func TestCriteria(t *testing.T) {
 		}
 		return out
 	}
-	if got := names(Seen{Person: "me", Groups: []string{"field"}}, ""); !slices.Equal(got, []string{"a shared", "b mine"}) {
+	if got := names(model.Seen{Person: "me", Groups: []string{"field"}}, ""); !slices.Equal(got, []string{"a shared", "b mine"}) {
 		t.Errorf("seen: %q", got)
 	}
-	if got := names(Seen{Person: "me"}, "MINE"); !slices.Equal(got, []string{"b mine"}) {
+	if got := names(model.Seen{Person: "me"}, "MINE"); !slices.Equal(got, []string{"b mine"}) {
 		t.Errorf("found: %q", got)
 	}
 	if err := s.SetUsual(ctx, "me", "lots", mine.Number); err != nil {
 		t.Fatal(err)
 	}
-	if got := names(Seen{Person: "me", Groups: []string{"field"}}, ""); got[0] != "b mine" {
+	if got := names(model.Seen{Person: "me", Groups: []string{"field"}}, ""); got[0] != "b mine" {
 		t.Errorf("the usual does not come first: %q", got)
 	}
 	if typed, err := s.Usual(ctx, "me", "lots"); err != nil || typed["days"] != "last month" {
 		t.Errorf("usual: %v, %v", typed, err)
 	}
-	if _, err := s.AddCriteria(ctx, Criteria{Report: "lots", Name: "hers", Owner: "her", ChangedAt: now}); !errors.Is(err, ErrTaken) {
+	if _, err := s.AddCriteria(ctx, model.Criteria{Report: "lots", Name: "hers", Owner: "her", ChangedAt: now}); !errors.Is(err, model.ErrTaken) {
 		t.Errorf("a name twice: %v", err)
 	}
 	hers.Name = "a shared"
-	if err := s.PutCriteria(ctx, hers); !errors.Is(err, ErrTaken) {
+	if err := s.PutCriteria(ctx, hers); !errors.Is(err, model.ErrTaken) {
 		t.Errorf("renamed to a name in use: %v", err)
 	}
 	hers.Name = "renamed"
 	if err := s.PutCriteria(ctx, hers); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.PutCriteria(ctx, hers); !errors.Is(err, ErrStale) {
+	if err := s.PutCriteria(ctx, hers); !errors.Is(err, model.ErrStale) {
 		t.Errorf("a stale change: %v", err)
 	}
 	if err := s.DeleteCriteria(ctx, shared.Number, now); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.DeleteCriteria(ctx, shared.Number, now); !errors.Is(err, ErrNotFound) {
+	if err := s.DeleteCriteria(ctx, shared.Number, now); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)
 	}
 	taken := keepCriteria(t, s, "her", "a shared", "")
-	if err := s.RestoreCriteria(ctx, shared.Number); !errors.Is(err, ErrTaken) {
+	if err := s.RestoreCriteria(ctx, shared.Number); !errors.Is(err, model.ErrTaken) {
 		t.Errorf("restored over another: %v", err)
 	}
 	if err := errors.Join(s.DeleteCriteria(ctx, taken.Number, now), s.RestoreCriteria(ctx, shared.Number)); err != nil {
@@ -163,13 +164,13 @@ func TestOverwrittenCriteriaAreKept(t *testing.T) {
 }
 
 // queueSteps queues a control with so many steps.
-func queueSteps(t *testing.T, s *Store, steps int, hours *Hours) ControlRun {
+func queueSteps(t *testing.T, s *Store, steps int, hours *model.Hours) model.ControlRun {
 	t.Helper()
-	batch := ControlRun{Control: "month", AskedBy: "me", AskedAt: now}
+	batch := model.ControlRun{Control: "month", AskedBy: "me", AskedAt: now}
 	for range steps {
-		batch.Runs = append(batch.Runs, Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: Terms{Control: "month", Hours: hours}})
+		batch.Runs = append(batch.Runs, model.Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: model.Terms{Control: "month", Hours: hours}})
 	}
-	all, err := s.AddControlRuns(t.Context(), []ControlRun{batch})
+	all, err := s.AddControlRuns(t.Context(), []model.ControlRun{batch})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -186,7 +187,7 @@ func TestStepsWaitForOneAnother(t *testing.T) {
 	if got := claim(t, s); got.Number != other.Number {
 		t.Errorf("the second step started beside the first: %d", got.Number)
 	}
-	if err := s.EndRun(ctx, batch.Runs[0].Number, Failed, "no", 0, now); err != nil {
+	if err := s.EndRun(ctx, batch.Runs[0].Number, model.Failed, "no", 0, now); err != nil {
 		t.Fatal(err)
 	}
 	if got := claim(t, s); got.Number != batch.Runs[1].Number || got.Step != 1 || got.ControlRun != batch.Number {
@@ -199,10 +200,17 @@ func TestStepsWaitForOneAnother(t *testing.T) {
 
 func TestRunsStartWithinTheirHours(t *testing.T) {
 	for _, c := range []struct {
-		hours  Hours
+		hours  model.Hours
 		minute int
 		starts bool
-	}{{Hours{1200, 1320}, 1199, false}, {Hours{1200, 1320}, 1200, true}, {Hours{1200, 1320}, 1320, false}, {Hours{1320, 360}, 1400, true}, {Hours{1320, 360}, 359, true}, {Hours{1320, 360}, 360, false}} {
+	}{
+		{model.Hours{Opens: 1200, Closes: 1320}, 1199, false},
+		{model.Hours{Opens: 1200, Closes: 1320}, 1200, true},
+		{model.Hours{Opens: 1200, Closes: 1320}, 1320, false},
+		{model.Hours{Opens: 1320, Closes: 360}, 1400, true},
+		{model.Hours{Opens: 1320, Closes: 360}, 359, true},
+		{model.Hours{Opens: 1320, Closes: 360}, 360, false},
+	} {
 		s := open(t, t.TempDir(), 1<<20)
 		queueSteps(t, s, 1, &c.hours)
 		if _, err := s.Claim(t.Context(), now, c.minute); (err == nil) != c.starts {
@@ -213,7 +221,7 @@ func TestRunsStartWithinTheirHours(t *testing.T) {
 
 func TestSightCutsRunsAndResults(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
-	for _, r := range []Run{
+	for _, r := range []model.Run{
 		{Report: "lots"}, {Report: "lots", Reach: report.Reach{Limited: true, Units: []string{"A", "A1"}}}, {Report: "lots", Reach: report.Reach{Limited: true, Units: []string{"B"}}}, {Report: "secret"},
 	} {
 		r.AskedBy, r.AskedAt = "me", now
@@ -224,24 +232,24 @@ func TestSightCutsRunsAndResults(t *testing.T) {
 		running := claim(t, s)
 		c, err := keep(s, queued.Number, 3)
 		if err == nil {
-			_, err = c.Seal(ctx, running, Manifest{Report: r.Report, Fingerprint: "f", Reach: r.Reach}, nil, nil, now)
+			_, err = c.Seal(ctx, running, model.Manifest{Report: r.Report, Fingerprint: "f", Reach: r.Reach}, nil, nil, now)
 		}
 		if err != nil {
 			t.Fatal(err)
 		}
 	}
 	for _, c := range []struct {
-		sees Sight
+		sees model.Sight
 		want []int64
 	}{
-		{Sight{All: true}, []int64{4, 3, 2, 1}},
-		{Sight{Reports: []string{"lots"}}, []int64{3, 2, 1}},
-		{Sight{Reports: []string{"lots"}, Reach: report.Reach{Limited: true, Units: []string{"A", "A1", "A2"}}}, []int64{2}},
-		{Sight{Reports: []string{"lots"}, Reach: report.Reach{Limited: true}}, nil},
-		{Sight{Reports: []string{}}, nil},
+		{model.Sight{All: true}, []int64{4, 3, 2, 1}},
+		{model.Sight{Reports: []string{"lots"}}, []int64{3, 2, 1}},
+		{model.Sight{Reports: []string{"lots"}, Reach: report.Reach{Limited: true, Units: []string{"A", "A1", "A2"}}}, []int64{2}},
+		{model.Sight{Reports: []string{"lots"}, Reach: report.Reach{Limited: true}}, nil},
+		{model.Sight{Reports: []string{}}, nil},
 	} {
-		runs, err := s.Runs(ctx, RunWish{Sees: c.sees, Limit: 10})
-		results, err2 := s.Results(ctx, ResultWish{Sees: c.sees, Limit: 10})
+		runs, err := s.Runs(ctx, model.RunWish{Sees: c.sees, Limit: 10})
+		results, err2 := s.Results(ctx, model.ResultWish{Sees: c.sees, Limit: 10})
 		var seen, kept []int64
 		for i := range runs {
 			seen = append(seen, runs[i].Number)
@@ -257,13 +265,13 @@ func TestSightCutsRunsAndResults(t *testing.T) {
 
 func TestExpiredResultsAreDeleted(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
-	if _, err := s.AddRun(ctx, Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: Terms{Keep: 30}}, ""); err != nil {
+	if _, err := s.AddRun(ctx, model.Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: model.Terms{Keep: 30}}, ""); err != nil {
 		t.Fatal(err)
 	}
 	running := claim(t, s)
 	c, err := keep(s, running.Number, 3)
 	if err == nil {
-		_, err = c.Seal(ctx, running, Manifest{Report: "lots"}, nil, nil, now)
+		_, err = c.Seal(ctx, running, model.Manifest{Report: "lots"}, nil, nil, now)
 	}
 	if err != nil {
 		t.Fatal(err)

@@ -5,6 +5,8 @@ import (
 	"database/sql"
 	"fmt"
 	"time"
+
+	"mantilla/model"
 )
 
 // KeptFor says what there is of a person: "3 runs", "1 run control".
@@ -38,7 +40,7 @@ func (s *Store) all(ctx context.Context, arg string, changes ...string) error {
 		for i, text := range changes {
 			done, err := tx.ExecContext(ctx, text, arg)
 			if i == 0 {
-				err = onlyIf(done, err, ErrNotFound)
+				err = onlyIf(done, err, model.ErrNotFound)
 			}
 			if err != nil {
 				return err
@@ -71,9 +73,9 @@ func (s *Store) DeleteSource(ctx context.Context, id string) error {
 }
 
 // Sessions returns what a person is signed in with, the newest first.
-func (s *Store) Sessions(ctx context.Context, person string, now time.Time) ([]Session, error) {
+func (s *Store) Sessions(ctx context.Context, person string, now time.Time) ([]model.Session, error) {
 	rows, err := s.read.QueryContext(ctx, `select digest, person, kind, label, made_at, ends_at from session where person = ? and ends_at > ? order by made_at desc`, person, stamp(now))
-	return collect(rows, err, func(r *sql.Rows) (n Session, err error) {
+	return collect(rows, err, func(r *sql.Rows) (n model.Session, err error) {
 		var made, ends sql.NullString
 		err = r.Scan(&n.Digest, &n.Person, &n.Kind, &n.Label, &made, &ends)
 		n.MadeAt, n.EndsAt = unstamp(made), unstamp(ends)

@@ -11,26 +11,12 @@ import (
 	"time"
 
 	"mantilla/core/frame"
+	"mantilla/model"
 	"mantilla/store/cache"
 )
 
-// Result is a kept result without its rows.
-type Result struct {
-	Number   int64
-	Run      int64
-	Report   string
-	Title    string
-	Sentence string
-	KeptAt   time.Time
-	Rows     int64
-	Bytes    int64
-	KeptTill time.Time // when it is deleted; zero for never
-	Manifest Manifest
-	Settled  []byte // the settled definition, only of [Store.Result]; none of the earlier forms
-}
-
 // SameResult returns the newest result of the digest and fingerprint.
-func (s *Store) SameResult(ctx context.Context, digest, fingerprint string) (Result, error) {
+func (s *Store) SameResult(ctx context.Context, digest, fingerprint string) (model.Result, error) {
 	return scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.facts = ? and k.fingerprint = ? order by k.number desc limit 1`, digest, fingerprint))
 }
 
@@ -49,7 +35,7 @@ func (s *Store) DeleteExpired(ctx context.Context, now time.Time) (numbers []int
 
 const resultColumns = `k.number, k.run, k.report, k.title, k.sentence, k.kept_at, k.rows, k.bytes, k.manifest, k.keep_until from result k`
 
-func scanResult(row interface{ Scan(...any) error }) (r Result, err error) {
+func scanResult(row interface{ Scan(...any) error }) (r model.Result, err error) {
 	var at, till sql.NullString
 	var manifest string
 	if err = row.Scan(&r.Number, &r.Run, &r.Report, &r.Title, &r.Sentence, &at, &r.Rows, &r.Bytes, &manifest, &till); err != nil {
@@ -57,7 +43,7 @@ func scanResult(row interface{ Scan(...any) error }) (r Result, err error) {
 	}
 	r.KeptAt, r.KeptTill = unstamp(at), unstamp(till)
 	if err := json.Unmarshal([]byte(manifest), &r.Manifest); err != nil {
-		return r, fmt.Errorf("result R-%06d %w", r.Number, ErrBroken)
+		return r, fmt.Errorf("result R-%06d %w", r.Number, model.ErrBroken)
 	}
 	if r.Manifest.Form > 0 {
 		r.Title, r.Sentence = r.Manifest.Title, r.Manifest.Sentence
@@ -67,7 +53,7 @@ func scanResult(row interface{ Scan(...any) error }) (r Result, err error) {
 
 // Result returns one result with its settled definition, checked against its seal:
 // it fails with [ErrBroken] where it was changed.
-func (s *Store) Result(ctx context.Context, number int64) (Result, error) {
+func (s *Store) Result(ctx context.Context, number int64) (model.Result, error) {
 	r, err := scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.number = ?`, number))
 	if err != nil || r.Manifest.Form < wholeForm {
 		return r, err
@@ -77,28 +63,19 @@ func (s *Store) Result(ctx context.Context, number int64) (Result, error) {
 	}
 	batches := sha256.New()
 	for _, k := range r.Manifest.Datasets {
-		if err := k.reseal(batches); err != nil {
+		if err := reseal(k, batches); err != nil {
 			return r, fmt.Errorf("result R-%06d %w", number, err)
 		}
 	}
-	if seal, err := r.Manifest.sealed(batches.Sum(nil)); err != nil || seal != r.Manifest.Seal || r.Report != r.Manifest.Report {
-		return r, fmt.Errorf("result R-%06d %w", number, ErrBroken)
+	if seal, err := sealOver(r.Manifest, batches.Sum(nil)); err != nil || seal != r.Manifest.Seal || r.Report != r.Manifest.Report {
+		return r, fmt.Errorf("result R-%06d %w", number, model.ErrBroken)
 	}
 	return r, nil
 }
 
-// ResultWish says which results are wanted; empty fields mean all.
-type ResultWish struct {
-	Sees   Sight
-	Report string
-	Search string // in title and sentence
-	Before int64  // only results with a smaller number
-	Limit  int
-}
-
 // Results returns results, the newest first.
-func (s *Store) Results(ctx context.Context, w ResultWish) ([]Result, error) {
-	test, args := w.Sees.test("k")
+func (s *Store) Results(ctx context.Context, w model.ResultWish) ([]model.Result, error) {
+	test, args := seenWhere(w.Sees, "k")
 	tests := []string{test}
 	if w.Report != "" {
 		tests, args = append(tests, "k.report = ?"), append(args, w.Report)
@@ -110,7 +87,7 @@ func (s *Store) Results(ctx context.Context, w ResultWish) ([]Result, error) {
 		tests, args = append(tests, "instr(lower(k.report || ' ' || k.title || ' ' || k.sentence || ' ' || printf('R-%06d', k.number)), ?) > 0"), append(args, word)
 	}
 	rows, err := s.read.QueryContext(ctx, `select `+resultColumns+` where `+strings.Join(tests, " and ")+` order by k.number desc limit ?`, append(args, w.Limit)...)
-	return collect(rows, err, func(rows *sql.Rows) (Result, error) { return scanResult(rows) })
+	return collect(rows, err, func(rows *sql.Rows) (model.Result, error) { return scanResult(rows) })
 }
 
 // DeleteResult deletes a result with its rows; its run remains.
@@ -129,7 +106,7 @@ func (s *Store) DeleteResult(ctx context.Context, number int64) error {
 
 // Frame returns the kept rows of a dataset. Batches are read and decoded when
 // they are needed and kept in memory within the store's budget.
-func (s *Store) Frame(ctx context.Context, r Result, dataset string, schema frame.Schema) (*frame.Frame, error) {
+func (s *Store) Frame(ctx context.Context, r model.Result, dataset string, schema frame.Schema) (*frame.Frame, error) {
 	for _, k := range r.Manifest.Datasets {
 		if k.Dataset != dataset {
 			continue
@@ -143,11 +120,11 @@ func (s *Store) Frame(ctx context.Context, r Result, dataset string, schema fram
 			return b.(*frame.Batch), nil
 		}), nil
 	}
-	return nil, fmt.Errorf("result %d has no dataset %s: %w", r.Number, dataset, ErrNotFound)
+	return nil, fmt.Errorf("result %d has no dataset %s: %w", r.Number, dataset, model.ErrNotFound)
 }
 
 // batch reads one batch, which must be the one that was sealed.
-func (s *Store) batch(ctx context.Context, r Result, k Kept, place int, schema frame.Schema) (*frame.Batch, error) {
+func (s *Store) batch(ctx context.Context, r model.Result, k model.Kept, place int, schema frame.Schema) (*frame.Batch, error) {
 	var blob []byte
 	var digest string
 	err := s.read.QueryRowContext(ctx, `select data, digest from batch where run = ? and dataset = ? and place = ?`, r.Run, k.Dataset, place).Scan(&blob, &digest)
@@ -158,7 +135,7 @@ func (s *Store) batch(ctx context.Context, r Result, k Kept, place int, schema f
 		digest = k.Digests[place]
 	}
 	if sum := sha256.Sum256(blob); hex.EncodeToString(sum[:]) != digest {
-		return nil, fmt.Errorf("batch %d of %s of the result R-%06d %w", place, k.Dataset, r.Number, ErrBroken)
+		return nil, fmt.Errorf("batch %d of %s of the result R-%06d %w", place, k.Dataset, r.Number, model.ErrBroken)
 	}
 	record, err := unpack(blob)
 	if err != nil {

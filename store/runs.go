@@ -11,84 +11,15 @@ import (
 	"strings"
 	"time"
 
-	"mantilla/core/report"
+	"mantilla/model"
 )
-
-// State is how far a run has come.
-type State string
-
-// The states of a run. The last three are ends.
-const (
-	Waiting State = "waiting"
-	Running State = "running"
-	Done    State = "done"
-	Failed  State = "failed"
-	Stopped State = "stopped"
-)
-
-// Ended tells whether the state is an end.
-func (s State) Ended() bool { return s == Done || s == Failed || s == Stopped }
-
-// Fact is one value of a run: as typed, as resolved, and as the sentence says
-// it.
-type Fact struct {
-	Parameter string `json:"parameter"`
-	Label     string `json:"label"`
-	Typed     string `json:"typed"`
-	Resolved  string `json:"resolved"`
-	Says      string `json:"says"`
-}
-
-// Run is one execution of a report.
-type Run struct {
-	Number     int64
-	Report     string
-	Title      string
-	Version    string
-	State      State
-	Typed      map[string]string
-	Facts      []Fact
-	Sentence   string
-	AskedBy    string
-	AskedAt    time.Time
-	StartedAt  time.Time // zero until it started
-	EndedAt    time.Time // zero until it ended
-	Rows       int64
-	Reason     string // why it failed
-	AfterCrash string // fail or again
-	Result     int64  // number of its result, 0 for none
-	Note       string // what is to be known of its end
-
-	Reach      report.Reach // what its rows are cut to
-	Criteria   int64        // that it ran with; 0 for none
-	ControlRun int64        // that it is a part of; 0 for none
-	Step       int          // its place there: it waits for those before it
-	Terms      Terms
-}
-
-// Terms are what a run control demands of a run. Zero values demand nothing.
-type Terms struct {
-	Control string        `json:"control,omitempty"`
-	Rows    int64         `json:"rows,omitempty"`
-	Time    time.Duration `json:"time,omitempty"`
-	Empty   string        `json:"empty,omitempty"` // keep, note or fail
-	Keep    int           `json:"keep,omitempty"`  // days that its result is kept
-	Hours   *Hours        `json:"hours,omitempty"`
-}
-
-// Hours are the minutes of the local day within which a run may start; Opens
-// after Closes means through midnight.
-type Hours struct {
-	Opens  int `json:"opens"`
-	Closes int `json:"closes"`
-}
 
 const runColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.facts, r.sentence, r.asked_by, r.asked_at,
 	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0),
 	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms
 	from run r left join result k on k.run = r.number`
 
-func scanRun(row interface{ Scan(...any) error }) (r Run, err error) {
+func scanRun(row interface{ Scan(...any) error }) (r model.Run, err error) {
 	var typed, facts, units, terms string
 	var asked, started, ended sql.NullString
 	err = row.Scan(&r.Number, &r.Report, &r.Title, &r.Version, &r.State, &typed, &facts, &r.Sentence, &r.AskedBy, &asked,
@@ -102,20 +33,17 @@ func scanRun(row interface{ Scan(...any) error }) (r Run, err error) {
 		json.Unmarshal([]byte(units), &r.Reach.Units), json.Unmarshal([]byte(terms), &r.Terms))
 }
 
-// ErrKeyUsed says that an idempotency key was used for something else.
-var ErrKeyUsed = errors.New("this idempotency key was used for a run of other values; take a new key for a new run")
-
 // AddRun puts a waiting run in the queue and returns it with its number. When
 // the idempotency key was used before, the run it made is returned instead, or
 // [ErrKeyUsed] when that was asked for with something else.
-func (s *Store) AddRun(ctx context.Context, r Run, idempotency string) (Run, error) {
+func (s *Store) AddRun(ctx context.Context, r model.Run, idempotency string) (model.Run, error) {
 	key := sql.NullString{String: idempotency, Valid: idempotency != ""}
 	err := s.change(ctx, func(tx *sql.Tx) error {
 		asked, before := askedDigest(r), ""
 		err := tx.QueryRowContext(ctx, `select number, asked from run where idempotency = ?`, key).Scan(&r.Number, &before)
 		switch {
 		case err == nil && before != "" && before != asked:
-			return ErrKeyUsed
+			return model.ErrKeyUsed
 		case errors.Is(err, sql.ErrNoRows):
 			if r.Number, err = addRun(ctx, tx, r, key); err == nil && idempotency != "" {
 				_, err = tx.ExecContext(ctx, `update run set asked = ? where number = ?`, asked, r.Number)
@@ -130,13 +58,13 @@ func (s *Store) AddRun(ctx context.Context, r Run, idempotency string) (Run, err
 }
 
 // askedDigest identifies what was asked for.
-func askedDigest(r Run) string {
+func askedDigest(r model.Run) string {
 	text, _ := json.Marshal([]any{r.Report, r.Typed, r.Criteria}) // of texts and numbers alone
 	sum := sha256.Sum256(text)
 	return hex.EncodeToString(sum[:])
 }
 
-func addRun(ctx context.Context, tx carrying, r Run, idempotency sql.NullString) (number int64, err error) {
+func addRun(ctx context.Context, tx carrying, r model.Run, idempotency sql.NullString) (number int64, err error) {
 	typed, _ := json.Marshal(r.Typed)
 	facts, _ := json.Marshal(r.Facts)
 	units, _ := json.Marshal(append([]string{}, r.Reach.Units...))
@@ -155,22 +83,13 @@ func addRun(ctx context.Context, tx carrying, r Run, idempotency sql.NullString)
 }
 
 // Run returns one run.
-func (s *Store) Run(ctx context.Context, number int64) (Run, error) {
+func (s *Store) Run(ctx context.Context, number int64) (model.Run, error) {
 	return scanRun(s.read.QueryRowContext(ctx, `select `+runColumns+` where r.number = ?`, number))
 }
 
-// RunWish says which runs are wanted; empty fields mean all.
-type RunWish struct {
-	Sees   Sight
-	State  State
-	Report string
-	Before int64 // only runs with a smaller number
-	Limit  int
-}
-
 // Runs returns runs, the newest first.
-func (s *Store) Runs(ctx context.Context, w RunWish) ([]Run, error) {
-	test, args := w.Sees.test("r")
+func (s *Store) Runs(ctx context.Context, w model.RunWish) ([]model.Run, error) {
+	test, args := seenWhere(w.Sees, "r")
 	tests := []string{test}
 	for _, t := range []struct {
 		when bool
@@ -182,20 +101,12 @@ func (s *Store) Runs(ctx context.Context, w RunWish) ([]Run, error) {
 		}
 	}
 	rows, err := s.read.QueryContext(ctx, `select `+runColumns+` where `+strings.Join(tests, " and ")+` order by r.number desc limit ?`, append(args, w.Limit)...)
-	return collect(rows, err, func(rows *sql.Rows) (Run, error) { return scanRun(rows) })
+	return collect(rows, err, func(rows *sql.Rows) (model.Run, error) { return scanRun(rows) })
 }
 
-// Sight says whose runs and results are seen: of the reports that are open to
-// a person, those whose rows lie within the person's reach, and the person's
-// own.
-type Sight struct {
-	All     bool // everything
-	Person  string
-	Reports []string
-	Reach   report.Reach
-}
-
-func (v Sight) test(of string) (string, []any) {
+// seenWhere is the condition under which a run or result is in sight, with its
+// values; of is the alias of the table.
+func seenWhere(v model.Sight, of string) (string, []any) {
 	if v.All {
 		return "1", nil
 	}
@@ -209,7 +120,7 @@ func (v Sight) test(of string) (string, []any) {
 // Claim takes the run that waits longest, of those that may start at this
 // minute of the local day and have no earlier step to wait for, and marks it
 // running. It returns [ErrNotFound] when there is none.
-func (s *Store) Claim(ctx context.Context, now time.Time, minute int) (Run, error) {
+func (s *Store) Claim(ctx context.Context, now time.Time, minute int) (model.Run, error) {
 	var number int64
 	err := s.write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?1, ended_at = null, rows = 0, reason = ''
 		where number = (select min(w.number) from run w where w.state = 'waiting'
@@ -217,14 +128,14 @@ func (s *Store) Claim(ctx context.Context, now time.Time, minute int) (Run, erro
 			and not exists (select 1 from run b where b.control_run = w.control_run and b.step < w.step and b.state in ('waiting', 'running')))
 		returning number`, stamp(now), minute).Scan(&number)
 	if err != nil {
-		return Run{}, explain(err)
+		return model.Run{}, explain(err)
 	}
 	return s.Run(ctx, number)
 }
 
 // EndRun ends a run without a result and sweeps away what it had kept so far.
 // It changes nothing when the run has ended already.
-func (s *Store) EndRun(ctx context.Context, number int64, state State, reason string, rows int64, now time.Time) error {
+func (s *Store) EndRun(ctx context.Context, number int64, state model.State, reason string, rows int64, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `update run set state = ?, reason = ?, rows = ?, ended_at = ?
 			where number = ? and state in ('waiting', 'running')`, state, reason, rows, stamp(now), number)
@@ -289,22 +200,15 @@ func (s *Store) Recover(ctx context.Context, now time.Time) (again, failed int64
 	return again, failed, err
 }
 
-// Use tells how a report was last used.
-type Use struct {
-	At       time.Time
-	Duration time.Duration
-	Rows     int64
-}
-
 // Uses returns the last good run of every report that had one.
-func (s *Store) Uses(ctx context.Context) (map[string]Use, error) {
+func (s *Store) Uses(ctx context.Context) (map[string]model.Use, error) {
 	rows, err := s.read.QueryContext(ctx, `select report, max(number), started_at, ended_at, rows from run where state = 'done' group by report`)
-	uses := map[string]Use{}
+	uses := map[string]model.Use{}
 	_, err = collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
 		var report string
 		var number int64
 		var started, ended sql.NullString
-		var u Use
+		var u model.Use
 		err := rows.Scan(&report, &number, &started, &ended, &u.Rows)
 		u.At, u.Duration = unstamp(ended), unstamp(ended).Sub(unstamp(started))
 		uses[report] = u

@@ -5,12 +5,14 @@ import (
 	"slices"
 	"testing"
 	"time"
+
+	"mantilla/model"
 )
 
-func parcel(key string, to ...string) Parcel {
-	p := Parcel{Key: key, Way: "mail", Title: key, Owner: "me", MadeAt: now, Payload: []byte("whole"), Files: []Filed{{"a.csv", 3}}}
+func parcel(key string, to ...string) model.Parcel {
+	p := model.Parcel{Key: key, Way: "mail", Title: key, Owner: "me", MadeAt: now, Payload: []byte("whole"), Files: []model.Filed{{Name: "a.csv", Bytes: 3}}}
 	for _, a := range to {
-		p.Recipients = append(p.Recipients, Recipient{Address: a, Name: a, Line: "to"})
+		p.Recipients = append(p.Recipients, model.Recipient{Address: a, Name: a, Line: "to"})
 	}
 	return p
 }
@@ -18,7 +20,7 @@ func parcel(key string, to ...string) Parcel {
 func TestAParcelOfAKeyIsMadeOnce(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
 	for range 2 {
-		if err := s.AddParcels(ctx, []Parcel{parcel("one", "a", "b"), parcel("two", "c")}); err != nil {
+		if err := s.AddParcels(ctx, []model.Parcel{parcel("one", "a", "b"), parcel("two", "c")}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -29,7 +31,7 @@ func TestAParcelOfAKeyIsMadeOnce(t *testing.T) {
 	if others, err := s.Parcels(ctx, "you", "", 0, 10); err != nil || len(others) != 0 {
 		t.Errorf("%+v, %v", others, err)
 	}
-	if older, err := s.Parcels(ctx, "", Waiting, all[0].Number, 10); err != nil || len(older) != 1 {
+	if older, err := s.Parcels(ctx, "", model.Waiting, all[0].Number, 10); err != nil || len(older) != 1 {
 		t.Errorf("%+v, %v", older, err)
 	}
 }
@@ -39,7 +41,7 @@ func minute(int) time.Duration { return time.Minute }
 
 func TestParcelsWaitAndEnd(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
-	if err := s.AddParcels(ctx, []Parcel{parcel("one", "a", "b"), parcel("two", "c")}); err != nil {
+	if err := s.AddParcels(ctx, []model.Parcel{parcel("one", "a", "b"), parcel("two", "c")}); err != nil {
 		t.Fatal(err)
 	}
 	p, err := s.NextParcel(ctx, "mail", now, minute)
@@ -49,52 +51,52 @@ func TestParcelsWaitAndEnd(t *testing.T) {
 	if p.Tries != 1 {
 		t.Errorf("the try is not recorded: %+v", p)
 	}
-	p.State, p.NextAt, p.Reason = Waiting, now.Add(time.Minute), "later"
-	p.Recipients[0].State, p.Recipients[1].State = Sent, Waiting
+	p.State, p.NextAt, p.Reason = model.Waiting, now.Add(time.Minute), "later"
+	p.Recipients[0].State, p.Recipients[1].State = model.Sent, model.Waiting
 	if err := s.SettleParcel(ctx, p, now); err != nil {
 		t.Fatal(err)
 	}
 	if at, err := s.NextSending(ctx, "mail"); err != nil || !at.Equal(now) {
 		t.Errorf("next at %s, %v", at, err)
 	}
-	if _, err := s.NextParcel(ctx, "folder", now, minute); !errors.Is(err, ErrNotFound) {
+	if _, err := s.NextParcel(ctx, "folder", now, minute); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("another way: %v", err)
 	}
 	two, err := s.NextParcel(ctx, "mail", now, minute)
 	if err != nil || two.Title != "two" {
 		t.Errorf("%+v, %v", two, err)
 	}
-	if again, err := s.NextParcel(ctx, "mail", now, minute); !errors.Is(err, ErrNotFound) {
+	if again, err := s.NextParcel(ctx, "mail", now, minute); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("what is being tried is taken again: %+v, %v", again, err)
 	}
 	later := now.Add(61 * time.Second)
-	two.State = Sent
-	two.Recipients[0].State = Sent
+	two.State = model.Sent
+	two.Recipients[0].State = model.Sent
 	if err := s.SettleParcel(ctx, two, now); err != nil {
 		t.Fatal(err)
 	}
-	if p, err = s.NextParcel(ctx, "mail", later, minute); err != nil || p.Title != "one" || p.Recipients[0].State != Sent || p.Recipients[1].State != Waiting {
+	if p, err = s.NextParcel(ctx, "mail", later, minute); err != nil || p.Title != "one" || p.Recipients[0].State != model.Sent || p.Recipients[1].State != model.Waiting {
 		t.Fatalf("%+v, %v", p, err)
 	}
-	p.State, p.Recipients[1].State, p.Recipients[1].Answer = Failed, Refused, "no such person"
+	p.State, p.Recipients[1].State, p.Recipients[1].Answer = model.Failed, model.Turned, "no such person"
 	if err := s.SettleParcel(ctx, p, later); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.NextParcel(ctx, "mail", later, minute); !errors.Is(err, ErrNotFound) {
+	if _, err := s.NextParcel(ctx, "mail", later, minute); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("what failed waits: %v", err)
 	}
 	if err := s.MendParcel(ctx, p.Number, map[string]string{"b": "d", "a": "e"}, later); err != nil {
 		t.Fatal(err)
 	}
 	p, err = s.NextParcel(ctx, "mail", later, minute)
-	if err != nil || !slices.ContainsFunc(p.Recipients, func(r Recipient) bool { return r.Address == "d" && r.State == Waiting }) || !slices.ContainsFunc(p.Recipients, func(r Recipient) bool { return r.Address == "a" && r.State == Sent }) {
+	if err != nil || !slices.ContainsFunc(p.Recipients, func(r model.Recipient) bool { return r.Address == "d" && r.State == model.Waiting }) || !slices.ContainsFunc(p.Recipients, func(r model.Recipient) bool { return r.Address == "a" && r.State == model.Sent }) {
 		t.Errorf("who has it was replaced, or who has not was not: %+v, %v", p.Recipients, err)
 	}
 	if err := s.StopParcel(ctx, p.Number, later); err != nil {
 		t.Fatal(err)
 	}
 	for _, err := range []error{s.StopParcel(ctx, p.Number, later), s.StopParcel(ctx, two.Number, later), s.MendParcel(ctx, two.Number, nil, later)} {
-		if !errors.Is(err, ErrNotFound) {
+		if !errors.Is(err, model.ErrNotFound) {
 			t.Errorf("got %v", err)
 		}
 	}
@@ -105,9 +107,9 @@ func TestParcelsWaitAndEnd(t *testing.T) {
 }
 
 // due is a control whose moment has come.
-func dueControl(t *testing.T, s *Store, id string, at time.Time) Control {
+func dueControl(t *testing.T, s *Store, id string, at time.Time) model.Control {
 	t.Helper()
-	if err := s.PutControl(t.Context(), Control{ID: id, Title: id, Owner: "me", Body: []byte("{}"), ChangedAt: now, Next: at}); err != nil {
+	if err := s.PutControl(t.Context(), model.Control{ID: id, Title: id, Owner: "me", Body: []byte("{}"), ChangedAt: now, Next: at}); err != nil {
 		t.Fatal(err)
 	}
 	c, err := s.Control(t.Context(), id)
@@ -124,10 +126,10 @@ func TestADueMomentIsSettledOnce(t *testing.T) {
 	if all, err := s.DueControls(ctx, now, 10); err != nil || len(all) != 1 || all[0].ID != "daily" {
 		t.Fatalf("%+v, %v", all, err)
 	}
-	d := Due{Control: "daily", Moment: c.Next, Next: now.Add(24 * time.Hour), Runs: []ControlRun{{Control: "daily", AskedBy: "me", AskedAt: now, Moment: now, Part: "x", Sending: "waiting",
-		Runs: []Run{{Report: "lots", AskedBy: "me", AskedAt: now}}}}}
+	d := model.Due{Control: "daily", Moment: c.Next, Next: now.Add(24 * time.Hour), Runs: []model.ControlRun{{Control: "daily", AskedBy: "me", AskedAt: now, Moment: now, Part: "x", Sending: "waiting",
+		Runs: []model.Run{{Report: "lots", AskedBy: "me", AskedAt: now}}}}}
 	for i, want := range []int{1, 0} { // the second is of a moment that is settled
-		if n, err := s.SettleDue(ctx, []Due{d}); err != nil || n != want {
+		if n, err := s.SettleDue(ctx, []model.Due{d}); err != nil || n != want {
 			t.Errorf("settling it for the %d. time queues %d, %v", i+1, n, err)
 		}
 	}
@@ -139,7 +141,7 @@ func TestADueMomentIsSettledOnce(t *testing.T) {
 		t.Errorf("what still waits is to be sent: %+v, %v", ready, err)
 	}
 	run := claim(t, s)
-	if err := s.EndRun(ctx, run.Number, Failed, "no", 0, now); err != nil {
+	if err := s.EndRun(ctx, run.Number, model.Failed, "no", 0, now); err != nil {
 		t.Fatal(err)
 	}
 	ready, err := s.ToSend(ctx, 10, nil)
@@ -148,10 +150,10 @@ func TestADueMomentIsSettledOnce(t *testing.T) {
 	}
 	held := parcel("p", "a")
 	held.ControlRun = ready[0].Number
-	if err := errors.Join(s.BeginSending(ctx, held.ControlRun), s.HoldParcels(ctx, []Parcel{held}), s.HoldParcels(ctx, []Parcel{held})); err != nil {
+	if err := errors.Join(s.BeginSending(ctx, held.ControlRun), s.HoldParcels(ctx, []model.Parcel{held}), s.HoldParcels(ctx, []model.Parcel{held})); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.NextParcel(ctx, "mail", now, minute); !errors.Is(err, ErrNotFound) {
+	if _, err := s.NextParcel(ctx, "mail", now, minute); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("a part is sent before all are there: %v", err)
 	}
 	if err := s.SettleSending(ctx, held.ControlRun, "done", ""); err != nil {
@@ -160,7 +162,7 @@ func TestADueMomentIsSettledOnce(t *testing.T) {
 	if p, err := s.NextParcel(ctx, "mail", now, minute); err != nil || p.Title != "p" {
 		t.Errorf("%+v, %v", p, err)
 	}
-	if err := s.SettleSending(ctx, held.ControlRun, "done", ""); !errors.Is(err, ErrStale) {
+	if err := s.SettleSending(ctx, held.ControlRun, "done", ""); !errors.Is(err, model.ErrStale) {
 		t.Errorf("it was sent twice: %v", err)
 	}
 	if all, err := s.Parcels(ctx, "", "", 0, 10); err != nil || len(all) != 1 {
@@ -173,7 +175,7 @@ func TestADueMomentIsSettledOnce(t *testing.T) {
 	if at, err := s.NextDue(ctx); err != nil || !at.Equal(now.Add(24*time.Hour)) {
 		t.Errorf("next %s, %v", at, err)
 	}
-	if _, err := s.SettleDue(ctx, []Due{{Control: "daily", Moment: now.Add(24 * time.Hour), State: "skipped", Reason: "why"}}); err != nil {
+	if _, err := s.SettleDue(ctx, []model.Due{{Control: "daily", Moment: now.Add(24 * time.Hour), State: "skipped", Reason: "why"}}); err != nil {
 		t.Fatal(err)
 	}
 	if notes, err := s.DueNotes(ctx, now, 10); err != nil || len(notes) != 1 || notes[0].Reason != "why" {

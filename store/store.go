@@ -21,19 +21,17 @@ import (
 	"github.com/ncruces/go-sqlite3/driver"
 	"github.com/pressly/goose/v3"
 
+	"mantilla/model"
 	"mantilla/store/cache"
 )
 
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// What the callers of the store tell apart.
+// Why records cannot be opened.
 var (
-	ErrNotFound = errors.New("not found")
-	ErrStale    = errors.New("it was changed meanwhile; read it again and repeat the change")
-	ErrFull     = errors.New("nothing can be written: the disk is full or fails; what is there can be read, and writing goes on by itself when there is space again")
-	ErrInUse    = errors.New("is in use by another service; stop that one or choose another directory")
-	ErrNewer    = errors.New("was written by a newer version of the program; use that one, or a copy made before")
+	ErrInUse = errors.New("is in use by another service; stop that one or choose another directory")
+	ErrNewer = errors.New("was written by a newer version of the program; use that one, or a copy made before")
 )
 
 // RecordsFile is the file of the records within the data directory.
@@ -203,11 +201,11 @@ type carrying interface {
 func explain(err error) error {
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
-		return ErrNotFound
-	case errors.Is(err, ErrFull):
+		return model.ErrNotFound
+	case errors.Is(err, model.ErrFull):
 		return err
 	case errors.Is(err, sqlite3.FULL), errors.Is(err, sqlite3.IOERR), errors.Is(err, sqlite3.READONLY):
-		return fmt.Errorf("%w (%w)", ErrFull, err)
+		return fmt.Errorf("%w (%w)", model.ErrFull, err)
 	}
 	return err
 }

@@ -13,6 +13,7 @@ import (
 	"github.com/apache/arrow-go/v18/arrow"
 
 	"mantilla/core/frame"
+	"mantilla/model"
 )
 
 var now = time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
@@ -27,17 +28,17 @@ func open(t *testing.T, dir string, cacheBytes int) *Store {
 	return s
 }
 
-func ask(t *testing.T, s *Store, afterCrash string) Run {
+func ask(t *testing.T, s *Store, afterCrash string) model.Run {
 	t.Helper()
-	r, err := s.AddRun(context.Background(), Run{Report: "lots", Title: "Lots", Version: "v1", Typed: map[string]string{"days": "last month"},
-		Facts: []Fact{{Parameter: "days", Typed: "last month", Resolved: "2026-09-01/2026-09-30"}}, Sentence: "Days.", AskedBy: "me", AskedAt: now, AfterCrash: afterCrash}, "")
+	r, err := s.AddRun(context.Background(), model.Run{Report: "lots", Title: "Lots", Version: "v1", Typed: map[string]string{"days": "last month"},
+		Facts: []model.Fact{{Parameter: "days", Typed: "last month", Resolved: "2026-09-01/2026-09-30"}}, Sentence: "Days.", AskedBy: "me", AskedAt: now, AfterCrash: afterCrash}, "")
 	if err != nil {
 		t.Fatal(err)
 	}
 	return r
 }
 
-func claim(t *testing.T, s *Store) Run {
+func claim(t *testing.T, s *Store) model.Run {
 	t.Helper()
 	r, err := s.Claim(context.Background(), now, 600)
 	if err != nil {
@@ -66,7 +67,7 @@ func keep(s *Store, run int64, rows int) (*Capture, error) {
 	return c, err
 }
 
-func sealed(t *testing.T, s *Store, rows int) Result {
+func sealed(t *testing.T, s *Store, rows int) model.Result {
 	t.Helper()
 	ask(t, s, "fail")
 	run := claim(t, s)
@@ -74,7 +75,7 @@ func sealed(t *testing.T, s *Store, rows int) Result {
 	if err != nil {
 		t.Fatal(err)
 	}
-	n, err := c.Seal(context.Background(), run, Manifest{Report: run.Report, Version: run.Version, Typed: run.Typed, Facts: run.Facts, Duration: time.Second}, nil, nil, now)
+	n, err := c.Seal(context.Background(), run, model.Manifest{Report: run.Report, Version: run.Version, Typed: run.Typed, Facts: run.Facts, Duration: time.Second}, nil, nil, now)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -96,10 +97,10 @@ func batches(t *testing.T, s *Store) (n int) {
 func TestRunGoesThroughTheQueue(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
 	first, second := ask(t, s, "fail"), ask(t, s, "again")
-	if first.State != Waiting || first.Typed["days"] != "last month" || first.Facts[0].Resolved != "2026-09-01/2026-09-30" || !first.AskedAt.Equal(now) {
+	if first.State != model.Waiting || first.Typed["days"] != "last month" || first.Facts[0].Resolved != "2026-09-01/2026-09-30" || !first.AskedAt.Equal(now) {
 		t.Errorf("queued as %+v", first)
 	}
-	if got := claim(t, s); got.Number != first.Number || got.State != Running || !got.StartedAt.Equal(now) {
+	if got := claim(t, s); got.Number != first.Number || got.State != model.Running || !got.StartedAt.Equal(now) {
 		t.Errorf("claimed %+v", got)
 	}
 	if stopped, err := s.StopWaiting(ctx, first.Number, now); stopped || err != nil {
@@ -108,33 +109,33 @@ func TestRunGoesThroughTheQueue(t *testing.T) {
 	if stopped, err := s.StopWaiting(ctx, second.Number, now); !stopped || err != nil {
 		t.Errorf("a waiting run was not stopped: %v", err)
 	}
-	if _, err := s.Claim(ctx, now, 600); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Claim(ctx, now, 600); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("claimed from an empty queue: %v", err)
 	}
-	if err := s.EndRun(ctx, first.Number, Failed, "no reason", 5, now); err != nil {
+	if err := s.EndRun(ctx, first.Number, model.Failed, "no reason", 5, now); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.EndRun(ctx, first.Number, Stopped, "", 0, now); err != nil {
+	if err := s.EndRun(ctx, first.Number, model.Stopped, "", 0, now); err != nil {
 		t.Fatal(err)
 	}
-	if got, err := s.Run(ctx, first.Number); err != nil || got.State != Failed || got.Reason != "no reason" || got.Rows != 5 {
+	if got, err := s.Run(ctx, first.Number); err != nil || got.State != model.Failed || got.Reason != "no reason" || got.Rows != 5 {
 		t.Errorf("an ended run was changed: %+v, %v", got, err)
 	}
-	for state, want := range map[State]int{"": 2, Failed: 1, Stopped: 1, Done: 0} {
-		if got, err := s.Runs(ctx, RunWish{Sees: Sight{All: true}, State: state, Limit: 10}); err != nil || len(got) != want {
+	for state, want := range map[model.State]int{"": 2, model.Failed: 1, model.Stopped: 1, model.Done: 0} {
+		if got, err := s.Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, State: state, Limit: 10}); err != nil || len(got) != want {
 			t.Errorf("%q: %d runs, %v; want %d", state, len(got), err, want)
 		}
 	}
-	if got, err := s.Runs(ctx, RunWish{Sees: Sight{All: true}, Before: second.Number, Limit: 10}); err != nil || len(got) != 1 || got[0].Number != first.Number {
+	if got, err := s.Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, Before: second.Number, Limit: 10}); err != nil || len(got) != 1 || got[0].Number != first.Number {
 		t.Errorf("before the second: %v, %v", got, err)
 	}
 }
 
 func TestIdempotencyKeyMakesOneRun(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
-	a, err := s.AddRun(ctx, Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
-	b, err2 := s.AddRun(ctx, Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
-	c, err3 := s.AddRun(ctx, Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "other")
+	a, err := s.AddRun(ctx, model.Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
+	b, err2 := s.AddRun(ctx, model.Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
+	c, err3 := s.AddRun(ctx, model.Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "other")
 	if err := errors.Join(err, err2, err3); err != nil || a.Number != b.Number || a.Number == c.Number {
 		t.Errorf("runs %d, %d, %d, %v", a.Number, b.Number, c.Number, err)
 	}
@@ -172,10 +173,10 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 	if f, err := s.Frame(ctx, r, "empty", schema); err != nil || f.Rows() != 0 {
 		t.Errorf("the empty dataset: %v", err)
 	}
-	if _, err := s.Frame(ctx, r, "other", schema); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Frame(ctx, r, "other", schema); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("a dataset that does not exist: %v", err)
 	}
-	if run, err := s.Run(ctx, r.Run); err != nil || run.State != Done || run.Result != r.Number || run.Rows != int64(rows) {
+	if run, err := s.Run(ctx, r.Run); err != nil || run.State != model.Done || run.Result != r.Number || run.Rows != int64(rows) {
 		t.Errorf("its run is %+v, %v", run, err)
 	}
 }
@@ -212,7 +213,7 @@ func TestCacheStaysWithinItsBudget(t *testing.T) {
 	if err := s.DeleteResult(ctx, r.Number); err != nil || s.Warm() != 0 || batches(t, s) != 0 {
 		t.Errorf("after it was deleted %d bytes and %d batches remain, %v", s.Warm(), batches(t, s), err)
 	}
-	if err := s.DeleteResult(ctx, r.Number); !errors.Is(err, ErrNotFound) {
+	if err := s.DeleteResult(ctx, r.Number); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)
 	}
 	if run, err := s.Run(ctx, r.Run); err != nil || run.Result != 0 {
@@ -249,7 +250,7 @@ func TestRecoverSettlesWhatACrashLeft(t *testing.T) {
 	ask(t, s, "fail")
 	ask(t, s, "again")
 	fail, again := claim(t, s), claim(t, s)
-	for _, run := range []Run{fail, again} {
+	for _, run := range []model.Run{fail, again} {
 		if _, err := keep(s, run.Number, frame.BatchRows+1); err != nil {
 			t.Fatal(err)
 		}
@@ -265,7 +266,7 @@ func TestRecoverSettlesWhatACrashLeft(t *testing.T) {
 	if err != nil || requeued != 1 || failed != 1 || batches(t, s) != 1 {
 		t.Errorf("%d queued again, %d failed, %d batches left, %v", requeued, failed, batches(t, s), err)
 	}
-	if r, err := s.Run(ctx, fail.Number); err != nil || r.State != Failed || !strings.Contains(r.Reason, "run it again") {
+	if r, err := s.Run(ctx, fail.Number); err != nil || r.State != model.Failed || !strings.Contains(r.Reason, "run it again") {
 		t.Errorf("%+v, %v", r, err)
 	}
 	if r := claim(t, s); r.Number != again.Number {
@@ -289,10 +290,10 @@ func TestFullDiskKeepsNothingByHalves(t *testing.T) {
 		t.Fatal(err)
 	}
 	_, err := keep(s, run.Number, 4*frame.BatchRows)
-	if !errors.Is(err, ErrFull) || !strings.Contains(err.Error(), "the disk is full") {
+	if !errors.Is(err, model.ErrFull) || !strings.Contains(err.Error(), "the disk is full") {
 		t.Fatalf("got %v", err)
 	}
-	if err := s.EndRun(ctx, run.Number, Failed, err.Error(), 0, now); err != nil {
+	if err := s.EndRun(ctx, run.Number, model.Failed, err.Error(), 0, now); err != nil {
 		t.Fatal(err)
 	}
 	if n := batches(t, s); n != 1 {
@@ -311,13 +312,13 @@ func TestSealRefusesARunThatWasStopped(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.EndRun(ctx, run.Number, Stopped, "", 0, now); err != nil {
+	if err := s.EndRun(ctx, run.Number, model.Stopped, "", 0, now); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := c.Seal(ctx, run, Manifest{}, nil, nil, now); err == nil {
+	if _, err := c.Seal(ctx, run, model.Manifest{}, nil, nil, now); err == nil {
 		t.Error("a stopped run was sealed")
 	}
-	if all, err := s.Results(ctx, ResultWish{Sees: Sight{All: true}, Limit: 10}); err != nil || len(all) != 0 {
+	if all, err := s.Results(ctx, model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); err != nil || len(all) != 0 {
 		t.Errorf("results %v, %v", all, err)
 	}
 }
@@ -326,15 +327,15 @@ func TestResultsAreFound(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
 	first, second := sealed(t, s, 1), sealed(t, s, 2)
 	for _, c := range []struct {
-		w    ResultWish
+		w    model.ResultWish
 		want int
-	}{{ResultWish{Sees: Sight{All: true}, Limit: 10}, 2}, {ResultWish{Sees: Sight{All: true}, Limit: 1}, 1}, {ResultWish{Sees: Sight{All: true}, Report: "lots", Limit: 10}, 2}, {ResultWish{Sees: Sight{All: true}, Report: "x", Limit: 10}, 0},
-		{ResultWish{Sees: Sight{All: true}, Search: "DAYS lots", Limit: 10}, 2}, {ResultWish{Sees: Sight{All: true}, Search: "r-000002", Limit: 10}, 1}, {ResultWish{Sees: Sight{All: true}, Search: "honey", Limit: 10}, 0}, {ResultWish{Sees: Sight{All: true}, Before: second.Number, Limit: 10}, 1}} {
+	}{{model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}, 2}, {model.ResultWish{Sees: model.Sight{All: true}, Limit: 1}, 1}, {model.ResultWish{Sees: model.Sight{All: true}, Report: "lots", Limit: 10}, 2}, {model.ResultWish{Sees: model.Sight{All: true}, Report: "x", Limit: 10}, 0},
+		{model.ResultWish{Sees: model.Sight{All: true}, Search: "DAYS lots", Limit: 10}, 2}, {model.ResultWish{Sees: model.Sight{All: true}, Search: "r-000002", Limit: 10}, 1}, {model.ResultWish{Sees: model.Sight{All: true}, Search: "honey", Limit: 10}, 0}, {model.ResultWish{Sees: model.Sight{All: true}, Before: second.Number, Limit: 10}, 1}} {
 		if got, err := s.Results(ctx, c.w); err != nil || len(got) != c.want {
 			t.Errorf("%+v: %d, %v; want %d", c.w, len(got), err, c.want)
 		}
 	}
-	if all, _ := s.Results(ctx, ResultWish{Sees: Sight{All: true}, Limit: 10}); all[0].Number != second.Number || all[1].Number != first.Number {
+	if all, _ := s.Results(ctx, model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); all[0].Number != second.Number || all[1].Number != first.Number {
 		t.Error("the newest does not come first")
 	}
 	uses, err := s.Uses(ctx)
@@ -346,13 +347,13 @@ func TestResultsAreFound(t *testing.T) {
 func TestCatalogKeepsVersions(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
 	put := func(version, was string) error {
-		return s.PutReport(ctx, Report{ID: "lots", Title: "Lots " + version, Category: "Intake", Version: version, Text: "text " + version}, was, now)
+		return s.PutReport(ctx, model.Report{ID: "lots", Title: "Lots " + version, Category: "Intake", Version: version, Text: "text " + version}, was, now)
 	}
 	if err := put("v1", ""); err != nil {
 		t.Fatal(err)
 	}
 	for _, was := range []string{"", "v0"} {
-		if err := put("v2", was); !errors.Is(err, ErrStale) {
+		if err := put("v2", was); !errors.Is(err, model.ErrStale) {
 			t.Errorf("a change that saw %q: %v", was, err)
 		}
 	}
@@ -370,7 +371,7 @@ func TestCatalogKeepsVersions(t *testing.T) {
 	if text, _, err := s.ReportText(ctx, "lots", "v1"); err != nil || text != "text v1" {
 		t.Errorf("the first version reads %q, %v", text, err)
 	}
-	if _, _, err := s.ReportText(ctx, "lots", "v9"); !errors.Is(err, ErrNotFound) {
+	if _, _, err := s.ReportText(ctx, "lots", "v9"); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("a version that never was: %v", err)
 	}
 }

@@ -4,28 +4,13 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
-	"time"
 
-	"mantilla/core/sheet"
+	"mantilla/model"
 )
-
-// View is a view of a report as somebody keeps it.
-type View struct {
-	Number    int64
-	Report    string
-	Base      string // the view of the report
-	Name      string
-	Owner     string
-	Everyone  bool
-	Changes   sheet.Changes
-	Seen      []string // the columns that the dataset had
-	Revision  int64
-	ChangedAt time.Time
-}
 
 const viewColumns = `select id, report, view, name, owner, everyone, changes, seen, revision, changed_at from kept_view`
 
-func scanView(row interface{ Scan(...any) error }) (v View, err error) {
+func scanView(row interface{ Scan(...any) error }) (v model.View, err error) {
 	var changes, seen string
 	var at sql.NullString
 	if err = row.Scan(&v.Number, &v.Report, &v.Base, &v.Name, &v.Owner, &v.Everyone, &changes, &seen, &v.Revision, &at); err != nil {
@@ -39,20 +24,20 @@ func scanView(row interface{ Scan(...any) error }) (v View, err error) {
 }
 
 // View returns one kept view.
-func (s *Store) View(ctx context.Context, number int64) (View, error) {
+func (s *Store) View(ctx context.Context, number int64) (model.View, error) {
 	return scanView(s.read.QueryRowContext(ctx, viewColumns+` where id = ?`, number))
 }
 
 // Views returns the views of a report that a person keeps or that are kept for
 // everyone, by name.
-func (s *Store) Views(ctx context.Context, report, person string) ([]View, error) {
+func (s *Store) Views(ctx context.Context, report, person string) ([]model.View, error) {
 	rows, err := s.read.QueryContext(ctx, viewColumns+` where report = ? and (owner = ? or everyone) order by name collate nocase, id`, report, person)
-	return collect(rows, err, func(r *sql.Rows) (View, error) { return scanView(r) })
+	return collect(rows, err, func(r *sql.Rows) (model.View, error) { return scanView(r) })
 }
 
 // AddView keeps a view. It fails with [ErrTaken] when the owner has another of
 // that name for the report.
-func (s *Store) AddView(ctx context.Context, v View) (View, error) {
+func (s *Store) AddView(ctx context.Context, v model.View) (model.View, error) {
 	changes, _ := json.Marshal(v.Changes)
 	seen, _ := json.Marshal(v.Seen)
 	err := s.write.QueryRowContext(ctx, `insert into kept_view (report, view, name, owner, everyone, changes, seen, changed_at) values (?, ?, ?, ?, ?, ?, ?, ?) returning id`,
@@ -64,7 +49,7 @@ func (s *Store) AddView(ctx context.Context, v View) (View, error) {
 }
 
 // PutView changes a kept view whose revision is still the one seen.
-func (s *Store) PutView(ctx context.Context, v View) error {
+func (s *Store) PutView(ctx context.Context, v model.View) error {
 	changes, _ := json.Marshal(v.Changes)
 	seen, _ := json.Marshal(v.Seen)
 	done, err := s.write.ExecContext(ctx, `update kept_view set view = ?, name = ?, everyone = ?, changes = ?, seen = ?, changed_at = ?, revision = revision + 1
@@ -72,11 +57,11 @@ func (s *Store) PutView(ctx context.Context, v View) error {
 	if err != nil {
 		return taken(err)
 	}
-	return onlyIf(done, nil, ErrStale)
+	return onlyIf(done, nil, model.ErrStale)
 }
 
 // DeleteView deletes a kept view.
 func (s *Store) DeleteView(ctx context.Context, number int64) error {
 	done, err := s.write.ExecContext(ctx, `delete from kept_view where id = ?`, number)
-	return onlyIf(done, explain(err), ErrNotFound)
+	return onlyIf(done, explain(err), model.ErrNotFound)
 }

@@ -7,12 +7,13 @@ import (
 	"time"
 
 	"mantilla/core/sheet"
+	"mantilla/model"
 )
 
 func TestKeptViews(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
 	now := time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC)
-	v := View{Report: "lots", Base: "all", Name: "By grade", Owner: "runa", Changes: sheet.Changes{Group: []string{"grade"}, Add: []string{"X = 1"}, Open: new(2), Limit: new(0)}, Seen: []string{"lot", "grade"}, ChangedAt: now}
+	v := model.View{Report: "lots", Base: "all", Name: "By grade", Owner: "runa", Changes: sheet.Changes{Group: []string{"grade"}, Add: []string{"X = 1"}, Open: new(2), Limit: new(0)}, Seen: []string{"lot", "grade"}, ChangedAt: now}
 	kept, err := s.AddView(ctx, v)
 	if err != nil {
 		t.Fatal(err)
@@ -21,7 +22,7 @@ func TestKeptViews(t *testing.T) {
 	if !reflect.DeepEqual(kept, v) {
 		t.Errorf("kept %+v, want %+v", kept, v)
 	}
-	if _, err := s.AddView(ctx, v); !errors.Is(err, ErrTaken) {
+	if _, err := s.AddView(ctx, v); !errors.Is(err, model.ErrTaken) {
 		t.Errorf("the same name again: %v", err)
 	}
 	other := v
@@ -43,7 +44,7 @@ func TestKeptViews(t *testing.T) {
 	if err := s.PutView(ctx, v); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.PutView(ctx, v); !errors.Is(err, ErrStale) {
+	if err := s.PutView(ctx, v); !errors.Is(err, model.ErrStale) {
 		t.Errorf("a stale change: %v", err)
 	}
 	if names("nobody") != 1 || names("rhea") != 2 {
@@ -52,10 +53,10 @@ func TestKeptViews(t *testing.T) {
 	if err := s.DeleteView(ctx, v.Number); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.DeleteView(ctx, v.Number); !errors.Is(err, ErrNotFound) {
+	if err := s.DeleteView(ctx, v.Number); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)
 	}
-	if _, err := s.View(ctx, v.Number); !errors.Is(err, ErrNotFound) {
+	if _, err := s.View(ctx, v.Number); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("a deleted view: %v", err)
 	}
 }

@@ -1,0 +1,72 @@
+package model
+
+import (
+	"time"
+
+	"mantilla/core/report"
+)
+
+// Sight says whose runs and results are seen: of the reports that are open to
+// a person, those whose rows lie within the person's reach, and the person's
+// own.
+type Sight struct {
+	All     bool // everything
+	Person  string
+	Reports []string
+	Reach   report.Reach
+}
+
+// Role is how much a person may do; each role may do all that those before it
+// may.
+type Role string
+
+// The roles, from the least to the most.
+const (
+	Reader        Role = "reader"
+	Runner        Role = "runner"
+	Author        Role = "author"
+	Librarian     Role = "librarian"
+	Administrator Role = "administrator"
+)
+
+// Person is an account.
+type Person struct {
+	Name     string // what is typed to sign in
+	Title    string // how the person is called
+	Role     Role
+	Units    []string // codes that the person is limited to; none for no limit
+	Groups   []string
+	Closed   bool
+	Revision int64
+	Password string // as bcrypt keeps it
+	Zone     string // IANA, in which moments are said to them; "" for the organisation's
+}
+
+// Group is a group of people.
+type Group struct {
+	ID, Title string
+	Members   []string
+	Revision  int64
+}
+
+// Opening says to whom a report is open: a group, a person, or everyone.
+type Opening struct{ Kind, Name string }
+
+// Session is a signed-in browser or command line, known by the SHA-256 of its
+// secret.
+type Session struct {
+	Digest string
+	Person string
+	Kind   string // browser or token
+	Label  string
+	MadeAt time.Time
+	EndsAt time.Time
+}
+
+// Seen says whose criteria and controls are wanted: a person's own and those
+// shared with everyone or one of the groups.
+type Seen struct {
+	Person string
+	Groups []string
+	All    bool // whoever owns them
+}

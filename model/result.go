@@ -1,0 +1,69 @@
+package model
+
+import (
+	"time"
+
+	"mantilla/core/report"
+)
+
+// Result is a kept result without its rows.
+type Result struct {
+	Number   int64
+	Run      int64
+	Report   string
+	Title    string
+	Sentence string
+	KeptAt   time.Time
+	Rows     int64
+	Bytes    int64
+	KeptTill time.Time // when it is deleted; zero for never
+	Manifest Manifest
+	Settled  []byte // the settled definition, only of [Store.Result]; none of the earlier forms
+}
+
+// ResultWish says which results are wanted; empty fields mean all.
+type ResultWish struct {
+	Sees   Sight
+	Report string
+	Search string // in title and sentence
+	Before int64  // only results with a smaller number
+	Limit  int
+}
+
+// Manifest tells how a result was made.
+type Manifest struct {
+	Report      string            `json:"report"`
+	Version     string            `json:"version"`
+	Typed       map[string]string `json:"typed"`
+	Facts       []Fact            `json:"facts"`
+	AskedBy     string            `json:"asked_by"`
+	StartedAt   time.Time         `json:"started_at"`
+	Duration    time.Duration     `json:"duration"` // nanoseconds
+	Source      string            `json:"source"`
+	Fingerprint string            `json:"fingerprint"`
+	Reach       report.Reach      `json:"reach"` // what the rows are cut to
+	Datasets    []Kept            `json:"datasets"`
+	Seal        string            `json:"seal"` // see [Store.CheckSeal], in hex
+
+	// What the service was set to: what the cells mean depends on it. Results of
+	// the first form do not have it, and their seals cover the batches only.
+	Form        int        `json:"form,omitempty"` // 0 the first
+	Title       string     `json:"title,omitempty"`
+	Sentence    string     `json:"sentence,omitempty"`
+	Currency    string     `json:"currency,omitempty"` // of money whose column names none
+	Zone        string     `json:"zone,omitempty"`
+	FiscalStart time.Month `json:"fiscal_start,omitempty"`
+
+	// Settled is the SHA-256, in hex, of the settled definition that is kept with the
+	// result; see [Result.Settled].
+	Settled string `json:"settled,omitempty"`
+}
+
+// Kept tells how many rows and batches of a dataset were kept.
+type Kept struct {
+	Dataset string   `json:"dataset"`
+	Rows    int64    `json:"rows"`
+	Batches int      `json:"batches"`
+	Digests []string `json:"digests,omitempty"` // SHA-256 of each batch, in hex; not of the first form
+	Reason  string   `json:"reason,omitempty"`  // why the dataset could not be read; "" where it could
+}

@@ -1,0 +1,100 @@
+package model
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"time"
+
+	"mantilla/core/report"
+)
+
+// State is how far a run has come.
+type State string
+
+// The states of a run. The last three are ends.
+const (
+	Waiting State = "waiting"
+	Running State = "running"
+	Done    State = "done"
+	Failed  State = "failed"
+	Stopped State = "stopped"
+)
+
+// Ended tells whether the state is an end.
+func (s State) Ended() bool { return s == Done || s == Failed || s == Stopped }
+
+// Fact is one value of a run: as typed, as resolved, and as the sentence says
+// it.
+type Fact struct {
+	Parameter string `json:"parameter"`
+	Label     string `json:"label"`
+	Typed     string `json:"typed"`
+	Resolved  string `json:"resolved"`
+	Says      string `json:"says"`
+}
+
+// Run is one execution of a report.
+type Run struct {
+	Number     int64
+	Report     string
+	Title      string
+	Version    string
+	State      State
+	Typed      map[string]string
+	Facts      []Fact
+	Sentence   string
+	AskedBy    string
+	AskedAt    time.Time
+	StartedAt  time.Time // zero until it started
+	EndedAt    time.Time // zero until it ended
+	Rows       int64
+	Reason     string // why it failed
+	AfterCrash string // fail or again
+	Result     int64  // number of its result, 0 for none
+	Note       string // what is to be known of its end
+
+	Reach      report.Reach // what its rows are cut to
+	Criteria   int64        // that it ran with; 0 for none
+	ControlRun int64        // that it is a part of; 0 for none
+	Step       int          // its place there: it waits for those before it
+	Terms      Terms
+}
+
+// FactsDigest identifies what a run is of: report, version, resolved values and
+// reach. Runs of the same digest give the same rows while the source is the same.
+func FactsDigest(run Run) string {
+	resolved := map[string]string{}
+	for _, f := range run.Facts {
+		resolved[f.Parameter] = f.Resolved
+	}
+	text, _ := json.Marshal([]any{run.Report, run.Version, resolved, run.Reach.Limited, append([]string{}, run.Reach.Units...)})
+	sum := sha256.Sum256(text)
+	return hex.EncodeToString(sum[:])
+}
+
+// Terms are what a run control demands of a run. Zero values demand nothing.
+type Terms struct {
+	Control string        `json:"control,omitempty"`
+	Rows    int64         `json:"rows,omitempty"`
+	Time    time.Duration `json:"time,omitempty"`
+	Empty   string        `json:"empty,omitempty"` // keep, note or fail
+	Keep    int           `json:"keep,omitempty"`  // days that its result is kept
+	Hours   *Hours        `json:"hours,omitempty"`
+}
+
+// Hours are the minutes of the local day within which a run may start; Opens
+// after Closes means through midnight.
+type Hours struct {
+	Opens  int `json:"opens"`
+	Closes int `json:"closes"`
+}
+
+// RunWish says which runs are wanted; empty fields mean all.
+type RunWish struct {
+	Sees   Sight
+	State  State
+	Report string
+	Before int64 // only runs with a smaller number
+	Limit  int
+}
