@@ -65,18 +65,13 @@ var (
 
 var ranks = map[model.Role]int{model.Reader: 0, model.Runner: 1, model.Author: 2, model.Librarian: 3, model.Administrator: 4}
 
-// Forbidden says that a person's role does not reach for something.
-type Forbidden struct{ message string }
-
-func (f *Forbidden) Error() string { return f.message }
-
 func (a *Access) has(r right) bool { return ranks[a.person.Role] >= ranks[r.need] }
 
 func (a *Access) may(r right) error {
 	if a.has(r) {
 		return nil
 	}
-	return &Forbidden{fmt.Sprintf("%s needs the role %s; yours is %s", r.what, r.need, a.person.Role)}
+	return model.Forbid("%s needs the role %s; yours is %s", r.what, r.need, a.person.Role)
 }
 
 // Rights names what the person may do beyond opening what is open to them.
@@ -97,7 +92,7 @@ func (a *Access) mayChange(what, owner string) error {
 	if owner == a.person.Name || a.has(keepCatalog) {
 		return nil
 	}
-	return &Forbidden{fmt.Sprintf("%s belongs to %s; keep a copy of your own under another name", what, owner)}
+	return model.Forbid("%s belongs to %s; keep a copy of your own under another name", what, owner)
 }
 
 // opens tells whether a report is open to the person. Who writes definitions

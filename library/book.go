@@ -43,36 +43,36 @@ func (a *Access) PutAddress(ctx context.Context, e model.Address) (model.Address
 			before, e.Owner = known, known.Owner
 		}
 		if slices.Contains(known.Groups, e.Nickname) {
-			return e, refused("nickname", "%q is the name of a group of the address book", e.Nickname)
+			return e, model.Refuse("nickname", "%q is the name of a group of the address book", e.Nickname)
 		}
 		if slices.Contains(e.Groups, known.Nickname) {
-			return e, refused("groups", "%q is the nickname of %s; a group has another name", known.Nickname, known.Name)
+			return e, model.Refuse("groups", "%q is the nickname of %s; a group has another name", known.Nickname, known.Name)
 		}
 	}
 	parsed, err := mail.ParseAddress(e.Mail)
 	switch {
 	case !nickname.MatchString(e.Nickname):
-		return e, refused("nickname", "%q is not a nickname; use small letters, digits, points and hyphens, a letter first", e.Nickname)
+		return e, model.Refuse("nickname", "%q is not a nickname; use small letters, digits, points and hyphens, a letter first", e.Nickname)
 	case strings.TrimSpace(e.Name) == "":
-		return e, refused("name", "the name is missing")
+		return e, model.Refuse("name", "the name is missing")
 	case err != nil || parsed.Address != e.Mail:
-		return e, refused("mail", "%q is not a mail address such as ada@example.org", e.Mail)
+		return e, model.Refuse("mail", "%q is not a mail address such as ada@example.org", e.Mail)
 	}
 	for _, g := range e.Groups {
 		if !nickname.MatchString(g) {
-			return e, refused("groups", "%q is not the name of a group; use small letters, digits, points and hyphens, a letter first", g)
+			return e, model.Refuse("groups", "%q is not the name of a group; use small letters, digits, points and hyphens, a letter first", g)
 		}
 	}
 	if e.Person != "" {
 		if _, err := a.store.Person(ctx, e.Person); err != nil {
-			return e, refused("person", "there is no account %q", e.Person)
+			return e, model.Refuse("person", "there is no account %q", e.Person)
 		}
 	}
 	if err := a.mayLead(before, e); err != nil {
 		return e, err
 	}
 	if err := a.mailable(e.Mail); err != nil {
-		return e, refused("mail", "%w", err)
+		return e, model.Refuse("mail", "%w", err)
 	}
 	if err := a.knownUnits(ctx, e.Units); err != nil {
 		return e, err
@@ -92,9 +92,9 @@ func (a *Access) mayLead(before, e model.Address) error {
 	case a.has(keepCatalog):
 		return nil
 	case !slices.Equal(append([]string{}, before.Units...), append([]string{}, e.Units...)), !slices.Equal(append([]string{}, before.Groups...), append([]string{}, e.Groups...)), before.Person != e.Person:
-		return &Forbidden{"units, groups and account of an address decide who is sent what; a librarian sets them"}
+		return model.Forbid("units, groups and account of an address decide who is sent what; a librarian sets them")
 	case leads && before.Mail != e.Mail:
-		return &Forbidden{fmt.Sprintf("%s stands for units, groups or an account; a librarian changes its mail address", before.Nickname)}
+		return model.Forbid("%s stands for units, groups or an account; a librarian changes its mail address", before.Nickname)
 	}
 	return nil
 }
@@ -134,7 +134,7 @@ func (a *Access) address(ctx context.Context, nick string) (model.Address, error
 		}
 		known = append(known, e.Nickname)
 	}
-	return model.Address{}, missing("address", nick, known)
+	return model.Address{}, model.NoSuch("address", nick, known)
 }
 
 // DeleteAddress deletes an entry of the address book.

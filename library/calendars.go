@@ -28,7 +28,7 @@ func (a *Access) PutCalendar(ctx context.Context, id string, text []byte) (model
 		return model.Calendar{}, err
 	}
 	if !controlID.MatchString(id) {
-		return model.Calendar{}, refused("id", "%q is not the id of a calendar; use small letters, digits and hyphens, a letter first", id)
+		return model.Calendar{}, model.Refuse("id", "%q is not the id of a calendar; use small letters, digits and hyphens, a letter first", id)
 	}
 	c := model.Calendar{ID: id, Title: id, Text: string(text)}
 	decoder := ical.NewDecoder(bytes.NewReader(text))
@@ -38,19 +38,19 @@ func (a *Access) PutCalendar(ctx context.Context, id string, text []byte) (model
 			break
 		}
 		if err != nil {
-			return c, refused("file", "the file is not a calendar: %w", err)
+			return c, model.Refuse("file", "the file is not a calendar: %w", err)
 		}
 		if name, err := read.Props.Text("X-WR-CALNAME"); err == nil && name != "" {
 			c.Title = name
 		}
 		days, err := a.daysOf(read)
 		if err != nil {
-			return c, refused("file", "%w", err)
+			return c, model.Refuse("file", "%w", err)
 		}
 		c.Days = append(c.Days, days...)
 	}
 	if len(c.Days) == 0 {
-		return c, refused("file", "the file has no events; each day of an event is a day off")
+		return c, model.Refuse("file", "the file has no events; each day of an event is a day off")
 	}
 	slices.Sort(c.Days)
 	c.Days = slices.Compact(c.Days)
@@ -71,11 +71,11 @@ func (a *Access) DeleteCalendar(ctx context.Context, id string) error {
 	}
 	for _, k := range timed {
 		if c := a.readControl(k); c.Timetable != nil && c.Timetable.Calendar == id {
-			return refused("id", "the timetable of %q counts by it", c.Title)
+			return model.Refuse("id", "the timetable of %q counts by it", c.Title)
 		}
 	}
 	if err := a.store.DeleteCalendar(ctx, id); errors.Is(err, model.ErrNotFound) {
-		return missing("calendar", id, nil)
+		return model.NoSuch("calendar", id, nil)
 	} else if err != nil {
 		return err
 	}
@@ -121,7 +121,7 @@ func (a *Access) NewFeed(ctx context.Context) (secret string, err error) {
 func (l *Library) Feed(ctx context.Context, secret string) ([]byte, error) {
 	p, err := l.store.FeedPerson(ctx, digest(secret))
 	if errors.Is(err, model.ErrNotFound) {
-		return nil, missing("calendar feed", "of this address", nil)
+		return nil, model.NoSuch("calendar feed", "of this address", nil)
 	}
 	if err != nil {
 		return nil, err

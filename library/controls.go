@@ -90,7 +90,7 @@ func (a *Access) Control(ctx context.Context, id string) (Control, error) {
 		err = model.ErrNotFound
 	}
 	if errors.Is(err, model.ErrNotFound) {
-		return Control{}, missing("run control", id, a.controlIDs(ctx))
+		return Control{}, model.NoSuch("run control", id, a.controlIDs(ctx))
 	}
 	if err != nil {
 		return Control{}, err
@@ -152,26 +152,26 @@ func (a *Access) checkControl(ctx context.Context, c *Control) error {
 	_, err := hours(c.Hours)
 	switch {
 	case !controlID.MatchString(c.ID):
-		return refused("id", "%q is not the id of a run control; use small letters, digits and hyphens, a letter first", c.ID)
+		return model.Refuse("id", "%q is not the id of a run control; use small letters, digits and hyphens, a letter first", c.ID)
 	case len(c.Steps) == 0:
-		return refused("steps", "a run control runs at least one report")
+		return model.Refuse("steps", "a run control runs at least one report")
 	case err != nil:
-		return refused("hours", "%w", err)
+		return model.Refuse("hours", "%w", err)
 	case !slices.Contains([]string{"keep", "note", "fail"}, c.Empty):
-		return refused("empty", "%q is not what can be done with an empty result; use keep, note or fail", c.Empty)
+		return model.Refuse("empty", "%q is not what can be done with an empty result; use keep, note or fail", c.Empty)
 	case c.Rows < 0 || c.Time < 0 || c.Keep < 0:
-		return refused("limits", "limits and days to keep are above nothing, or left out")
+		return model.Refuse("limits", "limits and days to keep are above nothing, or left out")
 	case c.Keep > mostKept:
-		return refused("keepDays", "results are kept for at most %d days, or left out for as long as anyone likes", mostKept)
+		return model.Refuse("keepDays", "results are kept for at most %d days, or left out for as long as anyone likes", mostKept)
 	}
 	for _, o := range c.Outputs {
 		if _, err := render.FormatNamed(o); err != nil && o != "kept" {
-			return refused("outputs", "%q is not an output; use kept, or a format: %w", o, err)
+			return model.Refuse("outputs", "%q is not an output; use kept, or a format: %w", o, err)
 		}
 	}
 	for i, s := range c.Steps {
 		if err := a.checkStep(ctx, s); err != nil {
-			return refused(fmt.Sprintf("steps.%d", i+1), "step %d: %w", i+1, err)
+			return model.Refuse(fmt.Sprintf("steps.%d", i+1), "step %d: %w", i+1, err)
 		}
 	}
 	if err := a.checkTimetable(ctx, c); err != nil {
@@ -186,7 +186,7 @@ func (a *Access) checkStep(ctx context.Context, s Step) error {
 		return err
 	}
 	if s.View != "" && d.View(s.View) == nil {
-		return missing("view", s.View, viewIDs(d))
+		return model.NoSuch("view", s.View, viewIDs(d))
 	}
 	if s.Criteria == 0 {
 		return nil

@@ -135,10 +135,10 @@ func whole(d *report.Definition, typed map[string]string) map[string]string {
 func (a *Access) nameAndShare(name *string, shared string) error {
 	*name = strings.Join(strings.Fields(*name), " ")
 	if *name == "" || len(*name) > 120 {
-		return refused("name", "a name has 1 to 120 characters")
+		return model.Refuse("name", "a name has 1 to 120 characters")
 	}
 	if shared != "" && shared != "everyone" && !slices.Contains(a.person.Groups, shared) && !a.has(keepCatalog) {
-		return refused("shared", "you are not in the group %q; share with %s", shared, nearest.Or(append([]string{"everyone"}, a.person.Groups...)))
+		return model.Refuse("shared", "you are not in the group %q; share with %s", shared, nearest.Or(append([]string{"everyone"}, a.person.Groups...)))
 	}
 	return nil
 }
@@ -240,7 +240,7 @@ func (a *Access) bringBack(ctx context.Context, c model.Criteria, revision int64
 	}
 	at := slices.IndexFunc(past, func(p model.Criteria) bool { return p.Revision == revision })
 	if at < 0 {
-		return refused("revision", "%q has no earlier values of revision %d", c.Name, revision)
+		return model.Refuse("revision", "%q has no earlier values of revision %d", c.Name, revision)
 	}
 	c.Typed, c.Version, c.ChangedAt = past[at].Typed, past[at].Version, a.settings.Now()
 	if err := a.store.PutCriteria(ctx, c); err != nil {

@@ -22,7 +22,7 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 		return d, nil
 	}
 	if err := a.whyUnread(id); err != nil && a.opens(id) {
-		return nil, refused("report", "the report %s cannot be read by this program; its text has to be mended: %s", id, strings.Join(strings.Fields(err.Error()), " "))
+		return nil, model.Refuse("report", "the report %s cannot be read by this program; its text has to be mended: %s", id, strings.Join(strings.Fields(err.Error()), " "))
 	}
 	var open []string
 	for known := range present {
@@ -30,7 +30,7 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 			open = append(open, known)
 		}
 	}
-	return nil, missing("report", id, open)
+	return nil, model.NoSuch("report", id, open)
 }
 
 // Versions returns the versions that a report had, the newest first.
@@ -246,7 +246,7 @@ func (a *Access) PutShared(ctx context.Context, text []byte) error {
 	for id, present := range a.present() {
 		d, err := a.check(ctx, []byte(present.Text), shared)
 		if err != nil {
-			return refused("shared", "with these shared parameters the report %s is not right: %w", id, err)
+			return model.Refuse("shared", "with these shared parameters the report %s is not right: %w", id, err)
 		}
 		if d.Version != present.Version {
 			changed = append(changed, d)

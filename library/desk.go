@@ -63,14 +63,14 @@ const mostTiles = 40
 func (a *Access) PutDesk(ctx context.Context, d Desk) (Desk, error) {
 	mine := d.Kind == "person" && d.Owner == a.person.Name || d.Kind == "group" && slices.Contains(a.person.Groups, d.Owner)
 	if !mine {
-		return d, &Forbidden{"this desk is not yours, and you are not in the group whose it is"}
+		return d, model.Forbid("this desk is not yours, and you are not in the group whose it is")
 	}
 	if len(d.Tiles) > mostTiles {
-		return d, refused("tiles", "a desk has at most %d tiles", mostTiles)
+		return d, model.Refuse("tiles", "a desk has at most %d tiles", mostTiles)
 	}
 	for i, t := range d.Tiles {
 		if err := a.checkTile(ctx, t); err != nil {
-			return d, refused(fmt.Sprintf("tiles.%d", i+1), "tile %d: %w", i+1, err)
+			return d, model.Refuse(fmt.Sprintf("tiles.%d", i+1), "tile %d: %w", i+1, err)
 		}
 		if t.ID == "" {
 			d.Tiles[i].ID = digest(random())[:8]
@@ -98,7 +98,7 @@ func (a *Access) checkTile(ctx context.Context, t Tile) error {
 		return err
 	}
 	if _, kept := keptNumber(t.View); viewOf(d, t.View) == nil && !kept {
-		return missing("view", t.View, viewIDs(d))
+		return model.NoSuch("view", t.View, viewIDs(d))
 	}
 	if !slices.Contains([]string{"figure", "chart", "table"}, t.Show) {
 		return fmt.Errorf("%q is not what a tile shows; use figure, chart or table", t.Show)
@@ -137,7 +137,7 @@ type Shown struct {
 // Show finds what a tile shows: of the latest result that the person sees.
 func (a *Access) Show(ctx context.Context, t Tile) (s Shown, err error) {
 	if err := a.checkTile(ctx, t); err != nil {
-		return s, refused("tile", "%w", err)
+		return s, model.Refuse("tile", "%w", err)
 	}
 	sight, err := a.sight(ctx)
 	if err != nil {
@@ -205,7 +205,7 @@ func (a *Access) figureOf(ctx context.Context, r *Result, t Tile) (figure frame.
 	}
 	v, err := read.Figure(t.Measure)
 	if err != nil {
-		return v, "", "", refused("measure", "%q has no total in the view and is no formula of all rows: %w", t.Measure, err)
+		return v, "", "", model.Refuse("measure", "%q has no total in the view and is no formula of all rows: %w", t.Measure, err)
 	}
 	return v, t.Measure, s.Told(), nil
 }

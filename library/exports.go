@@ -87,7 +87,7 @@ func (a *Access) StartExport(ctx context.Context, r *Result, take Take) (Export,
 	now := a.settings.Now()
 	a.exports.sweep(now)
 	if n := a.exports.underWay(a.person.Name); n >= mostUnderWay {
-		return Export{}, &Busy{fmt.Sprintf("%d files of yours are being written; wait for one to end, or stop one", n)}
+		return Export{}, model.TooMuch("%d files of yours are being written; wait for one to end, or stop one", n)
 	}
 	working, stop := context.WithCancelCause(a.ctx)
 	file, err := a.TakeAway(working, r, take)
@@ -163,7 +163,7 @@ func (a *Access) Export(id string) (Export, error) {
 	defer a.exports.mu.Unlock()
 	e := a.exports.known[id]
 	if e == nil || e.owner != a.person.Name {
-		return Export{}, missing("file under way", id, nil)
+		return Export{}, model.NoSuch("file under way", id, nil)
 	}
 	return *e, nil
 }
@@ -210,7 +210,7 @@ func (a *Access) OpenExport(ctx context.Context, id string) (Export, *os.File, e
 		return e, nil, err
 	}
 	if e.State != model.Done {
-		return e, nil, refused("export", "the file %s is not written; it is %s", e.Name, e.State)
+		return e, nil, model.Refuse("export", "the file %s is not written; it is %s", e.Name, e.State)
 	}
 	f, err := os.Open(e.path)
 	return e, f, err

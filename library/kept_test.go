@@ -114,7 +114,7 @@ func TestTheAddressBookLeadsNowhereElse(t *testing.T) {
 	o := newOffice(t, time.Date(2026, 10, 15, 12, 0, 0, 0, berlin))
 	o.during("book", func(t *testing.T, l *library.Library) {
 		dora, lila, runa := person(t, l, "dora"), person(t, l, "lila"), person(t, l, "runa")
-		var no *library.Forbidden
+		var no *model.Forbidden
 		for what, e := range map[string]model.Address{
 			"another's district": {Units: []string{"UF-MAR"}}, "a group": {Groups: []string{"management"}}, "an account": {Person: "adda"}, "her own district": {Units: []string{"UF-HOL"}},
 		} {

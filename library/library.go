@@ -14,7 +14,6 @@ import (
 	"sync"
 	"time"
 
-	"mantilla/core/nearest"
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/deliver"
@@ -206,39 +205,3 @@ func (l *Library) Calendar() period.Calendar {
 
 // Settings returns what the organisation decided.
 func (l *Library) Settings() Settings { return l.settings }
-
-// Missing says that something of that name does not exist.
-type Missing struct {
-	What, Name string
-	Near       []string
-}
-
-func (m *Missing) Error() string {
-	text := fmt.Sprintf("there is no %s %q", m.What, m.Name)
-	if len(m.Near) > 0 {
-		text += "; did you mean " + nearest.Or(m.Near) + "?"
-	}
-	return text
-}
-
-func missing(what, name string, known []string) error {
-	return &Missing{What: what, Name: name, Near: nearest.Names(name, known, 3)}
-}
-
-// Busy says that somebody asks for more at once than one person may take.
-type Busy struct{ message string }
-
-func (b *Busy) Error() string { return b.message }
-
-// Refused says that what was asked for is not right: which part of it, and why.
-type Refused struct {
-	Part string
-	Err  error
-}
-
-func (r *Refused) Error() string { return r.Err.Error() }
-func (r *Refused) Unwrap() error { return r.Err }
-
-func refused(part, format string, args ...any) error {
-	return &Refused{part, fmt.Errorf(format, args...)}
-}

@@ -118,7 +118,7 @@ func TestCatalogOutlivesTheService(t *testing.T) {
 	if _, err := l.AsService().StartRun(t.Context(), library.Ask{Report: "lot-history", Typed: map[string]string{"lot": "L99"}}); !errors.As(err, &wrong) || wrong[0].Parameter != "lot" {
 		t.Errorf("an unknown lot: %v", err)
 	}
-	var missing *library.Missing
+	var missing *model.Missing
 	if _, err := l.AsService().Report("lot-histori"); !errors.As(err, &missing) || !slices.Equal(missing.Near, []string{"lot-history"}) {
 		t.Errorf("a misspelt report: %v", err)
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"mantilla/deliver/mailbox"
+	"mantilla/model"
 )
 
 // Letter is a letter in the stand-in mail server.
@@ -23,7 +24,7 @@ type OpenLetter struct {
 // others what was written to them.
 func (a *Access) Letters(ctx context.Context) ([]Letter, error) {
 	if a.settings.Mailbox == nil {
-		return nil, missing("mailbox", "stand-in", nil)
+		return nil, model.NoSuch("mailbox", "stand-in", nil)
 	}
 	all := a.settings.Mailbox.Letters()
 	if a.has(keepPeople) {
@@ -48,7 +49,7 @@ func (a *Access) Letter(ctx context.Context, id string) (OpenLetter, error) {
 	}
 	at := slices.IndexFunc(all, func(l Letter) bool { return l.ID == id })
 	if at < 0 {
-		return OpenLetter{}, missing("letter", id, nil)
+		return OpenLetter{}, model.NoSuch("letter", id, nil)
 	}
 	l, text, err := a.settings.Mailbox.Message(id)
 	if err != nil {

@@ -191,7 +191,7 @@ func (a *Access) SetMark(ctx context.Context, number int64, at time.Time) (Mark,
 		return Mark{}, err
 	}
 	if at.After(a.settings.Now()) {
-		return Mark{}, refused("at", "nobody looked further than now")
+		return Mark{}, model.Refuse("at", "nobody looked further than now")
 	}
 	if err := a.store.SetMark(ctx, number, at); err != nil {
 		return Mark{}, err

@@ -148,17 +148,17 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 	_, known := ranks[p.Role]
 	switch {
 	case !accountName.MatchString(p.Name):
-		return refused("name", "%q is not a name to sign in with; use small letters, digits, points and hyphens, a letter first", p.Name)
+		return model.Refuse("name", "%q is not a name to sign in with; use small letters, digits, points and hyphens, a letter first", p.Name)
 	case p.Title == "":
-		return refused("title", "the person's name is missing")
+		return model.Refuse("title", "the person's name is missing")
 	case !known:
-		return refused("role", "%q is not a role; use reader, runner, author, librarian or administrator", p.Role)
+		return model.Refuse("role", "%q is not a role; use reader, runner, author, librarian or administrator", p.Role)
 	case len(p.Units) > 0 && ranks[p.Role] >= ranks[model.Author]:
-		return refused("units", "a person who writes definitions cannot be limited to units, since a definition says what is cut")
+		return model.Refuse("units", "a person who writes definitions cannot be limited to units, since a definition says what is cut")
 	case p.Revision == 0 && password == "":
-		return refused("password", "a new account needs a password")
+		return model.Refuse("password", "a new account needs a password")
 	case p.Name == a.person.Name && (p.Closed || p.Role != model.Administrator):
-		return refused("role", "you cannot take your own administrator's role away; let another administrator do it")
+		return model.Refuse("role", "you cannot take your own administrator's role away; let another administrator do it")
 	}
 	if err := a.knownUnits(ctx, p.Units); err != nil {
 		return err
@@ -179,10 +179,10 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 
 func hashed(password string) (string, error) {
 	if len(password) < leastPassword || len(password) > longestForHash {
-		return "", refused("password", "a password has %d to %d characters", leastPassword, longestForHash)
+		return "", model.Refuse("password", "a password has %d to %d characters", leastPassword, longestForHash)
 	}
 	if err := passwordvalidator.Validate(password, leastEntropy); err != nil {
-		return "", refused("password", "this password is too easy to guess: use more different letters, digits and signs, or several words")
+		return "", model.Refuse("password", "this password is too easy to guess: use more different letters, digits and signs, or several words")
 	}
 	hash, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
 	return string(hash), err
@@ -210,7 +210,7 @@ func (a *Access) knownUnits(ctx context.Context, units []string) error {
 	}
 	for _, u := range units {
 		if !known[u] {
-			return refused("units", "%q is not the code of a unit", u)
+			return model.Refuse("units", "%q is not the code of a unit", u)
 		}
 	}
 	return nil
@@ -224,7 +224,7 @@ func (a *Access) ChangePassword(ctx context.Context, old, password string) error
 		return err
 	}
 	if bcrypt.CompareHashAndPassword([]byte(p.Password), []byte(old)) != nil {
-		return refused("old", "the present password is not right")
+		return model.Refuse("old", "the present password is not right")
 	}
 	if p.Password, err = hashed(password); err != nil {
 		return err
@@ -247,7 +247,7 @@ func (a *Access) Zone() *time.Location {
 func (a *Access) SetZone(ctx context.Context, zone string) error {
 	if zone != "" {
 		if _, err := time.LoadLocation(zone); err != nil || zone == "Local" {
-			return refused("zone", "%q is not an IANA time zone such as Europe/Lisbon", zone)
+			return model.Refuse("zone", "%q is not an IANA time zone such as Europe/Lisbon", zone)
 		}
 	}
 	return a.store.SetZone(ctx, a.person.Name, zone)
@@ -272,11 +272,11 @@ func (a *Access) PutGroup(ctx context.Context, g model.Group) error {
 		return err
 	}
 	if !groupID.MatchString(g.ID) || g.ID == "everyone" {
-		return refused("id", "%q is not the id of a group; use small letters, digits and hyphens, a letter first", g.ID)
+		return model.Refuse("id", "%q is not the id of a group; use small letters, digits and hyphens, a letter first", g.ID)
 	}
 	for _, m := range g.Members {
 		if _, err := a.store.Person(ctx, m); err != nil {
-			return refused("members", "%q is not an account", m)
+			return model.Refuse("members", "%q is not an account", m)
 		}
 	}
 	return a.store.PutGroup(ctx, g)
@@ -329,14 +329,14 @@ func (a *Access) knownOpenings(ctx context.Context, to []model.Opening) error {
 		case "everyone":
 		case "group":
 			if !slices.ContainsFunc(groups, func(g model.Group) bool { return g.ID == o.Name }) {
-				return refused("open", "there is no group %q", o.Name)
+				return model.Refuse("open", "there is no group %q", o.Name)
 			}
 		case "person":
 			if _, err := a.store.Person(ctx, o.Name); err != nil {
-				return refused("open", "there is no account %q", o.Name)
+				return model.Refuse("open", "there is no account %q", o.Name)
 			}
 		default:
-			return refused("open", "%q is neither everyone, group nor person", o.Kind)
+			return model.Refuse("open", "%q is neither everyone, group nor person", o.Kind)
 		}
 	}
 	return nil

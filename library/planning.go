@@ -23,13 +23,13 @@ func (a *Access) RunControl(ctx context.Context, id string, overrides map[string
 		return nil, err
 	}
 	if c.Deleted {
-		return nil, missing("run control", id, nil)
+		return nil, model.NoSuch("run control", id, nil)
 	}
 	if c.Broken != "" {
-		return nil, refused("control", "%s", c.Broken)
+		return nil, model.Refuse("control", "%s", c.Broken)
 	}
 	if send && c.Send == nil {
-		return nil, refused("send", "the run control %q names nobody to send to", c.Title)
+		return nil, model.Refuse("send", "the run control %q names nobody to send to", c.Title)
 	}
 	batches, err := a.planControl(ctx, c, overrides, send)
 	if err != nil {
@@ -174,18 +174,18 @@ func (a *Access) AgainControlRun(ctx context.Context, number int64) (model.Contr
 	}
 	r, err := a.store.ControlRun(ctx, number)
 	if err != nil {
-		return r, missing("set of runs", name, nil)
+		return r, model.NoSuch("set of runs", name, nil)
 	}
 	c, err := a.Control(ctx, r.Control)
 	if err != nil {
-		return r, missing("set of runs", name, nil)
+		return r, model.NoSuch("set of runs", name, nil)
 	}
 	if err := a.mayChange(fmt.Sprintf("the run control %q", c.Title), c.Owner); err != nil {
 		return r, err
 	}
 	switch err := a.store.AgainControlRun(ctx, number); {
 	case errors.Is(err, model.ErrNotFound):
-		return r, refused("set", "nothing of %s failed", name)
+		return r, model.Refuse("set", "nothing of %s failed", name)
 	case err != nil:
 		return r, err
 	}

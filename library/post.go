@@ -193,17 +193,17 @@ func (a *Access) MendParcel(ctx context.Context, number int64, instead map[strin
 		return p, err
 	}
 	if p.State == model.Sent {
-		return p, refused("parcel", "P-%06d was sent", number)
+		return p, model.Refuse("parcel", "P-%06d was sent", number)
 	}
 	for from, to := range instead {
 		if !slices.ContainsFunc(p.Recipients, func(r model.Recipient) bool { return r.Address == from }) {
-			return p, refused("instead", "P-%06d is not written to %s", number, from)
+			return p, model.Refuse("instead", "P-%06d is not written to %s", number, from)
 		}
 		if parsed, err := mail.ParseAddress(to); err != nil || parsed.Address != to {
-			return p, refused("instead", "%q is not a mail address such as ada@example.org", to)
+			return p, model.Refuse("instead", "%q is not a mail address such as ada@example.org", to)
 		}
 		if err := a.mailable(to); err != nil {
-			return p, refused("instead", "%w", err)
+			return p, model.Refuse("instead", "%w", err)
 		}
 	}
 	if err := a.store.MendParcel(ctx, number, instead, a.settings.Now()); err != nil {
@@ -220,7 +220,7 @@ func (a *Access) StopParcel(ctx context.Context, number int64) (model.Parcel, er
 		return p, err
 	}
 	if err := a.store.StopParcel(ctx, number, a.settings.Now()); err != nil {
-		return p, refused("parcel", "P-%06d is %s; only what waits or failed can be stopped", number, p.State)
+		return p, model.Refuse("parcel", "P-%06d is %s; only what waits or failed can be stopped", number, p.State)
 	}
 	return a.Parcel(ctx, number)
 }
@@ -242,17 +242,17 @@ func (a *Access) SendNow(ctx context.Context, r *Result, takes []Take, s Send) (
 	}{{"to", "to", s.To}, {"cc", "copy", s.Copy}, {"bcc", "blind", s.Blind}} {
 		people, err := a.addressed(book, l.written)
 		if err != nil {
-			return model.Parcel{}, refused(l.part, "%w", err)
+			return model.Parcel{}, model.Refuse(l.part, "%w", err)
 		}
 		for _, p := range people {
 			if why, err := a.mayGet(ctx, p, r); err != nil || why != "" {
-				return model.Parcel{}, errors.Join(err, refused(l.part, "%s", why))
+				return model.Parcel{}, errors.Join(err, model.Refuse(l.part, "%s", why))
 			}
 			lines = append(lines, line{Address: p, Line: l.line})
 		}
 	}
 	if len(lines) == 0 {
-		return model.Parcel{}, refused("to", "nobody is written to")
+		return model.Parcel{}, model.Refuse("to", "nobody is written to")
 	}
 	files, total := []deliver.Attachment{}, 0
 	said := map[string]bool{}

@@ -11,6 +11,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/model"
 	"mantilla/store/cache"
 )
 
@@ -38,7 +39,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Chang
 	if number, ok := keptNumber(view); ok {
 		kept, err := a.keptView(ctx, number)
 		if err == nil && kept.Report != r.Report {
-			err = missing("view", view, viewIDs(r.Definition))
+			err = model.NoSuch("view", view, viewIDs(r.Definition))
 		}
 		if err != nil {
 			return nil, err
@@ -46,7 +47,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Chang
 		read.Kept, base = &kept, kept.Base
 	}
 	if read.View = viewOf(r.Definition, base); read.View == nil {
-		return nil, missing("view", base, viewIDs(r.Definition))
+		return nil, model.NoSuch("view", base, viewIDs(r.Definition))
 	}
 	read.Dataset = r.Definition.Dataset(read.View.Of)
 	if reason := r.FailedOf(read.View.Of); reason != "" {
@@ -118,7 +119,7 @@ func (r *Reading) Completeness() ([]sheet.Filled, error) {
 // Row reads all columns of one kept row.
 func (r *Reading) Row(number int) ([]sheet.Column, sheet.Line, error) {
 	if number < 0 || number >= r.rows.Rows() {
-		return nil, sheet.Line{}, refused("number", "the dataset %s has the rows 0 to %d", r.Dataset.ID, r.rows.Rows()-1)
+		return nil, sheet.Line{}, model.Refuse("number", "the dataset %s has the rows 0 to %d", r.Dataset.ID, r.rows.Rows()-1)
 	}
 	all := sheet.Changes{Add: r.Changes.Add}
 	s, err := sheet.Lay(r.rows, r.Dataset, r.Dataset.Rows(), all, r.setting)

@@ -21,7 +21,7 @@ func (a *Access) DeletePerson(ctx context.Context, name string) error {
 		return err
 	}
 	if name == a.person.Name {
-		return refused("person", "you cannot delete your own account; let another administrator do it")
+		return model.Refuse("person", "you cannot delete your own account; let another administrator do it")
 	}
 	if _, err := a.store.Person(ctx, name); err != nil {
 		return a.missingPerson(ctx, name, err)
@@ -31,7 +31,7 @@ func (a *Access) DeletePerson(ctx context.Context, name string) error {
 		return err
 	}
 	if len(kept) > 0 {
-		return refused("person", "%s has %s; close the account instead, or let somebody else take them over first", name, nearest.And(kept))
+		return model.Refuse("person", "%s has %s; close the account instead, or let somebody else take them over first", name, nearest.And(kept))
 	}
 	if err := a.store.DeletePerson(ctx, name); err != nil {
 		return err
@@ -49,7 +49,7 @@ func (a *Access) missingPerson(ctx context.Context, name string, err error) erro
 	for _, p := range people {
 		known = append(known, p.Name)
 	}
-	return missing("account", name, known)
+	return model.NoSuch("account", name, known)
 }
 
 // DeleteGroup deletes a group. What was open to it or shared with it no longer
@@ -59,7 +59,7 @@ func (a *Access) DeleteGroup(ctx context.Context, id string) error {
 		return err
 	}
 	if err := a.store.DeleteGroup(ctx, id); errors.Is(err, model.ErrNotFound) {
-		return missing("group", id, nil)
+		return model.NoSuch("group", id, nil)
 	} else if err != nil {
 		return err
 	}
@@ -89,7 +89,7 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 	}
 	_, present := a.present()[id]
 	if !present && a.whyUnread(id) == nil {
-		return missing("report", id, nil)
+		return model.NoSuch("report", id, nil)
 	}
 	controls, err := a.store.Controls(ctx, model.Seen{All: true}, "", 100_000)
 	if err != nil {
@@ -98,7 +98,7 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 	for _, k := range controls {
 		c := a.readControl(k)
 		if slices.ContainsFunc(c.Steps, func(s Step) bool { return s.Report == id }) {
-			return refused("report", "the run control %q of %s runs it; change or delete that first", c.Title, c.Owner)
+			return model.Refuse("report", "the run control %q of %s runs it; change or delete that first", c.Title, c.Owner)
 		}
 	}
 	a.office.Lock()
@@ -122,13 +122,13 @@ func (a *Access) DeleteSource(ctx context.Context, id string) error {
 	}
 	for _, d := range a.present() {
 		if d.Source == id {
-			return refused("source", "the report %s reads it; change or delete that first", d.ID)
+			return model.Refuse("source", "the report %s reads it; change or delete that first", d.ID)
 		}
 	}
 	a.office.Lock()
 	defer a.office.Unlock()
 	if err := a.store.DeleteSource(ctx, id); errors.Is(err, model.ErrNotFound) {
-		return missing("source", id, nil)
+		return model.NoSuch("source", id, nil)
 	} else if err != nil {
 		return err
 	}

@@ -67,7 +67,7 @@ type part struct {
 // checkSend says what is wrong with what a control sends.
 func (a *Access) checkSend(ctx context.Context, c *Control) error {
 	if c.Split != nil && c.Send == nil {
-		return refused("split", "a run control that is split says to whom its parts are sent")
+		return model.Refuse("split", "a run control that is split says to whom its parts are sent")
 	}
 	if c.Send == nil {
 		return nil
@@ -84,22 +84,22 @@ func (a *Access) checkSend(ctx context.Context, c *Control) error {
 	}{{"to", s.To}, {"copy", s.Copy}, {"blind", s.Blind}} {
 		people, err := a.addressed(book, l.written)
 		if err != nil {
-			return refused("send."+l.name, "%w", err)
+			return model.Refuse("send."+l.name, "%w", err)
 		}
 		recipients += len(people)
 	}
 	if err := s.Page.Check(); err != nil {
-		return refused("send.page", "%w", err)
+		return model.Refuse("send.page", "%w", err)
 	}
 	if s.Page.Password != "" {
-		return refused("send.page", "a password cannot be kept in a run control")
+		return model.Refuse("send.page", "a password cannot be kept in a run control")
 	}
 	if s.Folder != "" && !filepath.IsLocal(s.Folder) {
-		return refused("send.folder", "the folder %q must lie below the folder that the service writes to", s.Folder)
+		return model.Refuse("send.folder", "the folder %q must lie below the folder that the service writes to", s.Folder)
 	}
 	if s.Webhook != "" {
 		if err := a.settings.Calls.Check(s.Webhook); err != nil {
-			return refused("send.webhook", "%w", err)
+			return model.Refuse("send.webhook", "%w", err)
 		}
 	}
 	if c.Split != nil {
@@ -107,7 +107,7 @@ func (a *Access) checkSend(ctx context.Context, c *Control) error {
 			return err
 		}
 	} else if recipients == 0 && s.Folder == "" && s.Webhook == "" {
-		return refused("send.to", "nobody is written to; name recipients, a folder or an address on the web")
+		return model.Refuse("send.to", "nobody is written to; name recipients, a folder or an address on the web")
 	}
 	return a.checkWhen(ctx, c)
 }
@@ -115,7 +115,7 @@ func (a *Access) checkSend(ctx context.Context, c *Control) error {
 func (a *Access) checkSplit(ctx context.Context, c *Control, book []model.Address) error {
 	for part, written := range c.Split.People {
 		if _, err := a.addressed(book, written); err != nil {
-			return refused("split.people", "%s: %w", part, err)
+			return model.Refuse("split.people", "%s: %w", part, err)
 		}
 	}
 	d, err := a.Report(c.Steps[0].Report)
@@ -124,7 +124,7 @@ func (a *Access) checkSplit(ctx context.Context, c *Control, book []model.Addres
 	}
 	switch {
 	case (c.Split.Units == "") == (c.Split.Column == ""):
-		return refused("split", "a run control is split by units or by a column")
+		return model.Refuse("split", "a run control is split by units or by a column")
 	case c.Split.Column != "":
 		for i, s := range c.Steps {
 			d, err := a.Report(s.Report)
@@ -132,7 +132,7 @@ func (a *Access) checkSplit(ctx context.Context, c *Control, book []model.Addres
 				return err
 			}
 			if !slices.ContainsFunc(d.Datasets, func(x report.Dataset) bool { return x.Column(c.Split.Column) != nil }) {
-				return refused("split.column", "report %d, %s, has no column %q", i+1, d.Title, c.Split.Column)
+				return model.Refuse("split.column", "report %d, %s, has no column %q", i+1, d.Title, c.Split.Column)
 			}
 		}
 		return nil
@@ -143,7 +143,7 @@ func (a *Access) checkSplit(ctx context.Context, c *Control, book []model.Addres
 	}
 	units, kinds, err := src.book.Units(ctx, c.Split.Units)
 	if err == nil && len(units) == 0 {
-		err = refused("split.units", "there are no units of the kind %q; there are %s", c.Split.Units, strings.Join(kinds, ", "))
+		err = model.Refuse("split.units", "there are no units of the kind %q; there are %s", c.Split.Units, strings.Join(kinds, ", "))
 	}
 	return err
 }
@@ -160,7 +160,7 @@ func (a *Access) checkWhen(ctx context.Context, c *Control) error {
 	}
 	v := viewOf(d, firstView(d, c.Steps[0].View))
 	if _, err := formula.ParseCondition(c.Send.When, a.figureScope(d, v)); err != nil {
-		return refused("send.when", "%w", err)
+		return model.Refuse("send.when", "%w", err)
 	}
 	return nil
 }
@@ -282,7 +282,7 @@ func (a *Access) unitParts(ctx context.Context, c Control, book []model.Address,
 		out = append(out, cut...)
 	}
 	if len(out) == 0 {
-		return nil, refused("split", "no unit of the kind %s has anybody to write to; name units in the address book", c.Split.Units)
+		return nil, model.Refuse("split", "no unit of the kind %s has anybody to write to; name units in the address book", c.Split.Units)
 	}
 	return out, nil
 }

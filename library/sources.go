@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 
+	"mantilla/model"
 	"mantilla/source"
 	"mantilla/source/lookup"
 	"mantilla/source/sqlite"
@@ -57,10 +58,10 @@ func (l *Library) openSource(text []byte) (opened, error) {
 		return opened{}, err
 	}
 	if !filepath.IsLocal(config.File) {
-		return opened{}, refused("file", "source %s: its file %s must lie within the data directory", config.ID, config.File)
+		return opened{}, model.Refuse("file", "source %s: its file %s must lie within the data directory", config.ID, config.File)
 	}
 	if filepath.Clean(config.File) == store.RecordsFile {
-		return opened{}, refused("file", "source %s: %s holds the service's own records and is no source", config.ID, config.File)
+		return opened{}, model.Refuse("file", "source %s: %s holds the service's own records and is no source", config.ID, config.File)
 	}
 	s, err := sqlite.Open(config, filepath.Join(l.settings.DataDir, config.File))
 	if err != nil {
@@ -86,18 +87,18 @@ func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 		return err
 	}
 	s, err := a.openSource(text)
-	var own *Refused
+	var own *model.Refused
 	if errors.As(err, &own) {
 		return err
 	}
 	if err != nil {
-		return &Refused{"source", err}
+		return model.Refuse("source", "%w", err)
 	}
 	if err = s.book.Warm(ctx); err == nil && s.config.ID != id {
 		err = fmt.Errorf("the declaration is of the source %s, not %s", s.config.ID, id)
 	}
 	if err != nil {
-		return errors.Join(&Refused{"source", err}, s.Close())
+		return errors.Join(model.Refuse("source", "%w", err), s.Close())
 	}
 	a.office.Lock()
 	defer a.office.Unlock()
@@ -122,9 +123,9 @@ func (l *Library) source(id string) (opened, error) {
 		return s, nil
 	}
 	if err := l.broken[id]; err != nil {
-		return opened{}, refused("source", "the source %s cannot be read: %w", id, err)
+		return opened{}, model.Refuse("source", "the source %s cannot be read: %w", id, err)
 	}
-	return opened{}, missing("source", id, slices.Collect(maps.Keys(l.sources)))
+	return opened{}, model.NoSuch("source", id, slices.Collect(maps.Keys(l.sources)))
 }
 
 func (l *Library) allSources() []opened {

@@ -7,6 +7,7 @@ import (
 	"strconv"
 
 	"mantilla/core/sheet"
+	"mantilla/model"
 	"mantilla/render"
 	"mantilla/render/document"
 	"mantilla/render/paper"
@@ -47,10 +48,10 @@ type File struct {
 func (a *Access) TakeAway(ctx context.Context, r *Result, take Take) (*File, error) {
 	f, err := render.FormatNamed(take.Format)
 	if err != nil {
-		return nil, refused("format", "%w", err)
+		return nil, model.Refuse("format", "%w", err)
 	}
 	if err := take.Options.Check(); err != nil {
-		return nil, refused("options", "%w", err)
+		return nil, model.Refuse("options", "%w", err)
 	}
 	if f.Import {
 		if take.Views, err = importView(r, take.Views); err != nil {
@@ -68,10 +69,10 @@ func (a *Access) TakeAway(ctx context.Context, r *Result, take Take) (*File, err
 	for _, s := range doc.Sheets {
 		file.Lines += s.Lines
 		if f.Chart && s.Chart == nil {
-			return nil, refused("format", "%w", render.ErrNoChart)
+			return nil, model.Refuse("format", "%w", render.ErrNoChart)
 		}
 		if f.ID == "xlsx" && s.Lines > render.MaxXLSXRows {
-			return nil, refused("format", "%w", render.ErrTooLong)
+			return nil, model.Refuse("format", "%w", render.ErrTooLong)
 		}
 	}
 	ending := f.Ending
@@ -95,7 +96,7 @@ func importView(r *Result, views []Viewed) ([]Viewed, error) {
 		if len(views) > 0 {
 			wanted = views[0].View
 		}
-		return nil, missing("import-ready file", wanted, known)
+		return nil, model.NoSuch("import-ready file", wanted, known)
 	}
 	f := r.Definition.Import(views[0].View)
 	c := sheet.Changes{Sort: f.Sort, Filters: views[0].Changes.Filters}
@@ -175,7 +176,7 @@ type Preview struct {
 // PreviewPage draws one page of what a PDF would be, from 1.
 func (a *Access) PreviewPage(ctx context.Context, r *Result, take Take, number int) (Preview, error) {
 	if err := take.Options.Check(); err != nil {
-		return Preview{}, refused("options", "%w", err)
+		return Preview{}, model.Refuse("options", "%w", err)
 	}
 	doc, err := a.document(ctx, r, take.Views)
 	if err != nil {
@@ -193,7 +194,7 @@ func (a *Access) PreviewPage(ctx context.Context, r *Result, take Take, number i
 		return Preview{}, err
 	}
 	if wanted == nil {
-		return Preview{}, refused("number", "the document has the pages 1 to %s", strconv.Itoa(pages))
+		return Preview{}, model.Refuse("number", "the document has the pages 1 to %s", strconv.Itoa(pages))
 	}
 	return Preview{number, pages, wanted.Width, wanted.Height, paper.SVG(wanted, pages)}, nil
 }

@@ -134,7 +134,7 @@ func (l *Library) dueOf(ctx context.Context, kept model.Control, people map[stri
 		return never, nil
 	}
 	plan, off, err := l.planOf(ctx, c.Timetable)
-	var gone *Missing
+	var gone *model.Missing
 	var part *timetable.Part
 	switch {
 	case errors.As(err, &gone), errors.As(err, &part):
@@ -204,7 +204,7 @@ func (l *Library) planOf(ctx context.Context, t *timetable.Timetable) (*timetabl
 		}
 		known = append(known, c.ID)
 	}
-	return nil, nil, missing("calendar", t.Calendar, known)
+	return nil, nil, model.NoSuch("calendar", t.Calendar, known)
 }
 
 // nextOf is when a control is due next; zero for never.
@@ -234,12 +234,12 @@ func (a *Access) checkTimetable(ctx context.Context, c *Control) error {
 	}
 	plan, _, err := a.planOf(ctx, c.Timetable)
 	var part *timetable.Part
-	var none *Missing
+	var none *model.Missing
 	switch {
 	case errors.As(err, &part):
-		return refused("timetable."+part.Name, "%w", part.Err)
+		return model.Refuse("timetable."+part.Name, "%w", part.Err)
 	case errors.As(err, &none):
-		return refused("timetable.calendar", "%w", err)
+		return model.Refuse("timetable.calendar", "%w", err)
 	case err != nil:
 		return err
 	}
@@ -274,7 +274,7 @@ func (a *Access) PauseControl(ctx context.Context, id string, paused bool) (Cont
 		return c, err
 	}
 	if c.Timetable == nil {
-		return c, refused("timetable", "the run control %q has no timetable", c.Title)
+		return c, model.Refuse("timetable", "the run control %q has no timetable", c.Title)
 	}
 	next, err := a.nextOf(ctx, c, a.settings.Now())
 	if err == nil {

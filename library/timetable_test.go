@@ -119,7 +119,7 @@ func TestTimetablesAreChecked(t *testing.T) {
 			c := library.Control{Control: model.Control{ID: "checked", Title: "Checked"}, Steps: []library.Step{{Report: "intake-lots"}}, Timetable: &timetable.Timetable{Rule: "FREQ=DAILY"}}
 			change(&c)
 			_, err := runa.PutControl(t.Context(), c)
-			refused, ok := err.(*library.Refused)
+			refused, ok := err.(*model.Refused)
 			if !ok || refused.Part != want {
 				t.Errorf("%s: %v", want, err)
 			}

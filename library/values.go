@@ -3,7 +3,6 @@ package library
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 
 	"mantilla/core/param"
@@ -197,7 +196,7 @@ func (a *Access) Entries(ctx context.Context, id, parameter string, w lookup.Wis
 	}
 	p := q.Parameter(parameter)
 	if p == nil {
-		return nil, missing("parameter", parameter, parameterIDs(q.Definition))
+		return nil, model.NoSuch("parameter", parameter, parameterIDs(q.Definition))
 	}
 	if p.From == "" {
 		return p.Options, nil
@@ -239,7 +238,7 @@ func (a *Access) planned(q *asking, r *Resolution) model.Run {
 // cannotRun says why a person cannot run a report at all.
 func (q *asking) cannotRun() error {
 	if q.reach.Limited && !q.Cuts() {
-		return &Forbidden{fmt.Sprintf("%s cannot be run for some units only: %v", q.Title, report.ErrNotCut)}
+		return model.Forbid("%s cannot be run for some units only: %v", q.Title, report.ErrNotCut)
 	}
 	return nil
 }

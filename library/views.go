@@ -118,7 +118,7 @@ func (a *Access) mayKeep(v model.View) error {
 // the columns that there are.
 func (a *Access) readyView(v model.View) (model.View, error) {
 	if v.Name = strings.TrimSpace(v.Name); v.Name == "" || len(v.Name) > 80 {
-		return v, refused("name", "a view needs a name of at most 80 characters")
+		return v, model.Refuse("name", "a view needs a name of at most 80 characters")
 	}
 	d, err := a.Report(v.Report)
 	if err != nil {
@@ -126,7 +126,7 @@ func (a *Access) readyView(v model.View) (model.View, error) {
 	}
 	view := viewOf(d, v.Base)
 	if view == nil {
-		return v, missing("view", v.Base, viewIDs(d))
+		return v, model.NoSuch("view", v.Base, viewIDs(d))
 	}
 	v.Seen = columnIDs(d.Dataset(view.Of))
 	v.ChangedAt = a.settings.Now()

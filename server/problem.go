@@ -33,15 +33,15 @@ func problem(err error) api.Problem {
 	p := api.Problem{Type: "internal", Title: "Something went wrong in the service", Status: http.StatusInternalServerError, Detail: err.Error(), Fields: []api.Fault{}}
 	set := func(kind, title string, status int) { p.Type, p.Title, p.Status = kind, title, status }
 
-	var missing *library.Missing
+	var missing *model.Missing
 	var values param.Faults
 	var definition report.Faults
 	var reading *sheet.Fault
 	var request *badRequest
-	var forbidden *library.Forbidden
-	var refused *library.Refused
+	var forbidden *model.Forbidden
+	var refused *model.Refused
 	var waits *library.Waits
-	var busy *library.Busy
+	var busy *model.Busy
 	switch {
 	case errors.Is(err, library.ErrNotSignedIn), errors.Is(err, library.ErrSignIn):
 		set("signed-out", "Not signed in", http.StatusUnauthorized)

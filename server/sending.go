@@ -281,7 +281,7 @@ func (s *service) GetLetterPart(ctx context.Context, r api.GetLetterPartRequestO
 		return nil, err
 	}
 	if r.Part < 0 || r.Part >= len(l.Parts) {
-		return nil, &library.Missing{What: "part", Name: fmt.Sprint(r.Part)}
+		return nil, &model.Missing{What: "part", Name: fmt.Sprint(r.Part)}
 	}
 	p := l.Parts[r.Part]
 	name := p.Name

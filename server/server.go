@@ -19,6 +19,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/library"
+	"mantilla/model"
 )
 
 // service implements the generated server interface.
@@ -117,7 +118,7 @@ func (s *service) console(files fs.FS) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		path := strings.TrimPrefix(c.Request.URL.Path, "/")
 		if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead || strings.HasPrefix(path, "api/") {
-			s.refuse(c, &library.Missing{What: "call", Name: c.Request.Method + " " + c.Request.URL.Path})
+			s.refuse(c, &model.Missing{What: "call", Name: c.Request.Method + " " + c.Request.URL.Path})
 			return
 		}
 		if info, err := fs.Stat(files, path); path != "" && err == nil && !info.IsDir() {
