@@ -13,6 +13,8 @@ import (
 
 	"mantilla/core/timetable"
 	"mantilla/library"
+	"mantilla/library/capture"
+	"mantilla/library/controls"
 	"mantilla/model"
 	"mantilla/store"
 )
@@ -73,16 +75,20 @@ func due(ctx context.Context) error {
 	var at atomic.Int64
 	minute := time.Date(2026, 10, 16, 7, 0, 0, 0, time.UTC)
 	at.Store(minute.Add(-time.Hour).Unix())
-	l, err := library.Open(ctx, records, library.Settings{Zone: time.UTC, Currency: "EUR", MaxRows: 1000, MaxTime: time.Minute, Workers: 1, DataDir: filepath.Dir(path), Now: func() time.Time { return time.Unix(at.Load(), 0) }}, slog.New(slog.DiscardHandler))
+	l, err := library.Open(ctx, records, library.Settings{
+		Organisation: model.Organisation{Zone: time.UTC, Currency: "EUR", Now: func() time.Time { return time.Unix(at.Load(), 0) }},
+		Limits:       capture.Limits{Rows: 1000, Time: time.Minute, Workers: 1},
+		DataDir:      filepath.Dir(path),
+	}, slog.New(slog.DiscardHandler))
 	if err != nil {
 		return err
 	}
 	defer func() { _ = errors.Join(l.Close(), records.Close()) }()
 	a := l.AsService()
-	if err := a.PutSource(ctx, "made", []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
+	if err := a.Catalog.PutSource(ctx, "made", []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
-	if _, err := a.PutReport(ctx, []byte(small), "*"); err != nil {
+	if _, err := a.Catalog.PutReport(ctx, []byte(small), "*"); err != nil {
 		return err
 	}
 	if err := a.PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator}, "a long password"); err != nil {
@@ -92,8 +98,8 @@ func due(ctx context.Context) error {
 		return err
 	}
 	for i := range dueControls {
-		c := library.Control{Control: model.Control{ID: fmt.Sprintf("c%05d", i), Title: "Due"}, Steps: []library.Step{{Report: "small"}}, Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 7 * 60}}
-		if _, err := a.PutControl(ctx, c); err != nil {
+		c := controls.Control{Control: model.Control{ID: fmt.Sprintf("c%05d", i), Title: "Due"}, Steps: []controls.Step{{Report: "small"}}, Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 7 * 60}}
+		if _, err := a.Controls.PutControl(ctx, c); err != nil {
 			return err
 		}
 	}
@@ -102,7 +108,7 @@ func due(ctx context.Context) error {
 	runtime.ReadMemStats(&before)
 	at.Store(minute.Unix())
 	begun := time.Now()
-	if _, err := a.PauseControl(ctx, "c00000", false); err != nil { // a change wakes the timetable
+	if _, err := a.Controls.PauseControl(ctx, "c00000", false); err != nil { // a change wakes the timetable
 		return err
 	}
 	for {

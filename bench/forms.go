@@ -22,6 +22,8 @@ import (
 	"mantilla/core/report"
 	"mantilla/demo"
 	"mantilla/library"
+	"mantilla/library/access"
+	"mantilla/library/capture"
 	"mantilla/model"
 	"mantilla/server"
 	"mantilla/store"
@@ -49,8 +51,11 @@ func (b *bench) forms(ctx context.Context) error {
 		return err
 	}
 	defer records.Close()
-	lib, err := library.Open(ctx, records, library.Settings{Zone: time.UTC, Currency: "EUR", MaxRows: 1 << 20, MaxTime: time.Minute, Workers: 1, DataDir: dir,
-		Now: func() time.Time { return demo.Today.Time().Add(12 * time.Hour) }}, slog.New(slog.DiscardHandler))
+	lib, err := library.Open(ctx, records, library.Settings{
+		Organisation: model.Organisation{Zone: time.UTC, Currency: "EUR", Now: func() time.Time { return demo.Today.Time().Add(12 * time.Hour) }},
+		Limits:       capture.Limits{Rows: 1 << 20, Time: time.Minute, Workers: 1},
+		DataDir:      dir,
+	}, slog.New(slog.DiscardHandler))
 	if err != nil {
 		return err
 	}
@@ -61,7 +66,7 @@ func (b *bench) forms(ctx context.Context) error {
 	if err := keepMany(ctx, records); err != nil {
 		return err
 	}
-	secret, _, _, err := lib.SignIn(ctx, library.Knock{Name: "runa", Password: demo.Password, Kind: "token", Label: "bench"})
+	secret, _, _, err := lib.SignIn(ctx, access.Knock{Name: "runa", Password: demo.Password, Kind: "token", Label: "bench"})
 	if err != nil {
 		return err
 	}

@@ -102,7 +102,7 @@ func several(measure func() (float64, error)) (float64, error) {
 // formulas times a column of three operations on decimals, alone and within a
 // sheet.
 func (b *bench) formulas(ctx context.Context) error {
-	r, err := b.library.AsService().Result(ctx, b.result)
+	r, err := b.library.AsService().Reading.Result(ctx, b.result)
 	if err != nil {
 		return err
 	}

@@ -15,7 +15,7 @@ import (
 	"time"
 
 	"mantilla/console"
-	"mantilla/library"
+	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/server"
 )
@@ -87,7 +87,7 @@ func (b *bench) serve(ctx context.Context) (address, token string, end func(), e
 	const password = "correct-horse-battery"
 	err = b.library.AsService().PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator}, password)
 	if err == nil || errors.Is(err, model.ErrStale) { // or it is there already
-		token, _, _, err = b.library.SignIn(ctx, library.Knock{Name: "bench", Password: password, Kind: "token", Label: "bench"})
+		token, _, _, err = b.library.SignIn(ctx, access.Knock{Name: "bench", Password: password, Kind: "token", Label: "bench"})
 	}
 	return web.URL, token, end, err
 }

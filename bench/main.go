@@ -20,6 +20,7 @@ import (
 
 	"mantilla/core/sheet"
 	"mantilla/library"
+	"mantilla/library/capture"
 	"mantilla/model"
 	"mantilla/store"
 )
@@ -127,15 +128,19 @@ func (b *bench) openLibrary(ctx context.Context, millions int) error {
 	if err != nil {
 		return err
 	}
-	b.library, err = library.Open(ctx, b.store, library.Settings{Zone: time.UTC, Currency: "EUR", MaxRows: 1 << 31, MaxTime: time.Hour, Workers: 1, DataDir: filepath.Dir(path), Now: time.Now},
+	b.library, err = library.Open(ctx, b.store, library.Settings{
+		Organisation: model.Organisation{Zone: time.UTC, Currency: "EUR", Now: time.Now},
+		Limits:       capture.Limits{Rows: 1 << 31, Time: time.Hour, Workers: 1},
+		DataDir:      filepath.Dir(path),
+	},
 		slog.New(slog.DiscardHandler))
 	if err != nil {
 		return err
 	}
-	if err := b.library.AsService().PutSource(ctx, "made", []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
+	if err := b.library.AsService().Catalog.PutSource(ctx, "made", []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
-	_, err = b.library.AsService().PutReport(ctx, []byte(definition), "*")
+	_, err = b.library.AsService().Catalog.PutReport(ctx, []byte(definition), "*")
 	return err
 }
 
@@ -156,18 +161,18 @@ func (b *bench) close() {
 
 // captureOnce runs the report from query to sealed result.
 func (b *bench) captureOnce(ctx context.Context) error {
-	run, err := b.library.AsService().StartRun(ctx, library.Ask{Report: "made"})
+	run, err := b.library.AsService().Capture.StartRun(ctx, capture.Ask{Report: "made"})
 	if err != nil {
 		return err
 	}
-	changes, end := b.library.AsService().Watch(run.Number)
+	changes, end := b.library.AsService().Capture.Watch(run.Number)
 	defer end()
 	for err == nil && !run.State.Ended() {
 		select { // asking all the time would cost what is measured
 		case <-changes:
 		case <-time.After(time.Second):
 		}
-		run, err = b.library.AsService().Run(ctx, run.Number)
+		run, err = b.library.AsService().Capture.Run(ctx, run.Number)
 	}
 	if err == nil && run.State != model.Done {
 		err = fmt.Errorf("the capture ended as %s: %s", run.State, run.Reason)
@@ -190,7 +195,7 @@ func (b *bench) capture(ctx context.Context, bare func() error) error {
 		}
 		reading, capture, ratios = append(reading, r), append(capture, c), append(ratios, c/r)
 		if len(ratios) < times {
-			if err := b.library.AsService().DeleteResult(ctx, b.result); err != nil {
+			if err := b.library.AsService().Reading.DeleteResult(ctx, b.result); err != nil {
 				return err
 			}
 		}
@@ -202,11 +207,11 @@ func (b *bench) capture(ctx context.Context, bare func() error) error {
 }
 
 func (b *bench) sheet(ctx context.Context, reading sheet.Changes) (*sheet.Sheet, error) {
-	r, err := b.library.AsService().Result(ctx, b.result)
+	r, err := b.library.AsService().Reading.Result(ctx, b.result)
 	if err != nil {
 		return nil, err
 	}
-	return b.library.AsService().Sheet(ctx, r, "rows", reading)
+	return b.library.AsService().Reading.Sheet(ctx, r, "rows", reading)
 }
 
 // pages times what a reader waits for: cold is with nothing decoded, warm with

@@ -56,9 +56,9 @@ func LoadCatalog(ctx context.Context, l *library.Library) error {
 		pattern string
 		put     func(text []byte) error
 	}{
-		{"catalog/sources/*.yaml", func(text []byte) error { return a.PutSource(ctx, "coop", text) }},
-		{"catalog/parameters.yaml", func(text []byte) error { return a.PutShared(ctx, text) }},
-		{"catalog/reports/*.yaml", func(text []byte) error { _, err := a.PutReport(ctx, text, "*"); return err }},
+		{"catalog/sources/*.yaml", func(text []byte) error { return a.Catalog.PutSource(ctx, "coop", text) }},
+		{"catalog/parameters.yaml", func(text []byte) error { return a.Catalog.PutShared(ctx, text) }},
+		{"catalog/reports/*.yaml", func(text []byte) error { _, err := a.Catalog.PutReport(ctx, text, "*"); return err }},
 	} {
 		paths, err := fs.Glob(catalog, kind.pattern)
 		if err != nil {
@@ -106,9 +106,9 @@ func loadPeople(ctx context.Context, a *library.Access) error {
 		if group := closedTo[id]; group != "" {
 			open = model.Opening{Kind: "group", Name: group}
 		}
-		present, err := a.Opening(id)
+		present, err := a.Catalog.Opening(id)
 		if err == nil && len(present) == 0 {
-			err = a.Open(ctx, id, []model.Opening{open})
+			err = a.Catalog.Open(ctx, id, []model.Opening{open})
 		}
 		if err != nil {
 			return err

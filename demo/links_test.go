@@ -85,7 +85,7 @@ func datasetsOf(t *testing.T, s *demotest.Service, result string) (ids []string)
 	if _, err := fmt.Sscanf(result, "R-%d", &number); err != nil {
 		t.Fatal(err)
 	}
-	r, err := s.Library.AsService().Result(t.Context(), number)
+	r, err := s.Library.AsService().Reading.Result(t.Context(), number)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -134,12 +134,12 @@ func TestEveryFigureOpensIntoRowsThatComeToIt(t *testing.T) {
 		if _, err := fmt.Sscanf(s.Result(t, line.Id, needed[line.Id]), "R-%d", &number); err != nil {
 			t.Fatal(err)
 		}
-		r, err := service.Result(t.Context(), number)
+		r, err := service.Reading.Result(t.Context(), number)
 		if err != nil {
 			t.Fatal(err)
 		}
 		for _, v := range r.Definition.Views {
-			laid, err := service.Sheet(t.Context(), r, v.ID, sheet.Changes{})
+			laid, err := service.Reading.Sheet(t.Context(), r, v.ID, sheet.Changes{})
 			if err != nil {
 				t.Fatalf("%s, view %s: %v", line.Id, v.ID, err)
 			}

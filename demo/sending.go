@@ -7,6 +7,8 @@ import (
 
 	"mantilla/core/timetable"
 	"mantilla/library"
+	"mantilla/library/controls"
+	"mantilla/library/sending"
 	"mantilla/model"
 )
 
@@ -34,7 +36,7 @@ func addresses() (all []model.Address) {
 func loadSending(ctx context.Context, l *library.Library) error {
 	days, err := catalog.ReadFile("catalog/calendars/holidays.ics")
 	if err == nil {
-		_, err = l.AsService().PutCalendar(ctx, "holidays", days)
+		_, err = l.AsService().Controls.PutCalendar(ctx, "holidays", days)
 	}
 	if err != nil {
 		return err
@@ -48,13 +50,13 @@ func loadSending(ctx context.Context, l *library.Library) error {
 		return err
 	}
 	for _, e := range addresses() {
-		if _, err := lila.PutAddress(ctx, e); err != nil && !errors.Is(err, model.ErrTaken) {
+		if _, err := lila.Sending.PutAddress(ctx, e); err != nil && !errors.Is(err, model.ErrTaken) {
 			return err
 		}
 	}
-	_, err = runa.PutControl(ctx, library.Control{Control: model.Control{ID: MonthEnd, Title: "Month of the districts", Shared: "everyone"}, Outputs: []string{"kept", "pdf", "xlsx"}, Empty: "note",
-		Steps: []library.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}, {Report: "payout-detail", Typed: map[string]string{"settled": "this month"}}},
-		Send:  &library.Send{Subject: "{part}: the month to {date}"}, Split: &library.Split{Units: "district"},
+	_, err = runa.Controls.PutControl(ctx, controls.Control{Control: model.Control{ID: MonthEnd, Title: "Month of the districts", Shared: "everyone"}, Outputs: []string{"kept", "pdf", "xlsx"}, Empty: "note",
+		Steps: []controls.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}, {Report: "payout-detail", Typed: map[string]string{"settled": "this month"}}},
+		Send:  &sending.Send{Subject: "{part}: the month to {date}"}, Split: &sending.Split{Units: "district"},
 		Timetable: &timetable.Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", Start: Today, At: 18 * 60, Calendar: "holidays", Missed: "once"}})
 	if errors.Is(err, model.ErrTaken) {
 		return nil

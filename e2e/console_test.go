@@ -167,7 +167,7 @@ views: {rows: {of: rows}}
 // its rows.
 func TestMillionRowsScroll(t *testing.T) {
 	s := demotest.Start(t)
-	if _, err := s.Library.AsService().PutReport(t.Context(), []byte(million), "*"); err != nil {
+	if _, err := s.Library.AsService().Catalog.PutReport(t.Context(), []byte(million), "*"); err != nil {
 		t.Fatal(err)
 	}
 	b := openBrowser(t)

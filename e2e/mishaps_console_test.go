@@ -108,7 +108,7 @@ func TestTheOfficeWarnsOfDeadLinks(t *testing.T) {
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "lila")
-	text, err := s.Library.AsService().Report("intake-lots")
+	text, err := s.Library.AsService().Catalog.Report("intake-lots")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -24,6 +24,9 @@ import (
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
+	"mantilla/library/capture"
+	"mantilla/library/controls"
+	"mantilla/library/sending"
 	"mantilla/model"
 	"mantilla/store"
 )
@@ -76,8 +79,17 @@ func (p *plant) within(day int, do func(*library.Library)) {
 	}
 	begun := time.Now()
 	noon := time.Unix(int64(firstDay+day)*86400, 0).Add(max(10*time.Hour, begun.Sub(begun.UTC().Truncate(24*time.Hour))))
-	l, err := library.Open(context.Background(), records, library.Settings{Zone: p.zone, Currency: "EUR", MaxRows: 1_000_000, MaxTime: time.Minute, Workers: 2, DataDir: p.dir,
-		Now: func() time.Time { return noon.Add(time.Since(begun)) }, Mail: p.mail(), Calls: deliver.Caller{Allowed: []string{strings.TrimPrefix(p.web.URL, "http://")}}, MailLimit: 10 << 20, Folder: filepath.Join(p.dir, "outgoing")}, slog.New(slog.DiscardHandler))
+	l, err := library.Open(context.Background(), records, library.Settings{
+		Organisation: model.Organisation{Zone: p.zone, Currency: "EUR", Now: func() time.Time { return noon.Add(time.Since(begun)) }},
+		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2},
+		Sending: sending.Settings{
+			Mail:      p.mail(),
+			Calls:     deliver.Caller{Allowed: []string{strings.TrimPrefix(p.web.URL, "http://")}},
+			MailLimit: 10 << 20,
+			Folder:    filepath.Join(p.dir, "outgoing"),
+		},
+		DataDir: p.dir,
+	}, slog.New(slog.DiscardHandler))
 	if err != nil {
 		p.t.Fatal(err)
 	}
@@ -102,20 +114,20 @@ func (p *plant) controls(l *library.Library) {
 	if err != nil {
 		p.t.Fatal(err)
 	}
-	if err := runa.DeleteControl(context.Background(), demo.MonthEnd); err != nil { // it would come due among them
+	if err := runa.Controls.DeleteControl(context.Background(), demo.MonthEnd); err != nil { // it would come due among them
 		p.t.Fatal(err)
 	}
 	daily := &timetable.Timetable{Rule: "FREQ=DAILY", At: 5, Missed: "all", Start: firstDay}
-	whole := library.Control{Control: model.Control{ID: "whole", Title: "Whole"}, Outputs: []string{"xlsx", "pdf"}, Steps: []library.Step{{Report: "intake-lots", Typed: map[string]string{"received": "last month"}}, {Report: "near-best-before"}},
-		Send: &library.Send{To: []string{"runa", "adda"}, Folder: "whole", Webhook: p.web.URL, Subject: "{title} {result}"}, Timetable: daily}
+	whole := controls.Control{Control: model.Control{ID: "whole", Title: "Whole"}, Outputs: []string{"xlsx", "pdf"}, Steps: []controls.Step{{Report: "intake-lots", Typed: map[string]string{"received": "last month"}}, {Report: "near-best-before"}},
+		Send: &sending.Send{To: []string{"runa", "adda"}, Folder: "whole", Webhook: p.web.URL, Subject: "{title} {result}"}, Timetable: daily}
 	people := map[string][]string{}
 	for _, region := range []string{"UF", "LW", "EM", "SH"} {
 		people[region] = []string{region + "@brackenfell.example"}
 	}
-	parts := library.Control{Control: model.Control{ID: "parts", Title: "Parts"}, Outputs: []string{"csv"}, Steps: []library.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}},
-		Send: &library.Send{Subject: "{title} {part}"}, Split: &library.Split{Units: "region", People: people}, Timetable: daily}
-	for _, c := range []library.Control{whole, parts} {
-		if _, err := runa.PutControl(context.Background(), c); err != nil {
+	parts := controls.Control{Control: model.Control{ID: "parts", Title: "Parts"}, Outputs: []string{"csv"}, Steps: []controls.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}},
+		Send: &sending.Send{Subject: "{title} {part}"}, Split: &sending.Split{Units: "region", People: people}, Timetable: daily}
+	for _, c := range []controls.Control{whole, parts} {
+		if _, err := runa.Controls.PutControl(context.Background(), c); err != nil {
 			p.t.Fatal(err)
 		}
 	}
@@ -170,11 +182,11 @@ func TestPowerCuts(t *testing.T) {
 func (p *plant) atRest(runa *library.Access, days int) []model.ControlRun {
 	p.t.Helper()
 	for begun := time.Now(); ; time.Sleep(50 * time.Millisecond) {
-		table, err := runa.Timetable(p.t.Context(), 10_000)
+		table, err := runa.Controls.Timetable(p.t.Context(), 10_000)
 		if err != nil {
 			p.t.Fatal(err)
 		}
-		waiting, err := runa.Parcels(p.t.Context(), model.Waiting, 0, 10)
+		waiting, err := runa.Sending.Parcels(p.t.Context(), model.Waiting, 0, 10)
 		if err != nil {
 			p.t.Fatal(err)
 		}
@@ -206,12 +218,12 @@ func (p *plant) mended(runa *library.Access, days int) []model.ControlRun {
 			p.t.Errorf("%s %s of %s: %s", r.Control, r.Part, r.Moment, r.SentNote)
 		}
 		p.t.Logf("given up, told and tried again: %s of %s", r.Control, r.Moment)
-		if _, err := runa.AgainControlRun(p.t.Context(), r.Number); err != nil {
+		if _, err := runa.Controls.AgainControlRun(p.t.Context(), r.Number); err != nil {
 			p.t.Fatal(err)
 		}
 	}
 	p.atRest(runa, days)
-	failed, err := runa.Parcels(p.t.Context(), model.Failed, 0, 1000)
+	failed, err := runa.Sending.Parcels(p.t.Context(), model.Failed, 0, 1000)
 	if err != nil {
 		p.t.Fatal(err)
 	}
@@ -220,7 +232,7 @@ func (p *plant) mended(runa *library.Access, days int) []model.ControlRun {
 			p.t.Errorf("%s: %s", x.Title, x.Reason)
 		}
 		p.t.Logf("given up, told and tried again: %s by %s", x.Title, x.Way)
-		if _, err := runa.MendParcel(p.t.Context(), x.Number, nil); err != nil {
+		if _, err := runa.Sending.MendParcel(p.t.Context(), x.Number, nil); err != nil {
 			p.t.Fatal(err)
 		}
 	}
@@ -249,11 +261,11 @@ func (p *plant) settled(l *library.Library, days int) {
 				continue
 			}
 			results++
-			x, err := runa.Result(ctx, run.Result)
+			x, err := runa.Reading.Result(ctx, run.Result)
 			if err != nil {
 				t.Fatal(err)
 			}
-			if good, err := l.CheckSeal(ctx, x); err != nil || !good {
+			if good, err := l.AsService().Reading.CheckSeal(ctx, x); err != nil || !good {
 				t.Errorf("R-%06d is not what was sealed: %v", run.Result, err)
 			}
 		}
@@ -261,7 +273,7 @@ func (p *plant) settled(l *library.Library, days int) {
 	if len(seen) != 5*days || len(ran) != 5*days {
 		t.Errorf("%d runs of %d moments and parts; %d are due", len(ran), len(seen), 5*days)
 	}
-	all, err := runa.Results(ctx, model.ResultWish{Limit: 100_000})
+	all, err := runa.Reading.Results(ctx, model.ResultWish{Limit: 100_000})
 	if err != nil || len(all) != results {
 		t.Errorf("%d results are kept of %d runs, %v", len(all), results, err)
 	}

@@ -1,8 +1,6 @@
 package model
 
 import (
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"time"
 
@@ -61,16 +59,32 @@ type Run struct {
 	Terms      Terms
 }
 
+// Elapsed is how long the run took, or has taken until now.
+func (r Run) Elapsed(now time.Time) time.Duration {
+	switch {
+	case r.StartedAt.IsZero():
+		return 0
+	case r.EndedAt.IsZero():
+		return now.Sub(r.StartedAt)
+	}
+	return r.EndedAt.Sub(r.StartedAt)
+}
+
+// Resolved is what values came to, by parameter.
+func Resolved(facts []Fact) map[string]string {
+	out := map[string]string{}
+	for _, f := range facts {
+		out[f.Parameter] = f.Resolved
+	}
+	return out
+}
+
 // FactsDigest identifies what a run is of: report, version, resolved values and
 // reach. Runs of the same digest give the same rows while the source is the same.
 func FactsDigest(run Run) string {
-	resolved := map[string]string{}
-	for _, f := range run.Facts {
-		resolved[f.Parameter] = f.Resolved
-	}
-	text, _ := json.Marshal([]any{run.Report, run.Version, resolved, run.Reach.Limited, append([]string{}, run.Reach.Units...)})
-	sum := sha256.Sum256(text)
-	return hex.EncodeToString(sum[:])
+	units := append([]string{}, run.Reach.Units...)
+	text, _ := json.Marshal([]any{run.Report, run.Version, Resolved(run.Facts), run.Reach.Limited, units})
+	return Digest(string(text))
 }
 
 // Terms are what a run control demands of a run. Zero values demand nothing.

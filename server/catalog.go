@@ -15,7 +15,7 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/report"
-	"mantilla/library"
+	"mantilla/library/asking"
 	"mantilla/source/lookup"
 )
 
@@ -27,7 +27,7 @@ func (s *service) GetService(context.Context, api.GetServiceRequestObject) (api.
 }
 
 func (s *service) GetCatalog(ctx context.Context, r api.GetCatalogRequestObject) (api.GetCatalogResponseObject, error) {
-	entries, categories, err := as(ctx).Catalog(ctx, value(r.Params.Search), value(r.Params.Category))
+	entries, categories, err := as(ctx).Catalog.Catalog(ctx, value(r.Params.Search), value(r.Params.Category))
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +50,7 @@ func (s *service) GetCatalog(ctx context.Context, r api.GetCatalogRequestObject)
 }
 
 func (s *service) GetReport(ctx context.Context, r api.GetReportRequestObject) (api.GetReportResponseObject, error) {
-	d, err := as(ctx).Report(r.Report)
+	d, err := as(ctx).Catalog.Report(r.Report)
 	if err != nil {
 		return nil, err
 	}
@@ -65,12 +65,12 @@ func (s *service) GetReport(ctx context.Context, r api.GetReportRequestObject) (
 func (s *service) report(ctx context.Context, d *report.Definition) (api.Report, error) {
 	out := api.Report{Id: d.ID, Title: d.Title, Category: d.Category, Depth: d.Depth, About: d.About, Guide: d.Guide, Source: d.Source,
 		Version: d.Version, Versions: []api.Version{}, Companions: []api.Companion{}, Parameters: []api.Parameter{}, Views: []api.View{}}
-	versions, err := as(ctx).Versions(ctx, d.ID)
+	versions, err := as(ctx).Catalog.Versions(ctx, d.ID)
 	for _, v := range versions {
 		out.Versions = append(out.Versions, api.Version{Version: v.Version, At: v.At})
 	}
 	for _, id := range d.Companions {
-		if c, err := as(ctx).Report(id); err == nil { // one that is not in the catalog yet is not offered
+		if c, err := as(ctx).Catalog.Report(id); err == nil { // one that is not in the catalog yet is not offered
 			out.Companions = append(out.Companions, api.Companion{Id: c.ID, Title: c.Title, Depth: c.Depth})
 		}
 	}
@@ -79,7 +79,7 @@ func (s *service) report(ctx context.Context, d *report.Definition) (api.Report,
 	}
 	if slices.Contains(as(ctx).Rights(), "write") && err == nil {
 		var warnings []string
-		if warnings, err = as(ctx).Warnings(ctx, d); len(warnings) > 0 {
+		if warnings, err = as(ctx).Catalog.Warnings(ctx, d); len(warnings) > 0 {
 			out.Warnings = &warnings
 		}
 	}
@@ -105,7 +105,7 @@ func entries(list []param.Entry) []api.Entry {
 }
 
 func (s *service) GetDefinition(ctx context.Context, r api.GetDefinitionRequestObject) (api.GetDefinitionResponseObject, error) {
-	d, err := as(ctx).Report(r.Report)
+	d, err := as(ctx).Catalog.Report(r.Report)
 	if err != nil {
 		return nil, err
 	}
@@ -119,7 +119,7 @@ func (s *service) CheckDefinition(ctx context.Context, r api.CheckDefinitionRequ
 	if err != nil {
 		return nil, &badRequest{"definition", err}
 	}
-	d, err := as(ctx).CheckReport(ctx, text)
+	d, err := as(ctx).Catalog.CheckReport(ctx, text)
 	if err != nil {
 		return nil, err
 	}
@@ -132,7 +132,7 @@ func (s *service) PutDefinition(ctx context.Context, r api.PutDefinitionRequestO
 	if err != nil {
 		return nil, &badRequest{"definition", err}
 	}
-	d, err := as(ctx).CheckReport(ctx, text)
+	d, err := as(ctx).Catalog.CheckReport(ctx, text)
 	if err != nil {
 		return nil, err
 	}
@@ -140,7 +140,7 @@ func (s *service) PutDefinition(ctx context.Context, r api.PutDefinitionRequestO
 		return nil, &badRequest{"report", errors.New("the definition is of the report " + d.ID + ", not " + r.Report)}
 	}
 	was := strings.Trim(value(r.Params.IfMatch), `"`)
-	if d, err = as(ctx).PutReport(ctx, text, was); err != nil {
+	if d, err = as(ctx).Catalog.PutReport(ctx, text, was); err != nil {
 		return nil, err
 	}
 	body, err := s.report(ctx, d)
@@ -169,12 +169,12 @@ func (s *service) GetEntries(ctx context.Context, r api.GetEntriesRequestObject)
 		}
 		given[name] = text
 	}
-	list, err := as(ctx).Entries(ctx, r.Report, r.Parameter, w, given)
+	list, err := as(ctx).Asking.Entries(ctx, r.Report, r.Parameter, w, given)
 	return api.GetEntries200JSONResponse(entries(list)), err
 }
 
 func (s *service) GetForm(ctx context.Context, r api.GetFormRequestObject) (api.GetFormResponseObject, error) {
-	f, err := as(ctx).Form(ctx, r.Report)
+	f, err := as(ctx).Asking.Form(ctx, r.Report)
 	if err != nil {
 		return nil, err
 	}
@@ -201,7 +201,7 @@ func (s *service) ResolveValues(ctx context.Context, r api.ResolveValuesRequestO
 	if err != nil {
 		return nil, err
 	}
-	res, err := as(ctx).Resolve(ctx, r.Report, r.Body.Values, library.With{Criteria: criteria})
+	res, err := as(ctx).Asking.Resolve(ctx, r.Report, r.Body.Values, asking.With{Criteria: criteria})
 	if err != nil {
 		return nil, err
 	}
@@ -214,7 +214,7 @@ func (s *service) ResolveValues(ctx context.Context, r api.ResolveValuesRequestO
 }
 
 func (s *service) GetShared(ctx context.Context, _ api.GetSharedRequestObject) (api.GetSharedResponseObject, error) {
-	text, err := as(ctx).Shared()
+	text, err := as(ctx).Catalog.Shared()
 	return api.GetShared200ApplicationyamlResponse{Body: strings.NewReader(text), ContentLength: int64(len(text))}, err
 }
 
@@ -223,5 +223,5 @@ func (s *service) PutShared(ctx context.Context, r api.PutSharedRequestObject) (
 	if err != nil {
 		return nil, &badRequest{"shared", err}
 	}
-	return api.PutShared204Response{}, as(ctx).PutShared(ctx, text)
+	return api.PutShared204Response{}, as(ctx).Catalog.PutShared(ctx, text)
 }

@@ -7,11 +7,11 @@ import (
 
 	"mantilla/api"
 	"mantilla/core/timetable"
-	"mantilla/library"
+	"mantilla/library/controls"
 	"mantilla/model"
 )
 
-func control(c library.Control) api.Control {
+func control(c controls.Control) api.Control {
 	out := api.Control{Id: c.ID, Title: c.Title, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Steps: []api.Step{}, Outputs: []api.Output{},
 		Rows: c.Rows, Seconds: int64(c.Time / time.Second), Hours: c.Hours, Empty: api.ControlEmpty(c.Empty), KeepDays: c.Keep,
 		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: moment(c.LastRun), Broken: given1(c.Broken), Send: sendOut(c.Send), Split: splitOut(c.Split)}
@@ -36,7 +36,7 @@ func control(c library.Control) api.Control {
 }
 
 func (s *service) ListControls(ctx context.Context, r api.ListControlsRequestObject) (api.ListControlsResponseObject, error) {
-	list, err := as(ctx).Controls(ctx, value(r.Params.Search), limit(r.Params.Limit))
+	list, err := as(ctx).Controls.Controls(ctx, value(r.Params.Search), limit(r.Params.Limit))
 	out := api.ListControls200JSONResponse{}
 	for _, c := range list {
 		out = append(out, control(c))
@@ -45,7 +45,7 @@ func (s *service) ListControls(ctx context.Context, r api.ListControlsRequestObj
 }
 
 func (s *service) GetControl(ctx context.Context, r api.GetControlRequestObject) (api.GetControlResponseObject, error) {
-	c, err := as(ctx).Control(ctx, r.Control)
+	c, err := as(ctx).Controls.Control(ctx, r.Control)
 	return api.GetControl200JSONResponse(control(c)), err
 }
 
@@ -55,14 +55,14 @@ func (s *service) PutControl(ctx context.Context, r api.PutControlRequestObject)
 		return nil, err
 	}
 	b := r.Body
-	c := library.Control{Control: model.Control{ID: r.Control, Title: b.Title, Shared: b.Shared, Revision: seen}, Rows: b.Rows,
+	c := controls.Control{Control: model.Control{ID: r.Control, Title: b.Title, Shared: b.Shared, Revision: seen}, Rows: b.Rows,
 		Time: time.Duration(b.Seconds) * time.Second, Hours: b.Hours, Empty: string(b.Empty), Keep: b.KeepDays}
 	for _, step := range b.Steps {
 		n, err := optionalNumber("criteria", "C-", step.Criteria)
 		if err != nil {
 			return nil, err
 		}
-		c.Steps = append(c.Steps, library.Step{Report: step.Report, Criteria: n, Typed: value(step.Values), View: value(step.View)})
+		c.Steps = append(c.Steps, controls.Step{Report: step.Report, Criteria: n, Typed: value(step.Values), View: value(step.View)})
 	}
 	for _, o := range b.Outputs {
 		c.Outputs = append(c.Outputs, string(o))
@@ -75,16 +75,16 @@ func (s *service) PutControl(ctx context.Context, r api.PutControlRequestObject)
 		}
 		c.Timetable = &t
 	}
-	c, err = as(ctx).PutControl(ctx, c)
+	c, err = as(ctx).Controls.PutControl(ctx, c)
 	return api.PutControl200JSONResponse(control(c)), err
 }
 
 func (s *service) DeleteControl(ctx context.Context, r api.DeleteControlRequestObject) (api.DeleteControlResponseObject, error) {
-	return api.DeleteControl204Response{}, as(ctx).DeleteControl(ctx, r.Control)
+	return api.DeleteControl204Response{}, as(ctx).Controls.DeleteControl(ctx, r.Control)
 }
 
 func (s *service) RestoreControl(ctx context.Context, r api.RestoreControlRequestObject) (api.RestoreControlResponseObject, error) {
-	c, err := as(ctx).RestoreControl(ctx, r.Control)
+	c, err := as(ctx).Controls.RestoreControl(ctx, r.Control)
 	return api.RestoreControl200JSONResponse(control(c)), err
 }
 
@@ -101,7 +101,7 @@ func (s *service) controlRun(c model.ControlRun) api.ControlRun {
 }
 
 func (s *service) ListControlRuns(ctx context.Context, r api.ListControlRunsRequestObject) (api.ListControlRunsResponseObject, error) {
-	list, err := as(ctx).ControlRuns(ctx, r.Control, limit(r.Params.Limit))
+	list, err := as(ctx).Controls.ControlRuns(ctx, r.Control, limit(r.Params.Limit))
 	out := api.ListControlRuns200JSONResponse{}
 	for _, c := range list {
 		out = append(out, s.controlRun(c))
@@ -114,12 +114,12 @@ func (s *service) AgainControlRun(ctx context.Context, r api.AgainControlRunRequ
 	if err != nil {
 		return nil, err
 	}
-	c, err := as(ctx).AgainControlRun(ctx, n)
+	c, err := as(ctx).Controls.AgainControlRun(ctx, n)
 	return api.AgainControlRun200JSONResponse(s.controlRun(c)), err
 }
 
 func (s *service) RunControl(ctx context.Context, r api.RunControlRequestObject) (api.RunControlResponseObject, error) {
-	all, err := as(ctx).RunControl(ctx, r.Control, r.Body.Values, value(r.Body.Send))
+	all, err := as(ctx).Controls.RunControl(ctx, r.Control, r.Body.Values, value(r.Body.Send))
 	out := api.RunControl201JSONResponse{}
 	for _, c := range all {
 		out = append(out, s.controlRun(c))

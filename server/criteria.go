@@ -5,13 +5,13 @@ import (
 	"fmt"
 
 	"mantilla/api"
-	"mantilla/library"
+	"mantilla/library/asking"
 	"mantilla/model"
 )
 
 func criteriaID(number int64) string { return fmt.Sprintf("C-%d", number) }
 
-func criteria(c library.Criteria) api.Criteria {
+func criteria(c asking.Criteria) api.Criteria {
 	return api.Criteria{Id: criteriaID(c.Number), Report: c.Report, Name: c.Name, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Values: c.Typed,
 		Usual: c.Usual, Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, Sentence: c.Sentence, Unfit: c.Unfit,
 		LastRun: moment(c.LastRun), LastRows: rowsTold(c.LastRows)}
@@ -30,7 +30,7 @@ func (s *service) ListPastCriteria(ctx context.Context, r api.ListPastCriteriaRe
 	if err != nil {
 		return nil, err
 	}
-	past, err := as(ctx).PastCriteria(ctx, n)
+	past, err := as(ctx).Asking.PastCriteria(ctx, n)
 	out := api.ListPastCriteria200JSONResponse{}
 	for _, c := range past {
 		out = append(out, criteria(c))
@@ -39,7 +39,7 @@ func (s *service) ListPastCriteria(ctx context.Context, r api.ListPastCriteriaRe
 }
 
 func (s *service) ListCriteria(ctx context.Context, r api.ListCriteriaRequestObject) (api.ListCriteriaResponseObject, error) {
-	list, err := as(ctx).CriteriaFor(ctx, r.Report, library.CriteriaWish{Search: value(r.Params.Search), Limit: limit(r.Params.Limit)})
+	list, err := as(ctx).Asking.CriteriaFor(ctx, r.Report, asking.CriteriaWish{Search: value(r.Params.Search), Limit: limit(r.Params.Limit)})
 	out := api.ListCriteria200JSONResponse{}
 	for _, c := range list {
 		out = append(out, criteria(c))
@@ -48,7 +48,7 @@ func (s *service) ListCriteria(ctx context.Context, r api.ListCriteriaRequestObj
 }
 
 func (s *service) KeepCriteria(ctx context.Context, r api.KeepCriteriaRequestObject) (api.KeepCriteriaResponseObject, error) {
-	c, err := as(ctx).KeepCriteria(ctx, model.Criteria{Report: r.Report, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values})
+	c, err := as(ctx).Asking.KeepCriteria(ctx, model.Criteria{Report: r.Report, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values})
 	return api.KeepCriteria201JSONResponse(criteria(c)), err
 }
 
@@ -57,7 +57,7 @@ func (s *service) GetCriteria(ctx context.Context, r api.GetCriteriaRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	c, err := as(ctx).CriteriaOf(ctx, n)
+	c, err := as(ctx).Asking.CriteriaOf(ctx, n)
 	return api.GetCriteria200JSONResponse(criteria(c)), err
 }
 
@@ -70,14 +70,14 @@ func (s *service) ChangeCriteria(ctx context.Context, r api.ChangeCriteriaReques
 	if err != nil {
 		return nil, err
 	}
-	c, err := as(ctx).ChangeCriteria(ctx, model.Criteria{Number: n, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values, Revision: seen})
+	c, err := as(ctx).Asking.ChangeCriteria(ctx, model.Criteria{Number: n, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values, Revision: seen})
 	return api.ChangeCriteria200JSONResponse(criteria(c)), err
 }
 
 func (s *service) DeleteCriteria(ctx context.Context, r api.DeleteCriteriaRequestObject) (api.DeleteCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err == nil {
-		err = as(ctx).DeleteCriteria(ctx, n)
+		err = as(ctx).Asking.DeleteCriteria(ctx, n)
 	}
 	return api.DeleteCriteria204Response{}, err
 }
@@ -87,14 +87,14 @@ func (s *service) RestoreCriteria(ctx context.Context, r api.RestoreCriteriaRequ
 	if err != nil {
 		return nil, err
 	}
-	c, err := as(ctx).RestoreCriteria(ctx, n, value(r.Params.Revision))
+	c, err := as(ctx).Asking.RestoreCriteria(ctx, n, value(r.Params.Revision))
 	return api.RestoreCriteria200JSONResponse(criteria(c)), err
 }
 
 func (s *service) SetUsual(ctx context.Context, r api.SetUsualRequestObject) (api.SetUsualResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err == nil {
-		err = as(ctx).SetUsual(ctx, n, true)
+		err = as(ctx).Asking.SetUsual(ctx, n, true)
 	}
 	return api.SetUsual204Response{}, err
 }
@@ -102,7 +102,7 @@ func (s *service) SetUsual(ctx context.Context, r api.SetUsualRequestObject) (ap
 func (s *service) UnsetUsual(ctx context.Context, r api.UnsetUsualRequestObject) (api.UnsetUsualResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err == nil {
-		err = as(ctx).SetUsual(ctx, n, false)
+		err = as(ctx).Asking.SetUsual(ctx, n, false)
 	}
 	return api.UnsetUsual204Response{}, err
 }

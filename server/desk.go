@@ -7,14 +7,14 @@ import (
 	"mantilla/api"
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
-	"mantilla/library"
+	"mantilla/library/desk"
 )
 
-func tileIn(t api.Tile) library.Tile {
-	return library.Tile{ID: value(t.Id), Control: t.Control, Step: t.Step, Part: value(t.Part), View: t.View, Show: string(t.Show), Measure: value(t.Measure), Title: value(t.Title), Wide: value(t.Wide)}
+func tileIn(t api.Tile) desk.Tile {
+	return desk.Tile{ID: value(t.Id), Control: t.Control, Step: t.Step, Part: value(t.Part), View: t.View, Show: string(t.Show), Measure: value(t.Measure), Title: value(t.Title), Wide: value(t.Wide)}
 }
 
-func desk(d library.Desk) api.Desk {
+func deskOut(d desk.Desk) api.Desk {
 	out := api.Desk{Kind: api.DeskKind(d.Kind), Owner: d.Owner, Revision: d.Revision, Tiles: []api.Tile{}}
 	for _, t := range d.Tiles {
 		out.Tiles = append(out.Tiles, api.Tile{Id: &t.ID, Control: t.Control, Step: t.Step, Part: given1(t.Part), View: t.View, Show: api.TileShow(t.Show), Measure: given1(t.Measure), Title: given1(t.Title), Wide: truth(t.Wide)})
@@ -23,10 +23,10 @@ func desk(d library.Desk) api.Desk {
 }
 
 func (s *service) ListDesks(ctx context.Context, _ api.ListDesksRequestObject) (api.ListDesksResponseObject, error) {
-	all, err := as(ctx).Desks(ctx)
+	all, err := as(ctx).Desk.Desks(ctx)
 	out := api.ListDesks200JSONResponse{}
 	for _, d := range all {
-		out = append(out, desk(d))
+		out = append(out, deskOut(d))
 	}
 	return out, err
 }
@@ -36,17 +36,17 @@ func (s *service) PutDesk(ctx context.Context, r api.PutDeskRequestObject) (api.
 	if err != nil {
 		return nil, err
 	}
-	d := library.Desk{Kind: string(r.Kind), Owner: r.Owner, Revision: seen}
+	d := desk.Desk{Kind: string(r.Kind), Owner: r.Owner, Revision: seen}
 	for _, t := range *r.Body {
 		d.Tiles = append(d.Tiles, tileIn(t))
 	}
-	d, err = as(ctx).PutDesk(ctx, d)
-	return api.PutDesk200JSONResponse(desk(d)), err
+	d, err = as(ctx).Desk.PutDesk(ctx, d)
+	return api.PutDesk200JSONResponse(deskOut(d)), err
 }
 
 func (s *service) ShowTile(ctx context.Context, r api.ShowTileRequestObject) (api.ShowTileResponseObject, error) {
 	t := tileIn(*r.Body)
-	now, err := as(ctx).Show(ctx, t)
+	now, err := as(ctx).Desk.Show(ctx, t)
 	if err != nil {
 		return nil, err
 	}
@@ -55,7 +55,7 @@ func (s *service) ShowTile(ctx context.Context, r api.ShowTileRequestObject) (ap
 		return out, nil
 	}
 	said := func(v frame.Value) string { return sheet.Text(v, now.Result.Zone()) }
-	id, age := resultID(now.Result.Number), float32(as(ctx).Age(now.Result).Seconds())
+	id, age := resultID(now.Result.Number), float32(as(ctx).Desk.Age(now.Result).Seconds())
 	out.Result, out.KeptAt, out.Seconds, out.Sentence = &id, moment(now.Result.KeptAt), &age, &now.Sentence
 	if out.Title == "" {
 		out.Title = strings.TrimSpace(now.Result.Title + " " + t.Part)

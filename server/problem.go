@@ -14,7 +14,7 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
-	"mantilla/library"
+	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/render"
 	"mantilla/source"
@@ -40,10 +40,10 @@ func problem(err error) api.Problem {
 	var request *badRequest
 	var forbidden *model.Forbidden
 	var refused *model.Refused
-	var waits *library.Waits
+	var waits *access.Waits
 	var busy *model.Busy
 	switch {
-	case errors.Is(err, library.ErrNotSignedIn), errors.Is(err, library.ErrSignIn):
+	case errors.Is(err, access.ErrNotSignedIn), errors.Is(err, access.ErrSignIn):
 		set("signed-out", "Not signed in", http.StatusUnauthorized)
 	case errors.As(err, &waits):
 		set("locked", "Signing in has to wait", http.StatusTooManyRequests)

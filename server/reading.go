@@ -14,7 +14,7 @@ import (
 	"mantilla/api"
 	"mantilla/core/formula"
 	"mantilla/core/sheet"
-	"mantilla/library"
+	"mantilla/library/reading"
 )
 
 // changes reads what a reader changed about a view from the query, which all
@@ -44,7 +44,7 @@ func whole(q url.Values, name string) (*int, error) {
 }
 
 // reading finds a view of a result with what the query changes about it.
-func (s *service) reading(ctx context.Context, result, view string) (*library.Result, *library.Reading, error) {
+func (s *service) reading(ctx context.Context, result, view string) (*reading.Result, *reading.Reading, error) {
 	x, err := s.result(ctx, result)
 	if err != nil {
 		return nil, nil, err
@@ -53,11 +53,11 @@ func (s *service) reading(ctx context.Context, result, view string) (*library.Re
 	if err != nil {
 		return nil, nil, err
 	}
-	read, err := as(ctx).Read(ctx, x, view, c)
+	read, err := as(ctx).Reading.Read(ctx, x, view, c)
 	return x, read, err
 }
 
-func (s *service) laid(ctx context.Context, result, view string) (*library.Result, *library.Reading, *sheet.Sheet, error) {
+func (s *service) laid(ctx context.Context, result, view string) (*reading.Result, *reading.Reading, *sheet.Sheet, error) {
 	x, read, err := s.reading(ctx, result, view)
 	if err != nil {
 		return nil, nil, nil, err
@@ -102,7 +102,7 @@ func (s *service) ReadView(ctx context.Context, r api.ReadViewRequestObject) (ap
 
 // viewTag identifies an answer: a sealed result laid out the same way on the
 // same day is always the same, and so is a kept view until it is changed.
-func viewTag(ctx context.Context, x *library.Result, read *library.Reading, today string) string {
+func viewTag(ctx context.Context, x *reading.Result, read *reading.Reading, today string) string {
 	kept := ""
 	if read.Kept != nil {
 		kept = fmt.Sprint(read.Kept.Revision)

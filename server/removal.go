@@ -8,7 +8,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"mantilla/api"
-	"mantilla/library"
+	"mantilla/library/asking"
 )
 
 func (s *service) ListSessions(ctx context.Context, r api.ListSessionsRequestObject) (api.ListSessionsResponseObject, error) {
@@ -33,20 +33,20 @@ func (s *service) DeleteGroup(ctx context.Context, r api.DeleteGroupRequestObjec
 }
 
 func (s *service) DeleteSource(ctx context.Context, r api.DeleteSourceRequestObject) (api.DeleteSourceResponseObject, error) {
-	return api.DeleteSource204Response{}, as(ctx).DeleteSource(ctx, r.Source)
+	return api.DeleteSource204Response{}, as(ctx).Catalog.DeleteSource(ctx, r.Source)
 }
 
 func (s *service) DeleteReport(ctx context.Context, r api.DeleteReportRequestObject) (api.DeleteReportResponseObject, error) {
-	return api.DeleteReport204Response{}, as(ctx).DeleteReport(ctx, r.Report)
+	return api.DeleteReport204Response{}, as(ctx).Catalog.DeleteReport(ctx, r.Report)
 }
 
-func lookedTill(m library.Mark, zone *time.Location) api.Mark {
+func lookedTill(m asking.Mark, zone *time.Location) api.Mark {
 	return api.Mark{Id: fmt.Sprintf("M-%d", m.Number), Whose: m.Of, Parameter: m.Parameter, Label: m.Label, At: m.At,
 		Says: m.At.In(zone).Format("2 January 2006 15:04 MST"), Run: runID(m.Run), Sentence: m.Sentence}
 }
 
 func (s *service) ListMarks(ctx context.Context, r api.ListMarksRequestObject) (api.ListMarksResponseObject, error) {
-	all, err := as(ctx).Marks(ctx, r.Report)
+	all, err := as(ctx).Asking.Marks(ctx, r.Report)
 	out := api.ListMarks200JSONResponse{}
 	for _, m := range all {
 		out = append(out, lookedTill(m, as(ctx).Zone()))
@@ -59,7 +59,7 @@ func (s *service) SetMark(ctx context.Context, r api.SetMarkRequestObject) (api.
 	if err != nil {
 		return nil, err
 	}
-	m, err := as(ctx).SetMark(ctx, n, r.Body.At)
+	m, err := as(ctx).Asking.SetMark(ctx, n, r.Body.At)
 	return api.SetMark200JSONResponse(lookedTill(m, as(ctx).Zone())), err
 }
 
@@ -68,11 +68,11 @@ func (s *service) DeleteMark(ctx context.Context, r api.DeleteMarkRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	return api.DeleteMark204Response{}, as(ctx).DeleteMark(ctx, n)
+	return api.DeleteMark204Response{}, as(ctx).Asking.DeleteMark(ctx, n)
 }
 
 func (s *service) ListAddressChanges(ctx context.Context, r api.ListAddressChangesRequestObject) (api.ListAddressChangesResponseObject, error) {
-	all, err := as(ctx).AddressHistory(ctx, r.Nickname)
+	all, err := as(ctx).Sending.AddressHistory(ctx, r.Nickname)
 	out := api.ListAddressChanges200JSONResponse{}
 	for _, c := range all {
 		e := api.AddressEvent{At: c.At, By: c.By, What: api.AddressEventWhat(c.What)}

@@ -6,16 +6,16 @@ import (
 
 	"mantilla/api"
 	"mantilla/core/report"
-	"mantilla/library"
+	"mantilla/library/reading"
 	"mantilla/model"
 )
 
-func (s *service) result(ctx context.Context, id string) (*library.Result, error) {
+func (s *service) result(ctx context.Context, id string) (*reading.Result, error) {
 	n, err := number("result", "R-", id)
 	if err != nil {
 		return nil, err
 	}
-	return as(ctx).Result(ctx, n)
+	return as(ctx).Reading.Result(ctx, n)
 }
 
 func (s *service) ListResults(ctx context.Context, r api.ListResultsRequestObject) (api.ListResultsResponseObject, error) {
@@ -26,7 +26,7 @@ func (s *service) ListResults(ctx context.Context, r api.ListResultsRequestObjec
 			return nil, err
 		}
 	}
-	results, err := as(ctx).Results(ctx, w)
+	results, err := as(ctx).Reading.Results(ctx, w)
 	if err != nil {
 		return nil, err
 	}
@@ -75,14 +75,14 @@ func (s *service) GetResult(ctx context.Context, r api.GetResultRequestObject) (
 	return api.GetResult200JSONResponse{Body: body, Headers: api.GetResult200ResponseHeaders{ETag: &tag}}, nil
 }
 
-func pageView(x *library.Result, v *report.View) api.PageView {
+func pageView(x *reading.Result, v *report.View) api.PageView {
 	return api.PageView{Id: v.ID, Title: v.Title, Rows: x.RowsOf(v.Of)}
 }
 
 func (s *service) DeleteResult(ctx context.Context, r api.DeleteResultRequestObject) (api.DeleteResultResponseObject, error) {
 	n, err := number("result", "R-", r.Result)
 	if err == nil {
-		err = as(ctx).DeleteResult(ctx, n)
+		err = as(ctx).Reading.DeleteResult(ctx, n)
 	}
 	return api.DeleteResult204Response{}, err
 }
@@ -92,6 +92,6 @@ func (s *service) CheckSeal(ctx context.Context, r api.CheckSealRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	unchanged, err := s.library.CheckSeal(ctx, x)
+	unchanged, err := as(ctx).Reading.CheckSeal(ctx, x)
 	return api.CheckSeal200JSONResponse{Seal: x.Manifest.Seal, Unchanged: unchanged}, err
 }

@@ -185,7 +185,7 @@ func newWorld(t *testing.T) *world {
 	_, w.runa = w.As(t, "runa")
 	w.fixed = map[string]string{"criteria": w.criteria("shared"), "result": w.result(), "definition": w.text("intake-lots"), "run": "RUN-000001"}
 	w.control("kept")
-	shared, err := w.Library.AsService().Shared()
+	shared, err := w.Library.AsService().Catalog.Shared()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -196,7 +196,7 @@ func newWorld(t *testing.T) *world {
 		t.Fatal(err, string(file.Body))
 	}
 	w.fixed["export"] = file.JSON201.Id
-	sources, err := w.Library.AsService().Sources()
+	sources, err := w.Library.AsService().Catalog.Sources()
 	if err != nil || len(sources) != 1 {
 		t.Fatal(sources, err)
 	}
@@ -205,7 +205,7 @@ func newWorld(t *testing.T) *world {
 }
 
 func (w *world) text(id string) string {
-	d, err := w.Library.AsService().Report(id)
+	d, err := w.Library.AsService().Catalog.Report(id)
 	if err != nil {
 		w.t.Fatal(err)
 	}
@@ -344,7 +344,7 @@ func TestUnitsCutEveryWayToRows(t *testing.T) {
 	given := map[string]api.Values{"keeper-file": {"keeper": keeper[0]}, "portal-proof": {"keeper": keeper[0]}, "lot-history": {"lot": keeper[1]}, "visit-roster": {"unit": "UF-HOL"}}
 	ran := 0
 	for _, entry := range catalog(t, dora) {
-		d, err := w.Library.AsService().Report(entry)
+		d, err := w.Library.AsService().Catalog.Report(entry)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -13,6 +13,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/library"
+	"mantilla/library/capture"
 	"mantilla/model"
 )
 
@@ -48,7 +49,7 @@ func facts(list []model.Fact) []api.Fact {
 
 func (s *service) run(r model.Run) api.Run {
 	out := api.Run{Id: runID(r.Number), Report: r.Report, Title: r.Title, State: api.State(r.State), Sentence: r.Sentence, Values: r.Typed,
-		AskedBy: r.AskedBy, AskedAt: r.AskedAt, Rows: r.Rows, Seconds: s.library.Elapsed(r).Seconds(), Reason: filled(r.Reason),
+		AskedBy: r.AskedBy, AskedAt: r.AskedAt, Rows: r.Rows, Seconds: r.Elapsed(s.library.Settings().Now()).Seconds(), Reason: filled(r.Reason),
 		Note: filled(r.Note), Control: filled(r.Terms.Control), StartedAt: moment(r.StartedAt), EndedAt: moment(r.EndedAt)}
 	if r.Criteria > 0 {
 		id := criteriaID(r.Criteria)
@@ -66,7 +67,7 @@ func (s *service) StartRun(ctx context.Context, r api.StartRunRequestObject) (ap
 	if err != nil {
 		return nil, err
 	}
-	run, err := as(ctx).StartRun(ctx, library.Ask{Report: r.Body.Report, Typed: r.Body.Values, Criteria: criteria, Idempotency: value(r.Params.IdempotencyKey)})
+	run, err := as(ctx).Capture.StartRun(ctx, capture.Ask{Report: r.Body.Report, Typed: r.Body.Values, Criteria: criteria, Idempotency: value(r.Params.IdempotencyKey)})
 	if err != nil {
 		return nil, err
 	}
@@ -81,7 +82,7 @@ func (s *service) ListRuns(ctx context.Context, r api.ListRunsRequestObject) (ap
 			return nil, err
 		}
 	}
-	runs, err := as(ctx).Runs(ctx, w)
+	runs, err := as(ctx).Capture.Runs(ctx, w)
 	if err != nil {
 		return nil, err
 	}
@@ -97,7 +98,7 @@ func (s *service) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.Ge
 	if err != nil {
 		return nil, err
 	}
-	run, err := as(ctx).Run(ctx, n)
+	run, err := as(ctx).Capture.Run(ctx, n)
 	return api.GetRun200JSONResponse(s.run(run)), err
 }
 
@@ -106,7 +107,7 @@ func (s *service) StopRun(ctx context.Context, r api.StopRunRequestObject) (api.
 	if err != nil {
 		return nil, err
 	}
-	run, err := as(ctx).StopRun(ctx, n)
+	run, err := as(ctx).Capture.StopRun(ctx, n)
 	return api.StopRun200JSONResponse(s.run(run)), err
 }
 
@@ -115,7 +116,7 @@ func (s *service) WatchRun(ctx context.Context, r api.WatchRunRequestObject) (ap
 	if err != nil {
 		return nil, err
 	}
-	if _, err := as(ctx).Run(ctx, n); err != nil {
+	if _, err := as(ctx).Capture.Run(ctx, n); err != nil {
 		return nil, err
 	}
 	return progress{s, as(ctx), ctx, n}, nil
@@ -133,10 +134,10 @@ type progress struct {
 const heartbeat = 15 * time.Second
 
 func (p progress) VisitWatchRunResponse(w http.ResponseWriter) error {
-	changes, end := p.access.Watch(p.run)
+	changes, end := p.access.Capture.Watch(p.run)
 	defer end()
 	return stream(p.ctx, p.closing, w, "run", changes, func() (any, bool, error) {
-		run, err := p.access.Run(p.ctx, p.run)
+		run, err := p.access.Capture.Run(p.ctx, p.run)
 		return p.service.run(run), run.State.Ended(), err
 	})
 }

@@ -29,7 +29,7 @@ views: {rows: {of: rows}}
 
 func put(t *testing.T, s *demotest.Service, text string) {
 	t.Helper()
-	if _, err := s.Library.AsService().PutReport(t.Context(), []byte(text), "*"); err != nil {
+	if _, err := s.Library.AsService().Catalog.PutReport(t.Context(), []byte(text), "*"); err != nil {
 		t.Fatal(err)
 	}
 }

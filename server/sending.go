@@ -9,20 +9,21 @@ import (
 	"mantilla/api"
 	"mantilla/core/period"
 	"mantilla/core/timetable"
-	"mantilla/library"
+	"mantilla/library/reading"
+	"mantilla/library/sending"
 	"mantilla/model"
 	"mantilla/render"
 )
 
-func sendIn(b *api.Send) *library.Send {
+func sendIn(b *api.Send) *sending.Send {
 	if b == nil {
 		return nil
 	}
-	return &library.Send{To: value(b.To), Copy: value(b.Copy), Blind: value(b.Blind), Subject: value(b.Subject), Text: value(b.Text), InBody: value(b.InBody),
+	return &sending.Send{To: value(b.To), Copy: value(b.Copy), Blind: value(b.Blind), Subject: value(b.Subject), Text: value(b.Text), InBody: value(b.InBody),
 		Folder: value(b.Folder), Webhook: value(b.Webhook), When: value(b.When), Page: render.Options{Page: pageForm(b.Page), Table: tableForm(b.Table)}}
 }
 
-func sendOut(s *library.Send) *api.Send {
+func sendOut(s *sending.Send) *api.Send {
 	if s == nil {
 		return nil
 	}
@@ -50,14 +51,14 @@ func word[T ~string](text string) *T {
 	return &w
 }
 
-func splitIn(b *api.Split) *library.Split {
+func splitIn(b *api.Split) *sending.Split {
 	if b == nil {
 		return nil
 	}
-	return &library.Split{Units: value(b.Units), Column: value(b.Column), People: value(b.People)}
+	return &sending.Split{Units: value(b.Units), Column: value(b.Column), People: value(b.People)}
 }
 
-func splitOut(s *library.Split) *api.Split {
+func splitOut(s *sending.Split) *api.Split {
 	if s == nil {
 		return nil
 	}
@@ -111,7 +112,7 @@ func timetableOut(t *timetable.Timetable) api.TimetableOf {
 }
 
 func (s *service) ListAddresses(ctx context.Context, _ api.ListAddressesRequestObject) (api.ListAddressesResponseObject, error) {
-	all, err := as(ctx).Addresses(ctx)
+	all, err := as(ctx).Sending.Addresses(ctx)
 	out := api.ListAddresses200JSONResponse{}
 	for _, e := range all {
 		out = append(out, address(e))
@@ -129,12 +130,12 @@ func (s *service) PutAddress(ctx context.Context, r api.PutAddressRequestObject)
 		return nil, err
 	}
 	b := r.Body
-	e, err := as(ctx).PutAddress(ctx, model.Address{Nickname: r.Nickname, Name: b.Name, Mail: b.Mail, Person: value(b.Person), Units: b.Units, Groups: b.Groups, Revision: seen})
+	e, err := as(ctx).Sending.PutAddress(ctx, model.Address{Nickname: r.Nickname, Name: b.Name, Mail: b.Mail, Person: value(b.Person), Units: b.Units, Groups: b.Groups, Revision: seen})
 	return api.PutAddress200JSONResponse(address(e)), err
 }
 
 func (s *service) DeleteAddress(ctx context.Context, r api.DeleteAddressRequestObject) (api.DeleteAddressResponseObject, error) {
-	return api.DeleteAddress204Response{}, as(ctx).DeleteAddress(ctx, r.Nickname)
+	return api.DeleteAddress204Response{}, as(ctx).Sending.DeleteAddress(ctx, r.Nickname)
 }
 
 func parcel(p model.Parcel) api.Parcel {
@@ -168,7 +169,7 @@ func (s *service) ListParcels(ctx context.Context, r api.ListParcelsRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	all, err := as(ctx).Parcels(ctx, model.State(value(r.Params.State)), before, limit(r.Params.Limit))
+	all, err := as(ctx).Sending.Parcels(ctx, model.State(value(r.Params.State)), before, limit(r.Params.Limit))
 	out := api.ListParcels200JSONResponse{}
 	for _, p := range all {
 		out = append(out, parcel(p))
@@ -181,7 +182,7 @@ func (s *service) GetParcel(ctx context.Context, r api.GetParcelRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	p, err := as(ctx).Parcel(ctx, n)
+	p, err := as(ctx).Sending.Parcel(ctx, n)
 	return api.GetParcel200JSONResponse(parcel(p)), err
 }
 
@@ -190,7 +191,7 @@ func (s *service) MendParcel(ctx context.Context, r api.MendParcelRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	p, err := as(ctx).MendParcel(ctx, n, value(r.Body.Instead))
+	p, err := as(ctx).Sending.MendParcel(ctx, n, value(r.Body.Instead))
 	return api.MendParcel200JSONResponse(parcel(p)), err
 }
 
@@ -199,7 +200,7 @@ func (s *service) StopParcel(ctx context.Context, r api.StopParcelRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	p, err := as(ctx).StopParcel(ctx, n)
+	p, err := as(ctx).Sending.StopParcel(ctx, n)
 	return api.StopParcel200JSONResponse(parcel(p)), err
 }
 
@@ -208,7 +209,7 @@ func (s *service) SendResult(ctx context.Context, r api.SendResultRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	var takes []library.Take
+	var takes []reading.Take
 	for _, b := range r.Body.Takes {
 		q, err := url.ParseQuery(value(b.Changes))
 		if err != nil {
@@ -218,26 +219,26 @@ func (s *service) SendResult(ctx context.Context, r api.SendResultRequestObject)
 		if err != nil {
 			return nil, err
 		}
-		take := library.Take{Format: string(b.Format), Name: value(b.Name), Options: takeOptions(b)}
+		take := reading.Take{Format: string(b.Format), Name: value(b.Name), Options: takeOptions(b)}
 		if v := value(b.View); v != "" {
-			take.Views = append(take.Views, library.Viewed{View: v, Changes: c})
+			take.Views = append(take.Views, reading.Viewed{View: v, Changes: c})
 			for _, id := range value(b.Also) {
-				take.Views = append(take.Views, library.Viewed{View: id})
+				take.Views = append(take.Views, reading.Viewed{View: id})
 			}
 		}
 		takes = append(takes, take)
 	}
 	b := r.Body
-	p, err := as(ctx).SendNow(ctx, x, takes, library.Send{To: b.To, Copy: value(b.Copy), Blind: value(b.Blind), Subject: value(b.Subject), Text: value(b.Text), InBody: value(b.InBody)})
+	p, err := as(ctx).Sending.SendNow(ctx, x, takes, sending.Send{To: b.To, Copy: value(b.Copy), Blind: value(b.Blind), Subject: value(b.Subject), Text: value(b.Text), InBody: value(b.InBody)})
 	return api.SendResult201JSONResponse(parcel(p)), err
 }
 
-func letter(l library.Letter) api.Letter {
+func letter(l sending.Letter) api.Letter {
 	return api.Letter{Id: l.ID, Recipient: l.Recipient, From: l.From, Subject: l.Subject, At: l.At, Bytes: l.Bytes}
 }
 
 func (s *service) ListLetters(ctx context.Context, _ api.ListLettersRequestObject) (api.ListLettersResponseObject, error) {
-	all, err := as(ctx).Letters(ctx)
+	all, err := as(ctx).Sending.Letters(ctx)
 	out := api.ListLetters200JSONResponse{}
 	for _, l := range all {
 		out = append(out, letter(l))
@@ -246,7 +247,7 @@ func (s *service) ListLetters(ctx context.Context, _ api.ListLettersRequestObjec
 }
 
 func (s *service) GetLetter(ctx context.Context, r api.GetLetterRequestObject) (api.GetLetterResponseObject, error) {
-	l, err := as(ctx).Letter(ctx, r.Letter)
+	l, err := as(ctx).Sending.Letter(ctx, r.Letter)
 	if err != nil {
 		return nil, err
 	}
@@ -276,7 +277,7 @@ func (s *service) GetLetter(ctx context.Context, r api.GetLetterRequestObject) (
 }
 
 func (s *service) GetLetterPart(ctx context.Context, r api.GetLetterPartRequestObject) (api.GetLetterPartResponseObject, error) {
-	l, err := as(ctx).Letter(ctx, r.Letter)
+	l, err := as(ctx).Sending.Letter(ctx, r.Letter)
 	if err != nil {
 		return nil, err
 	}

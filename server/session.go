@@ -13,6 +13,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/library"
+	"mantilla/library/access"
 	"mantilla/model"
 )
 
@@ -114,7 +115,7 @@ func byTLS(c *gin.Context) bool {
 const byProxy = "by proxy"
 
 func (s *service) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
-	secret, person, _, err := s.library.SignIn(ctx, library.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "browser", Address: from(ctx)})
+	secret, person, _, err := s.library.SignIn(ctx, access.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "browser", Address: from(ctx)})
 	if err != nil {
 		return nil, err
 	}
@@ -122,7 +123,7 @@ func (s *service) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Si
 }
 
 func (s *service) MakeToken(ctx context.Context, r api.MakeTokenRequestObject) (api.MakeTokenResponseObject, error) {
-	secret, person, ends, err := s.library.SignIn(ctx, library.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "token", Label: value(r.Body.Label), Address: from(ctx)})
+	secret, person, ends, err := s.library.SignIn(ctx, access.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "token", Label: value(r.Body.Label), Address: from(ctx)})
 	if err != nil {
 		return nil, err
 	}
@@ -209,7 +210,7 @@ func (s *service) PutGroup(ctx context.Context, r api.PutGroupRequestObject) (ap
 }
 
 func (s *service) ListSources(ctx context.Context, _ api.ListSourcesRequestObject) (api.ListSourcesResponseObject, error) {
-	sources, err := as(ctx).Sources()
+	sources, err := as(ctx).Catalog.Sources()
 	out := api.ListSources200JSONResponse{}
 	for _, c := range sources {
 		out = append(out, api.Source{Id: c.ID, Title: c.Title, Kind: c.Kind, Text: c.Text})
@@ -222,11 +223,11 @@ func (s *service) PutSource(ctx context.Context, r api.PutSourceRequestObject) (
 	if err != nil {
 		return nil, &badRequest{"source", err}
 	}
-	return api.PutSource204Response{}, as(ctx).PutSource(ctx, r.Source, text)
+	return api.PutSource204Response{}, as(ctx).Catalog.PutSource(ctx, r.Source, text)
 }
 
 func (s *service) GetOpening(ctx context.Context, r api.GetOpeningRequestObject) (api.GetOpeningResponseObject, error) {
-	to, err := as(ctx).Opening(r.Report)
+	to, err := as(ctx).Catalog.Opening(r.Report)
 	out := api.GetOpening200JSONResponse{Groups: []string{}, People: []string{}}
 	for _, o := range to {
 		switch o.Kind {
@@ -252,5 +253,5 @@ func (s *service) PutOpening(ctx context.Context, r api.PutOpeningRequestObject)
 	for _, p := range r.Body.People {
 		to = append(to, model.Opening{Kind: "person", Name: p})
 	}
-	return api.PutOpening204Response{}, as(ctx).Open(ctx, r.Report, to)
+	return api.PutOpening204Response{}, as(ctx).Catalog.Open(ctx, r.Report, to)
 }

@@ -9,7 +9,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
-	"mantilla/library"
+	"mantilla/library/reading"
 )
 
 // window is which part of a sheet is wanted, and whether its cells are for
@@ -33,7 +33,7 @@ func cell(v frame.Value, zone *time.Location, plain bool) *string {
 }
 
 // sheet writes a part of a sheet as the contract has it.
-func (s *service) sheet(x *library.Result, read *library.Reading, laid *sheet.Sheet, w window) (api.Sheet, error) {
+func (s *service) sheet(x *reading.Result, read *reading.Reading, laid *sheet.Sheet, w window) (api.Sheet, error) {
 	out := s.about(read, laid)
 	from := min(max(w.firstColumn, 0), len(laid.Columns))
 	to := from + min(max(w.columnsCount, 0), len(laid.Columns)-from)
@@ -83,7 +83,7 @@ func (s *service) sheet(x *library.Result, read *library.Reading, laid *sheet.Sh
 }
 
 // about tells what a sheet is without its lines.
-func (s *service) about(read *library.Reading, laid *sheet.Sheet) api.Sheet {
+func (s *service) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 	v := laid.View
 	out := api.Sheet{View: v.ID, Title: v.Title, Says: v.Says, Dataset: laid.Dataset.ID, Show: api.SheetShow(v.Show), Rows: laid.Rows, Of: laid.Of, Lines: laid.Lines, ColumnsOf: len(laid.Columns),
 		Columns: []api.Column{}, Available: []api.Choice{}, Shown: list(laid.Shown()), Levels: []api.Level{}, Across: []api.Level{}, Down: list(v.Down), Measures: list(v.Cells), Stacked: truth(v.Stacked), Sort: []string{},
@@ -155,7 +155,7 @@ func (s *service) mark(laid *sheet.Sheet, line sheet.Line, from, to int) api.Lin
 
 // opens says where a cell leads: parameters from the line by their place in
 // its links, parameters of the run by their facts.
-func opens(x *library.Result, laid *sheet.Sheet, c report.Column) *api.Opens {
+func opens(x *reading.Result, laid *sheet.Sheet, c report.Column) *api.Opens {
 	if c.Opens == nil {
 		return nil
 	}
@@ -177,7 +177,7 @@ func opens(x *library.Result, laid *sheet.Sheet, c report.Column) *api.Opens {
 }
 
 // timeline adds the days of a timeline's bars.
-func (s *service) timeline(read *library.Reading, laid *sheet.Sheet, lines []sheet.Line, out *api.Sheet) error {
+func (s *service) timeline(read *reading.Reading, laid *sheet.Sheet, lines []sheet.Line, out *api.Sheet) error {
 	v := laid.View
 	if v.Show != report.Timeline {
 		return nil

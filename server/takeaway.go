@@ -8,6 +8,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/library"
+	"mantilla/library/reading"
 	"mantilla/render"
 	"mantilla/render/paper"
 )
@@ -30,7 +31,7 @@ func (s *service) ExportView(ctx context.Context, r api.ExportViewRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	file, err := as(ctx).TakeAway(ctx, x, take)
+	file, err := as(ctx).Reading.TakeAway(ctx, x, take)
 	if err != nil {
 		return nil, err
 	}
@@ -50,21 +51,21 @@ func written(write func(io.Writer) error) io.Reader {
 
 // take reads what is to be taken away: the view with the changes of the query,
 // and those beside it as they were made.
-func (s *service) take(ctx context.Context, result, view string, b api.Take) (*library.Result, library.Take, error) {
+func (s *service) take(ctx context.Context, result, view string, b api.Take) (*reading.Result, reading.Take, error) {
 	x, err := s.result(ctx, result)
 	if err != nil {
-		return nil, library.Take{}, err
+		return nil, reading.Take{}, err
 	}
 	if _, err := render.FormatNamed(string(b.Format)); err != nil {
-		return nil, library.Take{}, &badRequest{"format", err}
+		return nil, reading.Take{}, &badRequest{"format", err}
 	}
 	c, err := changes(ctx)
 	if err != nil {
-		return nil, library.Take{}, err
+		return nil, reading.Take{}, err
 	}
-	take := library.Take{Format: string(b.Format), Name: value(b.Name), Options: takeOptions(b), Views: []library.Viewed{{View: view, Changes: c}}}
+	take := reading.Take{Format: string(b.Format), Name: value(b.Name), Options: takeOptions(b), Views: []reading.Viewed{{View: view, Changes: c}}}
 	for _, id := range value(b.Also) {
-		take.Views = append(take.Views, library.Viewed{View: id})
+		take.Views = append(take.Views, reading.Viewed{View: id})
 	}
 	return x, take, nil
 }
@@ -87,7 +88,7 @@ func pageForm(p *api.PageForm) (f paper.Setting) {
 	return paper.Setting{Size: string(value(p.Size)), Orientation: string(value(p.Orientation)), Margin: float64(value(p.Margin)), Fit: string(value(p.Fit)), Lead: value(p.Lead), Cover: value(p.Cover)}
 }
 
-func export(e library.Export) api.Export {
+func export(e reading.Export) api.Export {
 	return api.Export{Id: e.ID, Result: resultID(e.Result), Name: e.Name, Type: e.Type, State: api.State(e.State), Lines: e.Progress.Lines, Of: e.Progress.Of,
 		Bytes: e.Progress.Bytes, Defused: e.Progress.Defused, Reason: given1(e.Reason)}
 }
@@ -97,7 +98,7 @@ func (s *service) StartExport(ctx context.Context, r api.StartExportRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	e, err := as(ctx).StartExport(ctx, x, take)
+	e, err := as(ctx).Reading.StartExport(ctx, x, take)
 	return api.StartExport201JSONResponse(export(e)), err
 }
 
@@ -106,22 +107,22 @@ func (s *service) PreviewPage(ctx context.Context, r api.PreviewPageRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	p, err := as(ctx).PreviewPage(ctx, x, take, max(value(r.Params.Number), 1))
+	p, err := as(ctx).Reading.PreviewPage(ctx, x, take, max(value(r.Params.Number), 1))
 	return api.PreviewPage200JSONResponse{Number: p.Number, Of: p.Of, Width: float32(p.Width), Height: float32(p.Height), Drawing: p.Drawing}, err
 }
 
 func (s *service) GetExport(ctx context.Context, r api.GetExportRequestObject) (api.GetExportResponseObject, error) {
-	e, err := as(ctx).Export(r.Export)
+	e, err := as(ctx).Reading.Export(r.Export)
 	return api.GetExport200JSONResponse(export(e)), err
 }
 
 func (s *service) StopExport(ctx context.Context, r api.StopExportRequestObject) (api.StopExportResponseObject, error) {
-	e, err := as(ctx).StopExport(r.Export)
+	e, err := as(ctx).Reading.StopExport(r.Export)
 	return api.StopExport200JSONResponse(export(e)), err
 }
 
 func (s *service) FetchExport(ctx context.Context, r api.FetchExportRequestObject) (api.FetchExportResponseObject, error) {
-	e, file, err := as(ctx).OpenExport(ctx, r.Export)
+	e, file, err := as(ctx).Reading.OpenExport(ctx, r.Export)
 	if err != nil {
 		return nil, err
 	}
@@ -129,7 +130,7 @@ func (s *service) FetchExport(ctx context.Context, r api.FetchExportRequestObjec
 }
 
 func (s *service) WatchExport(ctx context.Context, r api.WatchExportRequestObject) (api.WatchExportResponseObject, error) {
-	if _, err := as(ctx).Export(r.Export); err != nil {
+	if _, err := as(ctx).Reading.Export(r.Export); err != nil {
 		return nil, err
 	}
 	return exportProgress{s, as(ctx), ctx, r.Export}, nil
@@ -145,13 +146,13 @@ type exportProgress struct {
 }
 
 func (p exportProgress) VisitWatchExportResponse(w http.ResponseWriter) error {
-	changes, end, err := p.access.WatchExport(p.id)
+	changes, end, err := p.access.Reading.WatchExport(p.id)
 	if err != nil {
 		return err
 	}
 	defer end()
 	return stream(p.ctx, p.closing, w, "export", changes, func() (any, bool, error) {
-		e, err := p.access.Export(p.id)
+		e, err := p.access.Reading.Export(p.id)
 		return export(e), e.State.Ended(), err
 	})
 }

@@ -13,7 +13,7 @@ import (
 )
 
 func (s *service) GetTimetable(ctx context.Context, r api.GetTimetableRequestObject) (api.GetTimetableResponseObject, error) {
-	t, err := as(ctx).Timetable(ctx, limit(r.Params.Limit))
+	t, err := as(ctx).Controls.Timetable(ctx, limit(r.Params.Limit))
 	out := api.GetTimetable200JSONResponse{Due: []api.Control{}, Ran: []api.ControlRun{}}
 	for _, c := range t.Due {
 		out.Due = append(out.Due, control(c))
@@ -39,12 +39,12 @@ func (s *service) NextDates(ctx context.Context, r api.NextDatesRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	says, moments, err := as(ctx).NextDates(ctx, t, 10)
+	says, moments, err := as(ctx).Controls.NextDates(ctx, t, 10)
 	return api.NextDates200JSONResponse{Says: says, Dates: list(moments)}, err
 }
 
 func (s *service) NewFeed(ctx context.Context, _ api.NewFeedRequestObject) (api.NewFeedResponseObject, error) {
-	secret, err := as(ctx).NewFeed(ctx)
+	secret, err := as(ctx).Controls.NewFeed(ctx)
 	return api.NewFeed201JSONResponse{Path: "/api/timetable/feed/" + secret}, err
 }
 
@@ -54,7 +54,7 @@ func (s *service) ReadFeed(ctx context.Context, r api.ReadFeedRequestObject) (ap
 }
 
 func (s *service) PauseControl(ctx context.Context, r api.PauseControlRequestObject) (api.PauseControlResponseObject, error) {
-	c, err := as(ctx).PauseControl(ctx, r.Control, r.Body.Paused)
+	c, err := as(ctx).Controls.PauseControl(ctx, r.Control, r.Body.Paused)
 	return api.PauseControl200JSONResponse(control(c)), err
 }
 
@@ -70,7 +70,7 @@ func (s *service) daysOff(c model.Calendar) api.DaysOff {
 }
 
 func (s *service) ListCalendars(ctx context.Context, _ api.ListCalendarsRequestObject) (api.ListCalendarsResponseObject, error) {
-	all, err := as(ctx).Calendars(ctx)
+	all, err := as(ctx).Controls.Calendars(ctx)
 	out := api.ListCalendars200JSONResponse{}
 	for _, c := range all {
 		out = append(out, s.daysOff(c))
@@ -83,10 +83,10 @@ func (s *service) PutCalendar(ctx context.Context, r api.PutCalendarRequestObjec
 	if err != nil {
 		return nil, fmt.Errorf("reading the calendar: %w", err)
 	}
-	c, err := as(ctx).PutCalendar(ctx, r.Calendar, text)
+	c, err := as(ctx).Controls.PutCalendar(ctx, r.Calendar, text)
 	return api.PutCalendar200JSONResponse(s.daysOff(c)), err
 }
 
 func (s *service) DeleteCalendar(ctx context.Context, r api.DeleteCalendarRequestObject) (api.DeleteCalendarResponseObject, error) {
-	return api.DeleteCalendar204Response{}, as(ctx).DeleteCalendar(ctx, r.Calendar)
+	return api.DeleteCalendar204Response{}, as(ctx).Controls.DeleteCalendar(ctx, r.Calendar)
 }

@@ -6,11 +6,11 @@ import (
 
 	"mantilla/api"
 	"mantilla/core/sheet"
-	"mantilla/library"
+	"mantilla/library/reading"
 	"mantilla/model"
 )
 
-func keptView(v library.KeptView) api.KeptView {
+func keptView(v reading.KeptView) api.KeptView {
 	c := v.Changes
 	part := func(items []string) *[]string {
 		if items == nil {
@@ -31,7 +31,7 @@ func viewBody(report string, b *api.ViewBody) model.View {
 }
 
 func (s *service) ListKeptViews(ctx context.Context, r api.ListKeptViewsRequestObject) (api.ListKeptViewsResponseObject, error) {
-	views, err := as(ctx).KeptViews(ctx, r.Report)
+	views, err := as(ctx).Reading.KeptViews(ctx, r.Report)
 	out := api.ListKeptViews200JSONResponse{}
 	for _, v := range views {
 		out = append(out, keptView(v))
@@ -40,7 +40,7 @@ func (s *service) ListKeptViews(ctx context.Context, r api.ListKeptViewsRequestO
 }
 
 func (s *service) KeepView(ctx context.Context, r api.KeepViewRequestObject) (api.KeepViewResponseObject, error) {
-	v, err := as(ctx).KeepView(ctx, viewBody(r.Report, r.Body))
+	v, err := as(ctx).Reading.KeepView(ctx, viewBody(r.Report, r.Body))
 	return api.KeepView201JSONResponse(keptView(v)), err
 }
 
@@ -53,14 +53,14 @@ func (s *service) ChangeKeptView(ctx context.Context, r api.ChangeKeptViewReques
 	if v.Revision, err = revision(r.Params.IfMatch); err != nil {
 		return nil, err
 	}
-	kept, err := as(ctx).ChangeView(ctx, v)
+	kept, err := as(ctx).Reading.ChangeView(ctx, v)
 	return api.ChangeKeptView200JSONResponse(keptView(kept)), err
 }
 
 func (s *service) DeleteKeptView(ctx context.Context, r api.DeleteKeptViewRequestObject) (api.DeleteKeptViewResponseObject, error) {
 	n, err := number("view", "V-", r.Kept)
 	if err == nil {
-		err = as(ctx).DeleteView(ctx, n)
+		err = as(ctx).Reading.DeleteView(ctx, n)
 	}
 	return api.DeleteKeptView204Response{}, err
 }

@@ -103,7 +103,7 @@ func printDemo(cmd *cobra.Command, l *library.Library, address string, wrote tim
 		}
 		fmt.Fprintf(out, "    %-12s%s: %s\n", p.Name, p.Title, about)
 	}
-	if l.Settings().Mailbox != nil {
+	if l.Settings().Sending.Mailbox != nil {
 		fmt.Fprintln(out, "  Mail          stays here: adda reads all of it in the console under Sending, Stand-in mailbox; others what is theirs")
 	}
 	command := os.Args[0]

@@ -21,6 +21,9 @@ import (
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
 	"mantilla/library"
+	"mantilla/library/capture"
+	"mantilla/library/sending"
+	"mantilla/model"
 )
 
 // settings are all that can be set about a service.
@@ -175,10 +178,20 @@ func (s *settings) library() library.Settings {
 	if folder == "" {
 		folder = filepath.Join(s.Data, "outgoing")
 	}
-	return library.Settings{Name: s.Name, Zone: s.zone, FiscalStart: time.Month(s.FiscalStart), Currency: s.Currency, MaxRows: s.MaxRows,
-		MaxTime: s.MaxTime, Workers: s.Workers, DataDir: s.Data, Now: s.now, Address: s.public(),
-		Mail:      deliver.Server{Address: s.SMTP, From: s.MailFrom, User: s.SMTPUser, Password: s.SMTPPassword, TLS: s.SMTPTLS},
-		MailLimit: s.MailLimitMB << 20, MailDomains: s.MailDomains, Calls: deliver.Caller{Allowed: s.WebHosts}, Folder: folder, WebhookSecret: s.WebhookSecret, Mailbox: s.mailbox}
+	return library.Settings{
+		Organisation: model.Organisation{Name: s.Name, Zone: s.zone, FiscalStart: time.Month(s.FiscalStart), Currency: s.Currency, Now: s.now, Address: s.public()},
+		Limits:       capture.Limits{Rows: s.MaxRows, Time: s.MaxTime, Workers: s.Workers},
+		Sending: sending.Settings{
+			Mail:          deliver.Server{Address: s.SMTP, From: s.MailFrom, User: s.SMTPUser, Password: s.SMTPPassword, TLS: s.SMTPTLS},
+			MailLimit:     s.MailLimitMB << 20,
+			MailDomains:   s.MailDomains,
+			Calls:         deliver.Caller{Allowed: s.WebHosts},
+			Folder:        folder,
+			WebhookSecret: s.WebhookSecret,
+			Mailbox:       s.mailbox,
+		},
+		DataDir: s.Data,
+	}
 }
 
 // public is the address at which people reach the console: the one that was given,

@@ -23,6 +23,10 @@ import (
 	"mantilla/deliver/mailbox"
 	"mantilla/demo"
 	"mantilla/library"
+	"mantilla/library/access"
+	"mantilla/library/capture"
+	"mantilla/library/sending"
+	"mantilla/model"
 	"mantilla/server"
 	"mantilla/store"
 )
@@ -89,9 +93,17 @@ func Start(t testing.TB) *Service {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { box.Close() })
-	s.Library, err = library.Open(ctx, records, library.Settings{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", MaxRows: 1_000_000,
-		MaxTime: time.Minute, Workers: 2, DataDir: s.Dir, Now: now,
-		Mail: deliver.Server{Address: box.Address(), From: "Reports <reports@brackenfell.example>", TLS: "none"}, MailLimit: 10 << 20, Folder: filepath.Join(s.Dir, "outgoing"), Mailbox: box}, log)
+	s.Library, err = library.Open(ctx, records, library.Settings{
+		Organisation: model.Organisation{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", Now: now},
+		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2},
+		Sending: sending.Settings{
+			Mail:      deliver.Server{Address: box.Address(), From: "Reports <reports@brackenfell.example>", TLS: "none"},
+			MailLimit: 10 << 20,
+			Folder:    filepath.Join(s.Dir, "outgoing"),
+			Mailbox:   box,
+		},
+		DataDir: s.Dir,
+	}, log)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -116,7 +128,7 @@ func Start(t testing.TB) *Service {
 // calls with it.
 func (s *Service) As(t testing.TB, name string) (token string, client *api.ClientWithResponses) {
 	t.Helper()
-	token, _, _, err := s.Library.SignIn(context.Background(), library.Knock{Name: name, Password: demo.Password, Kind: "token", Label: "test"})
+	token, _, _, err := s.Library.SignIn(context.Background(), access.Knock{Name: name, Password: demo.Password, Kind: "token", Label: "test"})
 	if err == nil {
 		client, err = api.NewClientWithResponses(s.URL+"/api", api.WithRequestEditorFn(Bearer(token)))
 	}

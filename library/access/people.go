@@ -1,0 +1,166 @@
+package access
+
+import (
+	"context"
+	"fmt"
+	"regexp"
+	"time"
+
+	passwordvalidator "github.com/wagslane/go-password-validator"
+
+	"golang.org/x/crypto/bcrypt"
+
+	"mantilla/model"
+)
+
+// FirstAdministrator makes an account when there is none at all, and returns
+// its name and password; both are empty when there are accounts.
+func (room *Room) FirstAdministrator(ctx context.Context) (name, password string, err error) {
+	people, err := room.records.People(ctx)
+	if err != nil || len(people) > 0 {
+		return "", "", err
+	}
+	name, password = "administrator", model.NewSecret()[:16]
+	return name, password, room.AsService().PutPerson(ctx, model.Person{Name: name, Title: "Administrator", Role: model.Administrator}, password)
+}
+
+// People returns all accounts.
+func (a *Access) People(ctx context.Context) ([]model.Person, error) {
+	if err := a.May(KeepPeople); err != nil {
+		return nil, err
+	}
+	return a.room.records.People(ctx)
+}
+
+var accountName = regexp.MustCompile(`^[a-z][a-z0-9._-]{1,39}$`)
+
+// PutPerson keeps an account; an empty password leaves the one there is.
+func (a *Access) PutPerson(ctx context.Context, p model.Person, password string) error {
+	if err := a.May(KeepPeople); err != nil {
+		return err
+	}
+	_, known := ranks[p.Role]
+	switch {
+	case !accountName.MatchString(p.Name):
+		return model.Refuse("name", "%q is not a name to sign in with; use small letters, digits, points and hyphens, a letter first", p.Name)
+	case p.Title == "":
+		return model.Refuse("title", "the person's name is missing")
+	case !known:
+		return model.Refuse("role", "%q is not a role; use reader, runner, author, librarian or administrator", p.Role)
+	case len(p.Units) > 0 && ranks[p.Role] >= ranks[model.Author]:
+		return model.Refuse("units", "a person who writes definitions cannot be limited to units, since a definition says what is cut")
+	case p.Revision == 0 && password == "":
+		return model.Refuse("password", "a new account needs a password")
+	case p.Name == a.person.Name && (p.Closed || p.Role != model.Administrator):
+		return model.Refuse("role", "you cannot take your own administrator's role away; let another administrator do it")
+	}
+	if err := a.KnownUnits(ctx, p.Units); err != nil {
+		return err
+	}
+	if password != "" {
+		hash, err := hashed(password)
+		if err != nil {
+			return err
+		}
+		p.Password = hash
+	}
+	if err := a.room.records.PutPerson(ctx, p); err != nil {
+		return fmt.Errorf("the account %s: %w", p.Name, err)
+	}
+	a.room.log.Info("account kept", "name", p.Name, "role", p.Role, "by", a.person.Name)
+	return nil
+}
+
+func hashed(password string) (string, error) {
+	if len(password) < leastPassword || len(password) > longestForHash {
+		return "", model.Refuse("password", "a password has %d to %d characters", leastPassword, longestForHash)
+	}
+	if err := passwordvalidator.Validate(password, leastEntropy); err != nil {
+		return "", model.Refuse("password", "this password is too easy to guess: use more different letters, digits and signs, or several words")
+	}
+	hash, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
+	return string(hash), err
+}
+
+// KnownUnits checks that some source has each of the units.
+func (a *Access) KnownUnits(ctx context.Context, units []string) error {
+	if len(units) == 0 {
+		return nil
+	}
+	known, err := a.room.catalog.UnitCodes(ctx)
+	if err != nil {
+		return err
+	}
+	for _, u := range units {
+		if !known[u] {
+			return model.Refuse("units", "%q is not the code of a unit", u)
+		}
+	}
+	return nil
+}
+
+// ChangePassword gives the person a new password, against the old one, and
+// signs them out everywhere.
+func (a *Access) ChangePassword(ctx context.Context, old, password string) error {
+	p, err := a.room.records.Person(ctx, a.person.Name)
+	if err != nil {
+		return err
+	}
+	if bcrypt.CompareHashAndPassword([]byte(p.Password), []byte(old)) != nil {
+		return model.Refuse("old", "the present password is not right")
+	}
+	if p.Password, err = hashed(password); err != nil {
+		return err
+	}
+	return a.room.records.PutPerson(ctx, p)
+}
+
+// Zone is the zone in which moments are said to the person: their own, else the
+// organisation's. What is computed, as the day of a row, stays in the organisation's.
+func (a *Access) Zone() *time.Location {
+	if a.person.Zone != "" {
+		if zone, err := time.LoadLocation(a.person.Zone); err == nil {
+			return zone
+		}
+	}
+	return a.room.org.Zone
+}
+
+// SetZone sets the person's own zone; "" for the organisation's.
+func (a *Access) SetZone(ctx context.Context, zone string) error {
+	if zone != "" {
+		if _, err := time.LoadLocation(zone); err != nil || zone == "Local" {
+			return model.Refuse("zone", "%q is not an IANA time zone such as Europe/Lisbon", zone)
+		}
+	}
+	return a.room.records.SetZone(ctx, a.person.Name, zone)
+}
+
+// Groups returns all groups; to those who do not keep them, without members.
+func (a *Access) Groups(ctx context.Context) ([]model.Group, error) {
+	groups, err := a.room.records.Groups(ctx)
+	if !a.Has(KeepPeople) {
+		for i := range groups {
+			groups[i].Members = []string{}
+		}
+	}
+	return groups, err
+}
+
+var groupID = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
+
+// PutGroup keeps a group with its members.
+func (a *Access) PutGroup(ctx context.Context, g model.Group) error {
+	if err := a.May(KeepPeople); err != nil {
+		return err
+	}
+	if !groupID.MatchString(g.ID) || g.ID == "everyone" {
+		return model.Refuse("id", "%q is not the id of a group; use small letters, digits and hyphens, a letter first", g.ID)
+	}
+	for _, m := range g.Members {
+		if _, err := a.room.records.Person(ctx, m); err != nil {
+			return model.Refuse("members", "%q is not an account", m)
+		}
+	}
+	return a.room.records.PutGroup(ctx, g)
+}

@@ -1,0 +1,5 @@
+package access
+
+import "mantilla/store"
+
+type Records = *store.Store

@@ -1,0 +1,62 @@
+package access
+
+import (
+	"context"
+	"errors"
+
+	"mantilla/core/nearest"
+	"mantilla/model"
+)
+
+// DeletePerson deletes an account that nothing is kept for. What people did is
+// known by their names, so an account that did something is closed instead.
+func (a *Access) DeletePerson(ctx context.Context, name string) error {
+	if err := a.May(KeepPeople); err != nil {
+		return err
+	}
+	if name == a.person.Name {
+		return model.Refuse("person", "you cannot delete your own account; let another administrator do it")
+	}
+	if _, err := a.room.records.Person(ctx, name); err != nil {
+		return a.missingPerson(ctx, name, err)
+	}
+	kept, err := a.room.records.KeptFor(ctx, name)
+	if err != nil {
+		return err
+	}
+	if len(kept) > 0 {
+		return model.Refuse("person", "%s has %s; close the account instead, or let somebody else take them over first", name, nearest.And(kept))
+	}
+	if err := a.room.records.DeletePerson(ctx, name); err != nil {
+		return err
+	}
+	a.room.log.Info("account deleted", "name", name, "by", a.person.Name)
+	return a.room.Reopen(ctx)
+}
+
+func (a *Access) missingPerson(ctx context.Context, name string, err error) error {
+	if !errors.Is(err, model.ErrNotFound) {
+		return err
+	}
+	people, _ := a.room.records.People(ctx) // only to offer what was meant
+	var known []string
+	for _, p := range people {
+		known = append(known, p.Name)
+	}
+	return model.NoSuch("account", name, known)
+}
+
+// DeleteGroup deletes a group. What was open to it or shared with it no longer
+// is; its people stay.
+func (a *Access) DeleteGroup(ctx context.Context, id string) error {
+	if err := a.May(KeepPeople); err != nil {
+		return err
+	}
+	if err := a.room.records.DeleteGroup(ctx, id); errors.Is(err, model.ErrNotFound) {
+		return model.NoSuch("group", id, nil)
+	} else if err != nil {
+		return err
+	}
+	a.room.log.Info("group deleted", "group", id, "by", a.person.Name)
+	return a.room.Reopen(ctx)
+}

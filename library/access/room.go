@@ -1,0 +1,108 @@
+// Package access decides who may do what: people, groups, signing in, and what a
+// person may open and see. Every room of the library takes an [Access] and
+// nothing else decides rights.
+package access
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"maps"
+	"slices"
+	"sync"
+
+	"mantilla/model"
+)
+
+// Catalog is what access asks of the catalog.
+type Catalog interface {
+	// ReportIDs are those of all reports, also of those that cannot be read.
+	ReportIDs() []string
+	// Units are the units of each source.
+	Units() []Units
+	// UnitCodes are the codes of the units of all sources.
+	UnitCodes(ctx context.Context) (map[string]bool, error)
+}
+
+// Room keeps people and what is open to them. It is safe for several goroutines.
+type Room struct {
+	org     model.Organisation
+	records Records
+	log     *slog.Logger
+	catalog Catalog // set before anybody is let in
+	doors   doors   // how signing in is guarded
+
+	changing sync.Mutex // held while openings are changed, in the records and below
+
+	mu       sync.RWMutex               // guards what follows
+	openings map[string][]model.Opening // by report
+}
+
+// Open reads to whom reports are open.
+func Open(ctx context.Context, org model.Organisation, records Records, log *slog.Logger) (*Room, error) {
+	openings, err := records.Openings(ctx)
+	if err != nil {
+		return nil, fmt.Errorf("reading to whom reports are open: %w", err)
+	}
+	return &Room{org: org, records: records, log: log, doors: newDoors(), openings: openings}, nil
+}
+
+// Knows tells the room of the catalog, whose rights it decides.
+func (room *Room) Knows(c Catalog) { room.catalog = c }
+
+// As returns what a person may do.
+func (room *Room) As(p model.Person) *Access { return &Access{room: room, person: p} }
+
+// AsPerson returns what the person with that account may do.
+func (room *Room) AsPerson(ctx context.Context, name string) (*Access, error) {
+	p, err := room.records.Person(ctx, name)
+	if err != nil {
+		return nil, fmt.Errorf("the account %s: %w", name, err)
+	}
+	return room.As(p), nil
+}
+
+// AsService returns what the service itself may do, to load the demo or to
+// answer on its own behalf.
+func (room *Room) AsService() *Access {
+	return room.As(model.Person{Name: "service", Title: "The service", Role: model.Administrator})
+}
+
+// Openings returns to whom a report is open.
+func (room *Room) Openings(report string) []model.Opening {
+	room.mu.RLock()
+	defer room.mu.RUnlock()
+	return slices.Clone(room.openings[report])
+}
+
+// SetOpenings says to whom a report is open from now on.
+func (room *Room) SetOpenings(ctx context.Context, report string, to []model.Opening) error {
+	if err := room.knownOpenings(ctx, to); err != nil {
+		return err
+	}
+	room.changing.Lock()
+	defer room.changing.Unlock()
+	if err := room.records.PutOpenings(ctx, report, to); err != nil {
+		return err
+	}
+	room.mu.Lock()
+	defer room.mu.Unlock()
+	openings := maps.Clone(room.openings)
+	openings[report] = slices.Clone(to)
+	room.openings = openings
+	return nil
+}
+
+// Reopen reads anew to whom reports are open.
+func (room *Room) Reopen(ctx context.Context) error {
+	room.changing.Lock()
+	defer room.changing.Unlock()
+	openings, err := room.records.Openings(ctx)
+	if err != nil {
+		return err
+	}
+	room.mu.Lock()
+	defer room.mu.Unlock()
+	room.openings = openings
+	return nil
+}

@@ -1,0 +1,58 @@
+package access
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"mantilla/model"
+)
+
+// Session is a browser or command line that is signed in.
+type Session struct {
+	ID          string
+	Kind, Label string
+	Made, Ends  time.Time
+	Present     bool // it is the one that asks
+}
+
+// shortID is how much of a session's digest names it.
+const shortID = 16
+
+// Sessions lists what is signed in: of the person, or of another for
+// administrators. Secret is that of who asks.
+func (a *Access) Sessions(ctx context.Context, person, secret string) (out []Session, err error) {
+	if person, err = a.whoseSessions(person); err != nil {
+		return nil, err
+	}
+	all, err := a.room.records.Sessions(ctx, person, a.room.org.Now())
+	for _, s := range all {
+		out = append(out, Session{s.Digest[:shortID], s.Kind, s.Label, s.MadeAt, s.EndsAt, s.Digest == model.Digest(secret)})
+	}
+	return out, err
+}
+
+func (a *Access) whoseSessions(person string) (string, error) {
+	if person == "" || person == a.person.Name {
+		return a.person.Name, nil
+	}
+	return person, a.May(KeepPeople)
+}
+
+// EndSession signs a browser or command line out.
+func (a *Access) EndSession(ctx context.Context, person, id string) error {
+	person, err := a.whoseSessions(person)
+	if err != nil {
+		return err
+	}
+	all, err := a.room.records.Sessions(ctx, person, a.room.org.Now())
+	if err != nil {
+		return err
+	}
+	for _, s := range all {
+		if s.Digest[:shortID] == id {
+			return a.room.records.EndSession(ctx, s.Digest)
+		}
+	}
+	return fmt.Errorf("session %s: %w", id, model.ErrNotFound)
+}

@@ -1,0 +1,5 @@
+package asking
+
+import "mantilla/store"
+
+type Records = *store.Store

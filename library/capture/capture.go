@@ -1,0 +1,220 @@
+package capture
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"github.com/apache/arrow-go/v18/arrow"
+
+	"mantilla/core/compare"
+	"mantilla/core/frame"
+	"mantilla/core/param"
+	"mantilla/core/report"
+	"mantilla/core/rescue"
+	"mantilla/library/catalog"
+	"mantilla/model"
+	"mantilla/source"
+	"mantilla/store"
+)
+
+// capture is the work of a run: read every dataset from one view of the
+// source, keep the rows, seal the result. Reading runs ahead of keeping by a
+// few batches, so both cores are used and memory stays flat.
+func (room *Room) capture(ctx context.Context, run model.Run, progress func(int64)) (result, rows int64, err error) {
+	d, err := room.catalog.Version(ctx, run.Report, run.Version, room.org.Currency)
+	if err != nil {
+		return 0, 0, err
+	}
+	limits := room.limits(d, run.Terms)
+	ctx, cancel := context.WithTimeoutCause(ctx, limits.Time,
+		fmt.Errorf("the run took longer than %s, the limit of this report; choose less", limits.Time))
+	defer cancel()
+	src, err := room.catalog.Source(d.Source)
+	if err != nil {
+		return 0, 0, err
+	}
+	values, err := room.factsOf(ctx, d, run, src)
+	if err != nil {
+		return 0, 0, err
+	}
+	settled := d.Settle(values)
+	queries, err := settled.Plan(values, run.Reach)
+	if err != nil {
+		return 0, 0, err
+	}
+	schema, err := settled.Schema()
+	if err != nil {
+		return 0, 0, err
+	}
+	session, err := src.Begin(ctx)
+	if err != nil {
+		return 0, 0, err
+	}
+	defer session.Close()
+
+	c := counting{limit: limits.Rows, progress: progress}
+	keep := room.records.Capture(run.Number)
+	for _, q := range queries {
+		keep.Dataset(q.Dataset.ID)
+		read := keepRows
+		if len(q.Companions) > 0 {
+			read = keepCompared
+		}
+		err := read(ctx, session, q, keep, &c)
+		var limit *limitReached
+		if err != nil && q.Dataset.MayFail && ctx.Err() == nil && !errors.As(err, &limit) && !errors.Is(err, model.ErrFull) {
+			room.log.Warn("a block of a run failed", "run", run.Number, "dataset", q.Dataset.ID, "error", err)
+			err = keep.Failed(ctx, err.Error())
+			c.rows = c.before
+		}
+		if err != nil {
+			return 0, c.rows, err
+		}
+	}
+	if c.rows == 0 {
+		switch run.Terms.Empty {
+		case "fail":
+			return 0, 0, errors.New("the result is empty, which its run control treats as failed")
+		case "note":
+			run.Note = "The result is empty."
+		}
+	}
+	result, err = keep.Seal(context.WithoutCancel(ctx), run, model.Manifest{Report: d.ID, Version: d.Version, Typed: run.Typed, Facts: run.Facts,
+		AskedBy: run.AskedBy, StartedAt: run.StartedAt, Duration: room.org.Now().Sub(run.StartedAt), Source: d.Source, Fingerprint: session.Fingerprint(), Reach: run.Reach,
+		Title: run.Title, Sentence: run.Sentence, Currency: room.org.Currency, Zone: room.org.Zone.String(), FiscalStart: room.org.FiscalStart}, schema, room.asking.MarksOf(run, values), room.org.Now())
+	return result, c.rows, err
+}
+
+// limits are the tightest of those of the service, the report and the terms of
+// a run control.
+func (room *Room) limits(d *report.Definition, terms model.Terms) report.Limits {
+	limits := report.Limits{Rows: room.most.Rows, Time: room.most.Time}
+	if d.Limits.Rows > 0 {
+		limits.Rows = min(limits.Rows, d.Limits.Rows)
+	}
+	if d.Limits.Time > 0 {
+		limits.Time = min(limits.Time, d.Limits.Time)
+	}
+	if terms.Rows > 0 {
+		limits.Rows = min(limits.Rows, terms.Rows)
+	}
+	if terms.Time > 0 {
+		limits.Time = min(limits.Time, terms.Time)
+	}
+	return limits
+}
+
+// factsOf reads a run's values back from what they were resolved to when it
+// was asked for, so that a run that waited over midnight keeps its days.
+func (room *Room) factsOf(ctx context.Context, d *report.Definition, run model.Run, src catalog.Source) (param.Values, error) {
+	setting := param.Setting{Calendar: room.org.Calendar(), Lists: src.Book.For(run.Reach)}
+	values, faults, err := param.Resolve(ctx, d.Parameters, model.Resolved(run.Facts), setting)
+	if err == nil && len(faults) > 0 {
+		err = faults
+	}
+	return values, err
+}
+
+// counting counts the rows of all datasets of a run against its limit.
+type counting struct {
+	before   int64 // rows of earlier datasets
+	rows     int64
+	limit    int64
+	progress func(int64)
+}
+
+func (c *counting) tick(rows int64) error {
+	c.rows = c.before + rows
+	c.progress(c.rows)
+	if c.rows > c.limit {
+		return &limitReached{c.limit}
+	}
+	return nil
+}
+
+// limitReached says that a run gives too many rows.
+type limitReached struct{ limit int64 }
+
+func (l *limitReached) Error() string {
+	return fmt.Sprintf("the run gives more than %d rows, the limit of this report; choose less, a shorter range for one", l.limit)
+}
+
+// keepRows streams one query into the store.
+func keepRows(ctx context.Context, session source.Session, q report.Query, keep *store.Capture, c *counting) error {
+	ctx, cancel := context.WithCancelCause(ctx)
+	defer cancel(nil)
+	records := make(chan arrow.RecordBatch, 2)
+	kept := make(chan error, 1)
+	go func() {
+		var failed error
+		for record := range records {
+			if failed != nil {
+				continue
+			}
+			failed = rescue.Call(func() error { return keep.Add(ctx, record) })
+			if failed != nil {
+				cancel(failed) // interrupts the reading
+			}
+		}
+		kept <- failed
+	}()
+	rows := frame.NewBuilder(report.SchemaOf(q.Dataset.Read()), frame.BatchRows, func(record arrow.RecordBatch) error {
+		select {
+		case records <- record:
+			return nil
+		case <-ctx.Done():
+			return context.Cause(ctx)
+		}
+	})
+	err := readRows(ctx, session, q, rows, c)
+	close(records)
+	if keepErr := <-kept; keepErr != nil {
+		return keepErr
+	}
+	return err
+}
+
+func readRows(ctx context.Context, session source.Session, q report.Query, rows *frame.Builder, c *counting) error {
+	c.before = c.rows
+	if err := session.Read(ctx, q, rows, func() error { return c.tick(rows.Rows()) }); err != nil {
+		return err
+	}
+	return rows.Close()
+}
+
+// keepCompared reads a query and its companions and keeps their comparison.
+// The rows of a comparison are totals, few enough to be held in memory.
+func keepCompared(ctx context.Context, session source.Session, q report.Query, keep *store.Capture, c *counting) error {
+	schema := report.SchemaOf(q.Dataset.Read())
+	var periods []*frame.Frame
+	for _, query := range append([]report.Query{q}, q.Companions...) {
+		var records []arrow.RecordBatch
+		rows := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error {
+			records = append(records, r)
+			return nil
+		})
+		if err := readRows(ctx, session, query, rows, c); err != nil {
+			return err
+		}
+		f, err := frame.New(schema, records...)
+		if err != nil {
+			return err
+		}
+		periods = append(periods, f)
+	}
+	layout := compare.Layout{Begins: q.Begins}
+	for i, col := range q.Dataset.Read() {
+		if slices.Contains(q.Dataset.Key, col.ID) {
+			layout.Key = append(layout.Key, i)
+		}
+		layout.Measure = append(layout.Measure, q.Dataset.Measure(col))
+	}
+	out := frame.NewBuilder(q.Dataset.Schema(), frame.BatchRows, func(r arrow.RecordBatch) error { return keep.Add(ctx, r) })
+	if err := compare.Periods(periods, layout, out); err != nil {
+		return err
+	}
+	c.rows = out.Rows()
+	return out.Close()
+}

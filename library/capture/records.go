@@ -1,0 +1,5 @@
+package capture
+
+import "mantilla/store"
+
+type Records = *store.Store

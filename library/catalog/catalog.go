@@ -1,0 +1,124 @@
+package catalog
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"mantilla/core/frame"
+	"mantilla/core/nearest"
+	"mantilla/core/report"
+	"mantilla/model"
+)
+
+// Entry is a report as the catalog lists it.
+type Entry struct {
+	*report.Definition
+	Used   *model.Use // its last good run, nil when there was none
+	Broken string     // why its text cannot be read; "" where it can
+}
+
+// Present returns the reports at their present versions.
+func (room *Room) Present() map[string]*report.Definition {
+	room.mu.RLock()
+	defer room.mu.RUnlock()
+	return maps.Clone(room.catalog)
+}
+
+// listed returns what the catalog lists: the reports at their present versions, and
+// those whose text cannot be read by their titles alone.
+func (room *Room) listed() map[string]*report.Definition {
+	all := room.Present()
+	room.mu.RLock()
+	defer room.mu.RUnlock()
+	for id, r := range room.unread {
+		all[id] = &report.Definition{ID: id, Title: r.Title, Category: r.Category, Version: r.Version}
+	}
+	return all
+}
+
+// Category is a category of the catalog with how many reports stand in it.
+type Category struct {
+	Name  string
+	Count int
+}
+
+// Catalog lists the reports open to the person that meet a search, in a category when one is
+// named, and counts those that meet the search in each category. A search
+// forgives typing: every word of it must be near a word of the report. Without
+// one, reports stand by category and title; with one, the best come first.
+func (a *Access) Catalog(ctx context.Context, search, category string) (entries []Entry, categories []Category, err error) {
+	uses, err := a.room.records.Uses(ctx)
+	if err != nil {
+		return nil, nil, fmt.Errorf("reading the catalog: %w", err)
+	}
+	counts, scores := map[string]int{}, map[string]int{}
+	for id, d := range a.room.listed() {
+		if !a.Opens(id) {
+			continue
+		}
+		score, ok := likeness(d, search)
+		if _, known := counts[d.Category]; !known {
+			counts[d.Category] = 0
+		}
+		if !ok {
+			continue
+		}
+		counts[d.Category]++
+		if category != "" && frame.Fold(category) != frame.Fold(d.Category) {
+			continue
+		}
+		e := Entry{Definition: d}
+		if why := a.room.whyUnread(id); why != nil {
+			e.Broken = why.Error()
+		}
+		if u, ok := uses[id]; ok {
+			if a.Limited() {
+				u.Rows = -1 // counted over units that may be foreign to the person
+			}
+			e.Used = &u
+		}
+		entries, scores[id] = append(entries, e), score
+	}
+	slices.SortFunc(entries, func(a, b Entry) int {
+		return cmp.Or(cmp.Compare(scores[a.ID], scores[b.ID]), strings.Compare(a.Category, b.Category),
+			depths[a.Depth]-depths[b.Depth], strings.Compare(a.Title, b.Title))
+	})
+	for name, n := range counts {
+		categories = append(categories, Category{name, n})
+	}
+	slices.SortFunc(categories, func(a, b Category) int { return strings.Compare(a.Name, b.Name) })
+	return entries, categories, nil
+}
+
+var depths = map[string]int{"overview": 0, "breakdown": 1, "lines": 2}
+
+// likeness scores how well a report meets a search, less being better; ok is
+// false when some word is near none of the report's.
+func likeness(d *report.Definition, search string) (score int, ok bool) {
+	title := strings.Fields(frame.Fold(d.Title + " " + strings.ReplaceAll(d.ID, "-", " ")))
+	rest := strings.Fields(frame.Fold(d.Category + " " + d.Depth + " " + d.About))
+	for _, word := range strings.Fields(frame.Fold(search)) {
+		best := min(closest(word, title), 2+closest(word, rest))
+		if best > 2+1+nearest.Slips(word) {
+			return 0, false
+		}
+		score += best
+	}
+	return score, true
+}
+
+func closest(word string, among []string) int {
+	best := 1000
+	for _, w := range among {
+		d := nearest.Distance(word, strings.Trim(w, ".,;:()"))
+		if d > 1 && d-1 > nearest.Slips(word) {
+			continue // not a slip of the finger but another word
+		}
+		best = min(best, d)
+	}
+	return best
+}

@@ -1,0 +1,5 @@
+package catalog
+
+import "mantilla/store"
+
+type Records = *store.Store

@@ -1,0 +1,151 @@
+// Package catalog keeps sources, reports with their versions, the parameters
+// that they share, and to whom they are open.
+package catalog
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"maps"
+	"slices"
+	"sync"
+
+	"mantilla/core/report"
+	"mantilla/library/access"
+	"mantilla/library/background"
+	"mantilla/model"
+)
+
+// Room is the catalog. It is safe for several goroutines.
+type Room struct {
+	org     model.Organisation
+	dir     string // where the files of sources lie
+	records Records
+	people  *access.Room
+	log     *slog.Logger
+
+	// ReportNeeded says what else needs a report, which keeps it from being
+	// deleted. It is set before anybody is let in.
+	ReportNeeded func(ctx context.Context, report string) error
+
+	office sync.Mutex // held while the catalog is changed, in the records and below
+
+	mu       sync.RWMutex // guards what follows
+	sources  map[string]Source
+	broken   map[string]error  // sources that cannot be read
+	unread   map[string]unread // reports that cannot be read
+	shared   *report.Shared
+	catalog  map[string]*report.Definition // present versions
+	versions map[string]*report.Definition // by report, version and currency
+}
+
+// Access is the catalog as one person may use it.
+type Access struct {
+	*access.Access
+	room *Room
+}
+
+// As returns the catalog as a person may use it.
+func (room *Room) As(who *access.Access) *Access { return &Access{Access: who, room: room} }
+
+// Open reads the catalog from the records; the files of sources lie below dir.
+func Open(ctx context.Context, org model.Organisation, dir string, records Records, people *access.Room, log *slog.Logger) (*Room, error) {
+	room := &Room{org: org, dir: dir, records: records, people: people, log: log,
+		ReportNeeded: func(context.Context, string) error { return nil },
+		sources:      map[string]Source{}, broken: map[string]error{}, unread: map[string]unread{},
+		catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
+	people.Knows(room)
+	if err := room.load(ctx); err != nil {
+		return nil, errors.Join(err, room.Close())
+	}
+	return room, nil
+}
+
+func (room *Room) load(ctx context.Context) error {
+	if err := room.loadSources(ctx); err != nil {
+		return err
+	}
+	text, err := room.records.Shared(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the shared parameters: %w", err)
+	}
+	if room.shared, err = parseShared(text); err != nil {
+		return fmt.Errorf("the shared parameters in the catalog: %w", err)
+	}
+	reports, err := room.records.Reports(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the catalog: %w", err)
+	}
+	for _, r := range reports {
+		d, err := room.parse(r.Text, r.Shared, room.org.Currency)
+		if err != nil {
+			room.log.Error("a report of the catalog cannot be read", "report", r.ID, "error", err)
+			room.unread[r.ID] = unread{r, err}
+			continue
+		}
+		room.remember(d)
+	}
+	return nil
+}
+
+// Warm reads the lists of all sources ahead. What is wrong with one is told when
+// it is asked for.
+func (room *Room) Warm(work *background.Work) {
+	ctx := work.Context()
+	for _, s := range room.AllSources() {
+		if ctx.Err() != nil {
+			return
+		}
+		if err := s.Book.Warm(ctx); err != nil && ctx.Err() == nil {
+			room.log.Warn("reading the lists of a source ahead", "source", s.Config.ID, "error", err)
+		}
+	}
+}
+
+// Close closes the sources.
+func (room *Room) Close() error {
+	var errs []error
+	for _, s := range room.sources {
+		errs = append(errs, s.Close())
+	}
+	return errors.Join(errs...)
+}
+
+// remember makes a definition the present version of its report.
+func (room *Room) remember(d *report.Definition) {
+	room.mu.Lock()
+	defer room.mu.Unlock()
+	room.catalog[d.ID] = d
+	room.versions[versionKey(d.ID, d.Version, room.org.Currency)] = d
+	delete(room.unread, d.ID)
+}
+
+// ReportIDs are those of all reports, also of those that cannot be read.
+func (room *Room) ReportIDs() []string { return slices.Collect(maps.Keys(room.listed())) }
+
+// Units are the units of each source.
+func (room *Room) Units() (all []access.Units) {
+	for _, s := range room.AllSources() {
+		all = append(all, s.Book)
+	}
+	return all
+}
+
+// UnitCodes are the codes of the units of all sources.
+func (room *Room) UnitCodes(ctx context.Context) (map[string]bool, error) {
+	known := map[string]bool{}
+	for _, s := range room.AllSources() {
+		if s.Config.Units == "" {
+			continue
+		}
+		items, err := s.List(ctx, s.Config.Units)
+		if err != nil {
+			return nil, err
+		}
+		for _, i := range items {
+			known[i.Code] = true
+		}
+	}
+	return known, nil
+}

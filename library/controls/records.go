@@ -1,0 +1,5 @@
+package controls
+
+import "mantilla/store"
+
+type Records = *store.Store

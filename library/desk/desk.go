@@ -1,0 +1,212 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"mantilla/core/formula"
+	"mantilla/core/frame"
+	"mantilla/core/report"
+	"mantilla/core/sheet"
+	"mantilla/library/reading"
+	"mantilla/model"
+)
+
+// Tile is a view of a run control's latest result, on a desk.
+type Tile struct {
+	ID      string `json:"id"`
+	Control string `json:"control"`
+	Step    int    `json:"step"` // of the control's reports, from 1
+	Part    string `json:"part,omitempty"`
+	View    string `json:"view"`
+	Show    string `json:"show"`              // figure, chart or table
+	Measure string `json:"measure,omitempty"` // of a figure: a column of the view, or a formula of all rows
+	Title   string `json:"title,omitempty"`
+	Wide    bool   `json:"wide,omitempty"`
+}
+
+// Desk is the tiles of a person, or of a group whose members share them.
+type Desk struct {
+	Kind, Owner string // person or group
+	Tiles       []Tile
+	Revision    int64
+}
+
+// Desks returns the person's own desk and those of their groups.
+func (a *Access) Desks(ctx context.Context) (all []Desk, err error) {
+	owners := []Desk{{Kind: "person", Owner: a.Person().Name}}
+	for _, g := range a.Person().Groups {
+		owners = append(owners, Desk{Kind: "group", Owner: g})
+	}
+	for _, d := range owners {
+		kept, err := a.room.records.Desk(ctx, d.Kind, d.Owner)
+		if err != nil {
+			return nil, err
+		}
+		d.Revision = kept.Revision
+		if err := json.Unmarshal(kept.Tiles, &d.Tiles); err != nil {
+			return nil, err
+		}
+		all = append(all, d)
+	}
+	return all, nil
+}
+
+// mostTiles bounds a desk: what nobody can take in at a glance is no desk.
+const mostTiles = 40
+
+// PutDesk keeps a desk as it then is. Members of a group change its desk alike.
+func (a *Access) PutDesk(ctx context.Context, d Desk) (Desk, error) {
+	mine := d.Kind == "person" && d.Owner == a.Person().Name || d.Kind == "group" && slices.Contains(a.Person().Groups, d.Owner)
+	if !mine {
+		return d, model.Forbid("this desk is not yours, and you are not in the group whose it is")
+	}
+	if len(d.Tiles) > mostTiles {
+		return d, model.Refuse("tiles", "a desk has at most %d tiles", mostTiles)
+	}
+	for i, t := range d.Tiles {
+		if err := a.checkTile(ctx, t); err != nil {
+			return d, model.Refuse(fmt.Sprintf("tiles.%d", i+1), "tile %d: %w", i+1, err)
+		}
+		if t.ID == "" {
+			d.Tiles[i].ID = model.Digest(model.NewSecret())[:8]
+		}
+	}
+	text, err := json.Marshal(append([]Tile{}, d.Tiles...))
+	if err != nil {
+		return d, err
+	}
+	err = a.room.records.PutDesk(ctx, model.Desk{Kind: d.Kind, Owner: d.Owner, Tiles: text, Revision: d.Revision})
+	d.Revision++
+	return d, err
+}
+
+func (a *Access) checkTile(ctx context.Context, t Tile) error {
+	c, err := a.controls.Control(ctx, t.Control)
+	if err != nil {
+		return err
+	}
+	if t.Step < 1 || t.Step > len(c.Steps) {
+		return fmt.Errorf("the run control %q has the reports 1 to %d", c.Title, len(c.Steps))
+	}
+	d, err := a.catalog.Report(c.Steps[t.Step-1].Report)
+	if err != nil {
+		return err
+	}
+	if _, kept := reading.KeptNumber(t.View); reading.ViewOf(d, t.View) == nil && !kept {
+		return model.NoSuch("view", t.View, reading.ViewIDs(d))
+	}
+	if !slices.Contains([]string{"figure", "chart", "table"}, t.Show) {
+		return fmt.Errorf("%q is not what a tile shows; use figure, chart or table", t.Show)
+	}
+	if t.Show == "figure" && t.Measure == "" {
+		return errors.New("a figure needs a measure: a column of the view with a total, or a formula such as sum(value)")
+	}
+	if v := reading.ViewOf(d, t.View); v != nil && t.Show == "figure" {
+		return a.checkMeasure(d, v, t.Measure)
+	}
+	return nil
+}
+
+// checkMeasure reads what a figure is of: a column with a total, or a formula
+// of all rows.
+func (a *Access) checkMeasure(d *report.Definition, v *report.View, measure string) error {
+	if c := d.Dataset(v.Of).Column(measure); c != nil && (c.Total != frame.NoTotal || c.AtGroups) {
+		return nil
+	}
+	if _, err := formula.Parse(measure, a.reading.FigureScope(d, v)); err != nil {
+		return fmt.Errorf("the measure %q: %w", measure, err)
+	}
+	return nil
+}
+
+// Shown is what a tile shows now.
+type Shown struct {
+	Result, Before *reading.Result // the latest, and the one before it; nil for none
+	Figure, Was    frame.Value
+	Label          string
+	Sentence       string      // of the latest, with what was done to the view
+	Change         frame.Value // of the figure
+	Percent        frame.Value
+}
+
+// Show finds what a tile shows: of the latest result that the person sees.
+func (a *Access) Show(ctx context.Context, t Tile) (s Shown, err error) {
+	if err := a.checkTile(ctx, t); err != nil {
+		return s, model.Refuse("tile", "%w", err)
+	}
+	sight, err := a.Sight(ctx)
+	if err != nil {
+		return s, err
+	}
+	numbers, err := a.room.records.LatestOf(ctx, sight, t.Control, t.Step-1, t.Part, 2)
+	if err != nil || len(numbers) == 0 {
+		return s, err
+	}
+	if s.Result, err = a.reading.Result(ctx, numbers[0]); err != nil {
+		return s, err
+	}
+	if t.Show != "figure" {
+		s.Sentence, err = a.reading.Says(ctx, s.Result, []reading.Viewed{{View: t.View}})
+		return s, err
+	}
+	told := ""
+	s.Figure, s.Label, told, err = a.figureOf(ctx, s.Result, t)
+	s.Sentence = strings.TrimSpace(s.Result.Sentence + " " + told)
+	if err != nil || len(numbers) == 1 {
+		return s, err
+	}
+	if s.Before, err = a.reading.Result(ctx, numbers[1]); err != nil {
+		return s, err
+	}
+	if s.Was, _, _, err = a.figureOf(ctx, s.Before, t); err != nil {
+		return s, nil // an earlier version of the report may not have the column
+	}
+	s.Change, s.Percent = changeOf(s.Was, s.Figure)
+	return s, nil
+}
+
+// changeOf is the difference of two figures and what it is of the first, in
+// percent to one place.
+func changeOf(was, is frame.Value) (change, percent frame.Value) {
+	change, percent = frame.Value{Null: true}, frame.Value{Null: true}
+	if was.Null || is.Null || !is.Kind.Numeric() {
+		return change, percent
+	}
+	change = frame.Value{Kind: is.Kind, Number: is.Number.Plus(was.Number, -1)}
+	hundred := change.Number.Times(frame.Exact(100, 0))
+	if share, ok := hundred.Over(was.Number, 1); ok {
+		percent = frame.Value{Kind: frame.Decimal, Number: share}
+	}
+	return change, percent
+}
+
+// figureOf computes a measure of all rows of a view.
+func (a *Access) figureOf(ctx context.Context, r *reading.Result, t Tile) (figure frame.Value, label, told string, err error) {
+	read, err := a.reading.Read(ctx, r, t.View, sheet.Changes{})
+	if err != nil {
+		return figure, "", "", err
+	}
+	s, err := read.Lay()
+	if err != nil {
+		return figure, "", "", err
+	}
+	for i, c := range s.Columns {
+		if c.ID == t.Measure && i < len(s.Totals) && len(c.Heads) == 0 && s.Totals[i].Op != frame.NoTotal {
+			return s.Totals[i].Value, sheet.Heading(c.Column), s.Told(), nil
+		}
+	}
+	v, err := read.Figure(t.Measure)
+	if err != nil {
+		return v, "", "", model.Refuse("measure", "%q has no total in the view and is no formula of all rows: %w", t.Measure, err)
+	}
+	return v, t.Measure, s.Told(), nil
+}
+
+// Age is how old a result is.
+func (a *Access) Age(r *reading.Result) time.Duration { return a.room.org.Now().Sub(r.KeptAt) }

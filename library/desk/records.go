@@ -1,0 +1,5 @@
+package desk
+
+import "mantilla/store"
+
+type Records = *store.Store

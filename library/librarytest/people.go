@@ -1,0 +1,33 @@
+package librarytest
+
+import (
+	"testing"
+
+	"mantilla/demo"
+	"mantilla/library"
+	"mantilla/library/access"
+)
+
+// Person is somebody of the demo, without the long way of signing in.
+func Person(t *testing.T, l *library.Library, name string) *library.Access {
+	t.Helper()
+	a, err := l.AsPerson(t.Context(), name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return a
+}
+
+// SignIn signs a person of the demo in.
+func SignIn(t *testing.T, l *library.Library, name string) *library.Access {
+	t.Helper()
+	secret, _, _, err := l.SignIn(t.Context(), access.Knock{Name: name, Password: demo.Password, Kind: "token"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	a, err := l.WhoHas(t.Context(), secret)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return a
+}

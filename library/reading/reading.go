@@ -1,0 +1,170 @@
+package reading
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"mantilla/core/formula"
+	"mantilla/core/frame"
+	"mantilla/core/period"
+	"mantilla/core/report"
+	"mantilla/core/sheet"
+	"mantilla/model"
+	"mantilla/store/cache"
+)
+
+// First names the first view of a result's page, whatever its id.
+const First = "*"
+
+// Reading is a view of a result with what a reader changed about it, ready to
+// be laid out.
+type Reading struct {
+	View    *report.View
+	Dataset *report.Dataset
+	Changes sheet.Changes
+	Kept    *KeptView // the view that somebody kept, if it is one
+	Dropped []string  // what of it no longer fits
+
+	rows    *frame.Frame
+	setting sheet.Setting
+}
+
+// Read finds a view of a result: one of its definition, one that was kept
+// (V-12), or all rows of a dataset (lots.rows).
+func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Changes) (*Reading, error) {
+	read := &Reading{Changes: c}
+	base := view
+	if number, ok := KeptNumber(view); ok {
+		kept, err := a.keptView(ctx, number)
+		if err == nil && kept.Report != r.Report {
+			err = model.NoSuch("view", view, ViewIDs(r.Definition))
+		}
+		if err != nil {
+			return nil, err
+		}
+		read.Kept, base = &kept, kept.Base
+	}
+	if read.View = ViewOf(r.Definition, base); read.View == nil {
+		return nil, model.NoSuch("view", base, ViewIDs(r.Definition))
+	}
+	read.Dataset = r.Definition.Dataset(read.View.Of)
+	if reason := r.FailedOf(read.View.Of); reason != "" {
+		failed := *read.View
+		failed.Says = "This block could not be read: " + reason
+		read.View = &failed
+	}
+	if read.Kept != nil {
+		var kept sheet.Changes
+		kept, read.Dropped = read.Kept.Changes.Fit(read.Dataset, read.View, read.Kept.Seen)
+		read.Changes = c.Over(kept)
+	}
+	var err error
+	if read.rows, err = a.room.records.Frame(ctx, r.Result, read.Dataset.ID, read.Dataset.Schema()); err != nil {
+		return nil, err
+	}
+	read.rows = read.rows.Within(ctx) // a reader who leaves ends the computation
+	calendar := r.calendar(a.Due())
+	day := period.DayOf(r.Manifest.StartedAt, r.zone)
+	read.setting = sheet.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
+		Cache: orders{a.room.orders, fmt.Sprintf("%d/%s/", r.Number, calendar.Today)}}
+	return read, nil
+}
+
+// ViewOf finds a view of a report, or all rows of a dataset; nil for none.
+func ViewOf(d *report.Definition, id string) *report.View {
+	if id == First {
+		id = d.Page[0]
+	}
+	if dataset, ok := strings.CutSuffix(id, ".rows"); ok && d.Dataset(dataset) != nil {
+		return d.Dataset(dataset).Rows()
+	}
+	return d.View(id)
+}
+
+// FigureScope is what a formula over all rows of a view may speak of.
+func (a *Access) FigureScope(d *report.Definition, v *report.View) formula.Scope {
+	_, _, scope, _ := d.Dataset(v.Of).Calculate(formula.Scope{Given: d.Given(nil, a.Calendar().Today), Calendar: a.Calendar()})
+	scope.Groups = true
+	return scope
+}
+
+// FirstView is the view that opens first: the one wanted, or that of the page.
+func FirstView(d *report.Definition, view string) string {
+	if view == "" {
+		return d.Page[0]
+	}
+	return view
+}
+
+// Sheet lays out a view of a result; see [Access.Read].
+func (a *Access) Sheet(ctx context.Context, r *Result, view string, c sheet.Changes) (*sheet.Sheet, error) {
+	read, err := a.Read(ctx, r, view, c)
+	if err != nil {
+		return nil, err
+	}
+	return read.Lay()
+}
+
+// Lay lays the view out.
+func (r *Reading) Lay() (*sheet.Sheet, error) {
+	return sheet.Lay(r.rows, r.Dataset, r.View, r.Changes, r.setting)
+}
+
+// Values lists what a column holds under the filters on other columns.
+func (r *Reading) Values(column, search string, limit int) (*sheet.Values, error) {
+	return sheet.ValuesOf(r.rows, r.Dataset, r.View, r.Changes, r.setting, column, search, limit)
+}
+
+// Figure computes a formula of all rows of the view.
+func (r *Reading) Figure(text string) (frame.Value, error) {
+	return sheet.FigureOf(r.rows, r.Dataset, r.View, r.Changes, r.setting, text)
+}
+
+// Holds tells whether a condition over all rows of the view is true.
+func (r *Reading) Holds(condition string) (bool, error) {
+	return sheet.Holds(r.rows, r.Dataset, r.View, r.Changes, r.setting, condition)
+}
+
+// Completeness counts the rows without a value, by column.
+func (r *Reading) Completeness() ([]sheet.Filled, error) {
+	return sheet.Completeness(r.rows, r.Dataset, r.Changes, r.setting)
+}
+
+// Row reads all columns of one kept row.
+func (r *Reading) Row(number int) ([]sheet.Column, sheet.Line, error) {
+	if number < 0 || number >= r.rows.Rows() {
+		return nil, sheet.Line{}, model.Refuse("number", "the dataset %s has the rows 0 to %d", r.Dataset.ID, r.rows.Rows()-1)
+	}
+	all := sheet.Changes{Add: r.Changes.Add}
+	s, err := sheet.Lay(r.rows, r.Dataset, r.Dataset.Rows(), all, r.setting)
+	if err != nil {
+		return nil, sheet.Line{}, err
+	}
+	lines, err := s.Read(number, 1)
+	if err != nil {
+		return nil, sheet.Line{}, err
+	}
+	return s.Columns, lines[0], nil
+}
+
+// CheckFormula reads a formula for a further column of the view and tells what
+// it would give. The error is a [*formula.Fault].
+func (r *Reading) CheckFormula(text string) (*formula.Formula, error) {
+	_, _, scope, _ := r.Dataset.Calculate(formula.Scope{Given: r.setting.Given, Calendar: r.setting.Calendar})
+	return formula.Parse(text, scope)
+}
+
+// orders keeps what is dear to compute of one result in the library's cache.
+type orders struct {
+	cache  *cache.Cache
+	prefix string
+}
+
+// Get returns what is kept or makes it.
+func (o orders) Get(key string, make func() (sheet.Sized, error)) (sheet.Sized, error) {
+	return o.cache.Get(o.prefix+key, func() (cache.Sized, error) { return make() })
+}
+
+// Today is the day that the result's formulas call today: that of its run.
+func (r *Reading) Today() period.Day { return period.Day(r.setting.Given["today"].Int()) }

@@ -1,0 +1,5 @@
+package reading
+
+import "mantilla/store"
+
+type Records = *store.Store

@@ -1,0 +1,171 @@
+package reading
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"time"
+
+	"mantilla/core/param"
+	"mantilla/core/period"
+	"mantilla/core/report"
+	"mantilla/library/access"
+	"mantilla/model"
+	"mantilla/store/cache"
+)
+
+// Result is a kept result with the definition that made it, settled as its
+// values decided.
+type Result struct {
+	model.Result
+	Definition *report.Definition
+	Values     param.Values
+
+	zone        *time.Location
+	fiscalStart time.Month
+}
+
+// Zone is the zone of the days and moments in the rows: that of the service when
+// they were read.
+func (r *Result) Zone() *time.Location { return r.zone }
+
+// calendar is the one by which the rows are read at a moment.
+func (r *Result) calendar(now time.Time) period.Calendar {
+	return period.At(now, r.zone, r.fiscalStart)
+}
+
+// Results lists the results that the person sees, the newest first.
+func (a *Access) Results(ctx context.Context, w model.ResultWish) (results []model.Result, err error) {
+	if w.Sees, err = a.Sight(ctx); err != nil {
+		return nil, err
+	}
+	return a.room.records.Results(ctx, w)
+}
+
+// Result returns one result.
+func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
+	r, err := a.room.records.Result(ctx, number)
+	if err == nil {
+		var seen bool
+		if seen, err = a.Sees(ctx, r.Report, r.Manifest.Reach); err == nil && !seen {
+			err = model.ErrNotFound
+		}
+	}
+	if err != nil {
+		return nil, fmt.Errorf("result R-%06d: %w", number, err)
+	}
+	x := &Result{Result: r, zone: a.room.org.Zone, fiscalStart: a.room.org.FiscalStart}
+	if r.Manifest.Zone != "" {
+		if x.zone, err = time.LoadLocation(r.Manifest.Zone); err != nil {
+			return nil, fmt.Errorf("result R-%06d was made in the zone %s: %w", number, r.Manifest.Zone, err)
+		}
+		x.fiscalStart = r.Manifest.FiscalStart
+	}
+	if len(r.Settled) == 0 {
+		return a.settledAnew(ctx, x)
+	}
+	kept, err := a.room.orders.Get(fmt.Sprintf("%d/settled", number), func() (cache.Sized, error) {
+		d, err := report.FromSchema(r.Settled)
+		return schema{d, len(r.Settled)}, err
+	})
+	if err != nil {
+		return nil, fmt.Errorf("result R-%06d: %w", number, err)
+	}
+	x.Definition = kept.(schema).definition
+	x.Values = param.Recall(x.Definition.Parameters, model.Resolved(r.Manifest.Facts), x.calendar(a.Due()))
+	return x, nil
+}
+
+// schema is the settled definition of a result, in memory.
+type schema struct {
+	definition *report.Definition
+	bytes      int // as it was written
+}
+
+// Bytes is about what it takes: what is written takes three times as much in memory.
+func (s schema) Bytes() int { return 3 * s.bytes }
+
+// settledAnew settles the definition of a result of an earlier form, which does not
+// have it, from its version's text.
+func (a *Access) settledAnew(ctx context.Context, x *Result) (*Result, error) {
+	currency := cmp.Or(x.Manifest.Currency, a.room.currency)
+	d, err := a.room.catalog.Version(ctx, x.Report, x.Manifest.Version, currency)
+	if err != nil {
+		return nil, err
+	}
+	x.Values = param.Recall(d.Parameters, model.Resolved(x.Manifest.Facts), x.calendar(a.Due()))
+	x.Definition = d.Settle(x.Values)
+	return x, nil
+}
+
+// Notes returns what the report notes about the values of the result, on the
+// day of its run.
+func (r *Result) Notes(zone *time.Location) []string {
+	return r.Definition.NotesOn(r.Values, period.DayOf(r.Manifest.StartedAt, zone))
+}
+
+// DeleteResult deletes a result with its rows. People delete results of their
+// own runs, librarians any.
+func (a *Access) DeleteResult(ctx context.Context, number int64) error {
+	r, err := a.Result(ctx, number)
+	if err != nil {
+		return err
+	}
+	if err := a.May(access.Run); err != nil {
+		return err
+	}
+	if err := a.MayChange(fmt.Sprintf("the result R-%06d", number), r.Manifest.AskedBy); err != nil {
+		return err
+	}
+	if err := a.room.records.DeleteResult(ctx, number); err != nil {
+		return fmt.Errorf("result R-%06d: %w", number, err)
+	}
+	a.room.orders.Forget(fmt.Sprintf("%d/", number))
+	a.room.log.Info("result deleted", "result", number, "by", a.Person().Name)
+	return nil
+}
+
+// CheckSeal tells whether a result's rows are the ones that were sealed.
+func (a *Access) CheckSeal(ctx context.Context, r *Result) (bool, error) {
+	return a.room.records.CheckSeal(ctx, r.Result)
+}
+
+// RowsOf returns how many rows a dataset of the result has.
+func (r *Result) RowsOf(dataset string) int64 {
+	for _, k := range r.Manifest.Datasets {
+		if k.Dataset == dataset {
+			return k.Rows
+		}
+	}
+	return 0
+}
+
+// FailedOf returns why a dataset could not be read; "" where it could.
+func (r *Result) FailedOf(dataset string) string {
+	for _, k := range r.Manifest.Datasets {
+		if k.Dataset == dataset {
+			return k.Reason
+		}
+	}
+	return ""
+}
+
+// Page returns the views that are shown together when the result opens: those
+// of the definition's page, less the empty ones that it leaves out.
+func (r *Result) Page() (views []*report.View) {
+	for _, id := range r.Definition.Page {
+		v := r.Definition.View(id)
+		if v.Empty == "omit" && r.RowsOf(v.Of) == 0 && r.FailedOf(v.Of) == "" {
+			continue
+		}
+		views = append(views, v)
+	}
+	return views
+}
+
+func ViewIDs(d *report.Definition) (ids []string) {
+	for _, v := range d.Views {
+		ids = append(ids, v.ID)
+	}
+	return ids
+}

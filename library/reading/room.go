@@ -1,0 +1,69 @@
+// Package reading lays kept results out as sheets, opens their figures, keeps
+// views, and takes results away as files.
+package reading
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"path/filepath"
+	"time"
+
+	"mantilla/library/access"
+	"mantilla/library/background"
+	"mantilla/library/catalog"
+	"mantilla/model"
+	"mantilla/store/cache"
+)
+
+// Room reads results. It is safe for several goroutines.
+type Room struct {
+	org      model.Organisation
+	records  Records
+	catalog  *catalog.Room
+	log      *slog.Logger
+	work     *background.Work
+	orders   *cache.Cache // what was dear to compute, by result
+	exports  *exports
+	currency string // of money in results that were kept before results knew theirs
+}
+
+// Access is reading as one person may do it.
+type Access struct {
+	*access.Access
+	room    *Room
+	catalog *catalog.Access
+}
+
+// Open makes the room; files to be fetched are written below dir.
+func Open(ctx context.Context, org model.Organisation, dir string, records Records, c *catalog.Room, work *background.Work, log *slog.Logger) (*Room, error) {
+	room := &Room{org: org, records: records, catalog: c, log: log, work: work, orders: cache.New(256 << 20)}
+	var err error
+	if room.currency, err = records.Origin(ctx, "currency", org.Currency); err != nil {
+		return nil, fmt.Errorf("reading what the service began with: %w", err)
+	}
+	room.exports, err = openExports(filepath.Join(dir, "exports"))
+	return room, err
+}
+
+// As returns reading as a person may do it.
+func (room *Room) As(who *access.Access) *Access {
+	return &Access{Access: who, room: room, catalog: room.catalog.As(who)}
+}
+
+// Close stops the files that are being written.
+func (room *Room) Close() { room.exports.close() }
+
+// Sweep deletes, now and every hour, the results that were kept long enough.
+func (room *Room) Sweep() {
+	for more := true; more; more = room.work.Sleep(time.Hour, nil) {
+		numbers, err := room.records.DeleteExpired(context.Background(), room.org.Now())
+		if err != nil {
+			room.log.Error("deleting results that were kept long enough", "error", err)
+		}
+		for _, n := range numbers {
+			room.orders.Forget(fmt.Sprintf("%d/", n))
+			room.log.Info("result was kept long enough and is deleted", "result", n)
+		}
+	}
+}

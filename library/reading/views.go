@@ -1,0 +1,152 @@
+package reading
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"mantilla/core/report"
+	"mantilla/library/access"
+	"mantilla/model"
+)
+
+func columnIDs(d *report.Dataset) (ids []string) {
+	for _, c := range d.Columns {
+		ids = append(ids, c.ID)
+	}
+	return slices.Clip(ids)
+}
+
+// KeptView is a view that somebody keeps of a report.
+type KeptView struct {
+	model.View
+	Mine bool
+}
+
+// KeptNumber reads the number of a kept view: V-12.
+func KeptNumber(id string) (int64, bool) {
+	digits, ok := strings.CutPrefix(id, "V-")
+	n, err := strconv.ParseInt(digits, 10, 64)
+	return n, ok && err == nil
+}
+
+// keptView returns a kept view that the person sees.
+func (a *Access) keptView(ctx context.Context, number int64) (KeptView, error) {
+	v, err := a.room.records.View(ctx, number)
+	if err == nil && (v.Owner != a.Person().Name && !v.Everyone || !a.Opens(v.Report)) {
+		err = model.ErrNotFound
+	}
+	if err != nil {
+		return KeptView{}, fmt.Errorf("view V-%d: %w", number, err)
+	}
+	return KeptView{v, v.Owner == a.Person().Name}, nil
+}
+
+// KeptViews returns the views of a report that the person keeps or that are
+// kept for everyone.
+func (a *Access) KeptViews(ctx context.Context, report string) ([]KeptView, error) {
+	if _, err := a.catalog.Report(report); err != nil {
+		return nil, err
+	}
+	views, err := a.room.records.Views(ctx, report, a.Person().Name)
+	if err != nil {
+		return nil, err
+	}
+	out := []KeptView{}
+	for _, v := range views {
+		out = append(out, KeptView{v, v.Owner == a.Person().Name})
+	}
+	return out, nil
+}
+
+// KeepView keeps a view under a new name.
+func (a *Access) KeepView(ctx context.Context, v model.View) (KeptView, error) {
+	if err := a.mayKeep(v); err != nil {
+		return KeptView{}, err
+	}
+	v.Owner = a.Person().Name
+	v, err := a.readyView(v)
+	if err == nil {
+		v, err = a.room.records.AddView(ctx, v)
+	}
+	if err != nil {
+		return KeptView{}, named(v.Name, err)
+	}
+	a.room.log.Info("view kept", "view", v.Number, "report", v.Report, "by", a.Person().Name, "everyone", v.Everyone)
+	return KeptView{v, true}, nil
+}
+
+// ChangeView changes a kept view whose revision is still the one seen.
+func (a *Access) ChangeView(ctx context.Context, v model.View) (KeptView, error) {
+	old, err := a.keptView(ctx, v.Number)
+	if err != nil {
+		return KeptView{}, err
+	}
+	v.Report, v.Owner = old.Report, old.Owner
+	if err := a.MayChange(fmt.Sprintf("the view %s", old.Name), old.Owner); err != nil {
+		return KeptView{}, err
+	}
+	if err := a.mayKeep(v); err != nil {
+		return KeptView{}, err
+	}
+	if v, err = a.readyView(v); err == nil {
+		err = a.room.records.PutView(ctx, v)
+	}
+	if err != nil {
+		return KeptView{}, named(v.Name, err)
+	}
+	return a.keptView(ctx, v.Number)
+}
+
+// DeleteView deletes a kept view.
+func (a *Access) DeleteView(ctx context.Context, number int64) error {
+	old, err := a.keptView(ctx, number)
+	if err == nil {
+		err = a.MayChange(fmt.Sprintf("the view %s", old.Name), old.Owner)
+	}
+	if err == nil {
+		err = a.room.records.DeleteView(ctx, number)
+	}
+	return err
+}
+
+// mayKeep tells whether the person may keep a view: for oneself everybody may
+// who opens the report, for everyone only who runs reports.
+func (a *Access) mayKeep(v model.View) error {
+	if _, err := a.catalog.Report(v.Report); err != nil {
+		return err
+	}
+	if v.Everyone {
+		return a.May(access.KeepForAll)
+	}
+	return nil
+}
+
+// readyView looks whether a view to be kept fits the present report, and notes
+// the columns that there are.
+func (a *Access) readyView(v model.View) (model.View, error) {
+	if v.Name = strings.TrimSpace(v.Name); v.Name == "" || len(v.Name) > 80 {
+		return v, model.Refuse("name", "a view needs a name of at most 80 characters")
+	}
+	d, err := a.catalog.Report(v.Report)
+	if err != nil {
+		return v, err
+	}
+	view := ViewOf(d, v.Base)
+	if view == nil {
+		return v, model.NoSuch("view", v.Base, ViewIDs(d))
+	}
+	v.Seen = columnIDs(d.Dataset(view.Of))
+	v.ChangedAt = a.room.org.Now()
+	return v, nil
+}
+
+// named says which name is taken.
+func named(name string, err error) error {
+	if err == nil {
+		return nil
+	}
+	return fmt.Errorf("view %q: %w", name, err)
+}

@@ -1,0 +1,5 @@
+package sending
+
+import "mantilla/store"
+
+type Records = *store.Store
