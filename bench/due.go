@@ -112,7 +112,7 @@ func due(ctx context.Context) error {
 		return err
 	}
 	for {
-		left, err := records.DueControls(ctx, minute, 1)
+		left, err := records.Controls().DueControls(ctx, minute, 1)
 		if err != nil {
 			return err
 		}
@@ -124,7 +124,7 @@ func due(ctx context.Context) error {
 	row("all of them queued", float64(time.Since(begun).Microseconds())/1000)
 	runtime.GC()
 	runtime.ReadMemStats(&after)
-	ran, err := records.TimedRuns(ctx, 3*dueControls)
+	ran, err := records.Controls().TimedRuns(ctx, 3*dueControls)
 	if err != nil {
 		return err
 	}

@@ -140,11 +140,11 @@ func addKeepers(path string) error {
 func keepMany(ctx context.Context, s *store.Store) error {
 	for i := range many {
 		c := model.Criteria{Report: "intake-lots", Name: fmt.Sprintf("Number %05d", i), Owner: "runa", Typed: map[string]string{"received": "last month", "unit": "UF-HOL"}, ChangedAt: time.Now()}
-		if _, err := s.AddCriteria(ctx, c); err != nil {
+		if _, err := s.Criteria().AddCriteria(ctx, c); err != nil {
 			return err
 		}
 		k := model.Control{ID: fmt.Sprintf("control-%05d", i), Title: fmt.Sprintf("Control %05d", i), Owner: "runa", Body: []byte(`{"steps": [{"report": "intake-lots"}], "outputs": ["kept"], "empty": "keep"}`), ChangedAt: time.Now()}
-		if err := s.PutControl(ctx, k); err != nil {
+		if err := s.Controls().PutControl(ctx, k); err != nil {
 			return err
 		}
 	}

@@ -107,7 +107,7 @@ func (b *bench) formulas(ctx context.Context) error {
 		return err
 	}
 	d := r.Definition.Dataset("rows")
-	rows, err := b.store.Frame(ctx, r.Result, d.ID, d.Schema())
+	rows, err := b.store.Results().Frame(ctx, r.Result, d.ID, d.Schema())
 	if err != nil {
 		return err
 	}
@@ -202,9 +202,9 @@ func large(ctx context.Context) error {
 		if err != nil {
 			return fmt.Errorf("%s: %w", w.name, err)
 		}
-		fmt.Printf("  %-46s %9.1f ms, decoded rows in memory %4d MiB\n", w.name, t, b.store.Warm()>>20)
-		if b.store.Warm() > cacheBytes {
-			return fmt.Errorf("the cache holds %d bytes, more than its budget", b.store.Warm())
+		fmt.Printf("  %-46s %9.1f ms, decoded rows in memory %4d MiB\n", w.name, t, b.store.Results().Warm()>>20)
+		if b.store.Results().Warm() > cacheBytes {
+			return fmt.Errorf("the cache holds %d bytes, more than its budget", b.store.Results().Warm())
 		}
 	}
 	return printPeak()

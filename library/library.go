@@ -79,28 +79,28 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 // open opens the rooms, each on those before it.
 func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (err error) {
 	org := l.settings.Organisation
-	if l.people, err = access.Open(ctx, org, s, log); err != nil {
+	if l.people, err = access.Open(ctx, org, s.People(), log); err != nil {
 		return err
 	}
-	if l.catalog, err = catalog.Open(ctx, org, l.settings.DataDir, s, l.people, log); err != nil {
+	if l.catalog, err = catalog.Open(ctx, org, l.settings.DataDir, s.Catalog(), l.people, log); err != nil {
 		return err
 	}
-	l.asking = asking.Open(org, s, l.people, l.catalog)
-	if l.reading, err = reading.Open(ctx, org, l.settings.DataDir, s, l.catalog, l.work, log); err != nil {
+	l.asking = asking.Open(org, s.Criteria(), l.people, l.catalog)
+	if l.reading, err = reading.Open(ctx, org, l.settings.DataDir, s.Results(), l.catalog, l.work, log); err != nil {
 		return err
 	}
-	if err := s.Resume(ctx, org.Now()); err != nil {
+	if err := s.Sending().Resume(ctx, org.Now()); err != nil {
 		return fmt.Errorf("settling what was being sent: %w", err)
 	}
-	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, s, l.catalog, l.asking, log); err != nil {
+	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, s.Runs(), l.catalog, l.asking, log); err != nil {
 		return err
 	}
-	l.sending = sending.Open(org, l.settings.Sending, s, l.people, l.catalog, l.reading, l.capture.Ended(), l.work, log)
+	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(), l.work, log)
 	rooms := controls.Rooms{People: l.people, Catalog: l.catalog, Asking: l.asking, Capture: l.capture, Sending: l.sending}
-	if l.controls, err = controls.Open(ctx, org, s, rooms, l.work, log); err != nil {
+	if l.controls, err = controls.Open(ctx, org, s.Controls(), rooms, l.work, log); err != nil {
 		return err
 	}
-	l.desk = desk.Open(org, s, l.catalog, l.controls, l.reading)
+	l.desk = desk.Open(org, s.Desks(), l.catalog, l.controls, l.reading)
 	return nil
 }
 

@@ -18,7 +18,7 @@ type Result struct {
 	Bytes    int64
 	KeptTill time.Time // when it is deleted; zero for never
 	Manifest Manifest
-	Settled  []byte // the settled definition, only of [Store.Result]; none of the earlier forms
+	Settled  []byte // the settled definition, only where one result is read; none of the earlier forms
 }
 
 // ResultWish says which results are wanted; empty fields mean all.
@@ -43,7 +43,7 @@ type Manifest struct {
 	Fingerprint string            `json:"fingerprint"`
 	Reach       report.Reach      `json:"reach"` // what the rows are cut to
 	Datasets    []Kept            `json:"datasets"`
-	Seal        string            `json:"seal"` // see [Store.CheckSeal], in hex
+	Seal        string            `json:"seal"` // in hex; package store tells over what
 
 	// What the service was set to: what the cells mean depends on it. Results of
 	// the first form do not have it, and their seals cover the batches only.

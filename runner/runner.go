@@ -13,7 +13,6 @@ import (
 
 	"mantilla/core/rescue"
 	"mantilla/model"
-	"mantilla/store"
 )
 
 // Why a run's context ends before its work does.
@@ -21,6 +20,21 @@ var (
 	ErrStopped  = errors.New("the run was stopped")
 	errShutdown = errors.New("the service was shut down")
 )
+
+// Queue is where runs wait and what became of them is written.
+type Queue interface {
+	// Recover settles what a crash left, and counts what waits again and what failed.
+	Recover(ctx context.Context, now time.Time) (again, failed int64, err error)
+	// Claim takes the run that waits longest, at a minute of the local day; it fails
+	// with [model.ErrNotFound] when none may start.
+	Claim(ctx context.Context, now time.Time, minute int) (model.Run, error)
+	// Requeue lets a run wait again.
+	Requeue(ctx context.Context, number int64) error
+	// EndRun writes the end of a run that has no result.
+	EndRun(ctx context.Context, number int64, state model.State, reason string, rows int64, now time.Time) error
+	// StopWaiting ends a run that still waits; it tells whether it did.
+	StopWaiting(ctx context.Context, number int64, now time.Time) (bool, error)
+}
 
 // Work carries out one run up to its sealed result. It calls progress with the
 // number of rows read so far and must return soon after the context ends.
@@ -38,7 +52,7 @@ type Progress struct {
 
 // Runner owns the workers.
 type Runner struct {
-	store   *store.Store
+	queue   Queue
 	work    Work
 	now     func() time.Time
 	log     *slog.Logger
@@ -67,8 +81,8 @@ type active struct {
 
 // Start settles what a crash left, then starts the workers. Now gives local
 // times: some runs may start at certain hours only.
-func Start(ctx context.Context, s *store.Store, workers int, work Work, now func() time.Time, log *slog.Logger) (*Runner, error) {
-	again, failed, err := s.Recover(ctx, now())
+func Start(ctx context.Context, queue Queue, workers int, work Work, now func() time.Time, log *slog.Logger) (*Runner, error) {
+	again, failed, err := queue.Recover(ctx, now())
 	if err != nil {
 		return nil, err
 	}
@@ -76,7 +90,7 @@ func Start(ctx context.Context, s *store.Store, workers int, work Work, now func
 		log.Warn("runs were cut off when the service last ended", "queued_again", again, "failed", failed)
 	}
 	ctx, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	r := &Runner{store: s, work: work, now: now, log: log, wake: make(chan struct{}, 1), ended: make(chan struct{}, 1), service: ctx, cancel: cancel,
+	r := &Runner{queue: queue, work: work, now: now, log: log, wake: make(chan struct{}, 1), ended: make(chan struct{}, 1), service: ctx, cancel: cancel,
 		running: map[int64]*active{}, watchers: map[int64]map[chan Progress]struct{}{}}
 	for range workers {
 		r.done.Go(func() { r.loop(ctx) })
@@ -135,7 +149,7 @@ func (r *Runner) claim(service context.Context) (model.Run, *active, error) {
 	// Once begun, claiming ends: a run that is taken and then not carried out
 	// would seem to be running until the next start.
 	now := r.now()
-	run, err := r.store.Claim(context.WithoutCancel(service), now, now.Hour()*60+now.Minute())
+	run, err := r.queue.Claim(context.WithoutCancel(service), now, now.Hour()*60+now.Minute())
 	if err != nil {
 		return run, nil, err
 	}
@@ -197,12 +211,12 @@ func (r *Runner) settle(run model.Run, end Progress, err error) Progress {
 		end.State, end.Reason = model.Stopped, ""
 	case errors.Is(err, errShutdown) && run.AfterCrash == "again":
 		end.State, end.Reason = model.Waiting, ""
-		r.record(run.Number, func(ctx context.Context) error { return r.store.Requeue(ctx, run.Number) })
+		r.record(run.Number, func(ctx context.Context) error { return r.queue.Requeue(ctx, run.Number) })
 		return end
 	}
 	ended := r.now()
 	r.record(run.Number, func(ctx context.Context) error {
-		return r.store.EndRun(ctx, run.Number, end.State, end.Reason, end.Rows, ended)
+		return r.queue.EndRun(ctx, run.Number, end.State, end.Reason, end.Rows, ended)
 	})
 	return end
 }
@@ -235,7 +249,7 @@ func (r *Runner) record(run int64, write func(context.Context) error) {
 func (r *Runner) Stop(ctx context.Context, number int64) error {
 	r.claiming.Lock()
 	defer r.claiming.Unlock()
-	stopped, err := r.store.StopWaiting(ctx, number, r.now())
+	stopped, err := r.queue.StopWaiting(ctx, number, r.now())
 	if err != nil {
 		return fmt.Errorf("stopping run %d: %w", number, err)
 	}

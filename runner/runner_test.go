@@ -23,7 +23,7 @@ func open(t *testing.T) *store.Store {
 
 func start(t *testing.T, s *store.Store, workers int, work Work) *Runner {
 	t.Helper()
-	r, err := Start(context.Background(), s, workers, work, time.Now, slog.New(slog.DiscardHandler))
+	r, err := Start(context.Background(), s.Runs(), workers, work, time.Now, slog.New(slog.DiscardHandler))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -33,7 +33,7 @@ func start(t *testing.T, s *store.Store, workers int, work Work) *Runner {
 
 func ask(t *testing.T, s *store.Store, r *Runner, afterCrash string) int64 {
 	t.Helper()
-	run, err := s.AddRun(context.Background(), model.Run{Report: "lots", AfterCrash: afterCrash, AskedAt: time.Now()}, "")
+	run, err := s.Runs().AddRun(context.Background(), model.Run{Report: "lots", AfterCrash: afterCrash, AskedAt: time.Now()}, "")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -47,7 +47,7 @@ func ask(t *testing.T, s *store.Store, r *Runner, afterCrash string) int64 {
 func until(t *testing.T, s *store.Store, run int64, want model.State) model.Run {
 	t.Helper()
 	for begun := time.Now(); ; time.Sleep(2 * time.Millisecond) {
-		r, err := s.Run(context.Background(), run)
+		r, err := s.Runs().Run(context.Background(), run)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -62,7 +62,7 @@ func until(t *testing.T, s *store.Store, run int64, want model.State) model.Run 
 
 // keep seals an empty result.
 func keep(ctx context.Context, s *store.Store, run model.Run) (int64, int64, error) {
-	n, err := s.Capture(run.Number).Seal(ctx, run, model.Manifest{}, nil, nil, time.Now())
+	n, err := s.Runs().Capture(run.Number).Seal(ctx, run, model.Manifest{}, nil, nil, time.Now())
 	return n, 0, err
 }
 

@@ -11,7 +11,7 @@ import (
 )
 
 // Addresses returns the whole address book, by nickname.
-func (s *Store) Addresses(ctx context.Context) ([]model.Address, error) {
+func (s Sending) Addresses(ctx context.Context) ([]model.Address, error) {
 	rows, err := s.read.QueryContext(ctx, `select id, nickname, name, mail, person, units, groups, owner, revision from address order by nickname collate nocase`)
 	return collect(rows, err, func(r *sql.Rows) (a model.Address, err error) {
 		var units, groups string
@@ -25,7 +25,7 @@ func (s *Store) Addresses(ctx context.Context) ([]model.Address, error) {
 // PutAddress keeps an entry of the address book. Revision is the one seen
 // before, 0 for a new one: [ErrTaken] when its nickname is in use, [ErrStale]
 // when it was changed.
-func (s *Store) PutAddress(ctx context.Context, a model.Address, by string, now time.Time) error {
+func (s Sending) PutAddress(ctx context.Context, a model.Address, by string, now time.Time) error {
 	units, _ := json.Marshal(append([]string{}, a.Units...))
 	groups, _ := json.Marshal(append([]string{}, a.Groups...))
 	return s.change(ctx, func(tx *sql.Tx) error {
@@ -47,7 +47,7 @@ func (s *Store) PutAddress(ctx context.Context, a model.Address, by string, now 
 }
 
 // DeleteAddress deletes an entry of the address book.
-func (s *Store) DeleteAddress(ctx context.Context, nickname, by string, now time.Time) error {
+func (s Sending) DeleteAddress(ctx context.Context, nickname, by string, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx, `delete from address where nickname = ?`, nickname)
 		if err := onlyIf(done, err, model.ErrNotFound); err != nil {
@@ -67,7 +67,7 @@ func noteAddress(ctx context.Context, tx *sql.Tx, a model.Address, what, by stri
 }
 
 // AddressHistory returns the changes of an entry, the newest first.
-func (s *Store) AddressHistory(ctx context.Context, nickname string) ([]model.AddressChange, error) {
+func (s Sending) AddressHistory(ctx context.Context, nickname string) ([]model.AddressChange, error) {
 	rows, err := s.read.QueryContext(ctx, `select at, by, what, entry from address_change where nickname = ? order by id desc limit 200`, nickname)
 	return collect(rows, err, func(r *sql.Rows) (c model.AddressChange, err error) {
 		var at sql.NullString

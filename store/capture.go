@@ -17,7 +17,7 @@ import (
 
 // Capture keeps the rows of a run while they come in.
 type Capture struct {
-	store *Store
+	store *base
 	run   int64
 	seal  hash.Hash
 	kept  []model.Kept
@@ -26,8 +26,8 @@ type Capture struct {
 }
 
 // Capture begins to keep the rows of a run.
-func (s *Store) Capture(run int64) *Capture {
-	return &Capture{store: s, run: run, seal: sha256.New()}
+func (s Runs) Capture(run int64) *Capture {
+	return &Capture{store: s.base, run: run, seal: sha256.New()}
 }
 
 // Dataset begins the next dataset; one that gets no batch is kept as empty.

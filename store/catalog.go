@@ -9,13 +9,13 @@ import (
 )
 
 // PutSource keeps the declaration of a source.
-func (s *Store) PutSource(ctx context.Context, id, text string) error {
+func (s Catalog) PutSource(ctx context.Context, id, text string) error {
 	_, err := s.write.ExecContext(ctx, `insert into source (id, text) values (?, ?) on conflict (id) do update set text = excluded.text`, id, text)
 	return explain(err)
 }
 
 // Sources returns the declarations of all sources.
-func (s *Store) Sources(ctx context.Context) ([]string, error) {
+func (s Catalog) Sources(ctx context.Context) ([]string, error) {
 	rows, err := s.read.QueryContext(ctx, `select text from source order by id`)
 	return collect(rows, err, func(r *sql.Rows) (text string, err error) { return text, r.Scan(&text) })
 }
@@ -23,7 +23,7 @@ func (s *Store) Sources(ctx context.Context) ([]string, error) {
 // PutReport makes a version the present one of a report. Was is the version
 // that the writer saw before, "" for none, or "*" to take whatever is there; it
 // fails with [ErrStale] when the catalog holds another.
-func (s *Store) PutReport(ctx context.Context, r model.Report, was string, at time.Time) error {
+func (s Catalog) PutReport(ctx context.Context, r model.Report, was string, at time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		var present string
 		err := tx.QueryRowContext(ctx, `select version from report where id = ?`, r.ID).Scan(&present)
@@ -53,7 +53,7 @@ func putVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) e
 }
 
 // Reports returns the whole catalog at its present versions.
-func (s *Store) Reports(ctx context.Context) ([]model.Report, error) {
+func (s Catalog) Reports(ctx context.Context) ([]model.Report, error) {
 	rows, err := s.read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text, coalesce(s.text, '')
 		from report r join report_version v on v.report = r.id and v.version = r.version left join shared s on s.id = v.shared order by r.category, r.title`)
 	return collect(rows, err, func(rows *sql.Rows) (r model.Report, err error) {
@@ -63,21 +63,21 @@ func (s *Store) Reports(ctx context.Context) ([]model.Report, error) {
 
 // ReportText returns the text of one version of a report, and the shared
 // parameters that it was read with.
-func (s *Store) ReportText(ctx context.Context, report, version string) (text, shared string, err error) {
+func (s Catalog) ReportText(ctx context.Context, report, version string) (text, shared string, err error) {
 	err = s.read.QueryRowContext(ctx, `select v.text, coalesce(s.text, '') from report_version v left join shared s on s.id = v.shared
 		where v.report = ? and v.version = ?`, report, version).Scan(&text, &shared)
 	return text, shared, explain(err)
 }
 
 // Shared returns the parameters that are declared for the whole catalog now.
-func (s *Store) Shared(ctx context.Context) (text string, err error) {
+func (s Catalog) Shared(ctx context.Context) (text string, err error) {
 	err = s.read.QueryRowContext(ctx, `select coalesce((select text from shared order by id desc limit 1), '')`).Scan(&text)
 	return text, explain(err)
 }
 
 // PutShared keeps shared parameters with the reports that were read anew with
 // them, all or nothing. It does nothing when the text is the present one.
-func (s *Store) PutShared(ctx context.Context, text string, reports []model.Report, at time.Time) error {
+func (s Catalog) PutShared(ctx context.Context, text string, reports []model.Report, at time.Time) error {
 	present, err := s.Shared(ctx)
 	if err != nil || present == text {
 		return err
@@ -94,7 +94,7 @@ func (s *Store) PutShared(ctx context.Context, text string, reports []model.Repo
 }
 
 // Versions returns the versions that a report had, the newest first.
-func (s *Store) Versions(ctx context.Context, report string) ([]model.Version, error) {
+func (s Catalog) Versions(ctx context.Context, report string) ([]model.Version, error) {
 	rows, err := s.read.QueryContext(ctx, `select version, at from report_version where report = ? order by at desc, rowid desc`, report)
 	return collect(rows, err, func(rows *sql.Rows) (v model.Version, err error) {
 		var at sql.NullString
@@ -102,4 +102,31 @@ func (s *Store) Versions(ctx context.Context, report string) ([]model.Version, e
 		v.At = unstamp(at)
 		return v, err
 	})
+}
+
+// DeleteReport takes a report out of the catalog; its versions stay.
+func (s Catalog) DeleteReport(ctx context.Context, id string) error {
+	return s.all(ctx, id, `delete from report where id = ?`, `delete from opening where report = ?`)
+}
+
+// DeleteSource takes the declaration of a source out of the catalog.
+func (s Catalog) DeleteSource(ctx context.Context, id string) error {
+	return s.all(ctx, id, `delete from source where id = ?`)
+}
+
+// Uses returns the last good run of every report that had one.
+func (s Catalog) Uses(ctx context.Context) (map[string]model.Use, error) {
+	rows, err := s.read.QueryContext(ctx, `select report, max(number), started_at, ended_at, rows from run where state = 'done' group by report`)
+	uses := map[string]model.Use{}
+	_, err = collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
+		var report string
+		var number int64
+		var started, ended sql.NullString
+		var u model.Use
+		err := rows.Scan(&report, &number, &started, &ended, &u.Rows)
+		u.At, u.Duration = unstamp(ended), unstamp(ended).Sub(unstamp(started))
+		uses[report] = u
+		return struct{}{}, err
+	})
+	return uses, err
 }

@@ -10,6 +10,7 @@ import (
 )
 
 const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at, c.deleted_at is not null, r.asked_at, c.next_at, c.paused
+
 	from control c left join control_run r on r.number = (select max(number) from control_run where control = c.id)`
 
 func scanControl(row interface{ Scan(...any) error }) (c model.Control, err error) {
@@ -24,13 +25,13 @@ func scanControl(row interface{ Scan(...any) error }) (c model.Control, err erro
 }
 
 // Control returns one run control, also a deleted one.
-func (s *Store) Control(ctx context.Context, id string) (model.Control, error) {
+func (s Controls) Control(ctx context.Context, id string) (model.Control, error) {
 	return scanControl(s.read.QueryRowContext(ctx, controlColumns+` where c.id = ?`, id))
 }
 
 // Controls returns the run controls that a person sees and whose titles or ids
 // hold a search, by title; at most limit.
-func (s *Store) Controls(ctx context.Context, w model.Seen, search string, limit int) ([]model.Control, error) {
+func (s Controls) Controls(ctx context.Context, w model.Seen, search string, limit int) ([]model.Control, error) {
 	test, args := sharedWhere(w, "c")
 	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.id in (select c.id from control c where c.deleted_at is null
 		and instr(lower(c.title || ' ' || c.id), lower(?)) > 0 and `+test+` order by c.title collate nocase, c.id limit ?) order by c.title collate nocase, c.id`,
@@ -40,7 +41,7 @@ func (s *Store) Controls(ctx context.Context, w model.Seen, search string, limit
 
 // PutControl keeps a run control. Revision is the one seen before, 0 for a new
 // one: [ErrTaken] when its id is in use, [ErrStale] when it was changed.
-func (s *Store) PutControl(ctx context.Context, c model.Control) error {
+func (s Controls) PutControl(ctx context.Context, c model.Control) error {
 	if c.Revision == 0 {
 		_, err := s.write.ExecContext(ctx, `insert into control (id, title, owner, shared, body, changed_at, next_at) values (?, ?, ?, ?, ?, ?, ?)`,
 			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), stamp(c.ChangedAt), optional(c.Next))
@@ -52,20 +53,20 @@ func (s *Store) PutControl(ctx context.Context, c model.Control) error {
 }
 
 // DeleteControl takes a run control out of sight; RestoreControl brings it back.
-func (s *Store) DeleteControl(ctx context.Context, id string, now time.Time) error {
+func (s Controls) DeleteControl(ctx context.Context, id string, now time.Time) error {
 	done, err := s.write.ExecContext(ctx, `update control set deleted_at = ? where id = ? and deleted_at is null`, stamp(now), id)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // RestoreControl brings a deleted run control back.
 // Its timetable goes on with the moment next; zero for none.
-func (s *Store) RestoreControl(ctx context.Context, id string, next time.Time) error {
+func (s Controls) RestoreControl(ctx context.Context, id string, next time.Time) error {
 	done, err := s.write.ExecContext(ctx, `update control set deleted_at = null, next_at = ? where id = ? and deleted_at is not null`, optional(next), id)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // AddControlRuns queues all runs of a control at once, or none.
-func (s *Store) AddControlRuns(ctx context.Context, all []model.ControlRun) ([]model.ControlRun, error) {
+func (s Controls) AddControlRuns(ctx context.Context, all []model.ControlRun) ([]model.ControlRun, error) {
 	err := s.change(ctx, func(tx *sql.Tx) error {
 		for i := range all {
 			if err := addControlRun(ctx, tx, &all[i]); err != nil {
@@ -101,12 +102,12 @@ func optional(t time.Time) sql.NullString {
 }
 
 // ControlRuns returns the runs of a control, the newest first.
-func (s *Store) ControlRuns(ctx context.Context, control string, limit int) ([]model.ControlRun, error) {
+func (s Controls) ControlRuns(ctx context.Context, control string, limit int) ([]model.ControlRun, error) {
 	return s.controlRuns(ctx, `where control = ? order by number desc limit ?`, control, limit)
 }
 
 // ControlRun returns one run of a control.
-func (s *Store) ControlRun(ctx context.Context, number int64) (model.ControlRun, error) {
+func (s Controls) ControlRun(ctx context.Context, number int64) (model.ControlRun, error) {
 	all, err := s.controlRuns(ctx, `where number = ?`, number)
 	if err == nil && len(all) == 0 {
 		err = model.ErrNotFound
@@ -117,7 +118,7 @@ func (s *Store) ControlRun(ctx context.Context, number int64) (model.ControlRun,
 	return all[0], nil
 }
 
-func (s *Store) controlRuns(ctx context.Context, which string, args ...any) ([]model.ControlRun, error) {
+func (s *base) controlRuns(ctx context.Context, which string, args ...any) ([]model.ControlRun, error) {
 	rows, err := s.read.QueryContext(ctx, `select number, control, asked_by, asked_at, moment, part, part_name, plan, sending, sent_note from control_run `+which, args...)
 	all, err := collect(rows, err, func(r *sql.Rows) (c model.ControlRun, err error) {
 		var at, moment sql.NullString
@@ -134,7 +135,7 @@ func (s *Store) controlRuns(ctx context.Context, which string, args ...any) ([]m
 	return all, err
 }
 
-func (s *Store) runsOf(ctx context.Context, controlRun int64) ([]model.Run, error) {
+func (s *base) runsOf(ctx context.Context, controlRun int64) ([]model.Run, error) {
 	rows, err := s.read.QueryContext(ctx, `select `+runColumns+` where r.control_run = ? order by r.step`, controlRun)
 	return collect(rows, err, func(rows *sql.Rows) (model.Run, error) { return scanRun(rows) })
 }

@@ -8,12 +8,13 @@ import (
 	"fmt"
 	"time"
 
-	"mantilla/model"
-
 	"github.com/ncruces/go-sqlite3"
+
+	"mantilla/model"
 )
 
 const criteriaColumns = `select c.id, c.report, c.name, c.owner, c.shared, c.typed, c.version, c.revision, c.changed_at, c.deleted_at is not null,
+
 	u.person is not null, r.ended_at, coalesce(r.rows, 0)
 	from criteria c left join usual u on u.criteria = c.id and u.person = ?
 	left join run r on r.number = (select max(number) from run where criteria = c.id and state = 'done')`
@@ -29,7 +30,7 @@ func scanCriteria(row interface{ Scan(...any) error }) (c model.Criteria, err er
 }
 
 // CriteriaOf returns one set of criteria, also a deleted one, as a person has it.
-func (s *Store) CriteriaOf(ctx context.Context, number int64, person string) (model.Criteria, error) {
+func (s Criteria) CriteriaOf(ctx context.Context, number int64, person string) (model.Criteria, error) {
 	return scanCriteria(s.read.QueryRowContext(ctx, criteriaColumns+` where c.id = ?`, person, number))
 }
 
@@ -42,7 +43,7 @@ func sharedWhere(w model.Seen, of string) (string, []any) {
 
 // CriteriaFor returns the criteria of a report that a person sees and whose
 // names hold a search, their usual first, then by name; at most limit.
-func (s *Store) CriteriaFor(ctx context.Context, report string, w model.Seen, search string, limit int) ([]model.Criteria, error) {
+func (s Criteria) CriteriaFor(ctx context.Context, report string, w model.Seen, search string, limit int) ([]model.Criteria, error) {
 	test, args := sharedWhere(w, "c")
 	rows, err := s.read.QueryContext(ctx, criteriaColumns+` where c.id in (select c.id from criteria c left join usual u on u.criteria = c.id and u.person = ?
 		where c.report = ? and c.deleted_at is null and instr(lower(c.name), lower(?)) > 0 and `+test+` order by u.person is null, c.name collate nocase, c.id limit ?)
@@ -52,7 +53,7 @@ func (s *Store) CriteriaFor(ctx context.Context, report string, w model.Seen, se
 
 // AddCriteria keeps new criteria. It fails with [ErrTaken] when the owner has
 // others of that name for the report.
-func (s *Store) AddCriteria(ctx context.Context, c model.Criteria) (model.Criteria, error) {
+func (s Criteria) AddCriteria(ctx context.Context, c model.Criteria) (model.Criteria, error) {
 	typed, _ := json.Marshal(c.Typed)
 	err := s.write.QueryRowContext(ctx, `insert into criteria (report, name, owner, shared, typed, version, changed_at) values (?, ?, ?, ?, ?, ?, ?) returning id`,
 		c.Report, c.Name, c.Owner, c.Shared, string(typed), c.Version, stamp(c.ChangedAt)).Scan(&c.Number)
@@ -73,8 +74,8 @@ func taken(err error) error {
 const keptPast = 50
 
 // PutCriteria changes criteria whose revision is still the one seen. Values that
-// are overwritten are kept; see [Store.PastCriteria].
-func (s *Store) PutCriteria(ctx context.Context, c model.Criteria) error {
+// are overwritten are kept; see [Criteria.PastCriteria].
+func (s Criteria) PutCriteria(ctx context.Context, c model.Criteria) error {
 	typed, _ := json.Marshal(c.Typed)
 	err := s.change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `insert into criteria_past (criteria, revision, typed, version, changed_at)
@@ -95,7 +96,7 @@ func (s *Store) PutCriteria(ctx context.Context, c model.Criteria) error {
 
 // PastCriteria returns the values that criteria had before they were overwritten,
 // with the revision, the report's version and the time of each, the newest first.
-func (s *Store) PastCriteria(ctx context.Context, number int64) ([]model.Criteria, error) {
+func (s Criteria) PastCriteria(ctx context.Context, number int64) ([]model.Criteria, error) {
 	rows, err := s.read.QueryContext(ctx, `select criteria, revision, typed, version, changed_at from criteria_past where criteria = ? order by revision desc`, number)
 	return collect(rows, err, func(r *sql.Rows) (c model.Criteria, err error) {
 		var typed string
@@ -108,16 +109,16 @@ func (s *Store) PastCriteria(ctx context.Context, number int64) ([]model.Criteri
 	})
 }
 
-// DeleteCriteria takes criteria out of sight, from where [Store.RestoreCriteria]
+// DeleteCriteria takes criteria out of sight, from where [Criteria.RestoreCriteria]
 // brings them back.
-func (s *Store) DeleteCriteria(ctx context.Context, number int64, now time.Time) error {
+func (s Criteria) DeleteCriteria(ctx context.Context, number int64, now time.Time) error {
 	done, err := s.write.ExecContext(ctx, `update criteria set deleted_at = ? where id = ? and deleted_at is null`, stamp(now), number)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // RestoreCriteria brings deleted criteria back; [ErrTaken] when their name is
 // in use meanwhile.
-func (s *Store) RestoreCriteria(ctx context.Context, number int64) error {
+func (s Criteria) RestoreCriteria(ctx context.Context, number int64) error {
 	done, err := s.write.ExecContext(ctx, `update criteria set deleted_at = null where id = ? and deleted_at is not null`, number)
 	if err != nil {
 		return taken(err)
@@ -127,7 +128,7 @@ func (s *Store) RestoreCriteria(ctx context.Context, number int64) error {
 
 // SetUsual makes criteria a person's usual ones for their report; number 0
 // means that there are none from now on.
-func (s *Store) SetUsual(ctx context.Context, person, report string, number int64) error {
+func (s Criteria) SetUsual(ctx context.Context, person, report string, number int64) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `delete from usual where person = ? and report = ?`, person, report)
 		if err == nil && number > 0 {
@@ -138,7 +139,7 @@ func (s *Store) SetUsual(ctx context.Context, person, report string, number int6
 }
 
 // Usual returns a person's usual values for a report; nil when there are none.
-func (s *Store) Usual(ctx context.Context, person, report string) (typed map[string]string, err error) {
+func (s Criteria) Usual(ctx context.Context, person, report string) (typed map[string]string, err error) {
 	var text string
 	err = s.read.QueryRowContext(ctx, `select typed from criteria where deleted_at is null and id = (select criteria from usual where person = ? and report = ?)`, person, report).Scan(&text)
 	if errors.Is(err, sql.ErrNoRows) {
@@ -148,4 +149,34 @@ func (s *Store) Usual(ctx context.Context, person, report string) (typed map[str
 		return nil, explain(err)
 	}
 	return typed, json.Unmarshal([]byte(text), &typed)
+}
+
+// SameResult returns the newest result of the digest and fingerprint.
+func (s Criteria) SameResult(ctx context.Context, digest, fingerprint string) (model.Result, error) {
+	return scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.facts = ? and k.fingerprint = ? order by k.number desc limit 1`, digest, fingerprint))
+}
+
+// LastTyped returns what a person last ran a report with; nil for never.
+func (s Criteria) LastTyped(ctx context.Context, person, report string) (typed map[string]string, err error) {
+	var text string
+	err = s.read.QueryRowContext(ctx, `select typed from run where asked_by = ? and report = ? and state = 'done' order by number desc limit 1`, person, report).Scan(&text)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, explain(err)
+	}
+	return typed, json.Unmarshal([]byte(text), &typed)
+}
+
+// SentenceOf says what a run was of.
+func (s Criteria) SentenceOf(ctx context.Context, run int64) (sentence string, err error) {
+	err = s.read.QueryRowContext(ctx, `select sentence from run where number = ?`, run).Scan(&sentence)
+	return sentence, explain(err)
+}
+
+// ControlOf tells the title of a run control, and whose it is.
+func (s Criteria) ControlOf(ctx context.Context, id string) (title, owner string, err error) {
+	err = s.read.QueryRowContext(ctx, `select title, owner from control where id = ?`, id).Scan(&title, &owner)
+	return title, owner, explain(err)
 }

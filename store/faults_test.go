@@ -17,28 +17,28 @@ import (
 // work is a run from asking to a letter that was sent. Each step may fail; what
 // was done stays done when it is taken up again.
 func work(ctx context.Context, s *Store) error {
-	run, err := s.AddRun(ctx, model.Run{Report: "lots", AskedBy: "me", AskedAt: now, AfterCrash: "again"}, "key")
+	run, err := s.Runs().AddRun(ctx, model.Run{Report: "lots", AskedBy: "me", AskedAt: now, AfterCrash: "again"}, "key")
 	if err != nil {
 		return err
 	}
 	if run.State == model.Waiting {
-		if run, err = s.Claim(ctx, now, 0); err != nil {
+		if run, err = s.Runs().Claim(ctx, now, 0); err != nil {
 			return err
 		}
 	}
 	if run.State == model.Running {
 		c, err := keep(s, run.Number, 200)
 		if err != nil {
-			return errors.Join(err, s.Requeue(ctx, run.Number))
+			return errors.Join(err, s.Runs().Requeue(ctx, run.Number))
 		}
 		if _, err := c.Seal(ctx, run, model.Manifest{Report: "lots"}, nil, nil, now); err != nil {
-			return errors.Join(err, s.Requeue(ctx, run.Number))
+			return errors.Join(err, s.Runs().Requeue(ctx, run.Number))
 		}
 	}
-	if err := s.AddParcels(ctx, []model.Parcel{parcel("letter", "a")}); err != nil {
+	if err := s.Sending().AddParcels(ctx, []model.Parcel{parcel("letter", "a")}); err != nil {
 		return err
 	}
-	p, err := s.NextParcel(ctx, "mail", now, minute)
+	p, err := s.Sending().NextParcel(ctx, "mail", now, minute)
 	if errors.Is(err, model.ErrNotFound) {
 		return nil // it is being tried
 	}
@@ -46,7 +46,7 @@ func work(ctx context.Context, s *Store) error {
 		return err
 	}
 	p.State = model.Sent
-	return s.SettleParcel(ctx, p, now)
+	return s.Sending().SettleParcel(ctx, p, now)
 }
 
 // TestEveryWriteMayFail lets each write of a piece of work fail in turn, once for
@@ -74,7 +74,7 @@ func TestEveryWriteMayFail(t *testing.T) {
 			if err != nil && !errors.Is(err, model.ErrFull) {
 				t.Errorf("%v at write %d: %v", failure, n, err)
 			}
-			if _, err := s.Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, Limit: 10}); err != nil {
+			if _, err := s.Runs().Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, Limit: 10}); err != nil {
 				t.Errorf("%v at write %d: nothing can be read: %v", failure, n, err)
 			}
 			disk.Fails(nil)
@@ -86,10 +86,10 @@ func TestEveryWriteMayFail(t *testing.T) {
 			if err != nil {
 				t.Errorf("%v at write %d: the work does not go on: %v", failure, n, err)
 			}
-			r, err := s.Result(ctx, 1)
+			r, err := s.Results().Result(ctx, 1)
 			if err == nil {
 				var good bool
-				if good, err = s.CheckSeal(ctx, r); err == nil && !good {
+				if good, err = s.Results().CheckSeal(ctx, r); err == nil && !good {
 					err = errors.New("the seal does not agree")
 				}
 			}
@@ -97,7 +97,7 @@ func TestEveryWriteMayFail(t *testing.T) {
 			if err := errors.Join(err, s.read.QueryRow(`pragma integrity_check`).Scan(&sound)); err != nil || sound != "ok" {
 				t.Errorf("%v at write %d: %v, %s", failure, n, err, sound)
 			}
-			if all, err := s.Parcels(ctx, "", "", 0, 10); err != nil || len(all) != 1 {
+			if all, err := s.Sending().Parcels(ctx, "", "", 0, 10); err != nil || len(all) != 1 {
 				t.Errorf("%v at write %d: %d parcels, %v", failure, n, len(all), err)
 			}
 			if err := s.Close(); err != nil {
@@ -130,15 +130,15 @@ func TestAnOlderProgramRefusesNewerRecords(t *testing.T) {
 func TestAnIdempotencyKeyIsOfOneBody(t *testing.T) {
 	s := open(t, t.TempDir(), 1<<20)
 	ask := model.Run{Report: "lots", Typed: map[string]string{"a": "1"}, AskedBy: "me", AskedAt: now}
-	first, err := s.AddRun(t.Context(), ask, "key")
+	first, err := s.Runs().AddRun(t.Context(), ask, "key")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if again, err := s.AddRun(t.Context(), ask, "key"); err != nil || again.Number != first.Number {
+	if again, err := s.Runs().AddRun(t.Context(), ask, "key"); err != nil || again.Number != first.Number {
 		t.Errorf("the same again: %d, %v", again.Number, err)
 	}
 	ask.Typed = map[string]string{"a": "2"}
-	if _, err := s.AddRun(t.Context(), ask, "key"); !errors.Is(err, model.ErrKeyUsed) {
+	if _, err := s.Runs().AddRun(t.Context(), ask, "key"); !errors.Is(err, model.ErrKeyUsed) {
 		t.Errorf("another body: %v", err)
 	}
 }

@@ -22,7 +22,7 @@ func putMarks(ctx context.Context, tx *sql.Tx, marks []model.Mark) error {
 }
 
 // MarkAt returns until when somebody looked; [ErrNotFound] for never.
-func (s *Store) MarkAt(ctx context.Context, m model.Mark) (time.Time, error) {
+func (s Criteria) MarkAt(ctx context.Context, m model.Mark) (time.Time, error) {
 	var at sql.NullString
 	err := s.read.QueryRowContext(ctx, `select at from mark where whose = ? and report = ? and parameter = ? and others = ?`, m.Whose, m.Report, m.Parameter, m.Others).Scan(&at)
 	return unstamp(at), explain(err)
@@ -38,24 +38,24 @@ func scanMark(row interface{ Scan(...any) error }) (m model.Mark, err error) {
 }
 
 // Marks returns all marks of a report, the newest first.
-func (s *Store) Marks(ctx context.Context, report string) ([]model.Mark, error) {
+func (s Criteria) Marks(ctx context.Context, report string) ([]model.Mark, error) {
 	rows, err := s.read.QueryContext(ctx, markColumns+` where report = ? order by at desc`, report)
 	return collect(rows, err, func(r *sql.Rows) (model.Mark, error) { return scanMark(r) })
 }
 
 // MarkNumbered returns one mark.
-func (s *Store) MarkNumbered(ctx context.Context, number int64) (model.Mark, error) {
+func (s Criteria) MarkNumbered(ctx context.Context, number int64) (model.Mark, error) {
 	return scanMark(s.read.QueryRowContext(ctx, markColumns+` where rowid = ?`, number))
 }
 
 // SetMark moves a mark.
-func (s *Store) SetMark(ctx context.Context, number int64, at time.Time) error {
+func (s Criteria) SetMark(ctx context.Context, number int64, at time.Time) error {
 	done, err := s.write.ExecContext(ctx, `update mark set at = ? where rowid = ?`, stamp(at), number)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // DeleteMark forgets a mark.
-func (s *Store) DeleteMark(ctx context.Context, number int64) error {
+func (s Criteria) DeleteMark(ctx context.Context, number int64) error {
 	done, err := s.write.ExecContext(ctx, `delete from mark where rowid = ?`, number)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }

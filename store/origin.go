@@ -4,7 +4,7 @@ import "context"
 
 // Origin returns what the service was set to when it was first asked, and keeps
 // it if it is asked for the first time.
-func (s *Store) Origin(ctx context.Context, name, present string) (text string, err error) {
+func (s Results) Origin(ctx context.Context, name, present string) (text string, err error) {
 	if _, err = s.write.ExecContext(ctx, `insert into origin (name, text) values (?, ?) on conflict do nothing`, name, present); err != nil {
 		return "", explain(err)
 	}

@@ -12,7 +12,7 @@ import (
 )
 
 // addParcels puts parcels in the queue; those whose key is known are left
-// as they are. Held parcels wait until [Store.SettleSending] lets them go.
+// as they are. Held parcels wait until [Sending.SettleSending] lets them go.
 func addParcels(ctx context.Context, tx *sql.Tx, parcels []model.Parcel, held bool) error {
 	for i := range parcels {
 		p := &parcels[i]
@@ -37,13 +37,13 @@ func addParcels(ctx context.Context, tx *sql.Tx, parcels []model.Parcel, held bo
 }
 
 // AddParcels puts parcels in the queue and sets their numbers.
-func (s *Store) AddParcels(ctx context.Context, parcels []model.Parcel) error {
+func (s Sending) AddParcels(ctx context.Context, parcels []model.Parcel) error {
 	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, false) })
 }
 
 // HoldParcels keeps parcels of a control's run, composed one part after the
 // other, until all are there.
-func (s *Store) HoldParcels(ctx context.Context, parcels []model.Parcel) error {
+func (s Sending) HoldParcels(ctx context.Context, parcels []model.Parcel) error {
 	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, true) })
 }
 
@@ -60,7 +60,7 @@ func scanParcel(row interface{ Scan(...any) error }) (p model.Parcel, err error)
 	return p, json.Unmarshal([]byte(files), &p.Files)
 }
 
-func (s *Store) withRecipients(ctx context.Context, parcels []model.Parcel) ([]model.Parcel, error) {
+func (s Sending) withRecipients(ctx context.Context, parcels []model.Parcel) ([]model.Parcel, error) {
 	for i := range parcels {
 		rows, err := s.read.QueryContext(ctx, `select address, name, line, state, answer, at from parcel_recipient where parcel = ? order by line desc, rowid`, parcels[i].Number)
 		parcels[i].Recipients, err = collect(rows, err, func(r *sql.Rows) (x model.Recipient, err error) {
@@ -78,7 +78,7 @@ func (s *Store) withRecipients(ctx context.Context, parcels []model.Parcel) ([]m
 
 // Parcels returns parcels without their payload, the newest first. Owner and
 // state are left open where they are empty.
-func (s *Store) Parcels(ctx context.Context, owner string, state model.State, before int64, limit int) ([]model.Parcel, error) {
+func (s Sending) Parcels(ctx context.Context, owner string, state model.State, before int64, limit int) ([]model.Parcel, error) {
 	rows, err := s.read.QueryContext(ctx, parcelColumns+` where (?1 = '' or owner = ?1) and (?2 = '' or state = ?2) and (?3 = 0 or number < ?3) order by number desc limit ?4`, owner, state, before, limit)
 	parcels, err := collect(rows, err, func(r *sql.Rows) (model.Parcel, error) { return scanParcel(r) })
 	if err != nil {
@@ -88,7 +88,7 @@ func (s *Store) Parcels(ctx context.Context, owner string, state model.State, be
 }
 
 // Parcel returns one parcel without its payload.
-func (s *Store) Parcel(ctx context.Context, number int64) (model.Parcel, error) {
+func (s Sending) Parcel(ctx context.Context, number int64) (model.Parcel, error) {
 	p, err := scanParcel(s.read.QueryRowContext(ctx, parcelColumns+` where number = ?`, number))
 	if err != nil {
 		return p, err
@@ -104,7 +104,7 @@ func (s *Store) Parcel(ctx context.Context, number int64) (model.Parcel, error) 
 // longest, with its payload; [ErrNotFound] when there is none. That it is tried
 // is written first, with when it is tried again if nothing is heard of this try:
 // what cannot be recorded is not sent.
-func (s *Store) NextParcel(ctx context.Context, way string, now time.Time, wait func(tries int) time.Duration) (model.Parcel, error) {
+func (s Sending) NextParcel(ctx context.Context, way string, now time.Time, wait func(tries int) time.Duration) (model.Parcel, error) {
 	var p model.Parcel
 	err := s.change(ctx, func(tx *sql.Tx) (err error) {
 		p, err = scanParcel(tx.QueryRowContext(ctx, parcelColumns+` where state = 'waiting' and way = ? and next_at <= ? and not held order by next_at, number limit 1`, way, stamp(now)))
@@ -131,7 +131,7 @@ func (s *Store) NextParcel(ctx context.Context, way string, now time.Time, wait 
 
 // NextSending returns when the next waiting parcel of a way is to be tried; the zero
 // time when none waits.
-func (s *Store) NextSending(ctx context.Context, way string) (time.Time, error) {
+func (s Sending) NextSending(ctx context.Context, way string) (time.Time, error) {
 	var at sql.NullString
 	err := s.read.QueryRowContext(ctx, `select min(next_at) from parcel where state = 'waiting' and way = ? and not held`, way).Scan(&at)
 	return unstamp(at), explain(err)
@@ -140,7 +140,7 @@ func (s *Store) NextSending(ctx context.Context, way string) (time.Time, error) 
 // SettleParcel records what became of an attempt: of the parcel, and of its
 // recipients where they changed. The payload of a parcel that was sent is let
 // go. One that somebody stopped meanwhile stays stopped unless it was sent.
-func (s *Store) SettleParcel(ctx context.Context, p model.Parcel, now time.Time) error {
+func (s Sending) SettleParcel(ctx context.Context, p model.Parcel, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		var next, ended sql.NullString
 		if p.State == model.Waiting {
@@ -160,40 +160,10 @@ func (s *Store) SettleParcel(ctx context.Context, p model.Parcel, now time.Time)
 	})
 }
 
-// GiveUpAfter is how often the service may end while it does a piece of work
-// before it gives that work up.
-const GiveUpAfter = 2
-
-// killed is told of work that is given up.
-const killed = "the service ended %d times while it did this; it is not tried again by itself"
-
-// Resume settles, at a start, what was being sent when the service ended: it
-// is tried again now, or given up where that ended the service more than once.
-func (s *Store) Resume(ctx context.Context, now time.Time) error {
-	reason := fmt.Sprintf(killed, GiveUpAfter)
-	return s.change(ctx, func(tx *sql.Tx) error {
-		for _, step := range []struct {
-			text string
-			args []any
-		}{
-			{`update parcel set crashes = crashes + 1, trying = 0, next_at = ? where trying and state = 'waiting'`, []any{stamp(now)}},
-			{`update parcel set state = 'failed', ended_at = ?, next_at = null, reason = ? where state = 'waiting' and crashes >= ?`, []any{stamp(now), reason, GiveUpAfter}},
-			{`update control_run set crashes = crashes + 1, composing = 0 where composing and sending = 'waiting'`, nil},
-			{`update control_run set sending = 'failed', sent_note = ? where sending = 'waiting' and crashes >= ?`, []any{reason, GiveUpAfter}},
-			{`delete from parcel where held and control_run in (select number from control_run where sending = 'failed')`, nil},
-		} {
-			if _, err := tx.ExecContext(ctx, step.text, step.args...); err != nil {
-				return fmt.Errorf("settling what was being sent: %w", err)
-			}
-		}
-		return nil
-	})
-}
-
 // MendParcel lets a parcel that failed or waits be tried again now, and may
 // write to another address in the place of one. It fails with [ErrNotFound]
 // when there is nothing to try.
-func (s *Store) MendParcel(ctx context.Context, number int64, instead map[string]string, now time.Time) error {
+func (s Sending) MendParcel(ctx context.Context, number int64, instead map[string]string, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx, `update parcel set state = 'waiting', tries = 0, crashes = 0, next_at = ?, ended_at = null, reason = '' where number = ? and state in ('waiting', 'failed', 'stopped')`, stamp(now), number)
 		if err := onlyIf(done, err, model.ErrNotFound); err != nil {
@@ -210,7 +180,7 @@ func (s *Store) MendParcel(ctx context.Context, number int64, instead map[string
 }
 
 // StopParcel takes a waiting or failed parcel out of the queue.
-func (s *Store) StopParcel(ctx context.Context, number int64, now time.Time) error {
+func (s Sending) StopParcel(ctx context.Context, number int64, now time.Time) error {
 	done, err := s.write.ExecContext(ctx, `update parcel set state = 'stopped', next_at = null, ended_at = ? where number = ? and state in ('waiting', 'failed')`, stamp(now), number)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }

@@ -5,12 +5,12 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
-	"time"
 
 	"mantilla/model"
 )
 
 const personColumns = `select name, title, role, units, closed, revision, password, zone,
+
 	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp)) from person`
 
 func scanPerson(row interface{ Scan(...any) error }) (p model.Person, err error) {
@@ -25,12 +25,12 @@ func scanPerson(row interface{ Scan(...any) error }) (p model.Person, err error)
 }
 
 // Person returns one account.
-func (s *Store) Person(ctx context.Context, name string) (model.Person, error) {
+func (s People) Person(ctx context.Context, name string) (model.Person, error) {
 	return scanPerson(s.read.QueryRowContext(ctx, personColumns+` where name = ?`, name))
 }
 
 // People returns all accounts by name.
-func (s *Store) People(ctx context.Context) ([]model.Person, error) {
+func (s People) People(ctx context.Context) ([]model.Person, error) {
 	rows, err := s.read.QueryContext(ctx, personColumns+` order by name`)
 	return collect(rows, err, func(r *sql.Rows) (model.Person, error) { return scanPerson(r) })
 }
@@ -38,7 +38,7 @@ func (s *Store) People(ctx context.Context) ([]model.Person, error) {
 // PutPerson keeps an account. Revision is the one seen before, 0 for a new
 // account; it fails with [ErrStale] when there is another. An empty password
 // leaves the one there is. Whoever loses a right is signed out.
-func (s *Store) PutPerson(ctx context.Context, p model.Person) error {
+func (s People) PutPerson(ctx context.Context, p model.Person) error {
 	units, _ := json.Marshal(append([]string{}, p.Units...))
 	return s.change(ctx, func(tx *sql.Tx) error {
 		if p.Revision == 0 {
@@ -57,24 +57,13 @@ func (s *Store) PutPerson(ctx context.Context, p model.Person) error {
 }
 
 // SetZone sets the zone in which moments are said to a person.
-func (s *Store) SetZone(ctx context.Context, name, zone string) error {
+func (s People) SetZone(ctx context.Context, name, zone string) error {
 	done, err := s.write.ExecContext(ctx, `update person set zone = ? where name = ?`, zone, name)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
-// onlyIf turns a change of no row into an error.
-func onlyIf(done sql.Result, err error, otherwise error) error {
-	if err != nil {
-		return err
-	}
-	if n, err := done.RowsAffected(); err != nil || n == 0 {
-		return otherwise
-	}
-	return nil
-}
-
 // Groups returns all groups by id.
-func (s *Store) Groups(ctx context.Context) ([]model.Group, error) {
+func (s People) Groups(ctx context.Context) ([]model.Group, error) {
 	rows, err := s.read.QueryContext(ctx, `select id, title, revision,
 		(select coalesce(json_group_array(person), '[]') from (select person from group_member where grp = id order by person)) from people_group order by id`)
 	return collect(rows, err, func(r *sql.Rows) (g model.Group, err error) {
@@ -86,8 +75,8 @@ func (s *Store) Groups(ctx context.Context) ([]model.Group, error) {
 	})
 }
 
-// PutGroup keeps a group with its members; see [Store.PutPerson] for revisions.
-func (s *Store) PutGroup(ctx context.Context, g model.Group) error {
+// PutGroup keeps a group with its members; see [People.PutPerson] for revisions.
+func (s People) PutGroup(ctx context.Context, g model.Group) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx, `insert into people_group (id, title) select ?1, ?2 where ?3 = 0
 			on conflict do nothing`, g.ID, g.Title, g.Revision)
@@ -109,52 +98,38 @@ func (s *Store) PutGroup(ctx context.Context, g model.Group) error {
 	})
 }
 
-// Openings returns to whom each report is open.
-func (s *Store) Openings(ctx context.Context) (map[string][]model.Opening, error) {
-	all := map[string][]model.Opening{}
-	rows, err := s.read.QueryContext(ctx, `select report, kind, name from opening order by report, kind, name`)
-	_, err = collect(rows, err, func(r *sql.Rows) (o model.Opening, err error) {
-		var report string
-		err = r.Scan(&report, &o.Kind, &o.Name)
-		all[report] = append(all[report], o)
-		return o, err
-	})
-	return all, err
-}
-
-// PutOpenings says to whom a report is open from now on.
-func (s *Store) PutOpenings(ctx context.Context, report string, to []model.Opening) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
-		_, err := tx.ExecContext(ctx, `delete from opening where report = ?`, report)
-		for _, o := range to {
-			if err == nil {
-				_, err = tx.ExecContext(ctx, `insert into opening (report, kind, name) values (?, ?, ?) on conflict do nothing`, report, o.Kind, o.Name)
-			}
+// KeptFor says what there is of a person: "3 runs", "1 run control".
+func (s People) KeptFor(ctx context.Context, person string) (kept []string, err error) {
+	for _, part := range []struct{ one, many, query string }{
+		{"run", "runs", `select count(*) from run where asked_by = ?`},
+		{"run control", "run controls", `select count(*) from control where owner = ?`},
+		{"set of criteria", "sets of criteria", `select count(*) from criteria where owner = ?`},
+		{"kept view", "kept views", `select count(*) from kept_view where owner = ?`},
+		{"address", "addresses", `select count(*) from address where owner = ?1 or person = ?1`},
+		{"parcel", "parcels", `select count(*) from parcel where owner = ?`},
+	} {
+		var n int
+		if err := s.read.QueryRowContext(ctx, part.query, person).Scan(&n); err != nil {
+			return nil, explain(err)
 		}
-		return err
-	})
-}
-
-// AddSession keeps a session and forgets those that have ended.
-func (s *Store) AddSession(ctx context.Context, n model.Session) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
-		_, err := tx.ExecContext(ctx, `delete from session where ends_at <= ?`, stamp(n.MadeAt))
-		if err == nil {
-			_, err = tx.ExecContext(ctx, `insert into session (digest, person, kind, label, made_at, ends_at) values (?, ?, ?, ?, ?, ?)`,
-				n.Digest, n.Person, n.Kind, n.Label, stamp(n.MadeAt), stamp(n.EndsAt))
+		switch {
+		case n == 1:
+			kept = append(kept, "1 "+part.one)
+		case n > 1:
+			kept = append(kept, fmt.Sprintf("%d %s", n, part.many))
 		}
-		return err
-	})
+	}
+	return kept, nil
 }
 
-// SessionPerson returns whose session it is; [ErrNotFound] when it has ended
-// or the account is closed.
-func (s *Store) SessionPerson(ctx context.Context, digest string, now time.Time) (model.Person, error) {
-	return scanPerson(s.read.QueryRowContext(ctx, personColumns+` where not closed and name = (select person from session where digest = ? and ends_at > ?)`, digest, stamp(now)))
+// DeletePerson deletes an account with its sessions, memberships and desk.
+func (s People) DeletePerson(ctx context.Context, name string) error {
+	return s.all(ctx, name, `delete from person where name = ?`, `delete from opening where kind = 'person' and name = ?`,
+		`delete from desk where kind = 'person' and owner = ?`, `delete from usual where person = ?`, `delete from mark where whose = 'person ' || ?`)
 }
 
-// EndSession forgets a session.
-func (s *Store) EndSession(ctx context.Context, digest string) error {
-	_, err := s.write.ExecContext(ctx, `delete from session where digest = ?`, digest)
-	return explain(err)
+// DeleteGroup deletes a group; what it shared is its owners' alone again.
+func (s People) DeleteGroup(ctx context.Context, id string) error {
+	return s.all(ctx, id, `delete from people_group where id = ?`, `delete from opening where kind = 'group' and name = ?`,
+		`update criteria set shared = '' where shared = ?`, `update control set shared = '' where shared = ?`, `delete from desk where kind = 'group' and owner = ?`)
 }

@@ -15,14 +15,9 @@ import (
 	"mantilla/store/cache"
 )
 
-// SameResult returns the newest result of the digest and fingerprint.
-func (s *Store) SameResult(ctx context.Context, digest, fingerprint string) (model.Result, error) {
-	return scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.facts = ? and k.fingerprint = ? order by k.number desc limit 1`, digest, fingerprint))
-}
-
 // DeleteExpired deletes the results that were to be kept until now at most,
 // and returns their numbers.
-func (s *Store) DeleteExpired(ctx context.Context, now time.Time) (numbers []int64, err error) {
+func (s Results) DeleteExpired(ctx context.Context, now time.Time) (numbers []int64, err error) {
 	rows, err := s.read.QueryContext(ctx, `select number from result where keep_until <= ?`, stamp(now))
 	numbers, err = collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })
 	for _, n := range numbers {
@@ -53,7 +48,7 @@ func scanResult(row interface{ Scan(...any) error }) (r model.Result, err error)
 
 // Result returns one result with its settled definition, checked against its seal:
 // it fails with [ErrBroken] where it was changed.
-func (s *Store) Result(ctx context.Context, number int64) (model.Result, error) {
+func (s Results) Result(ctx context.Context, number int64) (model.Result, error) {
 	r, err := scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.number = ?`, number))
 	if err != nil || r.Manifest.Form < wholeForm {
 		return r, err
@@ -74,7 +69,7 @@ func (s *Store) Result(ctx context.Context, number int64) (model.Result, error) 
 }
 
 // Results returns results, the newest first.
-func (s *Store) Results(ctx context.Context, w model.ResultWish) ([]model.Result, error) {
+func (s Results) Results(ctx context.Context, w model.ResultWish) ([]model.Result, error) {
 	test, args := seenWhere(w.Sees, "k")
 	tests := []string{test}
 	if w.Report != "" {
@@ -91,7 +86,7 @@ func (s *Store) Results(ctx context.Context, w model.ResultWish) ([]model.Result
 }
 
 // DeleteResult deletes a result with its rows; its run remains.
-func (s *Store) DeleteResult(ctx context.Context, number int64) error {
+func (s Results) DeleteResult(ctx context.Context, number int64) error {
 	var run int64
 	err := s.change(ctx, func(tx *sql.Tx) error {
 		if err := tx.QueryRowContext(ctx, `delete from result where number = ? returning run`, number).Scan(&run); err != nil {
@@ -106,7 +101,7 @@ func (s *Store) DeleteResult(ctx context.Context, number int64) error {
 
 // Frame returns the kept rows of a dataset. Batches are read and decoded when
 // they are needed and kept in memory within the store's budget.
-func (s *Store) Frame(ctx context.Context, r model.Result, dataset string, schema frame.Schema) (*frame.Frame, error) {
+func (s Results) Frame(ctx context.Context, r model.Result, dataset string, schema frame.Schema) (*frame.Frame, error) {
 	for _, k := range r.Manifest.Datasets {
 		if k.Dataset != dataset {
 			continue
@@ -124,7 +119,7 @@ func (s *Store) Frame(ctx context.Context, r model.Result, dataset string, schem
 }
 
 // batch reads one batch, which must be the one that was sealed.
-func (s *Store) batch(ctx context.Context, r model.Result, k model.Kept, place int, schema frame.Schema) (*frame.Batch, error) {
+func (s Results) batch(ctx context.Context, r model.Result, k model.Kept, place int, schema frame.Schema) (*frame.Batch, error) {
 	var blob []byte
 	var digest string
 	err := s.read.QueryRowContext(ctx, `select data, digest from batch where run = ? and dataset = ? and place = ?`, r.Run, k.Dataset, place).Scan(&blob, &digest)
@@ -145,4 +140,4 @@ func (s *Store) batch(ctx context.Context, r model.Result, k model.Kept, place i
 }
 
 // Warm returns how many bytes of decoded rows are in memory.
-func (s *Store) Warm() int { return s.batches.Used() }
+func (s Results) Warm() int { return s.batches.Used() }

@@ -15,6 +15,7 @@ import (
 )
 
 const runColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.facts, r.sentence, r.asked_by, r.asked_at,
+
 	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0),
 	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms
 	from run r left join result k on k.run = r.number`
@@ -36,7 +37,7 @@ func scanRun(row interface{ Scan(...any) error }) (r model.Run, err error) {
 // AddRun puts a waiting run in the queue and returns it with its number. When
 // the idempotency key was used before, the run it made is returned instead, or
 // [ErrKeyUsed] when that was asked for with something else.
-func (s *Store) AddRun(ctx context.Context, r model.Run, idempotency string) (model.Run, error) {
+func (s Runs) AddRun(ctx context.Context, r model.Run, idempotency string) (model.Run, error) {
 	key := sql.NullString{String: idempotency, Valid: idempotency != ""}
 	err := s.change(ctx, func(tx *sql.Tx) error {
 		asked, before := askedDigest(r), ""
@@ -83,12 +84,12 @@ func addRun(ctx context.Context, tx carrying, r model.Run, idempotency sql.NullS
 }
 
 // Run returns one run.
-func (s *Store) Run(ctx context.Context, number int64) (model.Run, error) {
+func (s Runs) Run(ctx context.Context, number int64) (model.Run, error) {
 	return scanRun(s.read.QueryRowContext(ctx, `select `+runColumns+` where r.number = ?`, number))
 }
 
 // Runs returns runs, the newest first.
-func (s *Store) Runs(ctx context.Context, w model.RunWish) ([]model.Run, error) {
+func (s Runs) Runs(ctx context.Context, w model.RunWish) ([]model.Run, error) {
 	test, args := seenWhere(w.Sees, "r")
 	tests := []string{test}
 	for _, t := range []struct {
@@ -120,7 +121,7 @@ func seenWhere(v model.Sight, of string) (string, []any) {
 // Claim takes the run that waits longest, of those that may start at this
 // minute of the local day and have no earlier step to wait for, and marks it
 // running. It returns [ErrNotFound] when there is none.
-func (s *Store) Claim(ctx context.Context, now time.Time, minute int) (model.Run, error) {
+func (s Runs) Claim(ctx context.Context, now time.Time, minute int) (model.Run, error) {
 	var number int64
 	err := s.write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?1, ended_at = null, rows = 0, reason = ''
 		where number = (select min(w.number) from run w where w.state = 'waiting'
@@ -135,7 +136,7 @@ func (s *Store) Claim(ctx context.Context, now time.Time, minute int) (model.Run
 
 // EndRun ends a run without a result and sweeps away what it had kept so far.
 // It changes nothing when the run has ended already.
-func (s *Store) EndRun(ctx context.Context, number int64, state model.State, reason string, rows int64, now time.Time) error {
+func (s Runs) EndRun(ctx context.Context, number int64, state model.State, reason string, rows int64, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `update run set state = ?, reason = ?, rows = ?, ended_at = ?
 			where number = ? and state in ('waiting', 'running')`, state, reason, rows, stamp(now), number)
@@ -147,7 +148,7 @@ func (s *Store) EndRun(ctx context.Context, number int64, state model.State, rea
 }
 
 // StopWaiting stops a run that has not started; it tells whether it did.
-func (s *Store) StopWaiting(ctx context.Context, number int64, now time.Time) (bool, error) {
+func (s Runs) StopWaiting(ctx context.Context, number int64, now time.Time) (bool, error) {
 	done, err := s.write.ExecContext(ctx, `update run set state = 'stopped', ended_at = ? where number = ? and state = 'waiting'`, stamp(now), number)
 	if err != nil {
 		return false, explain(err)
@@ -157,7 +158,7 @@ func (s *Store) StopWaiting(ctx context.Context, number int64, now time.Time) (b
 }
 
 // Requeue puts a running run back in the queue.
-func (s *Store) Requeue(ctx context.Context, number int64) error {
+func (s Runs) Requeue(ctx context.Context, number int64) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `update run set state = 'waiting', started_at = null, rows = 0 where number = ? and state = 'running'`, number)
 		if err == nil {
@@ -165,67 +166,4 @@ func (s *Store) Requeue(ctx context.Context, number int64) error {
 		}
 		return err
 	})
-}
-
-// Recover settles the runs that the end of the service cut off: each waits
-// again or fails, as its setting says, and what they had kept is swept away.
-// It returns how many there were.
-func (s *Store) Recover(ctx context.Context, now time.Time) (again, failed int64, err error) {
-	err = s.change(ctx, func(tx *sql.Tx) error {
-		for _, step := range []struct {
-			count *int64
-			sql   string
-			args  []any
-		}{
-			{new(int64), `update run set crashes = crashes + 1 where state = 'running'`, nil},
-			{&again, `update run set state = 'waiting', started_at = null, rows = 0 where state = 'running' and after_crash = 'again' and crashes < ?`, []any{GiveUpAfter}},
-			{new(int64), `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running' and after_crash = 'again'`, []any{stamp(now), fmt.Sprintf(killed, GiveUpAfter)}},
-			{&failed, `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running'`,
-				[]any{stamp(now), "the service ended while the run was under way; run it again"}},
-			{new(int64), `delete from batch where run not in (select run from result)`, nil},
-		} {
-			done, err := tx.ExecContext(ctx, step.sql, step.args...)
-			if err != nil {
-				return err
-			}
-			if *step.count, err = done.RowsAffected(); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		err = fmt.Errorf("settling runs that were cut off: %w", err)
-	}
-	return again, failed, err
-}
-
-// Uses returns the last good run of every report that had one.
-func (s *Store) Uses(ctx context.Context) (map[string]model.Use, error) {
-	rows, err := s.read.QueryContext(ctx, `select report, max(number), started_at, ended_at, rows from run where state = 'done' group by report`)
-	uses := map[string]model.Use{}
-	_, err = collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
-		var report string
-		var number int64
-		var started, ended sql.NullString
-		var u model.Use
-		err := rows.Scan(&report, &number, &started, &ended, &u.Rows)
-		u.At, u.Duration = unstamp(ended), unstamp(ended).Sub(unstamp(started))
-		uses[report] = u
-		return struct{}{}, err
-	})
-	return uses, err
-}
-
-// LastTyped returns what a person last ran a report with; nil for never.
-func (s *Store) LastTyped(ctx context.Context, person, report string) (typed map[string]string, err error) {
-	var text string
-	err = s.read.QueryRowContext(ctx, `select typed from run where asked_by = ? and report = ? and state = 'done' order by number desc limit 1`, person, report).Scan(&text)
-	if errors.Is(err, sql.ErrNoRows) {
-		return nil, nil
-	}
-	if err != nil {
-		return nil, explain(err)
-	}
-	return typed, json.Unmarshal([]byte(text), &typed)
 }

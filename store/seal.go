@@ -47,7 +47,7 @@ func digestOf(kept []byte) string {
 }
 
 // settledOf reads the settled definition of a result.
-func (s *Store) settledOf(ctx context.Context, r model.Result) (settled []byte, err error) {
+func (s Results) settledOf(ctx context.Context, r model.Result) (settled []byte, err error) {
 	if r.Manifest.Form < presentForm {
 		return nil, nil
 	}
@@ -82,7 +82,7 @@ func reseal(k model.Kept, seal hash.Hash) error {
 // manifest are the ones that were sealed. The seal of the present form is the
 // SHA-256 over that of the batches, each by place, rows and digest, and the
 // manifest as JSON without its seal.
-func (s *Store) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
+func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 	seal := sha256.New()
 	for _, k := range r.Manifest.Datasets {
 		rows, err := s.read.QueryContext(ctx, `select place, rows, data from batch where run = ? and dataset = ? order by place`, r.Run, k.Dataset)

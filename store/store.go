@@ -1,6 +1,3 @@
-// Package store keeps the service's records in SQLite: sources, the catalog
-// with its versions, runs, and results with their rows. Every change that
-// belongs together is one transaction.
 package store
 
 import (
@@ -37,12 +34,16 @@ var (
 // RecordsFile is the file of the records within the data directory.
 const RecordsFile = "mantilla.db"
 
-// Store is the records of one data directory.
-type Store struct {
+// Store is the records of one data directory. Each room of the library has its own
+// part of them. It is safe for several goroutines.
+type Store struct{ *base }
+
+// base is what all parts of the records share.
+type base struct {
 	write   *sql.DB // one connection: SQLite has one writer at a time
 	read    *sql.DB
-	lock    *flock.Flock
-	batches *cache.Cache
+	lock    *flock.Flock // of the directory
+	batches *cache.Cache // decoded rows
 }
 
 // Open opens the data directory, creating it and bringing its records up to
@@ -64,14 +65,14 @@ func OpenOn(ctx context.Context, dir string, cacheBytes int, disk string) (*Stor
 	} else if !locked {
 		return nil, fmt.Errorf("the data directory %s %w", dir, ErrInUse)
 	}
-	s := &Store{lock: lock, batches: cache.New(cacheBytes)}
+	s := &Store{&base{lock: lock, batches: cache.New(cacheBytes)}}
 	if err := s.open(ctx, filepath.Join(dir, RecordsFile), disk); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
 }
 
-func (s *Store) open(ctx context.Context, path, disk string) (err error) {
+func (s *base) open(ctx context.Context, path, disk string) (err error) {
 	dsn := func(options string) string {
 		if disk != "" {
 			options += "&vfs=" + url.QueryEscape(disk)
@@ -123,7 +124,7 @@ func (s *Store) Close() error {
 }
 
 // change runs a transaction that is taken back when do fails.
-func (s *Store) change(ctx context.Context, do func(*sql.Tx) error) error {
+func (s *base) change(ctx context.Context, do func(*sql.Tx) error) error {
 	tx, err := s.write.BeginTx(ctx, nil)
 	if err != nil {
 		return explain(err)
@@ -138,7 +139,7 @@ func (s *Store) change(ctx context.Context, do func(*sql.Tx) error) error {
 // lightly carries out one statement without waiting for the disk. A later
 // change that waits brings it there too, as both stand in the same log; until
 // then a power cut may undo it.
-func (s *Store) lightly(ctx context.Context, query string, args ...any) (err error) {
+func (s *base) lightly(ctx context.Context, query string, args ...any) (err error) {
 	conn, err := s.write.Conn(ctx) // there is one: nothing else is written meanwhile
 	if err != nil {
 		return err
@@ -234,4 +235,32 @@ func collect[T any](rows *sql.Rows, err error, scan func(*sql.Rows) (T, error)) 
 		out = append(out, item)
 	}
 	return out, explain(rows.Err())
+}
+
+// all carries out changes of one transaction, each with the same argument; the
+// first must change something.
+func (s *base) all(ctx context.Context, arg string, changes ...string) error {
+	return s.change(ctx, func(tx *sql.Tx) error {
+		for i, text := range changes {
+			done, err := tx.ExecContext(ctx, text, arg)
+			if i == 0 {
+				err = onlyIf(done, err, model.ErrNotFound)
+			}
+			if err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// onlyIf turns a change of no row into an error.
+func onlyIf(done sql.Result, err error, otherwise error) error {
+	if err != nil {
+		return err
+	}
+	if n, err := done.RowsAffected(); err != nil || n == 0 {
+		return otherwise
+	}
+	return nil
 }

@@ -30,7 +30,7 @@ func open(t *testing.T, dir string, cacheBytes int) *Store {
 
 func ask(t *testing.T, s *Store, afterCrash string) model.Run {
 	t.Helper()
-	r, err := s.AddRun(context.Background(), model.Run{Report: "lots", Title: "Lots", Version: "v1", Typed: map[string]string{"days": "last month"},
+	r, err := s.Runs().AddRun(context.Background(), model.Run{Report: "lots", Title: "Lots", Version: "v1", Typed: map[string]string{"days": "last month"},
 		Facts: []model.Fact{{Parameter: "days", Typed: "last month", Resolved: "2026-09-01/2026-09-30"}}, Sentence: "Days.", AskedBy: "me", AskedAt: now, AfterCrash: afterCrash}, "")
 	if err != nil {
 		t.Fatal(err)
@@ -40,7 +40,7 @@ func ask(t *testing.T, s *Store, afterCrash string) model.Run {
 
 func claim(t *testing.T, s *Store) model.Run {
 	t.Helper()
-	r, err := s.Claim(context.Background(), now, 600)
+	r, err := s.Runs().Claim(context.Background(), now, 600)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -51,7 +51,7 @@ var schema = frame.Schema{{Name: "n", Kind: frame.Integer}, {Name: "name", Kind:
 
 // keep captures rows numbered from 0 for a running run, without sealing.
 func keep(s *Store, run int64, rows int) (*Capture, error) {
-	c := s.Capture(run)
+	c := s.Runs().Capture(run)
 	c.Dataset("rows")
 	b := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error { return c.Add(context.Background(), r) })
 	for i := range rows {
@@ -79,7 +79,7 @@ func sealed(t *testing.T, s *Store, rows int) model.Result {
 	if err != nil {
 		t.Fatal(err)
 	}
-	r, err := s.Result(context.Background(), n)
+	r, err := s.Results().Result(context.Background(), n)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -103,39 +103,39 @@ func TestRunGoesThroughTheQueue(t *testing.T) {
 	if got := claim(t, s); got.Number != first.Number || got.State != model.Running || !got.StartedAt.Equal(now) {
 		t.Errorf("claimed %+v", got)
 	}
-	if stopped, err := s.StopWaiting(ctx, first.Number, now); stopped || err != nil {
+	if stopped, err := s.Runs().StopWaiting(ctx, first.Number, now); stopped || err != nil {
 		t.Errorf("a running run was stopped as if it waited: %v", err)
 	}
-	if stopped, err := s.StopWaiting(ctx, second.Number, now); !stopped || err != nil {
+	if stopped, err := s.Runs().StopWaiting(ctx, second.Number, now); !stopped || err != nil {
 		t.Errorf("a waiting run was not stopped: %v", err)
 	}
-	if _, err := s.Claim(ctx, now, 600); !errors.Is(err, model.ErrNotFound) {
+	if _, err := s.Runs().Claim(ctx, now, 600); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("claimed from an empty queue: %v", err)
 	}
-	if err := s.EndRun(ctx, first.Number, model.Failed, "no reason", 5, now); err != nil {
+	if err := s.Runs().EndRun(ctx, first.Number, model.Failed, "no reason", 5, now); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.EndRun(ctx, first.Number, model.Stopped, "", 0, now); err != nil {
+	if err := s.Runs().EndRun(ctx, first.Number, model.Stopped, "", 0, now); err != nil {
 		t.Fatal(err)
 	}
-	if got, err := s.Run(ctx, first.Number); err != nil || got.State != model.Failed || got.Reason != "no reason" || got.Rows != 5 {
+	if got, err := s.Runs().Run(ctx, first.Number); err != nil || got.State != model.Failed || got.Reason != "no reason" || got.Rows != 5 {
 		t.Errorf("an ended run was changed: %+v, %v", got, err)
 	}
 	for state, want := range map[model.State]int{"": 2, model.Failed: 1, model.Stopped: 1, model.Done: 0} {
-		if got, err := s.Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, State: state, Limit: 10}); err != nil || len(got) != want {
+		if got, err := s.Runs().Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, State: state, Limit: 10}); err != nil || len(got) != want {
 			t.Errorf("%q: %d runs, %v; want %d", state, len(got), err, want)
 		}
 	}
-	if got, err := s.Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, Before: second.Number, Limit: 10}); err != nil || len(got) != 1 || got[0].Number != first.Number {
+	if got, err := s.Runs().Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, Before: second.Number, Limit: 10}); err != nil || len(got) != 1 || got[0].Number != first.Number {
 		t.Errorf("before the second: %v, %v", got, err)
 	}
 }
 
 func TestIdempotencyKeyMakesOneRun(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
-	a, err := s.AddRun(ctx, model.Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
-	b, err2 := s.AddRun(ctx, model.Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
-	c, err3 := s.AddRun(ctx, model.Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "other")
+	a, err := s.Runs().AddRun(ctx, model.Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
+	b, err2 := s.Runs().AddRun(ctx, model.Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "key")
+	c, err3 := s.Runs().AddRun(ctx, model.Run{Report: "lots", AfterCrash: "fail", AskedAt: now}, "other")
 	if err := errors.Join(err, err2, err3); err != nil || a.Number != b.Number || a.Number == c.Number {
 		t.Errorf("runs %d, %d, %d, %v", a.Number, b.Number, c.Number, err)
 	}
@@ -150,7 +150,7 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	s = open(t, dir, 64<<20)
-	r2, err := s.Result(ctx, r.Number)
+	r2, err := s.Results().Result(ctx, r.Number)
 	if err != nil || !reflect.DeepEqual(r, r2) {
 		t.Errorf("read back %+v, %v; want %+v", r2, err, r)
 	}
@@ -158,7 +158,7 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 	if r.Rows != int64(rows) || r.Bytes == 0 || len(sets) != 2 || sets[0].Rows != int64(rows) || sets[0].Batches != 3 || len(sets[0].Digests) != 3 || sets[1].Dataset != "empty" || sets[1].Batches != 0 {
 		t.Errorf("kept %d rows, %+v", r.Rows, r.Manifest.Datasets)
 	}
-	f, err := s.Frame(ctx, r, "rows", schema)
+	f, err := s.Results().Frame(ctx, r, "rows", schema)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -170,13 +170,13 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 	if want := fmt.Sprint(rows * (rows - 1) / 2); err != nil || sum.String() != want {
 		t.Errorf("the sum is %s, %v; want %s", sum, err, want)
 	}
-	if f, err := s.Frame(ctx, r, "empty", schema); err != nil || f.Rows() != 0 {
+	if f, err := s.Results().Frame(ctx, r, "empty", schema); err != nil || f.Rows() != 0 {
 		t.Errorf("the empty dataset: %v", err)
 	}
-	if _, err := s.Frame(ctx, r, "other", schema); !errors.Is(err, model.ErrNotFound) {
+	if _, err := s.Results().Frame(ctx, r, "other", schema); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("a dataset that does not exist: %v", err)
 	}
-	if run, err := s.Run(ctx, r.Run); err != nil || run.State != model.Done || run.Result != r.Number || run.Rows != int64(rows) {
+	if run, err := s.Runs().Run(ctx, r.Run); err != nil || run.State != model.Done || run.Result != r.Number || run.Rows != int64(rows) {
 		t.Errorf("its run is %+v, %v", run, err)
 	}
 }
@@ -184,7 +184,7 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 func TestOnlyTheBatchesInNeedAreDecoded(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 64<<20), context.Background()
 	r := sealed(t, s, 5*frame.BatchRows)
-	f, err := s.Frame(ctx, r, "rows", schema)
+	f, err := s.Results().Frame(ctx, r, "rows", schema)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -192,31 +192,31 @@ func TestOnlyTheBatchesInNeedAreDecoded(t *testing.T) {
 		t.Fatal(err)
 	}
 	one, err := f.Batch(3)
-	if err != nil || s.Warm() != one.Bytes() {
-		t.Errorf("a page of one batch decoded %d bytes; the batch has %d (%v)", s.Warm(), one.Bytes(), err)
+	if err != nil || s.Results().Warm() != one.Bytes() {
+		t.Errorf("a page of one batch decoded %d bytes; the batch has %d (%v)", s.Results().Warm(), one.Bytes(), err)
 	}
 }
 
 func TestCacheStaysWithinItsBudget(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 4<<20), context.Background()
 	r := sealed(t, s, 8*frame.BatchRows)
-	f, err := s.Frame(ctx, r, "rows", schema)
+	f, err := s.Results().Frame(ctx, r, "rows", schema)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if _, err := f.Total(nil, "n", frame.Sum); err != nil {
 		t.Fatal(err)
 	}
-	if warm := s.Warm(); warm == 0 || warm > 4<<20 {
+	if warm := s.Results().Warm(); warm == 0 || warm > 4<<20 {
 		t.Errorf("%d bytes are in memory", warm)
 	}
-	if err := s.DeleteResult(ctx, r.Number); err != nil || s.Warm() != 0 || batches(t, s) != 0 {
-		t.Errorf("after it was deleted %d bytes and %d batches remain, %v", s.Warm(), batches(t, s), err)
+	if err := s.Results().DeleteResult(ctx, r.Number); err != nil || s.Results().Warm() != 0 || batches(t, s) != 0 {
+		t.Errorf("after it was deleted %d bytes and %d batches remain, %v", s.Results().Warm(), batches(t, s), err)
 	}
-	if err := s.DeleteResult(ctx, r.Number); !errors.Is(err, model.ErrNotFound) {
+	if err := s.Results().DeleteResult(ctx, r.Number); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)
 	}
-	if run, err := s.Run(ctx, r.Run); err != nil || run.Result != 0 {
+	if run, err := s.Runs().Run(ctx, r.Run); err != nil || run.Result != 0 {
 		t.Errorf("its run remains as %+v, %v", run, err)
 	}
 }
@@ -231,13 +231,13 @@ func TestSealNoticesEveryChange(t *testing.T) {
 	} {
 		s := open(t, t.TempDir(), 1<<20)
 		r := sealed(t, s, frame.BatchRows+5)
-		if ok, err := s.CheckSeal(ctx, r); err != nil || !ok {
+		if ok, err := s.Results().CheckSeal(ctx, r); err != nil || !ok {
 			t.Fatalf("an untouched result does not agree: %v", err)
 		}
 		if _, err := s.write.Exec(change); err != nil {
 			t.Fatal(err)
 		}
-		if ok, err := s.CheckSeal(ctx, r); err != nil || ok {
+		if ok, err := s.Results().CheckSeal(ctx, r); err != nil || ok {
 			t.Errorf("not noticed: %s (%v)", change, err)
 		}
 	}
@@ -262,17 +262,17 @@ func TestRecoverSettlesWhatACrashLeft(t *testing.T) {
 	if before := batches(t, s); before != 5 {
 		t.Fatalf("%d batches before", before)
 	}
-	requeued, failed, err := s.Recover(ctx, now)
+	requeued, failed, err := s.Runs().Recover(ctx, now)
 	if err != nil || requeued != 1 || failed != 1 || batches(t, s) != 1 {
 		t.Errorf("%d queued again, %d failed, %d batches left, %v", requeued, failed, batches(t, s), err)
 	}
-	if r, err := s.Run(ctx, fail.Number); err != nil || r.State != model.Failed || !strings.Contains(r.Reason, "run it again") {
+	if r, err := s.Runs().Run(ctx, fail.Number); err != nil || r.State != model.Failed || !strings.Contains(r.Reason, "run it again") {
 		t.Errorf("%+v, %v", r, err)
 	}
 	if r := claim(t, s); r.Number != again.Number {
 		t.Errorf("claimed run %d, want %d", r.Number, again.Number)
 	}
-	if ok, err := s.CheckSeal(ctx, good); err != nil || !ok {
+	if ok, err := s.Results().CheckSeal(ctx, good); err != nil || !ok {
 		t.Errorf("the kept result was harmed: %v", err)
 	}
 }
@@ -293,13 +293,13 @@ func TestFullDiskKeepsNothingByHalves(t *testing.T) {
 	if !errors.Is(err, model.ErrFull) || !strings.Contains(err.Error(), "the disk is full") {
 		t.Fatalf("got %v", err)
 	}
-	if err := s.EndRun(ctx, run.Number, model.Failed, err.Error(), 0, now); err != nil {
+	if err := s.Runs().EndRun(ctx, run.Number, model.Failed, err.Error(), 0, now); err != nil {
 		t.Fatal(err)
 	}
 	if n := batches(t, s); n != 1 {
 		t.Errorf("%d batches remain, want the one of the good result", n)
 	}
-	if ok, err := s.CheckSeal(ctx, good); err != nil || !ok {
+	if ok, err := s.Results().CheckSeal(ctx, good); err != nil || !ok {
 		t.Errorf("the earlier result was harmed: %v", err)
 	}
 }
@@ -312,13 +312,13 @@ func TestSealRefusesARunThatWasStopped(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.EndRun(ctx, run.Number, model.Stopped, "", 0, now); err != nil {
+	if err := s.Runs().EndRun(ctx, run.Number, model.Stopped, "", 0, now); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := c.Seal(ctx, run, model.Manifest{}, nil, nil, now); err == nil {
 		t.Error("a stopped run was sealed")
 	}
-	if all, err := s.Results(ctx, model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); err != nil || len(all) != 0 {
+	if all, err := s.Results().Results(ctx, model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); err != nil || len(all) != 0 {
 		t.Errorf("results %v, %v", all, err)
 	}
 }
@@ -331,14 +331,14 @@ func TestResultsAreFound(t *testing.T) {
 		want int
 	}{{model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}, 2}, {model.ResultWish{Sees: model.Sight{All: true}, Limit: 1}, 1}, {model.ResultWish{Sees: model.Sight{All: true}, Report: "lots", Limit: 10}, 2}, {model.ResultWish{Sees: model.Sight{All: true}, Report: "x", Limit: 10}, 0},
 		{model.ResultWish{Sees: model.Sight{All: true}, Search: "DAYS lots", Limit: 10}, 2}, {model.ResultWish{Sees: model.Sight{All: true}, Search: "r-000002", Limit: 10}, 1}, {model.ResultWish{Sees: model.Sight{All: true}, Search: "honey", Limit: 10}, 0}, {model.ResultWish{Sees: model.Sight{All: true}, Before: second.Number, Limit: 10}, 1}} {
-		if got, err := s.Results(ctx, c.w); err != nil || len(got) != c.want {
+		if got, err := s.Results().Results(ctx, c.w); err != nil || len(got) != c.want {
 			t.Errorf("%+v: %d, %v; want %d", c.w, len(got), err, c.want)
 		}
 	}
-	if all, _ := s.Results(ctx, model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); all[0].Number != second.Number || all[1].Number != first.Number {
+	if all, _ := s.Results().Results(ctx, model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); all[0].Number != second.Number || all[1].Number != first.Number {
 		t.Error("the newest does not come first")
 	}
-	uses, err := s.Uses(ctx)
+	uses, err := s.Catalog().Uses(ctx)
 	if err != nil || uses["lots"].Rows != 2 {
 		t.Errorf("last used as %+v, %v", uses, err)
 	}
@@ -347,7 +347,7 @@ func TestResultsAreFound(t *testing.T) {
 func TestCatalogKeepsVersions(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
 	put := func(version, was string) error {
-		return s.PutReport(ctx, model.Report{ID: "lots", Title: "Lots " + version, Category: "Intake", Version: version, Text: "text " + version}, was, now)
+		return s.Catalog().PutReport(ctx, model.Report{ID: "lots", Title: "Lots " + version, Category: "Intake", Version: version, Text: "text " + version}, was, now)
 	}
 	if err := put("v1", ""); err != nil {
 		t.Fatal(err)
@@ -360,18 +360,18 @@ func TestCatalogKeepsVersions(t *testing.T) {
 	if err := errors.Join(put("v2", "v1"), put("v3", "*")); err != nil {
 		t.Fatal(err)
 	}
-	all, err := s.Reports(ctx)
+	all, err := s.Catalog().Reports(ctx)
 	if err != nil || len(all) != 1 || all[0].Version != "v3" || all[0].Text != "text v3" {
 		t.Errorf("catalog %+v, %v", all, err)
 	}
-	versions, err := s.Versions(ctx, "lots")
+	versions, err := s.Catalog().Versions(ctx, "lots")
 	if err != nil || len(versions) != 3 || versions[0].Version != "v3" {
 		t.Errorf("versions %+v, %v", versions, err)
 	}
-	if text, _, err := s.ReportText(ctx, "lots", "v1"); err != nil || text != "text v1" {
+	if text, _, err := s.Catalog().ReportText(ctx, "lots", "v1"); err != nil || text != "text v1" {
 		t.Errorf("the first version reads %q, %v", text, err)
 	}
-	if _, _, err := s.ReportText(ctx, "lots", "v9"); !errors.Is(err, model.ErrNotFound) {
+	if _, _, err := s.Catalog().ReportText(ctx, "lots", "v9"); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("a version that never was: %v", err)
 	}
 }

@@ -24,20 +24,20 @@ func scanView(row interface{ Scan(...any) error }) (v model.View, err error) {
 }
 
 // View returns one kept view.
-func (s *Store) View(ctx context.Context, number int64) (model.View, error) {
+func (s Results) View(ctx context.Context, number int64) (model.View, error) {
 	return scanView(s.read.QueryRowContext(ctx, viewColumns+` where id = ?`, number))
 }
 
 // Views returns the views of a report that a person keeps or that are kept for
 // everyone, by name.
-func (s *Store) Views(ctx context.Context, report, person string) ([]model.View, error) {
+func (s Results) Views(ctx context.Context, report, person string) ([]model.View, error) {
 	rows, err := s.read.QueryContext(ctx, viewColumns+` where report = ? and (owner = ? or everyone) order by name collate nocase, id`, report, person)
 	return collect(rows, err, func(r *sql.Rows) (model.View, error) { return scanView(r) })
 }
 
 // AddView keeps a view. It fails with [ErrTaken] when the owner has another of
 // that name for the report.
-func (s *Store) AddView(ctx context.Context, v model.View) (model.View, error) {
+func (s Results) AddView(ctx context.Context, v model.View) (model.View, error) {
 	changes, _ := json.Marshal(v.Changes)
 	seen, _ := json.Marshal(v.Seen)
 	err := s.write.QueryRowContext(ctx, `insert into kept_view (report, view, name, owner, everyone, changes, seen, changed_at) values (?, ?, ?, ?, ?, ?, ?, ?) returning id`,
@@ -49,7 +49,7 @@ func (s *Store) AddView(ctx context.Context, v model.View) (model.View, error) {
 }
 
 // PutView changes a kept view whose revision is still the one seen.
-func (s *Store) PutView(ctx context.Context, v model.View) error {
+func (s Results) PutView(ctx context.Context, v model.View) error {
 	changes, _ := json.Marshal(v.Changes)
 	seen, _ := json.Marshal(v.Seen)
 	done, err := s.write.ExecContext(ctx, `update kept_view set view = ?, name = ?, everyone = ?, changes = ?, seen = ?, changed_at = ?, revision = revision + 1
@@ -61,7 +61,7 @@ func (s *Store) PutView(ctx context.Context, v model.View) error {
 }
 
 // DeleteView deletes a kept view.
-func (s *Store) DeleteView(ctx context.Context, number int64) error {
+func (s Results) DeleteView(ctx context.Context, number int64) error {
 	done, err := s.write.ExecContext(ctx, `delete from kept_view where id = ?`, number)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }

@@ -14,7 +14,7 @@ func TestKeptViews(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
 	now := time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC)
 	v := model.View{Report: "lots", Base: "all", Name: "By grade", Owner: "runa", Changes: sheet.Changes{Group: []string{"grade"}, Add: []string{"X = 1"}, Open: new(2), Limit: new(0)}, Seen: []string{"lot", "grade"}, ChangedAt: now}
-	kept, err := s.AddView(ctx, v)
+	kept, err := s.Results().AddView(ctx, v)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -22,16 +22,16 @@ func TestKeptViews(t *testing.T) {
 	if !reflect.DeepEqual(kept, v) {
 		t.Errorf("kept %+v, want %+v", kept, v)
 	}
-	if _, err := s.AddView(ctx, v); !errors.Is(err, model.ErrTaken) {
+	if _, err := s.Results().AddView(ctx, v); !errors.Is(err, model.ErrTaken) {
 		t.Errorf("the same name again: %v", err)
 	}
 	other := v
 	other.Owner = "rhea"
-	if _, err := s.AddView(ctx, other); err != nil {
+	if _, err := s.Results().AddView(ctx, other); err != nil {
 		t.Errorf("the same name by somebody else: %v", err)
 	}
 	names := func(person string) (n int) {
-		list, err := s.Views(ctx, "lots", person)
+		list, err := s.Results().Views(ctx, "lots", person)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -41,22 +41,22 @@ func TestKeptViews(t *testing.T) {
 		t.Errorf("runa sees %d views, nobody %d", names("runa"), names("nobody"))
 	}
 	v.Everyone, v.Name = true, "For all"
-	if err := s.PutView(ctx, v); err != nil {
+	if err := s.Results().PutView(ctx, v); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.PutView(ctx, v); !errors.Is(err, model.ErrStale) {
+	if err := s.Results().PutView(ctx, v); !errors.Is(err, model.ErrStale) {
 		t.Errorf("a stale change: %v", err)
 	}
 	if names("nobody") != 1 || names("rhea") != 2 {
 		t.Errorf("nobody sees %d views, rhea %d", names("nobody"), names("rhea"))
 	}
-	if err := s.DeleteView(ctx, v.Number); err != nil {
+	if err := s.Results().DeleteView(ctx, v.Number); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.DeleteView(ctx, v.Number); !errors.Is(err, model.ErrNotFound) {
+	if err := s.Results().DeleteView(ctx, v.Number); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)
 	}
-	if _, err := s.View(ctx, v.Number); !errors.Is(err, model.ErrNotFound) {
+	if _, err := s.Results().View(ctx, v.Number); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("a deleted view: %v", err)
 	}
 }

@@ -1,5 +1,27 @@
 package access
 
-import "mantilla/store"
+import (
+	"context"
+	"time"
 
-type Records = *store.Store
+	"mantilla/model"
+)
+
+// Records are what the room keeps: accounts, groups, sessions, and to whom reports are open.
+type Records interface {
+	AddSession(ctx context.Context, n model.Session) error
+	DeleteGroup(ctx context.Context, id string) error
+	DeletePerson(ctx context.Context, name string) error
+	EndSession(ctx context.Context, digest string) error
+	Groups(ctx context.Context) ([]model.Group, error)
+	KeptFor(ctx context.Context, person string) (kept []string, err error)
+	Openings(ctx context.Context) (map[string][]model.Opening, error)
+	People(ctx context.Context) ([]model.Person, error)
+	Person(ctx context.Context, name string) (model.Person, error)
+	PutGroup(ctx context.Context, g model.Group) error
+	PutOpenings(ctx context.Context, report string, to []model.Opening) error
+	PutPerson(ctx context.Context, p model.Person) error
+	SessionPerson(ctx context.Context, digest string, now time.Time) (model.Person, error)
+	Sessions(ctx context.Context, person string, now time.Time) ([]model.Session, error)
+	SetZone(ctx context.Context, name, zone string) error
+}

@@ -62,6 +62,11 @@ func (room *Room) AsPerson(ctx context.Context, name string) (*Access, error) {
 	return room.As(p), nil
 }
 
+// Person returns an account.
+func (room *Room) Person(ctx context.Context, name string) (model.Person, error) {
+	return room.records.Person(ctx, name)
+}
+
 // AsService returns what the service itself may do, to load the demo or to
 // answer on its own behalf.
 func (room *Room) AsService() *Access {

@@ -134,8 +134,8 @@ func (a *Access) Marks(ctx context.Context, report string) (out []Mark, err erro
 		if p := d.Parameter(m.Parameter); p != nil {
 			mark.Label = p.Label
 		}
-		if r, err := a.room.records.Run(ctx, m.Run); err == nil {
-			mark.Sentence = r.Sentence
+		if sentence, err := a.room.records.SentenceOf(ctx, m.Run); err == nil {
+			mark.Sentence = sentence
 		}
 		out = append(out, mark)
 	}
@@ -150,11 +150,11 @@ func (a *Access) ofMark(ctx context.Context, m model.Mark) (of string, mine bool
 	case "person":
 		return "you", name == a.Person().Name, nil
 	case "control":
-		c, err := a.room.records.Control(ctx, name)
+		title, owner, err := a.room.records.ControlOf(ctx, name)
 		if errors.Is(err, model.ErrNotFound) {
 			return "", false, nil
 		}
-		return c.Title, err == nil && a.MayChange("", c.Owner) == nil, err
+		return title, err == nil && a.MayChange("", owner) == nil, err
 	}
 	number, _ := strconv.ParseInt(name, 10, 64) // as it was written
 	c, err := a.room.records.CriteriaOf(ctx, number, a.Person().Name)

@@ -83,8 +83,8 @@ func TestWorkThatKillsTheServiceIsGivenUp(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		again, failed, err := records.Recover(t.Context(), o.Now.Time())
-		if err := errors.Join(err, records.Resume(t.Context(), o.Now.Time()), records.Close()); err != nil {
+		again, failed, err := records.Runs().Recover(t.Context(), o.Now.Time())
+		if err := errors.Join(err, records.Sending().Resume(t.Context(), o.Now.Time()), records.Close()); err != nil {
 			t.Fatal(err)
 		}
 		if (i == 0) != (again == 1) || failed != 0 {

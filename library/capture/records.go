@@ -1,5 +1,19 @@
 package capture
 
-import "mantilla/store"
+import (
+	"context"
 
-type Records = *store.Store
+	"mantilla/model"
+	"mantilla/runner"
+	"mantilla/store"
+)
+
+// Records are what the room keeps: the queue of runs, and the rows that they become.
+type Records interface {
+	runner.Queue
+
+	AddRun(ctx context.Context, r model.Run, idempotency string) (model.Run, error)
+	Capture(run int64) *store.Capture
+	Run(ctx context.Context, number int64) (model.Run, error)
+	Runs(ctx context.Context, w model.RunWish) ([]model.Run, error)
+}

@@ -197,7 +197,7 @@ func at(d *report.Definition, parameter, message string) report.Fault {
 }
 
 // PutReport checks a definition and makes it the present version of its
-// report. Was is the version seen before; see [store.Store.PutReport]. Authors
+// report. Was is the version seen before; see [Records]. Authors
 // may put new reports; changing one that is there is for librarians, and for
 // authors as long as it is open to nobody.
 func (a *Access) PutReport(ctx context.Context, text []byte, was string) (*report.Definition, error) {

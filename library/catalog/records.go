@@ -1,5 +1,23 @@
 package catalog
 
-import "mantilla/store"
+import (
+	"context"
+	"time"
 
-type Records = *store.Store
+	"mantilla/model"
+)
+
+// Records are what the room keeps: sources, reports with their versions, and shared parameters.
+type Records interface {
+	DeleteReport(ctx context.Context, id string) error
+	DeleteSource(ctx context.Context, id string) error
+	PutReport(ctx context.Context, r model.Report, was string, at time.Time) error
+	PutShared(ctx context.Context, text string, reports []model.Report, at time.Time) error
+	PutSource(ctx context.Context, id, text string) error
+	ReportText(ctx context.Context, report, version string) (text, shared string, err error)
+	Reports(ctx context.Context) ([]model.Report, error)
+	Shared(ctx context.Context) (text string, err error)
+	Sources(ctx context.Context) ([]string, error)
+	Uses(ctx context.Context) (map[string]model.Use, error)
+	Versions(ctx context.Context, report string) ([]model.Version, error)
+}

@@ -119,7 +119,7 @@ func (room *Room) dueOf(ctx context.Context, kept model.Control, people map[stri
 	}
 	owner := people[kept.Owner]
 	if owner == nil {
-		p, err := room.records.Person(ctx, kept.Owner)
+		p, err := room.rooms.People.Person(ctx, kept.Owner)
 		if err != nil && !errors.Is(err, model.ErrNotFound) {
 			return nil, err
 		}

@@ -1,5 +1,25 @@
 package reading
 
-import "mantilla/store"
+import (
+	"context"
+	"time"
 
-type Records = *store.Store
+	"mantilla/core/frame"
+	"mantilla/model"
+)
+
+// Records are what the room keeps: results, their rows, and views that people keep of them.
+type Records interface {
+	AddView(ctx context.Context, v model.View) (model.View, error)
+	CheckSeal(ctx context.Context, r model.Result) (bool, error)
+	DeleteExpired(ctx context.Context, now time.Time) (numbers []int64, err error)
+	DeleteResult(ctx context.Context, number int64) error
+	DeleteView(ctx context.Context, number int64) error
+	Frame(ctx context.Context, r model.Result, dataset string, schema frame.Schema) (*frame.Frame, error)
+	Origin(ctx context.Context, name, present string) (text string, err error)
+	PutView(ctx context.Context, v model.View) error
+	Result(ctx context.Context, number int64) (model.Result, error)
+	Results(ctx context.Context, w model.ResultWish) ([]model.Result, error)
+	View(ctx context.Context, number int64) (model.View, error)
+	Views(ctx context.Context, report, person string) ([]model.View, error)
+}

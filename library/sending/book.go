@@ -65,7 +65,7 @@ func (a *Access) PutAddress(ctx context.Context, e model.Address) (model.Address
 		}
 	}
 	if e.Person != "" {
-		if _, err := a.room.records.Person(ctx, e.Person); err != nil {
+		if _, err := a.room.people.Person(ctx, e.Person); err != nil {
 			return e, model.Refuse("person", "there is no account %q", e.Person)
 		}
 	}

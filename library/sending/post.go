@@ -298,7 +298,7 @@ func (a *Access) written(ctx context.Context, r *reading.Result, take reading.Ta
 func (a *Access) mayGet(ctx context.Context, e model.Address, r *reading.Result) (why string, err error) {
 	reader := model.Person{Name: e.Nickname, Role: model.Administrator, Units: e.Units}
 	if e.Person != "" {
-		if reader, err = a.room.records.Person(ctx, e.Person); err != nil {
+		if reader, err = a.room.people.Person(ctx, e.Person); err != nil {
 			return "", err
 		}
 		if !a.room.people.As(reader).Opens(r.Report) {

@@ -334,7 +334,7 @@ func (a *Access) cutToRecipients(ctx context.Context, c Order, whole Part) ([]Pa
 func (a *Access) sightOf(ctx context.Context, c Order, e model.Address, of Part) (units []string, why string, err error) {
 	limit := e.Units
 	if e.Person != "" {
-		p, err := a.room.records.Person(ctx, e.Person)
+		p, err := a.room.people.Person(ctx, e.Person)
 		switch {
 		case errors.Is(err, model.ErrNotFound) || err == nil && p.Closed:
 			return nil, fmt.Sprintf("%s: the account %s is closed", e.Name, e.Person), nil
