@@ -42,7 +42,7 @@ fuzz: ## everything that people type, as nobody would type it
 		go test ./$${target%:*} -run '^$$' -fuzz "^$${target#*:}$$" -fuzztime $(FUZZTIME) -fuzzminimizetime 20x || exit 1; done
 
 warm: ## compile what does not hold the console, while that is made
-	go build ./api ./core/... ./deliver/... ./library/... ./render/... ./runner/... ./source/... ./store/...
+	go build ./api/... ./core/... ./deliver/... ./library/... ./render/... ./runner/... ./source/... ./store/...
 
 check: generated ## formatting, vet, and generated code
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:"; gofmt -l $$(git ls-files '*.go'); exit 1; }

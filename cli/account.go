@@ -16,6 +16,7 @@ import (
 	"golang.org/x/term"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
 // tokens are kept in a file that only the person can read, one for each
@@ -60,7 +61,7 @@ func (all tokens) write() error {
 
 // signed adds the person's token to a request: that of MANTILLA_TOKEN, or the
 // one that login kept.
-func (c *client) signed(_ context.Context, r *http.Request) error {
+func (c *program) signed(_ context.Context, r *http.Request) error {
 	token := os.Getenv("MANTILLA_TOKEN")
 	if token == "" {
 		all, err := readTokens()
@@ -75,7 +76,7 @@ func (c *client) signed(_ context.Context, r *http.Request) error {
 	return nil
 }
 
-func loginCommand(c *client) *cobra.Command {
+func loginCommand(c *program) *cobra.Command {
 	var printed bool
 	cmd := &cobra.Command{
 		Use:   "login NAME",
@@ -90,7 +91,7 @@ and otherwise read from standard input.`,
 				return err
 			}
 			host, _ := os.Hostname()
-			token, err := fetch[api.Token](c, func(a *api.Client) (*http.Response, error) {
+			token, err := fetch[api.Token](c, func(a *client.Client) (*http.Response, error) {
 				return a.MakeToken(cmd.Context(), api.SignIn{Name: given[0], Password: password, Label: &host})
 			})
 			var refused *coded
@@ -121,7 +122,7 @@ and otherwise read from standard input.`,
 }
 
 // askSecret asks for a password without showing it, or reads a line.
-func (c *client) askSecret(cmd *cobra.Command, prompt string) (string, error) {
+func (c *program) askSecret(cmd *cobra.Command, prompt string) (string, error) {
 	if file, ok := cmd.InOrStdin().(*os.File); ok && term.IsTerminal(int(file.Fd())) {
 		fmt.Fprint(c.err, prompt)
 		secret, err := term.ReadPassword(int(file.Fd()))
@@ -136,13 +137,13 @@ func (c *client) askSecret(cmd *cobra.Command, prompt string) (string, error) {
 	return strings.TrimRight(line, "\r\n"), nil
 }
 
-func logoutCommand(c *client) *cobra.Command {
+func logoutCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "logout",
 		Short: "Sign out; the kept token becomes worthless",
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.SignOut(cmd.Context()) })
+			r, err := c.send(func(a *client.Client) (*http.Response, error) { return a.SignOut(cmd.Context()) })
 			if err == nil {
 				r.Body.Close()
 			}
@@ -160,13 +161,13 @@ func logoutCommand(c *client) *cobra.Command {
 	}
 }
 
-func whoCommand(c *client) *cobra.Command {
+func whoCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "who",
 		Short: "Tell who is signed in",
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			who, err := fetch[api.Who](c, func(a *api.Client) (*http.Response, error) { return a.GetSession(cmd.Context()) })
+			who, err := fetch[api.Who](c, func(a *client.Client) (*http.Response, error) { return a.GetSession(cmd.Context()) })
 			if err != nil {
 				return err
 			}
@@ -185,7 +186,7 @@ func whoCommand(c *client) *cobra.Command {
 	}
 }
 
-func zoneCommand(c *client) *cobra.Command {
+func zoneCommand(c *program) *cobra.Command {
 	var none bool
 	cmd := &cobra.Command{
 		Use:   "zone [ZONE]",
@@ -196,13 +197,13 @@ organisation's zone, so that a figure is the same for everybody.`,
 		Example: "  mantilla zone Europe/Lisbon\n  mantilla zone --none",
 		Args:    args(cobra.MaximumNArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			call := func(a *api.Client) (*http.Response, error) { return a.GetSession(cmd.Context()) }
+			call := func(a *client.Client) (*http.Response, error) { return a.GetSession(cmd.Context()) }
 			if none || len(given) > 0 {
 				zone := strings.Join(given, "")
 				if none && zone != "" {
 					return usage("name a zone, or --none for the organisation's")
 				}
-				call = func(a *api.Client) (*http.Response, error) {
+				call = func(a *client.Client) (*http.Response, error) {
 					return a.SetZone(cmd.Context(), api.SetZoneJSONRequestBody{Zone: zone})
 				}
 			}
@@ -222,7 +223,7 @@ organisation's zone, so that a figure is the same for everybody.`,
 	return cmd
 }
 
-func passwordCommand(c *client) *cobra.Command {
+func passwordCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "password",
 		Short: "Change your password, which signs you out everywhere",
@@ -236,7 +237,7 @@ func passwordCommand(c *client) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := c.send(func(a *api.Client) (*http.Response, error) {
+			r, err := c.send(func(a *client.Client) (*http.Response, error) {
 				return a.ChangePassword(cmd.Context(), api.NewPassword{Old: old, Password: fresh})
 			})
 			if err != nil {

@@ -13,10 +13,11 @@ import (
 	"golang.org/x/term"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
 // atTerminal tells whether a person can be asked.
-func (c *client) atTerminal(cmd *cobra.Command) bool {
+func (c *program) atTerminal(cmd *cobra.Command) bool {
 	in, ok := cmd.InOrStdin().(*os.File)
 	return ok && term.IsTerminal(int(in.Fd())) && widthOf(c.err) > 0 && !c.json()
 }
@@ -24,16 +25,16 @@ func (c *client) atTerminal(cmd *cobra.Command) bool {
 // askValues asks for each needed value of a report. An empty line takes what
 // stands in brackets; ? shows what can be chosen, ?word searches it, and a
 // number picks from what was shown.
-func (c *client) askValues(cmd *cobra.Command, report string, values api.Values) error {
+func (c *program) askValues(cmd *cobra.Command, report string, values api.Values) error {
 	r, err := c.report(cmd.Context(), report)
 	if err != nil {
 		return err
 	}
-	form, err := fetch[api.Form](c, func(a *api.Client) (*http.Response, error) { return a.GetForm(cmd.Context(), report) })
+	form, err := fetch[api.Form](c, func(a *client.Client) (*http.Response, error) { return a.GetForm(cmd.Context(), report) })
 	if err != nil {
 		return err
 	}
-	asking := asker{client: c, cmd: cmd, report: report, form: form, in: bufio.NewScanner(cmd.InOrStdin())}
+	asking := asker{program: c, cmd: cmd, report: report, form: form, in: bufio.NewScanner(cmd.InOrStdin())}
 	for _, p := range r.Parameters {
 		if p.Required && !p.Hidden && !p.Locked {
 			if values[p.Id], err = asking.ask(p, values); err != nil {
@@ -45,7 +46,7 @@ func (c *client) askValues(cmd *cobra.Command, report string, values api.Values)
 }
 
 type asker struct {
-	*client
+	*program
 	cmd    *cobra.Command
 	report string
 	form   api.Form
@@ -115,7 +116,7 @@ func (a *asker) show(p api.Parameter, search string) error {
 	}
 	switch p.Type {
 	case api.ParameterTypeRange, api.ParameterTypeRanges:
-		service, err := fetch[api.Service](a.client, func(c *api.Client) (*http.Response, error) { return c.GetService(a.cmd.Context()) })
+		service, err := fetch[api.Service](a.program, func(c *client.Client) (*http.Response, error) { return c.GetService(a.cmd.Context()) })
 		for _, preset := range service.Presets {
 			if strings.Contains(preset.Name, search) {
 				add(preset.Name, fmt.Sprintf("%-20s %s", preset.Name, preset.Says))
@@ -129,7 +130,7 @@ func (a *asker) show(p api.Parameter, search string) error {
 		return nil
 	}
 	most := 30
-	list, err := fetch[[]api.Entry](a.client, func(c *api.Client) (*http.Response, error) {
+	list, err := fetch[[]api.Entry](a.program, func(c *client.Client) (*http.Response, error) {
 		return c.GetEntries(a.cmd.Context(), a.report, p.Id, &api.GetEntriesParams{Search: &search, Limit: &most})
 	})
 	for _, e := range list {
@@ -149,7 +150,7 @@ func (a *asker) check(p api.Parameter, text string, values api.Values) (said, fa
 		typed[name] = v
 	}
 	typed[p.Id] = text
-	r, err := fetch[api.Resolution](a.client, func(c *api.Client) (*http.Response, error) {
+	r, err := fetch[api.Resolution](a.program, func(c *client.Client) (*http.Response, error) {
 		return c.ResolveValues(a.cmd.Context(), a.report, api.Typed{Values: typed})
 	})
 	if err != nil {

@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
 const noFiles = cobra.ShellCompDirectiveNoFileComp
@@ -20,21 +21,21 @@ func fixed(words ...string) cobra.CompletionFunc {
 	return func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) { return words, noFiles }
 }
 
-func (c *client) completeCategories(*cobra.Command, []string, string) (names []string, _ cobra.ShellCompDirective) {
+func (c *program) completeCategories(*cobra.Command, []string, string) (names []string, _ cobra.ShellCompDirective) {
 	for _, category := range c.offeredCatalog().Categories {
 		names = append(names, category.Name)
 	}
 	return names, noFiles
 }
 
-func (c *client) offeredCatalog() api.Catalog {
+func (c *program) offeredCatalog() api.Catalog {
 	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
 	defer cancel()
-	catalog, _ := fetch[api.Catalog](c, func(a *api.Client) (*http.Response, error) { return a.GetCatalog(ctx, &api.GetCatalogParams{}) })
+	catalog, _ := fetch[api.Catalog](c, func(a *client.Client) (*http.Response, error) { return a.GetCatalog(ctx, &api.GetCatalogParams{}) })
 	return catalog
 }
 
-func (c *client) completeReport(_ *cobra.Command, given []string, _ string) (ids []string, _ cobra.ShellCompDirective) {
+func (c *program) completeReport(_ *cobra.Command, given []string, _ string) (ids []string, _ cobra.ShellCompDirective) {
 	if len(given) > 0 {
 		return nil, noFiles
 	}
@@ -46,7 +47,7 @@ func (c *client) completeReport(_ *cobra.Command, given []string, _ string) (ids
 
 // completeRun completes the report, then the names of its parameters, then
 // the entries of those that draw on a list.
-func (c *client) completeRun(cmd *cobra.Command, given []string, typed string) ([]string, cobra.ShellCompDirective) {
+func (c *program) completeRun(cmd *cobra.Command, given []string, typed string) ([]string, cobra.ShellCompDirective) {
 	if len(given) == 0 {
 		return c.completeReport(cmd, given, typed)
 	}
@@ -73,7 +74,7 @@ func (c *client) completeRun(cmd *cobra.Command, given []string, typed string) (
 	return names, noFiles | cobra.ShellCompDirectiveNoSpace
 }
 
-func (c *client) completeValue(ctx context.Context, report api.Report, name, value string) (offers []string) {
+func (c *program) completeValue(ctx context.Context, report api.Report, name, value string) (offers []string) {
 	for _, p := range report.Parameters {
 		if p.Id != name {
 			continue
@@ -82,13 +83,13 @@ func (c *client) completeValue(ctx context.Context, report api.Report, name, val
 		case api.ParameterTypeFlag:
 			return []string{name + "=yes", name + "=no"}
 		case api.ParameterTypeRange:
-			service, _ := fetch[api.Service](c, func(a *api.Client) (*http.Response, error) { return a.GetService(ctx) })
+			service, _ := fetch[api.Service](c, func(a *client.Client) (*http.Response, error) { return a.GetService(ctx) })
 			for _, preset := range service.Presets {
 				offers = append(offers, name+"="+strings.ReplaceAll(preset.Name, " ", "_")+"\t"+preset.Says) // a space would need quotes
 			}
 		case api.ParameterTypeUnit, api.ParameterTypeEntity, api.ParameterTypeChoice:
 			most := 40
-			list, _ := fetch[[]api.Entry](c, func(a *api.Client) (*http.Response, error) {
+			list, _ := fetch[[]api.Entry](c, func(a *client.Client) (*http.Response, error) {
 				return a.GetEntries(ctx, report.Id, name, &api.GetEntriesParams{Search: &value, Limit: &most})
 			})
 			for _, e := range list {
@@ -99,11 +100,11 @@ func (c *client) completeValue(ctx context.Context, report api.Report, name, val
 	return offers
 }
 
-func (c *client) completeRunning(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
+func (c *program) completeRunning(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
 	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
 	defer cancel()
 	for _, state := range []api.State{api.StateRunning, api.StateWaiting} {
-		runs, _ := fetch[[]api.Run](c, func(a *api.Client) (*http.Response, error) {
+		runs, _ := fetch[[]api.Run](c, func(a *client.Client) (*http.Response, error) {
 			return a.ListRuns(ctx, &api.ListRunsParams{State: &state})
 		})
 		for _, r := range runs {
@@ -113,11 +114,11 @@ func (c *client) completeRunning(*cobra.Command, []string, string) (ids []string
 	return ids, noFiles
 }
 
-func (c *client) completeResult(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
+func (c *program) completeResult(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
 	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
 	defer cancel()
 	most := 30
-	results, _ := fetch[[]api.ResultLine](c, func(a *api.Client) (*http.Response, error) {
+	results, _ := fetch[[]api.ResultLine](c, func(a *client.Client) (*http.Response, error) {
 		return a.ListResults(ctx, &api.ListResultsParams{Limit: &most})
 	})
 	for _, r := range results {
@@ -127,7 +128,7 @@ func (c *client) completeResult(*cobra.Command, []string, string) (ids []string,
 }
 
 // completeCriteria completes the names of criteria of the report given before.
-func (c *client) completeCriteria(_ *cobra.Command, given []string, _ string) (names []string, _ cobra.ShellCompDirective) {
+func (c *program) completeCriteria(_ *cobra.Command, given []string, _ string) (names []string, _ cobra.ShellCompDirective) {
 	if len(given) == 0 {
 		return nil, noFiles
 	}

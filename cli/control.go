@@ -13,9 +13,10 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func controlCommand(c *client) *cobra.Command {
+func controlCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "control",
 		Short: "Run one or several reports under a name",
@@ -49,17 +50,17 @@ values, and how they are run. It is written as a YAML file:
 	return cmd
 }
 
-func (c *client) control(ctx context.Context, id string) (api.Control, error) {
-	return fetch[api.Control](c, func(a *api.Client) (*http.Response, error) { return a.GetControl(ctx, id) })
+func (c *program) control(ctx context.Context, id string) (api.Control, error) {
+	return fetch[api.Control](c, func(a *client.Client) (*http.Response, error) { return a.GetControl(ctx, id) })
 }
 
-func (c *client) controls(ctx context.Context, search string) ([]api.Control, error) {
-	return fetch[[]api.Control](c, func(a *api.Client) (*http.Response, error) {
+func (c *program) controls(ctx context.Context, search string) ([]api.Control, error) {
+	return fetch[[]api.Control](c, func(a *client.Client) (*http.Response, error) {
 		return a.ListControls(ctx, &api.ListControlsParams{Search: &search})
 	})
 }
 
-func (c *client) completeControl(_ *cobra.Command, given []string, _ string) (ids []string, _ cobra.ShellCompDirective) {
+func (c *program) completeControl(_ *cobra.Command, given []string, _ string) (ids []string, _ cobra.ShellCompDirective) {
 	if len(given) > 0 {
 		return nil, noFiles
 	}
@@ -72,7 +73,7 @@ func (c *client) completeControl(_ *cobra.Command, given []string, _ string) (id
 	return ids, noFiles
 }
 
-func listControlsCommand(c *client) *cobra.Command {
+func listControlsCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "list [WORD]",
 		Short: "List run controls",
@@ -103,7 +104,7 @@ func listControlsCommand(c *client) *cobra.Command {
 	}
 }
 
-func putControlCommand(c *client) *cobra.Command {
+func putControlCommand(c *program) *cobra.Command {
 	var overwrite bool
 	cmd := &cobra.Command{
 		Use:   "put ID FILE",
@@ -141,7 +142,7 @@ is shown and nothing is kept, unless --overwrite says so.`,
 				revision := fmt.Sprint(present.Revision)
 				params.IfMatch = &revision
 			}
-			kept, err := fetch[api.Control](c, func(a *api.Client) (*http.Response, error) {
+			kept, err := fetch[api.Control](c, func(a *client.Client) (*http.Response, error) {
 				return a.PutControl(cmd.Context(), given[0], params, change)
 			})
 			if err != nil {
@@ -163,7 +164,7 @@ is shown and nothing is kept, unless --overwrite says so.`,
 
 // mayOverwrite shows what a file would change of a run control, and refuses
 // unless that is wanted.
-func (c *client) mayOverwrite(present api.Control, change api.ControlChange, wanted bool) error {
+func (c *program) mayOverwrite(present api.Control, change api.ControlChange, wanted bool) error {
 	was, err := yaml.Marshal(fileOf(present))
 	if err != nil {
 		return err
@@ -188,7 +189,7 @@ func (c *client) mayOverwrite(present api.Control, change api.ControlChange, wan
 	return usage("%s exists, and this would change it:\n  %s\nrepeat with --overwrite, or choose another id", present.Id, strings.Join(lines, "\n  "))
 }
 
-func showControlCommand(c *client) *cobra.Command {
+func showControlCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "show ID",
 		Short:             "Print a run control as its file",
@@ -207,7 +208,7 @@ func showControlCommand(c *client) *cobra.Command {
 	}
 }
 
-func pauseControlCommand(c *client) *cobra.Command {
+func pauseControlCommand(c *program) *cobra.Command {
 	var on bool
 	cmd := &cobra.Command{
 		Use:               "pause ID",
@@ -215,7 +216,7 @@ func pauseControlCommand(c *client) *cobra.Command {
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeControl,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			k, err := fetch[api.Control](c, func(a *api.Client) (*http.Response, error) {
+			k, err := fetch[api.Control](c, func(a *client.Client) (*http.Response, error) {
 				return a.PauseControl(cmd.Context(), given[0], api.PauseControlJSONRequestBody{Paused: !on})
 			})
 			switch {
@@ -235,27 +236,27 @@ func pauseControlCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func deleteControlCommand(c *client) *cobra.Command {
+func deleteControlCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "delete ID",
 		Short:             "Delete a run control; restore brings it back",
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeControl,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(fmt.Sprintf("%[1]s is deleted; mantilla control restore %[1]s brings it back.", given[0]), func(a *api.Client) (*http.Response, error) {
+			return c.done(fmt.Sprintf("%[1]s is deleted; mantilla control restore %[1]s brings it back.", given[0]), func(a *client.Client) (*http.Response, error) {
 				return a.DeleteControl(cmd.Context(), given[0])
 			})
 		},
 	}
 }
 
-func restoreControlCommand(c *client) *cobra.Command {
+func restoreControlCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "restore ID",
 		Short: "Bring a deleted run control back",
 		Args:  args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(given[0]+" is back.", func(a *api.Client) (*http.Response, error) { return a.RestoreControl(cmd.Context(), given[0]) })
+			return c.done(given[0]+" is back.", func(a *client.Client) (*http.Response, error) { return a.RestoreControl(cmd.Context(), given[0]) })
 		},
 	}
 }

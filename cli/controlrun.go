@@ -12,9 +12,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func runControlCommand(c *client) *cobra.Command {
+func runControlCommand(c *program) *cobra.Command {
 	var noWait, send bool
 	var to string
 	cmd := &cobra.Command{
@@ -35,7 +36,7 @@ With --to, the files that it asks for are written into a directory.`,
 			if err != nil {
 				return err
 			}
-			all, err := fetch[[]api.ControlRun](c, func(a *api.Client) (*http.Response, error) {
+			all, err := fetch[[]api.ControlRun](c, func(a *client.Client) (*http.Response, error) {
 				return a.RunControl(cmd.Context(), given[0], api.Overrides{Values: values, Send: &send})
 			})
 			if err != nil {
@@ -73,7 +74,7 @@ With --to, the files that it asks for are written into a directory.`,
 }
 
 // takeAway writes the files that a run control asks for.
-func (c *client) takeAway(ctx context.Context, k api.Control, batch api.ControlRun, dir string) error {
+func (c *program) takeAway(ctx context.Context, k api.Control, batch api.ControlRun, dir string) error {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
@@ -98,7 +99,7 @@ func (c *client) takeAway(ctx context.Context, k api.Control, batch api.ControlR
 	return nil
 }
 
-func (c *client) tellControlRuns(batches []api.ControlRun) error {
+func (c *program) tellControlRuns(batches []api.ControlRun) error {
 	if c.json() {
 		return c.printJSON(batches)
 	}
@@ -136,14 +137,14 @@ func sentOf(b api.ControlRun) string {
 	return strings.TrimSpace(string(*b.Sending) + " " + deref(b.SentNote))
 }
 
-func againControlCommand(c *client) *cobra.Command {
+func againControlCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:     "again SET",
 		Short:   "Try again what failed of a past run of a run control, and send it",
 		Example: "  mantilla control again S-000012",
 		Args:    args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			set, err := fetch[api.ControlRun](c, func(a *api.Client) (*http.Response, error) {
+			set, err := fetch[api.ControlRun](c, func(a *client.Client) (*http.Response, error) {
 				return a.AgainControlRun(cmd.Context(), given[0])
 			})
 			if err != nil {
@@ -154,7 +155,7 @@ func againControlCommand(c *client) *cobra.Command {
 	}
 }
 
-func pastControlCommand(c *client) *cobra.Command {
+func pastControlCommand(c *program) *cobra.Command {
 	var most int
 	cmd := &cobra.Command{
 		Use:               "past ID",
@@ -162,7 +163,7 @@ func pastControlCommand(c *client) *cobra.Command {
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeControl,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			batches, err := fetch[[]api.ControlRun](c, func(a *api.Client) (*http.Response, error) {
+			batches, err := fetch[[]api.ControlRun](c, func(a *client.Client) (*http.Response, error) {
 				return a.ListControlRuns(cmd.Context(), given[0], &api.ListControlRunsParams{Limit: &most})
 			})
 			if err != nil {

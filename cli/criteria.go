@@ -11,9 +11,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func criteriaCommand(c *client) *cobra.Command {
+func criteriaCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "criteria",
 		Short: "Keep values of a report under names",
@@ -24,16 +25,16 @@ last month. Run with them by: mantilla run REPORT --criteria NAME`,
 	return cmd
 }
 
-func (c *client) criteriaOf(ctx context.Context, report, search string) ([]api.Criteria, error) {
+func (c *program) criteriaOf(ctx context.Context, report, search string) ([]api.Criteria, error) {
 	most := 1000
-	return fetch[[]api.Criteria](c, func(a *api.Client) (*http.Response, error) {
+	return fetch[[]api.Criteria](c, func(a *client.Client) (*http.Response, error) {
 		return a.ListCriteria(ctx, report, &api.ListCriteriaParams{Search: &search, Limit: &most})
 	})
 }
 
 // named finds criteria of a report by name or id. The person's own come before
 // those of others with the same name.
-func (c *client) named(ctx context.Context, report, name string) (api.Criteria, error) {
+func (c *program) named(ctx context.Context, report, name string) (api.Criteria, error) {
 	all, err := c.criteriaOf(ctx, report, "")
 	if err != nil {
 		return api.Criteria{}, err
@@ -60,7 +61,7 @@ func orNone(names []string) string {
 	return strings.Join(names, ", ")
 }
 
-func listCriteriaCommand(c *client) *cobra.Command {
+func listCriteriaCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "list REPORT [WORD]",
 		Short:             "List criteria with what they come to today",
@@ -100,7 +101,7 @@ func listCriteriaCommand(c *client) *cobra.Command {
 	}
 }
 
-func saveCriteriaCommand(c *client) *cobra.Command {
+func saveCriteriaCommand(c *program) *cobra.Command {
 	var shared string
 	var overwrite bool
 	cmd := &cobra.Command{
@@ -124,7 +125,7 @@ would change is shown and nothing is kept, unless --overwrite says so.`,
 			at := slices.IndexFunc(all, func(k api.Criteria) bool { return k.Mine && strings.EqualFold(k.Name, name) })
 			change := api.CriteriaChange{Name: name, Shared: shared, Values: values}
 			if at < 0 {
-				return c.keptCriteria(func(a *api.Client) (*http.Response, error) { return a.KeepCriteria(cmd.Context(), report, change) })
+				return c.keptCriteria(func(a *client.Client) (*http.Response, error) { return a.KeepCriteria(cmd.Context(), report, change) })
 			}
 			present := all[at]
 			changes := differences(present.Values, values)
@@ -135,7 +136,7 @@ would change is shown and nothing is kept, unless --overwrite says so.`,
 				change.Shared = present.Shared
 			}
 			revision := fmt.Sprint(present.Revision)
-			return c.keptCriteria(func(a *api.Client) (*http.Response, error) {
+			return c.keptCriteria(func(a *client.Client) (*http.Response, error) {
 				return a.ChangeCriteria(cmd.Context(), present.Id, &api.ChangeCriteriaParams{IfMatch: &revision}, change)
 			})
 		},
@@ -164,7 +165,7 @@ func differences(was, will map[string]string) (lines []string) {
 	return lines
 }
 
-func (c *client) keptCriteria(call func(*api.Client) (*http.Response, error)) error {
+func (c *program) keptCriteria(call func(*client.Client) (*http.Response, error)) error {
 	k, err := fetch[api.Criteria](c, call)
 	if err != nil {
 		return err
@@ -179,7 +180,7 @@ func (c *client) keptCriteria(call func(*api.Client) (*http.Response, error)) er
 	return nil
 }
 
-func renameCriteriaCommand(c *client) *cobra.Command {
+func renameCriteriaCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "rename REPORT NAME NEW",
 		Short:             "Give criteria another name",
@@ -191,14 +192,14 @@ func renameCriteriaCommand(c *client) *cobra.Command {
 				return err
 			}
 			revision := fmt.Sprint(k.Revision)
-			return c.keptCriteria(func(a *api.Client) (*http.Response, error) {
+			return c.keptCriteria(func(a *client.Client) (*http.Response, error) {
 				return a.ChangeCriteria(cmd.Context(), k.Id, &api.ChangeCriteriaParams{IfMatch: &revision}, api.CriteriaChange{Name: given[2], Shared: k.Shared, Values: k.Values})
 			})
 		},
 	}
 }
 
-func deleteCriteriaCommand(c *client) *cobra.Command {
+func deleteCriteriaCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "delete REPORT NAME",
 		Short:             "Delete criteria; restore brings them back",
@@ -209,14 +210,14 @@ func deleteCriteriaCommand(c *client) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return c.done(fmt.Sprintf("%s is deleted; mantilla criteria restore %s brings it back.", k.Name, k.Id), func(a *api.Client) (*http.Response, error) {
+			return c.done(fmt.Sprintf("%s is deleted; mantilla criteria restore %s brings it back.", k.Name, k.Id), func(a *client.Client) (*http.Response, error) {
 				return a.DeleteCriteria(cmd.Context(), k.Id)
 			})
 		},
 	}
 }
 
-func pastCriteriaCommand(c *client) *cobra.Command {
+func pastCriteriaCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "past REPORT NAME",
 		Short:             "List what criteria held before they were overwritten",
@@ -227,7 +228,7 @@ func pastCriteriaCommand(c *client) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			past, err := fetch[[]api.Criteria](c, func(a *api.Client) (*http.Response, error) { return a.ListPastCriteria(cmd.Context(), k.Id) })
+			past, err := fetch[[]api.Criteria](c, func(a *client.Client) (*http.Response, error) { return a.ListPastCriteria(cmd.Context(), k.Id) })
 			if err != nil {
 				return err
 			}
@@ -244,7 +245,7 @@ func pastCriteriaCommand(c *client) *cobra.Command {
 	}
 }
 
-func restoreCriteriaCommand(c *client) *cobra.Command {
+func restoreCriteriaCommand(c *program) *cobra.Command {
 	var revision int64
 	cmd := &cobra.Command{
 		Use:   "restore ID",
@@ -257,14 +258,16 @@ mantilla criteria past REPORT NAME lists those.`,
 			if cmd.Flags().Changed("revision") {
 				wish.Revision = &revision
 			}
-			return c.keptCriteria(func(a *api.Client) (*http.Response, error) { return a.RestoreCriteria(cmd.Context(), given[0], wish) })
+			return c.keptCriteria(func(a *client.Client) (*http.Response, error) {
+				return a.RestoreCriteria(cmd.Context(), given[0], wish)
+			})
 		},
 	}
 	cmd.Flags().Int64Var(&revision, "revision", 0, "bring back the values of this revision")
 	return cmd
 }
 
-func usualCommand(c *client) *cobra.Command {
+func usualCommand(c *program) *cobra.Command {
 	var none bool
 	cmd := &cobra.Command{
 		Use:               "usual REPORT NAME",
@@ -277,9 +280,9 @@ func usualCommand(c *client) *cobra.Command {
 				return err
 			}
 			if none {
-				return c.done(k.Name+" is no longer your usual.", func(a *api.Client) (*http.Response, error) { return a.UnsetUsual(cmd.Context(), k.Id) })
+				return c.done(k.Name+" is no longer your usual.", func(a *client.Client) (*http.Response, error) { return a.UnsetUsual(cmd.Context(), k.Id) })
 			}
-			return c.done(k.Name+" is your usual.", func(a *api.Client) (*http.Response, error) { return a.SetUsual(cmd.Context(), k.Id) })
+			return c.done(k.Name+" is your usual.", func(a *client.Client) (*http.Response, error) { return a.SetUsual(cmd.Context(), k.Id) })
 		},
 	}
 	cmd.Flags().BoolVar(&none, "none", false, "begin with the report's own defaults again")

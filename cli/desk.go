@@ -10,9 +10,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func deskCommand(c *client) *cobra.Command {
+func deskCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "desk",
 		Short: "Show the figures of your desk and of those you share; put or take away a tile",
@@ -28,7 +29,7 @@ func deskCommand(c *client) *cobra.Command {
 			t := table{headings: []string{"Desk", "Tile", "What", "Figure", "Change", "Result", "Kept", "Title"}, right: []bool{3: true, 4: true, 7: false}}
 			for _, d := range desks {
 				for _, tile := range d.Tiles {
-					now, err := fetch[api.TileNow](c, func(a *api.Client) (*http.Response, error) { return a.ShowTile(cmd.Context(), tile) })
+					now, err := fetch[api.TileNow](c, func(a *client.Client) (*http.Response, error) { return a.ShowTile(cmd.Context(), tile) })
 					if err != nil {
 						return err
 					}
@@ -51,12 +52,12 @@ func deskCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func (c *client) desks(ctx context.Context) ([]api.Desk, error) {
-	return fetch[[]api.Desk](c, func(a *api.Client) (*http.Response, error) { return a.ListDesks(ctx) })
+func (c *program) desks(ctx context.Context) ([]api.Desk, error) {
+	return fetch[[]api.Desk](c, func(a *client.Client) (*http.Response, error) { return a.ListDesks(ctx) })
 }
 
 // changeDesk changes the person's own desk, or that of a group.
-func (c *client) changeDesk(ctx context.Context, group string, change func([]api.Tile) ([]api.Tile, error)) error {
+func (c *program) changeDesk(ctx context.Context, group string, change func([]api.Tile) ([]api.Tile, error)) error {
 	desks, err := c.desks(ctx)
 	if err != nil {
 		return err
@@ -76,12 +77,12 @@ func (c *client) changeDesk(ctx context.Context, group string, change func([]api
 		revision := fmt.Sprint(desks[at].Revision)
 		params.IfMatch = &revision
 	}
-	return c.done("The desk is kept.", func(a *api.Client) (*http.Response, error) {
+	return c.done("The desk is kept.", func(a *client.Client) (*http.Response, error) {
 		return a.PutDesk(ctx, string(desks[at].Kind), desks[at].Owner, params, tiles)
 	})
 }
 
-func putTileCommand(c *client) *cobra.Command {
+func putTileCommand(c *program) *cobra.Command {
 	var tile api.Tile
 	var part, measure, title, group, show string
 	cmd := &cobra.Command{
@@ -106,7 +107,7 @@ func putTileCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func takeTileCommand(c *client) *cobra.Command {
+func takeTileCommand(c *program) *cobra.Command {
 	var group string
 	cmd := &cobra.Command{
 		Use:   "remove TILE",

@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
 // takeOptions are the options of what is taken away.
@@ -80,7 +81,7 @@ func word[T ~string](text string) *T {
 	return &w
 }
 
-func exportCommand(c *client) *cobra.Command {
+func exportCommand(c *program) *cobra.Command {
 	var view, to string
 	var r reading
 	var o takeOptions
@@ -114,7 +115,7 @@ func exportCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func formatsCommand(c *client) *cobra.Command {
+func formatsCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "formats",
 		Short: "List the forms in which results are taken away",
@@ -141,11 +142,11 @@ func formatsCommand(c *client) *cobra.Command {
 	}
 }
 
-func (c *client) formats(ctx context.Context) ([]api.FormatLine, error) {
-	return fetch[[]api.FormatLine](c, func(a *api.Client) (*http.Response, error) { return a.ListFormats(ctx) })
+func (c *program) formats(ctx context.Context) ([]api.FormatLine, error) {
+	return fetch[[]api.FormatLine](c, func(a *client.Client) (*http.Response, error) { return a.ListFormats(ctx) })
 }
 
-func (c *client) completeFormat(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
+func (c *program) completeFormat(*cobra.Command, []string, string) (ids []string, _ cobra.ShellCompDirective) {
 	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
 	defer cancel()
 	all, _ := c.formats(ctx)
@@ -156,7 +157,7 @@ func (c *client) completeFormat(*cobra.Command, []string, string) (ids []string,
 }
 
 // formatOf settles the format of a file to be written.
-func (c *client) formatOf(ctx context.Context, to, format string) (api.FormatLine, error) {
+func (c *program) formatOf(ctx context.Context, to, format string) (api.FormatLine, error) {
 	if format == "" {
 		format = strings.TrimPrefix(strings.ToLower(filepath.Ext(to)), ".")
 		if to == "-" || to == "" {
@@ -178,12 +179,12 @@ func (c *client) formatOf(ctx context.Context, to, format string) (api.FormatLin
 }
 
 // export writes a view with the usual options.
-func (c *client) export(ctx context.Context, result, view, to string) error {
+func (c *program) export(ctx context.Context, result, view, to string) error {
 	return c.exportWith(ctx, result, view, to, reading{}, takeOptions{}, "")
 }
 
 // exportWith has a file written, looks on with a bar, and fetches it.
-func (c *client) exportWith(ctx context.Context, result, view, to string, r reading, o takeOptions, password string) error {
+func (c *program) exportWith(ctx context.Context, result, view, to string, r reading, o takeOptions, password string) error {
 	if strings.EqualFold(filepath.Ext(to), ".zip") {
 		o.zip = true
 		if o.format == "" {
@@ -216,7 +217,7 @@ func (c *client) exportWith(ctx context.Context, result, view, to string, r read
 		}
 	}
 	o.also = append(o.also, others...)
-	e, err := fetch[api.Export](c, func(a *api.Client) (*http.Response, error) {
+	e, err := fetch[api.Export](c, func(a *client.Client) (*http.Response, error) {
 		return a.StartExport(ctx, result, view, nil, o.take(f.Id, password), r.query)
 	})
 	if err != nil {
@@ -225,7 +226,7 @@ func (c *client) exportWith(ctx context.Context, result, view, to string, r read
 	if e, err = c.waitExport(ctx, e); err != nil {
 		return err
 	}
-	answer, err := c.send(func(a *api.Client) (*http.Response, error) { return a.FetchExport(ctx, e.Id) })
+	answer, err := c.send(func(a *client.Client) (*http.Response, error) { return a.FetchExport(ctx, e.Id) })
 	if err != nil {
 		return err
 	}
@@ -247,7 +248,7 @@ func (c *client) exportWith(ctx context.Context, result, view, to string, r read
 
 // onlyImport finds the import-ready file of a result that declares one, or tells
 // which there are.
-func (c *client) onlyImport(ctx context.Context, result string) (string, error) {
+func (c *program) onlyImport(ctx context.Context, result string) (string, error) {
 	x, err := c.result(ctx, result)
 	if err != nil {
 		return "", err
@@ -267,8 +268,8 @@ func (c *client) onlyImport(ctx context.Context, result string) (string, error) 
 
 // waitExport follows a file to its end. When the command is interrupted, the
 // file is stopped too.
-func (c *client) waitExport(ctx context.Context, e api.Export) (api.Export, error) {
-	r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.WatchExport(ctx, e.Id) })
+func (c *program) waitExport(ctx context.Context, e api.Export) (api.Export, error) {
+	r, err := c.send(func(a *client.Client) (*http.Response, error) { return a.WatchExport(ctx, e.Id) })
 	if err != nil {
 		return e, err
 	}
@@ -281,7 +282,7 @@ func (c *client) waitExport(ctx context.Context, e api.Export) (api.Export, erro
 		_ = bar.Set64(int64(min(e.Lines, e.Of))) // a bar that cannot be drawn is no reason to stop
 	})
 	if ctx.Err() != nil {
-		stopped, stopErr := c.send(func(a *api.Client) (*http.Response, error) { return a.StopExport(context.WithoutCancel(ctx), e.Id) })
+		stopped, stopErr := c.send(func(a *client.Client) (*http.Response, error) { return a.StopExport(context.WithoutCancel(ctx), e.Id) })
 		if stopErr == nil {
 			stopped.Body.Close()
 		}

@@ -8,10 +8,11 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
 // looking is a command about one view of a result with the options of show.
-func (c *client) looking(use, short, example string, n int, run func(cmd *cobra.Command, result, view string, r reading, given []string) error) *cobra.Command {
+func (c *program) looking(use, short, example string, n int, run func(cmd *cobra.Command, result, view string, r reading, given []string) error) *cobra.Command {
 	var view string
 	var r reading
 	cmd := &cobra.Command{Use: use, Short: short, Example: example, Args: args(cobra.ExactArgs(n)), ValidArgsFunction: c.completeResult,
@@ -29,7 +30,7 @@ func (c *client) looking(use, short, example string, n int, run func(cmd *cobra.
 	return cmd
 }
 
-func figureCommand(c *client) *cobra.Command {
+func figureCommand(c *program) *cobra.Command {
 	var of, across, by string
 	var rows int
 	cmd := c.looking("figure RESULT PATH", "Open a figure into the rows that made it, or by another column", `  mantilla figure R-000001 Hollin --group district --of net_kg
@@ -37,7 +38,7 @@ func figureCommand(c *client) *cobra.Command {
   mantilla figure R-000001 '' --of value`, 2,
 		func(cmd *cobra.Command, result, view string, r reading, given []string) error {
 			p := &api.OpenFigureParams{Path: &given[0], AcrossPath: &across, Of: &of}
-			o, err := fetch[api.OpenedFigure](c, func(a *api.Client) (*http.Response, error) {
+			o, err := fetch[api.OpenedFigure](c, func(a *client.Client) (*http.Response, error) {
 				return a.OpenFigure(cmd.Context(), result, view, p, r.query)
 			})
 			if err != nil {
@@ -81,13 +82,13 @@ func figureCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func valuesCommand(c *client) *cobra.Command {
+func valuesCommand(c *program) *cobra.Command {
 	var search string
 	var most int
 	cmd := c.looking("values RESULT COLUMN", "What a column holds, with counts of rows", "  mantilla values R-000001 district\n  mantilla values R-000001 'month(received)' --filter district=Hollin", 2,
 		func(cmd *cobra.Command, result, view string, r reading, given []string) error {
 			p := &api.ListColumnValuesParams{Of: given[0], Search: &search, Limit: &most}
-			v, err := fetch[api.ColumnValues](c, func(a *api.Client) (*http.Response, error) {
+			v, err := fetch[api.ColumnValues](c, func(a *client.Client) (*http.Response, error) {
 				return a.ListColumnValues(cmd.Context(), result, view, p, r.query)
 			})
 			if err != nil {
@@ -123,7 +124,7 @@ type foundLine struct {
 	Cells []string `json:"cells"`
 }
 
-func findCommand(c *client) *cobra.Command {
+func findCommand(c *program) *cobra.Command {
 	var rows int
 	cmd := c.looking("find RESULT TEXT", "Find a text in a result as it is shown", "  mantilla find R-000001 brell", 2,
 		func(cmd *cobra.Command, result, view string, r reading, given []string) error {
@@ -131,7 +132,7 @@ func findCommand(c *client) *cobra.Command {
 			found := []foundLine{}
 			for {
 				p := &api.FindTextParams{Text: given[0], From: &from}
-				f, err := fetch[api.Found](c, func(a *api.Client) (*http.Response, error) {
+				f, err := fetch[api.Found](c, func(a *client.Client) (*http.Response, error) {
 					return a.FindText(cmd.Context(), result, view, p, r.query)
 				})
 				if err != nil {
@@ -166,10 +167,10 @@ func findCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func completenessCommand(c *client) *cobra.Command {
+func completenessCommand(c *program) *cobra.Command {
 	return c.looking("completeness RESULT", "How many rows have no value, by column", "  mantilla completeness R-000001", 1,
 		func(cmd *cobra.Command, result, view string, r reading, _ []string) error {
-			all, err := fetch[[]api.Filled](c, func(a *api.Client) (*http.Response, error) {
+			all, err := fetch[[]api.Filled](c, func(a *client.Client) (*http.Response, error) {
 				return a.ReadCompleteness(cmd.Context(), result, view, &api.ReadCompletenessParams{}, r.query)
 			})
 			if err != nil {
@@ -191,11 +192,11 @@ func completenessCommand(c *client) *cobra.Command {
 		})
 }
 
-func functionsCommand(c *client) *cobra.Command {
+func functionsCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use: "functions [WORD]", Short: "The functions of formulas, each with an example", Args: args(cobra.MaximumNArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			all, err := fetch[[]api.Function](c, func(a *api.Client) (*http.Response, error) { return a.ListFunctions(cmd.Context()) })
+			all, err := fetch[[]api.Function](c, func(a *client.Client) (*http.Response, error) { return a.ListFunctions(cmd.Context()) })
 			if err != nil {
 				return err
 			}

@@ -8,10 +8,11 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
 // completeView offers the views of the result that was given, kept ones too.
-func (c *client) completeView(_ *cobra.Command, given []string, _ string) (ids []string, _ cobra.ShellCompDirective) {
+func (c *program) completeView(_ *cobra.Command, given []string, _ string) (ids []string, _ cobra.ShellCompDirective) {
 	if len(given) == 0 {
 		return nil, noFiles
 	}
@@ -24,7 +25,7 @@ func (c *client) completeView(_ *cobra.Command, given []string, _ string) (ids [
 	for _, v := range x.Views {
 		ids = append(ids, v.Id+"\t"+v.Title)
 	}
-	kept, _ := fetch[[]api.KeptView](c, func(a *api.Client) (*http.Response, error) { return a.ListKeptViews(ctx, x.Report) })
+	kept, _ := fetch[[]api.KeptView](c, func(a *client.Client) (*http.Response, error) { return a.ListKeptViews(ctx, x.Report) })
 	for _, v := range kept {
 		ids = append(ids, v.Id+"\t"+v.Name)
 	}
@@ -33,7 +34,7 @@ func (c *client) completeView(_ *cobra.Command, given []string, _ string) (ids [
 
 // completeColumns offers the columns of the view, after what was typed of a
 // list; before and after stand around each name.
-func (c *client) completeColumns(before, after string) cobra.CompletionFunc {
+func (c *program) completeColumns(before, after string) cobra.CompletionFunc {
 	return func(cmd *cobra.Command, given []string, typed string) (names []string, _ cobra.ShellCompDirective) {
 		if len(given) == 0 {
 			return nil, noFiles

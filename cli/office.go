@@ -10,9 +10,10 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func sourceCommand(c *client) *cobra.Command {
+func sourceCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "source",
 		Short: "List the sources that rows come from; put or get one",
@@ -48,7 +49,7 @@ func sourceCommand(c *client) *cobra.Command {
 			if err := yaml.Unmarshal(text, &head); err != nil || head.Source == "" {
 				head.Source = "unnamed" // the service says what is wrong
 			}
-			return c.done(head.Source+" is declared.", func(a *api.Client) (*http.Response, error) {
+			return c.done(head.Source+" is declared.", func(a *client.Client) (*http.Response, error) {
 				return a.PutSourceWithBody(cmd.Context(), head.Source, yamlType, bytes.NewReader(text))
 			})
 		},
@@ -71,23 +72,23 @@ func sourceCommand(c *client) *cobra.Command {
 			return &coded{exitNotFound, fmt.Sprintf("there is no source %q", given[0])}
 		},
 	}
-	cmd.AddCommand(put, get, c.removing("delete SOURCE", "Take a source that no report reads out of the catalog", nil, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+	cmd.AddCommand(put, get, c.removing("delete SOURCE", "Take a source that no report reads out of the catalog", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 		return a.DeleteSource(cmd.Context(), id)
 	}))
 	return cmd
 }
 
-func (c *client) sources(cmd *cobra.Command) ([]api.Source, error) {
-	return fetch[[]api.Source](c, func(a *api.Client) (*http.Response, error) { return a.ListSources(cmd.Context()) })
+func (c *program) sources(cmd *cobra.Command) ([]api.Source, error) {
+	return fetch[[]api.Source](c, func(a *client.Client) (*http.Response, error) { return a.ListSources(cmd.Context()) })
 }
 
-func sharedCommand(c *client) *cobra.Command {
+func sharedCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "shared",
 		Short: "Print the parameters that are declared for the whole catalog; put them",
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.GetShared(cmd.Context()) })
+			r, err := c.send(func(a *client.Client) (*http.Response, error) { return a.GetShared(cmd.Context()) })
 			if err != nil {
 				return err
 			}
@@ -105,7 +106,7 @@ func sharedCommand(c *client) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return c.done("They are kept; every report was read anew.", func(a *api.Client) (*http.Response, error) {
+			return c.done("They are kept; every report was read anew.", func(a *client.Client) (*http.Response, error) {
 				return a.PutSharedWithBody(cmd.Context(), yamlType, bytes.NewReader(text))
 			})
 		},

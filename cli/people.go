@@ -9,9 +9,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func peopleCommand(c *client) *cobra.Command {
+func peopleCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "people",
 		Short: "List the accounts; put one",
@@ -36,17 +37,17 @@ func peopleCommand(c *client) *cobra.Command {
 			return err
 		},
 	}
-	cmd.AddCommand(putPersonCommand(c), c.removing("delete NAME", "Delete an account that nothing is kept for", nil, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+	cmd.AddCommand(putPersonCommand(c), c.removing("delete NAME", "Delete an account that nothing is kept for", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 		return a.DeletePerson(cmd.Context(), id)
 	}))
 	return cmd
 }
 
-func (c *client) people(cmd *cobra.Command) ([]api.Person, error) {
-	return fetch[[]api.Person](c, func(a *api.Client) (*http.Response, error) { return a.ListPeople(cmd.Context()) })
+func (c *program) people(cmd *cobra.Command) ([]api.Person, error) {
+	return fetch[[]api.Person](c, func(a *client.Client) (*http.Response, error) { return a.ListPeople(cmd.Context()) })
 }
 
-func putPersonCommand(c *client) *cobra.Command {
+func putPersonCommand(c *program) *cobra.Command {
 	var title, role string
 	var units []string
 	var closed, password bool
@@ -90,7 +91,7 @@ func putPersonCommand(c *client) *cobra.Command {
 				}
 				change.Password = &secret
 			}
-			return c.done(given[0]+" is kept.", func(a *api.Client) (*http.Response, error) {
+			return c.done(given[0]+" is kept.", func(a *client.Client) (*http.Response, error) {
 				return a.PutPerson(cmd.Context(), given[0], params, change)
 			})
 		},
@@ -105,7 +106,7 @@ func putPersonCommand(c *client) *cobra.Command {
 }
 
 // done makes a call that answers with nothing and says that it was done.
-func (c *client) done(said string, call func(*api.Client) (*http.Response, error)) error {
+func (c *program) done(said string, call func(*client.Client) (*http.Response, error)) error {
 	r, err := c.send(call)
 	if err != nil {
 		return err
@@ -114,7 +115,7 @@ func (c *client) done(said string, call func(*api.Client) (*http.Response, error
 	return r.Body.Close()
 }
 
-func groupsCommand(c *client) *cobra.Command {
+func groupsCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "groups",
 		Short: "List the groups of people; put one",
@@ -158,24 +159,24 @@ func groupsCommand(c *client) *cobra.Command {
 			if cmd.Flags().Changed("members") {
 				change.Members = slices.DeleteFunc(members, func(m string) bool { return m == "" })
 			}
-			return c.done(given[0]+" is kept.", func(a *api.Client) (*http.Response, error) {
+			return c.done(given[0]+" is kept.", func(a *client.Client) (*http.Response, error) {
 				return a.PutGroup(cmd.Context(), given[0], params, change)
 			})
 		},
 	}
 	put.Flags().StringVar(&title, "title", "", "what the group is called")
 	put.Flags().StringSliceVar(&members, "members", nil, "names of all its members")
-	cmd.AddCommand(put, c.removing("delete GROUP", "Delete a group; its people stay", nil, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+	cmd.AddCommand(put, c.removing("delete GROUP", "Delete a group; its people stay", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 		return a.DeleteGroup(cmd.Context(), id)
 	}))
 	return cmd
 }
 
-func (c *client) groups(cmd *cobra.Command) ([]api.Group, error) {
-	return fetch[[]api.Group](c, func(a *api.Client) (*http.Response, error) { return a.ListGroups(cmd.Context()) })
+func (c *program) groups(cmd *cobra.Command) ([]api.Group, error) {
+	return fetch[[]api.Group](c, func(a *client.Client) (*http.Response, error) { return a.ListGroups(cmd.Context()) })
 }
 
-func openCommand(c *client) *cobra.Command {
+func openCommand(c *program) *cobra.Command {
 	var everyone bool
 	var groups, people []string
 	cmd := &cobra.Command{
@@ -189,11 +190,11 @@ func openCommand(c *client) *cobra.Command {
 			f := cmd.Flags()
 			if f.Changed("everyone") || f.Changed("groups") || f.Changed("people") {
 				to := api.Opening{Everyone: everyone, Groups: append([]string{}, groups...), People: append([]string{}, people...)}
-				return c.done(given[0]+" is open to them.", func(a *api.Client) (*http.Response, error) {
+				return c.done(given[0]+" is open to them.", func(a *client.Client) (*http.Response, error) {
 					return a.PutOpening(cmd.Context(), given[0], to)
 				})
 			}
-			to, err := fetch[api.Opening](c, func(a *api.Client) (*http.Response, error) { return a.GetOpening(cmd.Context(), given[0]) })
+			to, err := fetch[api.Opening](c, func(a *client.Client) (*http.Response, error) { return a.GetOpening(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
 			}

@@ -67,7 +67,7 @@ func (r *reading) flags(cmd *cobra.Command) {
 }
 
 // completeReading offers the columns of the view where options name some.
-func (c *client) completeReading(cmd *cobra.Command) {
+func (c *program) completeReading(cmd *cobra.Command) {
 	for option, around := range map[string][2]string{"columns": {}, "group": {}, "sort": {}, "down": {}, "across": {}, "cells": {}, "filter": {"", "="}} {
 		must(cmd.RegisterFlagCompletionFunc(option, c.completeColumns(around[0], around[1])))
 	}
@@ -82,7 +82,7 @@ func limitFlag(cmd *cobra.Command, n *int, usual int, help string) {
 }
 
 // say is where what goes with a table is said: not among lines of CSV.
-func (c *client) say() io.Writer {
+func (c *program) say() io.Writer {
 	if c.output == "csv" {
 		return c.err
 	}

@@ -12,11 +12,12 @@ import (
 	"golang.org/x/term"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
 // confirmed asks at a terminal before something is gone for good; elsewhere
 // --yes must say so.
-func (c *client) confirmed(cmd *cobra.Command, what string, yes bool) error {
+func (c *program) confirmed(cmd *cobra.Command, what string, yes bool) error {
 	if yes {
 		return nil
 	}
@@ -33,20 +34,20 @@ func (c *client) confirmed(cmd *cobra.Command, what string, yes bool) error {
 }
 
 // removing is a command that deletes one thing for good.
-func (c *client) removing(use, short string, complete cobra.CompletionFunc, remove func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error)) *cobra.Command {
+func (c *program) removing(use, short string, complete cobra.CompletionFunc, remove func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error)) *cobra.Command {
 	var yes bool
 	cmd := &cobra.Command{Use: use, Short: short, Args: args(cobra.ExactArgs(1)), ValidArgsFunction: complete,
 		RunE: func(cmd *cobra.Command, given []string) error {
 			if err := c.confirmed(cmd, given[0], yes); err != nil {
 				return err
 			}
-			return c.done(given[0]+" is deleted.", func(a *api.Client) (*http.Response, error) { return remove(cmd, a, given[0]) })
+			return c.done(given[0]+" is deleted.", func(a *client.Client) (*http.Response, error) { return remove(cmd, a, given[0]) })
 		}}
 	cmd.Flags().BoolVar(&yes, "yes", false, "delete without asking")
 	return cmd
 }
 
-func sessionsCommand(c *client) *cobra.Command {
+func sessionsCommand(c *program) *cobra.Command {
 	var person string
 	params := func() *string {
 		if person == "" {
@@ -59,7 +60,7 @@ func sessionsCommand(c *client) *cobra.Command {
 		Short: "List the browsers and command lines that are signed in as you; end one",
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			all, err := fetch[[]api.Session](c, func(a *api.Client) (*http.Response, error) {
+			all, err := fetch[[]api.Session](c, func(a *client.Client) (*http.Response, error) {
 				return a.ListSessions(cmd.Context(), &api.ListSessionsParams{Person: params()})
 			})
 			if err != nil {
@@ -84,7 +85,7 @@ func sessionsCommand(c *client) *cobra.Command {
 	cmd.AddCommand(&cobra.Command{
 		Use: "end SESSION", Short: "Sign a browser or command line out", Args: args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(given[0]+" is signed out.", func(a *api.Client) (*http.Response, error) {
+			return c.done(given[0]+" is signed out.", func(a *client.Client) (*http.Response, error) {
 				return a.EndSession(cmd.Context(), given[0], &api.EndSessionParams{Person: params()})
 			})
 		},
@@ -92,7 +93,7 @@ func sessionsCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func marksCommand(c *client) *cobra.Command {
+func marksCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "marks REPORT",
 		Short: "Until when you looked at a report with since last run; set a mark back",
@@ -102,7 +103,7 @@ Looking at an earlier month moves no mark.`,
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			all, err := fetch[[]api.Mark](c, func(a *api.Client) (*http.Response, error) { return a.ListMarks(cmd.Context(), given[0]) })
+			all, err := fetch[[]api.Mark](c, func(a *client.Client) (*http.Response, error) { return a.ListMarks(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
 			}
@@ -127,7 +128,7 @@ Looking at an earlier month moves no mark.`,
 			if err != nil {
 				return err
 			}
-			m, err := fetch[api.Mark](c, func(a *api.Client) (*http.Response, error) {
+			m, err := fetch[api.Mark](c, func(a *client.Client) (*http.Response, error) {
 				return a.SetMark(cmd.Context(), given[0], api.SetMarkJSONRequestBody{At: at})
 			})
 			if err != nil {
@@ -140,14 +141,14 @@ Looking at an earlier month moves no mark.`,
 			return nil
 		},
 	}
-	cmd.AddCommand(set, c.removing("delete MARK", "Forget until when you looked", nil, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+	cmd.AddCommand(set, c.removing("delete MARK", "Forget until when you looked", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 		return a.DeleteMark(cmd.Context(), id)
 	}))
 	return cmd
 }
 
 // momentOf reads a day or a moment in your zone.
-func (c *client) momentOf(text string) (time.Time, error) {
+func (c *program) momentOf(text string) (time.Time, error) {
 	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04:05", "2006-01-02 15:04", "2006-01-02T15:04", time.DateOnly} {
 		if at, err := time.ParseInLocation(layout, text, c.zone()); err == nil {
 			return at, nil

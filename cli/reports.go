@@ -16,9 +16,10 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func catalogCommand(c *client) *cobra.Command {
+func catalogCommand(c *program) *cobra.Command {
 	var category string
 	cmd := &cobra.Command{
 		Use:   "catalog [WORD...]",
@@ -26,7 +27,7 @@ func catalogCommand(c *client) *cobra.Command {
 		Long:  "List the reports of the catalog. Words search titles, categories and purposes; slips of typing are forgiven.",
 		RunE: func(cmd *cobra.Command, words []string) error {
 			search := strings.Join(words, " ")
-			catalog, err := fetch[api.Catalog](c, func(a *api.Client) (*http.Response, error) {
+			catalog, err := fetch[api.Catalog](c, func(a *client.Client) (*http.Response, error) {
 				return a.GetCatalog(cmd.Context(), &api.GetCatalogParams{Search: &search, Category: &category})
 			})
 			if err != nil {
@@ -43,7 +44,7 @@ func catalogCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func (c *client) printCatalog(catalog api.Catalog) error {
+func (c *program) printCatalog(catalog api.Catalog) error {
 	if len(catalog.Reports) == 0 {
 		fmt.Fprintln(c.out, "No report meets the search.")
 		return nil
@@ -74,7 +75,7 @@ func seconds(s float64) string {
 	return time.Duration(s * float64(time.Second)).Round(time.Second).String()
 }
 
-func describeCommand(c *client) *cobra.Command {
+func describeCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "describe REPORT",
 		Short:             "Tell what a report is for and how to fill it in",
@@ -94,11 +95,11 @@ func describeCommand(c *client) *cobra.Command {
 	}
 }
 
-func (c *client) report(ctx context.Context, id string) (api.Report, error) {
-	return fetch[api.Report](c, func(a *api.Client) (*http.Response, error) { return a.GetReport(ctx, id) })
+func (c *program) report(ctx context.Context, id string) (api.Report, error) {
+	return fetch[api.Report](c, func(a *client.Client) (*http.Response, error) { return a.GetReport(ctx, id) })
 }
 
-func (c *client) describe(r api.Report) {
+func (c *program) describe(r api.Report) {
 	w := c.out
 	fmt.Fprintf(w, "%s (%s)\n%s, %s\n\n%s\n", r.Title, r.Id, r.Category, r.Depth, r.About)
 	if r.Guide != "" {
@@ -165,7 +166,7 @@ func parameterLine(p api.Parameter) string {
 	return fmt.Sprintf("%-12s %s: %s", p.Id, p.Label, strings.Join(said, ", "))
 }
 
-func definitionCommand(c *client) *cobra.Command {
+func definitionCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{Use: "definition", Short: "Check, put and get the definitions of reports"}
 	check := &cobra.Command{
 		Use:   "check FILE",
@@ -176,7 +177,7 @@ func definitionCommand(c *client) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := fetch[api.Report](c, func(a *api.Client) (*http.Response, error) {
+			r, err := fetch[api.Report](c, func(a *client.Client) (*http.Response, error) {
 				return a.CheckDefinitionWithBody(cmd.Context(), yamlType, bytes.NewReader(text))
 			})
 			return c.tellDefinition("is right", r, err)
@@ -202,7 +203,7 @@ The change is refused when the report was changed since --was.`,
 			if was != "" {
 				params.IfMatch = &was
 			}
-			r, err := fetch[api.Report](c, func(a *api.Client) (*http.Response, error) {
+			r, err := fetch[api.Report](c, func(a *client.Client) (*http.Response, error) {
 				return a.PutDefinitionWithBody(cmd.Context(), id, params, yamlType, bytes.NewReader(text))
 			})
 			var refused *coded
@@ -220,7 +221,7 @@ The change is refused when the report was changed since --was.`,
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.GetDefinition(cmd.Context(), given[0]) })
+			r, err := c.send(func(a *client.Client) (*http.Response, error) { return a.GetDefinition(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
 			}
@@ -229,7 +230,7 @@ The change is refused when the report was changed since --was.`,
 			return err
 		},
 	}
-	cmd.AddCommand(check, put, get, c.removing("delete REPORT", "Take a report out of the catalog; its results stay", c.completeReport, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+	cmd.AddCommand(check, put, get, c.removing("delete REPORT", "Take a report out of the catalog; its results stay", c.completeReport, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 		return a.DeleteReport(cmd.Context(), id)
 	}))
 	return cmd
@@ -265,7 +266,7 @@ func readDefinition(path string) (text []byte, id string, err error) {
 	return text, head.Report, nil
 }
 
-func (c *client) tellDefinition(said string, r api.Report, err error) error {
+func (c *program) tellDefinition(said string, r api.Report, err error) error {
 	if err != nil {
 		return err
 	}

@@ -12,9 +12,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func resultsCommand(c *client) *cobra.Command {
+func resultsCommand(c *program) *cobra.Command {
 	var report string
 	var most int
 	cmd := &cobra.Command{
@@ -26,7 +27,7 @@ func resultsCommand(c *client) *cobra.Command {
 			if report != "" {
 				params.Report = &report
 			}
-			results, err := fetch[[]api.ResultLine](c, func(a *api.Client) (*http.Response, error) { return a.ListResults(cmd.Context(), params) })
+			results, err := fetch[[]api.ResultLine](c, func(a *client.Client) (*http.Response, error) { return a.ListResults(cmd.Context(), params) })
 			if err != nil {
 				return err
 			}
@@ -65,7 +66,7 @@ func writeWhole(path string, from io.Reader) (bytes int64, err error) {
 	return bytes, os.Rename(part.Name(), path)
 }
 
-func deleteCommand(c *client) *cobra.Command {
+func deleteCommand(c *program) *cobra.Command {
 	var yes bool
 	cmd := &cobra.Command{
 		Use:               "delete RESULT...",
@@ -77,7 +78,7 @@ func deleteCommand(c *client) *cobra.Command {
 				return err
 			}
 			for _, id := range given {
-				r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.DeleteResult(cmd.Context(), id) })
+				r, err := c.send(func(a *client.Client) (*http.Response, error) { return a.DeleteResult(cmd.Context(), id) })
 				if err != nil {
 					return err
 				}
@@ -91,14 +92,14 @@ func deleteCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func sealCommand(c *client) *cobra.Command {
+func sealCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "seal RESULT",
 		Short:             "Check that a result's rows are the ones that were sealed",
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeResult,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			seal, err := fetch[api.Seal](c, func(a *api.Client) (*http.Response, error) { return a.CheckSeal(cmd.Context(), given[0]) })
+			seal, err := fetch[api.Seal](c, func(a *client.Client) (*http.Response, error) { return a.CheckSeal(cmd.Context(), given[0]) })
 			switch {
 			case err != nil:
 				return err

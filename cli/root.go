@@ -20,6 +20,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 	"mantilla/core/nearest"
 )
 
@@ -40,8 +41,8 @@ const exitHelp = `Exit codes: 0 done, 1 another error, 2 wrong usage or values, 
 4 the run failed, 5 the run was stopped, 6 the service cannot be reached,
 7 not signed in, or not allowed.`
 
-// client is what every command shares.
-type client struct {
+// program is what every command shares.
+type program struct {
 	service string
 	output  string
 	out     io.Writer
@@ -53,7 +54,7 @@ type client struct {
 
 // Root makes the command that holds all others.
 func Root(version string) *cobra.Command {
-	c := &client{}
+	c := &program{}
 	root := &cobra.Command{
 		Use:   "mantilla",
 		Short: "Find, run, read and take away reports",
@@ -176,8 +177,8 @@ func args(check cobra.PositionalArgs) cobra.PositionalArgs {
 
 // send makes one call of the generated client and returns the answer, whose
 // body the caller closes. Failures come back with their exit codes.
-func (c *client) send(call func(*api.Client) (*http.Response, error)) (*http.Response, error) {
-	generated, err := api.NewClient(strings.TrimRight(c.service, "/")+"/api", api.WithRequestEditorFn(c.signed))
+func (c *program) send(call func(*client.Client) (*http.Response, error)) (*http.Response, error) {
+	generated, err := client.NewClient(strings.TrimRight(c.service, "/")+"/api", client.WithRequestEditorFn(c.signed))
 	if err != nil {
 		return nil, usage("--service: %v", err)
 	}
@@ -218,7 +219,7 @@ func refusal(r *http.Response) error {
 }
 
 // fetch makes one call and reads its JSON answer.
-func fetch[T any](c *client, call func(*api.Client) (*http.Response, error)) (answer T, err error) {
+func fetch[T any](c *program, call func(*client.Client) (*http.Response, error)) (answer T, err error) {
 	r, err := c.send(call)
 	if err != nil {
 		return answer, err
@@ -248,11 +249,11 @@ func told(p *api.Problem) string {
 }
 
 // printJSON prints an answer of the service as it came, indented.
-func (c *client) printJSON(v any) error {
+func (c *program) printJSON(v any) error {
 	encoder := json.NewEncoder(c.out)
 	encoder.SetIndent("", "  ")
 	encoder.SetEscapeHTML(false)
 	return encoder.Encode(v)
 }
 
-func (c *client) json() bool { return c.output == "json" }
+func (c *program) json() bool { return c.output == "json" }

@@ -15,9 +15,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func runCommand(c *client) *cobra.Command {
+func runCommand(c *program) *cobra.Command {
 	var noWait, reuse bool
 	var to, criteria string
 	cmd := &cobra.Command{
@@ -105,15 +106,15 @@ func pairs(given []string) (api.Values, error) {
 	return values, nil
 }
 
-func (c *client) start(ctx context.Context, ask api.Ask) (api.Run, error) {
+func (c *program) start(ctx context.Context, ask api.Ask) (api.Run, error) {
 	key := uuid.NewString()
-	return fetch[api.Run](c, func(a *api.Client) (*http.Response, error) {
+	return fetch[api.Run](c, func(a *client.Client) (*http.Response, error) {
 		return a.StartRun(ctx, &api.StartRunParams{IdempotencyKey: &key}, ask)
 	})
 }
 
 // withCriteria fills in what was kept under a name, less what is given.
-func (c *client) withCriteria(ctx context.Context, ask *api.Ask, name string) error {
+func (c *program) withCriteria(ctx context.Context, ask *api.Ask, name string) error {
 	k, err := c.named(ctx, ask.Report, name)
 	if err != nil {
 		return err
@@ -131,8 +132,8 @@ func (c *client) withCriteria(ctx context.Context, ask *api.Ask, name string) er
 
 // keptOf finds a result that has the same values already; nil for none. Faults
 // in the values are for the run to tell.
-func (c *client) keptOf(ctx context.Context, ask api.Ask) (*api.ResultLine, error) {
-	r, err := fetch[api.Resolution](c, func(a *api.Client) (*http.Response, error) {
+func (c *program) keptOf(ctx context.Context, ask api.Ask) (*api.ResultLine, error) {
+	r, err := fetch[api.Resolution](c, func(a *client.Client) (*http.Response, error) {
 		return a.ResolveValues(ctx, ask.Report, api.Typed{Values: ask.Values, Criteria: ask.Criteria})
 	})
 	for _, note := range r.Notes {
@@ -142,7 +143,7 @@ func (c *client) keptOf(ctx context.Context, ask api.Ask) (*api.ResultLine, erro
 }
 
 // tellKept gives a kept result as if it had been run.
-func (c *client) tellKept(ctx context.Context, kept api.ResultLine, to string) error {
+func (c *program) tellKept(ctx context.Context, kept api.ResultLine, to string) error {
 	if c.json() {
 		if err := c.printJSON(kept); err != nil {
 			return err
@@ -157,8 +158,8 @@ func (c *client) tellKept(ctx context.Context, kept api.ResultLine, to string) e
 }
 
 // wait follows a run to its end, with a bar when a person looks on.
-func (c *client) wait(ctx context.Context, run api.Run) (api.Run, error) {
-	r, err := c.send(func(a *api.Client) (*http.Response, error) { return a.WatchRun(ctx, run.Id) })
+func (c *program) wait(ctx context.Context, run api.Run) (api.Run, error) {
+	r, err := c.send(func(a *client.Client) (*http.Response, error) { return a.WatchRun(ctx, run.Id) })
 	if err != nil {
 		return run, err
 	}
@@ -205,7 +206,7 @@ func ended(s api.State) bool {
 	return s == api.StateDone || s == api.StateFailed || s == api.StateStopped
 }
 
-func (c *client) tellRun(run api.Run) error {
+func (c *program) tellRun(run api.Run) error {
 	if c.json() {
 		return c.printJSON(run)
 	}
@@ -231,7 +232,7 @@ func endOf(run api.Run) error {
 	return nil
 }
 
-func runsCommand(c *client) *cobra.Command {
+func runsCommand(c *program) *cobra.Command {
 	var state, report string
 	var most int
 	cmd := &cobra.Command{
@@ -247,7 +248,7 @@ func runsCommand(c *client) *cobra.Command {
 			if report != "" {
 				params.Report = &report
 			}
-			runs, err := fetch[[]api.Run](c, func(a *api.Client) (*http.Response, error) { return a.ListRuns(cmd.Context(), params) })
+			runs, err := fetch[[]api.Run](c, func(a *client.Client) (*http.Response, error) { return a.ListRuns(cmd.Context(), params) })
 			if err != nil {
 				return err
 			}
@@ -278,14 +279,14 @@ func runsCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func stopCommand(c *client) *cobra.Command {
+func stopCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "stop RUN",
 		Short:             "Stop a run that waits or is running",
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeRunning,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			run, err := fetch[api.Run](c, func(a *api.Client) (*http.Response, error) { return a.StopRun(cmd.Context(), given[0]) })
+			run, err := fetch[api.Run](c, func(a *client.Client) (*http.Response, error) { return a.StopRun(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
 			}

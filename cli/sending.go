@@ -9,9 +9,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func sendCommand(c *client) *cobra.Command {
+func sendCommand(c *program) *cobra.Command {
 	var to, copies, blind []string
 	var subject, text, view string
 	var body bool
@@ -34,7 +35,7 @@ address book, and mail addresses. What a recipient may not see is not sent.`,
 				changes := r.values().Encode()
 				take.View, take.Changes = &view, &changes
 			}
-			p, err := fetch[api.Parcel](c, func(a *api.Client) (*http.Response, error) {
+			p, err := fetch[api.Parcel](c, func(a *client.Client) (*http.Response, error) {
 				return a.SendResult(cmd.Context(), given[0], api.SendNow{To: to, Copy: &copies, Blind: &blind, Subject: &subject, Text: &text, InBody: &body, Takes: []api.Take{take}})
 			})
 			if err != nil {
@@ -73,7 +74,7 @@ func recipients(p api.Parcel) string {
 	return strings.Join(names, ", ")
 }
 
-func parcelsCommand(c *client) *cobra.Command {
+func parcelsCommand(c *program) *cobra.Command {
 	var state string
 	var most int
 	cmd := &cobra.Command{
@@ -82,7 +83,7 @@ func parcelsCommand(c *client) *cobra.Command {
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			params := &api.ListParcelsParams{Limit: &most, State: word[api.ListParcelsParamsState](state)}
-			all, err := fetch[[]api.Parcel](c, func(a *api.Client) (*http.Response, error) { return a.ListParcels(cmd.Context(), params) })
+			all, err := fetch[[]api.Parcel](c, func(a *client.Client) (*http.Response, error) { return a.ListParcels(cmd.Context(), params) })
 			if err != nil {
 				return err
 			}
@@ -108,7 +109,7 @@ func parcelsCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func mendCommand(c *client) *cobra.Command {
+func mendCommand(c *program) *cobra.Command {
 	var instead []string
 	cmd := &cobra.Command{
 		Use:     "again PARCEL",
@@ -120,7 +121,7 @@ func mendCommand(c *client) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := fetch[api.Parcel](c, func(a *api.Client) (*http.Response, error) {
+			p, err := fetch[api.Parcel](c, func(a *client.Client) (*http.Response, error) {
 				return a.MendParcel(cmd.Context(), given[0], api.MendParcelJSONRequestBody{Instead: (*map[string]string)(&other)})
 			})
 			if err != nil {
@@ -134,18 +135,18 @@ func mendCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func stopParcelCommand(c *client) *cobra.Command {
+func stopParcelCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "stop PARCEL",
 		Short: "Take a parcel that waits or failed out of the queue",
 		Args:  args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(given[0]+" is stopped.", func(a *api.Client) (*http.Response, error) { return a.StopParcel(cmd.Context(), given[0]) })
+			return c.done(given[0]+" is stopped.", func(a *client.Client) (*http.Response, error) { return a.StopParcel(cmd.Context(), given[0]) })
 		},
 	}
 }
 
-func bookCommand(c *client) *cobra.Command {
+func bookCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "book",
 		Short: "List the address book; put or delete an entry",
@@ -166,19 +167,19 @@ func bookCommand(c *client) *cobra.Command {
 			return err
 		},
 	}
-	cmd.AddCommand(putAddressCommand(c), addressHistoryCommand(c), c.removing("delete NICKNAME", "Delete an entry of the address book", nil, func(cmd *cobra.Command, a *api.Client, id string) (*http.Response, error) {
+	cmd.AddCommand(putAddressCommand(c), addressHistoryCommand(c), c.removing("delete NICKNAME", "Delete an entry of the address book", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 		return a.DeleteAddress(cmd.Context(), id)
 	}))
 	return cmd
 }
 
-func addressHistoryCommand(c *client) *cobra.Command {
+func addressHistoryCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "history NICKNAME",
 		Short: "Tell where an entry led, and who said so",
 		Args:  args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			all, err := fetch[[]api.AddressEvent](c, func(a *api.Client) (*http.Response, error) {
+			all, err := fetch[[]api.AddressEvent](c, func(a *client.Client) (*http.Response, error) {
 				return a.ListAddressChanges(cmd.Context(), given[0])
 			})
 			if err != nil {
@@ -201,11 +202,11 @@ func addressHistoryCommand(c *client) *cobra.Command {
 	}
 }
 
-func (c *client) book(ctx context.Context) ([]api.Address, error) {
-	return fetch[[]api.Address](c, func(a *api.Client) (*http.Response, error) { return a.ListAddresses(ctx) })
+func (c *program) book(ctx context.Context) ([]api.Address, error) {
+	return fetch[[]api.Address](c, func(a *client.Client) (*http.Response, error) { return a.ListAddresses(ctx) })
 }
 
-func putAddressCommand(c *client) *cobra.Command {
+func putAddressCommand(c *program) *cobra.Command {
 	var e api.AddressChange
 	var person string
 	cmd := &cobra.Command{
@@ -227,7 +228,9 @@ func putAddressCommand(c *client) *cobra.Command {
 				}
 			}
 			e.Units, e.Groups = append([]string{}, e.Units...), append([]string{}, e.Groups...)
-			return c.done(given[0]+" is kept.", func(a *api.Client) (*http.Response, error) { return a.PutAddress(cmd.Context(), given[0], params, e) })
+			return c.done(given[0]+" is kept.", func(a *client.Client) (*http.Response, error) {
+				return a.PutAddress(cmd.Context(), given[0], params, e)
+			})
 		},
 	}
 	f := cmd.Flags()
@@ -239,7 +242,7 @@ func putAddressCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func mailboxCommand(c *client) *cobra.Command {
+func mailboxCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "mailbox [LETTER]",
 		Short: "List what the stand-in mail server got, or read one letter",
@@ -248,7 +251,7 @@ func mailboxCommand(c *client) *cobra.Command {
 			if len(given) == 1 {
 				return c.readLetter(cmd.Context(), given[0])
 			}
-			all, err := fetch[[]api.Letter](c, func(a *api.Client) (*http.Response, error) { return a.ListLetters(cmd.Context()) })
+			all, err := fetch[[]api.Letter](c, func(a *client.Client) (*http.Response, error) { return a.ListLetters(cmd.Context()) })
 			if err != nil {
 				return err
 			}
@@ -265,8 +268,8 @@ func mailboxCommand(c *client) *cobra.Command {
 	}
 }
 
-func (c *client) readLetter(ctx context.Context, id string) error {
-	l, err := fetch[api.OpenLetter](c, func(a *api.Client) (*http.Response, error) { return a.GetLetter(ctx, id) })
+func (c *program) readLetter(ctx context.Context, id string) error {
+	l, err := fetch[api.OpenLetter](c, func(a *client.Client) (*http.Response, error) { return a.GetLetter(ctx, id) })
 	if err != nil {
 		return err
 	}

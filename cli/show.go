@@ -9,9 +9,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func showCommand(c *client) *cobra.Command {
+func showCommand(c *program) *cobra.Command {
 	var view string
 	var first, rows int
 	var r reading
@@ -64,21 +65,21 @@ func showCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func (c *client) result(ctx context.Context, id string) (api.Result, error) {
-	return fetch[api.Result](c, func(a *api.Client) (*http.Response, error) { return a.GetResult(ctx, id) })
+func (c *program) result(ctx context.Context, id string) (api.Result, error) {
+	return fetch[api.Result](c, func(a *client.Client) (*http.Response, error) { return a.GetResult(ctx, id) })
 }
 
-func (c *client) sheet(ctx context.Context, result, view string, first, rows int, plain bool, r reading) (api.Sheet, error) {
+func (c *program) sheet(ctx context.Context, result, view string, first, rows int, plain bool, r reading) (api.Sheet, error) {
 	if first < 1 || rows < 0 {
 		return api.Sheet{}, usage("--first counts from 1 and --limit from 0")
 	}
 	first--
 	p := &api.ReadViewParams{First: &first, Count: &rows, Plain: &plain}
-	return fetch[api.Sheet](c, func(a *api.Client) (*http.Response, error) { return a.ReadView(ctx, result, view, p, r.query) })
+	return fetch[api.Sheet](c, func(a *client.Client) (*http.Response, error) { return a.ReadView(ctx, result, view, p, r.query) })
 }
 
 // showJSON prints the manifest and the sheets with cells for programs.
-func (c *client) showJSON(ctx context.Context, result api.Result, views []api.PageView, first, rows int, r reading) error {
+func (c *program) showJSON(ctx context.Context, result api.Result, views []api.PageView, first, rows int, r reading) error {
 	shown := struct {
 		Result api.Result  `json:"result"`
 		Sheets []api.Sheet `json:"sheets"`
@@ -93,7 +94,7 @@ func (c *client) showJSON(ctx context.Context, result api.Result, views []api.Pa
 	return c.printJSON(shown)
 }
 
-func (c *client) showSheet(s api.Sheet) error {
+func (c *program) showSheet(s api.Sheet) error {
 	fmt.Fprintf(c.say(), "\n%s\n", s.Title)
 	for _, text := range []string{s.Says, s.Told} {
 		if text != "" {
@@ -225,7 +226,7 @@ func totalsOf(s api.Sheet, grouped bool) []string {
 }
 
 // tellRest says what of the sheet is not in the table.
-func (c *client) tellRest(s api.Sheet, left []string) {
+func (c *program) tellRest(s api.Sheet, left []string) {
 	var said []string
 	if what := "rows"; len(s.Cells) < s.Lines {
 		if len(s.Levels) > 0 {

@@ -81,7 +81,7 @@ func (t *table) endsRight(i int) bool { return t.right != nil && t.right[i] }
 
 // draw writes a table as it is wanted, and returns the headings that did not
 // fit.
-func (c *client) draw(t *table) (left []string, err error) {
+func (c *program) draw(t *table) (left []string, err error) {
 	if c.output != "csv" {
 		return t.draw(c.out, widthOf(c.out))
 	}

@@ -9,16 +9,17 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func timetableCommand(c *client) *cobra.Command {
+func timetableCommand(c *program) *cobra.Command {
 	var most int
 	cmd := &cobra.Command{
 		Use:   "timetable",
 		Short: "Show what is due, what ran and what did not",
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			t, err := fetch[api.Timetable](c, func(a *api.Client) (*http.Response, error) {
+			t, err := fetch[api.Timetable](c, func(a *client.Client) (*http.Response, error) {
 				return a.GetTimetable(cmd.Context(), &api.GetTimetableParams{Limit: &most})
 			})
 			if err != nil {
@@ -35,7 +36,7 @@ func timetableCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func (c *client) tellTimetable(t api.Timetable) error {
+func (c *program) tellTimetable(t api.Timetable) error {
 	due := table{headings: []string{"Due", "Run control", "Owner", "When", "Title"}}
 	for _, k := range t.Due {
 		when := "paused"
@@ -65,7 +66,7 @@ func (c *client) tellTimetable(t api.Timetable) error {
 	return err
 }
 
-func datesCommand(c *client) *cobra.Command {
+func datesCommand(c *program) *cobra.Command {
 	var t api.TimetableOf
 	var at, zone, start, until, calendar, off string
 	cmd := &cobra.Command{
@@ -75,7 +76,7 @@ func datesCommand(c *client) *cobra.Command {
 		Args:    args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
 			t = api.TimetableOf{Rule: given[0], At: word[string](at), Zone: word[string](zone), Start: word[string](start), Until: word[string](until), Calendar: word[string](calendar), OffDay: word[api.TimetableOfOffDay](off)}
-			next, err := fetch[api.NextDates](c, func(a *api.Client) (*http.Response, error) { return a.NextDates(cmd.Context(), t) })
+			next, err := fetch[api.NextDates](c, func(a *client.Client) (*http.Response, error) { return a.NextDates(cmd.Context(), t) })
 			if err != nil {
 				return err
 			}
@@ -99,13 +100,13 @@ func datesCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func feedCommand(c *client) *cobra.Command {
+func feedCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "feed",
 		Short: "Make a secret address for a calendar program, in the place of an earlier one",
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			f, err := fetch[api.FeedAddress](c, func(a *api.Client) (*http.Response, error) { return a.NewFeed(cmd.Context()) })
+			f, err := fetch[api.FeedAddress](c, func(a *client.Client) (*http.Response, error) { return a.NewFeed(cmd.Context()) })
 			if err != nil {
 				return err
 			}
@@ -115,13 +116,13 @@ func feedCommand(c *client) *cobra.Command {
 	}
 }
 
-func calendarsCommand(c *client) *cobra.Command {
+func calendarsCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "calendars",
 		Short: "List the calendars of days off; put or delete one",
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			all, err := fetch[[]api.DaysOff](c, func(a *api.Client) (*http.Response, error) { return a.ListCalendars(cmd.Context()) })
+			all, err := fetch[[]api.DaysOff](c, func(a *client.Client) (*http.Response, error) { return a.ListCalendars(cmd.Context()) })
 			if err != nil {
 				return err
 			}
@@ -145,7 +146,7 @@ func calendarsCommand(c *client) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return c.done(given[0]+" is kept.", func(a *api.Client) (*http.Response, error) {
+			return c.done(given[0]+" is kept.", func(a *client.Client) (*http.Response, error) {
 				return a.PutCalendarWithBody(cmd.Context(), given[0], "text/calendar", bytes.NewReader(text))
 			})
 		},
@@ -154,7 +155,7 @@ func calendarsCommand(c *client) *cobra.Command {
 		Short: "Delete a calendar that no timetable counts by",
 		Args:  args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(given[0]+" is deleted.", func(a *api.Client) (*http.Response, error) { return a.DeleteCalendar(cmd.Context(), given[0]) })
+			return c.done(given[0]+" is deleted.", func(a *client.Client) (*http.Response, error) { return a.DeleteCalendar(cmd.Context(), given[0]) })
 		},
 	})
 	return cmd

@@ -8,16 +8,17 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
+	"mantilla/api/client"
 )
 
-func viewsCommand(c *client) *cobra.Command {
+func viewsCommand(c *program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:               "views REPORT",
 		Short:             "Views that people kept of a report",
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			views, err := fetch[[]api.KeptView](c, func(a *api.Client) (*http.Response, error) { return a.ListKeptViews(cmd.Context(), given[0]) })
+			views, err := fetch[[]api.KeptView](c, func(a *client.Client) (*http.Response, error) { return a.ListKeptViews(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
 			}
@@ -36,7 +37,7 @@ func viewsCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func keepViewCommand(c *client) *cobra.Command {
+func keepViewCommand(c *program) *cobra.Command {
 	var everyone bool
 	cmd := c.looking("keep RESULT NAME", "Keep a view of a result's report, as the options change it", `  mantilla views keep R-000001 'By grade' --group grade --columns net_kg,value --everyone
   mantilla show R-000002 --view V-1`, 2,
@@ -52,7 +53,7 @@ func keepViewCommand(c *client) *cobra.Command {
 				return err // it must be possible to lay out what is kept
 			}
 			body := api.ViewBody{Name: given[0], View: view, Everyone: everyone, Changes: r.changes()}
-			v, err := fetch[api.KeptView](c, func(a *api.Client) (*http.Response, error) { return a.KeepView(cmd.Context(), result.Report, body) })
+			v, err := fetch[api.KeptView](c, func(a *client.Client) (*http.Response, error) { return a.KeepView(cmd.Context(), result.Report, body) })
 			if err != nil {
 				return err
 			}
@@ -66,11 +67,11 @@ func keepViewCommand(c *client) *cobra.Command {
 	return cmd
 }
 
-func deleteViewCommand(c *client) *cobra.Command {
+func deleteViewCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use: "delete REPORT VIEW", Short: "Delete a kept view", Args: args(cobra.ExactArgs(2)), ValidArgsFunction: c.completeReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			r, err := c.send(func(a *api.Client) (*http.Response, error) {
+			r, err := c.send(func(a *client.Client) (*http.Response, error) {
 				return a.DeleteKeptView(cmd.Context(), given[0], strings.ToUpper(given[1]))
 			})
 			if err == nil {

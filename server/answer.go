@@ -1,13 +1,10 @@
 package server
 
 import (
-	"context"
 	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
-
-	"github.com/gin-gonic/gin"
 )
 
 // value returns what an optional field holds, or its zero value.
@@ -26,12 +23,16 @@ func filled(text string) *string {
 	return &text
 }
 
-func limit(asked *int) int {
-	if asked == nil {
-		return 100
+// or returns what an optional field holds, or what stands for nothing.
+func or[T any](optional *T, otherwise T) T {
+	if optional != nil {
+		return *optional
 	}
-	return min(max(*asked, 1), 1000)
+	return otherwise
 }
+
+// limit is how many of a list are wanted; the contract bounds it.
+func limit(asked *int) int { return or(asked, 100) }
 
 // revision reads the revision of an If-Match header; 0 where there is none.
 func revision(header *string) (int64, error) {
@@ -47,16 +48,6 @@ func revision(header *string) (int64, error) {
 }
 
 func quoted(tag string) string { return `"` + tag + `"` }
-
-// unchanged tells whether the caller has the answer with that tag already.
-func unchanged(ctx context.Context, tag string) bool {
-	for _, known := range strings.Split(ctx.(*gin.Context).GetHeader("If-None-Match"), ",") {
-		if strings.TrimPrefix(strings.TrimSpace(known), "W/") == tag {
-			return true
-		}
-	}
-	return false
-}
 
 // notModified answers that the caller's copy, with this tag, is good.
 type notModified string

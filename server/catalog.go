@@ -12,6 +12,7 @@ import (
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/report"
@@ -19,14 +20,14 @@ import (
 	"mantilla/source/lookup"
 )
 
-func (s *service) GetService(context.Context, api.GetServiceRequestObject) (api.GetServiceResponseObject, error) {
+func (s *service) GetService(context.Context, handlers.GetServiceRequestObject) (handlers.GetServiceResponseObject, error) {
 	settings := s.library.Settings()
 	out := api.Service{Name: settings.Name, Version: s.version, Zone: settings.Zone.String(),
 		Today: openapi.Date{Time: s.library.Calendar().Today.Time()}, Presets: presets(s.library.Presets())}
-	return api.GetService200JSONResponse(out), nil
+	return handlers.GetService200JSONResponse(out), nil
 }
 
-func (s *service) GetCatalog(ctx context.Context, r api.GetCatalogRequestObject) (api.GetCatalogResponseObject, error) {
+func (s *service) GetCatalog(ctx context.Context, r handlers.GetCatalogRequestObject) (handlers.GetCatalogResponseObject, error) {
 	entries, categories, err := as(ctx).Catalog.Catalog(ctx, value(r.Params.Search), value(r.Params.Category))
 	if err != nil {
 		return nil, err
@@ -46,20 +47,20 @@ func (s *service) GetCatalog(ctx context.Context, r api.GetCatalogRequestObject)
 		}
 		out.Reports = append(out.Reports, line)
 	}
-	return api.GetCatalog200JSONResponse(out), nil
+	return handlers.GetCatalog200JSONResponse(out), nil
 }
 
-func (s *service) GetReport(ctx context.Context, r api.GetReportRequestObject) (api.GetReportResponseObject, error) {
+func (s *service) GetReport(ctx context.Context, r handlers.GetReportRequestObject) (handlers.GetReportResponseObject, error) {
 	d, err := as(ctx).Catalog.Report(r.Report)
 	if err != nil {
 		return nil, err
 	}
 	tag := quoted(d.Version)
-	if unchanged(ctx, tag) {
+	if of(ctx).has(tag) {
 		return notModified(tag), nil
 	}
 	body, err := s.report(ctx, d)
-	return api.GetReport200JSONResponse{Body: body, Headers: api.GetReport200ResponseHeaders{ETag: &tag}}, err
+	return handlers.GetReport200JSONResponse{Body: body, Headers: handlers.GetReport200ResponseHeaders{ETag: &tag}}, err
 }
 
 func (s *service) report(ctx context.Context, d *report.Definition) (api.Report, error) {
@@ -104,17 +105,17 @@ func entries(list []param.Entry) []api.Entry {
 	return out
 }
 
-func (s *service) GetDefinition(ctx context.Context, r api.GetDefinitionRequestObject) (api.GetDefinitionResponseObject, error) {
+func (s *service) GetDefinition(ctx context.Context, r handlers.GetDefinitionRequestObject) (handlers.GetDefinitionResponseObject, error) {
 	d, err := as(ctx).Catalog.Report(r.Report)
 	if err != nil {
 		return nil, err
 	}
 	tag := quoted(d.Version)
-	return api.GetDefinition200ApplicationyamlResponse{Body: strings.NewReader(d.Text), ContentLength: int64(len(d.Text)),
-		Headers: api.GetDefinition200ResponseHeaders{ETag: &tag}}, nil
+	return handlers.GetDefinition200ApplicationyamlResponse{Body: strings.NewReader(d.Text), ContentLength: int64(len(d.Text)),
+		Headers: handlers.GetDefinition200ResponseHeaders{ETag: &tag}}, nil
 }
 
-func (s *service) CheckDefinition(ctx context.Context, r api.CheckDefinitionRequestObject) (api.CheckDefinitionResponseObject, error) {
+func (s *service) CheckDefinition(ctx context.Context, r handlers.CheckDefinitionRequestObject) (handlers.CheckDefinitionResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
 		return nil, &badRequest{"definition", err}
@@ -124,10 +125,10 @@ func (s *service) CheckDefinition(ctx context.Context, r api.CheckDefinitionRequ
 		return nil, err
 	}
 	body, err := s.report(ctx, d)
-	return api.CheckDefinition200JSONResponse(body), err
+	return handlers.CheckDefinition200JSONResponse(body), err
 }
 
-func (s *service) PutDefinition(ctx context.Context, r api.PutDefinitionRequestObject) (api.PutDefinitionResponseObject, error) {
+func (s *service) PutDefinition(ctx context.Context, r handlers.PutDefinitionRequestObject) (handlers.PutDefinitionResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
 		return nil, &badRequest{"definition", err}
@@ -145,7 +146,7 @@ func (s *service) PutDefinition(ctx context.Context, r api.PutDefinitionRequestO
 	}
 	body, err := s.report(ctx, d)
 	tag := quoted(d.Version)
-	return api.PutDefinition200JSONResponse{Body: body, Headers: api.PutDefinition200ResponseHeaders{ETag: &tag}}, err
+	return handlers.PutDefinition200JSONResponse{Body: body, Headers: handlers.PutDefinition200ResponseHeaders{ETag: &tag}}, err
 }
 
 // marked is left out where it does not hold.
@@ -156,7 +157,7 @@ func marked(holds bool) *bool {
 	return &holds
 }
 
-func (s *service) GetEntries(ctx context.Context, r api.GetEntriesRequestObject) (api.GetEntriesResponseObject, error) {
+func (s *service) GetEntries(ctx context.Context, r handlers.GetEntriesRequestObject) (handlers.GetEntriesResponseObject, error) {
 	w := lookup.Wish{Search: value(r.Params.Search), Codes: value(r.Params.Code), Limit: 50}
 	if r.Params.Limit != nil {
 		w.Limit = min(max(*r.Params.Limit, 1), 1000)
@@ -170,15 +171,15 @@ func (s *service) GetEntries(ctx context.Context, r api.GetEntriesRequestObject)
 		given[name] = text
 	}
 	list, err := as(ctx).Asking.Entries(ctx, r.Report, r.Parameter, w, given)
-	return api.GetEntries200JSONResponse(entries(list)), err
+	return handlers.GetEntries200JSONResponse(entries(list)), err
 }
 
-func (s *service) GetForm(ctx context.Context, r api.GetFormRequestObject) (api.GetFormResponseObject, error) {
+func (s *service) GetForm(ctx context.Context, r handlers.GetFormRequestObject) (handlers.GetFormResponseObject, error) {
 	f, err := as(ctx).Asking.Form(ctx, r.Report)
 	if err != nil {
 		return nil, err
 	}
-	out := api.GetForm200JSONResponse{Defaults: f.Defaults, From: f.From, Lists: map[string][]api.Entry{}, Periods: map[string][]api.Preset{}, Refused: filled(f.Refused)}
+	out := handlers.GetForm200JSONResponse{Defaults: f.Defaults, From: f.From, Lists: map[string][]api.Entry{}, Periods: map[string][]api.Preset{}, Refused: filled(f.Refused)}
 	for id, list := range f.Lists {
 		out.Lists[id] = entries(list)
 	}
@@ -196,7 +197,7 @@ func presets(named []period.Named) []api.Preset {
 	return out
 }
 
-func (s *service) ResolveValues(ctx context.Context, r api.ResolveValuesRequestObject) (api.ResolveValuesResponseObject, error) {
+func (s *service) ResolveValues(ctx context.Context, r handlers.ResolveValuesRequestObject) (handlers.ResolveValuesResponseObject, error) {
 	criteria, err := optionalNumber("criteria", "C-", r.Body.Criteria)
 	if err != nil {
 		return nil, err
@@ -205,7 +206,7 @@ func (s *service) ResolveValues(ctx context.Context, r api.ResolveValuesRequestO
 	if err != nil {
 		return nil, err
 	}
-	out := api.ResolveValues200JSONResponse{Sentence: res.Sentence, Notes: given(res.Notes), Facts: facts(res.Facts), Faults: valueFaults(res.Faults)}
+	out := handlers.ResolveValues200JSONResponse{Sentence: res.Sentence, Notes: given(res.Notes), Facts: facts(res.Facts), Faults: valueFaults(res.Faults)}
 	if res.Kept != nil {
 		line := resultLine(*res.Kept)
 		out.Kept = &line
@@ -213,15 +214,15 @@ func (s *service) ResolveValues(ctx context.Context, r api.ResolveValuesRequestO
 	return out, nil
 }
 
-func (s *service) GetShared(ctx context.Context, _ api.GetSharedRequestObject) (api.GetSharedResponseObject, error) {
+func (s *service) GetShared(ctx context.Context, _ handlers.GetSharedRequestObject) (handlers.GetSharedResponseObject, error) {
 	text, err := as(ctx).Catalog.Shared()
-	return api.GetShared200ApplicationyamlResponse{Body: strings.NewReader(text), ContentLength: int64(len(text))}, err
+	return handlers.GetShared200ApplicationyamlResponse{Body: strings.NewReader(text), ContentLength: int64(len(text))}, err
 }
 
-func (s *service) PutShared(ctx context.Context, r api.PutSharedRequestObject) (api.PutSharedResponseObject, error) {
+func (s *service) PutShared(ctx context.Context, r handlers.PutSharedRequestObject) (handlers.PutSharedResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
 		return nil, &badRequest{"shared", err}
 	}
-	return api.PutShared204Response{}, as(ctx).Catalog.PutShared(ctx, text)
+	return handlers.PutShared204Response{}, as(ctx).Catalog.PutShared(ctx, text)
 }

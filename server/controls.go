@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/core/timetable"
 	"mantilla/library/controls"
 	"mantilla/model"
@@ -35,21 +36,21 @@ func control(c controls.Control) api.Control {
 	return out
 }
 
-func (s *service) ListControls(ctx context.Context, r api.ListControlsRequestObject) (api.ListControlsResponseObject, error) {
+func (s *service) ListControls(ctx context.Context, r handlers.ListControlsRequestObject) (handlers.ListControlsResponseObject, error) {
 	list, err := as(ctx).Controls.Controls(ctx, value(r.Params.Search), limit(r.Params.Limit))
-	out := api.ListControls200JSONResponse{}
+	out := handlers.ListControls200JSONResponse{}
 	for _, c := range list {
 		out = append(out, control(c))
 	}
 	return out, err
 }
 
-func (s *service) GetControl(ctx context.Context, r api.GetControlRequestObject) (api.GetControlResponseObject, error) {
+func (s *service) GetControl(ctx context.Context, r handlers.GetControlRequestObject) (handlers.GetControlResponseObject, error) {
 	c, err := as(ctx).Controls.Control(ctx, r.Control)
-	return api.GetControl200JSONResponse(control(c)), err
+	return handlers.GetControl200JSONResponse(control(c)), err
 }
 
-func (s *service) PutControl(ctx context.Context, r api.PutControlRequestObject) (api.PutControlResponseObject, error) {
+func (s *service) PutControl(ctx context.Context, r handlers.PutControlRequestObject) (handlers.PutControlResponseObject, error) {
 	seen, err := revision(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
@@ -76,16 +77,16 @@ func (s *service) PutControl(ctx context.Context, r api.PutControlRequestObject)
 		c.Timetable = &t
 	}
 	c, err = as(ctx).Controls.PutControl(ctx, c)
-	return api.PutControl200JSONResponse(control(c)), err
+	return handlers.PutControl200JSONResponse(control(c)), err
 }
 
-func (s *service) DeleteControl(ctx context.Context, r api.DeleteControlRequestObject) (api.DeleteControlResponseObject, error) {
-	return api.DeleteControl204Response{}, as(ctx).Controls.DeleteControl(ctx, r.Control)
+func (s *service) DeleteControl(ctx context.Context, r handlers.DeleteControlRequestObject) (handlers.DeleteControlResponseObject, error) {
+	return handlers.DeleteControl204Response{}, as(ctx).Controls.DeleteControl(ctx, r.Control)
 }
 
-func (s *service) RestoreControl(ctx context.Context, r api.RestoreControlRequestObject) (api.RestoreControlResponseObject, error) {
+func (s *service) RestoreControl(ctx context.Context, r handlers.RestoreControlRequestObject) (handlers.RestoreControlResponseObject, error) {
 	c, err := as(ctx).Controls.RestoreControl(ctx, r.Control)
-	return api.RestoreControl200JSONResponse(control(c)), err
+	return handlers.RestoreControl200JSONResponse(control(c)), err
 }
 
 func (s *service) controlRun(c model.ControlRun) api.ControlRun {
@@ -100,27 +101,27 @@ func (s *service) controlRun(c model.ControlRun) api.ControlRun {
 	return out
 }
 
-func (s *service) ListControlRuns(ctx context.Context, r api.ListControlRunsRequestObject) (api.ListControlRunsResponseObject, error) {
+func (s *service) ListControlRuns(ctx context.Context, r handlers.ListControlRunsRequestObject) (handlers.ListControlRunsResponseObject, error) {
 	list, err := as(ctx).Controls.ControlRuns(ctx, r.Control, limit(r.Params.Limit))
-	out := api.ListControlRuns200JSONResponse{}
+	out := handlers.ListControlRuns200JSONResponse{}
 	for _, c := range list {
 		out = append(out, s.controlRun(c))
 	}
 	return out, err
 }
 
-func (s *service) AgainControlRun(ctx context.Context, r api.AgainControlRunRequestObject) (api.AgainControlRunResponseObject, error) {
+func (s *service) AgainControlRun(ctx context.Context, r handlers.AgainControlRunRequestObject) (handlers.AgainControlRunResponseObject, error) {
 	n, err := number("set", "S-", r.Set)
 	if err != nil {
 		return nil, err
 	}
 	c, err := as(ctx).Controls.AgainControlRun(ctx, n)
-	return api.AgainControlRun200JSONResponse(s.controlRun(c)), err
+	return handlers.AgainControlRun200JSONResponse(s.controlRun(c)), err
 }
 
-func (s *service) RunControl(ctx context.Context, r api.RunControlRequestObject) (api.RunControlResponseObject, error) {
+func (s *service) RunControl(ctx context.Context, r handlers.RunControlRequestObject) (handlers.RunControlResponseObject, error) {
 	all, err := as(ctx).Controls.RunControl(ctx, r.Control, r.Body.Values, value(r.Body.Send))
-	out := api.RunControl201JSONResponse{}
+	out := handlers.RunControl201JSONResponse{}
 	for _, c := range all {
 		out = append(out, s.controlRun(c))
 	}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/library/asking"
 	"mantilla/model"
 )
@@ -25,43 +26,43 @@ func rowsTold(rows int64) *int64 {
 	return &rows
 }
 
-func (s *service) ListPastCriteria(ctx context.Context, r api.ListPastCriteriaRequestObject) (api.ListPastCriteriaResponseObject, error) {
+func (s *service) ListPastCriteria(ctx context.Context, r handlers.ListPastCriteriaRequestObject) (handlers.ListPastCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err != nil {
 		return nil, err
 	}
 	past, err := as(ctx).Asking.PastCriteria(ctx, n)
-	out := api.ListPastCriteria200JSONResponse{}
+	out := handlers.ListPastCriteria200JSONResponse{}
 	for _, c := range past {
 		out = append(out, criteria(c))
 	}
 	return out, err
 }
 
-func (s *service) ListCriteria(ctx context.Context, r api.ListCriteriaRequestObject) (api.ListCriteriaResponseObject, error) {
+func (s *service) ListCriteria(ctx context.Context, r handlers.ListCriteriaRequestObject) (handlers.ListCriteriaResponseObject, error) {
 	list, err := as(ctx).Asking.CriteriaFor(ctx, r.Report, asking.CriteriaWish{Search: value(r.Params.Search), Limit: limit(r.Params.Limit)})
-	out := api.ListCriteria200JSONResponse{}
+	out := handlers.ListCriteria200JSONResponse{}
 	for _, c := range list {
 		out = append(out, criteria(c))
 	}
 	return out, err
 }
 
-func (s *service) KeepCriteria(ctx context.Context, r api.KeepCriteriaRequestObject) (api.KeepCriteriaResponseObject, error) {
+func (s *service) KeepCriteria(ctx context.Context, r handlers.KeepCriteriaRequestObject) (handlers.KeepCriteriaResponseObject, error) {
 	c, err := as(ctx).Asking.KeepCriteria(ctx, model.Criteria{Report: r.Report, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values})
-	return api.KeepCriteria201JSONResponse(criteria(c)), err
+	return handlers.KeepCriteria201JSONResponse(criteria(c)), err
 }
 
-func (s *service) GetCriteria(ctx context.Context, r api.GetCriteriaRequestObject) (api.GetCriteriaResponseObject, error) {
+func (s *service) GetCriteria(ctx context.Context, r handlers.GetCriteriaRequestObject) (handlers.GetCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err != nil {
 		return nil, err
 	}
 	c, err := as(ctx).Asking.CriteriaOf(ctx, n)
-	return api.GetCriteria200JSONResponse(criteria(c)), err
+	return handlers.GetCriteria200JSONResponse(criteria(c)), err
 }
 
-func (s *service) ChangeCriteria(ctx context.Context, r api.ChangeCriteriaRequestObject) (api.ChangeCriteriaResponseObject, error) {
+func (s *service) ChangeCriteria(ctx context.Context, r handlers.ChangeCriteriaRequestObject) (handlers.ChangeCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err != nil {
 		return nil, err
@@ -71,38 +72,38 @@ func (s *service) ChangeCriteria(ctx context.Context, r api.ChangeCriteriaReques
 		return nil, err
 	}
 	c, err := as(ctx).Asking.ChangeCriteria(ctx, model.Criteria{Number: n, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values, Revision: seen})
-	return api.ChangeCriteria200JSONResponse(criteria(c)), err
+	return handlers.ChangeCriteria200JSONResponse(criteria(c)), err
 }
 
-func (s *service) DeleteCriteria(ctx context.Context, r api.DeleteCriteriaRequestObject) (api.DeleteCriteriaResponseObject, error) {
+func (s *service) DeleteCriteria(ctx context.Context, r handlers.DeleteCriteriaRequestObject) (handlers.DeleteCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err == nil {
 		err = as(ctx).Asking.DeleteCriteria(ctx, n)
 	}
-	return api.DeleteCriteria204Response{}, err
+	return handlers.DeleteCriteria204Response{}, err
 }
 
-func (s *service) RestoreCriteria(ctx context.Context, r api.RestoreCriteriaRequestObject) (api.RestoreCriteriaResponseObject, error) {
+func (s *service) RestoreCriteria(ctx context.Context, r handlers.RestoreCriteriaRequestObject) (handlers.RestoreCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err != nil {
 		return nil, err
 	}
 	c, err := as(ctx).Asking.RestoreCriteria(ctx, n, value(r.Params.Revision))
-	return api.RestoreCriteria200JSONResponse(criteria(c)), err
+	return handlers.RestoreCriteria200JSONResponse(criteria(c)), err
 }
 
-func (s *service) SetUsual(ctx context.Context, r api.SetUsualRequestObject) (api.SetUsualResponseObject, error) {
+func (s *service) SetUsual(ctx context.Context, r handlers.SetUsualRequestObject) (handlers.SetUsualResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err == nil {
 		err = as(ctx).Asking.SetUsual(ctx, n, true)
 	}
-	return api.SetUsual204Response{}, err
+	return handlers.SetUsual204Response{}, err
 }
 
-func (s *service) UnsetUsual(ctx context.Context, r api.UnsetUsualRequestObject) (api.UnsetUsualResponseObject, error) {
+func (s *service) UnsetUsual(ctx context.Context, r handlers.UnsetUsualRequestObject) (handlers.UnsetUsualResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err == nil {
 		err = as(ctx).Asking.SetUsual(ctx, n, false)
 	}
-	return api.UnsetUsual204Response{}, err
+	return handlers.UnsetUsual204Response{}, err
 }

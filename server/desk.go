@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
 	"mantilla/library/desk"
@@ -22,16 +23,16 @@ func deskOut(d desk.Desk) api.Desk {
 	return out
 }
 
-func (s *service) ListDesks(ctx context.Context, _ api.ListDesksRequestObject) (api.ListDesksResponseObject, error) {
+func (s *service) ListDesks(ctx context.Context, _ handlers.ListDesksRequestObject) (handlers.ListDesksResponseObject, error) {
 	all, err := as(ctx).Desk.Desks(ctx)
-	out := api.ListDesks200JSONResponse{}
+	out := handlers.ListDesks200JSONResponse{}
 	for _, d := range all {
 		out = append(out, deskOut(d))
 	}
 	return out, err
 }
 
-func (s *service) PutDesk(ctx context.Context, r api.PutDeskRequestObject) (api.PutDeskResponseObject, error) {
+func (s *service) PutDesk(ctx context.Context, r handlers.PutDeskRequestObject) (handlers.PutDeskResponseObject, error) {
 	seen, err := revision(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
@@ -41,16 +42,16 @@ func (s *service) PutDesk(ctx context.Context, r api.PutDeskRequestObject) (api.
 		d.Tiles = append(d.Tiles, tileIn(t))
 	}
 	d, err = as(ctx).Desk.PutDesk(ctx, d)
-	return api.PutDesk200JSONResponse(deskOut(d)), err
+	return handlers.PutDesk200JSONResponse(deskOut(d)), err
 }
 
-func (s *service) ShowTile(ctx context.Context, r api.ShowTileRequestObject) (api.ShowTileResponseObject, error) {
+func (s *service) ShowTile(ctx context.Context, r handlers.ShowTileRequestObject) (handlers.ShowTileResponseObject, error) {
 	t := tileIn(*r.Body)
 	now, err := as(ctx).Desk.Show(ctx, t)
 	if err != nil {
 		return nil, err
 	}
-	out := api.ShowTile200JSONResponse{Title: t.Title}
+	out := handlers.ShowTile200JSONResponse{Title: t.Title}
 	if now.Result == nil {
 		return out, nil
 	}

@@ -2,11 +2,10 @@ package server
 
 import (
 	"net"
+	"net/http"
 	"net/netip"
 	"slices"
 	"strings"
-
-	"github.com/gin-gonic/gin"
 )
 
 // policy says what the console's pages may load: what comes from the service
@@ -14,42 +13,46 @@ import (
 const policy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; " +
 	"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
-// guarded sets the headers that keep browsers from guessing, framing, telling
+// headed sets the headers that keep browsers from guessing, framing, telling
 // others and keeping what is private.
-func guarded(c *gin.Context) {
-	h := c.Writer.Header()
+func headed(w http.ResponseWriter, r *http.Request) error {
+	h := w.Header()
 	h.Set("Content-Security-Policy", policy)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Permissions-Policy", "camera=(), geolocation=(), microphone=(), payment=(), usb=()")
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")
 	h.Set("Cross-Origin-Resource-Policy", "same-origin")
-	if byTLS(c) {
+	if of(r.Context()).byTLS {
 		h.Set("Strict-Transport-Security", "max-age=31536000")
 	}
-	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+	if strings.HasPrefix(r.URL.Path, "/api/") {
 		h.Set("Cache-Control", "no-store")
 	}
+	return nil
 }
 
-// trusting marks requests that come from a proxy whose word is taken.
-func trusting(proxies []string) gin.HandlerFunc {
-	var networks []netip.Prefix
-	for _, text := range proxies { // they were read before
+// networkList are the networks of proxies whose word is taken.
+type networkList []netip.Prefix
+
+// networks reads addresses and networks, which were checked before.
+func networks(proxies []string) (all networkList) {
+	for _, text := range proxies {
 		if one, err := netip.ParseAddr(text); err == nil {
-			networks = append(networks, netip.PrefixFrom(one, one.BitLen()))
+			all = append(all, netip.PrefixFrom(one, one.BitLen()))
 		} else if many, err := netip.ParsePrefix(text); err == nil {
-			networks = append(networks, many)
+			all = append(all, many)
 		}
 	}
-	return func(c *gin.Context) {
-		host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
-		if err != nil {
-			return
-		}
-		at, err := netip.ParseAddr(host)
-		if err == nil && slices.ContainsFunc(networks, func(n netip.Prefix) bool { return n.Contains(at.Unmap()) }) {
-			c.Set(byProxy, true)
-		}
+	return all
+}
+
+// have tells whether an address and port lie in one of the networks.
+func (n networkList) have(remote string) bool {
+	host, _, err := net.SplitHostPort(remote)
+	if err != nil {
+		return false
 	}
+	at, err := netip.ParseAddr(host)
+	return err == nil && slices.ContainsFunc(n, func(p netip.Prefix) bool { return p.Contains(at.Unmap()) })
 }

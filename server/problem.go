@@ -1,14 +1,10 @@
 package server
 
 import (
-	"context"
 	"encoding/json"
 	"errors"
 	"net/http"
 	"strconv"
-
-	"github.com/gin-contrib/requestid"
-	"github.com/gin-gonic/gin"
 
 	"mantilla/api"
 	"mantilla/core/param"
@@ -38,6 +34,7 @@ func problem(err error) api.Problem {
 	var definition report.Faults
 	var reading *sheet.Fault
 	var request *badRequest
+	var off *offContract
 	var forbidden *model.Forbidden
 	var refused *model.Refused
 	var waits *access.Waits
@@ -78,6 +75,9 @@ func problem(err error) api.Problem {
 		for _, f := range definition {
 			p.Fields = append(p.Fields, api.Fault{Field: "definition", Message: f.Message, Line: &f.Line, Column: &f.Column})
 		}
+	case errors.As(err, &off):
+		set("request", "The request is not right", http.StatusBadRequest)
+		p.Fields = off.faults
 	case errors.As(err, &request):
 		set("request", "The request is not right", http.StatusBadRequest)
 		p.Fields = []api.Fault{{Field: request.field, Message: request.Error()}}
@@ -114,43 +114,22 @@ func optional[T any](list []T) *[]T {
 	return &list
 }
 
-// refuse answers a request with a problem.
-func (s *service) refuse(c *gin.Context, err error) {
-	if c.Request.Context().Err() != nil && errors.Is(err, context.Canceled) {
-		c.Abort() // the caller has gone
-		return
-	}
-	p := problem(err)
-	id := requestid.Get(c)
-	p.Request = &id
-	if p.Status >= 500 {
-		s.log.Error("request failed", "request", id, "path", c.Request.URL.Path, "error", err)
-	}
-	body, err := json.Marshal(p)
-	if err != nil {
-		panic(err) // a Problem holds nothing that cannot be written as JSON
-	}
-	c.Abort()
-	c.Data(p.Status, "application/problem+json", body)
-}
-
-// refuseRequest answers a request that could not be read.
-func (s *service) refuseRequest(c *gin.Context, err error) {
+// unreadable says that a request could not be read.
+func unreadable(err error) error {
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
 		err = errors.New("the body is larger than " + strconv.FormatInt(tooLarge.Limit, 10) + " bytes")
 	}
-	s.refuse(c, &badRequest{"request", err})
+	return &badRequest{"request", err}
 }
 
-// cutOff ends an answer that failed after it had begun, in a way that the
-// caller notices: the connection is dropped before the end of the body.
-func (s *service) cutOff(c *gin.Context, err error) {
-	if c.Request.Context().Err() == nil {
-		s.log.Error("answer cut off", "request", requestid.Get(c), "path", c.Request.URL.Path, "error", err)
+// write answers with a problem.
+func write(w http.ResponseWriter, p api.Problem) {
+	body, err := json.Marshal(p)
+	if err != nil {
+		panic(err) // a Problem holds nothing that cannot be written as JSON
 	}
-	if c.Writer.Written() {
-		panic(http.ErrAbortHandler)
-	}
-	s.refuse(c, err)
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(p.Status)
+	_, _ = w.Write(body) // whoever does not hear it has gone
 }

@@ -9,9 +9,8 @@ import (
 	"net/url"
 	"strconv"
 
-	"github.com/gin-gonic/gin"
-
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/core/formula"
 	"mantilla/core/sheet"
 	"mantilla/library/reading"
@@ -20,7 +19,7 @@ import (
 // changes reads what a reader changed about a view from the query, which all
 // operations on views have alike.
 func changes(ctx context.Context) (c sheet.Changes, err error) {
-	return changesIn(ctx.(*gin.Context).Request.URL.Query())
+	return changesIn(of(ctx).url.Query())
 }
 
 func changesIn(q url.Values) (c sheet.Changes, err error) {
@@ -66,38 +65,22 @@ func (s *service) laid(ctx context.Context, result, view string) (*reading.Resul
 	return x, read, laid, err
 }
 
-func (s *service) ReadView(ctx context.Context, r api.ReadViewRequestObject) (api.ReadViewResponseObject, error) {
+func (s *service) ReadView(ctx context.Context, r handlers.ReadViewRequestObject) (handlers.ReadViewResponseObject, error) {
 	x, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
 	tag := viewTag(ctx, x, read, s.library.Calendar().Today.String())
-	if unchanged(ctx, tag) {
+	if of(ctx).has(tag) {
 		return notModified(tag), nil
 	}
 	laid, err := read.Lay()
 	if err != nil {
 		return nil, err
 	}
-	count := 100
-	if r.Params.Count != nil {
-		count = min(*r.Params.Count, 5000)
-	}
-	columns := 200
-	if r.Params.ColumnCount != nil {
-		columns = min(*r.Params.ColumnCount, 2000)
-	}
-	for _, part := range []struct {
-		name string
-		n    int
-	}{{"first", value(r.Params.First)}, {"count", count}, {"first_column", value(r.Params.FirstColumn)}, {"column_count", columns}} {
-		if part.n < 0 {
-			return nil, &badRequest{part.name, fmt.Errorf("%d is below nothing; lines and columns are counted from 0", part.n)}
-		}
-	}
-	w := window{value(r.Params.First), count, value(r.Params.FirstColumn), columns, value(r.Params.Plain)}
+	w := window{value(r.Params.First), or(r.Params.Count, 100), value(r.Params.FirstColumn), or(r.Params.ColumnCount, 200), value(r.Params.Plain)}
 	body, err := s.sheet(x, read, laid, w)
-	return api.ReadView200JSONResponse{Body: body, Headers: api.ReadView200ResponseHeaders{ETag: &tag}}, err
+	return handlers.ReadView200JSONResponse{Body: body, Headers: handlers.ReadView200ResponseHeaders{ETag: &tag}}, err
 }
 
 // viewTag identifies an answer: a sealed result laid out the same way on the
@@ -107,11 +90,11 @@ func viewTag(ctx context.Context, x *reading.Result, read *reading.Reading, toda
 	if read.Kept != nil {
 		kept = fmt.Sprint(read.Kept.Revision)
 	}
-	sum := sha256.Sum256([]byte(x.Manifest.Seal + today + kept + ctx.(*gin.Context).Request.URL.String()))
+	sum := sha256.Sum256([]byte(x.Manifest.Seal + today + kept + of(ctx).url.String()))
 	return quoted(hex.EncodeToString(sum[:16]))
 }
 
-func (s *service) OpenFigure(ctx context.Context, r api.OpenFigureRequestObject) (api.OpenFigureResponseObject, error) {
+func (s *service) OpenFigure(ctx context.Context, r handlers.OpenFigureRequestObject) (handlers.OpenFigureResponseObject, error) {
 	x, read, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -120,7 +103,7 @@ func (s *service) OpenFigure(ctx context.Context, r api.OpenFigureRequestObject)
 	if err != nil {
 		return nil, &badRequest{"path", err}
 	}
-	out := api.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: list(o.Filters), Says: o.Says, Column: given1(o.Column), Label: o.Label,
+	out := handlers.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: list(o.Filters), Says: o.Says, Column: given1(o.Column), Label: o.Label,
 		Before: sheet.Text(o.Before, x.Zone()), After: sheet.Text(o.After, x.Zone()), Agree: o.Agree(), Rows: o.Rows}
 	for _, b := range o.By {
 		by := struct {
@@ -137,7 +120,7 @@ func (s *service) OpenFigure(ctx context.Context, r api.OpenFigureRequestObject)
 	return out, nil
 }
 
-func (s *service) ListColumnValues(ctx context.Context, r api.ListColumnValuesRequestObject) (api.ListColumnValuesResponseObject, error) {
+func (s *service) ListColumnValues(ctx context.Context, r handlers.ListColumnValuesRequestObject) (handlers.ListColumnValuesResponseObject, error) {
 	_, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -146,7 +129,7 @@ func (s *service) ListColumnValues(ctx context.Context, r api.ListColumnValuesRe
 	if err != nil {
 		return nil, err
 	}
-	out := api.ListColumnValues200JSONResponse{Kind: v.Field.Kind.String(), Of: v.Of, Empty: v.Empty, Low: v.Low.String(), High: v.High.String()}
+	out := handlers.ListColumnValues200JSONResponse{Kind: v.Field.Kind.String(), Of: v.Of, Empty: v.Empty, Low: v.Low.String(), High: v.High.String()}
 	for _, item := range v.Items {
 		out.Items = append(out.Items, struct {
 			Filter string `json:"filter"`
@@ -158,24 +141,24 @@ func (s *service) ListColumnValues(ctx context.Context, r api.ListColumnValuesRe
 	return out, nil
 }
 
-func (s *service) FindText(ctx context.Context, r api.FindTextRequestObject) (api.FindTextResponseObject, error) {
+func (s *service) FindText(ctx context.Context, r handlers.FindTextRequestObject) (handlers.FindTextResponseObject, error) {
 	_, _, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
 	f, err := laid.Find(r.Params.Text, value(r.Params.From), value(r.Params.Back))
-	return api.FindText200JSONResponse{Line: f.Line, Column: f.Column, At: f.At, Of: f.Of}, err
+	return handlers.FindText200JSONResponse{Line: f.Line, Column: f.Column, At: f.At, Of: f.Of}, err
 }
 
 // mostOutlined is how many groups an outline lists.
 const mostOutlined = 1000
 
-func (s *service) ReadOutline(ctx context.Context, r api.ReadOutlineRequestObject) (api.ReadOutlineResponseObject, error) {
+func (s *service) ReadOutline(ctx context.Context, r handlers.ReadOutlineRequestObject) (handlers.ReadOutlineResponseObject, error) {
 	_, _, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
-	out := api.ReadOutline200JSONResponse{}
+	out := handlers.ReadOutline200JSONResponse{}
 	groups, more := laid.Outline(mostOutlined)
 	for _, g := range groups {
 		out.Groups = append(out.Groups, struct {
@@ -190,26 +173,26 @@ func (s *service) ReadOutline(ctx context.Context, r api.ReadOutlineRequestObjec
 	return out, nil
 }
 
-func (s *service) ReadCompleteness(ctx context.Context, r api.ReadCompletenessRequestObject) (api.ReadCompletenessResponseObject, error) {
+func (s *service) ReadCompleteness(ctx context.Context, r handlers.ReadCompletenessRequestObject) (handlers.ReadCompletenessResponseObject, error) {
 	_, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
 	all, err := read.Completeness()
-	out := api.ReadCompleteness200JSONResponse{}
+	out := handlers.ReadCompleteness200JSONResponse{}
 	for _, f := range all {
 		out = append(out, api.Filled{Id: f.Column.ID, Heading: sheet.Heading(f.Column), Empty: f.Empty, Rows: f.Rows})
 	}
 	return out, err
 }
 
-func (s *service) ReadRow(ctx context.Context, r api.ReadRowRequestObject) (api.ReadRowResponseObject, error) {
+func (s *service) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) (handlers.ReadRowResponseObject, error) {
 	x, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
 	columns, line, err := read.Row(r.Params.Number)
-	out := api.ReadRow200JSONResponse{}
+	out := handlers.ReadRow200JSONResponse{}
 	for i, c := range columns {
 		if c.AtGroups {
 			continue
@@ -224,7 +207,7 @@ func (s *service) ReadRow(ctx context.Context, r api.ReadRowRequestObject) (api.
 	return out, err
 }
 
-func (s *service) CheckFormula(ctx context.Context, r api.CheckFormulaRequestObject) (api.CheckFormulaResponseObject, error) {
+func (s *service) CheckFormula(ctx context.Context, r handlers.CheckFormulaRequestObject) (handlers.CheckFormulaResponseObject, error) {
 	_, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -232,17 +215,17 @@ func (s *service) CheckFormula(ctx context.Context, r api.CheckFormulaRequestObj
 	f, err := read.CheckFormula(r.Params.Text)
 	var wrong *formula.Fault
 	if errors.As(err, &wrong) {
-		return api.CheckFormula200JSONResponse{Ok: false, At: &wrong.At, Message: &wrong.Message}, nil
+		return handlers.CheckFormula200JSONResponse{Ok: false, At: &wrong.At, Message: &wrong.Message}, nil
 	}
 	if err != nil {
 		return nil, err
 	}
 	kind, groups := f.Field.Kind.String(), f.OfGroups()
-	return api.CheckFormula200JSONResponse{Ok: true, Kind: &kind, Groups: &groups}, nil
+	return handlers.CheckFormula200JSONResponse{Ok: true, Kind: &kind, Groups: &groups}, nil
 }
 
-func (s *service) ListFunctions(context.Context, api.ListFunctionsRequestObject) (api.ListFunctionsResponseObject, error) {
-	out := api.ListFunctions200JSONResponse{}
+func (s *service) ListFunctions(context.Context, handlers.ListFunctionsRequestObject) (handlers.ListFunctionsResponseObject, error) {
+	out := handlers.ListFunctions200JSONResponse{}
 	for _, f := range formula.Functions {
 		out = append(out, api.Function{Name: f.Name, Usage: f.Usage, Says: f.Says, Example: f.Example, Gives: f.Gives, Groups: f.OfGroups()})
 	}

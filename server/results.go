@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/core/report"
 	"mantilla/library/reading"
 	"mantilla/model"
@@ -18,7 +19,7 @@ func (s *service) result(ctx context.Context, id string) (*reading.Result, error
 	return as(ctx).Reading.Result(ctx, n)
 }
 
-func (s *service) ListResults(ctx context.Context, r api.ListResultsRequestObject) (api.ListResultsResponseObject, error) {
+func (s *service) ListResults(ctx context.Context, r handlers.ListResultsRequestObject) (handlers.ListResultsResponseObject, error) {
 	w := model.ResultWish{Report: value(r.Params.Report), Search: value(r.Params.Search), Limit: limit(r.Params.Limit)}
 	var err error
 	if r.Params.Before != nil {
@@ -30,7 +31,7 @@ func (s *service) ListResults(ctx context.Context, r api.ListResultsRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	out := make(api.ListResults200JSONResponse, len(results))
+	out := make(handlers.ListResults200JSONResponse, len(results))
 	for i, x := range results {
 		out[i] = resultLine(x)
 	}
@@ -49,13 +50,13 @@ func moment(t time.Time) *time.Time {
 	return &t
 }
 
-func (s *service) GetResult(ctx context.Context, r api.GetResultRequestObject) (api.GetResultResponseObject, error) {
+func (s *service) GetResult(ctx context.Context, r handlers.GetResultRequestObject) (handlers.GetResultResponseObject, error) {
 	x, err := s.result(ctx, r.Result)
 	if err != nil {
 		return nil, err
 	}
 	tag := quoted(x.Manifest.Seal + "@" + as(ctx).Zone().String()) // in which its notes are said
-	if unchanged(ctx, tag) {
+	if of(ctx).has(tag) {
 		return notModified(tag), nil
 	}
 	m := x.Manifest
@@ -72,26 +73,26 @@ func (s *service) GetResult(ctx context.Context, r api.GetResultRequestObject) (
 	for _, f := range x.Definition.Imports {
 		body.Imports = append(body.Imports, api.PageView{Id: f.ID, Title: f.Title, Rows: x.RowsOf(f.Of)})
 	}
-	return api.GetResult200JSONResponse{Body: body, Headers: api.GetResult200ResponseHeaders{ETag: &tag}}, nil
+	return handlers.GetResult200JSONResponse{Body: body, Headers: handlers.GetResult200ResponseHeaders{ETag: &tag}}, nil
 }
 
 func pageView(x *reading.Result, v *report.View) api.PageView {
 	return api.PageView{Id: v.ID, Title: v.Title, Rows: x.RowsOf(v.Of)}
 }
 
-func (s *service) DeleteResult(ctx context.Context, r api.DeleteResultRequestObject) (api.DeleteResultResponseObject, error) {
+func (s *service) DeleteResult(ctx context.Context, r handlers.DeleteResultRequestObject) (handlers.DeleteResultResponseObject, error) {
 	n, err := number("result", "R-", r.Result)
 	if err == nil {
 		err = as(ctx).Reading.DeleteResult(ctx, n)
 	}
-	return api.DeleteResult204Response{}, err
+	return handlers.DeleteResult204Response{}, err
 }
 
-func (s *service) CheckSeal(ctx context.Context, r api.CheckSealRequestObject) (api.CheckSealResponseObject, error) {
+func (s *service) CheckSeal(ctx context.Context, r handlers.CheckSealRequestObject) (handlers.CheckSealResponseObject, error) {
 	x, err := s.result(ctx, r.Result)
 	if err != nil {
 		return nil, err
 	}
 	unchanged, err := as(ctx).Reading.CheckSeal(ctx, x)
-	return api.CheckSeal200JSONResponse{Seal: x.Manifest.Seal, Unchanged: unchanged}, err
+	return handlers.CheckSeal200JSONResponse{Seal: x.Manifest.Seal, Unchanged: unchanged}, err
 }

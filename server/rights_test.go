@@ -9,6 +9,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"mantilla/api"
+	"mantilla/api/client"
 	"mantilla/core/report"
 	"mantilla/demo/demotest"
 )
@@ -175,7 +176,7 @@ func operations(t *testing.T) (methods map[string]string, open map[string]bool) 
 type world struct {
 	*demotest.Service
 	t     *testing.T
-	runa  *api.ClientWithResponses
+	runa  *client.ClientWithResponses
 	fixed map[string]string
 	made  int
 }
@@ -382,7 +383,7 @@ func TestUnitsCutEveryWayToRows(t *testing.T) {
 	}
 }
 
-func catalog(t *testing.T, c *api.ClientWithResponses) (ids []string) {
+func catalog(t *testing.T, c *client.ClientWithResponses) (ids []string) {
 	t.Helper()
 	r, err := c.GetCatalogWithResponse(t.Context(), nil)
 	if err != nil || r.JSON200 == nil {

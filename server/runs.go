@@ -9,9 +9,8 @@ import (
 	"strings"
 	"time"
 
-	"github.com/gin-gonic/gin"
-
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/library"
 	"mantilla/library/capture"
 	"mantilla/model"
@@ -62,7 +61,7 @@ func (s *service) run(r model.Run) api.Run {
 	return out
 }
 
-func (s *service) StartRun(ctx context.Context, r api.StartRunRequestObject) (api.StartRunResponseObject, error) {
+func (s *service) StartRun(ctx context.Context, r handlers.StartRunRequestObject) (handlers.StartRunResponseObject, error) {
 	criteria, err := optionalNumber("criteria", "C-", r.Body.Criteria)
 	if err != nil {
 		return nil, err
@@ -71,10 +70,10 @@ func (s *service) StartRun(ctx context.Context, r api.StartRunRequestObject) (ap
 	if err != nil {
 		return nil, err
 	}
-	return api.StartRun201JSONResponse(s.run(run)), nil
+	return handlers.StartRun201JSONResponse(s.run(run)), nil
 }
 
-func (s *service) ListRuns(ctx context.Context, r api.ListRunsRequestObject) (api.ListRunsResponseObject, error) {
+func (s *service) ListRuns(ctx context.Context, r handlers.ListRunsRequestObject) (handlers.ListRunsResponseObject, error) {
 	w := model.RunWish{State: model.State(value(r.Params.State)), Report: value(r.Params.Report), Limit: limit(r.Params.Limit)}
 	var err error
 	if r.Params.Before != nil {
@@ -86,32 +85,32 @@ func (s *service) ListRuns(ctx context.Context, r api.ListRunsRequestObject) (ap
 	if err != nil {
 		return nil, err
 	}
-	out := make(api.ListRuns200JSONResponse, len(runs))
+	out := make(handlers.ListRuns200JSONResponse, len(runs))
 	for i, run := range runs {
 		out[i] = s.run(run)
 	}
 	return out, nil
 }
 
-func (s *service) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.GetRunResponseObject, error) {
+func (s *service) GetRun(ctx context.Context, r handlers.GetRunRequestObject) (handlers.GetRunResponseObject, error) {
 	n, err := number("run", "RUN-", r.Run)
 	if err != nil {
 		return nil, err
 	}
 	run, err := as(ctx).Capture.Run(ctx, n)
-	return api.GetRun200JSONResponse(s.run(run)), err
+	return handlers.GetRun200JSONResponse(s.run(run)), err
 }
 
-func (s *service) StopRun(ctx context.Context, r api.StopRunRequestObject) (api.StopRunResponseObject, error) {
+func (s *service) StopRun(ctx context.Context, r handlers.StopRunRequestObject) (handlers.StopRunResponseObject, error) {
 	n, err := number("run", "RUN-", r.Run)
 	if err != nil {
 		return nil, err
 	}
 	run, err := as(ctx).Capture.StopRun(ctx, n)
-	return api.StopRun200JSONResponse(s.run(run)), err
+	return handlers.StopRun200JSONResponse(s.run(run)), err
 }
 
-func (s *service) WatchRun(ctx context.Context, r api.WatchRunRequestObject) (api.WatchRunResponseObject, error) {
+func (s *service) WatchRun(ctx context.Context, r handlers.WatchRunRequestObject) (handlers.WatchRunResponseObject, error) {
 	n, err := number("run", "RUN-", r.Run)
 	if err != nil {
 		return nil, err
@@ -142,13 +141,6 @@ func (p progress) VisitWatchRunResponse(w http.ResponseWriter) error {
 	})
 }
 
-// still tells whether whoever called is still signed in.
-func still(ctx context.Context) error {
-	c := ctx.(*gin.Context)
-	_, err := c.MustGet(signedBy).(*library.Library).WhoHas(ctx, secret(c))
-	return err
-}
-
 // stream writes server-sent events: what there is now, and again after each
 // change, until it has ended, the listener has gone or the service closes.
 func stream[T any](ctx context.Context, closing <-chan struct{}, w http.ResponseWriter, name string, changes <-chan T, now func() (data any, ended bool, err error)) error {
@@ -158,7 +150,7 @@ func stream[T any](ctx context.Context, closing <-chan struct{}, w http.Response
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
 	for {
-		if err := still(ctx); err != nil {
+		if !of(ctx).still(ctx) {
 			return nil // whoever listens may no longer
 		}
 		what, ended, err := now()

@@ -7,6 +7,7 @@ import (
 	"net/url"
 
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/core/period"
 	"mantilla/core/timetable"
 	"mantilla/library/reading"
@@ -111,9 +112,9 @@ func timetableOut(t *timetable.Timetable) api.TimetableOf {
 	return out
 }
 
-func (s *service) ListAddresses(ctx context.Context, _ api.ListAddressesRequestObject) (api.ListAddressesResponseObject, error) {
+func (s *service) ListAddresses(ctx context.Context, _ handlers.ListAddressesRequestObject) (handlers.ListAddressesResponseObject, error) {
 	all, err := as(ctx).Sending.Addresses(ctx)
-	out := api.ListAddresses200JSONResponse{}
+	out := handlers.ListAddresses200JSONResponse{}
 	for _, e := range all {
 		out = append(out, address(e))
 	}
@@ -124,18 +125,18 @@ func address(e model.Address) api.Address {
 	return api.Address{Nickname: e.Nickname, Name: e.Name, Mail: e.Mail, Person: given1(e.Person), Units: list(e.Units), Groups: list(e.Groups), Owner: e.Owner, Revision: e.Revision}
 }
 
-func (s *service) PutAddress(ctx context.Context, r api.PutAddressRequestObject) (api.PutAddressResponseObject, error) {
+func (s *service) PutAddress(ctx context.Context, r handlers.PutAddressRequestObject) (handlers.PutAddressResponseObject, error) {
 	seen, err := revision(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
 	}
 	b := r.Body
 	e, err := as(ctx).Sending.PutAddress(ctx, model.Address{Nickname: r.Nickname, Name: b.Name, Mail: b.Mail, Person: value(b.Person), Units: b.Units, Groups: b.Groups, Revision: seen})
-	return api.PutAddress200JSONResponse(address(e)), err
+	return handlers.PutAddress200JSONResponse(address(e)), err
 }
 
-func (s *service) DeleteAddress(ctx context.Context, r api.DeleteAddressRequestObject) (api.DeleteAddressResponseObject, error) {
-	return api.DeleteAddress204Response{}, as(ctx).Sending.DeleteAddress(ctx, r.Nickname)
+func (s *service) DeleteAddress(ctx context.Context, r handlers.DeleteAddressRequestObject) (handlers.DeleteAddressResponseObject, error) {
+	return handlers.DeleteAddress204Response{}, as(ctx).Sending.DeleteAddress(ctx, r.Nickname)
 }
 
 func parcel(p model.Parcel) api.Parcel {
@@ -164,47 +165,47 @@ func parcel(p model.Parcel) api.Parcel {
 	return out
 }
 
-func (s *service) ListParcels(ctx context.Context, r api.ListParcelsRequestObject) (api.ListParcelsResponseObject, error) {
+func (s *service) ListParcels(ctx context.Context, r handlers.ListParcelsRequestObject) (handlers.ListParcelsResponseObject, error) {
 	before, err := optionalNumber("parcel", "P-", r.Params.Before)
 	if err != nil {
 		return nil, err
 	}
 	all, err := as(ctx).Sending.Parcels(ctx, model.State(value(r.Params.State)), before, limit(r.Params.Limit))
-	out := api.ListParcels200JSONResponse{}
+	out := handlers.ListParcels200JSONResponse{}
 	for _, p := range all {
 		out = append(out, parcel(p))
 	}
 	return out, err
 }
 
-func (s *service) GetParcel(ctx context.Context, r api.GetParcelRequestObject) (api.GetParcelResponseObject, error) {
+func (s *service) GetParcel(ctx context.Context, r handlers.GetParcelRequestObject) (handlers.GetParcelResponseObject, error) {
 	n, err := number("parcel", "P-", r.Parcel)
 	if err != nil {
 		return nil, err
 	}
 	p, err := as(ctx).Sending.Parcel(ctx, n)
-	return api.GetParcel200JSONResponse(parcel(p)), err
+	return handlers.GetParcel200JSONResponse(parcel(p)), err
 }
 
-func (s *service) MendParcel(ctx context.Context, r api.MendParcelRequestObject) (api.MendParcelResponseObject, error) {
+func (s *service) MendParcel(ctx context.Context, r handlers.MendParcelRequestObject) (handlers.MendParcelResponseObject, error) {
 	n, err := number("parcel", "P-", r.Parcel)
 	if err != nil {
 		return nil, err
 	}
 	p, err := as(ctx).Sending.MendParcel(ctx, n, value(r.Body.Instead))
-	return api.MendParcel200JSONResponse(parcel(p)), err
+	return handlers.MendParcel200JSONResponse(parcel(p)), err
 }
 
-func (s *service) StopParcel(ctx context.Context, r api.StopParcelRequestObject) (api.StopParcelResponseObject, error) {
+func (s *service) StopParcel(ctx context.Context, r handlers.StopParcelRequestObject) (handlers.StopParcelResponseObject, error) {
 	n, err := number("parcel", "P-", r.Parcel)
 	if err != nil {
 		return nil, err
 	}
 	p, err := as(ctx).Sending.StopParcel(ctx, n)
-	return api.StopParcel200JSONResponse(parcel(p)), err
+	return handlers.StopParcel200JSONResponse(parcel(p)), err
 }
 
-func (s *service) SendResult(ctx context.Context, r api.SendResultRequestObject) (api.SendResultResponseObject, error) {
+func (s *service) SendResult(ctx context.Context, r handlers.SendResultRequestObject) (handlers.SendResultResponseObject, error) {
 	x, err := s.result(ctx, r.Result)
 	if err != nil {
 		return nil, err
@@ -230,28 +231,28 @@ func (s *service) SendResult(ctx context.Context, r api.SendResultRequestObject)
 	}
 	b := r.Body
 	p, err := as(ctx).Sending.SendNow(ctx, x, takes, sending.Send{To: b.To, Copy: value(b.Copy), Blind: value(b.Blind), Subject: value(b.Subject), Text: value(b.Text), InBody: value(b.InBody)})
-	return api.SendResult201JSONResponse(parcel(p)), err
+	return handlers.SendResult201JSONResponse(parcel(p)), err
 }
 
 func letter(l sending.Letter) api.Letter {
 	return api.Letter{Id: l.ID, Recipient: l.Recipient, From: l.From, Subject: l.Subject, At: l.At, Bytes: l.Bytes}
 }
 
-func (s *service) ListLetters(ctx context.Context, _ api.ListLettersRequestObject) (api.ListLettersResponseObject, error) {
+func (s *service) ListLetters(ctx context.Context, _ handlers.ListLettersRequestObject) (handlers.ListLettersResponseObject, error) {
 	all, err := as(ctx).Sending.Letters(ctx)
-	out := api.ListLetters200JSONResponse{}
+	out := handlers.ListLetters200JSONResponse{}
 	for _, l := range all {
 		out = append(out, letter(l))
 	}
 	return out, err
 }
 
-func (s *service) GetLetter(ctx context.Context, r api.GetLetterRequestObject) (api.GetLetterResponseObject, error) {
+func (s *service) GetLetter(ctx context.Context, r handlers.GetLetterRequestObject) (handlers.GetLetterResponseObject, error) {
 	l, err := as(ctx).Sending.Letter(ctx, r.Letter)
 	if err != nil {
 		return nil, err
 	}
-	out := api.GetLetter200JSONResponse{Id: l.ID, Recipient: l.Recipient, From: l.From, Subject: l.Subject, At: l.At, Bytes: l.Bytes}
+	out := handlers.GetLetter200JSONResponse{Id: l.ID, Recipient: l.Recipient, From: l.From, Subject: l.Subject, At: l.At, Bytes: l.Bytes}
 	for _, name := range []string{"From", "To", "Cc", "Date", "Subject", "Message-Id"} {
 		if text := l.Headers.Get(name); text != "" {
 			out.Headers = append(out.Headers, struct {
@@ -276,7 +277,7 @@ func (s *service) GetLetter(ctx context.Context, r api.GetLetterRequestObject) (
 	return out, nil
 }
 
-func (s *service) GetLetterPart(ctx context.Context, r api.GetLetterPartRequestObject) (api.GetLetterPartResponseObject, error) {
+func (s *service) GetLetterPart(ctx context.Context, r handlers.GetLetterPartRequestObject) (handlers.GetLetterPartResponseObject, error) {
 	l, err := as(ctx).Sending.Letter(ctx, r.Letter)
 	if err != nil {
 		return nil, err
@@ -289,5 +290,5 @@ func (s *service) GetLetterPart(ctx context.Context, r api.GetLetterPartRequestO
 	if name == "" {
 		name = "message.html"
 	}
-	return api.GetLetterPart200AsteriskResponse{ContentType: p.Type, ContentLength: int64(len(p.Data)), Headers: api.GetLetterPart200ResponseHeaders{ContentDisposition: attachment(name)}, Body: bytes.NewReader(p.Data)}, nil
+	return handlers.GetLetterPart200AsteriskResponse{ContentType: p.Type, ContentLength: int64(len(p.Data)), Headers: handlers.GetLetterPart200ResponseHeaders{ContentDisposition: attachment(name)}, Body: bytes.NewReader(p.Data)}, nil
 }

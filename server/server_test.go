@@ -12,6 +12,7 @@ import (
 	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/api"
+	"mantilla/api/client"
 	"mantilla/demo/demotest"
 )
 
@@ -152,8 +153,8 @@ func TestProblems(t *testing.T) {
 		{"GET", "/results/" + result + "/views/stock?sort=jar", "", 422, "reading", "sort", "did you mean jars?"},
 		{"GET", "/results/" + result + "/views/stock?column=jar", "", 422, "reading", "columns", "did you mean jars?"},
 		{"GET", "/results/" + result + "/views/stock?filter=jars~5", "", 422, "reading", "filter", "~ searches texts"},
-		{"GET", "/results/" + result + "/views/stock?count=many", "", 400, "request", "request", "count"},
-		{"GET", "/results/" + result + "/views/stock/file", "", 400, "request", "request", "format"},
+		{"GET", "/results/" + result + "/views/stock?count=many", "", 400, "request", "count", "\"many\" is not a whole number"},
+		{"GET", "/results/" + result + "/views/stock/file", "", 400, "request", "format", "it is missing"},
 		{"GET", "/results/" + result + "/views/stock/file?format=doc", "", 400, "request", "format", "use xlsx, pdf, csv"},
 		{"GET", "/nothing/here", "", 404, "not-found", "call", "/api/nothing/here"},
 		{"PUT", "/reports/lots/definition", "report: [", 422, "definition", "definition", "not YAML"},
@@ -208,7 +209,7 @@ func definition(t *testing.T, s *demotest.Service, report string) (text, tag str
 func TestDefinitionsAreCheckedAndPut(t *testing.T) {
 	s := demotest.Start(t)
 	text, tag := definition(t, s, "lot-history")
-	put := func(report, text, match string) *api.PutDefinitionResponse {
+	put := func(report, text, match string) *client.PutDefinitionResponse {
 		p := &api.PutDefinitionParams{}
 		if match != "" {
 			p.IfMatch = &match

@@ -7,14 +7,15 @@ import (
 	"net/http"
 
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/library"
 	"mantilla/library/reading"
 	"mantilla/render"
 	"mantilla/render/paper"
 )
 
-func (s *service) ListFormats(context.Context, api.ListFormatsRequestObject) (api.ListFormatsResponseObject, error) {
-	out := api.ListFormats200JSONResponse{}
+func (s *service) ListFormats(context.Context, handlers.ListFormatsRequestObject) (handlers.ListFormatsResponseObject, error) {
+	out := handlers.ListFormats200JSONResponse{}
 	for _, f := range render.Formats {
 		out = append(out, api.FormatLine{Id: api.Format(f.ID), Label: f.Label, Ending: f.Ending, Several: f.Several, Chart: f.Chart, Import: f.Import})
 	}
@@ -26,7 +27,7 @@ func attachment(name string) *string {
 	return &text
 }
 
-func (s *service) ExportView(ctx context.Context, r api.ExportViewRequestObject) (api.ExportViewResponseObject, error) {
+func (s *service) ExportView(ctx context.Context, r handlers.ExportViewRequestObject) (handlers.ExportViewResponseObject, error) {
 	x, take, err := s.take(ctx, r.Result, r.View, api.Take{Format: r.Params.Format})
 	if err != nil {
 		return nil, err
@@ -35,7 +36,7 @@ func (s *service) ExportView(ctx context.Context, r api.ExportViewRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	return api.ExportView200AsteriskResponse{ContentType: file.Type, Headers: api.ExportView200ResponseHeaders{ContentDisposition: attachment(file.Name)},
+	return handlers.ExportView200AsteriskResponse{ContentType: file.Type, Headers: handlers.ExportView200ResponseHeaders{ContentDisposition: attachment(file.Name)},
 		Body: written(func(w io.Writer) error {
 			_, err := file.Write(ctx, w, nil)
 			return err
@@ -93,43 +94,43 @@ func export(e reading.Export) api.Export {
 		Bytes: e.Progress.Bytes, Defused: e.Progress.Defused, Reason: given1(e.Reason)}
 }
 
-func (s *service) StartExport(ctx context.Context, r api.StartExportRequestObject) (api.StartExportResponseObject, error) {
+func (s *service) StartExport(ctx context.Context, r handlers.StartExportRequestObject) (handlers.StartExportResponseObject, error) {
 	x, take, err := s.take(ctx, r.Result, r.View, *r.Body)
 	if err != nil {
 		return nil, err
 	}
 	e, err := as(ctx).Reading.StartExport(ctx, x, take)
-	return api.StartExport201JSONResponse(export(e)), err
+	return handlers.StartExport201JSONResponse(export(e)), err
 }
 
-func (s *service) PreviewPage(ctx context.Context, r api.PreviewPageRequestObject) (api.PreviewPageResponseObject, error) {
+func (s *service) PreviewPage(ctx context.Context, r handlers.PreviewPageRequestObject) (handlers.PreviewPageResponseObject, error) {
 	x, take, err := s.take(ctx, r.Result, r.View, *r.Body)
 	if err != nil {
 		return nil, err
 	}
 	p, err := as(ctx).Reading.PreviewPage(ctx, x, take, max(value(r.Params.Number), 1))
-	return api.PreviewPage200JSONResponse{Number: p.Number, Of: p.Of, Width: float32(p.Width), Height: float32(p.Height), Drawing: p.Drawing}, err
+	return handlers.PreviewPage200JSONResponse{Number: p.Number, Of: p.Of, Width: float32(p.Width), Height: float32(p.Height), Drawing: p.Drawing}, err
 }
 
-func (s *service) GetExport(ctx context.Context, r api.GetExportRequestObject) (api.GetExportResponseObject, error) {
+func (s *service) GetExport(ctx context.Context, r handlers.GetExportRequestObject) (handlers.GetExportResponseObject, error) {
 	e, err := as(ctx).Reading.Export(r.Export)
-	return api.GetExport200JSONResponse(export(e)), err
+	return handlers.GetExport200JSONResponse(export(e)), err
 }
 
-func (s *service) StopExport(ctx context.Context, r api.StopExportRequestObject) (api.StopExportResponseObject, error) {
+func (s *service) StopExport(ctx context.Context, r handlers.StopExportRequestObject) (handlers.StopExportResponseObject, error) {
 	e, err := as(ctx).Reading.StopExport(r.Export)
-	return api.StopExport200JSONResponse(export(e)), err
+	return handlers.StopExport200JSONResponse(export(e)), err
 }
 
-func (s *service) FetchExport(ctx context.Context, r api.FetchExportRequestObject) (api.FetchExportResponseObject, error) {
+func (s *service) FetchExport(ctx context.Context, r handlers.FetchExportRequestObject) (handlers.FetchExportResponseObject, error) {
 	e, file, err := as(ctx).Reading.OpenExport(ctx, r.Export)
 	if err != nil {
 		return nil, err
 	}
-	return api.FetchExport200AsteriskResponse{ContentType: e.Type, ContentLength: e.Progress.Bytes, Headers: api.FetchExport200ResponseHeaders{ContentDisposition: attachment(e.Name)}, Body: file}, nil
+	return handlers.FetchExport200AsteriskResponse{ContentType: e.Type, ContentLength: e.Progress.Bytes, Headers: handlers.FetchExport200ResponseHeaders{ContentDisposition: attachment(e.Name)}, Body: file}, nil
 }
 
-func (s *service) WatchExport(ctx context.Context, r api.WatchExportRequestObject) (api.WatchExportResponseObject, error) {
+func (s *service) WatchExport(ctx context.Context, r handlers.WatchExportRequestObject) (handlers.WatchExportResponseObject, error) {
 	if _, err := as(ctx).Reading.Export(r.Export); err != nil {
 		return nil, err
 	}

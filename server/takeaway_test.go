@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"mantilla/api"
+	"mantilla/api/client"
 	"mantilla/demo/demotest"
 )
 
@@ -137,7 +138,7 @@ func TestDesksAreKeptAndShared(t *testing.T) {
 	_, dora := w.As(t, "dora")
 	tile := api.Tile{Control: "kept", Step: 1, View: "stock", Show: "figure", Measure: new(string)}
 	*tile.Measure = "count(*)"
-	put := func(c *api.ClientWithResponses, kind, owner, revision string, tiles ...api.Tile) (int, string) {
+	put := func(c *client.ClientWithResponses, kind, owner, revision string, tiles ...api.Tile) (int, string) {
 		t.Helper()
 		params := &api.PutDeskParams{}
 		if revision != "" {
@@ -150,7 +151,7 @@ func TestDesksAreKeptAndShared(t *testing.T) {
 		return r.StatusCode(), string(r.Body)
 	}
 	for _, c := range []struct {
-		who                   *api.ClientWithResponses
+		who                   *client.ClientWithResponses
 		kind, owner, revision string
 		tile                  func(*api.Tile)
 		code                  int
@@ -165,7 +166,7 @@ func TestDesksAreKeptAndShared(t *testing.T) {
 		{dora, "person", "dora", "", func(x *api.Tile) { x.Control = "none" }, 422, "there is no run control"},
 		{dora, "person", "dora", "", func(x *api.Tile) { x.Step = 4 }, 422, "has the reports 1 to 1"},
 		{dora, "person", "dora", "", func(x *api.Tile) { x.View = "stok" }, 422, "did you mean stock"},
-		{dora, "person", "dora", "", func(x *api.Tile) { x.Show = "song" }, 422, "is not what a tile shows"},
+		{dora, "person", "dora", "", func(x *api.Tile) { x.Show = "song" }, 400, "use figure, chart, table"},
 		{dora, "person", "dora", "", func(x *api.Tile) { x.Measure = nil }, 422, "needs a measure"},
 	} {
 		own := tile
@@ -178,7 +179,7 @@ func TestDesksAreKeptAndShared(t *testing.T) {
 	if err != nil || desks.JSON200 == nil || len(*desks.JSON200) != 2 || len((*desks.JSON200)[1].Tiles) != 1 {
 		t.Fatalf("%v %s", err, desks.Body)
 	}
-	show := func(c *api.ClientWithResponses) api.TileNow {
+	show := func(c *client.ClientWithResponses) api.TileNow {
 		t.Helper()
 		r, err := c.ShowTileWithResponse(t.Context(), tile)
 		if err != nil || r.JSON200 == nil {

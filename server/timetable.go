@@ -8,13 +8,14 @@ import (
 	"time"
 
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/core/period"
 	"mantilla/model"
 )
 
-func (s *service) GetTimetable(ctx context.Context, r api.GetTimetableRequestObject) (api.GetTimetableResponseObject, error) {
+func (s *service) GetTimetable(ctx context.Context, r handlers.GetTimetableRequestObject) (handlers.GetTimetableResponseObject, error) {
 	t, err := as(ctx).Controls.Timetable(ctx, limit(r.Params.Limit))
-	out := api.GetTimetable200JSONResponse{Due: []api.Control{}, Ran: []api.ControlRun{}}
+	out := handlers.GetTimetable200JSONResponse{Due: []api.Control{}, Ran: []api.ControlRun{}}
 	for _, c := range t.Due {
 		out.Due = append(out.Due, control(c))
 	}
@@ -34,28 +35,28 @@ func (s *service) GetTimetable(ctx context.Context, r api.GetTimetableRequestObj
 	return out, err
 }
 
-func (s *service) NextDates(ctx context.Context, r api.NextDatesRequestObject) (api.NextDatesResponseObject, error) {
+func (s *service) NextDates(ctx context.Context, r handlers.NextDatesRequestObject) (handlers.NextDatesResponseObject, error) {
 	t, err := timetableIn(*r.Body)
 	if err != nil {
 		return nil, err
 	}
 	says, moments, err := as(ctx).Controls.NextDates(ctx, t, 10)
-	return api.NextDates200JSONResponse{Says: says, Dates: list(moments)}, err
+	return handlers.NextDates200JSONResponse{Says: says, Dates: list(moments)}, err
 }
 
-func (s *service) NewFeed(ctx context.Context, _ api.NewFeedRequestObject) (api.NewFeedResponseObject, error) {
+func (s *service) NewFeed(ctx context.Context, _ handlers.NewFeedRequestObject) (handlers.NewFeedResponseObject, error) {
 	secret, err := as(ctx).Controls.NewFeed(ctx)
-	return api.NewFeed201JSONResponse{Path: "/api/timetable/feed/" + secret}, err
+	return handlers.NewFeed201JSONResponse{Path: "/api/timetable/feed/" + secret}, err
 }
 
-func (s *service) ReadFeed(ctx context.Context, r api.ReadFeedRequestObject) (api.ReadFeedResponseObject, error) {
+func (s *service) ReadFeed(ctx context.Context, r handlers.ReadFeedRequestObject) (handlers.ReadFeedResponseObject, error) {
 	text, err := s.library.Feed(ctx, strings.TrimSuffix(r.Secret, ".ics"))
-	return api.ReadFeed200TextcalendarResponse{Body: strings.NewReader(string(text)), ContentLength: int64(len(text))}, err
+	return handlers.ReadFeed200TextcalendarResponse{Body: strings.NewReader(string(text)), ContentLength: int64(len(text))}, err
 }
 
-func (s *service) PauseControl(ctx context.Context, r api.PauseControlRequestObject) (api.PauseControlResponseObject, error) {
+func (s *service) PauseControl(ctx context.Context, r handlers.PauseControlRequestObject) (handlers.PauseControlResponseObject, error) {
 	c, err := as(ctx).Controls.PauseControl(ctx, r.Control, r.Body.Paused)
-	return api.PauseControl200JSONResponse(control(c)), err
+	return handlers.PauseControl200JSONResponse(control(c)), err
 }
 
 func (s *service) daysOff(c model.Calendar) api.DaysOff {
@@ -69,24 +70,24 @@ func (s *service) daysOff(c model.Calendar) api.DaysOff {
 	return out
 }
 
-func (s *service) ListCalendars(ctx context.Context, _ api.ListCalendarsRequestObject) (api.ListCalendarsResponseObject, error) {
+func (s *service) ListCalendars(ctx context.Context, _ handlers.ListCalendarsRequestObject) (handlers.ListCalendarsResponseObject, error) {
 	all, err := as(ctx).Controls.Calendars(ctx)
-	out := api.ListCalendars200JSONResponse{}
+	out := handlers.ListCalendars200JSONResponse{}
 	for _, c := range all {
 		out = append(out, s.daysOff(c))
 	}
 	return out, err
 }
 
-func (s *service) PutCalendar(ctx context.Context, r api.PutCalendarRequestObject) (api.PutCalendarResponseObject, error) {
+func (s *service) PutCalendar(ctx context.Context, r handlers.PutCalendarRequestObject) (handlers.PutCalendarResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
 		return nil, fmt.Errorf("reading the calendar: %w", err)
 	}
 	c, err := as(ctx).Controls.PutCalendar(ctx, r.Calendar, text)
-	return api.PutCalendar200JSONResponse(s.daysOff(c)), err
+	return handlers.PutCalendar200JSONResponse(s.daysOff(c)), err
 }
 
-func (s *service) DeleteCalendar(ctx context.Context, r api.DeleteCalendarRequestObject) (api.DeleteCalendarResponseObject, error) {
-	return api.DeleteCalendar204Response{}, as(ctx).Controls.DeleteCalendar(ctx, r.Calendar)
+func (s *service) DeleteCalendar(ctx context.Context, r handlers.DeleteCalendarRequestObject) (handlers.DeleteCalendarResponseObject, error) {
+	return handlers.DeleteCalendar204Response{}, as(ctx).Controls.DeleteCalendar(ctx, r.Calendar)
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"mantilla/api"
+	"mantilla/api/handlers"
 	"mantilla/core/sheet"
 	"mantilla/library/reading"
 	"mantilla/model"
@@ -30,21 +31,21 @@ func viewBody(report string, b *api.ViewBody) model.View {
 		Names: value(c.Names), Zeros: value(c.Zeros), Open: c.Open, Limit: c.Most}}
 }
 
-func (s *service) ListKeptViews(ctx context.Context, r api.ListKeptViewsRequestObject) (api.ListKeptViewsResponseObject, error) {
+func (s *service) ListKeptViews(ctx context.Context, r handlers.ListKeptViewsRequestObject) (handlers.ListKeptViewsResponseObject, error) {
 	views, err := as(ctx).Reading.KeptViews(ctx, r.Report)
-	out := api.ListKeptViews200JSONResponse{}
+	out := handlers.ListKeptViews200JSONResponse{}
 	for _, v := range views {
 		out = append(out, keptView(v))
 	}
 	return out, err
 }
 
-func (s *service) KeepView(ctx context.Context, r api.KeepViewRequestObject) (api.KeepViewResponseObject, error) {
+func (s *service) KeepView(ctx context.Context, r handlers.KeepViewRequestObject) (handlers.KeepViewResponseObject, error) {
 	v, err := as(ctx).Reading.KeepView(ctx, viewBody(r.Report, r.Body))
-	return api.KeepView201JSONResponse(keptView(v)), err
+	return handlers.KeepView201JSONResponse(keptView(v)), err
 }
 
-func (s *service) ChangeKeptView(ctx context.Context, r api.ChangeKeptViewRequestObject) (api.ChangeKeptViewResponseObject, error) {
+func (s *service) ChangeKeptView(ctx context.Context, r handlers.ChangeKeptViewRequestObject) (handlers.ChangeKeptViewResponseObject, error) {
 	v := viewBody(r.Report, r.Body)
 	var err error
 	if v.Number, err = number("view", "V-", r.Kept); err != nil {
@@ -54,13 +55,13 @@ func (s *service) ChangeKeptView(ctx context.Context, r api.ChangeKeptViewReques
 		return nil, err
 	}
 	kept, err := as(ctx).Reading.ChangeView(ctx, v)
-	return api.ChangeKeptView200JSONResponse(keptView(kept)), err
+	return handlers.ChangeKeptView200JSONResponse(keptView(kept)), err
 }
 
-func (s *service) DeleteKeptView(ctx context.Context, r api.DeleteKeptViewRequestObject) (api.DeleteKeptViewResponseObject, error) {
+func (s *service) DeleteKeptView(ctx context.Context, r handlers.DeleteKeptViewRequestObject) (handlers.DeleteKeptViewResponseObject, error) {
 	n, err := number("view", "V-", r.Kept)
 	if err == nil {
 		err = as(ctx).Reading.DeleteView(ctx, n)
 	}
-	return api.DeleteKeptView204Response{}, err
+	return handlers.DeleteKeptView204Response{}, err
 }

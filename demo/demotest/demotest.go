@@ -18,6 +18,7 @@ import (
 	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/api"
+	"mantilla/api/client"
 	"mantilla/console"
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
@@ -37,8 +38,8 @@ type Service struct {
 	Dir     string // its data directory
 	Source  string // path of the cooperative's database
 	Library *library.Library
-	Token   string                   // of the administrator
-	Client  *api.ClientWithResponses // calls as the administrator
+	Token   string                      // of the administrator
+	Client  *client.ClientWithResponses // calls as the administrator
 }
 
 // data is the demo data, written once for all tests. Tests of several packages
@@ -126,20 +127,20 @@ func Start(t testing.TB) *Service {
 
 // As signs a person of the demo in, and returns the token and a client that
 // calls with it.
-func (s *Service) As(t testing.TB, name string) (token string, client *api.ClientWithResponses) {
+func (s *Service) As(t testing.TB, name string) (token string, caller *client.ClientWithResponses) {
 	t.Helper()
 	token, _, _, err := s.Library.SignIn(context.Background(), access.Knock{Name: name, Password: demo.Password, Kind: "token", Label: "test"})
 	if err == nil {
-		client, err = api.NewClientWithResponses(s.URL+"/api", api.WithRequestEditorFn(Bearer(token)))
+		caller, err = client.NewClientWithResponses(s.URL+"/api", client.WithRequestEditorFn(Bearer(token)))
 	}
 	if err != nil {
 		t.Fatalf("%s: %v", name, err)
 	}
-	return token, client
+	return token, caller
 }
 
 // Bearer adds a token to a request.
-func Bearer(token string) api.RequestEditorFn {
+func Bearer(token string) client.RequestEditorFn {
 	return func(_ context.Context, r *http.Request) error {
 		r.Header.Set("Authorization", "Bearer "+token)
 		return nil
@@ -172,6 +173,9 @@ func (s *Service) Ask(t testing.TB, sql string) (row []string) {
 func (s *Service) Run(t testing.TB, report string, values api.Values) api.Run {
 	t.Helper()
 	ctx := context.Background()
+	if values == nil {
+		values = api.Values{}
+	}
 	asked, err := s.Client.StartRunWithResponse(ctx, nil, api.Ask{Report: report, Values: values})
 	if err != nil || asked.JSON201 == nil {
 		t.Fatalf("%s was not started: %v %s", report, err, asked.Body)

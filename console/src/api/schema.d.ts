@@ -1639,7 +1639,7 @@ export interface components {
             fields: components["schemas"]["Fault"][];
         };
         Fault: {
-            /** @description A parameter */
+            /** @description A parameter, or a part of the request. */
             field: string;
             message: string;
             /** @description What was probably meant. */
@@ -2788,7 +2788,7 @@ export interface components {
         Limit: number;
         /** @example V-12 */
         KeptViewID: string;
-        /** @description Columns shown */
+        /** @description Columns shown, in order. */
         Columns: string[];
         /** @description Columns to sort by; a minus sign before one for descending order. */
         Sort: string[];
@@ -4305,7 +4305,7 @@ export interface operations {
     readView: {
         parameters: {
             query?: {
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -4380,7 +4380,7 @@ export interface operations {
         parameters: {
             query: {
                 format: components["schemas"]["Format"];
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -4467,7 +4467,7 @@ export interface operations {
     startExport: {
         parameters: {
             query?: {
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -4537,7 +4537,7 @@ export interface operations {
         parameters: {
             query?: {
                 number?: number;
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -4705,7 +4705,7 @@ export interface operations {
                 across_path?: string;
                 /** @description Column whose figure it is; without one the rows are meant. */
                 of?: string;
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -4775,7 +4775,7 @@ export interface operations {
                 /** @description Part of a value. */
                 search?: string;
                 limit?: components["parameters"]["Limit"];
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -4846,7 +4846,7 @@ export interface operations {
                 from?: number;
                 /** @description Upwards. */
                 back?: boolean;
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -4911,7 +4911,7 @@ export interface operations {
     readOutline: {
         parameters: {
             query?: {
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -4976,7 +4976,7 @@ export interface operations {
     readCompleteness: {
         parameters: {
             query?: {
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -5043,7 +5043,7 @@ export interface operations {
             query: {
                 /** @description As the lines of a view give it. */
                 number: number;
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -5110,7 +5110,7 @@ export interface operations {
             query: {
                 /** @description value - cost, sum(received) / sum(expected) */
                 text: string;
-                /** @description Columns shown */
+                /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
@@ -5602,7 +5602,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The letters */
+            /** @description The letters, the newest first. */
             200: {
                 headers: {
                     [name: string]: unknown;

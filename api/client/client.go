@@ -1,0 +1,2 @@
+// Package client is the side of the contract that calls.
+package client

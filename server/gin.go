@@ -1,0 +1,139 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"runtime/debug"
+	"strings"
+	"time"
+
+	"github.com/gin-contrib/gzip"
+	"github.com/gin-contrib/requestid"
+	"github.com/gin-gonic/gin"
+
+	"mantilla/api"
+	"mantilla/api/handlers"
+	"mantilla/library"
+)
+
+// This file alone knows Gin: it brings requests through the steps that all of
+// them take to the handlers, which know a context and the contract's types.
+
+// Handler makes the service's HTTP handler. It fails when the proxies are not
+// addresses or networks.
+func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, error) {
+	rules, err := readContract()
+	if err != nil {
+		return nil, err
+	}
+	s := &service{library: l, rules: rules, version: o.Version, log: log, closing: o.Closing}
+	gin.SetMode(gin.ReleaseMode)
+	engine := gin.New()
+	engine.ContextWithFallback = true // handlers see the end of the request
+	if err := engine.SetTrustedProxies(o.TrustedProxies); err != nil {
+		return nil, fmt.Errorf("trusted-proxies: %w", err)
+	}
+	engine.Use(requestid.New(), s.logged, s.recovered, s.begun(networks(o.TrustedProxies)),
+		s.step(headed), s.step(bounded), s.step(s.signedIn), s.step(s.asContracted),
+		gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{`/progress$`, `/file$`})))
+	strict := handlers.NewStrictHandlerWithOptions(s, []handlers.StrictMiddlewareFunc{lasting},
+		handlers.StrictGinServerOptions{RequestErrorHandlerFunc: s.refuseRequest, HandlerErrorFunc: s.refuse, ResponseErrorHandlerFunc: s.cutOff})
+	handlers.RegisterHandlersWithOptions(engine, strict, handlers.GinServerOptions{BaseURL: "/api",
+		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuseRequest(c, err) }})
+	engine.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", api.Contract) })
+	console := console(o.Console)
+	engine.NoRoute(func(c *gin.Context) {
+		c.Status(http.StatusOK) // Gin's own answer would be not found
+		if err := console(c.Writer, c.Request); err != nil {
+			s.refuse(c, err)
+		}
+	})
+	sites := http.NewCrossOriginProtection()
+	sites.SetDenyHandler(http.HandlerFunc(refuseSite))
+	return sites.Handler(engine), nil
+}
+
+// begun notes what handlers may ask of the call itself.
+func (s *service) begun(proxies networkList) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		proxied := proxies.have(c.Request.RemoteAddr) && strings.EqualFold(c.GetHeader("X-Forwarded-Proto"), "https")
+		x := &call{library: s.library, url: c.Request.URL, secret: secretIn(c.Request), from: c.ClientIP(),
+			byTLS: c.Request.TLS != nil || proxied, known: c.GetHeader("If-None-Match")}
+		c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), callKey{}, x))
+	}
+}
+
+// step lets requests take a step; where it fails they are refused.
+func (s *service) step(take func(w http.ResponseWriter, r *http.Request) error) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if err := take(c.Writer, c.Request); err != nil {
+			s.refuse(c, err)
+		}
+	}
+}
+
+// lasting gives handlers a context of their own. Gin uses its contexts again
+// for other requests, while what a handler began, a file that is written or a
+// query that is given up, may look at its context a moment longer.
+func lasting(handle handlers.StrictHandlerFunc, _ string) handlers.StrictHandlerFunc {
+	return func(c *gin.Context, request any) (any, error) { return handle(c.Copy(), request) }
+}
+
+func (s *service) logged(c *gin.Context) {
+	start := time.Now()
+	c.Next()
+	s.log.Debug("request", "request", requestid.Get(c), "method", c.Request.Method, "path", c.Request.URL.Path,
+		"status", c.Writer.Status(), "bytes", c.Writer.Size(), "elapsed", time.Since(start))
+}
+
+// recovered answers a panic as a problem, and lets a cut-off answer pass.
+func (s *service) recovered(c *gin.Context) {
+	defer func() {
+		switch p := recover(); p {
+		case nil:
+		case http.ErrAbortHandler:
+			panic(p)
+		default:
+			s.log.Error("a request panicked", "request", requestid.Get(c), "path", c.Request.URL.Path,
+				"panic", p, "stack", string(debug.Stack()))
+			if c.Writer.Written() {
+				panic(http.ErrAbortHandler) // the caller notices that the answer is cut off
+			}
+			s.refuse(c, fmt.Errorf("a fault in the program: %v", p))
+		}
+	}()
+	c.Next()
+}
+
+// refuse answers a request with a problem.
+func (s *service) refuse(c *gin.Context, err error) {
+	c.Abort()
+	if c.Request.Context().Err() != nil && errors.Is(err, context.Canceled) {
+		return // the caller has gone
+	}
+	p := problem(err)
+	id := requestid.Get(c)
+	p.Request = &id
+	if p.Status >= 500 {
+		s.log.Error("request failed", "request", id, "path", c.Request.URL.Path, "error", err)
+	}
+	write(c.Writer, p)
+}
+
+// refuseRequest answers a request that could not be read.
+func (s *service) refuseRequest(c *gin.Context, err error) { s.refuse(c, unreadable(err)) }
+
+// cutOff ends an answer that failed after it had begun, in a way that the
+// caller notices: the connection is dropped before the end of the body.
+func (s *service) cutOff(c *gin.Context, err error) {
+	if c.Request.Context().Err() == nil {
+		s.log.Error("answer cut off", "request", requestid.Get(c), "path", c.Request.URL.Path, "error", err)
+	}
+	if c.Writer.Written() {
+		panic(http.ErrAbortHandler)
+	}
+	s.refuse(c, err)
+}
