@@ -23,6 +23,7 @@ import (
 	"mantilla/library/reading"
 	"mantilla/library/sending"
 	"mantilla/model"
+	_ "mantilla/source/sqlite" // a kind of source
 	"mantilla/store"
 )
 
@@ -82,7 +83,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.people, err = access.Open(ctx, org, s.People(), log); err != nil {
 		return err
 	}
-	if l.catalog, err = catalog.Open(ctx, org, l.settings.DataDir, s.Catalog(), l.people, log); err != nil {
+	if l.catalog, err = catalog.Open(ctx, org, catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile}, s.Catalog(), l.people, log); err != nil {
 		return err
 	}
 	l.asking = asking.Open(org, s.Criteria(), l.people, l.catalog)
@@ -92,7 +93,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if err := s.Sending().Resume(ctx, org.Now()); err != nil {
 		return fmt.Errorf("settling what was being sent: %w", err)
 	}
-	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, s.Runs(), l.catalog, l.asking, log); err != nil {
+	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, runs{s.Runs()}, l.catalog, l.asking, log); err != nil {
 		return err
 	}
 	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(), l.work, log)
@@ -103,6 +104,13 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	l.desk = desk.Open(org, s.Desks(), l.catalog, l.controls, l.reading)
 	return nil
 }
+
+// runs are the records of runs, whose captures are what capture wants of them.
+type runs struct{ runRecords }
+
+type runRecords = store.Runs // by another name, since runs have a method Runs
+
+func (r runs) Capture(run int64) capture.Keeper { return r.runRecords.Capture(run) }
 
 // Close ends all work and closes the sources.
 func (l *Library) Close() error {

@@ -12,9 +12,9 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
-	"mantilla/core/frame"
+	"mantilla/core/nearest"
 	"mantilla/core/param"
-	"mantilla/core/report"
+	"mantilla/core/query"
 )
 
 // What can be wrong with a source itself, whatever was asked of it.
@@ -27,7 +27,7 @@ var (
 type Config struct {
 	ID    string          `yaml:"source"`
 	Title string          `yaml:"title"`
-	Kind  string          `yaml:"kind"`  // sqlite
+	Kind  string          `yaml:"kind"`  // as registered; see [Register]
 	File  string          `yaml:"file"`  // relative to the data directory
 	Units string          `yaml:"units"` // list that is the tree of the organisation's units
 	Lists map[string]List `yaml:"lists"`
@@ -73,10 +73,13 @@ func ParseConfig(text []byte) (*Config, error) {
 	switch {
 	case c.ID == "":
 		return nil, errors.New("the source's declaration lacks the key source: ID")
-	case c.Kind != "sqlite":
-		return nil, fmt.Errorf("source %s: %q is not a kind of source; use sqlite", c.ID, c.Kind)
-	case c.File == "":
-		return nil, fmt.Errorf("source %s lacks the key file: PATH", c.ID)
+	}
+	kind, ok := kinds[c.Kind]
+	if !ok {
+		return nil, fmt.Errorf("source %s: %q is not a kind of source; use %s", c.ID, c.Kind, nearest.Or(Kinds()))
+	}
+	if err := kind.Check(&c); err != nil {
+		return nil, fmt.Errorf("source %s %w", c.ID, err)
 	}
 	for id, l := range c.Lists {
 		if l.From == "" || l.Code == "" || l.Label == "" {
@@ -101,9 +104,10 @@ func (c *Config) ListNames() []string {
 
 // Source reads rows and lists. It is safe for several goroutines.
 type Source interface {
-
+	// Dialect is how the source writes what engines write differently.
+	Dialect() Dialect
 	// Prepare checks that the source understands a query, without running it.
-	Prepare(ctx context.Context, q report.Query) error
+	Prepare(ctx context.Context, q query.Query) error
 	// Begin opens one unchanging view of the source for all queries of a run.
 	Begin(ctx context.Context) (Session, error)
 	// List returns all entries of a declared list, in its order.
@@ -116,10 +120,9 @@ type Source interface {
 
 // Session reads the queries of one run.
 type Session interface {
-	// Read streams the rows of a query into a builder of the dataset's schema
-	// and calls tick now and then; an error of tick ends the reading. The
+	// Read pours the rows of a query into a sink of what the dataset reads. The
 	// query itself is interrupted when the context ends.
-	Read(ctx context.Context, q report.Query, rows *frame.Builder, tick func() error) error
+	Read(ctx context.Context, q query.Query, to *Sink) error
 	// Fingerprint identifies the state of the source that the session reads.
 	Fingerprint() string
 	Close() error

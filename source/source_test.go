@@ -1,8 +1,11 @@
-package source
+package source_test
 
 import (
 	"strings"
 	"testing"
+
+	"mantilla/source"
+	_ "mantilla/source/sqlite" // a kind that declarations may name
 )
 
 const declared = `source: coop
@@ -15,7 +18,7 @@ lists:
 `
 
 func TestParseConfig(t *testing.T) {
-	c, err := ParseConfig([]byte(declared))
+	c, err := source.ParseConfig([]byte(declared))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -34,7 +37,7 @@ func TestParseConfigRefuses(t *testing.T) {
 		{"lists:", "lists: 3 #", "reading the source's declaration"},
 	} {
 		text := strings.Replace(declared, c.from, c.to, 1)
-		if got, err := ParseConfig([]byte(text)); err == nil || !strings.Contains(err.Error(), c.says) {
+		if got, err := source.ParseConfig([]byte(text)); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%q: got %v, %v; want an error with %q", c.to, got, err, c.says)
 		}
 	}

@@ -138,7 +138,15 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 		p.wants(at, "the piece is switched by", piece.By, used, param.Choice, param.Flag)
 		p.checkCases(piece, at)
 	}
-	for _, r := range slices.Concat(mapped(texts, References)...) {
+	quotes := AnyQuotes
+	if p.defaults.Quotes != nil {
+		quotes = p.defaults.Quotes(p.def.Source)
+	}
+	var found []Reference
+	for _, text := range texts {
+		found = append(found, References(text, quotes)...)
+	}
+	for _, r := range found {
 		used[r.Parameter] = true
 		q := p.def.Parameter(r.Parameter)
 		switch {
@@ -152,13 +160,6 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 			p.fault(at, ":%s chooses columns and has no value to bind", r.Parameter)
 		}
 	}
-}
-
-func mapped[F, T any](list []F, change func(F) T) (out []T) {
-	for _, item := range list {
-		out = append(out, change(item))
-	}
-	return out
 }
 
 // checkCases looks whether each case is an entry of the parameter.

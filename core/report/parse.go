@@ -16,6 +16,8 @@ import (
 type Defaults struct {
 	Currency string  // ISO 4217 code of money columns
 	Shared   *Shared // parameters that definitions may use
+	// Quotes tells how a source quotes; where it is nil, [AnyQuotes] count.
+	Quotes func(source string) Quotes
 }
 
 // Parse reads and checks a definition. When anything is wrong it returns nil

@@ -1,46 +1,26 @@
 package report
 
 import (
-	"context"
-	"fmt"
+	"os"
+	"path/filepath"
 	"reflect"
 	"slices"
 	"strings"
 	"testing"
 
 	"mantilla/core/frame"
-	"mantilla/core/param"
-	"mantilla/core/period"
 )
 
-const good = `report: lots-of-day
-title: Lots
-category: Intake
-depth: lines
-about: Every lot.
-source: coop
-parameters:
-  - {id: received, type: range, required: true, default: last month}
-  - {id: grade, type: choice, many: true, options: {A: Select, B: Table}}
-  - {id: heavy, type: flag}
-datasets:
-  lots:
-    from: lot
-    where:
-      - lot.received_on between :received.start and :received.end
-      - lot.grade in :grade
-      - lot.net_g > 1000 or not :heavy
-    key: lot_no
-    columns:
-      - {id: lot_no, is: lot.lot_no, type: text, label: Lot, opens: {report: lot-history, with: {lot: lot_no, days: ':received'}}}
-      - {id: net_kg, is: lot.net_g, type: decimal, scale: 3, unit: kg, total: sum}
-      - {id: value, is: lot.cents, type: money, total: sum}
-      - {id: fee, is: lot.fee, type: money, currency: JPY}
-views:
-  lots: {of: lots, sort: [-net_kg, lot_no]}
-  short: {title: In short, of: lots, columns: [lot_no, net_kg], empty: omit}
-limits: {rows: 1_000, time: 90s, after_crash: again}
-`
+var good = read("lots.yaml")
+
+// read reads a definition of the tests.
+func read(name string) string {
+	text, err := os.ReadFile(filepath.Join("testdata", name))
+	if err != nil {
+		panic(err)
+	}
+	return string(text)
+}
 
 func parse(t *testing.T, text string) *Definition {
 	t.Helper()
@@ -182,7 +162,7 @@ func TestReferences(t *testing.T) {
 	}
 	for sql, want := range cases {
 		var got []string
-		for _, r := range References(sql) {
+		for _, r := range References(sql, AnyQuotes) {
 			got = append(got, r.String())
 			if text := sql[r.Start:r.End]; text != ":"+r.String() {
 				t.Errorf("%q: the place of %s holds %q", sql, r, text)
@@ -192,41 +172,8 @@ func TestReferences(t *testing.T) {
 			t.Errorf("%q: got %q, want %q", sql, got, want)
 		}
 	}
-}
-
-func TestPlanLeavesOutWhatIsNotAnswered(t *testing.T) {
-	d := parse(t, good)
-	cases := []struct {
-		typed map[string]string
-		where string
-		bound string
-	}{
-		{nil, "where (lot.received_on between ? and ?)", "2026-09-01 2026-09-30"},
-		{map[string]string{"grade": "A; B", "heavy": "yes"}, "where (lot.received_on between ? and ?)\n  and (lot.grade in ?)\n  and (lot.net_g > 1000 or not ?)", "2026-09-01 2026-09-30 [A B] true"},
-	}
-	for _, c := range cases {
-		values, faults, err := param.Resolve(context.Background(), d.Parameters, c.typed, param.Setting{Calendar: period.Calendar{Today: period.Date(2026, 10, 15)}})
-		if err != nil || len(faults) > 0 {
-			t.Fatal(err, faults)
-		}
-		queries, err := d.Plan(values, Reach{})
-		if err != nil {
-			t.Fatal(err)
-		}
-		var text strings.Builder
-		var bound []string
-		for _, p := range queries[0].Parts {
-			if p.Name == "" {
-				text.WriteString(p.SQL)
-				continue
-			}
-			text.WriteString("?")
-			bound = append(bound, fmt.Sprint(p.Value))
-		}
-		want := `select lot.lot_no as "lot_no", lot.net_g as "net_kg", lot.cents as "value", lot.fee as "fee"` + "\nfrom lot\n" + c.where
-		if text.String() != want || strings.Join(bound, " ") != c.bound {
-			t.Errorf("%v: got\n%s\nbinding %q; want\n%s\nbinding %q", c.typed, text.String(), bound, want, c.bound)
-		}
+	if got := References("a[:no] || `:yes`", `'"`); len(got) != 2 {
+		t.Errorf("an engine that quotes by neither: %v", got)
 	}
 }
 

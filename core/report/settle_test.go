@@ -2,7 +2,6 @@ package report
 
 import (
 	"context"
-	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -11,54 +10,10 @@ import (
 	"mantilla/core/period"
 )
 
-const shared = `parameters:
-  - {id: placed, type: range, label: Placed, required: true, default: last month, compare: true}
-  - {id: unit, type: unit, many: true, from: units, all: everywhere}
-`
+var shared = read("shared.yaml")
 
 // orders switches, groups, compares and cuts.
-const orders = `report: orders
-title: Orders
-category: Orders
-depth: overview
-about: What was ordered.
-source: coop
-parameters:
-  - {use: placed, default: 2026-09}
-  - {id: basis, type: choice, default: placed, options: {placed: placed, sent: sent}}
-  - {id: rule, type: choice, options: {lease: Lease, plain: Plain}}
-  - {id: most, type: newest}
-  - {id: times, type: ranges, time: true}
-  - {use: unit}
-  - {id: shown, type: columns, of: orders, columns: [town, amount, interest]}
-  - {id: levels, type: grouping, of: orders, columns: [town, channel]}
-notes:
-  - {when: placed.end > today, say: More may come.}
-  - {when: "rule = 'lease' and placed.start < today - 300", say: Long ago.}
-datasets:
-  orders:
-    from: {by: ':rule', lease: leased_order as o, else: plain_order as o}
-    where:
-      - {is: {by: ':basis', placed: o.placed_on, sent: o.sent_on}, within: placed}
-      - {is: o.weighed_at, within: times, as: moments}
-      - {by: ':rule', lease: o.leased}
-      - o.site_id in :unit
-    levels: levels
-    newest: most
-    order: [o.placed_on desc]
-    compare: placed
-    scope: o.site_id
-    key: [town]
-    columns:
-      - {id: town, is: o.town, type: text}
-      - {id: channel, is: o.channel, type: text}
-      - {id: buyer, is: o.buyer, type: text}
-      - {id: amount, label: {by: ':basis', placed: Ordered, sent: Sent}, is: sum(o.cents), type: money, total: sum}
-      - {id: interest, is: {by: ':rule', lease: sum(o.interest)}, type: money, total: sum}
-views:
-  orders: {of: orders, columns: ':shown', sort: [-interest, town]}
-  some: {of: orders, columns: [town, amount]}
-`
+var orders = read("orders.yaml")
 
 func parseShared(t *testing.T, text string) *Shared {
 	t.Helper()
@@ -99,80 +54,9 @@ func resolve(t *testing.T, d *Definition, typed map[string]string) param.Values 
 	return values
 }
 
-// sql writes a planned query with its values in braces.
-func sql(q Query) string {
-	var b strings.Builder
-	for _, p := range q.Parts {
-		if p.Name == "" {
-			b.WriteString(p.SQL)
-		} else if at, ok := p.Value.(time.Time); ok {
-			b.WriteString("{" + at.UTC().Format("2006-01-02T15:04Z") + "}")
-		} else {
-			fmt.Fprintf(&b, "{%v}", p.Value)
-		}
-	}
-	return strings.Join(strings.Fields(b.String()), " ")
-}
-
-func plan(t *testing.T, typed map[string]string, reach Reach) ([]Query, *Definition) {
-	t.Helper()
-	d := parseOrders(t, orders)
-	values := resolve(t, d, typed)
-	settled := d.Settle(values)
-	queries, err := settled.Plan(values, reach)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return queries, settled
-}
-
-func TestSettleSwitchesPieces(t *testing.T) {
-	for _, c := range []struct {
-		name  string
-		typed map[string]string
-		want  string
-	}{
-		{"as it stands", nil, `select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on'))`},
-		{"another basis and rule", map[string]string{"basis": "sent", "rule": "lease"},
-			`select o.buyer as "buyer", sum(o.cents) as "amount", sum(o.interest) as "interest" from leased_order as o where (day(o.sent_on, 'o.sent_on') >= day({2026-09-01}, 'o.sent_on') and day(o.sent_on, 'o.sent_on') <= day({2026-09-30}, 'o.sent_on')) and (o.leased)`},
-		{"grouped", map[string]string{"levels": "channel; town"},
-			`select o.channel as "channel", o.town as "town", o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on')) group by o.channel, o.town`},
-		{"the newest", map[string]string{"most": "25"},
-			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on')) order by o.placed_on desc limit {25}`},
-		{"two stretches of time", map[string]string{"times": "2026-09-01 06:00/12:00; 2026-09-02"},
-			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on'))` +
-				` and (moment(o.weighed_at, 'o.weighed_at') >= moment({2026-09-01T06:00Z}, 'o.weighed_at') and moment(o.weighed_at, 'o.weighed_at') < moment({2026-09-01T12:00Z}, 'o.weighed_at') or moment(o.weighed_at, 'o.weighed_at') >= moment({2026-09-02T00:00Z}, 'o.weighed_at') and moment(o.weighed_at, 'o.weighed_at') < moment({2026-09-03T00:00Z}, 'o.weighed_at'))`},
-	} {
-		queries, _ := plan(t, c.typed, Reach{})
-		if got := sql(queries[0]); got != c.want {
-			t.Errorf("%s:\n%s\nwant\n%s", c.name, got, c.want)
-		}
-	}
-}
-
-func TestScopeCutsEveryQuery(t *testing.T) {
-	queries, _ := plan(t, map[string]string{"placed": "2026-09 against year before", "levels": "town"}, Reach{Limited: true, Units: []string{"A", "B"}})
-	for _, q := range append(queries, queries[0].Companions...) {
-		if got := sql(q); !strings.Contains(got, "and (o.site_id) in {[A B]} group by o.town") {
-			t.Errorf("not cut: %s", got)
-		}
-	}
-	if got := sql(queries[0].Companions[0]); !strings.Contains(got, "{2025-09-01}") {
-		t.Errorf("the companion has other days: %s", got)
-	}
-	open := parseOrders(t, strings.Replace(orders, "    scope: o.site_id\n", "", 1))
-	values := resolve(t, open, nil)
-	if _, err := open.Settle(values).Plan(values, Reach{Limited: true}); err == nil {
-		t.Error("a dataset without a scope was planned for a limited person")
-	}
-	everyone := parseOrders(t, strings.Replace(orders, "scope: o.site_id", "scope: everyone", 1))
-	if q, err := everyone.Settle(values).Plan(values, Reach{Limited: true}); err != nil || strings.Contains(sql(q[0]), " in ") {
-		t.Errorf("rows for everyone are cut: %v", err)
-	}
-}
-
 func TestComparedColumns(t *testing.T) {
-	_, d := plan(t, map[string]string{"placed": "2026-09 against previous period and year before", "levels": "town", "basis": "sent", "shown": "amount; town"}, Reach{})
+	d := parseOrders(t, orders)
+	d = d.Settle(resolve(t, d, map[string]string{"placed": "2026-09 against previous period and year before", "levels": "town", "basis": "sent", "shown": "amount; town"}))
 	var said []string
 	for _, c := range d.Dataset("orders").Columns {
 		said = append(said, c.ID+"="+c.Label)

@@ -11,12 +11,12 @@ import (
 	"mantilla/core/compare"
 	"mantilla/core/frame"
 	"mantilla/core/param"
+	"mantilla/core/query"
 	"mantilla/core/report"
 	"mantilla/core/rescue"
 	"mantilla/library/catalog"
 	"mantilla/model"
 	"mantilla/source"
-	"mantilla/store"
 )
 
 // capture is the work of a run: read every dataset from one view of the
@@ -40,7 +40,7 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(int6
 		return 0, 0, err
 	}
 	settled := d.Settle(values)
-	queries, err := settled.Plan(values, run.Reach)
+	queries, err := query.Plan(settled, values, run.Reach, src.Dialect().Quotes())
 	if err != nil {
 		return 0, 0, err
 	}
@@ -142,7 +142,7 @@ func (l *limitReached) Error() string {
 }
 
 // keepRows streams one query into the store.
-func keepRows(ctx context.Context, session source.Session, q report.Query, keep *store.Capture, c *counting) error {
+func keepRows(ctx context.Context, session source.Session, q query.Query, keep Keeper, c *counting) error {
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
 	records := make(chan arrow.RecordBatch, 2)
@@ -160,14 +160,14 @@ func keepRows(ctx context.Context, session source.Session, q report.Query, keep 
 		}
 		kept <- failed
 	}()
-	rows := frame.NewBuilder(report.SchemaOf(q.Dataset.Read()), frame.BatchRows, func(record arrow.RecordBatch) error {
+	rows := source.NewSink(report.SchemaOf(q.Dataset.Read()), frame.BatchRows, func(record arrow.RecordBatch) error {
 		select {
 		case records <- record:
 			return nil
 		case <-ctx.Done():
 			return context.Cause(ctx)
 		}
-	})
+	}, c.tick)
 	err := readRows(ctx, session, q, rows, c)
 	close(records)
 	if keepErr := <-kept; keepErr != nil {
@@ -176,9 +176,9 @@ func keepRows(ctx context.Context, session source.Session, q report.Query, keep 
 	return err
 }
 
-func readRows(ctx context.Context, session source.Session, q report.Query, rows *frame.Builder, c *counting) error {
+func readRows(ctx context.Context, session source.Session, q query.Query, rows *source.Sink, c *counting) error {
 	c.before = c.rows
-	if err := session.Read(ctx, q, rows, func() error { return c.tick(rows.Rows()) }); err != nil {
+	if err := session.Read(ctx, q, rows); err != nil {
 		return err
 	}
 	return rows.Close()
@@ -186,16 +186,16 @@ func readRows(ctx context.Context, session source.Session, q report.Query, rows 
 
 // keepCompared reads a query and its companions and keeps their comparison.
 // The rows of a comparison are totals, few enough to be held in memory.
-func keepCompared(ctx context.Context, session source.Session, q report.Query, keep *store.Capture, c *counting) error {
+func keepCompared(ctx context.Context, session source.Session, q query.Query, keep Keeper, c *counting) error {
 	schema := report.SchemaOf(q.Dataset.Read())
 	var periods []*frame.Frame
-	for _, query := range append([]report.Query{q}, q.Companions...) {
+	for _, one := range append([]query.Query{q}, q.Companions...) {
 		var records []arrow.RecordBatch
-		rows := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error {
+		rows := source.NewSink(schema, frame.BatchRows, func(r arrow.RecordBatch) error {
 			records = append(records, r)
 			return nil
-		})
-		if err := readRows(ctx, session, query, rows, c); err != nil {
+		}, c.tick)
+		if err := readRows(ctx, session, one, rows, c); err != nil {
 			return err
 		}
 		f, err := frame.New(schema, records...)

@@ -9,6 +9,7 @@ import (
 
 	"mantilla/core/param"
 	"mantilla/core/period"
+	"mantilla/core/query"
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/model"
@@ -66,7 +67,7 @@ func (room *Room) parse(text, shared, currency string) (*report.Definition, erro
 	if err != nil {
 		return nil, err
 	}
-	d, faults := report.Parse([]byte(text), report.Defaults{Currency: currency, Shared: s})
+	d, faults := report.Parse([]byte(text), report.Defaults{Currency: currency, Shared: s, Quotes: room.quotes})
 	if faults != nil {
 		return nil, faults
 	}
@@ -115,7 +116,7 @@ func (a *Access) CheckReport(ctx context.Context, text []byte) (*report.Definiti
 const longestCheck = 30 * time.Second
 
 func (room *Room) check(ctx context.Context, text []byte, shared *report.Shared) (*report.Definition, error) {
-	d, faults := report.Parse(text, report.Defaults{Currency: room.org.Currency, Shared: shared})
+	d, faults := report.Parse(text, report.Defaults{Currency: room.org.Currency, Shared: shared, Quotes: room.quotes})
 	if faults != nil {
 		return nil, faults
 	}
@@ -170,10 +171,19 @@ func (room *Room) checkSource(ctx context.Context, d *report.Definition, src Sou
 	return nil
 }
 
+// quotes tells how a source quotes.
+func (room *Room) quotes(source string) report.Quotes {
+	s, err := room.Source(source)
+	if err != nil {
+		return report.AnyQuotes
+	}
+	return s.Dialect().Quotes()
+}
+
 // prepare has the source understand every query of a settled definition.
 func prepare(ctx context.Context, d *report.Definition, values param.Values, src Source) error {
 	var faults report.Faults
-	queries, err := d.PlanAll(values)
+	queries, err := query.PlanAll(d, values, src.Dialect().Quotes())
 	if err != nil {
 		return err
 	}

@@ -17,10 +17,16 @@ import (
 	"mantilla/model"
 )
 
+// Files say where the files of sources lie.
+type Files struct {
+	Dir      string
+	Reserved string // the service's own, which is no source
+}
+
 // Room is the catalog. It is safe for several goroutines.
 type Room struct {
 	org     model.Organisation
-	dir     string // where the files of sources lie
+	files   Files
 	records Records
 	people  *access.Room
 	log     *slog.Logger
@@ -49,9 +55,9 @@ type Access struct {
 // As returns the catalog as a person may use it.
 func (room *Room) As(who *access.Access) *Access { return &Access{Access: who, room: room} }
 
-// Open reads the catalog from the records; the files of sources lie below dir.
-func Open(ctx context.Context, org model.Organisation, dir string, records Records, people *access.Room, log *slog.Logger) (*Room, error) {
-	room := &Room{org: org, dir: dir, records: records, people: people, log: log,
+// Open reads the catalog from the records.
+func Open(ctx context.Context, org model.Organisation, files Files, records Records, people *access.Room, log *slog.Logger) (*Room, error) {
+	room := &Room{org: org, files: files, records: records, people: people, log: log,
 		ReportNeeded: func(context.Context, string) error { return nil },
 		sources:      map[string]Source{}, broken: map[string]error{}, unread: map[string]unread{},
 		catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}

@@ -13,8 +13,6 @@ import (
 	"mantilla/model"
 	"mantilla/source"
 	"mantilla/source/lookup"
-	"mantilla/source/sqlite"
-	"mantilla/store"
 )
 
 // Source is a source that is open, with the book of its lists.
@@ -50,13 +48,10 @@ func (room *Room) openSource(text []byte) (Source, error) {
 	if err != nil {
 		return Source{}, err
 	}
-	if !filepath.IsLocal(config.File) {
-		return Source{}, model.Refuse("file", "source %s: its file %s must lie within the data directory", config.ID, config.File)
-	}
-	if filepath.Clean(config.File) == store.RecordsFile {
+	if filepath.Clean(config.File) == room.files.Reserved {
 		return Source{}, model.Refuse("file", "source %s: %s holds the service's own records and is no source", config.ID, config.File)
 	}
-	s, err := sqlite.Open(config, filepath.Join(room.dir, config.File))
+	s, err := source.Open(config, room.files.Dir)
 	if err != nil {
 		return Source{}, err
 	}

@@ -21,7 +21,7 @@ import (
 	"github.com/ncruces/go-sqlite3/driver"
 
 	"mantilla/core/frame"
-	"mantilla/core/report"
+	"mantilla/core/query"
 	"mantilla/source"
 )
 
@@ -194,10 +194,13 @@ func prepare(c *sqlite3.Conn, text string) (*sqlite3.Stmt, error) {
 }
 
 // Prepare checks that SQLite understands the query.
-func (f *File) Prepare(ctx context.Context, q report.Query) error {
+func (f *File) Prepare(ctx context.Context, q query.Query) error {
+	return f.prepare(ctx, source.Write(q, dialect{}))
+}
+
+func (f *File) prepare(ctx context.Context, of source.Statement) error {
 	return f.conn(ctx, func(c *sqlite3.Conn) error {
-		text, _ := statement(q)
-		stmt, err := prepare(c, text)
+		stmt, err := prepare(c, of.Text)
 		if err != nil {
 			return err
 		}

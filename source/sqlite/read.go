@@ -3,7 +3,6 @@ package sqlite
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"math/big"
@@ -17,30 +16,10 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/period"
+	"mantilla/core/query"
 	"mantilla/core/report"
 	"mantilla/source"
 )
-
-// statement writes a planned query in SQLite's SQL, with the values to bind in
-// order. A list is bound as one JSON array, so its length does not matter.
-func statement(q report.Query) (text string, args []any) {
-	var b strings.Builder
-	for _, p := range q.Parts {
-		if p.Name == "" {
-			b.WriteString(p.SQL)
-			continue
-		}
-		if list, ok := p.Value.([]string); ok {
-			array, _ := json.Marshal(list)
-			b.WriteString("(select value from json_each(?))")
-			args = append(args, string(array))
-			continue
-		}
-		b.WriteString("?")
-		args = append(args, p.Value)
-	}
-	return b.String(), args
-}
 
 func bind(s *sqlite3.Stmt, args []any) error {
 	for i, arg := range args {
@@ -157,21 +136,26 @@ func (s *session) Close() error {
 // tickRows is how many rows are read between two ticks.
 const tickRows = 1024
 
-// Read streams the rows of one query. It uses the driver's own statements:
-// going through database/sql would make a Go value of every cell.
-func (s *session) Read(ctx context.Context, q report.Query, rows *frame.Builder, tick func() error) error {
+// Read pours the rows of one query.
+func (s *session) Read(ctx context.Context, q query.Query, to *source.Sink) error {
+	return s.pour(ctx, source.Write(q, dialect{}), to)
+}
+
+// pour uses the driver's own statements: going through database/sql would make a
+// Go value of every cell.
+func (s *session) pour(ctx context.Context, from source.Statement, to *source.Sink) error {
+	rows := to.Rows
 	err := s.raw(func(c *sqlite3.Conn) error {
 		defer c.SetInterrupt(c.SetInterrupt(ctx))
-		text, args := statement(q)
-		stmt, err := prepare(c, text)
+		stmt, err := prepare(c, from.Text)
 		if err != nil {
 			return err
 		}
 		defer stmt.Close()
-		if err := bind(stmt, args); err != nil {
+		if err := bind(stmt, from.Args); err != nil {
 			return err
 		}
-		columns := q.Dataset.Read()
+		columns := from.Dataset.Read()
 		cells := make([]cell, len(columns))
 		for i := range cells {
 			cells[i] = reader(i, &columns[i])
@@ -190,7 +174,7 @@ func (s *session) Read(ctx context.Context, q report.Query, rows *frame.Builder,
 				return err
 			}
 			if rows.Rows()%tickRows == 0 {
-				if err := tick(); err != nil {
+				if err := to.Tick(); err != nil {
 					return err
 				}
 			}
@@ -198,10 +182,10 @@ func (s *session) Read(ctx context.Context, q report.Query, rows *frame.Builder,
 		if err := stmt.Err(); err != nil {
 			return err
 		}
-		return tick()
+		return to.Tick()
 	})
 	if err != nil {
-		return fmt.Errorf("dataset %s: %w", q.Dataset.ID, s.file.explain(ctx, err))
+		return fmt.Errorf("dataset %s: %w", from.Dataset.ID, s.file.explain(ctx, err))
 	}
 	return nil
 }

@@ -34,21 +34,21 @@ func database(t *testing.T, path string, statements ...string) {
 }
 
 // asked reads one column of a query and the fingerprint of what was read.
-func asked(ctx context.Context, f *File, kind frame.Kind, text string, values ...report.Part) (cells []string, fingerprint string, err error) {
+func asked(ctx context.Context, f *File, kind frame.Kind, text string, values ...part) (cells []string, fingerprint string, err error) {
 	set := &report.Dataset{ID: "d", Columns: []report.Column{{ID: "x", Kind: kind, Is: report.Piece{SQL: "x"}}}}
-	q := report.Query{Dataset: set}
-	for i, part := range strings.Split(text, "?") {
+	var parts []part
+	for i, sql := range strings.Split(text, "?") {
 		if i > 0 {
-			q.Parts = append(q.Parts, values[i-1])
+			parts = append(parts, values[i-1])
 		}
-		q.Parts = append(q.Parts, report.Part{SQL: part})
+		parts = append(parts, part{SQL: sql})
 	}
 	s, err := f.Begin(ctx)
 	if err != nil {
 		return nil, "", err
 	}
 	defer s.Close()
-	rows := frame.NewBuilder(set.Schema(), 1<<16, func(r arrow.RecordBatch) error {
+	rows := source.NewSink(set.Schema(), 1<<16, func(r arrow.RecordBatch) error {
 		f, err := frame.New(set.Schema(), r)
 		if err != nil {
 			return err
@@ -58,8 +58,8 @@ func asked(ctx context.Context, f *File, kind frame.Kind, text string, values ..
 			cells = append(cells, b.Value(0, i).String())
 		}
 		return err
-	})
-	if err := s.Read(ctx, q, rows, func() error { return nil }); err != nil {
+	}, unhurried)
+	if err := s.(*session).pour(ctx, stated(set, parts...), rows); err != nil {
 		return nil, "", err
 	}
 	return cells, s.Fingerprint(), rows.Close()
@@ -147,7 +147,7 @@ func TestMomentsAndDaysAreWhatTheyAreHoweverSpelled(t *testing.T) {
 		from, to time.Time
 		want     int
 	}{{at, at.Add(time.Second), len(spellings)}, {at.Add(time.Second), at.Add(time.Hour), 0}, {at.Add(-time.Hour), at, 0}, {at.Truncate(24 * time.Hour), at.Truncate(24 * time.Hour).Add(24 * time.Hour), len(spellings)}} {
-		cells, _, err := asked(t.Context(), f, frame.Timestamp, within, report.Part{Name: "r", Value: c.from}, report.Part{Name: "r", Value: c.to})
+		cells, _, err := asked(t.Context(), f, frame.Timestamp, within, part{Name: "r", Value: c.from}, part{Name: "r", Value: c.to})
 		if err != nil || len(cells) != c.want {
 			t.Errorf("from %s to %s: %d of %d, %v", c.from, c.to, len(cells), c.want, err)
 		}
@@ -162,7 +162,7 @@ func TestMomentsAndDaysAreWhatTheyAreHoweverSpelled(t *testing.T) {
 	}
 	day := period.Date(2026, 9, 30)
 	days := "select x from d where day(x, 'd.x') >= day(?, 'd.x') and day(x, 'd.x') <= day(?, 'd.x')"
-	if cells, _, err := asked(t.Context(), f, frame.Date, days, report.Part{Name: "r", Value: day}, report.Part{Name: "r", Value: day}); err != nil || len(cells) != 3 {
+	if cells, _, err := asked(t.Context(), f, frame.Date, days, part{Name: "r", Value: day}, part{Name: "r", Value: day}); err != nil || len(cells) != 3 {
 		t.Errorf("%v, %v", cells, err)
 	}
 	for _, c := range []struct {
@@ -173,9 +173,9 @@ func TestMomentsAndDaysAreWhatTheyAreHoweverSpelled(t *testing.T) {
 		table := map[frame.Kind]string{frame.Date: "d", frame.Timestamp: "m"}[c.kind]
 		database(t, path, "insert into "+table+" values ("+c.value+")")
 		for _, sql := range []string{"select x from " + table, c.filter} {
-			parts := []report.Part{{Name: "r", Value: day}, {Name: "r", Value: day}}
+			parts := []part{{Name: "r", Value: day}, {Name: "r", Value: day}}
 			if c.kind == frame.Timestamp {
-				parts = []report.Part{{Name: "r", Value: at}, {Name: "r", Value: at}}
+				parts = []part{{Name: "r", Value: at}, {Name: "r", Value: at}}
 			}
 			_, _, err := asked(t.Context(), f, c.kind, sql, parts...)
 			if err == nil || !strings.Contains(err.Error(), strings.Trim(c.value, "'")[:4]) || !strings.Contains(err.Error(), "x") {

@@ -63,14 +63,36 @@ var lotColumns = []report.Column{
 	{ID: "kg", Kind: frame.Decimal, Scale: 3}, {ID: "price", Kind: frame.Money, Scale: 2, Stored: "decimal"}, {ID: "ok", Kind: frame.Flag},
 }
 
+// part is a piece of SQL, or a value that is bound in its place.
+type part struct {
+	SQL, Name string
+	Value     any
+}
+
+// unhurried is told how far a reading is and lets it go on.
+func unhurried(int64) error { return nil }
+
+// stated is a statement in so many parts.
+func stated(d *report.Dataset, parts ...part) source.Statement {
+	s := source.Statement{Dataset: d}
+	for _, p := range parts {
+		if p.Name == "" {
+			s.Text += p.SQL
+		} else {
+			s.Text += dialect{}.Bind(&s.Args, p.Value)
+		}
+	}
+	return s
+}
+
 // lots is the query of all columns with an end of its own.
-func lots(end ...report.Part) report.Query {
+func lots(end ...part) source.Statement {
 	d := &report.Dataset{ID: "lots", Columns: lotColumns}
-	return report.Query{Dataset: d, Parts: append([]report.Part{{SQL: "select no, day, at, grams, price, ok from lot "}}, end...)}
+	return stated(d, append([]part{{SQL: "select no, day, at, grams, price, ok from lot "}}, end...)...)
 }
 
 // read runs a query and returns its rows as text.
-func read(t *testing.T, f *File, q report.Query) ([]string, error) {
+func read(t *testing.T, f *File, q source.Statement) ([]string, error) {
 	t.Helper()
 	ctx := context.Background()
 	s, err := f.Begin(ctx)
@@ -79,7 +101,7 @@ func read(t *testing.T, f *File, q report.Query) ([]string, error) {
 	}
 	defer s.Close()
 	var out []string
-	b := frame.NewBuilder(q.Dataset.Schema(), 2, func(r arrow.RecordBatch) error {
+	b := source.NewSink(q.Dataset.Schema(), 2, func(r arrow.RecordBatch) error {
 		batch, err := frame.NewBatch(q.Dataset.Schema(), r)
 		if err != nil {
 			return err
@@ -92,8 +114,8 @@ func read(t *testing.T, f *File, q report.Query) ([]string, error) {
 			out = append(out, strings.Join(cells, "|"))
 		}
 		return nil
-	})
-	if err := s.Read(ctx, q, b, func() error { return nil }); err != nil {
+	}, unhurried)
+	if err := s.(*session).pour(ctx, q, b); err != nil {
 		return nil, err
 	}
 	return out, b.Close()
@@ -112,23 +134,23 @@ func TestReadBindsValues(t *testing.T) {
 	f, _ := open(t)
 	cases := []struct {
 		name  string
-		where report.Part
+		where part
 		value any
 		want  int
 	}{
-		{"text", report.Part{SQL: "where no = "}, "L1", 1},
-		{"text that would end a quoted one", report.Part{SQL: "where no = "}, "' or 1 = 1 --", 0},
-		{"list", report.Part{SQL: "where no in "}, []string{"L1", "L3", "' or 1"}, 2},
-		{"empty list", report.Part{SQL: "where no in "}, []string{}, 0},
-		{"long list", report.Part{SQL: "where no in "}, slices.Repeat([]string{"L2"}, 100_000), 1},
-		{"day", report.Part{SQL: "where day >= "}, period.Date(2026, 9, 30), 2},
-		{"whole number", report.Part{SQL: "where grams = "}, frame.Exact(12500, 0), 1},
-		{"number with places", report.Part{SQL: "where grams / 1000.0 = "}, frame.Exact(125, 1), 1},
-		{"flag", report.Part{SQL: "where ok = "}, true, 1},
-		{"nothing", report.Part{SQL: "where ok is "}, nil, 1},
+		{"text", part{SQL: "where no = "}, "L1", 1},
+		{"text that would end a quoted one", part{SQL: "where no = "}, "' or 1 = 1 --", 0},
+		{"list", part{SQL: "where no in "}, []string{"L1", "L3", "' or 1"}, 2},
+		{"empty list", part{SQL: "where no in "}, []string{}, 0},
+		{"long list", part{SQL: "where no in "}, slices.Repeat([]string{"L2"}, 100_000), 1},
+		{"day", part{SQL: "where day >= "}, period.Date(2026, 9, 30), 2},
+		{"whole number", part{SQL: "where grams = "}, frame.Exact(12500, 0), 1},
+		{"number with places", part{SQL: "where grams / 1000.0 = "}, frame.Exact(125, 1), 1},
+		{"flag", part{SQL: "where ok = "}, true, 1},
+		{"nothing", part{SQL: "where ok is "}, nil, 1},
 	}
 	for _, c := range cases {
-		got, err := read(t, f, lots(c.where, report.Part{Name: "p", Value: c.value}))
+		got, err := read(t, f, lots(c.where, part{Name: "p", Value: c.value}))
 		if err != nil || len(got) != c.want {
 			t.Errorf("%s: got %q, %v; want %d rows", c.name, got, err, c.want)
 		}
@@ -145,21 +167,21 @@ func TestReadNamesTheCellThatDoesNotFit(t *testing.T) {
 		"select '2026-00-10'": "not a day",
 		"select no from lot where no = 'L1' or abs(0) = 'x'": "dataset lots",
 	} {
-		if got, err := read(t, f, report.Query{Dataset: d, Parts: []report.Part{{SQL: sql}}}); err == nil || !strings.Contains(err.Error(), says) {
+		if got, err := read(t, f, stated(d, part{SQL: sql})); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%s: got %q, %v; want an error with %q", sql, got, err, says)
 		}
 	}
 	d.Columns[0] = report.Column{ID: "x", Kind: frame.Decimal, Scale: 2}
-	if _, err := read(t, f, report.Query{Dataset: d, Parts: []report.Part{{SQL: "select 1.5"}}}); err == nil || !strings.Contains(err.Error(), "stored: decimal") {
+	if _, err := read(t, f, stated(d, part{SQL: "select 1.5"})); err == nil || !strings.Contains(err.Error(), "stored: decimal") {
 		t.Errorf("a real where a whole count was declared: %v", err)
 	}
 	d.Columns[0].Stored = "decimal"
-	if _, err := read(t, f, report.Query{Dataset: d, Parts: []report.Part{{SQL: "select 1.005"}}}); err == nil || !strings.Contains(err.Error(), "more than 2 decimal places") {
+	if _, err := read(t, f, stated(d, part{SQL: "select 1.005"})); err == nil || !strings.Contains(err.Error(), "more than 2 decimal places") {
 		t.Errorf("a real with too many places: %v", err)
 	}
 	d.Columns[0].Kind = frame.Money // rounds half away from zero, from texts and from reals
 	for typed, want := range map[string]string{"'-1.005'": "-1.01", "'1.005'": "1.01", "-1.005": "-1.01", "2.675": "2.68", "0.1 + 0.2": "0.30", "'1.0049999999999999999'": "1.00"} {
-		if got, err := read(t, f, report.Query{Dataset: d, Parts: []report.Part{{SQL: "select " + typed}}}); err != nil || strings.Join(got, " ") != want {
+		if got, err := read(t, f, stated(d, part{SQL: "select " + typed})); err != nil || strings.Join(got, " ") != want {
 			t.Errorf("%s is read as %q, %v; want %s", typed, got, err, want)
 		}
 	}
@@ -183,8 +205,8 @@ func TestHostileDefinition(t *testing.T) {
 		"select 1; delete from lot", "select 1; attach '" + other + "' as o", "with x as (select 1) delete from lot", "replace into lot (no) values ('L1')", "delete from lot returning no",
 	} {
 		d := &report.Dataset{ID: "x", Columns: []report.Column{{ID: "a", Kind: frame.Text}}}
-		q := report.Query{Dataset: d, Parts: []report.Part{{SQL: sql}}}
-		if err := f.Prepare(context.Background(), q); err == nil {
+		q := stated(d, part{SQL: sql})
+		if err := f.prepare(context.Background(), q); err == nil {
 			t.Errorf("prepared: %s", sql)
 		}
 		if _, err := read(t, f, q); err == nil {
@@ -210,7 +232,7 @@ func TestStopInterruptsTheQuery(t *testing.T) {
 	ctx, cancel := context.WithCancelCause(context.Background())
 	d := &report.Dataset{ID: "long", Columns: []report.Column{{ID: "n", Kind: frame.Integer}}}
 	// Not one row comes out, so only an interrupt can end it.
-	q := report.Query{Dataset: d, Parts: []report.Part{{SQL: "with recursive n(i) as (select 1 union all select i + 1 from n) select i from n where i < 0"}}}
+	q := stated(d, part{SQL: "with recursive n(i) as (select 1 union all select i + 1 from n) select i from n where i < 0"})
 	s, err := f.Begin(ctx)
 	if err != nil {
 		t.Fatal(err)
@@ -218,7 +240,7 @@ func TestStopInterruptsTheQuery(t *testing.T) {
 	defer s.Close()
 	time.AfterFunc(50*time.Millisecond, func() { cancel(stopped) })
 	begun := time.Now()
-	err = s.Read(ctx, q, frame.NewBuilder(d.Schema(), 10, nil), func() error { return nil })
+	err = s.(*session).pour(ctx, q, source.NewSink(d.Schema(), 10, nil, unhurried))
 	if !errors.Is(err, stopped) || time.Since(begun) > 5*time.Second {
 		t.Errorf("after %v: %v", time.Since(begun), err)
 	}
@@ -228,21 +250,21 @@ func TestTickEndsTheReading(t *testing.T) {
 	f, _ := open(t)
 	full := errors.New("enough")
 	d := &report.Dataset{ID: "long", Columns: []report.Column{{ID: "n", Kind: frame.Integer}}}
-	q := report.Query{Dataset: d, Parts: []report.Part{{SQL: "with recursive n(i) as (select 1 union all select i + 1 from n) select i from n"}}}
+	q := stated(d, part{SQL: "with recursive n(i) as (select 1 union all select i + 1 from n) select i from n"})
 	s, err := f.Begin(context.Background())
 	if err != nil {
 		t.Fatal(err)
 	}
 	defer s.Close()
-	b := frame.NewBuilder(d.Schema(), 1000, func(arrow.RecordBatch) error { return nil })
-	err = s.Read(context.Background(), q, b, func() error {
-		if b.Rows() > 5000 {
+	b := source.NewSink(d.Schema(), 1000, func(arrow.RecordBatch) error { return nil }, func(rows int64) error {
+		if rows > 5000 {
 			return full
 		}
 		return nil
 	})
-	if !errors.Is(err, full) || b.Rows() > 5000+2*tickRows {
-		t.Errorf("after %d rows: %v", b.Rows(), err)
+	err = s.(*session).pour(context.Background(), q, b)
+	if !errors.Is(err, full) || b.Count() > 5000+2*tickRows {
+		t.Errorf("after %d rows: %v", b.Count(), err)
 	}
 }
 
@@ -262,11 +284,11 @@ func TestSessionSeesOneState(t *testing.T) {
 	}
 	defer s.Close()
 	count := func() (rows int64) {
-		b := frame.NewBuilder(lots().Dataset.Schema(), 100, func(arrow.RecordBatch) error { return nil })
-		if err := s.Read(context.Background(), lots(), b, func() error { return nil }); err != nil {
+		b := source.NewSink(lots().Dataset.Schema(), 100, func(arrow.RecordBatch) error { return nil }, unhurried)
+		if err := s.(*session).pour(context.Background(), lots(), b); err != nil {
 			t.Fatal(err)
 		}
-		return b.Rows()
+		return b.Count()
 	}
 	first := count()
 	if err := writer.Exec("delete from lot"); err != nil {

@@ -1,0 +1,178 @@
+// Package mantilla holds only this test: which package may import which.
+package mantilla
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"os"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+)
+
+// arrows has, for each package, the packages of this module that it may import.
+// A line is added to, or an arrow drawn, on purpose: docs/architecture.md says
+// what each package is for. What stands above is never imported from below.
+const arrows = `
+core/rescue:
+core/frame: core/rescue
+core/nearest: core/frame
+core/period:
+core/timetable: core/period
+core/formula: core/frame core/nearest core/period
+core/param: core/frame core/nearest core/period
+core/report: core/formula core/frame core/nearest core/param core/period
+core/query: core/param core/period core/report
+core/compare: core/frame core/period
+core/sheet: core/compare core/formula core/frame core/nearest core/period core/report
+
+model: core/nearest core/period core/report core/sheet
+
+store/cache: core/rescue
+store: core/frame core/period model store/cache
+store/storetest:
+source: core/frame core/nearest core/param core/query core/report
+source/lookup: core/frame core/nearest core/param core/report source
+source/sqlite: core/frame core/nearest core/param core/period core/query core/report source
+deliver:
+deliver/mailbox:
+render/chart: core/frame core/sheet
+render/document: core/frame core/report core/sheet
+render/paper: core/frame core/period core/report core/sheet render/chart render/document
+render: core/frame core/nearest core/report core/rescue core/sheet render/chart render/document render/paper
+runner: core/rescue model
+
+library/background: core/rescue model
+library/access: core/nearest core/period core/report model
+library/catalog: core/frame core/nearest core/param core/period core/query core/report model source source/lookup
+library/catalog: library/access library/background
+library/asking: core/nearest core/param core/period core/report model source/lookup
+library/asking: library/access library/catalog
+library/capture: core/compare core/frame core/param core/query core/report core/rescue model runner source
+library/capture: library/access library/asking library/catalog
+library/reading: core/formula core/frame core/param core/period core/report core/sheet model
+library/reading: render render/document render/paper store/cache
+library/reading: library/access library/background library/catalog
+library/sending: core/formula core/nearest core/report core/sheet deliver deliver/mailbox model render
+library/sending: library/access library/background library/catalog library/reading
+library/controls: core/param core/period core/timetable model render
+library/controls: library/access library/asking library/background library/capture library/catalog
+library/controls: library/reading library/sending
+library/desk: core/formula core/frame core/report core/sheet model
+library/desk: library/access library/catalog library/controls library/reading
+library: core/period model source/sqlite store
+library: library/access library/asking library/background library/capture library/catalog library/controls
+library: library/desk library/reading library/sending
+
+api:
+api/handlers: api
+api/client: api
+server: api api/handlers core/formula core/frame core/param core/period core/report core/sheet core/timetable
+server: library library/access library/asking library/capture library/controls library/desk library/reading
+server: library/sending model render render/paper source source/lookup
+cli: api api/client core/nearest
+console:
+demo: core/period core/timetable library library/controls library/sending model
+cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
+cmd/mantilla: library/sending model server store
+`
+
+// among are packages that only stand beside the program: they may import any.
+var among = []string{"bench", "e2e", "demo/demotest", "library/librarytest"}
+
+// outside has what only some packages, or files, may import from elsewhere.
+var outside = map[string][]string{
+	"github.com/gin-gonic/gin":       {"server/gin.go", "api/handlers"},
+	"github.com/spf13/cobra":         {"cli", "cmd/mantilla"},
+	"github.com/spf13/viper":         {"cmd/mantilla"},
+	"database/sql":                   {"store", "source/sqlite"},
+	"github.com/ncruces/go-sqlite3":  {"store", "store/storetest", "source/sqlite", "demo"},
+	"net/http":                       {"server", "api/handlers", "api/client", "cli", "deliver", "cmd/mantilla"},
+	"os":                             {"store", "source/sqlite", "deliver", "deliver/mailbox", "library/reading", "cli", "cmd/mantilla", "demo"},
+	"go.yaml.in/yaml/v3":             {"core/report", "source", "cli", "api/client"},
+	"codeberg.org/go-pdf/fpdf":       {"render/paper"},
+	"github.com/xuri/excelize/v2":    {"render"},
+	"github.com/parquet-go":          {"render"},
+	"github.com/wneessen/go-mail":    {"deliver"},
+	"github.com/emersion/go-smtp":    {"deliver", "deliver/mailbox"},
+	"gonum.org/v1/plot":              {"render/chart", "render/paper"},
+	"golang.org/x/crypto":            {"library/access"},
+	"github.com/getkin/kin-openapi":  {"server"},
+	"github.com/teambition/rrule-go": {"core/timetable"},
+}
+
+func TestArrows(t *testing.T) {
+	allowed := map[string][]string{}
+	for line := range strings.Lines(arrows) {
+		if name, list, ok := strings.Cut(strings.TrimSpace(line), ":"); ok {
+			allowed[name] = append(allowed[name], strings.Fields(list)...)
+		}
+	}
+	seen := map[string]bool{}
+	each(t, func(file, pkg, imported string) {
+		if slices.Contains(among, pkg) {
+			return
+		}
+		seen[pkg] = true
+		own, ok := strings.CutPrefix(imported, "mantilla/")
+		switch {
+		case ok && allowed[pkg] == nil:
+			t.Errorf("%s: the package %s has no line in arrows; say what it may import", file, pkg)
+		case ok && !slices.Contains(allowed[pkg], own):
+			t.Errorf("%s imports %s, which %s may not; see arrows", file, own, pkg)
+		}
+		if ok {
+			used := pkg + " " + own
+			seen[used] = true
+		}
+		for prefix, places := range outside {
+			if imported != prefix && !strings.HasPrefix(imported, prefix+"/") || imported == "net/http/httptest" {
+				continue
+			}
+			if !slices.Contains(places, pkg) && !slices.Contains(places, file) {
+				t.Errorf("%s imports %s, which belongs to %v", file, imported, places)
+			}
+		}
+	})
+	for pkg, list := range allowed {
+		for _, own := range list {
+			if !seen[pkg+" "+own] {
+				t.Errorf("%s may import %s but does not; take the arrow away", pkg, own)
+			}
+		}
+	}
+	if len(seen) < 150 {
+		t.Errorf("only %d packages and arrows were seen", len(seen))
+	}
+}
+
+// each walks the imports of all files of the program.
+func each(t *testing.T, use func(file, pkg, imported string)) {
+	t.Helper()
+	err := fs.WalkDir(os.DirFS("."), ".", func(file string, d fs.DirEntry, err error) error {
+		if err == nil && d.IsDir() && (d.Name() == "node_modules" || file != "." && strings.HasPrefix(d.Name(), ".")) {
+			return fs.SkipDir
+		}
+		if err != nil || !strings.HasSuffix(file, ".go") || strings.HasSuffix(file, "_test.go") {
+			return err
+		}
+		parsed, err := parser.ParseFile(token.NewFileSet(), file, nil, parser.ImportsOnly)
+		if err != nil {
+			return err
+		}
+		for _, i := range parsed.Imports {
+			name, err := strconv.Unquote(i.Path.Value)
+			if err != nil {
+				return err
+			}
+			use(file, path.Dir(file), name)
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}

@@ -1,0 +1,40 @@
+package source
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+)
+
+// Kind is a kind of source: what its declaration needs, and how it is opened.
+type Kind struct {
+	Name string
+	// Check says what a declaration lacks; the words follow the source's name.
+	Check func(c *Config) error
+	// Open opens a source whose declaration was checked. Files lie below dir.
+	Open func(c *Config, dir string) (Source, error)
+}
+
+// kinds are the registered ones by name; they are set while the program begins.
+var kinds = map[string]Kind{}
+
+// Register makes a kind of source known. It is for init functions, and panics when
+// the name is taken.
+func Register(k Kind) {
+	if _, taken := kinds[k.Name]; taken {
+		panic("two kinds of source are called " + k.Name)
+	}
+	kinds[k.Name] = k
+}
+
+// Kinds are the names of the registered kinds, in order.
+func Kinds() []string { return slices.Sorted(maps.Keys(kinds)) }
+
+// Open opens a declared source. Files lie below dir.
+func Open(c *Config, dir string) (Source, error) {
+	s, err := kinds[c.Kind].Open(c, dir)
+	if err != nil {
+		return nil, fmt.Errorf("source %s %w", c.ID, err)
+	}
+	return s, nil
+}

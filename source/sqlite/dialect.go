@@ -1,0 +1,60 @@
+package sqlite
+
+import (
+	"encoding/json"
+	"errors"
+	"path/filepath"
+	"strings"
+
+	"mantilla/core/report"
+	"mantilla/source"
+)
+
+func init() {
+	source.Register(source.Kind{Name: "sqlite", Check: check, Open: func(c *source.Config, dir string) (source.Source, error) {
+		return Open(c, filepath.Join(dir, c.File))
+	}})
+}
+
+func check(c *source.Config) error {
+	switch {
+	case c.File == "":
+		return errors.New("lacks the key file: PATH")
+	case !filepath.IsLocal(c.File):
+		return errors.New("has the file " + c.File + ", which must lie within the data directory")
+	}
+	return nil
+}
+
+// dialect is SQLite's. A list is bound as one JSON array, so its length does not
+// matter; days and moments are read by functions of ours, since SQLite has no type
+// for them.
+type dialect struct{}
+
+// Dialect is SQLite's.
+func (f *File) Dialect() source.Dialect { return dialect{} }
+
+func (dialect) Quotes() report.Quotes { return "'\"`[" }
+
+func (dialect) Name(id string) string { return `"` + strings.ReplaceAll(id, `"`, `""`) + `"` }
+
+func (dialect) Bind(args *[]any, value any) string {
+	list, ok := value.([]string)
+	if !ok {
+		*args = append(*args, value)
+		return "?"
+	}
+	array, _ := json.Marshal(list) // of texts alone
+	*args = append(*args, string(array))
+	return "(select value from json_each(?))"
+}
+
+func (dialect) Instant(piece, where string, moments bool) string {
+	read := "day"
+	if moments {
+		read = "moment"
+	}
+	return read + "(" + piece + ", '" + strings.ReplaceAll(where, "'", "''") + "')"
+}
+
+func (dialect) Limit(count string) string { return "limit " + count }
