@@ -36,7 +36,7 @@ address book, and mail addresses. What a recipient may not see is not sent.`,
 				take.View, take.Changes = &view, &changes
 			}
 			p, err := fetch[api.Parcel](c, func(a *client.Client) (*http.Response, error) {
-				return a.SendResult(cmd.Context(), given[0], api.SendNow{To: to, Copy: &copies, Blind: &blind, Subject: &subject, Text: &text, InBody: &body, Takes: []api.Take{take}})
+				return a.SendResult(cmd.Context(), given[0], api.SendNow{To: append([]string{}, to...), Copy: some(copies), Blind: some(blind), Subject: &subject, Text: &text, InBody: &body, Takes: []api.Take{take}})
 			})
 			if err != nil {
 				return err
@@ -284,4 +284,12 @@ func (c *program) readLetter(ctx context.Context, id string) error {
 		fmt.Fprintf(c.out, "· %s, %s, %d bytes\n", p.Name, p.Type, p.Bytes)
 	}
 	return nil
+}
+
+// some leaves a list out where it is empty.
+func some(list []string) *[]string {
+	if len(list) == 0 {
+		return nil
+	}
+	return &list
 }

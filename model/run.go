@@ -41,6 +41,7 @@ type Run struct {
 	State      State
 	Typed      map[string]string
 	Facts      []Fact
+	Values     []byte // what they came to, as param.Values.Pack writes them; none of older runs
 	Sentence   string
 	AskedBy    string
 	AskedAt    time.Time

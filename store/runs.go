@@ -17,18 +17,19 @@ import (
 const runColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.facts, r.sentence, r.asked_by, r.asked_at,
 
 	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0),
-	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms
+	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms, r.resolved
 	from run r left join result k on k.run = r.number`
 
 func scanRun(row interface{ Scan(...any) error }) (r model.Run, err error) {
-	var typed, facts, units, terms string
+	var typed, facts, units, terms, values string
 	var asked, started, ended sql.NullString
 	err = row.Scan(&r.Number, &r.Report, &r.Title, &r.Version, &r.State, &typed, &facts, &r.Sentence, &r.AskedBy, &asked,
 		&started, &ended, &r.Rows, &r.Reason, &r.AfterCrash, &r.Result,
-		&r.Note, &r.Reach.Limited, &units, &r.Criteria, &r.ControlRun, &r.Step, &terms)
+		&r.Note, &r.Reach.Limited, &units, &r.Criteria, &r.ControlRun, &r.Step, &terms, &values)
 	if err != nil {
 		return r, explain(err)
 	}
+	r.Values = []byte(values)
 	r.AskedAt, r.StartedAt, r.EndedAt = unstamp(asked), unstamp(started), unstamp(ended)
 	return r, errors.Join(json.Unmarshal([]byte(typed), &r.Typed), json.Unmarshal([]byte(facts), &r.Facts),
 		json.Unmarshal([]byte(units), &r.Reach.Units), json.Unmarshal([]byte(terms), &r.Terms))
@@ -76,10 +77,10 @@ func addRun(ctx context.Context, tx carrying, r model.Run, idempotency sql.NullS
 		opens, closes = sql.NullInt64{Int64: int64(h.Opens), Valid: true}, sql.NullInt64{Int64: int64(h.Closes), Valid: true}
 	}
 	err = tx.QueryRowContext(ctx, `insert into run (report, title, version, state, typed, facts, sentence, asked_by, asked_at, after_crash, idempotency,
-		limited, units, criteria, control_run, step, terms, opens_at, closes_at)
-		values (?, ?, ?, 'waiting', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+		limited, units, criteria, control_run, step, terms, opens_at, closes_at, resolved)
+		values (?, ?, ?, 'waiting', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
 		r.Report, r.Title, r.Version, string(typed), string(facts), r.Sentence, r.AskedBy, stamp(r.AskedAt), r.AfterCrash, idempotency,
-		r.Reach.Limited, string(units), none(r.Criteria), none(r.ControlRun), r.Step, string(terms), opens, closes).Scan(&number)
+		r.Reach.Limited, string(units), none(r.Criteria), none(r.ControlRun), r.Step, string(terms), opens, closes, string(r.Values)).Scan(&number)
 	return number, err
 }
 

@@ -166,6 +166,35 @@ func TestRecallNeedsNoLists(t *testing.T) {
 	}
 }
 
+// packedOne packs and unpacks a value.
+func packedOne(t *testing.T, v Value) Value {
+	t.Helper()
+	text, err := Values{v}.Pack()
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, err := Unpack([]Parameter{*v.Parameter}, text)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return again[0]
+}
+
+func TestUnpackRefusesOtherParameters(t *testing.T) {
+	text, err := Values{{Parameter: &Parameter{ID: "a", Type: Flag}}}.Pack()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for says, declared := range map[string][]Parameter{`"a" where "b" is declared`: {{ID: "b"}}, "of 1 parameters, and 2": {{ID: "a"}, {ID: "b"}}} {
+		if _, err := Unpack(declared, text); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("want %q, got %v", says, err)
+		}
+	}
+	if _, err := Unpack(nil, []byte("{")); err == nil {
+		t.Error("what is no JSON was unpacked")
+	}
+}
+
 // FuzzResolve gives one text to every type: nothing may panic, and what is
 // read reads back from its fact.
 func FuzzResolve(f *testing.F) {
@@ -184,6 +213,9 @@ func FuzzResolve(f *testing.F) {
 			v, fault := resolveOne(t, p, text)
 			if fault != nil || !v.Given {
 				continue
+			}
+			if again := packedOne(t, v); again.Resolved() != v.Resolved() || again.Phrase() != v.Phrase() {
+				t.Errorf("%s %q is %q, %q, which is unpacked as %q, %q", kind, text, v.Resolved(), v.Phrase(), again.Resolved(), again.Phrase())
 			}
 			if again, fault := resolveOne(t, p, v.Resolved()); kind != Text && (fault != nil || again.Resolved() != v.Resolved()) {
 				t.Errorf("%s %q is %q, which reads back as %q, %+v", kind, text, v.Resolved(), again.Resolved(), fault)

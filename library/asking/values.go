@@ -138,7 +138,11 @@ func (a *Access) kept(ctx context.Context, q *asking, r *Resolution) (*model.Res
 	if err != nil {
 		return nil, err
 	}
-	same, err := a.room.records.SameResult(ctx, model.FactsDigest(a.planned(q, r)), fingerprint)
+	planned, err := a.planned(q, r)
+	if err != nil {
+		return nil, err
+	}
+	same, err := a.room.records.SameResult(ctx, model.FactsDigest(planned), fingerprint)
 	if errors.Is(err, model.ErrNotFound) {
 		return nil, nil
 	}
@@ -217,13 +221,17 @@ func (a *Access) Entries(ctx context.Context, id, parameter string, w lookup.Wis
 }
 
 // planned is the run that a resolution would make.
-func (a *Access) planned(q *asking, r *Resolution) model.Run {
+func (a *Access) planned(q *asking, r *Resolution) (model.Run, error) {
+	values, err := r.Values.Pack()
+	if err != nil {
+		return model.Run{}, err
+	}
 	typed := map[string]string{}
 	for _, f := range r.Facts {
 		typed[f.Parameter] = f.Typed
 	}
-	return model.Run{Report: q.ID, Title: q.Title, Version: q.Version, Typed: typed, Facts: r.Facts, Sentence: r.Sentence,
-		AskedBy: a.Person().Name, AskedAt: a.room.org.Now(), AfterCrash: q.Limits.AfterCrash, Reach: q.reach}
+	return model.Run{Report: q.ID, Title: q.Title, Version: q.Version, Typed: typed, Facts: r.Facts, Values: values, Sentence: r.Sentence,
+		AskedBy: a.Person().Name, AskedAt: a.room.org.Now(), AfterCrash: q.Limits.AfterCrash, Reach: q.reach}, nil
 }
 
 // cannotRun says why a person cannot run a report at all.
@@ -251,5 +259,5 @@ func (a *Access) Plan(ctx context.Context, id string, typed map[string]string, w
 	if len(r.Faults) > 0 {
 		return model.Run{}, r.Faults
 	}
-	return a.planned(q, r), nil
+	return a.planned(q, r)
 }

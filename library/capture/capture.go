@@ -35,7 +35,7 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(int6
 	if err != nil {
 		return 0, 0, err
 	}
-	values, err := room.factsOf(ctx, d, run, src)
+	values, err := room.valuesOf(ctx, d, run, src)
 	if err != nil {
 		return 0, 0, err
 	}
@@ -106,9 +106,13 @@ func (room *Room) limits(d *report.Definition, terms model.Terms) report.Limits 
 	return limits
 }
 
-// factsOf reads a run's values back from what they were resolved to when it
-// was asked for, so that a run that waited over midnight keeps its days.
-func (room *Room) factsOf(ctx context.Context, d *report.Definition, run model.Run, src catalog.Source) (param.Values, error) {
+// valuesOf are a run's values as they were when it was asked for, whatever has
+// become of lists and of the day. Runs that were asked for by an earlier program
+// have them as facts alone, which are read against the lists of now.
+func (room *Room) valuesOf(ctx context.Context, d *report.Definition, run model.Run, src catalog.Source) (param.Values, error) {
+	if len(run.Values) > 0 {
+		return param.Unpack(d.Parameters, run.Values)
+	}
 	setting := param.Setting{Calendar: room.org.Calendar(), Lists: src.Book.For(run.Reach)}
 	values, faults, err := param.Resolve(ctx, d.Parameters, model.Resolved(run.Facts), setting)
 	if err == nil && len(faults) > 0 {
