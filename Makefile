@@ -3,7 +3,7 @@ SHELL := /bin/bash
 
 # Encodings that nobody here speaks cost a third of the time to compile.
 export GOFLAGS := -tags=nomsgpack,arrow_json_stdlib
-.PHONY: build demo test race fuzz warm check generated needs bench screenshots clean
+.PHONY: build demo test race fuzz warm check lint generated needs bench screenshots clean
 
 build: bin/mantilla ## the service with its console, in bin/
 
@@ -44,7 +44,18 @@ fuzz: ## everything that people type, as nobody would type it
 warm: ## compile what does not hold the console, while that is made
 	go build ./api/... ./core/... ./deliver/... ./library/... ./render/... ./runner/... ./source/... ./store/...
 
-check: generated ## formatting, vet, and generated code
+LINT := bin/lint
+$(LINT)/done: go.mod
+	@mkdir -p $(LINT)
+	go build -o $(LINT)/ honnef.co/go/tools/cmd/staticcheck github.com/kisielk/errcheck github.com/mgechev/revive
+	@touch $@
+
+lint: $(LINT)/done console/node_modules/.package-lock.json ## what linters say
+	$(LINT)/staticcheck ./...
+	$(LINT)/errcheck -ignoregenerated -ignoretests -exclude .errcheck.txt ./...
+	$(LINT)/revive -config .revive.toml -set_exit_status ./...
+
+check: generated lint ## formatting, vet, linters, and generated code
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
 	go vet ./...
 

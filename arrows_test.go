@@ -85,13 +85,14 @@ var among = []string{"bench", "e2e", "demo/demotest", "library/librarytest"}
 
 // outside has what only some packages, or files, may import from elsewhere.
 var outside = map[string][]string{
-	"github.com/gin-gonic/gin":       {"server/gin.go", "api/handlers"},
-	"github.com/spf13/cobra":         {"cli", "cmd/mantilla"},
-	"github.com/spf13/viper":         {"cmd/mantilla"},
-	"database/sql":                   {"store", "source/sqlite"},
-	"github.com/ncruces/go-sqlite3":  {"store", "store/storetest", "source/sqlite", "demo"},
-	"net/http":                       {"server", "api/handlers", "api/client", "cli", "deliver", "cmd/mantilla"},
-	"os":                             {"store", "source/sqlite", "deliver", "deliver/mailbox", "library/reading", "cli", "cmd/mantilla", "demo"},
+	"github.com/gin-gonic/gin":      {"server/gin.go", "api/handlers"},
+	"github.com/spf13/cobra":        {"cli", "cmd/mantilla"},
+	"github.com/spf13/viper":        {"cmd/mantilla"},
+	"database/sql":                  {"store", "source/sqlite"},
+	"github.com/ncruces/go-sqlite3": {"store", "store/storetest", "source/sqlite", "demo"},
+	"net/http":                      {"server", "api/handlers", "api/client", "cli", "deliver", "cmd/mantilla"},
+	"os": {"store", "source/sqlite", "deliver", "deliver/mailbox", "library/reading", "cli",
+		"cmd/mantilla", "demo"},
 	"go.yaml.in/yaml/v3":             {"core/report", "source", "cli", "api/client"},
 	"codeberg.org/go-pdf/fpdf":       {"render/paper"},
 	"github.com/xuri/excelize/v2":    {"render"},

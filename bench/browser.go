@@ -35,8 +35,10 @@ func (b *bench) inBrowser(ctx context.Context) error {
 		return err
 	}
 	defer end()
-	ctx, cancel := chromedp.NewExecAllocator(ctx, chromedp.ExecPath(path), chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU, chromedp.NoFirstRun,
-		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.WindowSize(1280, 800))
+	ctx, cancel := chromedp.NewExecAllocator(ctx, chromedp.ExecPath(path), chromedp.Headless, chromedp.NoSandbox,
+		chromedp.DisableGPU, chromedp.NoFirstRun,
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true), chromedp.WindowSize(1280, 800))
 	defer cancel()
 	ctx, cancelTab := chromedp.NewContext(ctx)
 	defer cancelTab()
@@ -51,7 +53,8 @@ func (b *bench) inBrowser(ctx context.Context) error {
 		if err != nil {
 			return fmt.Errorf("scrolling: %w", err)
 		}
-		fmt.Printf("  %-46s %4d frames drawn, %d dropped: one in %.0f\n", speed.name, drawn, dropped, float64(drawn+dropped)/max(float64(dropped), 1))
+		fmt.Printf("  %-46s %4d frames drawn, %d dropped: one in %.0f\n", speed.name, drawn, dropped,
+			float64(drawn+dropped)/max(float64(dropped), 1))
 	}
 	return nil
 }
@@ -87,7 +90,8 @@ func weigh() error {
 			later += packed.Len()
 		}
 	}
-	fmt.Printf("  %-46s %9.1f kB, %.1f kB more when needed\n", "compressed script of the first page", float64(first)/1000, float64(later)/1000)
+	fmt.Printf("  %-46s %9.1f kB, %.1f kB more when needed\n", "compressed script of the first page", float64(first)/1000,
+		float64(later)/1000)
 	return nil
 }
 
@@ -106,14 +110,16 @@ const scroll = `new Promise(done => {
 
 // openResult signs in and opens a result.
 func openResult(ctx context.Context, address, place string) error {
-	signIn := fmt.Sprintf(`fetch('/api/session', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({name: 'bench', password: 'correct-horse-battery'})}).then(r => r.ok)`)
+	const signIn = `fetch('/api/session', {method: 'POST', headers: {'Content-Type': 'application/json'},
+			body: JSON.stringify({name: 'bench', password: 'correct-horse-battery'})}).then(r => r.ok)`
 	if err := chromedp.Do(ctx, chromedp.Navigate(address+"/")); err != nil {
 		return err
 	}
 	if ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool](signIn, chromedp.EvalAwaitPromise)); err != nil || !ok {
 		return fmt.Errorf("signing in: %t, %w", ok, err)
 	}
-	return chromedp.Do(ctx, chromedp.Navigate(address+place), chromedp.WaitVisible(chromedp.CSS("[data-sheet=rows] [role=cell]")), chromedp.Sleep(time.Second))
+	return chromedp.Do(ctx, chromedp.Navigate(address+place),
+		chromedp.WaitVisible(chromedp.CSS("[data-sheet=rows] [role=cell]")), chromedp.Sleep(time.Second))
 }
 
 // scrollTraced scrolls under a trace and counts the frames in it.
@@ -142,11 +148,13 @@ func scrollTraced(ctx context.Context, lines int) (drawn, dropped int, err error
 	if err != nil {
 		return 0, 0, err
 	}
-	config := tracing.TraceConfig{IncludedCategories: []string{"devtools.timeline", "disabled-by-default-devtools.timeline", "disabled-by-default-devtools.timeline.frame", "devtools.timeline.frame"}}
+	config := tracing.TraceConfig{IncludedCategories: []string{"devtools.timeline",
+		"disabled-by-default-devtools.timeline", "disabled-by-default-devtools.timeline.frame", "devtools.timeline.frame"}}
 	if _, err := chromedp.Call(ctx, tracing.Start, tracing.StartParams{TraceConfig: &config}); err != nil {
 		return 0, 0, err
 	}
-	if _, err := chromedp.Run(ctx, chromedp.Evaluate[bool](fmt.Sprintf(scroll, lines), chromedp.EvalAwaitPromise)); err != nil {
+	if _, err := chromedp.Run(ctx,
+		chromedp.Evaluate[bool](fmt.Sprintf(scroll, lines), chromedp.EvalAwaitPromise)); err != nil {
 		return 0, 0, err
 	}
 	if _, err := chromedp.Call(ctx, tracing.End, cdp.Empty{}); err != nil {

@@ -76,29 +76,39 @@ func due(ctx context.Context) error {
 	minute := time.Date(2026, 10, 16, 7, 0, 0, 0, time.UTC)
 	at.Store(minute.Add(-time.Hour).Unix())
 	l, err := library.Open(ctx, records, library.Settings{
-		Organisation: model.Organisation{Zone: time.UTC, Currency: "EUR", Now: func() time.Time { return time.Unix(at.Load(), 0) }},
-		Limits:       capture.Limits{Rows: 1000, Time: time.Minute, Workers: 1},
-		DataDir:      filepath.Dir(path),
+		Organisation: model.Organisation{
+			Zone:     time.UTC,
+			Currency: "EUR",
+			Now:      func() time.Time { return time.Unix(at.Load(), 0) },
+		},
+		Limits:  capture.Limits{Rows: 1000, Time: time.Minute, Workers: 1},
+		DataDir: filepath.Dir(path),
 	}, slog.New(slog.DiscardHandler))
 	if err != nil {
 		return err
 	}
 	defer func() { _ = errors.Join(l.Close(), records.Close()) }()
 	a := l.AsService()
-	if err := a.Catalog.PutSource(ctx, "made", []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
+	if err := a.Catalog.PutSource(ctx, "made",
+		[]byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
 	if _, err := a.Catalog.PutReport(ctx, []byte(small), "*"); err != nil {
 		return err
 	}
-	if err := a.PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator}, "a long password"); err != nil {
+	if err := a.PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator},
+		"a long password"); err != nil {
 		return err
 	}
 	if a, err = l.AsPerson(ctx, "bench"); err != nil {
 		return err
 	}
 	for i := range dueControls {
-		c := controls.Control{Control: model.Control{ID: fmt.Sprintf("c%05d", i), Title: "Due"}, Steps: []controls.Step{{Report: "small"}}, Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 7 * 60}}
+		c := controls.Control{
+			Control:   model.Control{ID: fmt.Sprintf("c%05d", i), Title: "Due"},
+			Steps:     []controls.Step{{Report: "small"}},
+			Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 7 * 60},
+		}
 		if _, err := a.Controls.PutControl(ctx, c); err != nil {
 			return err
 		}
@@ -133,6 +143,7 @@ func due(ctx context.Context) error {
 		seen[r.Control] = true
 	}
 	fmt.Printf("  %-46s %9d, of %d controls\n", "runs", len(ran), len(seen))
-	fmt.Printf("  %-46s %+9.1f MiB\n", "memory held afterwards", (float64(after.HeapAlloc)-float64(before.HeapAlloc))/(1<<20))
+	fmt.Printf("  %-46s %+9.1f MiB\n", "memory held afterwards",
+		(float64(after.HeapAlloc)-float64(before.HeapAlloc))/(1<<20))
 	return nil
 }

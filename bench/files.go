@@ -20,7 +20,15 @@ import (
 
 // documentOf is a sheet ready to be taken away.
 func documentOf(s *sheet.Sheet) *document.Document {
-	return &document.Document{Title: "Made lots", Number: "R-000001", AskedBy: "bench", RanAt: time.Unix(0, 0), WrittenAt: time.Unix(0, 0), Zone: time.UTC, Sheets: []*sheet.Sheet{s}}
+	return &document.Document{
+		Title:     "Made lots",
+		Number:    "R-000001",
+		AskedBy:   "bench",
+		RanAt:     time.Unix(0, 0),
+		WrittenAt: time.Unix(0, 0),
+		Zone:      time.UTC,
+		Sheets:    []*sheet.Sheet{s},
+	}
 }
 
 // takeAway writes a sheet in a format with the usual options.
@@ -80,12 +88,16 @@ func (b *bench) workbook(ctx context.Context) error {
 			return err
 		}
 		rows = s.Rows
-		t, err := took(func() error { return toFile("own.xlsx", func(w writer) error { return takeAway(ctx, w, s, "xlsx") }) })
+		t, err := took(func() error {
+			return toFile("own.xlsx", func(w writer) error { return takeAway(ctx, w, s, "xlsx") })
+		})
 		if err != nil {
 			return err
 		}
 		own = append(own, t)
-		if t, err = took(func() error { return toFile("bare.xlsx", func(w writer) error { return bareCells(w, s) }) }); err != nil {
+		if t, err = took(func() error {
+			return toFile("bare.xlsx", func(w writer) error { return bareCells(w, s) })
+		}); err != nil {
 			return err
 		}
 		bare = append(bare, t)

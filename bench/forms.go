@@ -52,9 +52,13 @@ func (b *bench) forms(ctx context.Context) error {
 	}
 	defer records.Close()
 	lib, err := library.Open(ctx, records, library.Settings{
-		Organisation: model.Organisation{Zone: time.UTC, Currency: "EUR", Now: func() time.Time { return demo.Today.Time().Add(12 * time.Hour) }},
-		Limits:       capture.Limits{Rows: 1 << 20, Time: time.Minute, Workers: 1},
-		DataDir:      dir,
+		Organisation: model.Organisation{
+			Zone:     time.UTC,
+			Currency: "EUR",
+			Now:      func() time.Time { return demo.Today.Time().Add(12 * time.Hour) },
+		},
+		Limits:  capture.Limits{Rows: 1 << 20, Time: time.Minute, Workers: 1},
+		DataDir: dir,
 	}, slog.New(slog.DiscardHandler))
 	if err != nil {
 		return err
@@ -66,11 +70,14 @@ func (b *bench) forms(ctx context.Context) error {
 	if err := keepMany(ctx, records); err != nil {
 		return err
 	}
-	secret, _, _, err := lib.SignIn(ctx, access.Knock{Name: "runa", Password: demo.Password, Kind: "token", Label: "bench"})
+	secret, _, _, err := lib.SignIn(ctx,
+		access.Knock{Name: "runa", Password: demo.Password, Kind: "token", Label: "bench"})
 	if err != nil {
 		return err
 	}
-	handler, err := server.Handler(lib, server.Settings{Console: console.Files(), Version: "bench", Closing: make(chan struct{})}, slog.New(slog.DiscardHandler))
+	handler, err := server.Handler(lib,
+		server.Settings{Console: console.Files(), Version: "bench", Closing: make(chan struct{})},
+		slog.New(slog.DiscardHandler))
 	if err != nil {
 		return err
 	}
@@ -81,7 +88,8 @@ func (b *bench) forms(ctx context.Context) error {
 		{"search of 100,000 entities, two words", "/reports/intake-lots/parameters/keeper/entries?search=ling%2042", ""},
 		{"form with all its lists, intake lots", "/reports/intake-lots/form", ""},
 		{"form with all its lists, orders by grouping", "/reports/orders-by-grouping/form", ""},
-		{"values resolved, intake lots", "/reports/intake-lots/resolve", `{"values": {"unit": "Hollin; Marr", "keeper": "K-1002"}}`},
+		{"values resolved, intake lots", "/reports/intake-lots/resolve",
+			`{"values": {"unit": "Hollin; Marr", "keeper": "K-1002"}}`},
 		{"50 of 10,000 criteria, with what they come to", "/reports/intake-lots/criteria?limit=50", ""},
 		{"10,000 criteria searched", "/reports/intake-lots/criteria?limit=50&search=number%20777", ""},
 		{"100 of 10,000 run controls", "/controls?limit=100", ""},
@@ -133,17 +141,30 @@ func addKeepers(path string) error {
 		return err
 	}
 	err = c.Exec(`with recursive n(i) as (select 1 union all select i + 1 from n where i < 100000)
-		insert into keeper (no, name, site_id, joined_on, state, bank_on_file) select 'N-' || i, 'Ärin Lingby ' || (i * 7919 % 100000), 'UF-HOL-0' || (1 + i % 2), '2020-01-01', 'member', 1 from n`)
+		insert into keeper (no, name, site_id, joined_on, state, bank_on_file)
+		select 'N-' || i, 'Ärin Lingby ' || (i * 7919 % 100000), 'UF-HOL-0' || (1 + i % 2), '2020-01-01', 'member', 1 from n`)
 	return errors.Join(err, c.Close())
 }
 
 func keepMany(ctx context.Context, s *store.Store) error {
 	for i := range many {
-		c := model.Criteria{Report: "intake-lots", Name: fmt.Sprintf("Number %05d", i), Owner: "runa", Typed: map[string]string{"received": "last month", "unit": "UF-HOL"}, ChangedAt: time.Now()}
+		c := model.Criteria{
+			Report:    "intake-lots",
+			Name:      fmt.Sprintf("Number %05d", i),
+			Owner:     "runa",
+			Typed:     map[string]string{"received": "last month", "unit": "UF-HOL"},
+			ChangedAt: time.Now(),
+		}
 		if _, err := s.Criteria().AddCriteria(ctx, c); err != nil {
 			return err
 		}
-		k := model.Control{ID: fmt.Sprintf("control-%05d", i), Title: fmt.Sprintf("Control %05d", i), Owner: "runa", Body: []byte(`{"steps": [{"report": "intake-lots"}], "outputs": ["kept"], "empty": "keep"}`), ChangedAt: time.Now()}
+		k := model.Control{
+			ID:        fmt.Sprintf("control-%05d", i),
+			Title:     fmt.Sprintf("Control %05d", i),
+			Owner:     "runa",
+			Body:      []byte(`{"steps": [{"report": "intake-lots"}], "outputs": ["kept"], "empty": "keep"}`),
+			ChangedAt: time.Now(),
+		}
 		if err := s.Controls().PutControl(ctx, k); err != nil {
 			return err
 		}
@@ -155,11 +176,14 @@ func keepMany(ctx context.Context, s *store.Store) error {
 // the milliseconds that it takes.
 func fillTwenty(ctx context.Context) float64 {
 	var text strings.Builder
-	text.WriteString("report: twenty\ntitle: Twenty\ncategory: Bench\ndepth: lines\nabout: Many parameters.\nsource: made\nparameters:\n")
+	text.WriteString("report: twenty\ntitle: Twenty\ncategory: Bench\ndepth: lines\nabout: Many parameters.\nsource: " +
+		"made\nparameters:\n")
 	typed := map[string]string{}
 	used := ""
-	for i, kind := range []string{"text", "integer", "{decimal, scale: 2}", "money", "flag", "date", "range", "{ranges, time: true}", "{period, grain: month}", "{choice, many: true, options: [a, b, c, d]}",
-		"{horizon, measure: months}", "newest", "text", "integer", "{decimal, scale: 3}", "flag", "date", "{range, compare: true}", "{choice, options: [a, b]}", "{range, time: true}"} {
+	for i, kind := range []string{"text", "integer", "{decimal, scale: 2}", "money", "flag", "date", "range",
+		"{ranges, time: true}", "{period, grain: month}", "{choice, many: true, options: [a, b, c, d]}",
+		"{horizon, measure: months}", "newest", "text", "integer", "{decimal, scale: 3}", "flag", "date",
+		"{range, compare: true}", "{choice, options: [a, b]}", "{range, time: true}"} {
 		kind = strings.Trim(kind, "{}")
 		name, rest, _ := strings.Cut(kind, ",")
 		if rest != "" {
@@ -167,7 +191,8 @@ func fillTwenty(ctx context.Context) float64 {
 		}
 		id := fmt.Sprintf("p%d", i)
 		fmt.Fprintf(&text, "  - {id: %s, type: %s%s}\n", id, name, rest)
-		typed[id] = map[string]string{"text": "some text", "integer": "12", "decimal": "12.50", "money": "99.95", "flag": "yes", "date": "month end", "range": "last month", "ranges": "2026-09-01 06:00/12:00; 2026-09-02",
+		typed[id] = map[string]string{"text": "some text", "integer": "12", "decimal": "12.50", "money": "99.95",
+			"flag": "yes", "date": "month end", "range": "last month", "ranges": "2026-09-01 06:00/12:00; 2026-09-02",
 			"period": "last quarter", "choice": "a", "horizon": "12 months", "newest": "25"}[name]
 		switch name {
 		case "range", "ranges", "period":
@@ -181,7 +206,8 @@ func fillTwenty(ctx context.Context) float64 {
 		}
 	}
 	typed["p17"] += " against year before and previous period"
-	fmt.Fprintf(&text, "datasets:\n  rows:\n    from: rows\n    where: \"1%s\"\n    columns: [{id: a, is: a, type: text}]\nviews: {rows: {of: rows}}\n", used)
+	fmt.Fprintf(&text, "datasets:\n  rows:\n    from: rows\n    where: \"1%s\"\n    columns: [{id: a, is: a, type: "+
+		"text}]\nviews: {rows: {of: rows}}\n", used)
 	d, faults := report.Parse([]byte(text.String()), report.Defaults{Currency: "EUR"})
 	if faults != nil {
 		panic(faults)

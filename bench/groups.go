@@ -31,11 +31,35 @@ type work struct {
 }
 
 var groupWorks = []work{
-	{name: "group by two columns, three sums", reference: "group", changes: sheet.Changes{Group: []string{"region", "status"}, Columns: sums}},
-	{name: "the same with subtotals, all unfolded", reference: "rollup", changes: sheet.Changes{Group: []string{"region", "status"}, Columns: sums, Open: new(2)}},
+	{
+		name:      "group by two columns, three sums",
+		reference: "group",
+		changes:   sheet.Changes{Group: []string{"region", "status"}, Columns: sums},
+	},
+	{
+		name:      "the same with subtotals, all unfolded",
+		reference: "rollup",
+		changes:   sheet.Changes{Group: []string{"region", "status"}, Columns: sums, Open: new(2)},
+	},
 	{name: "first 100 rows sorted", reference: "sort-first-100", changes: sheet.Changes{Sort: []string{"-amount"}}},
-	{name: "sort of all rows, handed on", reference: "sort-all", changes: sheet.Changes{Sort: []string{"-amount"}}, whole: true},
-	{name: "crosstab 400 by 48", reference: "rollup", changes: sheet.Changes{Add: wide, Show: "crosstab", Down: []string{"own_place"}, Across: []string{"own_slot"}, Cells: []string{"amount"}}, cross: true},
+	{
+		name:      "sort of all rows, handed on",
+		reference: "sort-all",
+		changes:   sheet.Changes{Sort: []string{"-amount"}},
+		whole:     true,
+	},
+	{
+		name:      "crosstab 400 by 48",
+		reference: "rollup",
+		changes: sheet.Changes{
+			Add:    wide,
+			Show:   "crosstab",
+			Down:   []string{"own_place"},
+			Across: []string{"own_slot"},
+			Cells:  []string{"amount"},
+		},
+		cross: true,
+	},
 }
 
 // groups times what readers do to a million kept rows: cold with nothing
@@ -161,7 +185,8 @@ func (b *bench) referenceTimes(ctx context.Context) (map[string]float64, error) 
 		if err := toFile(run.file, func(to writer) error { return takeAway(ctx, to, s, "csv") }); err != nil {
 			return nil, err
 		}
-		said, err := exec.CommandContext(ctx, *reference, filepath.Join(*dataDir, run.file), run.groups, run.sums, "Amount").CombinedOutput()
+		said, err := exec.CommandContext(ctx, *reference, filepath.Join(*dataDir, run.file), run.groups, run.sums,
+			"Amount").CombinedOutput()
 		if err != nil {
 			return nil, fmt.Errorf("the reference engine: %w: %s", err, said)
 		}

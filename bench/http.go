@@ -36,7 +36,8 @@ func (b *bench) overHTTP(ctx context.Context) error {
 	if err := get(url.Values{"group": {"region"}, "column": sums}); err != nil { // decodes the rows
 		return err
 	}
-	for _, by := range [][]string{{"status", "region"}, {"item"}, {"month(day)", "region"}, {"region", "status", "month(day)"}} {
+	for _, by := range [][]string{{"status", "region"}, {"item"}, {"month(day)", "region"},
+		{"region", "status", "month(day)"}} {
 		t, err := took(func() error { return get(url.Values{"group": by, "column": sums}) })
 		if err != nil {
 			return err
@@ -78,16 +79,19 @@ func (b *bench) overHTTP(ctx context.Context) error {
 // serve starts the service on the bench's records.
 func (b *bench) serve(ctx context.Context) (address, token string, end func(), err error) {
 	closing := make(chan struct{})
-	handler, err := server.Handler(b.library, server.Settings{Console: console.Files(), Version: "bench", Closing: closing}, slog.New(slog.DiscardHandler))
+	handler, err := server.Handler(b.library,
+		server.Settings{Console: console.Files(), Version: "bench", Closing: closing}, slog.New(slog.DiscardHandler))
 	if err != nil {
 		return "", "", nil, err
 	}
 	web := httptest.NewServer(handler)
 	end = func() { close(closing); web.Close() }
 	const password = "correct-horse-battery"
-	err = b.library.AsService().PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator}, password)
+	err = b.library.AsService().PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator},
+		password)
 	if err == nil || errors.Is(err, model.ErrStale) { // or it is there already
-		token, _, _, err = b.library.SignIn(ctx, access.Knock{Name: "bench", Password: password, Kind: "token", Label: "bench"})
+		token, _, _, err = b.library.SignIn(ctx,
+			access.Knock{Name: "bench", Password: password, Kind: "token", Label: "bench"})
 	}
 	return web.URL, token, end, err
 }

@@ -27,9 +27,11 @@ import (
 
 var (
 	dataDir   = flag.String("data", "bench-data", "directory for the made tables")
-	reference = flag.String("reference", "", "program that does the same columnar work on a CSV of the rows, if there is one")
-	only      = flag.String("only", "", "capture, forms, reading, files, due, or large (a result of ten million rows): measure nothing else")
-	child     = flag.Int("capture", 0, "capture a table of so many million rows, print the peak memory and end")
+	reference = flag.String("reference", "", "program that does the same columnar work on a CSV of the rows, if "+
+		"there is one")
+	only = flag.String("only", "", "capture, forms, reading, files, due, or large (a result of ten million rows): "+
+		"measure nothing else")
+	child = flag.Int("capture", 0, "capture a table of so many million rows, print the peak memory and end")
 )
 
 const times = 5
@@ -79,7 +81,10 @@ func run(ctx context.Context) error {
 	if err := b.capture(ctx, bare); err != nil || *only == "capture" {
 		return err
 	}
-	for _, part := range []func(context.Context) error{b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory} {
+	parts := []func(context.Context) error{
+		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory,
+	}
+	for _, part := range parts {
 		if err := part(ctx); err != nil {
 			return err
 		}
@@ -137,7 +142,8 @@ func (b *bench) openLibrary(ctx context.Context, millions int) error {
 	if err != nil {
 		return err
 	}
-	if err := b.library.AsService().Catalog.PutSource(ctx, "made", []byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
+	if err := b.library.AsService().Catalog.PutSource(ctx, "made",
+		[]byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
 	_, err = b.library.AsService().Catalog.PutReport(ctx, []byte(definition), "*")
@@ -228,7 +234,8 @@ func (b *bench) pages(ctx context.Context) error {
 		}
 	}
 	asked := 0
-	other := func() string { asked++; return fmt.Sprintf("amount<>%d", -asked) } // leaves all rows, but is a filter never seen before
+	// leaves all rows, but is a filter never seen before
+	other := func() string { asked++; return fmt.Sprintf("amount<>%d", -asked) }
 	for _, work := range []struct {
 		name    string
 		first   int
@@ -238,10 +245,14 @@ func (b *bench) pages(ctx context.Context) error {
 		{"first page, as kept, cold", 0, func() sheet.Changes { return sheet.Changes{} }, true},
 		{"page from the middle, as kept, cold", 500_000, func() sheet.Changes { return sheet.Changes{} }, true},
 		{"page from the middle, as kept, warm", 500_000, func() sheet.Changes { return sheet.Changes{} }, false},
-		{"first page sorted by a decimal, cold", 0, func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}} }, true},
-		{"first page sorted by a decimal, warm, new order", 0, func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}, Filters: []string{other()}} }, false},
-		{"page from the middle, sorted, order known", 500_000, func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}} }, false},
-		{"filter on a text of 4,000 values, cold", 0, func() sheet.Changes { return sheet.Changes{Filters: []string{"item=item-0042"}} }, true},
+		{"first page sorted by a decimal, cold", 0, func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}} },
+			true},
+		{"first page sorted by a decimal, warm, new order", 0,
+			func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}, Filters: []string{other()}} }, false},
+		{"page from the middle, sorted, order known", 500_000,
+			func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}} }, false},
+		{"filter on a text of 4,000 values, cold", 0,
+			func() sheet.Changes { return sheet.Changes{Filters: []string{"item=item-0042"}} }, true},
 		{"filter on a text of 4,000 values, warm, new", 0, func() sheet.Changes {
 			asked++
 			return sheet.Changes{Filters: []string{fmt.Sprintf("item=item-%04d", asked)}}

@@ -69,7 +69,8 @@ func makeTable(ctx context.Context, millions int) error {
 
 func fill(c *sqlite3.Conn, rows int) error {
 	err := c.Exec(`pragma journal_mode = off; pragma synchronous = off; begin;
-		create table rows (id integer primary key, region text, item text, day text, status text, quantity integer, pieces integer, amount integer, weight integer, price integer)`)
+		create table rows (id integer primary key, region text, item text, day text, status text, quantity integer,
+		pieces integer, amount integer, weight integer, price integer)`)
 	if err != nil {
 		return err
 	}
@@ -81,9 +82,11 @@ func fill(c *sqlite3.Conn, rows int) error {
 	r := rand.New(rand.NewPCG(7, 7))
 	first := period.Date(2023, 1, 1)
 	for i := range rows {
-		texts := map[int]string{2: fmt.Sprintf("region-%d", r.IntN(4)), 3: fmt.Sprintf("item-%04d", r.IntN(4000)), 4: (first + period.Day(r.IntN(1300))).String(),
+		texts := map[int]string{2: fmt.Sprintf("region-%d", r.IntN(4)), 3: fmt.Sprintf("item-%04d", r.IntN(4000)),
+			4: (first + period.Day(r.IntN(1300))).String(),
 			5: []string{"open", "sent", "paid"}[r.IntN(3)]}
-		numbers := map[int]int64{1: int64(i), 6: r.Int64N(1000), 7: r.Int64N(100), 8: r.Int64N(1e9), 9: r.Int64N(1e6), 10: r.Int64N(1e5)}
+		numbers := map[int]int64{1: int64(i), 6: r.Int64N(1000), 7: r.Int64N(100), 8: r.Int64N(1e9), 9: r.Int64N(1e6),
+			10: r.Int64N(1e5)}
 		for at, v := range texts {
 			err = errors.Join(err, stmt.BindText(at, v))
 		}

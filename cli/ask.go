@@ -30,7 +30,8 @@ func (c *program) askValues(cmd *cobra.Command, report string, values api.Values
 	if err != nil {
 		return err
 	}
-	form, err := fetch[api.Form](c, func(a *client.Client) (*http.Response, error) { return a.GetForm(cmd.Context(), report) })
+	form, err := fetch[api.Form](c,
+		func(a *client.Client) (*http.Response, error) { return a.GetForm(cmd.Context(), report) })
 	if err != nil {
 		return err
 	}
@@ -116,7 +117,8 @@ func (a *asker) show(p api.Parameter, search string) error {
 	}
 	switch p.Type {
 	case api.ParameterTypeRange, api.ParameterTypeRanges:
-		service, err := fetch[api.Service](a.program, func(c *client.Client) (*http.Response, error) { return c.GetService(a.cmd.Context()) })
+		service, err := fetch[api.Service](a.program,
+			func(c *client.Client) (*http.Response, error) { return c.GetService(a.cmd.Context()) })
 		for _, preset := range service.Presets {
 			if strings.Contains(preset.Name, search) {
 				add(preset.Name, fmt.Sprintf("%-20s %s", preset.Name, preset.Says))

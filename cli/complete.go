@@ -31,11 +31,13 @@ func (c *program) completeCategories(*cobra.Command, []string, string) (names []
 func (c *program) offeredCatalog() api.Catalog {
 	ctx, cancel := context.WithTimeout(context.Background(), completionTime)
 	defer cancel()
-	catalog, _ := fetch[api.Catalog](c, func(a *client.Client) (*http.Response, error) { return a.GetCatalog(ctx, &api.GetCatalogParams{}) })
+	catalog, _ := fetch[api.Catalog](c,
+		func(a *client.Client) (*http.Response, error) { return a.GetCatalog(ctx, &api.GetCatalogParams{}) })
 	return catalog
 }
 
-func (c *program) completeReport(_ *cobra.Command, given []string, _ string) (ids []string, _ cobra.ShellCompDirective) {
+func (c *program) completeReport(_ *cobra.Command, given []string, _ string) (ids []string,
+	_ cobra.ShellCompDirective) {
 	if len(given) > 0 {
 		return nil, noFiles
 	}
@@ -85,7 +87,8 @@ func (c *program) completeValue(ctx context.Context, report api.Report, name, va
 		case api.ParameterTypeRange:
 			service, _ := fetch[api.Service](c, func(a *client.Client) (*http.Response, error) { return a.GetService(ctx) })
 			for _, preset := range service.Presets {
-				offers = append(offers, name+"="+strings.ReplaceAll(preset.Name, " ", "_")+"\t"+preset.Says) // a space would need quotes
+				// a space would need quotes
+				offers = append(offers, name+"="+strings.ReplaceAll(preset.Name, " ", "_")+"\t"+preset.Says)
 			}
 		case api.ParameterTypeUnit, api.ParameterTypeEntity, api.ParameterTypeChoice:
 			most := 40
@@ -128,7 +131,8 @@ func (c *program) completeResult(*cobra.Command, []string, string) (ids []string
 }
 
 // completeCriteria completes the names of criteria of the report given before.
-func (c *program) completeCriteria(_ *cobra.Command, given []string, _ string) (names []string, _ cobra.ShellCompDirective) {
+func (c *program) completeCriteria(_ *cobra.Command, given []string, _ string) (names []string,
+	_ cobra.ShellCompDirective) {
 	if len(given) == 0 {
 		return nil, noFiles
 	}

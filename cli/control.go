@@ -46,7 +46,9 @@ values, and how they are run. It is written as a YAML file:
     offDay: previous          # run, skip, next or previous
     missed: once              # once, all or skip, after the service was down`,
 	}
-	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), showControlCommand(c), runControlCommand(c), pastControlCommand(c), againControlCommand(c), pauseControlCommand(c), deleteControlCommand(c), restoreControlCommand(c))
+	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), showControlCommand(c), runControlCommand(c),
+		pastControlCommand(c), againControlCommand(c), pauseControlCommand(c), deleteControlCommand(c),
+		restoreControlCommand(c))
 	return cmd
 }
 
@@ -60,7 +62,8 @@ func (c *program) controls(ctx context.Context, search string) ([]api.Control, e
 	})
 }
 
-func (c *program) completeControl(_ *cobra.Command, given []string, _ string) (ids []string, _ cobra.ShellCompDirective) {
+func (c *program) completeControl(_ *cobra.Command, given []string, _ string) (ids []string,
+	_ cobra.ShellCompDirective) {
 	if len(given) > 0 {
 		return nil, noFiles
 	}
@@ -169,8 +172,11 @@ func (c *program) mayOverwrite(present api.Control, change api.ControlChange, wa
 	if err != nil {
 		return err
 	}
-	will, err := yaml.Marshal(fileOf(api.Control{Title: change.Title, Shared: change.Shared, Steps: change.Steps, Outputs: change.Outputs, Rows: change.Rows, Seconds: change.Seconds,
-		Hours: change.Hours, Empty: api.ControlEmpty(change.Empty), KeepDays: change.KeepDays, Send: change.Send, Split: change.Split, Timetable: change.Timetable}))
+	will, err := yaml.Marshal(
+		fileOf(api.Control{Title: change.Title, Shared: change.Shared, Steps: change.Steps, Outputs: change.Outputs,
+			Rows: change.Rows, Seconds: change.Seconds,
+			Hours: change.Hours, Empty: api.ControlEmpty(change.Empty), KeepDays: change.KeepDays, Send: change.Send,
+			Split: change.Split, Timetable: change.Timetable}))
 	if err != nil || wanted || bytes.Equal(was, will) {
 		return err
 	}
@@ -186,7 +192,8 @@ func (c *program) mayOverwrite(present api.Control, change api.ControlChange, wa
 			lines = append(lines, "+ "+line)
 		}
 	}
-	return usage("%s exists, and this would change it:\n  %s\nrepeat with --overwrite, or choose another id", present.Id, strings.Join(lines, "\n  "))
+	return usage("%s exists, and this would change it:\n  %s\nrepeat with --overwrite, or choose another id", present.Id,
+		strings.Join(lines, "\n  "))
 }
 
 func showControlCommand(c *program) *cobra.Command {
@@ -243,9 +250,10 @@ func deleteControlCommand(c *program) *cobra.Command {
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeControl,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(fmt.Sprintf("%[1]s is deleted; mantilla control restore %[1]s brings it back.", given[0]), func(a *client.Client) (*http.Response, error) {
-				return a.DeleteControl(cmd.Context(), given[0])
-			})
+			return c.done(fmt.Sprintf("%[1]s is deleted; mantilla control restore %[1]s brings it back.", given[0]),
+				func(a *client.Client) (*http.Response, error) {
+					return a.DeleteControl(cmd.Context(), given[0])
+				})
 		},
 	}
 }
@@ -256,7 +264,8 @@ func restoreControlCommand(c *program) *cobra.Command {
 		Short: "Bring a deleted run control back",
 		Args:  args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(given[0]+" is back.", func(a *client.Client) (*http.Response, error) { return a.RestoreControl(cmd.Context(), given[0]) })
+			return c.done(given[0]+" is back.",
+				func(a *client.Client) (*http.Response, error) { return a.RestoreControl(cmd.Context(), given[0]) })
 		},
 	}
 }

@@ -33,7 +33,8 @@ type stepFile struct {
 }
 
 func (f controlFile) change() (change api.ControlChange, err error) {
-	change = api.ControlChange{Title: f.Title, Shared: f.Shared, Steps: []api.Step{}, Outputs: []api.Output{}, Rows: f.Rows, Seconds: int64(f.Time / time.Second),
+	change = api.ControlChange{Title: f.Title, Shared: f.Shared, Steps: []api.Step{}, Outputs: []api.Output{},
+		Rows: f.Rows, Seconds: int64(f.Time / time.Second),
 		Hours: f.Hours, Empty: api.ControlChangeEmpty(f.Empty), KeepDays: f.Keep}
 	if f.Empty == "" {
 		change.Empty = "keep"
@@ -89,7 +90,15 @@ func loosely(from any) (to map[string]any) {
 }
 
 func fileOf(k api.Control) controlFile {
-	f := controlFile{Title: k.Title, Shared: k.Shared, Empty: string(k.Empty), Hours: k.Hours, Rows: k.Rows, Time: time.Duration(k.Seconds) * time.Second, Keep: k.KeepDays}
+	f := controlFile{
+		Title:  k.Title,
+		Shared: k.Shared,
+		Empty:  string(k.Empty),
+		Hours:  k.Hours,
+		Rows:   k.Rows,
+		Time:   time.Duration(k.Seconds) * time.Second,
+		Keep:   k.KeepDays,
+	}
 	for _, s := range k.Steps {
 		step := stepFile{Report: s.Report}
 		if s.Criteria != nil {

@@ -103,7 +103,10 @@ func (c *program) tellControlRuns(batches []api.ControlRun) error {
 	if c.json() {
 		return c.printJSON(batches)
 	}
-	t := table{headings: []string{"Set", "Asked", "Part", "Report", "State", "Rows", "Took", "Result", "Sent", "Values"}, right: []bool{5: true, 6: true, 9: false}}
+	t := table{
+		headings: []string{"Set", "Asked", "Part", "Report", "State", "Rows", "Took", "Result", "Sent", "Values"},
+		right:    []bool{5: true, 6: true, 9: false},
+	}
 	for _, b := range batches {
 		for _, r := range b.Runs {
 			result, said := "", r.Sentence
@@ -115,7 +118,9 @@ func (c *program) tellControlRuns(batches []api.ControlRun) error {
 			} else if r.Note != nil {
 				said = *r.Note + " " + said
 			}
-			t.rows = append(t.rows, []string{b.Id, c.at(b.AskedAt), deref(b.Part), r.Report, string(r.State), fmt.Sprint(r.Rows), seconds(r.Seconds), result, sentOf(b), said})
+			t.rows = append(t.rows,
+				[]string{b.Id, c.at(b.AskedAt), deref(b.Part), r.Report, string(r.State), fmt.Sprint(r.Rows), seconds(r.Seconds),
+					result, sentOf(b), said})
 		}
 	}
 	_, err := c.draw(&t)

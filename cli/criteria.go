@@ -21,7 +21,8 @@ func criteriaCommand(c *program) *cobra.Command {
 		Long: `Keep values of a report under names. What was typed is kept: last month stays
 last month. Run with them by: mantilla run REPORT --criteria NAME`,
 	}
-	cmd.AddCommand(listCriteriaCommand(c), saveCriteriaCommand(c), renameCriteriaCommand(c), deleteCriteriaCommand(c), pastCriteriaCommand(c), restoreCriteriaCommand(c), usualCommand(c))
+	cmd.AddCommand(listCriteriaCommand(c), saveCriteriaCommand(c), renameCriteriaCommand(c), deleteCriteriaCommand(c),
+		pastCriteriaCommand(c), restoreCriteriaCommand(c), usualCommand(c))
 	return cmd
 }
 
@@ -49,7 +50,8 @@ func (c *program) named(ctx context.Context, report, name string) (api.Criteria,
 		for _, k := range all {
 			names = append(names, k.Name)
 		}
-		return api.Criteria{}, &coded{exitNotFound, fmt.Sprintf("%s has no criteria %q; it has %s", report, name, orNone(names))}
+		return api.Criteria{},
+			&coded{exitNotFound, fmt.Sprintf("%s has no criteria %q; it has %s", report, name, orNone(names))}
 	}
 	return all[found], nil
 }
@@ -125,12 +127,15 @@ would change is shown and nothing is kept, unless --overwrite says so.`,
 			at := slices.IndexFunc(all, func(k api.Criteria) bool { return k.Mine && strings.EqualFold(k.Name, name) })
 			change := api.CriteriaChange{Name: name, Shared: shared, Values: values}
 			if at < 0 {
-				return c.keptCriteria(func(a *client.Client) (*http.Response, error) { return a.KeepCriteria(cmd.Context(), report, change) })
+				return c.keptCriteria(func(a *client.Client) (*http.Response, error) {
+					return a.KeepCriteria(cmd.Context(), report, change)
+				})
 			}
 			present := all[at]
 			changes := differences(present.Values, values)
 			if !overwrite && len(changes) > 0 {
-				return usage("%s exists, and this would change it:\n  %s\nrepeat with --overwrite, or choose another name", name, strings.Join(changes, "\n  "))
+				return usage("%s exists, and this would change it:\n  %s\nrepeat with --overwrite, or choose another name", name,
+					strings.Join(changes, "\n  "))
 			}
 			if !cmd.Flags().Changed("share") {
 				change.Shared = present.Shared
@@ -193,7 +198,8 @@ func renameCriteriaCommand(c *program) *cobra.Command {
 			}
 			revision := fmt.Sprint(k.Revision)
 			return c.keptCriteria(func(a *client.Client) (*http.Response, error) {
-				return a.ChangeCriteria(cmd.Context(), k.Id, &api.ChangeCriteriaParams{IfMatch: &revision}, api.CriteriaChange{Name: given[2], Shared: k.Shared, Values: k.Values})
+				return a.ChangeCriteria(cmd.Context(), k.Id, &api.ChangeCriteriaParams{IfMatch: &revision},
+					api.CriteriaChange{Name: given[2], Shared: k.Shared, Values: k.Values})
 			})
 		},
 	}
@@ -210,9 +216,10 @@ func deleteCriteriaCommand(c *program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return c.done(fmt.Sprintf("%s is deleted; mantilla criteria restore %s brings it back.", k.Name, k.Id), func(a *client.Client) (*http.Response, error) {
-				return a.DeleteCriteria(cmd.Context(), k.Id)
-			})
+			return c.done(fmt.Sprintf("%s is deleted; mantilla criteria restore %s brings it back.", k.Name, k.Id),
+				func(a *client.Client) (*http.Response, error) {
+					return a.DeleteCriteria(cmd.Context(), k.Id)
+				})
 		},
 	}
 }
@@ -228,7 +235,8 @@ func pastCriteriaCommand(c *program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			past, err := fetch[[]api.Criteria](c, func(a *client.Client) (*http.Response, error) { return a.ListPastCriteria(cmd.Context(), k.Id) })
+			past, err := fetch[[]api.Criteria](c,
+				func(a *client.Client) (*http.Response, error) { return a.ListPastCriteria(cmd.Context(), k.Id) })
 			if err != nil {
 				return err
 			}
@@ -237,7 +245,9 @@ func pastCriteriaCommand(c *program) *cobra.Command {
 			}
 			t := table{headings: []string{"Id", "Revision", "Kept", "Today", "Would change"}}
 			for _, p := range past {
-				t.rows = append(t.rows, []string{p.Id, fmt.Sprint(p.Revision), c.at(p.ChangedAt), p.Sentence, strings.Join(differences(k.Values, p.Values), "; ")})
+				t.rows = append(t.rows,
+					[]string{p.Id, fmt.Sprint(p.Revision), c.at(p.ChangedAt), p.Sentence,
+						strings.Join(differences(k.Values, p.Values), "; ")})
 			}
 			_, err = c.draw(&t)
 			return err
@@ -280,9 +290,11 @@ func usualCommand(c *program) *cobra.Command {
 				return err
 			}
 			if none {
-				return c.done(k.Name+" is no longer your usual.", func(a *client.Client) (*http.Response, error) { return a.UnsetUsual(cmd.Context(), k.Id) })
+				return c.done(k.Name+" is no longer your usual.",
+					func(a *client.Client) (*http.Response, error) { return a.UnsetUsual(cmd.Context(), k.Id) })
 			}
-			return c.done(k.Name+" is your usual.", func(a *client.Client) (*http.Response, error) { return a.SetUsual(cmd.Context(), k.Id) })
+			return c.done(k.Name+" is your usual.",
+				func(a *client.Client) (*http.Response, error) { return a.SetUsual(cmd.Context(), k.Id) })
 		},
 	}
 	cmd.Flags().BoolVar(&none, "none", false, "begin with the report's own defaults again")

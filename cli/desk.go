@@ -26,10 +26,14 @@ func deskCommand(c *program) *cobra.Command {
 			if c.json() {
 				return c.printJSON(desks)
 			}
-			t := table{headings: []string{"Desk", "Tile", "What", "Figure", "Change", "Result", "Kept", "Title"}, right: []bool{3: true, 4: true, 7: false}}
+			t := table{
+				headings: []string{"Desk", "Tile", "What", "Figure", "Change", "Result", "Kept", "Title"},
+				right:    []bool{3: true, 4: true, 7: false},
+			}
 			for _, d := range desks {
 				for _, tile := range d.Tiles {
-					now, err := fetch[api.TileNow](c, func(a *client.Client) (*http.Response, error) { return a.ShowTile(cmd.Context(), tile) })
+					now, err := fetch[api.TileNow](c,
+						func(a *client.Client) (*http.Response, error) { return a.ShowTile(cmd.Context(), tile) })
 					if err != nil {
 						return err
 					}
@@ -41,7 +45,9 @@ func deskCommand(c *program) *cobra.Command {
 					if p := deref(now.Percent); p != "" {
 						change += " (" + p + " %)"
 					}
-					t.rows = append(t.rows, []string{d.Owner, deref(tile.Id), string(tile.Show), deref(now.Figure), change, deref(now.Result), kept, strings.TrimSpace(now.Title + " " + deref(now.Label))})
+					t.rows = append(t.rows,
+						[]string{d.Owner, deref(tile.Id), string(tile.Show), deref(now.Figure), change, deref(now.Result), kept,
+							strings.TrimSpace(now.Title + " " + deref(now.Label))})
 				}
 			}
 			_, err = c.draw(&t)
@@ -93,7 +99,8 @@ func putTileCommand(c *program) *cobra.Command {
 		RunE: func(cmd *cobra.Command, given []string) error {
 			tile.Control, tile.View, tile.Show = given[0], given[1], api.TileShow(show)
 			tile.Part, tile.Measure, tile.Title = word[string](part), word[string](measure), word[string](title)
-			return c.changeDesk(cmd.Context(), group, func(tiles []api.Tile) ([]api.Tile, error) { return append(tiles, tile), nil })
+			return c.changeDesk(cmd.Context(), group,
+				func(tiles []api.Tile) ([]api.Tile, error) { return append(tiles, tile), nil })
 		},
 	}
 	f := cmd.Flags()

@@ -17,7 +17,7 @@ import (
 
 // takeOptions are the options of what is taken away.
 type takeOptions struct {
-	format, name                 string
+	format                       string
 	also                         []string
 	told, zip, password          bool
 	separator, decimal, headings string
@@ -30,11 +30,13 @@ type takeOptions struct {
 
 func (o *takeOptions) flags(cmd *cobra.Command) {
 	f := cmd.Flags()
-	f.StringVar(&o.format, "format", "", "format, one of mantilla formats; otherwise by the file's ending, csv on standard output")
+	f.StringVar(&o.format, "format", "", "format, one of mantilla formats; otherwise by the file's ending, csv on "+
+		"standard output")
 	f.StringSliceVar(&o.also, "also", nil, "further views, into the same file where the format holds several")
 	f.BoolVar(&o.told, "told", false, "write title and values into the file itself")
 	f.BoolVar(&o.zip, "zip", false, "pack the file")
-	f.BoolVar(&o.password, "password", false, "ask for a password, or read it from standard input, and encrypt the archive with it")
+	f.BoolVar(&o.password, "password", false, "ask for a password, or read it from standard input, and encrypt the "+
+		"archive with it")
 	f.StringVar(&o.separator, "separator", "", "of CSV: comma, semicolon, tab or bar")
 	f.StringVar(&o.decimal, "decimal", "", "of CSV: point or comma")
 	f.StringVar(&o.headings, "headings", "", "of CSV: labels, names or none")
@@ -46,8 +48,10 @@ func (o *takeOptions) flags(cmd *cobra.Command) {
 	f.Float32Var(&o.margin, "margin", 0, "of PDF: margin in millimetres")
 	f.IntVar(&o.lead, "lead", 0, "of PDF: leading columns repeated where columns are split")
 	f.BoolVar(&o.cover, "cover", false, "of PDF: begin with a cover")
-	for name, known := range map[string][]string{"separator": {"comma", "semicolon", "tab", "bar"}, "decimal": {"point", "comma"}, "headings": {"labels", "names", "none"},
-		"paper": {"a4", "a3", "a5", "letter", "legal"}, "orientation": {"auto", "portrait", "landscape"}, "fit": {"auto", "width", "split"}} {
+	for name, known := range map[string][]string{"separator": {"comma", "semicolon", "tab", "bar"},
+		"decimal": {"point", "comma"}, "headings": {"labels", "names", "none"},
+		"paper": {"a4", "a3", "a5", "letter", "legal"}, "orientation": {"auto", "portrait", "landscape"},
+		"fit": {"auto", "width", "split"}} {
 		must(cmd.RegisterFlagCompletionFunc(name, fixed(known...)))
 	}
 }
@@ -61,8 +65,19 @@ func (o *takeOptions) take(format api.Format, password string) api.Take {
 	if password != "" {
 		t.Password = &password
 	}
-	t.Table = &api.TableForm{Mark: &o.mark, Raw: &o.raw, Separator: word[api.TableFormSeparator](o.separator), Decimal: word[api.TableFormDecimal](o.decimal), Headings: word[api.TableFormHeadings](o.headings)}
-	t.Page = &api.PageForm{Size: word[api.PageFormSize](o.paper), Orientation: word[api.PageFormOrientation](o.orientation), Fit: word[api.PageFormFit](o.fit), Cover: &o.cover}
+	t.Table = &api.TableForm{
+		Mark:      &o.mark,
+		Raw:       &o.raw,
+		Separator: word[api.TableFormSeparator](o.separator),
+		Decimal:   word[api.TableFormDecimal](o.decimal),
+		Headings:  word[api.TableFormHeadings](o.headings),
+	}
+	t.Page = &api.PageForm{
+		Size:        word[api.PageFormSize](o.paper),
+		Orientation: word[api.PageFormOrientation](o.orientation),
+		Fit:         word[api.PageFormFit](o.fit),
+		Cover:       &o.cover,
+	}
 	if o.margin > 0 {
 		t.Page.Margin = &o.margin
 	}
@@ -105,7 +120,8 @@ func exportCommand(c *program) *cobra.Command {
 			return c.exportWith(cmd.Context(), given[0], view, to, r, o, secret)
 		},
 	}
-	cmd.Flags().StringVar(&view, "view", "", "view to take; otherwise the result's page, or its first view where the format holds one")
+	cmd.Flags().StringVar(&view, "view", "", "view to take; otherwise the result's page, or its first view where the "+
+		"format holds one")
 	cmd.Flags().StringVar(&to, "to", "-", "file to write, - for standard output")
 	o.flags(cmd)
 	must(cmd.RegisterFlagCompletionFunc("format", c.completeFormat))
@@ -175,7 +191,8 @@ func (c *program) formatOf(ctx context.Context, to, format string) (api.FormatLi
 		}
 		known = append(known, string(f.Id))
 	}
-	return api.FormatLine{}, usage("%q is not a format; use %s as --format or as the file's ending", format, strings.Join(known, ", "))
+	return api.FormatLine{},
+		usage("%q is not a format; use %s as --format or as the file's ending", format, strings.Join(known, ", "))
 }
 
 // export writes a view with the usual options.
@@ -184,7 +201,8 @@ func (c *program) export(ctx context.Context, result, view, to string) error {
 }
 
 // exportWith has a file written, looks on with a bar, and fetches it.
-func (c *program) exportWith(ctx context.Context, result, view, to string, r reading, o takeOptions, password string) error {
+func (c *program) exportWith(ctx context.Context, result, view, to string, r reading, o takeOptions,
+	password string) error {
 	if strings.EqualFold(filepath.Ext(to), ".zip") {
 		o.zip = true
 		if o.format == "" {
@@ -232,7 +250,8 @@ func (c *program) exportWith(ctx context.Context, result, view, to string, r rea
 	}
 	defer answer.Body.Close()
 	if e.Defused > 0 {
-		fmt.Fprintf(c.err, "%d texts that a spreadsheet would run as formulas have an apostrophe before them; --raw leaves them.\n", e.Defused)
+		fmt.Fprintf(c.err, "%d texts that a spreadsheet would run as formulas have an apostrophe before them; --raw leaves "+
+			"them.\n", e.Defused)
 	}
 	if to == "-" || to == "" {
 		_, err = io.Copy(c.out, answer.Body)
@@ -274,15 +293,19 @@ func (c *program) waitExport(ctx context.Context, e api.Export) (api.Export, err
 		return e, err
 	}
 	defer r.Body.Close()
-	bar := progressbar.NewOptions64(int64(max(e.Of, 1)), progressbar.OptionSetWriter(c.err), progressbar.OptionSetDescription("writing"),
-		progressbar.OptionSetVisibility(widthOf(c.err) > 0 && !c.json()), progressbar.OptionShowCount(), progressbar.OptionSetItsString("lines"), progressbar.OptionClearOnFinish())
+	bar := progressbar.NewOptions64(int64(max(e.Of, 1)), progressbar.OptionSetWriter(c.err),
+		progressbar.OptionSetDescription("writing"),
+		progressbar.OptionSetVisibility(widthOf(c.err) > 0 && !c.json()), progressbar.OptionShowCount(),
+		progressbar.OptionSetItsString("lines"), progressbar.OptionClearOnFinish())
 	defer bar.Finish()
 	err = follow(r.Body, func(now api.Export) {
 		e = now
 		_ = bar.Set64(int64(min(e.Lines, e.Of))) // a bar that cannot be drawn is no reason to stop
 	})
 	if ctx.Err() != nil {
-		stopped, stopErr := c.send(func(a *client.Client) (*http.Response, error) { return a.StopExport(context.WithoutCancel(ctx), e.Id) })
+		stopped, stopErr := c.send(func(a *client.Client) (*http.Response, error) {
+			return a.StopExport(context.WithoutCancel(ctx), e.Id)
+		})
 		if stopErr == nil {
 			stopped.Body.Close()
 		}

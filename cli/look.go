@@ -12,10 +12,12 @@ import (
 )
 
 // looking is a command about one view of a result with the options of show.
-func (c *program) looking(use, short, example string, n int, run func(cmd *cobra.Command, result, view string, r reading, given []string) error) *cobra.Command {
+func (c *program) looking(use, short, example string, n int,
+	run func(cmd *cobra.Command, result, view string, r reading, given []string) error) *cobra.Command {
 	var view string
 	var r reading
-	cmd := &cobra.Command{Use: use, Short: short, Example: example, Args: args(cobra.ExactArgs(n)), ValidArgsFunction: c.completeResult,
+	cmd := &cobra.Command{Use: use, Short: short, Example: example, Args: args(cobra.ExactArgs(n)),
+		ValidArgsFunction: c.completeResult,
 		RunE: func(cmd *cobra.Command, given []string) error {
 			v := view
 			if v == "" {
@@ -33,7 +35,8 @@ func (c *program) looking(use, short, example string, n int, run func(cmd *cobra
 func figureCommand(c *program) *cobra.Command {
 	var of, across, by string
 	var rows int
-	cmd := c.looking("figure RESULT PATH", "Open a figure into the rows that made it, or by another column", `  mantilla figure R-000001 Hollin --group district --of net_kg
+	cmd := c.looking("figure RESULT PATH", "Open a figure into the rows that made it, or by another column",
+		`  mantilla figure R-000001 Hollin --group district --of net_kg
   mantilla figure R-000001 North/Hollin --of value --by 'month(received)'
   mantilla figure R-000001 '' --of value`, 2,
 		func(cmd *cobra.Command, result, view string, r reading, given []string) error {
@@ -85,7 +88,8 @@ func figureCommand(c *program) *cobra.Command {
 func valuesCommand(c *program) *cobra.Command {
 	var search string
 	var most int
-	cmd := c.looking("values RESULT COLUMN", "What a column holds, with counts of rows", "  mantilla values R-000001 district\n  mantilla values R-000001 'month(received)' --filter district=Hollin", 2,
+	cmd := c.looking("values RESULT COLUMN", "What a column holds, with counts of rows",
+		"  mantilla values R-000001 district\n  mantilla values R-000001 'month(received)' --filter district=Hollin", 2,
 		func(cmd *cobra.Command, result, view string, r reading, given []string) error {
 			p := &api.ListColumnValuesParams{Of: given[0], Search: &search, Limit: &most}
 			v, err := fetch[api.ColumnValues](c, func(a *client.Client) (*http.Response, error) {
@@ -168,7 +172,8 @@ func findCommand(c *program) *cobra.Command {
 }
 
 func completenessCommand(c *program) *cobra.Command {
-	return c.looking("completeness RESULT", "How many rows have no value, by column", "  mantilla completeness R-000001", 1,
+	return c.looking("completeness RESULT", "How many rows have no value, by column",
+		"  mantilla completeness R-000001", 1,
 		func(cmd *cobra.Command, result, view string, r reading, _ []string) error {
 			all, err := fetch[[]api.Filled](c, func(a *client.Client) (*http.Response, error) {
 				return a.ReadCompleteness(cmd.Context(), result, view, &api.ReadCompletenessParams{}, r.query)
@@ -196,7 +201,8 @@ func functionsCommand(c *program) *cobra.Command {
 	return &cobra.Command{
 		Use: "functions [WORD]", Short: "The functions of formulas, each with an example", Args: args(cobra.MaximumNArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			all, err := fetch[[]api.Function](c, func(a *client.Client) (*http.Response, error) { return a.ListFunctions(cmd.Context()) })
+			all, err := fetch[[]api.Function](c,
+				func(a *client.Client) (*http.Response, error) { return a.ListFunctions(cmd.Context()) })
 			if err != nil {
 				return err
 			}

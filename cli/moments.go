@@ -23,7 +23,8 @@ func (c *program) onDay(t time.Time) string {
 func (c *program) zone() *time.Location {
 	c.asked.Do(func() {
 		c.location = time.UTC
-		who, err := fetch[api.Who](c, func(a *client.Client) (*http.Response, error) { return a.GetSession(context.Background()) })
+		who, err := fetch[api.Who](c,
+			func(a *client.Client) (*http.Response, error) { return a.GetSession(context.Background()) })
 		if err != nil {
 			return
 		}

@@ -25,7 +25,8 @@ func (c *program) completeView(_ *cobra.Command, given []string, _ string) (ids 
 	for _, v := range x.Views {
 		ids = append(ids, v.Id+"\t"+v.Title)
 	}
-	kept, _ := fetch[[]api.KeptView](c, func(a *client.Client) (*http.Response, error) { return a.ListKeptViews(ctx, x.Report) })
+	kept, _ := fetch[[]api.KeptView](c,
+		func(a *client.Client) (*http.Response, error) { return a.ListKeptViews(ctx, x.Report) })
 	for _, v := range kept {
 		ids = append(ids, v.Id+"\t"+v.Name)
 	}

@@ -72,9 +72,11 @@ func sourceCommand(c *program) *cobra.Command {
 			return &coded{exitNotFound, fmt.Sprintf("there is no source %q", given[0])}
 		},
 	}
-	cmd.AddCommand(put, get, c.removing("delete SOURCE", "Take a source that no report reads out of the catalog", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
-		return a.DeleteSource(cmd.Context(), id)
-	}))
+	cmd.AddCommand(put, get,
+		c.removing("delete SOURCE", "Take a source that no report reads out of the catalog", nil,
+			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
+				return a.DeleteSource(cmd.Context(), id)
+			}))
 	return cmd
 }
 

@@ -31,15 +31,18 @@ func peopleCommand(c *program) *cobra.Command {
 				if p.Closed {
 					state = "closed"
 				}
-				t.rows = append(t.rows, []string{p.Name, p.Title, string(p.Role), strings.Join(p.Groups, ", "), strings.Join(p.Units, ", "), state})
+				t.rows = append(t.rows,
+					[]string{p.Name, p.Title, string(p.Role), strings.Join(p.Groups, ", "), strings.Join(p.Units, ", "), state})
 			}
 			_, err = c.draw(&t)
 			return err
 		},
 	}
-	cmd.AddCommand(putPersonCommand(c), c.removing("delete NAME", "Delete an account that nothing is kept for", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
-		return a.DeletePerson(cmd.Context(), id)
-	}))
+	cmd.AddCommand(putPersonCommand(c),
+		c.removing("delete NAME", "Delete an account that nothing is kept for", nil,
+			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
+				return a.DeletePerson(cmd.Context(), id)
+			}))
 	return cmd
 }
 
@@ -166,9 +169,11 @@ func groupsCommand(c *program) *cobra.Command {
 	}
 	put.Flags().StringVar(&title, "title", "", "what the group is called")
 	put.Flags().StringSliceVar(&members, "members", nil, "names of all its members")
-	cmd.AddCommand(put, c.removing("delete GROUP", "Delete a group; its people stay", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
-		return a.DeleteGroup(cmd.Context(), id)
-	}))
+	cmd.AddCommand(put,
+		c.removing("delete GROUP", "Delete a group; its people stay", nil,
+			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
+				return a.DeleteGroup(cmd.Context(), id)
+			}))
 	return cmd
 }
 
@@ -194,14 +199,16 @@ func openCommand(c *program) *cobra.Command {
 					return a.PutOpening(cmd.Context(), given[0], to)
 				})
 			}
-			to, err := fetch[api.Opening](c, func(a *client.Client) (*http.Response, error) { return a.GetOpening(cmd.Context(), given[0]) })
+			to, err := fetch[api.Opening](c,
+				func(a *client.Client) (*http.Response, error) { return a.GetOpening(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
 			}
 			if c.json() {
 				return c.printJSON(to)
 			}
-			fmt.Fprintf(c.out, "Everyone  %t\nGroups    %s\nPeople    %s\n", to.Everyone, strings.Join(to.Groups, ", "), strings.Join(to.People, ", "))
+			fmt.Fprintf(c.out, "Everyone  %t\nGroups    %s\nPeople    %s\n", to.Everyone, strings.Join(to.Groups, ", "),
+				strings.Join(to.People, ", "))
 			return nil
 		},
 	}

@@ -27,7 +27,8 @@ type reading struct {
 // but those in brackets belong to a formula.
 var listOptions = []struct{ option, name, help string }{
 	{"columns", "column", "columns to show, in order, commas between"},
-	{"group", "group", "what to group by, outermost first: columns, month(received), band(age, 25, 50); none for no groups"},
+	{"group", "group",
+		"what to group by, outermost first: columns, month(received), band(age, 25, 50); none for no groups"},
 	{"sort", "sort", "columns to sort by; a minus sign before one for descending order"},
 	{"down", "down", "levels down of a crosstab"},
 	{"across", "across", "levels across of a crosstab; none for none"},
@@ -36,7 +37,8 @@ var listOptions = []struct{ option, name, help string }{
 
 // wholeOptions are given once for each thing.
 var wholeOptions = []struct{ option, name, help string }{
-	{"filter", "filter", "test such as 'net_kg>=100', 'district=Hollin;Marr', 'keeper~brell', 'month(received)=2026-09'; may be repeated"},
+	{"filter", "filter", "test such as 'net_kg>=100', 'district=Hollin;Marr', 'keeper~brell', " +
+		"'month(received)=2026-09'; may be repeated"},
 	{"add", "add", "further column, as 'Margin = value - cost'; may be repeated"},
 	{"fold", "fold", "path of a group that is not as --open says; may be repeated"},
 }
@@ -68,7 +70,8 @@ func (r *reading) flags(cmd *cobra.Command) {
 
 // completeReading offers the columns of the view where options name some.
 func (c *program) completeReading(cmd *cobra.Command) {
-	for option, around := range map[string][2]string{"columns": {}, "group": {}, "sort": {}, "down": {}, "across": {}, "cells": {}, "filter": {"", "="}} {
+	for option, around := range map[string][2]string{"columns": {}, "group": {}, "sort": {}, "down": {}, "across": {},
+		"cells": {}, "filter": {"", "="}} {
 		must(cmd.RegisterFlagCompletionFunc(option, c.completeColumns(around[0], around[1])))
 	}
 	for _, option := range []string{"add", "fold"} {
@@ -145,7 +148,8 @@ func (r *reading) changes() api.Changes {
 		w := q.Get(name)
 		return &w
 	}
-	c := api.Changes{Columns: list("column"), Add: list("add"), Group: list("group"), Sort: list("sort"), Filters: list("filter"), Down: list("down"), Across: list("across"),
+	c := api.Changes{Columns: list("column"), Add: list("add"), Group: list("group"), Sort: list("sort"),
+		Filters: list("filter"), Down: list("down"), Across: list("across"),
 		Cells: list("cell"), Show: word("show"), Drawn: word("drawn"), Names: word("names"), Zeros: word("zeros")}
 	if q.Has("open") {
 		c.Open = r.open

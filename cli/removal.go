@@ -34,14 +34,16 @@ func (c *program) confirmed(cmd *cobra.Command, what string, yes bool) error {
 }
 
 // removing is a command that deletes one thing for good.
-func (c *program) removing(use, short string, complete cobra.CompletionFunc, remove func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error)) *cobra.Command {
+func (c *program) removing(use, short string, complete cobra.CompletionFunc,
+	remove func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error)) *cobra.Command {
 	var yes bool
 	cmd := &cobra.Command{Use: use, Short: short, Args: args(cobra.ExactArgs(1)), ValidArgsFunction: complete,
 		RunE: func(cmd *cobra.Command, given []string) error {
 			if err := c.confirmed(cmd, given[0], yes); err != nil {
 				return err
 			}
-			return c.done(given[0]+" is deleted.", func(a *client.Client) (*http.Response, error) { return remove(cmd, a, given[0]) })
+			return c.done(given[0]+" is deleted.",
+				func(a *client.Client) (*http.Response, error) { return remove(cmd, a, given[0]) })
 		}}
 	cmd.Flags().BoolVar(&yes, "yes", false, "delete without asking")
 	return cmd
@@ -103,7 +105,8 @@ Looking at an earlier month moves no mark.`,
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			all, err := fetch[[]api.Mark](c, func(a *client.Client) (*http.Response, error) { return a.ListMarks(cmd.Context(), given[0]) })
+			all, err := fetch[[]api.Mark](c,
+				func(a *client.Client) (*http.Response, error) { return a.ListMarks(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
 			}
@@ -141,15 +144,18 @@ Looking at an earlier month moves no mark.`,
 			return nil
 		},
 	}
-	cmd.AddCommand(set, c.removing("delete MARK", "Forget until when you looked", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
-		return a.DeleteMark(cmd.Context(), id)
-	}))
+	cmd.AddCommand(set,
+		c.removing("delete MARK", "Forget until when you looked", nil,
+			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
+				return a.DeleteMark(cmd.Context(), id)
+			}))
 	return cmd
 }
 
 // momentOf reads a day or a moment in your zone.
 func (c *program) momentOf(text string) (time.Time, error) {
-	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04:05", "2006-01-02 15:04", "2006-01-02T15:04", time.DateOnly} {
+	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04:05", "2006-01-02 15:04", "2006-01-02T15:04",
+		time.DateOnly} {
 		if at, err := time.ParseInLocation(layout, text, c.zone()); err == nil {
 			return at, nil
 		}

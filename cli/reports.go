@@ -49,7 +49,10 @@ func (c *program) printCatalog(catalog api.Catalog) error {
 		fmt.Fprintln(c.out, "No report meets the search.")
 		return nil
 	}
-	t := table{headings: []string{"Report", "Category", "Depth", "Last run", "Took", "Title"}, right: []bool{false, false, false, false, true, false}}
+	t := table{
+		headings: []string{"Report", "Category", "Depth", "Last run", "Took", "Title"},
+		right:    []bool{false, false, false, false, true, false},
+	}
 	for _, r := range catalog.Reports {
 		last, took := "never", ""
 		if r.LastRun != nil {
@@ -155,7 +158,8 @@ func parameterLine(p api.Parameter) string {
 	if len(p.NarrowedBy) > 0 {
 		said = append(said, "narrowed by "+strings.Join(p.NarrowedBy, ", "))
 	}
-	for _, limit := range []struct{ word, value string }{{"from", p.Min}, {"to", p.Max}, {"at most", p.Longest}, {"in", p.Measure}} {
+	for _, limit := range []struct{ word, value string }{{"from", p.Min}, {"to", p.Max}, {"at most", p.Longest},
+		{"in", p.Measure}} {
 		if limit.value != "" {
 			said = append(said, limit.word+" "+limit.value)
 		}
@@ -208,7 +212,9 @@ The change is refused when the report was changed since --was.`,
 			})
 			var refused *coded
 			if errors.As(err, &refused) && refused.code == exitStale {
-				refused.text = "the report " + id + " is there already with other text, or was changed meanwhile: name the version you saw with --was (mantilla describe " + id + " tells the present one), or replace whatever is there with --force"
+				refused.text = "the report " + id + " is there already with other text, or was changed meanwhile: name the " +
+					"version you saw with --was (mantilla describe " + id + " tells the present one), or replace whatever is there " +
+					"with --force"
 			}
 			return c.tellDefinition("is in the catalog", r, err)
 		},
@@ -230,9 +236,11 @@ The change is refused when the report was changed since --was.`,
 			return err
 		},
 	}
-	cmd.AddCommand(check, put, get, c.removing("delete REPORT", "Take a report out of the catalog; its results stay", c.completeReport, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
-		return a.DeleteReport(cmd.Context(), id)
-	}))
+	cmd.AddCommand(check, put, get,
+		c.removing("delete REPORT", "Take a report out of the catalog; its results stay", c.completeReport,
+			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
+				return a.DeleteReport(cmd.Context(), id)
+			}))
 	return cmd
 }
 

@@ -27,7 +27,8 @@ func resultsCommand(c *program) *cobra.Command {
 			if report != "" {
 				params.Report = &report
 			}
-			results, err := fetch[[]api.ResultLine](c, func(a *client.Client) (*http.Response, error) { return a.ListResults(cmd.Context(), params) })
+			results, err := fetch[[]api.ResultLine](c,
+				func(a *client.Client) (*http.Response, error) { return a.ListResults(cmd.Context(), params) })
 			if err != nil {
 				return err
 			}
@@ -99,7 +100,8 @@ func sealCommand(c *program) *cobra.Command {
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeResult,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			seal, err := fetch[api.Seal](c, func(a *client.Client) (*http.Response, error) { return a.CheckSeal(cmd.Context(), given[0]) })
+			seal, err := fetch[api.Seal](c,
+				func(a *client.Client) (*http.Response, error) { return a.CheckSeal(cmd.Context(), given[0]) })
 			switch {
 			case err != nil:
 				return err

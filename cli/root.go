@@ -86,13 +86,20 @@ func Root(version string) *cobra.Command {
 	root.PersistentFlags().StringVar(&c.service, "service", service, "address of the service; also MANTILLA_SERVICE")
 	root.PersistentFlags().StringVar(&c.output, "output", "human", "human, json, or csv for what is a table")
 	must(root.RegisterFlagCompletionFunc("output", fixed("human", "json", "csv")))
-	root.AddGroup(&cobra.Group{ID: "reports", Title: "Reports:"}, &cobra.Group{ID: "results", Title: "Runs and results:"}, &cobra.Group{ID: "sending", Title: "Sending and timetable:"}, &cobra.Group{ID: "account", Title: "Your account:"}, &cobra.Group{ID: "office", Title: "For librarians:"})
+	root.AddGroup(&cobra.Group{ID: "reports", Title: "Reports:"}, &cobra.Group{ID: "results", Title: "Runs and results:"},
+		&cobra.Group{ID: "sending", Title: "Sending and timetable:"}, &cobra.Group{ID: "account", Title: "Your account:"},
+		&cobra.Group{ID: "office", Title: "For librarians:"})
 	for group, commands := range map[string][]*cobra.Command{
-		"reports": {catalogCommand(c), describeCommand(c), runCommand(c), criteriaCommand(c), marksCommand(c), controlCommand(c)},
+		"reports": {catalogCommand(c), describeCommand(c), runCommand(c), criteriaCommand(c), marksCommand(c),
+			controlCommand(c)},
 		"account": {loginCommand(c), logoutCommand(c), whoCommand(c), passwordCommand(c), zoneCommand(c), sessionsCommand(c)},
-		"results": {runsCommand(c), stopCommand(c), resultsCommand(c), showCommand(c), figureCommand(c), valuesCommand(c), findCommand(c), completenessCommand(c), viewsCommand(c), functionsCommand(c), exportCommand(c), formatsCommand(c), deleteCommand(c), sealCommand(c)},
-		"sending": {deskCommand(c), sendCommand(c), parcelsCommand(c), bookCommand(c), mailboxCommand(c), timetableCommand(c), calendarsCommand(c)},
-		"office":  {definitionCommand(c), sharedCommand(c), sourceCommand(c), openCommand(c), peopleCommand(c), groupsCommand(c)},
+		"results": {runsCommand(c), stopCommand(c), resultsCommand(c), showCommand(c), figureCommand(c), valuesCommand(c),
+			findCommand(c), completenessCommand(c), viewsCommand(c), functionsCommand(c), exportCommand(c), formatsCommand(c),
+			deleteCommand(c), sealCommand(c)},
+		"sending": {deskCommand(c), sendCommand(c), parcelsCommand(c), bookCommand(c), mailboxCommand(c), timetableCommand(c),
+			calendarsCommand(c)},
+		"office": {definitionCommand(c), sharedCommand(c), sourceCommand(c), openCommand(c), peopleCommand(c),
+			groupsCommand(c)},
 	} {
 		for _, cmd := range commands {
 			cmd.GroupID = group
@@ -186,7 +193,8 @@ func (c *program) send(call func(*client.Client) (*http.Response, error)) (*http
 	var unreachable *url.Error
 	switch {
 	case errors.As(err, &unreachable) && !errors.Is(err, context.Canceled):
-		return nil, &coded{exitUnreachable, fmt.Sprintf("the service at %s cannot be reached (%v); start it with mantilla serve, or name another with --service", c.service, unreachable.Err)}
+		return nil, &coded{exitUnreachable, fmt.Sprintf("the service at %s cannot be reached (%v); start it with mantilla "+
+			"serve, or name another with --service", c.service, unreachable.Err)}
 	case err != nil:
 		return nil, err
 	case r.StatusCode >= 200 && r.StatusCode < 300:

@@ -62,7 +62,8 @@ Values are written as on the form: last month, 2026-Q3, Hollin; Marr.
 				return c.tellKept(cmd.Context(), *kept, to)
 			}
 			if kept != nil {
-				fmt.Fprintf(c.err, "· %s has the same values and its source has not changed since; --reuse takes it instead of running\n", kept.Id)
+				fmt.Fprintf(c.err, "· %s has the same values and its source has not changed since; --reuse takes it instead of "+
+					"running\n", kept.Id)
 			}
 			run, err := c.start(cmd.Context(), ask)
 			if err != nil {
@@ -82,11 +83,14 @@ Values are written as on the form: last month, 2026-Q3, Hollin; Marr.
 			return c.export(cmd.Context(), *run.Result, "", to)
 		},
 	}
-	cmd.Flags().StringVar(&criteria, "criteria", "", "run with the values kept under this name; values given beside replace them")
+	cmd.Flags().StringVar(&criteria, "criteria", "", "run with the values kept under this name; values given beside "+
+		"replace them")
 	must(cmd.RegisterFlagCompletionFunc("criteria", c.completeCriteria))
-	cmd.Flags().BoolVar(&reuse, "reuse", false, "take a kept result of the same values, if the source has not changed since")
+	cmd.Flags().BoolVar(&reuse, "reuse", false, "take a kept result of the same values, if the source has not "+
+		"changed since")
 	cmd.Flags().BoolVar(&noWait, "no-wait", false, "do not wait for the end")
-	cmd.Flags().StringVar(&to, "to", "", "also write the result's first view to this file (.csv or .xlsx), or - for CSV on standard output")
+	cmd.Flags().StringVar(&to, "to", "", "also write the result's first view to this file (.csv or .xlsx), or - for CSV "+
+		"on standard output")
 	return cmd
 }
 
@@ -149,7 +153,8 @@ func (c *program) tellKept(ctx context.Context, kept api.ResultLine, to string) 
 			return err
 		}
 	} else {
-		fmt.Fprintf(c.err, "%s  kept  %s\n%d rows; read them with: mantilla show %s\n", kept.Id, kept.Sentence, kept.Rows, kept.Id)
+		fmt.Fprintf(c.err, "%s  kept  %s\n%d rows; read them with: mantilla show %s\n", kept.Id, kept.Sentence, kept.Rows,
+			kept.Id)
 	}
 	if to == "" {
 		return nil
@@ -165,7 +170,8 @@ func (c *program) wait(ctx context.Context, run api.Run) (api.Run, error) {
 	}
 	defer r.Body.Close()
 	bar := progressbar.NewOptions64(-1, progressbar.OptionSetWriter(c.err), progressbar.OptionSetDescription("waiting"),
-		progressbar.OptionSpinnerType(14), progressbar.OptionSetVisibility(widthOf(c.err) > 0 && !c.json()), progressbar.OptionShowCount(),
+		progressbar.OptionSpinnerType(14), progressbar.OptionSetVisibility(widthOf(c.err) > 0 && !c.json()),
+		progressbar.OptionShowCount(),
 		progressbar.OptionSetItsString("rows"), progressbar.OptionShowIts(), progressbar.OptionClearOnFinish())
 	defer bar.Finish()
 	err = follow(r.Body, func(now api.Run) {
@@ -175,7 +181,8 @@ func (c *program) wait(ctx context.Context, run api.Run) (api.Run, error) {
 	})
 	switch {
 	case errors.Is(err, context.Canceled):
-		return run, &coded{exitOther, fmt.Sprintf("no longer waiting; %s goes on: see mantilla runs, or stop it with mantilla stop %s", run.Id, run.Id)}
+		return run, &coded{exitOther, fmt.Sprintf("no longer waiting; %s goes on: see mantilla runs, or stop it with "+
+			"mantilla stop %s", run.Id, run.Id)}
 	case err != nil:
 		return run, fmt.Errorf("following %s: %w", run.Id, err)
 	case !ended(run.State):
@@ -248,14 +255,18 @@ func runsCommand(c *program) *cobra.Command {
 			if report != "" {
 				params.Report = &report
 			}
-			runs, err := fetch[[]api.Run](c, func(a *client.Client) (*http.Response, error) { return a.ListRuns(cmd.Context(), params) })
+			runs, err := fetch[[]api.Run](c,
+				func(a *client.Client) (*http.Response, error) { return a.ListRuns(cmd.Context(), params) })
 			if err != nil {
 				return err
 			}
 			if c.json() {
 				return c.printJSON(runs)
 			}
-			t := table{headings: []string{"Run", "State", "Asked", "Rows", "Took", "Result", "Report", "Values"}, right: []bool{3: true, 4: true, 7: false}}
+			t := table{
+				headings: []string{"Run", "State", "Asked", "Rows", "Took", "Result", "Report", "Values"},
+				right:    []bool{3: true, 4: true, 7: false},
+			}
 			for _, r := range runs {
 				result := ""
 				if r.Result != nil {
@@ -265,7 +276,8 @@ func runsCommand(c *program) *cobra.Command {
 				if r.Reason != nil {
 					said = *r.Reason
 				}
-				t.rows = append(t.rows, []string{r.Id, string(r.State), c.at(r.AskedAt), fmt.Sprint(r.Rows), seconds(r.Seconds), result, r.Report, said})
+				t.rows = append(t.rows,
+					[]string{r.Id, string(r.State), c.at(r.AskedAt), fmt.Sprint(r.Rows), seconds(r.Seconds), result, r.Report, said})
 			}
 			_, err = c.draw(&t)
 			return err
@@ -286,7 +298,8 @@ func stopCommand(c *program) *cobra.Command {
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeRunning,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			run, err := fetch[api.Run](c, func(a *client.Client) (*http.Response, error) { return a.StopRun(cmd.Context(), given[0]) })
+			run, err := fetch[api.Run](c,
+				func(a *client.Client) (*http.Response, error) { return a.StopRun(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
 			}

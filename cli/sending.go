@@ -36,7 +36,16 @@ address book, and mail addresses. What a recipient may not see is not sent.`,
 				take.View, take.Changes = &view, &changes
 			}
 			p, err := fetch[api.Parcel](c, func(a *client.Client) (*http.Response, error) {
-				return a.SendResult(cmd.Context(), given[0], api.SendNow{To: append([]string{}, to...), Copy: some(copies), Blind: some(blind), Subject: &subject, Text: &text, InBody: &body, Takes: []api.Take{take}})
+				return a.SendResult(cmd.Context(), given[0],
+					api.SendNow{
+						To:      append([]string{}, to...),
+						Copy:    some(copies),
+						Blind:   some(blind),
+						Subject: &subject,
+						Text:    &text,
+						InBody:  &body,
+						Takes:   []api.Take{take},
+					})
 			})
 			if err != nil {
 				return err
@@ -83,20 +92,26 @@ func parcelsCommand(c *program) *cobra.Command {
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			params := &api.ListParcelsParams{Limit: &most, State: word[api.ListParcelsParamsState](state)}
-			all, err := fetch[[]api.Parcel](c, func(a *client.Client) (*http.Response, error) { return a.ListParcels(cmd.Context(), params) })
+			all, err := fetch[[]api.Parcel](c,
+				func(a *client.Client) (*http.Response, error) { return a.ListParcels(cmd.Context(), params) })
 			if err != nil {
 				return err
 			}
 			if c.json() {
 				return c.printJSON(all)
 			}
-			t := table{headings: []string{"Parcel", "Made", "State", "Tries", "Way", "Title", "Files", "To", "Why"}, right: []bool{3: true, 8: false}}
+			t := table{
+				headings: []string{"Parcel", "Made", "State", "Tries", "Way", "Title", "Files", "To", "Why"},
+				right:    []bool{3: true, 8: false},
+			}
 			for _, p := range all {
 				where := recipients(p)
 				if p.Target != nil {
 					where = *p.Target
 				}
-				t.rows = append(t.rows, []string{p.Id, c.at(p.MadeAt), string(p.State), fmt.Sprint(p.Tries), string(p.Way), p.Title, fmt.Sprint(len(p.Files)), where, deref(p.Reason)})
+				t.rows = append(t.rows,
+					[]string{p.Id, c.at(p.MadeAt), string(p.State), fmt.Sprint(p.Tries), string(p.Way), p.Title,
+						fmt.Sprint(len(p.Files)), where, deref(p.Reason)})
 			}
 			_, err = c.draw(&t)
 			return err
@@ -141,7 +156,8 @@ func stopParcelCommand(c *program) *cobra.Command {
 		Short: "Take a parcel that waits or failed out of the queue",
 		Args:  args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(given[0]+" is stopped.", func(a *client.Client) (*http.Response, error) { return a.StopParcel(cmd.Context(), given[0]) })
+			return c.done(given[0]+" is stopped.",
+				func(a *client.Client) (*http.Response, error) { return a.StopParcel(cmd.Context(), given[0]) })
 		},
 	}
 }
@@ -161,15 +177,18 @@ func bookCommand(c *program) *cobra.Command {
 			}
 			t := table{headings: []string{"Nickname", "Name", "Mail", "Account", "Units", "Groups"}}
 			for _, e := range all {
-				t.rows = append(t.rows, []string{e.Nickname, e.Name, e.Mail, deref(e.Person), strings.Join(e.Units, ", "), strings.Join(e.Groups, ", ")})
+				t.rows = append(t.rows,
+					[]string{e.Nickname, e.Name, e.Mail, deref(e.Person), strings.Join(e.Units, ", "), strings.Join(e.Groups, ", ")})
 			}
 			_, err = c.draw(&t)
 			return err
 		},
 	}
-	cmd.AddCommand(putAddressCommand(c), addressHistoryCommand(c), c.removing("delete NICKNAME", "Delete an entry of the address book", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
-		return a.DeleteAddress(cmd.Context(), id)
-	}))
+	cmd.AddCommand(putAddressCommand(c), addressHistoryCommand(c),
+		c.removing("delete NICKNAME", "Delete an entry of the address book", nil,
+			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
+				return a.DeleteAddress(cmd.Context(), id)
+			}))
 	return cmd
 }
 
@@ -192,7 +211,8 @@ func addressHistoryCommand(c *program) *cobra.Command {
 			for _, e := range all {
 				row := []string{c.at(e.At), e.By, string(e.What), "", "", "", ""}
 				if e.Entry != nil {
-					row = append(row[:3], e.Entry.Mail, deref(e.Entry.Person), strings.Join(e.Entry.Units, ", "), strings.Join(e.Entry.Groups, ", "))
+					row = append(row[:3], e.Entry.Mail, deref(e.Entry.Person), strings.Join(e.Entry.Units, ", "),
+						strings.Join(e.Entry.Groups, ", "))
 				}
 				t.rows = append(t.rows, row)
 			}
@@ -251,7 +271,8 @@ func mailboxCommand(c *program) *cobra.Command {
 			if len(given) == 1 {
 				return c.readLetter(cmd.Context(), given[0])
 			}
-			all, err := fetch[[]api.Letter](c, func(a *client.Client) (*http.Response, error) { return a.ListLetters(cmd.Context()) })
+			all, err := fetch[[]api.Letter](c,
+				func(a *client.Client) (*http.Response, error) { return a.ListLetters(cmd.Context()) })
 			if err != nil {
 				return err
 			}

@@ -56,7 +56,8 @@ func showCommand(c *program) *cobra.Command {
 			return nil
 		},
 	}
-	cmd.Flags().StringVar(&view, "view", "", "view to show: one of the report, a kept one (V-12), or DATASET.rows; otherwise the result's page")
+	cmd.Flags().StringVar(&view, "view", "", "view to show: one of the report, a kept one (V-12), or DATASET.rows; "+
+		"otherwise the result's page")
 	cmd.Flags().IntVar(&first, "first", 1, "first line to show")
 	limitFlag(cmd, &rows, 20, "how many lines of each view, 5000 at most")
 	must(cmd.RegisterFlagCompletionFunc("view", c.completeView))
@@ -69,17 +70,20 @@ func (c *program) result(ctx context.Context, id string) (api.Result, error) {
 	return fetch[api.Result](c, func(a *client.Client) (*http.Response, error) { return a.GetResult(ctx, id) })
 }
 
-func (c *program) sheet(ctx context.Context, result, view string, first, rows int, plain bool, r reading) (api.Sheet, error) {
+func (c *program) sheet(ctx context.Context, result, view string, first, rows int, plain bool, r reading) (api.Sheet,
+	error) {
 	if first < 1 || rows < 0 {
 		return api.Sheet{}, usage("--first counts from 1 and --limit from 0")
 	}
 	first--
 	p := &api.ReadViewParams{First: &first, Count: &rows, Plain: &plain}
-	return fetch[api.Sheet](c, func(a *client.Client) (*http.Response, error) { return a.ReadView(ctx, result, view, p, r.query) })
+	return fetch[api.Sheet](c,
+		func(a *client.Client) (*http.Response, error) { return a.ReadView(ctx, result, view, p, r.query) })
 }
 
 // showJSON prints the manifest and the sheets with cells for programs.
-func (c *program) showJSON(ctx context.Context, result api.Result, views []api.PageView, first, rows int, r reading) error {
+func (c *program) showJSON(ctx context.Context, result api.Result, views []api.PageView, first, rows int,
+	r reading) error {
 	shown := struct {
 		Result api.Result  `json:"result"`
 		Sheets []api.Sheet `json:"sheets"`
@@ -232,7 +236,8 @@ func (c *program) tellRest(s api.Sheet, left []string) {
 		if len(s.Levels) > 0 {
 			what = "lines"
 		}
-		said = append(said, fmt.Sprintf("%s %d to %d of %d; more with --first and --limit", what, s.First+1, s.First+len(s.Cells), s.Lines))
+		said = append(said,
+			fmt.Sprintf("%s %d to %d of %d; more with --first and --limit", what, s.First+1, s.First+len(s.Cells), s.Lines))
 	}
 	if len(s.Columns) < s.ColumnsOf {
 		said = append(said, fmt.Sprintf("the first %d of %d columns", len(s.Columns), s.ColumnsOf))

@@ -55,7 +55,8 @@ func TestTableFitsItsWidth(t *testing.T) {
 	for _, c := range []struct {
 		width int
 		left  string
-	}{{70, ""}, {60, ""}, {40, ""}, {35, ""}, {34, "Note"}, {30, "Note"}, {20, "Weight, kg Note"}, {8, "Keeper of the bees Weight, kg Note"}, {2, "Keeper of the bees Weight, kg Note"}} {
+	}{{70, ""}, {60, ""}, {40, ""}, {35, ""}, {34, "Note"}, {30, "Note"}, {20, "Weight, kg Note"},
+		{8, "Keeper of the bees Weight, kg Note"}, {2, "Keeper of the bees Weight, kg Note"}} {
 		lines, left := draw(t, c.width)
 		for _, line := range lines {
 			if w := runewidth.StringWidth(line); w > c.width {

@@ -75,8 +75,17 @@ func datesCommand(c *program) *cobra.Command {
 		Example: `  mantilla timetable dates "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1" --at 18:00`,
 		Args:    args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			t = api.TimetableOf{Rule: given[0], At: word[string](at), Zone: word[string](zone), Start: word[string](start), Until: word[string](until), Calendar: word[string](calendar), OffDay: word[api.TimetableOfOffDay](off)}
-			next, err := fetch[api.NextDates](c, func(a *client.Client) (*http.Response, error) { return a.NextDates(cmd.Context(), t) })
+			t = api.TimetableOf{
+				Rule:     given[0],
+				At:       word[string](at),
+				Zone:     word[string](zone),
+				Start:    word[string](start),
+				Until:    word[string](until),
+				Calendar: word[string](calendar),
+				OffDay:   word[api.TimetableOfOffDay](off),
+			}
+			next, err := fetch[api.NextDates](c,
+				func(a *client.Client) (*http.Response, error) { return a.NextDates(cmd.Context(), t) })
 			if err != nil {
 				return err
 			}
@@ -106,7 +115,8 @@ func feedCommand(c *program) *cobra.Command {
 		Short: "Make a secret address for a calendar program, in the place of an earlier one",
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			f, err := fetch[api.FeedAddress](c, func(a *client.Client) (*http.Response, error) { return a.NewFeed(cmd.Context()) })
+			f, err := fetch[api.FeedAddress](c,
+				func(a *client.Client) (*http.Response, error) { return a.NewFeed(cmd.Context()) })
 			if err != nil {
 				return err
 			}
@@ -122,7 +132,8 @@ func calendarsCommand(c *program) *cobra.Command {
 		Short: "List the calendars of days off; put or delete one",
 		Args:  args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			all, err := fetch[[]api.DaysOff](c, func(a *client.Client) (*http.Response, error) { return a.ListCalendars(cmd.Context()) })
+			all, err := fetch[[]api.DaysOff](c,
+				func(a *client.Client) (*http.Response, error) { return a.ListCalendars(cmd.Context()) })
 			if err != nil {
 				return err
 			}
@@ -155,7 +166,8 @@ func calendarsCommand(c *program) *cobra.Command {
 		Short: "Delete a calendar that no timetable counts by",
 		Args:  args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.done(given[0]+" is deleted.", func(a *client.Client) (*http.Response, error) { return a.DeleteCalendar(cmd.Context(), given[0]) })
+			return c.done(given[0]+" is deleted.",
+				func(a *client.Client) (*http.Response, error) { return a.DeleteCalendar(cmd.Context(), given[0]) })
 		},
 	})
 	return cmd

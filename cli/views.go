@@ -18,7 +18,8 @@ func viewsCommand(c *program) *cobra.Command {
 		Args:              args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			views, err := fetch[[]api.KeptView](c, func(a *client.Client) (*http.Response, error) { return a.ListKeptViews(cmd.Context(), given[0]) })
+			views, err := fetch[[]api.KeptView](c,
+				func(a *client.Client) (*http.Response, error) { return a.ListKeptViews(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
 			}
@@ -27,7 +28,8 @@ func viewsCommand(c *program) *cobra.Command {
 			}
 			t := table{headings: []string{"View", "Name", "Based on", "For", "Kept by"}}
 			for _, v := range views {
-				t.rows = append(t.rows, []string{v.Id, v.Name, v.View, map[bool]string{true: "everyone", false: "me"}[v.Everyone], v.Owner})
+				t.rows = append(t.rows,
+					[]string{v.Id, v.Name, v.View, map[bool]string{true: "everyone", false: "me"}[v.Everyone], v.Owner})
 			}
 			_, err = c.draw(&t)
 			return err
@@ -39,7 +41,8 @@ func viewsCommand(c *program) *cobra.Command {
 
 func keepViewCommand(c *program) *cobra.Command {
 	var everyone bool
-	cmd := c.looking("keep RESULT NAME", "Keep a view of a result's report, as the options change it", `  mantilla views keep R-000001 'By grade' --group grade --columns net_kg,value --everyone
+	cmd := c.looking("keep RESULT NAME", "Keep a view of a result's report, as the options change it",
+		`  mantilla views keep R-000001 'By grade' --group grade --columns net_kg,value --everyone
   mantilla show R-000002 --view V-1`, 2,
 		func(cmd *cobra.Command, id, view string, r reading, given []string) error {
 			result, err := c.result(cmd.Context(), id)
@@ -53,14 +56,16 @@ func keepViewCommand(c *program) *cobra.Command {
 				return err // it must be possible to lay out what is kept
 			}
 			body := api.ViewBody{Name: given[0], View: view, Everyone: everyone, Changes: r.changes()}
-			v, err := fetch[api.KeptView](c, func(a *client.Client) (*http.Response, error) { return a.KeepView(cmd.Context(), result.Report, body) })
+			v, err := fetch[api.KeptView](c,
+				func(a *client.Client) (*http.Response, error) { return a.KeepView(cmd.Context(), result.Report, body) })
 			if err != nil {
 				return err
 			}
 			if c.json() {
 				return c.printJSON(v)
 			}
-			_, err = fmt.Fprintf(c.out, "%s %s is kept for %s.\n", v.Id, v.Name, map[bool]string{true: "everyone", false: "you"}[everyone])
+			_, err = fmt.Fprintf(c.out, "%s %s is kept for %s.\n", v.Id, v.Name,
+				map[bool]string{true: "everyone", false: "you"}[everyone])
 			return err
 		})
 	cmd.Flags().BoolVar(&everyone, "everyone", false, "for everyone who may open the report")
@@ -69,7 +74,8 @@ func keepViewCommand(c *program) *cobra.Command {
 
 func deleteViewCommand(c *program) *cobra.Command {
 	return &cobra.Command{
-		Use: "delete REPORT VIEW", Short: "Delete a kept view", Args: args(cobra.ExactArgs(2)), ValidArgsFunction: c.completeReport,
+		Use: "delete REPORT VIEW", Short: "Delete a kept view", Args: args(cobra.ExactArgs(2)),
+		ValidArgsFunction: c.completeReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
 			r, err := c.send(func(a *client.Client) (*http.Response, error) {
 				return a.DeleteKeptView(cmd.Context(), given[0], strings.ToUpper(given[1]))

@@ -20,8 +20,10 @@ import (
 	"mantilla/deliver/mailbox"
 )
 
-var message = Message{ID: "run-1@brackenfell.example", From: "Reports <reports@brackenfell.example>", To: []Person{{"Hollin, the office", "hollin@brackenfell.example"}, {"Lórrin", "lorrin@brackenfell.example"}},
-	Cc: []Person{{"", "cc@brackenfell.example"}}, Subject: "Month of Lórrin – 1.234,50 €", Text: "Grüße\nund mehr", HTML: "<p>Grüße</p>", Date: time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC),
+var message = Message{ID: "run-1@brackenfell.example", From: "Reports <reports@brackenfell.example>",
+	To: []Person{{"Hollin, the office", "hollin@brackenfell.example"}, {"Lórrin", "lorrin@brackenfell.example"}},
+	Cc: []Person{{"", "cc@brackenfell.example"}}, Subject: "Month of Lórrin – 1.234,50 €", Text: "Grüße\nund mehr",
+	HTML: "<p>Grüße</p>", Date: time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC),
 	Files: []Attachment{{"Month of Lórrin.csv", "text/csv", []byte("a,b\r\n1,2\r\n")}}}
 
 // TestMessageIsMIME reads a message with the standard library alone.
@@ -99,14 +101,16 @@ func TestEachRecipientHasAnOutcome(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if !got[0].Sent || got[1].Sent || !got[1].Final || got[2].Sent || got[2].Final || !strings.Contains(got[1].Answer, "no mail for gone@") {
+	if !got[0].Sent || got[1].Sent || !got[1].Final || got[2].Sent || got[2].Final ||
+		!strings.Contains(got[1].Answer, "no mail for gone@") {
 		t.Errorf("%+v", got)
 	}
 	// What comes again by the same id is not kept twice.
 	if _, err := Send(t.Context(), server, to[:1], text); err != nil {
 		t.Fatal(err)
 	}
-	if letters := b.Letters(); len(letters) != 1 || letters[0].Recipient != to[0] || letters[0].Subject != message.Subject || b.Again() != 1 {
+	if letters := b.Letters(); len(letters) != 1 || letters[0].Recipient != to[0] ||
+		letters[0].Subject != message.Subject || b.Again() != 1 {
 		t.Errorf("%+v, %d came again", letters, b.Again())
 	}
 	_, kept, err := b.Message(b.Letters()[0].ID)
@@ -114,7 +118,8 @@ func TestEachRecipientHasAnOutcome(t *testing.T) {
 		t.Fatal(err)
 	}
 	_, parts, err := mailbox.Parts(kept)
-	if err != nil || len(parts) != 3 || parts[0].Type != "text/plain" || string(parts[0].Data) != "Grüße\r\nund mehr" && string(parts[0].Data) != "Grüße\nund mehr" || parts[2].Name != "Month of Lórrin.csv" {
+	if err != nil || len(parts) != 3 || parts[0].Type != "text/plain" || string(parts[0].Data) != "Grüße\r\nund mehr" &&
+		string(parts[0].Data) != "Grüße\nund mehr" || parts[2].Name != "Month of Lórrin.csv" {
 		t.Errorf("%+v, %v", parts, err)
 	}
 }
@@ -128,7 +133,8 @@ func TestNoServerAndNoAnswer(t *testing.T) {
 		t.Fatal(err)
 	}
 	l.Close()
-	if _, err := Send(t.Context(), Server{Address: l.Addr().String(), From: message.From}, []string{"a@example.org"}, nil); err == nil || !strings.Contains(err.Error(), l.Addr().String()) {
+	if _, err := Send(t.Context(), Server{Address: l.Addr().String(), From: message.From}, []string{"a@example.org"},
+		nil); err == nil || !strings.Contains(err.Error(), l.Addr().String()) {
 		t.Errorf("nobody listens: %v", err)
 	}
 }
@@ -166,7 +172,8 @@ func TestWebhookIsSigned(t *testing.T) {
 	if _, err := here.Call(t.Context(), web.URL, "secret", "run/1", []byte(`{"rows": 3}`)); err != nil {
 		t.Fatal(err)
 	}
-	if sign := got.Header.Get("Mantilla-Signature"); sign != "sha256="+Signature("secret", "run/1", body) || sign == "sha256="+Signature("other", "run/1", body) || got.Header.Get("Mantilla-Delivery") != "run/1" {
+	if sign := got.Header.Get("Mantilla-Signature"); sign != "sha256="+Signature("secret", "run/1", body) ||
+		sign == "sha256="+Signature("other", "run/1", body) || got.Header.Get("Mantilla-Delivery") != "run/1" {
 		t.Errorf("%v", got.Header)
 	}
 	for code, final := range map[int]bool{404: true, 410: true, 429: false, 500: false, 503: false} {
@@ -181,7 +188,8 @@ func TestWebhookIsSigned(t *testing.T) {
 // value that another program gave.
 func TestSignature(t *testing.T) {
 	// printf '1.x' | openssl dgst -sha256 -hmac key
-	if got := Signature("key", "1", []byte("x")); got != "fc4913c41a7bf793267e2a384f3261c9436ec2cd097bd745e7b0d99113f510ec" {
+	if got := Signature("key", "1",
+		[]byte("x")); got != "fc4913c41a7bf793267e2a384f3261c9436ec2cd097bd745e7b0d99113f510ec" {
 		t.Errorf("got %s", got)
 	}
 }

@@ -90,7 +90,8 @@ func Compose(m Message) ([]byte, error) {
 		out.AddAlternativeString(mail.TypeTextHTML, m.HTML)
 	}
 	for _, f := range m.Files {
-		if err := out.AttachReader(f.Name, bytes.NewReader(f.Data), mail.WithFileContentType(mail.ContentType(f.Type))); err != nil {
+		if err := out.AttachReader(f.Name, bytes.NewReader(f.Data),
+			mail.WithFileContentType(mail.ContentType(f.Type))); err != nil {
 			return nil, fmt.Errorf("the file %s: %w", f.Name, err)
 		}
 	}

@@ -27,7 +27,8 @@ type Caller struct {
 }
 
 // ErrNotCalled says that an address may not be called.
-var ErrNotCalled = errors.New("may not be called: it lies inside, or is none of those that an administrator allows with --web-hosts")
+var ErrNotCalled = errors.New("may not be called: it lies inside, or is none of those that an administrator allows " +
+	"with --web-hosts")
 
 // Check tells whether an address may be called, as far as its text tells.
 func (c Caller) Check(address string) error {
@@ -51,7 +52,8 @@ func (c Caller) named(host string) bool {
 	if err != nil {
 		name = host
 	}
-	return slices.ContainsFunc(c.Allowed, func(a string) bool { return strings.EqualFold(a, host) || strings.EqualFold(a, name) })
+	return slices.ContainsFunc(c.Allowed,
+		func(a string) bool { return strings.EqualFold(a, host) || strings.EqualFold(a, name) })
 }
 
 // Call sends a JSON text to an address on the web. The headers tell an id,
@@ -81,9 +83,11 @@ func (c Caller) Call(ctx context.Context, address, secret, id string, text []byt
 		return false, nil
 	}
 	if answer.StatusCode < 400 {
-		return true, fmt.Errorf("the address %s answered %s; redirections are not followed, so name the address it leads to", address, answer.Status)
+		return true, fmt.Errorf("the address %s answered %s; redirections are not followed, so name the address it leads to",
+			address, answer.Status)
 	}
-	final = answer.StatusCode < 500 && answer.StatusCode != http.StatusRequestTimeout && answer.StatusCode != http.StatusTooManyRequests
+	final = answer.StatusCode < 500 && answer.StatusCode != http.StatusRequestTimeout &&
+		answer.StatusCode != http.StatusTooManyRequests
 	return final, fmt.Errorf("the address %s answered %s", address, answer.Status)
 }
 
@@ -101,7 +105,12 @@ func (c Caller) client(named bool) *http.Client {
 		}
 	}
 	return &http.Client{
-		Transport:     &http.Transport{DialContext: dialer.DialContext, DisableKeepAlives: true, TLSHandshakeTimeout: 10 * time.Second, ForceAttemptHTTP2: true},
+		Transport: &http.Transport{
+			DialContext:         dialer.DialContext,
+			DisableKeepAlives:   true,
+			TLSHandshakeTimeout: 10 * time.Second,
+			ForceAttemptHTTP2:   true,
+		},
 		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
 	}
 }

@@ -7,9 +7,12 @@ import (
 )
 
 var ledgerAccounts = []struct{ code, label, kind string }{
-	{"1000", "Bank", "asset"}, {"1200", "Buyers", "asset"}, {"1400", "Stock of honey", "asset"}, {"2000", "Keepers", "liability"},
-	{"2400", "Loans", "liability"}, {"3000", "Members' capital", "equity"}, {"4000", "Sales", "income"}, {"4100", "Rents", "income"},
-	{"5000", "Honey bought", "expense"}, {"6000", "Wages", "expense"}, {"6200", "Transport", "expense"}, {"6400", "Laboratory", "expense"}, {"6800", "Other costs", "expense"},
+	{"1000", "Bank", "asset"}, {"1200", "Buyers", "asset"}, {"1400", "Stock of honey", "asset"},
+	{"2000", "Keepers", "liability"},
+	{"2400", "Loans", "liability"}, {"3000", "Members' capital", "equity"}, {"4000", "Sales", "income"},
+	{"4100", "Rents", "income"},
+	{"5000", "Honey bought", "expense"}, {"6000", "Wages", "expense"}, {"6200", "Transport", "expense"},
+	{"6400", "Laboratory", "expense"}, {"6800", "Other costs", "expense"},
 }
 
 // accounts makes three societies, one of which has two children, with ledger
@@ -83,7 +86,8 @@ func (g *generator) adjustments() error {
 			cents   int
 		}{{a.debit, a.cents}, {a.credit, -a.cents}} {
 			against := []string{"BTR-S", "BTR-E"}[i%2]
-			if err := g.add("adjustment", nil, "BTR", against, side.account, a.posted, a.label, a.description, side.cents); err != nil {
+			if err := g.add("adjustment", nil, "BTR", against, side.account, a.posted, a.label, a.description,
+				side.cents); err != nil {
 				return err
 			}
 		}
@@ -92,7 +96,8 @@ func (g *generator) adjustments() error {
 }
 
 func (g *generator) addJournal(id, society string, posted period.Day) error {
-	pairs := [][2]string{{"1200", "4000"}, {"5000", "2000"}, {"2000", "1000"}, {"1000", "1200"}, {"6000", "1000"}, {"6200", "1000"}, {"6400", "1000"}, {"1000", "4100"}, {"6800", "1000"}}
+	pairs := [][2]string{{"1200", "4000"}, {"5000", "2000"}, {"2000", "1000"}, {"1000", "1200"}, {"6000", "1000"},
+		{"6200", "1000"}, {"6400", "1000"}, {"1000", "4100"}, {"6800", "1000"}}
 	pair := pick(g, pairs...)
 	label := pick(g, "Invoice", "Payment", "Settlement", "Transfer", "Correction")
 	if err := g.add("journal", id, society, posted, label); err != nil {

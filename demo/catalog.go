@@ -38,8 +38,9 @@ var groups = []model.Group{
 
 // closedTo are the reports that are not open to everyone, with the group that
 // they are open to.
-var closedTo = map[string]string{"budget-position": "accounts", "ledger-lines": "accounts", "agent-commission": "accounts",
-	"trial-balance": "accounts", "consolidation-trail": "accounts"}
+var closedTo = map[string]string{"budget-position": "accounts", "ledger-lines": "accounts",
+	"agent-commission": "accounts",
+	"trial-balance":    "accounts", "consolidation-trail": "accounts"}
 
 // Load takes the demo's catalog and people into the library.
 func Load(ctx context.Context, l *library.Library) error {

@@ -97,7 +97,9 @@ func generate(ctx context.Context, path string) (statement []byte, err error) {
 		return nil, err
 	}
 	defer func() { err = errors.Join(err, conn.Close()) }()
-	if err := conn.Exec(fmt.Sprintf("pragma journal_mode = off; pragma synchronous = off; pragma user_version = %d; begin;", DataVersion) + schema); err != nil {
+	if err := conn.Exec(
+		fmt.Sprintf("pragma journal_mode = off; pragma synchronous = off; pragma user_version = %d; begin;", DataVersion) +
+			schema); err != nil {
 		return nil, err
 	}
 	g := &generator{conn: conn, rand: rand.New(rand.NewPCG(2026, 10)), tables: map[string]*sqlite3.Stmt{}}

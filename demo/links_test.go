@@ -66,7 +66,8 @@ func TestEveryLinkLeadsWhereItSays(t *testing.T) {
 // needed are the values without which a report does not run, narrowed those
 // that a second run is made with.
 var (
-	needed = map[string]api.Values{"lot-history": {"lot": "L24-05000"}, "keeper-file": {"keeper": "K-1002"}, "portal-proof": {"keeper": "K-1002"}}
+	needed = map[string]api.Values{"lot-history": {"lot": "L24-05000"}, "keeper-file": {"keeper": "K-1002"},
+		"portal-proof": {"keeper": "K-1002"}}
 
 	narrowed = map[string]api.Values{
 		"budget-position":          {"posted": "2025", "society": "BTR-S; BLD"},

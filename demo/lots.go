@@ -22,13 +22,15 @@ var grades = []struct {
 	code, label string
 	current     bool
 	cents       int
-}{{"A", "Select", true, 940}, {"B", "Table", true, 720}, {"C", "Baking", true, 510}, {"X", "Unsorted (until 2024)", false, 430}}
+}{{"A", "Select", true, 940}, {"B", "Table", true, 720}, {"C", "Baking", true, 510},
+	{"X", "Unsorted (until 2024)", false, 430}}
 
 var origins = []struct {
 	code, label string
 	current     bool
 	month       time.Month
-}{{"HEA", "Heather", true, 8}, {"LIM", "Lime", true, 7}, {"CLO", "Clover", true, 6}, {"RAP", "Rape", true, 5}, {"WIL", "Wild flower", true, 6}, {"FOR", "Forest", true, 9}, {"BOR", "Borage", false, 7}}
+}{{"HEA", "Heather", true, 8}, {"LIM", "Lime", true, 7}, {"CLO", "Clover", true, 6}, {"RAP", "Rape", true, 5},
+	{"WIL", "Wild flower", true, 6}, {"FOR", "Forest", true, 9}, {"BOR", "Borage", false, 7}}
 
 const lotCount = 18_000
 
@@ -139,11 +141,13 @@ func (g *generator) addLot(l lot, grade, origin string, i int) error {
 		arrived = entered.Add(-wait - weighing)
 	}
 	called := arrived.Add(wait)
-	return g.add("weighing", l.no, pick(g, "north desk", "south desk", "yard desk"), arrived, maybe(g, 60, called), maybe(g, 45, called.Add(weighing)))
+	return g.add("weighing", l.no, pick(g, "north desk", "south desk", "yard desk"), arrived, maybe(g, 60, called),
+		maybe(g, 45, called.Add(weighing)))
 }
 
 // changers are who brings a lot into a state.
-var changers = map[string][]string{"received": {"system"}, "sampled": {"weighing desk", "laboratory"}, "graded": {"grading table", "laboratory"},
+var changers = map[string][]string{"received": {"system"}, "sampled": {"weighing desk", "laboratory"},
+	"graded": {"grading table", "laboratory"},
 	"priced": {"office"}, "paid": {"system"}, "rejected": {"laboratory"}}
 
 func (g *generator) addChanges(l lot, passed []string, state string, entered time.Time, unsettled bool) error {
@@ -179,14 +183,16 @@ func (g *generator) laboratory() error {
 	measures := []struct {
 		name       string
 		mean, span int
-	}{{"moisture", 17_400, 900}, {"conductivity", 620, 160}, {"diastase", 18_500, 4_000}, {"hmf", 9_000, 5_000}, {"colour", 52_000, 18_000}}
+	}{{"moisture", 17_400, 900}, {"conductivity", 620, 160}, {"diastase", 18_500, 4_000}, {"hmf", 9_000, 5_000},
+		{"colour", 52_000, 18_000}}
 	for _, l := range g.lots {
 		for _, m := range measures {
 			if g.chance(3) {
 				continue
 			}
 			value := max(1, m.mean+int(float64(m.span)*g.rand.NormFloat64()))
-			if err := g.add("measurement", nil, l.no, m.name, maybe(g, 150, value), min(l.received+period.Day(g.between(1, 9)), Today), pick(g, "bench 1", "bench 2", "field kit")); err != nil {
+			if err := g.add("measurement", nil, l.no, m.name, maybe(g, 150, value),
+				min(l.received+period.Day(g.between(1, 9)), Today), pick(g, "bench 1", "bench 2", "field kit")); err != nil {
 				return err
 			}
 		}
@@ -285,7 +291,8 @@ func (g *generator) limits() error {
 	for _, m := range []struct {
 		name      string
 		low, high int
-	}{{"moisture", 15_500, 19_500}, {"conductivity", 200, 1_000}, {"diastase", 8_000, 28_500}, {"hmf", 0, 40_000}, {"colour", 10_000, 95_000}} {
+	}{{"moisture", 15_500, 19_500}, {"conductivity", 200, 1_000}, {"diastase", 8_000, 28_500}, {"hmf", 0, 40_000},
+		{"colour", 10_000, 95_000}} {
 		if err := g.add("measure_limit", m.name, m.low, m.high); err != nil {
 			return err
 		}

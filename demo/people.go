@@ -55,7 +55,8 @@ func (g *generator) units() error {
 					s.closed = period.Date(2024, 9, 30)
 					closed = s.closed
 				}
-				if err := g.add("site", s.id, code, name+" "+siteNames[i], firstDay-period.Day(g.between(300, 9000)), closed); err != nil {
+				if err := g.add("site", s.id, code, name+" "+siteNames[i], firstDay-period.Day(g.between(300, 9000)),
+					closed); err != nil {
 					return err
 				}
 				g.sites = append(g.sites, s)
@@ -67,10 +68,12 @@ func (g *generator) units() error {
 }
 
 var (
-	firstParts  = []string{"Ar", "Bel", "Cor", "Dal", "El", "Fen", "Gar", "Hal", "Is", "Jor", "Kel", "Lin", "Mor", "Nel", "Or", "Per", "Ros", "Syl", "Tam", "Ves"}
+	firstParts = []string{"Ar", "Bel", "Cor", "Dal", "El", "Fen", "Gar", "Hal", "Is", "Jor", "Kel", "Lin", "Mor", "Nel",
+		"Or", "Per", "Ros", "Syl", "Tam", "Ves"}
 	firstEnds   = []string{"a", "en", "ian", "ine", "o", "wen", "ric", "is", "éa", "ulf"}
-	familyParts = []string{"Ash", "Brack", "Crom", "Dun", "Fell", "Gorse", "Heath", "Ling", "Moss", "Rowan", "Sedge", "Thorn", "Whin", "Yarrow", "Øst", "Müll"}
-	familyEnds  = []string{"by", "combe", "dale", "garth", "holm", "low", "mere", "rigg", "thwaite", "wick"}
+	familyParts = []string{"Ash", "Brack", "Crom", "Dun", "Fell", "Gorse", "Heath", "Ling", "Moss", "Rowan", "Sedge",
+		"Thorn", "Whin", "Yarrow", "Øst", "Müll"}
+	familyEnds = []string{"by", "combe", "dale", "garth", "holm", "low", "mere", "rigg", "thwaite", "wick"}
 )
 
 func (g *generator) personName() string {
@@ -98,7 +101,8 @@ func (g *generator) people() error {
 			certificate, ends = pick(g, "organic", "regional", "standard"), Today+period.Day(g.between(-200, 700))
 		}
 		born := maybe(g, 25, period.Date(g.between(1942, 2003), 1, 1)+period.Day(g.between(0, 364)))
-		if err := g.add("keeper", k.no, k.name, k.site.id, born, k.joined, left, state, certificate, ends, !g.chance(9)); err != nil {
+		if err := g.add("keeper", k.no, k.name, k.site.id, born, k.joined, left, state, certificate, ends,
+			!g.chance(9)); err != nil {
 			return err
 		}
 		g.keepers = append(g.keepers, k)
@@ -117,7 +121,8 @@ func (g *generator) seasonal() error {
 	for i := range 160 {
 		no, from := fmt.Sprintf("P-%03d", i+1), period.Date(g.between(2023, 2026), 5, g.between(1, 28))
 		until := from + period.Day(g.between(60, 170))
-		if err := g.add("staff", no, g.personName(), pick(g, g.sites...).id, pick(g, "picker", "driver", "weigher", "laboratory", "cellar"),
+		if err := g.add("staff", no, g.personName(), pick(g, g.sites...).id,
+			pick(g, "picker", "driver", "weigher", "laboratory", "cellar"),
 			maybe(g, 12, period.Date(g.between(1955, 2007), 1, g.between(1, 364))), from, maybe(g, 20, until)); err != nil {
 			return err
 		}
@@ -127,7 +132,8 @@ func (g *generator) seasonal() error {
 				kind  string
 				hours any
 				cents int
-			}{{"wage", hours, hours * 14}, {"night", maybe(g, 2, hours/10), g.between(0, 9000)}, {"travel", nil, g.between(0, 12000)}, {"insurance", nil, -hours * 2}} {
+			}{{"wage", hours, hours * 14}, {"night", maybe(g, 2, hours/10), g.between(0, 9000)},
+				{"travel", nil, g.between(0, 12000)}, {"insurance", nil, -hours * 2}} {
 				if err := g.add("pay_line", nil, no, monthText(d), line.kind, line.hours, line.cents); err != nil {
 					return err
 				}
@@ -143,7 +149,8 @@ func (g *generator) portal() error {
 	for range 24_000 {
 		day := firstDay + period.Day(g.between(0, int(Today-firstDay)))
 		hour := min(23, max(0, int(13+5*g.rand.NormFloat64())))
-		if err := g.add("portal_visit", nil, pick(g, g.keepers...).no, at(day, hour, g.between(0, 59)), pick(g, areas...), maybe(g, 15, g.between(4, 1500))); err != nil {
+		if err := g.add("portal_visit", nil, pick(g, g.keepers...).no, at(day, hour, g.between(0, 59)), pick(g, areas...),
+			maybe(g, 15, g.between(4, 1500))); err != nil {
 			return err
 		}
 	}

@@ -26,78 +26,147 @@ func TestReportsAgreeWithTheSource(t *testing.T) {
 		sql          string
 	}{
 		{"intake by origin, last month", "intake-by-origin", nil, "by_district", "lots net_kg unpriced_kg value",
-			`select count(*), printf('%.3f', sum(net_g) / 1000.0), printf('%.3f', sum(iif(price_cents is null, net_g, 0)) / 1000.0), printf('%.2f', ` + cents + ` / 100.0) from lot where substr(received_on, 1, 7) = '2026-09'`},
-		{"intake by origin of two districts and one grade", "intake-by-origin", api.Values{"received": "2025", "unit": "UF-HOL; Marr", "grade": "Select"}, "by_flower", "lots net_kg value",
-			`select count(*), printf('%.3f', sum(net_g) / 1000.0), printf('%.2f', ` + cents + ` / 100.0) from lot where received_on like '2025%' and grade = 'A' and (site_id like 'UF-HOL-%' or site_id like 'UF-MAR-%')`},
-		{"intake lots since the beginning", "intake-lots", api.Values{"received": "2023-01-01/today"}, "lots", "rows net_kg value",
+			`select count(*), printf('%.3f', sum(net_g) / 1000.0), printf('%.3f', sum(iif(price_cents is null, net_g,
+				0)) / 1000.0), printf('%.2f', ` + cents + ` / 100.0) from lot where substr(received_on, 1, 7) = '2026-09'`},
+		{"intake by origin of two districts and one grade", "intake-by-origin",
+			api.Values{"received": "2025", "unit": "UF-HOL; Marr", "grade": "Select"}, "by_flower", "lots net_kg value",
+			`select count(*), printf('%.3f', sum(net_g) / 1000.0), printf('%.2f', ` + cents +
+				` / 100.0) from lot where received_on like '2025%' and grade = 'A' and (site_id like 'UF-HOL-%'
+					or site_id like 'UF-MAR-%')`},
+		{"intake lots since the beginning", "intake-lots", api.Values{"received": "2023-01-01/today"}, "lots",
+			"rows net_kg value",
 			`select count(*), printf('%.3f', sum(net_g) / 1000.0), printf('%.2f', ` + cents + ` / 100.0) from lot`},
-		{"heavy intake lots of one flower", "intake-lots", api.Values{"received": "2024-Q3", "origin": "Heather", "at_least": "399.999"}, "lots", "rows net_kg",
-			`select count(*), printf('%.3f', sum(net_g) / 1000.0) from lot where received_on between '2024-07-01' and '2024-09-30' and origin = 'HEA' and net_g >= 399999`},
-		{"corrections", "intake-lots", api.Values{"received": "2023-01-01/today", "corrections": "yes"}, "lots", "rows net_kg",
+		{"heavy intake lots of one flower", "intake-lots",
+			api.Values{"received": "2024-Q3", "origin": "Heather", "at_least": "399.999"}, "lots", "rows net_kg",
+			`select count(*), printf('%.3f', sum(net_g) / 1000.0) from lot where received_on between '2024-07-01'
+				and '2024-09-30' and origin = 'HEA' and net_g >= 399999`},
+		{"corrections", "intake-lots", api.Values{"received": "2023-01-01/today", "corrections": "yes"}, "lots",
+			"rows net_kg",
 			`select count(*), printf('%.3f', sum(net_g) / 1000.0) from lot where net_g < 0`},
 		{"keeper file, deliveries", "keeper-file", api.Values{"keeper": "K-1002"}, "deliveries", "rows net_kg value",
-			`select count(*), printf('%.3f', sum(net_g) / 1000.0), printf('%.2f', ` + cents + ` / 100.0) from lot where keeper_no = 'K-1002' and received_on > '2025-10-15' and received_on <= '2026-10-15'`},
-		{"keeper file, payouts", "keeper-file", api.Values{"keeper": "K-1002", "days": "2024/2026"}, "payouts", "rows lots amount",
-			`select count(distinct batch_id), count(*), printf('%.2f', sum(amount_cents) / 100.0) from payout where keeper_no = 'K-1002' and batch_id in (select id from payout_batch where settles_on >= '2024')`},
+			`select count(*), printf('%.3f', sum(net_g) / 1000.0), printf('%.2f', ` + cents +
+				` / 100.0) from lot where keeper_no = 'K-1002' and received_on > '2025-10-15' and received_on <= '2026-10-15'`},
+		{"keeper file, payouts", "keeper-file", api.Values{"keeper": "K-1002", "days": "2024/2026"}, "payouts",
+			"rows lots amount",
+			`select count(distinct batch_id), count(*), printf('%.2f', sum(amount_cents) / 100.0) from payout
+				where keeper_no = 'K-1002' and batch_id in (select id from payout_batch where settles_on >= '2024')`},
 		{"payout detail", "payout-detail", api.Values{"settled": "2026-08"}, "lines", "rows batch amount",
-			`select count(*), count(distinct batch_id), printf('%.2f', sum(amount_cents) / 100.0) from payout where batch_id in ('B202608-1', 'B202608-2')`},
-		{"payouts that are not yet paid", "payout-detail", api.Values{"settled": "2026", "paid": "unpaid"}, "lines", "rows amount",
-			`select count(*), printf('%.2f', sum(amount_cents) / 100.0) from payout where batch_id in (select id from payout_batch where paid_on is null)`},
+			`select count(*), count(distinct batch_id), printf('%.2f', sum(amount_cents) / 100.0) from payout
+				where batch_id in ('B202608-1', 'B202608-2')`},
+		{"payouts that are not yet paid", "payout-detail", api.Values{"settled": "2026", "paid": "unpaid"}, "lines",
+			"rows amount",
+			`select count(*), printf('%.2f', sum(amount_cents) / 100.0) from payout where batch_id in (select id
+				from payout_batch where paid_on is null)`},
 		{"near best-before", "near-best-before", api.Values{"within": "30"}, "stock", "rows jars net_kg value",
-			`select count(*), sum(jars), printf('%.3f', sum(net_g) / 1000.0), printf('%.2f', sum(value_cents) / 100.0) from stock where best_before <= '2026-11-14'`},
-		{"near best-before in one store", "near-best-before", api.Values{"as_of": "2026-06-30", "within": "0", "store": "Quay", "product": "HEATHER"}, "stock", "rows jars",
-			`select count(*), coalesce(sum(jars), '') from stock where best_before <= '2026-06-30' and packed_on <= '2026-06-30' and bay_id like 'S5-%' and product like 'Heather%'`},
-		{"lot history, laboratory", "lot-history", api.Values{"lot": "L24-05000"}, "laboratory", "rows", `select count(*) from measurement where lot_no = 'L24-05000'`},
-		{"lot history, payout", "lot-history", api.Values{"lot": "L24-05000"}, "payouts", "amount", `select printf('%.2f', (net_g * price_cents + 500) / 1000 / 100.0) from lot where lot_no = 'L24-05000'`},
-		{"lot history, changes", "lot-history", api.Values{"lot": "L24-05000"}, "changes", "rows", `select count(*) from lot_change where lot_no = 'L24-05000'`},
+			`select count(*), sum(jars), printf('%.3f', sum(net_g) / 1000.0), printf('%.2f', sum(value_cents) / 100.0)
+				from stock where best_before <= '2026-11-14'`},
+		{"near best-before in one store", "near-best-before",
+			api.Values{"as_of": "2026-06-30", "within": "0", "store": "Quay", "product": "HEATHER"}, "stock", "rows jars",
+			`select count(*), coalesce(sum(jars), '') from stock where best_before <= '2026-06-30'
+				and packed_on <= '2026-06-30' and bay_id like 'S5-%' and product like 'Heather%'`},
+		{"lot history, laboratory", "lot-history", api.Values{"lot": "L24-05000"}, "laboratory", "rows",
+			`select count(*) from measurement where lot_no = 'L24-05000'`},
+		{"lot history, payout", "lot-history", api.Values{"lot": "L24-05000"}, "payouts", "amount",
+			`select printf('%.2f', (net_g * price_cents + 500) / 1000 / 100.0) from lot where lot_no = 'L24-05000'`},
+		{"lot history, changes", "lot-history", api.Values{"lot": "L24-05000"}, "changes", "rows",
+			`select count(*) from lot_change where lot_no = 'L24-05000'`},
 		{"orders by channel, placed last month", "orders-by-grouping", nil, "orders", "jars amount",
-			`select sum(jars), printf('%.2f', sum(amount_cents) / 100.0) from order_line where extra = 0 and order_no in (select no from sales_order where placed_on like '2026-09-%' and cancelled_on is null)`},
-		{"orders by town and product, delivered, all counted", "orders-by-grouping", api.Values{"basis": "delivered", "days": "2025-Q2", "group": "town", "sub_group": "product", "extras": "yes", "cancelled": "yes"}, "orders", "rows amount",
-			`select count(*), printf('%.2f', sum(a) / 100.0) from (select sum(l.amount_cents) as a from sales_order o, buyer b, order_line l where l.order_no = o.no and b.no = o.buyer_no and o.delivered_on >= '2025-04' and o.delivered_on < '2025-07' group by b.town, l.product)`},
-		{"orders by the month in which they were sent, against the year before", "orders-by-grouping", api.Values{"basis": "sent", "group": "month", "days": "2026-01/2026-02 against year before"}, "orders", "rows amount amount_2",
-			`select 2, printf('%.2f', sum(iif(sent_on like '2026%', l.amount_cents, 0)) / 100.0), printf('%.2f', sum(iif(sent_on like '2025%', l.amount_cents, 0)) / 100.0)
-				from sales_order join order_line as l on l.order_no = no where extra = 0 and cancelled_on is null and (sent_on like '2026-01%' or sent_on like '2026-02%' or sent_on like '2025-01%' or sent_on like '2025-02%')`},
-		{"orders against the year before", "orders-by-grouping", api.Values{"days": "2026-08 against year before and previous period", "group": "product"}, "orders", "amount amount_2 amount_change_2 amount_percent_2 amount_3",
-			`select printf('%.2f', a / 100.0), printf('%.2f', b / 100.0), printf('%.2f', (a - b) / 100.0), printf('%.1f', 100.0 * (a - b) / b), printf('%.2f', c / 100.0) from (select
-				sum(iif(placed_on like '2026-08%', l.amount_cents, 0)) as a, sum(iif(placed_on like '2025-08%', l.amount_cents, 0)) as b, sum(iif(placed_on like '2026-07%', l.amount_cents, 0)) as c
+			`select sum(jars), printf('%.2f', sum(amount_cents) / 100.0) from order_line where extra = 0
+				and order_no in (select no from sales_order where placed_on like '2026-09-%' and cancelled_on is null)`},
+		{"orders by town and product, delivered, all counted", "orders-by-grouping",
+			api.Values{"basis": "delivered", "days": "2025-Q2", "group": "town", "sub_group": "product", "extras": "yes",
+				"cancelled": "yes"}, "orders", "rows amount",
+			`select count(*), printf('%.2f', sum(a) / 100.0) from (select sum(l.amount_cents) as a
+				from sales_order o, buyer b, order_line l where l.order_no = o.no and b.no = o.buyer_no
+				and o.delivered_on >= '2025-04' and o.delivered_on < '2025-07' group by b.town, l.product)`},
+		{"orders by the month in which they were sent, against the year before", "orders-by-grouping",
+			api.Values{"basis": "sent", "group": "month", "days": "2026-01/2026-02 against year before"}, "orders",
+			"rows amount amount_2",
+			`select 2, printf('%.2f', sum(iif(sent_on like '2026%', l.amount_cents, 0)) / 100.0), printf('%.2f',
+				sum(iif(sent_on like '2025%', l.amount_cents, 0)) / 100.0)
+				from sales_order join order_line as l on l.order_no = no where extra = 0 and cancelled_on is null
+				and (sent_on like '2026-01%' or sent_on like '2026-02%' or sent_on like '2025-01%' or sent_on like '2025-02%')`},
+		{"orders against the year before", "orders-by-grouping", api.Values{"days": "2026-08 against year before and " +
+			"previous period", "group": "product"}, "orders", "amount amount_2 amount_change_2 amount_percent_2 amount_3",
+			`select printf('%.2f', a / 100.0), printf('%.2f', b / 100.0), printf('%.2f', (a - b) / 100.0), printf('%.1f',
+				100.0 * (a - b) / b), printf('%.2f', c / 100.0) from (select
+				sum(iif(placed_on like '2026-08%', l.amount_cents, 0)) as a, sum(iif(placed_on like '2025-08%', l.amount_cents,
+				0)) as b, sum(iif(placed_on like '2026-07%', l.amount_cents, 0)) as c
 				from sales_order join order_line as l on l.order_no = no where extra = 0 and cancelled_on is null)`},
-		{"this season against two earlier ones", "orders-earlier-seasons", api.Values{"as_of": "2026-06-30", "days": "2026-03-01/2026-06-30 against year before and 2 years before"}, "seasons", "amount amount_2 amount_3",
-			`select printf('%.2f', sum(iif(y = '2026', c, 0)) / 100.0), printf('%.2f', sum(iif(y = '2025', c, 0)) / 100.0), printf('%.2f', sum(iif(y = '2024', c, 0)) / 100.0) from (select substr(placed_on, 1, 4) as y, l.amount_cents as c
-				from sales_order join order_line as l on l.order_no = no where extra = 0 and substr(placed_on, 6) between '03-01' and '06-30' and not coalesce(cancelled_on <= '2026-06-30', 0))`},
+		{"this season against two earlier ones", "orders-earlier-seasons",
+			api.Values{"as_of": "2026-06-30", "days": "2026-03-01/2026-06-30 against year before and 2 years before"}, "seasons",
+			"amount amount_2 amount_3",
+			`select printf('%.2f', sum(iif(y = '2026', c, 0)) / 100.0), printf('%.2f', sum(iif(y = '2025', c, 0)) / 100.0),
+				printf('%.2f', sum(iif(y = '2024', c, 0)) / 100.0) from (select substr(placed_on, 1, 4) as y, l.amount_cents as c
+				from sales_order join order_line as l on l.order_no = no where extra = 0 and substr(placed_on, 6) between '03-01'
+				and '06-30' and not coalesce(cancelled_on <= '2026-06-30', 0))`},
 		{"settlement of a quarter", "payout-settlement", api.Values{"settles": "2026-Q3"}, "batches", "rows late lots amount",
-			`select count(distinct batch_id), printf('%d', max(julianday(paid_on) - julianday(settles_on))), count(*), printf('%.2f', sum(amount_cents) / 100.0) from payout join payout_batch b on b.id = batch_id where settles_on between '2026-07-01' and '2026-09-30'`},
+			`select count(distinct batch_id), printf('%d', max(julianday(paid_on) - julianday(settles_on))), count(*),
+				printf('%.2f', sum(amount_cents) / 100.0) from payout join payout_batch b on b.id = batch_id
+				where settles_on between '2026-07-01' and '2026-09-30'`},
 		{"long service", "long-service", api.Values{"together": "80", "unit": "Upper Fells"}, "keepers", "rows",
-			`select count(*) from keeper where site_id in (select s.id from site s join district d on d.id = s.district_id where d.region_id = 'UF') and (left_on is null or left_on > '2026-10-15')
-				and cast((20261015 - replace(born_on, '-', '')) / 10000 as integer) + cast((20261015 - replace(joined_on, '-', '')) / 10000 as integer) >= 80`},
+			`select count(*) from keeper where site_id in (select s.id from site s join district d on d.id = s.district_id
+				where d.region_id = 'UF') and (left_on is null or left_on > '2026-10-15')
+				and cast((20261015 - replace(born_on, '-', '')) / 10000 as integer) + cast((20261015 - replace(joined_on, '-',
+				'')) / 10000 as integer) >= 80`},
 		{"certificates ending by month", "certificates-ending", api.Values{"ahead": "6 months"}, "months", "keepers organic",
-			`select count(*), sum(certificate = 'organic') from keeper where left_on is null and certificate_ends_on >= '2026-10-15' and certificate_ends_on <= '2027-04-15'`},
-		{"certificates ending by district", "certificates-by-district", api.Values{"month": "2026-12"}, "districts", "keepers first_ends",
-			`select count(*), min(certificate_ends_on) from keeper where left_on is null and certificate_ends_on like '2026-12-%'`},
-		{"certificates ending in a district", "certificate-lines", api.Values{"unit": "EM-BRA", "certificate": "organic"}, "keepers", "rows",
-			`select count(*) from keeper where left_on is null and site_id like 'EM-BRA-%' and certificate = 'organic' and certificate_ends_on between '2026-10-15' and '2027-10-15'`},
-		{"waiting in two stretches, one over the change of clocks", "weighing-waits", api.Values{"windows": "2025-10-26; 2025-09-01 09:00/2025-09-02 12:00"}, "desks", "arrivals called longest_wait",
-			`select count(*), count(called_at), max(cast(round((julianday(called_at) - julianday(arrived_at)) * 1440) as integer)) from weighing
-				where arrived_at >= '2025-10-25T22:00:00Z' and arrived_at < '2025-10-26T23:00:00Z' or arrived_at >= '2025-09-01T07:00:00Z' and arrived_at < '2025-09-02T10:00:00Z'`},
-		{"waiting, keeper by keeper", "weighing-waits", api.Values{"windows": "2026-08", "desk": "north desk", "longer_than": "60"}, "arrivals", "rows",
-			`select count(*) from weighing where desk = 'north desk' and arrived_at >= '2026-07-31T22:00:00Z' and arrived_at < '2026-08-31T22:00:00Z' and unixepoch(called_at) - unixepoch(arrived_at) > 3600`},
+			`select count(*), sum(certificate = 'organic') from keeper where left_on is null
+				and certificate_ends_on >= '2026-10-15' and certificate_ends_on <= '2027-04-15'`},
+		{"certificates ending by district", "certificates-by-district", api.Values{"month": "2026-12"}, "districts",
+			"keepers first_ends",
+			`select count(*), min(certificate_ends_on) from keeper where left_on is null
+				and certificate_ends_on like '2026-12-%'`},
+		{"certificates ending in a district", "certificate-lines", api.Values{"unit": "EM-BRA", "certificate": "organic"},
+			"keepers", "rows",
+			`select count(*) from keeper where left_on is null and site_id like 'EM-BRA-%' and certificate = 'organic'
+				and certificate_ends_on between '2026-10-15' and '2027-10-15'`},
+		{"waiting in two stretches, one over the change of clocks", "weighing-waits",
+			api.Values{"windows": "2025-10-26; 2025-09-01 09:00/2025-09-02 12:00"}, "desks", "arrivals called longest_wait",
+			`select count(*), count(called_at),
+				max(cast(round((julianday(called_at) - julianday(arrived_at)) * 1440) as integer)) from weighing
+				where arrived_at >= '2025-10-25T22:00:00Z' and arrived_at < '2025-10-26T23:00:00Z'
+				or arrived_at >= '2025-09-01T07:00:00Z' and arrived_at < '2025-09-02T10:00:00Z'`},
+		{"waiting, keeper by keeper", "weighing-waits",
+			api.Values{"windows": "2026-08", "desk": "north desk", "longer_than": "60"}, "arrivals", "rows",
+			`select count(*) from weighing where desk = 'north desk' and arrived_at >= '2026-07-31T22:00:00Z'
+				and arrived_at < '2026-08-31T22:00:00Z' and unixepoch(called_at) - unixepoch(arrived_at) > 3600`},
 		{"budget of a year", "budget-position", api.Values{"posted": "2025", "society": "BLD"}, "lines", "planned spent left",
-			`select printf('%.2f', p / 100.0), printf('%.2f', s / 100.0), printf('%.2f', (p - s) / 100.0) from (select (select sum(amount_cents) from budget where society_id = 'BLD' and month like '2025-%') as p,
-				(select sum(amount_cents) from ledger_line where society_id = 'BLD' and posted_on like '2025%' and account in ('6000', '6200', '6400', '6800')) as s)`},
-		{"ledger lines from one code to another", "ledger-lines", api.Values{"account": "5000..6200", "posted": "2026-Q2", "society": "Brackenfell Trading", "least": "1000"}, "lines", "rows journal amount",
-			`select count(*), count(distinct journal_id), printf('%.2f', sum(amount_cents) / 100.0) from ledger_line where account in ('5000', '6000', '6200') and posted_on >= '2026-04' and posted_on < '2026-07'
+			`select printf('%.2f', p / 100.0), printf('%.2f', s / 100.0), printf('%.2f', (p - s) / 100.0)
+				from (select (select sum(amount_cents) from budget where society_id = 'BLD' and month like '2025-%') as p,
+				(select sum(amount_cents) from ledger_line where society_id = 'BLD' and posted_on like '2025%'
+				and account in ('6000', '6200', '6400', '6800')) as s)`},
+		{"ledger lines from one code to another", "ledger-lines",
+			api.Values{"account": "5000..6200", "posted": "2026-Q2", "society": "Brackenfell Trading", "least": "1000"}, "lines",
+			"rows journal amount",
+			`select count(*), count(distinct journal_id), printf('%.2f', sum(amount_cents) / 100.0) from ledger_line
+				where account in ('5000', '6000', '6200') and posted_on >= '2026-04' and posted_on < '2026-07'
 				and society_id like 'BTR%' and (amount_cents >= 100000 or amount_cents <= -100000)`},
-		{"commission of a month", "agent-commission", api.Values{"delivered": "2026-09", "agent": "AG-1; AG-5"}, "agents", "orders amount commission",
-			`select count(*), printf('%.2f', sum(amount_cents) / 100.0), printf('%.2f', sum(round(amount_cents * rate_hundredths / 10000.0)) / 100) from sales_order o join agent a on a.no = agent_no where a.no in ('AG-1', 'AG-5') and delivered_on like '2026-09-%'`},
-		{"commission, the columns that were chosen", "agent-commission", api.Values{"delivered": "2026-09-10", "shown": "commission; order"}, "orders", "order",
+		{"commission of a month", "agent-commission", api.Values{"delivered": "2026-09", "agent": "AG-1; AG-5"}, "agents",
+			"orders amount commission",
+			`select count(*), printf('%.2f', sum(amount_cents) / 100.0), printf('%.2f',
+				sum(round(amount_cents * rate_hundredths / 10000.0)) / 100) from sales_order o join agent a on a.no = agent_no
+				where a.no in ('AG-1', 'AG-5') and delivered_on like '2026-09-%'`},
+		{"commission, the columns that were chosen", "agent-commission",
+			api.Values{"delivered": "2026-09-10", "shown": "commission; order"}, "orders", "order",
 			`select count(*) from sales_order where delivered_on = '2026-09-10' and agent_no is not null`},
-		{"buyers by channel", "buyer-accounts", api.Values{"placed": "2026", "levels": "channel", "as_of": "2026-08-31"}, "buyers", "rows orders ordered delivered due",
-			`select count(distinct channel), count(*), printf('%.2f', sum(amount_cents) / 100.0), printf('%.2f', sum(iif(delivered_on < '2026-09', amount_cents, 0)) / 100.0),
-				printf('%.2f', sum(iif(julianday(delivered_on) + terms_days <= julianday('2026-08-31'), amount_cents, 0)) / 100.0) from sales_order join buyer on buyer.no = buyer_no where placed_on >= '2026' and not coalesce(cancelled_on < '2026-09', 0)`},
-		{"changes of a day by hand", "lot-changes", api.Values{"changed": "2026-08-03 00:00/24:00", "by_hand": "yes", "to_state": "graded; priced"}, "changes", "rows lot_no",
-			`select count(*), count(distinct lot_no) from lot_change where at >= '2026-08-02T22:00:00Z' and at < '2026-08-03T22:00:00Z' and not automatic and to_state in ('graded', 'priced')`},
-		{"the newest changes", "lot-changes", api.Values{"changed": "2023-01-01/today", "newest": "25"}, "changes", "rows", `select 25`},
+		{"buyers by channel", "buyer-accounts", api.Values{"placed": "2026", "levels": "channel", "as_of": "2026-08-31"},
+			"buyers", "rows orders ordered delivered due",
+			`select count(distinct channel), count(*), printf('%.2f', sum(amount_cents) / 100.0), printf('%.2f',
+				sum(iif(delivered_on < '2026-09', amount_cents, 0)) / 100.0),
+				printf('%.2f', sum(iif(julianday(delivered_on) + terms_days <= julianday('2026-08-31'), amount_cents,
+				0)) / 100.0) from sales_order join buyer on buyer.no = buyer_no where placed_on >= '2026'
+				and not coalesce(cancelled_on < '2026-09', 0)`},
+		{"changes of a day by hand", "lot-changes",
+			api.Values{"changed": "2026-08-03 00:00/24:00", "by_hand": "yes", "to_state": "graded; priced"}, "changes",
+			"rows lot_no",
+			`select count(*), count(distinct lot_no) from lot_change where at >= '2026-08-02T22:00:00Z'
+				and at < '2026-08-03T22:00:00Z' and not automatic and to_state in ('graded', 'priced')`},
+		{"the newest changes", "lot-changes", api.Values{"changed": "2023-01-01/today", "newest": "25"}, "changes", "rows",
+			`select 25`},
 		{"rents ahead", "rental-outlook", api.Values{"as_of": "2026-10-15", "ahead": "3"}, "months", "due",
-			`select printf('%.2f', sum((select monthly_cents from rent_step where agreement_no = no and from_on <= last order by from_on desc limit 1)) / 100.0) from agreement, (select '2026-11-01' as first, '2026-11-30' as last union select '2026-12-01', '2026-12-31' union select '2027-01-01', '2027-01-31')
+			`select printf('%.2f', sum((select monthly_cents from rent_step where agreement_no = no and from_on <= last
+				order by from_on desc limit 1)) / 100.0) from agreement, (select '2026-11-01' as first, '2026-11-30' as last
+				union select '2026-12-01', '2026-12-31' union select '2027-01-01', '2027-01-31')
 				where starts_on <= last and ends_on >= first`},
 	}
 	for _, c := range cases {
@@ -132,7 +201,8 @@ func TestRentsAgreeWithAHandWorkedTable(t *testing.T) {
 		t.Fatal(err)
 	}
 	err = c.Exec(`delete from rent_step; delete from agreement;
-		insert into agreement (no, keeper_no, what, place, starts_on, ends_on) values ('T-900', 'K-1002', 'land', 'UF-HOL-01', '2026-11-01', '2027-02-28');
+		insert into agreement (no, keeper_no, what, place, starts_on, ends_on)
+		values ('T-900', 'K-1002', 'land', 'UF-HOL-01', '2026-11-01', '2027-02-28');
 		insert into rent_step values ('T-900', '2026-11-01', 10000), ('T-900', '2027-01-01', 20000)`)
 	if err := errors.Join(err, c.Close()); err != nil {
 		t.Fatal(err)
@@ -152,10 +222,12 @@ func TestRentsAgreeWithAHandWorkedTable(t *testing.T) {
 		}},
 		// 600 over four months is 150 a month.
 		{"straight", "month due straight difference", []string{
-			"2026-11 100.00 150.00 -50.00", "2026-12 100.00 150.00 -50.00", "2027-01 200.00 150.00 50.00", "2027-02 200.00 150.00 50.00",
+			"2026-11 100.00 150.00 -50.00", "2026-12 100.00 150.00 -50.00", "2027-01 200.00 150.00 50.00",
+			"2027-02 200.00 150.00 50.00",
 		}},
 	} {
-		sheet := s.Sheet(t, s.Result(t, "rental-outlook", api.Values{"rule": table.rule, "rate": "12", "ahead": "12 months"}), "months", api.ReadViewParams{})
+		sheet := s.Sheet(t, s.Result(t, "rental-outlook", api.Values{"rule": table.rule, "rate": "12", "ahead": "12 months"}),
+			"months", api.ReadViewParams{})
 		for row, want := range table.want {
 			var got []string
 			for _, id := range strings.Fields(table.columns) {
@@ -173,7 +245,8 @@ func TestRentsAgreeWithAHandWorkedTable(t *testing.T) {
 			t.Errorf("%s has %d months", table.rule, sheet.Rows)
 		}
 	}
-	sheet := s.Sheet(t, s.Result(t, "rental-position", api.Values{"rule": "capitalised", "rate": "12"}), "agreements", api.ReadViewParams{})
+	sheet := s.Sheet(t, s.Result(t, "rental-position", api.Values{"rule": "capitalised", "rate": "12"}), "agreements",
+		api.ReadViewParams{})
 	var got []string
 	for i, col := range sheet.Columns {
 		if slices.Contains([]string{"months_left", "next_rent", "still_due", "present_value", "interest"}, col.Id) {
@@ -188,7 +261,9 @@ func TestRentsAgreeWithAHandWorkedTable(t *testing.T) {
 func TestBlocksWithoutRowsAreLeftOut(t *testing.T) {
 	s := demotest.Start(t)
 	// The keeper who never delivered has neither deliveries nor payouts.
-	idle := s.Ask(t, `select no from keeper where no not in (select keeper_no from lot) and no not in (select keeper_no from agreement) and no in (select keeper_no from training) limit 1`)[0]
+	idle := s.Ask(t,
+		`select no from keeper where no not in (select keeper_no from lot) and no not in (select keeper_no from agreement)
+			and no in (select keeper_no from training) limit 1`)[0]
 	views := func(keeper string) (ids []string) {
 		r, err := s.Client.GetResultWithResponse(t.Context(), s.Result(t, "keeper-file", api.Values{"keeper": keeper}))
 		if err != nil || r.JSON200 == nil {
@@ -227,7 +302,8 @@ func TestLotOpensItsHistory(t *testing.T) {
 		t.Fatalf("no column %s", column)
 		return "", nil
 	}
-	districts := s.Sheet(t, s.Result(t, "intake-by-origin", api.Values{"received": "last month", "grade": "A; B"}), "by_district", api.ReadViewParams{})
+	districts := s.Sheet(t, s.Result(t, "intake-by-origin", api.Values{"received": "last month", "grade": "A; B"}),
+		"by_district", api.ReadViewParams{})
 	report, values := follow(districts, "district", 3)
 	if report != "intake-lots" || values["received"] != "2026-09-01/2026-09-30" || values["grade"] != "A; B" {
 		t.Fatalf("opens %s with %v", report, values)
@@ -272,7 +348,9 @@ func TestDaysOfAnyLengthHaveAllTheirHours(t *testing.T) {
 		{"2026-08-01", "2026-07-31T22:00", "2026-08-01T22:00", 24},
 		{"2026-10-14", "2026-10-13T22:00", "2026-10-14T22:00", 24},
 	} {
-		want := s.Ask(t, fmt.Sprintf(`select count(*) from scale_reading where at >= '%s' and at < '%s' and scale_id = (select id from scale where label = 'Hive W2')`, day.from, day.until))
+		want := s.Ask(t,
+			fmt.Sprintf(`select count(*) from scale_reading where at >= '%s' and at < '%s' and scale_id = (select id
+				from scale where label = 'Hive W2')`, day.from, day.until))
 		if want[0] != fmt.Sprint(day.hours) {
 			t.Fatalf("%s has %s readings in the source", day.on, want[0])
 		}

@@ -74,19 +74,23 @@ func (g *generator) finished(state string) int {
 
 // projects makes building projects with tasks and cost lines.
 func (g *generator) projects() error {
-	for i, name := range []string{"New weighing hall", "Cold store roof", "Laboratory benches", "Solar field", "Yard drainage", "Grading line", "Keeper portal", "Bottling room", "Road to Quarl Ford", "Archive move"} {
+	for i, name := range []string{"New weighing hall", "Cold store roof", "Laboratory benches", "Solar field",
+		"Yard drainage", "Grading line", "Keeper portal", "Bottling room", "Road to Quarl Ford", "Archive move"} {
 		id, starts := fmt.Sprintf("J-%02d", i+1), firstDay+period.Day(g.between(0, 1000))
 		ends := starts + period.Day(g.between(120, 700))
 		state := "under way"
 		if ends < Today {
 			state = "done"
 		}
-		if err := g.add("project", id, name, maybe(g, 4, pick(g, g.sites...).id), starts, maybe(g, 8, ends), state); err != nil {
+		if err := g.add("project", id, name, maybe(g, 4, pick(g, g.sites...).id), starts, maybe(g, 8, ends),
+			state); err != nil {
 			return err
 		}
 		for t := range g.between(6, 14) {
 			from := starts + period.Day(t*20)
-			if err := g.add("task", nil, id, fmt.Sprintf("%s %d", pick(g, "Survey", "Permit", "Order", "Build", "Fit", "Test", "Hand over"), t+1), from, maybe(g, 9, from+period.Day(g.between(10, 60))), g.finished(state), maybe(g, 5, g.personName())); err != nil {
+			if err := g.add("task", nil, id,
+				fmt.Sprintf("%s %d", pick(g, "Survey", "Permit", "Order", "Build", "Fit", "Test", "Hand over"), t+1), from,
+				maybe(g, 9, from+period.Day(g.between(10, 60))), g.finished(state), maybe(g, 5, g.personName())); err != nil {
 				return err
 			}
 		}

@@ -6,7 +6,8 @@ import (
 	"mantilla/core/period"
 )
 
-var products = []string{"Heather 250 g", "Heather 500 g", "Lime 250 g", "Lime 500 g", "Clover 500 g", "Wild flower 250 g", "Wild flower 1 kg", "Forest 500 g", "Baking tub 5 kg"}
+var products = []string{"Heather 250 g", "Heather 500 g", "Lime 250 g", "Lime 500 g", "Clover 500 g",
+	"Wild flower 250 g", "Wild flower 1 kg", "Forest 500 g", "Baking tub 5 kg"}
 
 // stores makes 5 store houses with bays and what stands in them.
 func (g *generator) stores() error {
@@ -23,7 +24,8 @@ func (g *generator) stores() error {
 			for range g.between(0, 60) {
 				packed := Today - period.Day(g.between(0, 760))
 				jars := g.between(6, 900)
-				if err := g.add("stock", nil, bay, pick(g, products...), packed, maybe(g, 50, packed+730), jars, jars*500, jars*g.between(310, 720)); err != nil {
+				if err := g.add("stock", nil, bay, pick(g, products...), packed, maybe(g, 50, packed+730), jars, jars*500,
+					jars*g.between(310, 720)); err != nil {
 					return err
 				}
 			}
@@ -38,7 +40,9 @@ func (g *generator) orders() error {
 	for i := range 130 {
 		no := fmt.Sprintf("C-%03d", i+1)
 		buyers = append(buyers, no)
-		if err := g.add("buyer", no, pick(g, familyParts...)+pick(g, familyEnds...)+" "+pick(g, "Stores", "Bakery", "Provisions", "Café", "Market"), pick(g, familyParts...)+"ton", pick(g, 14, 30, 60)); err != nil {
+		if err := g.add("buyer", no,
+			pick(g, familyParts...)+pick(g, familyEnds...)+" "+pick(g, "Stores", "Bakery", "Provisions", "Café", "Market"),
+			pick(g, familyParts...)+"ton", pick(g, 14, 30, 60)); err != nil {
 			return err
 		}
 	}
@@ -81,7 +85,8 @@ func (g *generator) addOrder(no string, placed period.Day, buyer string, agents 
 		total += l.amount
 		lines = append(lines, l)
 	}
-	if err := g.add("sales_order", no, buyer, pick(g, "shop", "agent", "web", "market"), maybe(g, 3, pick(g, agents...)), placed, sent, delivered, cancelled, total); err != nil {
+	if err := g.add("sales_order", no, buyer, pick(g, "shop", "agent", "web", "market"), maybe(g, 3, pick(g, agents...)),
+		placed, sent, delivered, cancelled, total); err != nil {
 		return err
 	}
 	for _, l := range lines {
@@ -97,7 +102,8 @@ func (g *generator) rents() error {
 	for i := range 110 {
 		no, starts := fmt.Sprintf("T-%03d", i+1), firstDay+period.Day(g.between(-900, 1100))
 		ends := starts + period.Day(365*g.between(2, 9))
-		if err := g.add("agreement", no, pick(g, g.keepers...).no, pick(g, "land", "store room"), pick(g, g.sites...).id, starts, ends); err != nil {
+		if err := g.add("agreement", no, pick(g, g.keepers...).no, pick(g, "land", "store room"), pick(g, g.sites...).id,
+			starts, ends); err != nil {
 			return err
 		}
 		rent := g.between(40, 900) * 100

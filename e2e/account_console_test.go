@@ -45,7 +45,8 @@ func TestAnEndedSessionGoesOnInPlace(t *testing.T) {
 	}
 	for _, session := range *list.JSON200 {
 		if session.Kind == api.SessionKindBrowser {
-			if r, err := runa.EndSessionWithResponse(t.Context(), session.Id, nil); err != nil || r.StatusCode() != http.StatusNoContent {
+			if r, err := runa.EndSessionWithResponse(t.Context(), session.Id, nil); err != nil ||
+				r.StatusCode() != http.StatusNoContent {
 				t.Fatalf("%v %s", err, r.Body)
 			}
 		}
@@ -82,7 +83,8 @@ func TestALinkFromElsewhereOnlyFillsTheForm(t *testing.T) {
 	b.open(s.URL + "/results/" + s.Result(t, "bay-occupancy", nil) + "?view=stores.rows")
 	b.click("[data-sheet] [role=cell] a")
 	b.shows("Stock in the bays")
-	b.until(`location.pathname.startsWith('/results/') && document.querySelector('[data-sentence]').innerText.includes('bay')`)
+	b.until(`location.pathname.startsWith('/results/') && ` +
+		`document.querySelector('[data-sentence]').innerText.includes('bay')`)
 	if n := runs(); n < 2 {
 		t.Errorf("the link of a row made no run")
 	}
@@ -121,11 +123,18 @@ func TestPeopleAndSessionsInTheOffice(t *testing.T) {
 	_, admin := s.As(t, "adda")
 	for _, call := range []func() (int, error){
 		func() (int, error) {
-			r, err := admin.PutPersonWithResponse(t.Context(), "visitor", nil, api.PersonChange{Title: "Vesna Visitor", Role: api.Reader, Password: new("a-long-walk-in-the-fells"), Units: []string{}})
+			r, err := admin.PutPersonWithResponse(t.Context(), "visitor", nil,
+				api.PersonChange{
+					Title:    "Vesna Visitor",
+					Role:     api.Reader,
+					Password: new("a-long-walk-in-the-fells"),
+					Units:    []string{},
+				})
 			return r.StatusCode(), err
 		},
 		func() (int, error) {
-			r, err := admin.PutGroupWithResponse(t.Context(), "guests", nil, api.GroupChange{Title: "Guests", Members: []string{"visitor"}})
+			r, err := admin.PutGroupWithResponse(t.Context(), "guests", nil,
+				api.GroupChange{Title: "Guests", Members: []string{"visitor"}})
 			return r.StatusCode(), err
 		},
 	} {
@@ -136,7 +145,8 @@ func TestPeopleAndSessionsInTheOffice(t *testing.T) {
 	b := openBrowser(t)
 	b.signIn(s, "adda")
 	b.open(s.URL + "/office?desk=people")
-	b.until(`[...document.querySelectorAll('tr')].find(r => r.innerText.includes('Runa Askwith'))?.querySelectorAll('.act')[1]?.click() === undefined && document.querySelector('[data-session]')`)
+	b.until(`[...document.querySelectorAll('tr')].find(r => r.innerText.includes('Runa ` +
+		`Askwith'))?.querySelectorAll('.act')[1]?.click() === undefined && document.querySelector('[data-session]')`)
 	b.press("Sign out")
 	b.press("Sign out it")
 	b.until(`!document.querySelector('[data-session] .act')`)

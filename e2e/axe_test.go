@@ -55,7 +55,8 @@ func states(t *testing.T, s *demotest.Service) []state {
 		{"/catalog", `document.querySelector('main li a')`, []string{"[data-person]"}},
 		{"/catalog", `document.querySelector('main li a')`, []string{"[data-person]", "text:Time zone"}},
 		{"/reports/intake-lots", `document.querySelector('[data-form] input')`, []string{"[aria-label='Pick Received']"}},
-		{"/reports/intake-lots", `document.querySelector('[data-form] input')`, []string{"[aria-label='Pick Region, district or site']"}},
+		{"/reports/intake-lots", `document.querySelector('[data-form] input')`,
+			[]string{"[aria-label='Pick Region, district or site']"}},
 		{"/reports/intake-lots?received=nonsense&unit=Nowhere", `document.querySelector('[data-fault]')`, nil},
 		{"/reports/keepers-by-age", `document.querySelector('[data-form] input')`, []string{"[aria-label='Pick As of']"}},
 		{lots, sheet, []string{"text:Group"}},
@@ -159,7 +160,8 @@ func lasting(b *browser, axe string) (out []violation) {
 // violations runs axe on the page in sight.
 func violations(b *browser, axe string) (out []violation) {
 	b.t.Helper()
-	b.until("(() => { if (!window.axe) { " + axe + " } window.told = undefined; axe.run(document, { resultTypes: ['violations'] }).then(r => { window.told = JSON.stringify(r.violations) }); return true })()")
+	b.until("(() => { if (!window.axe) { " + axe + " } window.told = undefined; axe.run(document, { resultTypes: " +
+		"['violations'] }).then(r => { window.told = JSON.stringify(r.violations) }); return true })()")
 	b.until("window.told !== undefined")
 	if err := json.Unmarshal([]byte(b.value("window.told")), &out); err != nil {
 		b.t.Fatal(err)

@@ -37,9 +37,13 @@ func openBrowserIn(t *testing.T, zone string) *browser {
 	if path == "" {
 		t.Fatal("Chromium is needed; make test installs it")
 	}
-	ctx, cancel := chromedp.NewExecAllocator(context.Background(), chromedp.ExecPath(path), chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-sync", true), chromedp.Flag("force-prefers-reduced-motion", true), chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", true), chromedp.WindowSize(1280, 800), chromedp.Env("TZ="+zone))
+	ctx, cancel := chromedp.NewExecAllocator(context.Background(), chromedp.ExecPath(path), chromedp.Headless,
+		chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true), chromedp.Flag("force-prefers-reduced-motion", true),
+		chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", true), chromedp.WindowSize(1280, 800),
+		chromedp.Env("TZ="+zone))
 	t.Cleanup(cancel)
 	ctx, cancelTab := chromedp.NewContext(ctx)
 	t.Cleanup(cancelTab)
@@ -56,7 +60,8 @@ func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
 	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
 	defer cancel()
 	if err := chromedp.Do(ctx, steps...); err != nil {
-		here, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`location.pathname + location.search + "\n" + document.body.innerText.slice(0, 800)`))
+		here, _ := chromedp.Run(b.ctx,
+			chromedp.Evaluate[string](`location.pathname + location.search + "\n" + document.body.innerText.slice(0, 800)`))
 		b.t.Fatalf("%v\nat %s", err, here)
 	}
 }
@@ -95,7 +100,8 @@ func (b *browser) fill(css, text string) {
 func (b *browser) press(text string) {
 	b.t.Helper()
 	b.until(fmt.Sprintf(`(() => {
-		const found = [...document.querySelectorAll('button, a, [role=tab]')].find(e => e.textContent.trim() === %q && e.offsetParent)
+		const found = [...document.querySelectorAll('button, a, [role=tab]')].find(e => e.textContent.trim() === %q && `+
+		`e.offsetParent)
 		found?.click()
 		return Boolean(found)
 	})()`, text))
@@ -110,7 +116,8 @@ func (b *browser) until(expression string) {
 			return
 		}
 		if time.Since(begun) > 15*time.Second {
-			here, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`location.pathname + location.search + "\n" + document.body.innerText.slice(0, 1500)`))
+			here, _ := chromedp.Run(b.ctx,
+				chromedp.Evaluate[string](`location.pathname + location.search + "\n" + document.body.innerText.slice(0, 1500)`))
 			b.t.Fatalf("never: %s (%v)\nat %s", expression, err, here)
 		}
 	}
@@ -135,7 +142,10 @@ func (b *browser) value(expression string) string {
 // column.
 func (b *browser) cells(view string, column int) []string {
 	b.t.Helper()
-	return strings.Split(b.value(fmt.Sprintf(`[...document.querySelectorAll('[data-sheet=%s] [aria-rowindex]')].map(r => r.children[%d].innerText).join('\n')`, view, column)), "\n")
+	return strings.Split(
+		b.value(fmt.Sprintf(
+			`[...document.querySelectorAll('[data-sheet=%s] [aria-rowindex]')].map(r => r.children[%d].innerText).join('\n')`,
+			view, column)), "\n")
 }
 
 // picture writes what is in sight as a PNG.

@@ -30,10 +30,14 @@ func TestCommandLine(t *testing.T) {
 		{"catalog", 0, "intake-by-origin|Stock near its best-before day|never", ""},
 		{"catalog lot histroy", 0, "lot-history", ""},
 		{"catalog zeppelin", 0, "No report meets the search.", ""},
-		{"describe intake-lots", 0, "Every lot received|received     Received: range, needed, at most 12 years, otherwise last month|Companion   intake-by-origin", ""},
+		{"describe intake-lots", 0, "Every lot received|received     Received: range, needed, at most 12 years, otherwise " +
+			"last month|Companion   intake-by-origin", ""},
 		{"describe intake-lotz", 3, "", "did you mean intake-lots?"},
-		{"run intake-lots unit=Hollin;Marr", 0, "", "RUN-000001  done  Received 1–30 September 2026; districts Hollin and Marr|117 rows|mantilla show R-000001"},
-		{"run intake-lots recieved=today grade=Z received=2026-02-30", 2, "", `recieved: the report has no parameter "recieved"; did you mean received?|February 2026 has 28 days|"Z" is not known`},
+		{"run intake-lots unit=Hollin;Marr", 0, "", "RUN-000001  done  Received 1–30 September 2026; districts Hollin and " +
+			"Marr|117 rows|mantilla show R-000001"},
+		{"run intake-lots recieved=today grade=Z received=2026-02-30", 2, "",
+			`recieved: the report has no parameter "recieved"; did you mean received?|February 2026 has 28 days|"Z" ` +
+				`is not known`},
 		{"run intake-lots today", 2, "", "write it as NAME=VALUE"},
 		{"run intake-lots grade=A grade=B", 2, "", "given twice"},
 		{"run lot-history", 2, "", "Lot is needed"},
@@ -45,7 +49,8 @@ func TestCommandLine(t *testing.T) {
 		{"stop RUN-000001", 0, "RUN-000001 had ended already: done.", ""},
 		{"stop RUN-999999", 3, "", "not found"},
 		{"results hollin", 0, "R-000001|117", ""},
-		{"show R-000001 --limit 3 --sort=-value", 0, "Lots\n|Net weight, kg|L26-17520  10 Sep 2026  Hollin|4,071.75|27,353.094|187,391.21|rows 1 to 3 of 117", ""},
+		{"show R-000001 --limit 3 --sort=-value", 0, "Lots\n|Net weight, kg|L26-17520  10 Sep 2026  " +
+			"Hollin|4,071.75|27,353.094|187,391.21|rows 1 to 3 of 117", ""},
 		{"show R-1 --filter net_kg>=400 --filter grade=Select --columns lot_no,net_kg", 0, "the filters leave out", ""},
 		{"show R-1 --filter lot_no=none", 0, "None of the 117 rows meets the filters.", ""},
 		{"show R-1 --sort valu", 2, "", "did you mean value?"},
@@ -54,11 +59,14 @@ func TestCommandLine(t *testing.T) {
 		{"export R-1 --to " + file("lots.xlsx"), 0, "", "lots.xlsx"},
 		{"export R-1 --format csv --columns lot_no --sort lot_no", 0, "Lot\r\nL26-173", ""},
 		{"export R-1 --to " + file("none/lots.csv"), 1, "", "no such file or directory"},
-		{"show R-1 --group district,month(received) --columns net_kg,lot_no", 0, "District, Month of received|Hollin (69)|  Sep 2026 (69)|Total", ""},
-		{"show R-1 --show crosstab --down district --across grade --cells net_kg", 0, "District|Baking|Select|Table|Total|Hollin|Marr", ""},
+		{"show R-1 --group district,month(received) --columns net_kg,lot_no", 0,
+			"District, Month of received|Hollin (69)|  Sep 2026 (69)|Total", ""},
+		{"show R-1 --show crosstab --down district --across grade --cells net_kg", 0,
+			"District|Baking|Select|Table|Total|Hollin|Marr", ""},
 		{"show R-1 --show chart --group grade --cells net_kg", 0, "Select  |█|· Net weight, kg", ""},
 		{"show R-1 --add Half=valu/2", 2, "", "the column Half, character 1|did you mean value?"},
-		{"figure R-1 Hollin --group district --of net_kg --by grade", 0, "Net weight, kg of Hollin: |69 rows come to |they agree|--filter 'district=Hollin'|Baking (|Select (", ""},
+		{"figure R-1 Hollin --group district --of net_kg --by grade", 0,
+			"Net weight, kg of Hollin: |69 rows come to |they agree|--filter 'district=Hollin'|Baking (|Select (", ""},
 		{"figure R-1 Nowhere --group district --of net_kg", 2, "", "there is no group"},
 		{"values R-1 grade --filter district=Hollin", 0, "Value   Rows|Select", ""},
 		{"values R-1 grate", 2, "", "did you mean grade or state?"},
@@ -73,7 +81,8 @@ func TestCommandLine(t *testing.T) {
 		{"views delete intake-lots v-1", 0, "", "v-1 is deleted."},
 		{"show R-1 --view V-1", 3, "", "not found"},
 		{"seal R-1", 0, "R-1 is unchanged", ""},
-		{"definition check " + file("bad.yaml"), 2, "", `line 1, column 9: "Bad" is not an id|line 2, column 1: a report has no key "titel"; did you mean title?`},
+		{"definition check " + file("bad.yaml"), 2, "",
+			`line 1, column 9: "Bad" is not an id|line 2, column 1: a report has no key "titel"; did you mean title?`},
 		{"definition check " + file("gone.yaml"), 2, "", "no such file"},
 		{"definition get lot-history", 0, "report: lot-history\n", ""},
 		{"delete R-1", 2, "", "repeat with --yes"},
@@ -123,8 +132,10 @@ func TestJSONOutput(t *testing.T) {
 		Result api.Result
 		Sheets []api.Sheet
 	}
-	for args, into := range map[string]any{"catalog": &api.Catalog{}, "describe lot-history": &api.Report{}, "runs": &[]api.Run{}, "results": &[]api.ResultLine{}} {
-		if got := command(t, s.URL, s.Token, append(strings.Fields(args), "--output", "json")...); got.code != 0 || json.Unmarshal([]byte(got.out), into) != nil {
+	for args, into := range map[string]any{"catalog": &api.Catalog{}, "describe lot-history": &api.Report{},
+		"runs": &[]api.Run{}, "results": &[]api.ResultLine{}} {
+		if got := command(t, s.URL, s.Token, append(strings.Fields(args), "--output", "json")...); got.code != 0 ||
+			json.Unmarshal([]byte(got.out), into) != nil {
 			t.Errorf("%s: %+v", args, got)
 		}
 	}
@@ -133,7 +144,8 @@ func TestJSONOutput(t *testing.T) {
 		t.Fatalf("%v: %+v", err, got)
 	}
 	got = command(t, s.URL, s.Token, "show", *run.Result, "--output", "json", "--limit", "2")
-	if err := json.Unmarshal([]byte(got.out), &shown); err != nil || len(shown.Sheets) != 1 || len(shown.Sheets[0].Cells) != 2 || shown.Result.Seal == "" {
+	if err := json.Unmarshal([]byte(got.out), &shown); err != nil || len(shown.Sheets) != 1 ||
+		len(shown.Sheets[0].Cells) != 2 || shown.Result.Seal == "" {
 		t.Fatalf("%v: %+v", err, got)
 	}
 	if day := *shown.Sheets[0].Cells[0][1]; day != "2026-08-15" {
@@ -142,7 +154,8 @@ func TestJSONOutput(t *testing.T) {
 }
 
 func TestUnreachableService(t *testing.T) {
-	if got := command(t, "http://127.0.0.1:1", "", "catalog"); got.code != 6 || !strings.Contains(got.err, "cannot be reached") {
+	if got := command(t, "http://127.0.0.1:1", "", "catalog"); got.code != 6 ||
+		!strings.Contains(got.err, "cannot be reached") {
 		t.Errorf("%+v", got)
 	}
 }

@@ -33,7 +33,8 @@ func TestConsole(t *testing.T) {
 	b.until(`document.querySelector('[data-resolved=received]')?.innerText.includes('1–30 September 2026')`)
 
 	b.fill("[name=received]", "2026-02-30")
-	b.until(`document.querySelector('[data-fault=received]')?.innerText === 'there is no day 2026-02-30; February 2026 has 28 days'`)
+	b.until(`document.querySelector('[data-fault=received]')?.innerText === 'there is no day 2026-02-30; February ` +
+		`2026 has 28 days'`)
 	b.press("Run")
 	b.shows("One value is not right.")
 	if runs, err := s.Client.ListRunsWithResponse(t.Context(), nil); err != nil || len(*runs.JSON200) != 0 {
@@ -50,13 +51,15 @@ func TestConsole(t *testing.T) {
 	b.until(`[...document.querySelectorAll('[role=treeitem]')].some(u => u.innerText.includes('UF-HOL,'))`)
 	b.value(`([...document.querySelectorAll('[role=treeitem]')].find(u => u.innerText.includes('UF-HOL,')).focus(), '')`)
 	b.keys(" ")
-	b.until(`document.querySelector('[data-sentence]').innerText === 'Received 1–30 September 2026; district Hollin with everything below; all grades.'`)
+	b.until(`document.querySelector('[data-sentence]').innerText === 'Received 1–30 September 2026; district Hollin ` +
+		`with everything below; all grades.'`)
 	b.keys(kb.Escape)
 	b.press("Run")
 
 	b.until(`location.pathname.startsWith('/results/R-')`)
 	b.until(`document.querySelector('[data-rows]')?.dataset.rows === '69'`)
-	if said := b.value(`document.querySelector('[data-sentence]').innerText`); said != "Received 1–30 September 2026; district Hollin with everything below; all grades." {
+	if said := b.value(`document.querySelector('[data-sentence]').innerText`); said != "Received 1–30 September 2026; "+
+		"district Hollin with everything below; all grades." {
 		t.Errorf("the result says %q", said)
 	}
 	b.click("[data-sort=net_kg]")
@@ -181,7 +184,8 @@ func TestMillionRowsScroll(t *testing.T) {
 	b.value(`(document.querySelector('[data-sheet=rows]').focus(), '')`)
 	b.keys(kb.End)
 	b.until(`[...document.querySelectorAll('[aria-rowindex="1000001"]')].some(r => r.innerText.includes('row 1000000'))`)
-	b.value(`(() => { const box = document.querySelector('[data-sheet=rows]'); box.scrollTop = (box.scrollHeight - box.clientHeight) / 2; return '' })()`)
+	b.value(`(() => { const box = document.querySelector('[data-sheet=rows]'); box.scrollTop = (box.scrollHeight - ` +
+		`box.clientHeight) / 2; return '' })()`)
 	b.until(`(() => {
 		const box = document.querySelector('[data-sheet=rows]').getBoundingClientRect()
 		const middle = document.elementFromPoint(box.x + 60, box.y + box.height / 2).closest('[aria-rowindex]')

@@ -18,7 +18,8 @@ func (b *browser) focused(test string) {
 // ctrl presses a key with Ctrl.
 func (b *browser) ctrl(key string) {
 	b.t.Helper()
-	b.value(`(document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: '` + key + `', code: 'Key' + '` + key + `'.toUpperCase(), ctrlKey: true, bubbles: true, cancelable: true})), '')`)
+	b.value(`(document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: '` + key + `', code: 'Key' + '` +
+		key + `'.toUpperCase(), ctrlKey: true, bubbles: true, cancelable: true})), '')`)
 }
 
 // TestKeyboardAlone goes from the catalog to a result without the mouse, as a
@@ -113,7 +114,8 @@ func TestKeyboardAlone(t *testing.T) {
 	if err != nil || kept.JSON200 == nil || len(*kept.JSON200) != 1 {
 		t.Fatalf("%v %s", err, kept.Body)
 	}
-	if c := (*kept.JSON200)[0]; c.Values["received"] != "last quarter" || c.Values["at_least"] != "12.345" || c.LastRows == nil || *c.LastRows < 100 || c.LastRun == nil {
+	if c := (*kept.JSON200)[0]; c.Values["received"] != "last quarter" || c.Values["at_least"] != "12.345" ||
+		c.LastRows == nil || *c.LastRows < 100 || c.LastRun == nil {
 		t.Errorf("kept as %+v", c)
 	}
 }
@@ -124,7 +126,9 @@ func TestKeyboardAlone(t *testing.T) {
 func TestCriteriaAndValuesThatPartWays(t *testing.T) {
 	s := demotest.Start(t)
 	_, runa := s.As(t, "runa")
-	if r, err := runa.KeepCriteriaWithResponse(t.Context(), "payout-detail", api.CriteriaChange{Name: "Autumn", Values: api.Values{"settled": "2026-09", "unit": "Hollin"}}); err != nil || r.JSON201 == nil {
+	if r, err := runa.KeepCriteriaWithResponse(t.Context(), "payout-detail",
+		api.CriteriaChange{Name: "Autumn", Values: api.Values{"settled": "2026-09", "unit": "Hollin"}}); err != nil ||
+		r.JSON201 == nil {
 		t.Fatalf("%v %s", err, r.Body)
 	}
 	b := openBrowser(t)
@@ -154,7 +158,8 @@ func TestCriteriaAndValuesThatPartWays(t *testing.T) {
 	b.press("Change values")
 	b.shows("The form says what this result says.")
 	b.fill("[name=settled]", "2026-07")
-	b.until(`document.querySelector('[data-earlier]')?.innerText.includes('The form: settled 1–31 July 2026. The rows: settled 1–31 August 2026.')`)
+	b.until(`document.querySelector('[data-earlier]')?.innerText.includes('The form: settled 1–31 July 2026. The ` +
+		`rows: settled 1–31 August 2026.')`)
 	b.press("Run")
 	b.until(`location.pathname.startsWith('/results/') && location.pathname !== '/results/` + result + `'`)
 	b.shows("Settled 1–31 July 2026")
@@ -166,7 +171,8 @@ func TestCriteriaAndValuesThatPartWays(t *testing.T) {
 	b.until(`document.querySelector('[name=keeper]')?.value.includes('Aris Lingcombe')`)
 	b.click(`[data-field=unit] .mantine-PillsInput-input`)
 	b.until(`[...document.querySelectorAll('[role=treeitem]')].some(u => u.innerText.includes('Upper Fells'))`)
-	b.value(`([...document.querySelectorAll('[role=treeitem]')].find(u => u.innerText.includes('Upper Fells')).focus(), '')`)
+	b.value(`([...document.querySelectorAll('[role=treeitem]')].find(u => u.innerText.includes('Upper ` +
+		`Fells')).focus(), '')`)
 	b.keys(" ")
 	b.until(`document.querySelector('[data-dropped=keeper]')?.innerText.includes('Aris Lingcombe')`)
 	b.until(`document.querySelector('[name=keeper]').value === ''`)
@@ -183,7 +189,8 @@ func TestSeveralEntitiesArePicked(t *testing.T) {
 		b.until(`[...document.querySelectorAll('[role=option]')].filter(o => o.offsetParent).length === 1`)
 		b.keys(kb.ArrowDown + "\r")
 	}
-	b.until(`document.querySelector('[data-sentence]').innerText.includes('agents Belis Østlow (AG-1) and Kelo Heathby (AG-4)')`)
+	b.until(`document.querySelector('[data-sentence]').innerText.includes('agents Belis Østlow (AG-1) and Kelo ` +
+		`Heathby (AG-4)')`)
 	b.click(`[aria-label="Leave out Belis Østlow (AG-1)"]`)
 	b.until(`document.querySelector('[data-sentence]').innerText.includes('agents Kelo Heathby (AG-4)')`)
 }

@@ -19,8 +19,9 @@ import (
 func TestWhatFailedIsTriedAgain(t *testing.T) {
 	s := demotest.Start(t)
 	_, runa := s.As(t, "runa")
-	put, err := runa.PutControlWithResponse(t.Context(), "stock-check", nil, api.ControlChange{Title: "Stock check", Steps: []api.Step{{Report: "near-best-before"}},
-		Outputs: []api.Output{"csv"}, Empty: "keep", Send: &api.Send{To: &[]string{"runa"}}})
+	put, err := runa.PutControlWithResponse(t.Context(), "stock-check", nil,
+		api.ControlChange{Title: "Stock check", Steps: []api.Step{{Report: "near-best-before"}},
+			Outputs: []api.Output{"csv"}, Empty: "keep", Send: &api.Send{To: &[]string{"runa"}}})
 	if err != nil || put.JSON200 == nil {
 		t.Fatalf("%v %s", err, put.Body)
 	}
@@ -30,12 +31,14 @@ func TestWhatFailedIsTriedAgain(t *testing.T) {
 	}
 	b := openBrowser(t)
 	b.signIn(s, "runa")
-	ran, err := runa.RunControlWithResponse(t.Context(), "stock-check", api.Overrides{Values: api.Values{}, Send: new(true)})
+	ran, err := runa.RunControlWithResponse(t.Context(), "stock-check",
+		api.Overrides{Values: api.Values{}, Send: new(true)})
 	if err != nil || ran.JSON201 == nil {
 		t.Fatalf("%v %s", err, ran.Body)
 	}
 	b.open(s.URL + "/controls/stock-check")
-	b.until(`[...document.querySelectorAll('td')].some(d => d.innerText.includes('not sent:') && d.innerText.includes('failed'))`)
+	b.until(`[...document.querySelectorAll('td')].some(d => d.innerText.includes('not sent:') && ` +
+		`d.innerText.includes('failed'))`)
 	if err := os.Rename(away, s.Source); err != nil {
 		t.Fatal(err)
 	}
@@ -44,7 +47,8 @@ func TestWhatFailedIsTriedAgain(t *testing.T) {
 	b.until(`[...document.querySelectorAll('td')].some(d => d.innerText.includes(', sent'))`)
 	b.until(`![...document.querySelectorAll('button')].some(e => e.innerText === 'Try again')`)
 
-	if r, err := runa.AgainControlRunWithResponse(t.Context(), (*ran.JSON201)[0].Id); err != nil || r.StatusCode() != http.StatusUnprocessableEntity || !strings.Contains(string(r.Body), "nothing of S-000001 failed") {
+	if r, err := runa.AgainControlRunWithResponse(t.Context(), (*ran.JSON201)[0].Id); err != nil ||
+		r.StatusCode() != http.StatusUnprocessableEntity || !strings.Contains(string(r.Body), "nothing of S-000001 failed") {
 		t.Errorf("what went well is tried again: %v %s", err, r.Body)
 	}
 	told := command(t, s.URL, login(t, s.URL, "runa", "honey-and-wax"), "control", "past", "stock-check")
@@ -59,7 +63,13 @@ func TestABrokenControlSaysSo(t *testing.T) {
 	s := demotest.Start(t)
 	_, runa := s.As(t, "runa")
 	for _, id := range []string{"good-one", "bad-one"} {
-		if r, err := runa.PutControlWithResponse(t.Context(), id, nil, api.ControlChange{Title: id, Steps: []api.Step{{Report: "near-best-before"}}, Outputs: []api.Output{}, Empty: "keep"}); err != nil || r.JSON200 == nil {
+		if r, err := runa.PutControlWithResponse(t.Context(), id, nil,
+			api.ControlChange{
+				Title:   id,
+				Steps:   []api.Step{{Report: "near-best-before"}},
+				Outputs: []api.Output{},
+				Empty:   "keep",
+			}); err != nil || r.JSON200 == nil {
 			t.Fatalf("%v %s", err, r.Body)
 		}
 	}
@@ -89,7 +99,8 @@ func TestWhereDataWentIsTold(t *testing.T) {
 	b.signIn(s, "lila")
 	var seen *api.PutAddressParams
 	for _, mail := range []string{"first@brackenfell.example", "second@brackenfell.example"} {
-		r, err := s.Client.PutAddressWithResponse(t.Context(), "mill", seen, api.AddressChange{Name: "The mill", Mail: mail, Units: []string{}, Groups: []string{}})
+		r, err := s.Client.PutAddressWithResponse(t.Context(), "mill", seen,
+			api.AddressChange{Name: "The mill", Mail: mail, Units: []string{}, Groups: []string{}})
 		if err != nil || r.JSON200 == nil {
 			t.Fatalf("%v %s", err, r.Body)
 		}
@@ -118,7 +129,10 @@ func TestTheOfficeWarnsOfDeadLinks(t *testing.T) {
 	if dead == text.Text {
 		t.Fatal("the report links to no other")
 	}
-	b.value(fmt.Sprintf(`(e => { Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set.call(e, %q); e.dispatchEvent(new Event('input', {bubbles: true})); return '' })(document.querySelector('[aria-label=Definition]'))`, dead))
+	b.value(fmt.Sprintf(
+		`(e => { Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set.call(e, %q); `+
+			`e.dispatchEvent(new Event('input', {bubbles: true})); return '' `+
+			`})(document.querySelector('[aria-label=Definition]'))`, dead))
 	b.press("Check")
 	b.until(`document.querySelector('[data-warnings]')?.innerText.includes('lot-hystory')`)
 }
@@ -128,18 +142,22 @@ func TestOlderRunsAndResultsAreReached(t *testing.T) {
 	s := demotest.Start(t)
 	const n = 203
 	for range n {
-		if r, err := s.Client.StartRunWithResponse(t.Context(), nil, api.Ask{Report: "near-best-before", Values: api.Values{}}); err != nil || r.JSON201 == nil {
+		if r, err := s.Client.StartRunWithResponse(t.Context(), nil,
+			api.Ask{Report: "near-best-before", Values: api.Values{}}); err != nil || r.JSON201 == nil {
 			t.Fatalf("%v %s", err, r.Body)
 		}
 	}
 	last := s.Result(t, "near-best-before", nil) // the queue is done in order
 	b := openBrowser(t)
 	b.signIn(s, "adda")
-	for _, place := range []struct{ address, of, first string }{{"/runs", "runs", "RUN-000001"}, {"/results", "results", "R-000001"}} {
+	for _, place := range []struct{ address, of, first string }{{"/runs", "runs", "RUN-000001"},
+		{"/results", "results", "R-000001"}} {
 		b.open(s.URL + place.address)
 		b.until(`document.querySelectorAll('tbody tr').length === 200`)
 		b.press("Older " + place.of)
-		b.until(fmt.Sprintf(`document.querySelectorAll('tbody tr').length === %d && document.querySelector('tbody tr:last-child').innerText.includes(%q)`, n+1, place.first))
+		b.until(fmt.Sprintf(
+			`document.querySelectorAll('tbody tr').length === %d && document.querySelector('tbody `+
+				`tr:last-child').innerText.includes(%q)`, n+1, place.first))
 		b.until(`![...document.querySelectorAll('button')].some(e => e.innerText.startsWith('Older'))`)
 	}
 	if last != fmt.Sprintf("R-%06d", n+1) {

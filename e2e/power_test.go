@@ -80,8 +80,12 @@ func (p *plant) within(day int, do func(*library.Library)) {
 	begun := time.Now()
 	noon := time.Unix(int64(firstDay+day)*86400, 0).Add(max(10*time.Hour, begun.Sub(begun.UTC().Truncate(24*time.Hour))))
 	l, err := library.Open(context.Background(), records, library.Settings{
-		Organisation: model.Organisation{Zone: p.zone, Currency: "EUR", Now: func() time.Time { return noon.Add(time.Since(begun)) }},
-		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2},
+		Organisation: model.Organisation{
+			Zone:     p.zone,
+			Currency: "EUR",
+			Now:      func() time.Time { return noon.Add(time.Since(begun)) },
+		},
+		Limits: capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2},
 		Sending: sending.Settings{
 			Mail:      p.mail(),
 			Calls:     deliver.Caller{Allowed: []string{strings.TrimPrefix(p.web.URL, "http://")}},
@@ -114,18 +118,29 @@ func (p *plant) controls(l *library.Library) {
 	if err != nil {
 		p.t.Fatal(err)
 	}
-	if err := runa.Controls.DeleteControl(context.Background(), demo.MonthEnd); err != nil { // it would come due among them
+	// it would come due among them
+	if err := runa.Controls.DeleteControl(context.Background(), demo.MonthEnd); err != nil {
 		p.t.Fatal(err)
 	}
 	daily := &timetable.Timetable{Rule: "FREQ=DAILY", At: 5, Missed: "all", Start: firstDay}
-	whole := controls.Control{Control: model.Control{ID: "whole", Title: "Whole"}, Outputs: []string{"xlsx", "pdf"}, Steps: []controls.Step{{Report: "intake-lots", Typed: map[string]string{"received": "last month"}}, {Report: "near-best-before"}},
-		Send: &sending.Send{To: []string{"runa", "adda"}, Folder: "whole", Webhook: p.web.URL, Subject: "{title} {result}"}, Timetable: daily}
+	whole := controls.Control{Control: model.Control{ID: "whole", Title: "Whole"}, Outputs: []string{"xlsx", "pdf"},
+		Steps: []controls.Step{{Report: "intake-lots", Typed: map[string]string{"received": "last month"}},
+			{Report: "near-best-before"}},
+		Send: &sending.Send{
+			To:      []string{"runa", "adda"},
+			Folder:  "whole",
+			Webhook: p.web.URL,
+			Subject: "{title} {result}",
+		},
+		Timetable: daily}
 	people := map[string][]string{}
 	for _, region := range []string{"UF", "LW", "EM", "SH"} {
 		people[region] = []string{region + "@brackenfell.example"}
 	}
-	parts := controls.Control{Control: model.Control{ID: "parts", Title: "Parts"}, Outputs: []string{"csv"}, Steps: []controls.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}},
-		Send: &sending.Send{Subject: "{title} {part}"}, Split: &sending.Split{Units: "region", People: people}, Timetable: daily}
+	parts := controls.Control{Control: model.Control{ID: "parts", Title: "Parts"}, Outputs: []string{"csv"},
+		Steps: []controls.Step{{Report: "intake-by-origin", Typed: map[string]string{"received": "this month"}}},
+		Send:  &sending.Send{Subject: "{title} {part}"}, Split: &sending.Split{Units: "region", People: people},
+		Timetable: daily}
 	for _, c := range []controls.Control{whole, parts} {
 		if _, err := runa.Controls.PutControl(context.Background(), c); err != nil {
 			p.t.Fatal(err)
@@ -142,7 +157,9 @@ func (p *plant) cut(day int, after time.Duration) {
 	}
 	defer log.Close()
 	date := time.Unix(int64(firstDay+day)*86400, 0).UTC().Format("2006-01-02")
-	cmd := exec.Command(binary, "serve", "--data", p.dir, "--address", "127.0.0.1:0", "--business-date", date, "--smtp", p.box.Address(), "--smtp-tls", "none", "--mail-from", p.mail().From, "--web-hosts", strings.TrimPrefix(p.web.URL, "http://"), "--log-level", "error")
+	cmd := exec.Command(binary, "serve", "--data", p.dir, "--address", "127.0.0.1:0", "--business-date", date, "--smtp",
+		p.box.Address(), "--smtp-tls", "none", "--mail-from", p.mail().From, "--web-hosts",
+		strings.TrimPrefix(p.web.URL, "http://"), "--log-level", "error")
 	cmd.Stderr = log
 	if err := cmd.Start(); err != nil {
 		p.t.Fatal(err)
@@ -293,5 +310,6 @@ func (p *plant) settled(l *library.Library, days int) {
 	for _, n := range p.calls {
 		again += n - 1
 	}
-	t.Logf("%d kills: %d runs, %d letters (%d came again and were known), %d calls (%d repeated under their id)", days, results, letters(), p.box.Again(), len(p.calls), again)
+	t.Logf("%d kills: %d runs, %d letters (%d came again and were known), %d calls (%d repeated under their id)", days,
+		results, letters(), p.box.Again(), len(p.calls), again)
 }

@@ -23,11 +23,13 @@ func TestReadingInTheConsole(t *testing.T) {
 	for _, level := range []string{"district", "month(received)"} {
 		b.fill("[data-part=group]", level)
 		b.keys("\r")
-		b.until(`location.search.includes(encodeURIComponent('` + level + `').replaceAll('(', '(')) || decodeURIComponent(location.search).includes('` + level + `')`)
+		b.until(`location.search.includes(encodeURIComponent('` + level +
+			`').replaceAll('(', '(')) || decodeURIComponent(location.search).includes('` + level + `')`)
 	}
 	b.keys(kb.Escape)
 	b.until(`document.querySelectorAll('[data-outline] button').length > 30`)
-	b.until(`document.querySelector('[data-sheet=lots] [aria-rowindex="3"] [role=rowheader]').innerText.includes('Jul 2026')`)
+	b.until(`document.querySelector('[data-sheet=lots] [aria-rowindex="3"] ` +
+		`[role=rowheader]').innerText.includes('Jul 2026')`)
 
 	figure := `[data-sheet=lots] [aria-rowindex="3"] > [role=cell]:nth-child(3) > button`
 	shown := b.value(`document.querySelector('` + figure + `').innerText`)
@@ -38,11 +40,13 @@ func TestReadingInTheConsole(t *testing.T) {
 	b.shows("Month of received is 2026-07")
 	b.until(`[...document.querySelectorAll('[data-sheet="lots.rows"] button')].some(e => e.innerText === '` + shown + `')`)
 
-	total := `(() => { const sheet = document.querySelector('[data-sheet="lots.rows"]'); return [...sheet.querySelectorAll('button')].find(e => e.innerText === '` + shown + `') })()`
+	total := `(() => { const sheet = document.querySelector('[data-sheet="lots.rows"]'); return ` +
+		`[...sheet.querySelectorAll('button')].find(e => e.innerText === '` + shown + `') })()`
 	b.until(`(` + total + `.click(), document.querySelector('[data-figure-menu]'))`)
 	b.click("[data-by=flower]")
 	b.until(`document.querySelectorAll('[data-trail] li').length === 3`)
-	b.until(`document.querySelector('[data-agree=true]') && document.querySelector('[data-sheet="lots.rows"] [role=rowheader]')`)
+	b.until(`document.querySelector('[data-agree=true]') && document.querySelector('[data-sheet="lots.rows"] ` +
+		`[role=rowheader]')`)
 
 	b.until(`(history.back(), true)`)
 	b.until(`document.querySelectorAll('[data-trail] li').length === 2`)
@@ -55,11 +59,13 @@ func TestReadingInTheConsole(t *testing.T) {
 	b.shows("did you mean net_kg?")
 	b.fill("[name=formula]", "sum(value) / sum(net_kg)")
 	b.shows("Gives money, of each group.")
-	b.until(`(() => { const add = [...document.querySelectorAll('button')].find(e => e.textContent.trim() === 'Add'); return add && !add.disabled && (add.click(), true) })()`)
+	b.until(`(() => { const add = [...document.querySelectorAll('button')].find(e => e.textContent.trim() === ` +
+		`'Add'); return add && !add.disabled && (add.click(), true) })()`)
 	b.until(`document.querySelector('[data-sheet=lots]').innerText.includes('Per kg, EUR')`)
 
 	b.press("Keep view")
-	b.until(`(() => { const e = [...document.querySelectorAll('label')].find(l => l.innerText.includes('For everyone')); e?.click(); return Boolean(e) })()`)
+	b.until(`(() => { const e = [...document.querySelectorAll('label')].find(l => l.innerText.includes('For ` +
+		`everyone')); e?.click(); return Boolean(e) })()`)
 	b.fill("[name=view-name]", "Paid per kg")
 	b.keys("\r")
 	b.until(`location.search === '?view=V-1'`)
@@ -70,9 +76,11 @@ func TestReadingInTheConsole(t *testing.T) {
 	other.open(s.URL + "/results/" + result)
 	other.press("Paid per kg")
 	other.until(`document.querySelector('[data-sheet="V-1"]')?.innerText.includes('Per kg, EUR')`)
-	const figures = `[...document.querySelectorAll('[data-sheet="V-1"] [aria-rowindex] [role=cell]')].map(c => c.innerText).join(' ')`
+	const figures = `[...document.querySelectorAll('[data-sheet="V-1"] [aria-rowindex] [role=cell]')].map(c => ` +
+		`c.innerText).join(' ')`
 	for _, tab := range []*browser{b, other} {
-		tab.until(`!(` + figures + `).includes('…') && document.querySelectorAll('[data-sheet="V-1"] [aria-rowindex]').length > 10`)
+		tab.until(`!(` + figures +
+			`).includes('…') && document.querySelectorAll('[data-sheet="V-1"] [aria-rowindex]').length > 10`)
 	}
 	mine, theirs := b.value(figures), other.value(figures) // of as many lines as both have in sight
 	if n := min(len(mine), len(theirs)); n < 300 || mine[:n] != theirs[:n] {
@@ -93,8 +101,11 @@ func TestFindFoldAndRow(t *testing.T) {
 	b.until(`document.querySelector('[data-sheet=lots] [data-hand]').innerText.includes('Brackwick')`)
 	first := b.value(`location.search`)
 	b.keys("\r")
-	b.until(`document.querySelector('[data-found]').innerText.startsWith('2 of') && location.search !== ` + "`" + first + "`")
-	b.until(`document.querySelector('[data-sheet=lots] [data-hand] a') && Number(document.querySelector('[data-sheet=lots] [data-hand]').getAttribute('aria-rowindex')) === Number(new URLSearchParams(location.search).get('hand').split(':')[1]) + 2`)
+	b.until(`document.querySelector('[data-found]').innerText.startsWith('2 of') && location.search !== ` + "`" + first +
+		"`")
+	b.until(`document.querySelector('[data-sheet=lots] [data-hand] a') && ` +
+		`Number(document.querySelector('[data-sheet=lots] [data-hand]').getAttribute('aria-rowindex')) === Number(new ` +
+		`URLSearchParams(location.search).get('hand').split(':')[1]) + 2`)
 	b.value(`(document.querySelector('[data-sheet=lots]').focus(), '')`)
 	b.keys("\r")
 	b.until(`document.querySelector('[data-row-side]').innerText.includes('Brackwick')`)
@@ -107,7 +118,8 @@ func TestFindFoldAndRow(t *testing.T) {
 	b.keys(kb.ArrowDown)
 	b.until(`document.querySelector('[data-sheet=lots] [data-hand]')`)
 	b.keys(kb.ArrowRight)
-	b.until(`document.querySelector('[data-sheet=lots] [aria-rowindex="2"]').ariaExpanded === 'true' && document.querySelector('[data-sheet=lots] [data-kind=row]')`)
+	b.until(`document.querySelector('[data-sheet=lots] [aria-rowindex="2"]').ariaExpanded === 'true' && ` +
+		`document.querySelector('[data-sheet=lots] [data-kind=row]')`)
 	b.keys(kb.ArrowLeft)
 	b.until(`!document.querySelector('[data-sheet=lots] [data-kind=row]')`)
 	b.keys("\r")
@@ -125,7 +137,10 @@ func TestFindFoldAndRow(t *testing.T) {
 	b.open(s.URL + "/results/" + result)
 	b.press("Completeness")
 	b.until(`document.querySelector('[data-complete] tbody tr')`)
-	empty := b.value(`[...document.querySelectorAll('[data-complete] tbody tr')].find(r => r.innerText.startsWith('Flower')).querySelector('button').innerText`)
-	b.until(`([...document.querySelectorAll('[data-complete] tbody tr')].find(r => r.innerText.startsWith('Flower')).querySelector('button').click(), true)`)
+	empty := b.value(
+		`[...document.querySelectorAll('[data-complete] tbody tr')].find(r => ` +
+			`r.innerText.startsWith('Flower')).querySelector('button').innerText`)
+	b.until(`([...document.querySelectorAll('[data-complete] tbody tr')].find(r => ` +
+		`r.innerText.startsWith('Flower')).querySelector('button').click(), true)`)
 	b.until(`document.querySelector('[data-rows]')?.dataset.rows === '` + empty + `'`)
 }

@@ -37,12 +37,15 @@ func TestScreenshots(t *testing.T) {
 	b.shows("my usual")
 	b.shows("districts Hollin and Marr with everything below")
 	b.picture(picture("report"))
-	b.open(s.URL + "/reports/orders-by-grouping?days=last+month+against+previous+period+and+year+before&sub_group=town&cancelled=yes")
+	b.open(s.URL + "/reports/orders-by-grouping?days=last+month+against+previous+period+and+year+before" +
+		"&sub_group=town&cancelled=yes")
 	b.shows("against 1–31 August 2026")
 	b.picture(picture("form"))
 
 	quarter := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3"})
-	b.open(s.URL + "/results/" + quarter + "?lots.group=district&lots.group=month(received)&lots.open=3&lots.column=lot_no&lots.column=keeper&lots.column=net_kg&lots.column=value")
+	b.open(s.URL + "/results/" + quarter +
+		"?lots.group=district&lots.group=month(received)&lots.open=3&lots.column=lot_no&lots.column=keeper" +
+		"&lots.column=net_kg&lots.column=value")
 	b.click("[data-outline] > button:nth-child(4)")
 	b.shows("Sep 2026")
 	b.picture(picture("groups"))
@@ -80,10 +83,12 @@ func TestScreenshots(t *testing.T) {
 
 	for name, line := range map[string]string{
 		"cli-show": "mantilla show " + lots + " --limit 12 --sort=-value",
-		"cli-read": "mantilla show " + lots + " --show chart --group 'month(received)' --cells net_kg; mantilla figure " + lots + " Hollin --group district --of net_kg --by grade",
+		"cli-read": "mantilla show " + lots + " --show chart --group 'month(received)' --cells net_kg; mantilla figure " +
+			lots + " Hollin --group district --of net_kg --by grade",
 		"cli-send": "mantilla timetable; mantilla desk; mantilla parcels --limit 14",
 	} {
-		draw := exec.CommandContext(t.Context(), "bash", "terminal.sh", filepath.Dir(binary), s.URL, runa, line, picture(name))
+		draw := exec.CommandContext(t.Context(), "bash", "terminal.sh", filepath.Dir(binary), s.URL, runa, line,
+			picture(name))
 		if out, err := draw.CombinedOutput(); err != nil {
 			t.Errorf("%s: %v\n%s", name, err, out)
 		}
@@ -95,12 +100,15 @@ func TestScreenshots(t *testing.T) {
 func picturesOfSending(t *testing.T, s *demotest.Service, b *browser, picture func(string) string, result string) {
 	runa, _ := s.As(t, "runa")
 	for _, month := range []string{"2026-08", "2026-09"} {
-		if got := command(t, s.URL, runa, "control", "run", "districts-month", "--send", "received="+month, "settled="+month); got.code != 0 {
+		if got := command(t, s.URL, runa, "control", "run", "districts-month", "--send", "received="+month,
+			"settled="+month); got.code != 0 {
 			t.Fatalf("%+v", got)
 		}
 	}
-	for _, tile := range []string{"by_district --part Hollin --measure value", "by_district --part Marr --measure net_kg", "by_district --part Lórrin --measure value", "by_flower --part Hollin --show table"} {
-		if got := command(t, s.URL, runa, append([]string{"desk", "put", "districts-month"}, strings.Fields(tile)...)...); got.code != 0 {
+	for _, tile := range []string{"by_district --part Hollin --measure value", "by_district --part Marr --measure net_kg",
+		"by_district --part Lórrin --measure value", "by_flower --part Hollin --show table"} {
+		if got := command(t, s.URL, runa,
+			append([]string{"desk", "put", "districts-month"}, strings.Fields(tile)...)...); got.code != 0 {
 			t.Fatalf("%+v", got)
 		}
 	}
@@ -134,12 +142,14 @@ func picturesOfSending(t *testing.T, s *demotest.Service, b *browser, picture fu
 	b.signIn(s, "runa")
 
 	pages := filepath.Join(t.TempDir(), "pages.pdf")
-	for _, args := range [][]string{{"export", result, "--group", "district,grade", "--open", "3", "--columns", "lot_no,received,keeper,flower,moisture,net_kg,value", "--to", pages}} {
+	for _, args := range [][]string{{"export", result, "--group", "district,grade", "--open", "3", "--columns",
+		"lot_no,received,keeper,flower,moisture,net_kg,value", "--to", pages}} {
 		if got := command(t, s.URL, runa, args...); got.code != 0 {
 			t.Fatalf("%+v", got)
 		}
 	}
-	if out, err := exec.CommandContext(t.Context(), "pdftoppm", "-r", "96", "-png", "-singlefile", pages, strings.TrimSuffix(picture("page"), ".png")).CombinedOutput(); err != nil {
+	if out, err := exec.CommandContext(t.Context(), "pdftoppm", "-r", "96", "-png", "-singlefile", pages,
+		strings.TrimSuffix(picture("page"), ".png")).CombinedOutput(); err != nil {
 		t.Fatalf("%v %s", err, out)
 	}
 }
@@ -149,20 +159,32 @@ func picturesOfSending(t *testing.T, s *demotest.Service, b *browser, picture fu
 func keepForPictures(t *testing.T, s *demotest.Service) (token string) {
 	t.Helper()
 	token, runa := s.As(t, "runa")
-	c, err := runa.KeepCriteriaWithResponse(t.Context(), "intake-lots", api.CriteriaChange{Name: "Hollin and Marr", Shared: "field", Values: api.Values{"received": "last month", "unit": "UF-HOL; UF-MAR"}})
+	c, err := runa.KeepCriteriaWithResponse(t.Context(), "intake-lots",
+		api.CriteriaChange{
+			Name:   "Hollin and Marr",
+			Shared: "field",
+			Values: api.Values{"received": "last month", "unit": "UF-HOL; UF-MAR"},
+		})
 	if err != nil || c.JSON201 == nil {
 		t.Fatalf("%v %s", err, c.Body)
 	}
 	if _, err := runa.SetUsual(t.Context(), c.JSON201.Id); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := runa.KeepCriteria(t.Context(), "intake-lots", api.CriteriaChange{Name: "Heavy lots of the year", Values: api.Values{"received": "year to date", "at_least": "400"}}); err != nil {
+	if _, err := runa.KeepCriteria(t.Context(), "intake-lots",
+		api.CriteriaChange{
+			Name:   "Heavy lots of the year",
+			Values: api.Values{"received": "year to date", "at_least": "400"},
+		}); err != nil {
 		t.Fatal(err)
 	}
 	id := c.JSON201.Id
 	month := api.Values{"received": "last month"}
-	put, err := runa.PutControlWithResponse(t.Context(), "month-end", nil, api.ControlChange{Title: "Month end", Shared: "field", Empty: "note", KeepDays: 400,
-		Outputs: []api.Output{api.OutputKept, api.OutputXlsx}, Steps: []api.Step{{Report: "intake-by-origin", Values: &month}, {Report: "intake-lots", Criteria: &id}, {Report: "payout-settlement", Values: &api.Values{}}}})
+	put, err := runa.PutControlWithResponse(t.Context(), "month-end", nil,
+		api.ControlChange{Title: "Month end", Shared: "field", Empty: "note", KeepDays: 400,
+			Outputs: []api.Output{api.OutputKept, api.OutputXlsx},
+			Steps: []api.Step{{Report: "intake-by-origin", Values: &month}, {Report: "intake-lots", Criteria: &id},
+				{Report: "payout-settlement", Values: &api.Values{}}}})
 	if err != nil || put.JSON200 == nil {
 		t.Fatalf("%v %s", err, put.Body)
 	}

@@ -69,7 +69,8 @@ func TestSendingOnTheCommandLine(t *testing.T) {
 		{"book", 0, "hollin|UF-HOL|districts|management", ""},
 		{"book put far --name Far_away --mail far@ --groups x", 2, "", "is not a mail address"},
 		{"book put far --name Far_away --mail far@brackenfell.example --groups away", 0, "", "far is kept."},
-		{"timetable dates FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1 --at 18:00 --calendar holidays", 0, "The last working day of the month|Thu 29 Oct 2026 18:00", ""},
+		{"timetable dates FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1 --at 18:00 --calendar holidays", 0,
+			"The last working day of the month|Thu 29 Oct 2026 18:00", ""},
 		{"timetable dates FREQ=SOMETIMES", 2, "", "is not a rule of RFC 5545"},
 		{"calendars", 0, "holidays|2026-10-30", ""},
 		{"control put alert " + wrong, 2, "", `send: json: unknown field "if"`},
@@ -80,7 +81,8 @@ func TestSendingOnTheCommandLine(t *testing.T) {
 		{"control pause alert --end", 0, "", "goes on, next on Mon 19 Oct"},
 		{"control run alert --send", 0, "near-best-before|done", ""},
 		{"send R-000001 --to nobody", 2, "", "is called \"nobody\""},
-		{"send R-000001 --to away --format csv --subject {title}:_{rows}", 0, "", "waits to be sent to far@brackenfell.example"},
+		{"send R-000001 --to away --format csv --subject {title}:_{rows}", 0, "",
+			"waits to be sent to far@brackenfell.example"},
 	})
 	for begun := time.Now(); ; time.Sleep(20 * time.Millisecond) {
 		if got := command(t, s.URL, s.Token, "parcels", "--state", "sent"); strings.Count(got.out, "P-0") == 2 {
@@ -164,7 +166,8 @@ func TestMonthInTheConsole(t *testing.T) {
 func (b *browser) field(label string) {
 	b.t.Helper()
 	b.until(`(() => {
-		const found = [...document.querySelectorAll('[role=dialog] label')].find(l => l.textContent.trim() === '` + label + `')
+		const found = [...document.querySelectorAll('[role=dialog] label')].find(l => ` +
+		`l.textContent.trim() === '` + label + `')
 		const input = found && document.getElementById(found.htmlFor)
 		input?.click()
 		return Boolean(input)

@@ -68,9 +68,12 @@ func TestServiceSurvivesAKill(t *testing.T) {
 		t.Fatal(err)
 	}
 	service.Wait()
-	_, url, token = serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error", "--business-date", "2026-10-15")
+	_, url, token = serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error",
+		"--business-date", "2026-10-15")
 	list := runs(t, url, token)
-	if again, fail := list[0], list[1]; (again.State != api.StateWaiting && again.State != api.StateRunning) || fail.State != api.StateFailed || !strings.Contains(*fail.Reason, "run it again") {
+	if again, fail := list[0],
+		list[1]; (again.State != api.StateWaiting && again.State != api.StateRunning) || fail.State != api.StateFailed ||
+		!strings.Contains(*fail.Reason, "run it again") {
 		t.Errorf("after the kill: %+v and %+v", again, fail)
 	}
 	if got := command(t, url, token, "seal", "R-000001"); got.code != 0 {
@@ -112,7 +115,9 @@ func TestServiceEndsCleanly(t *testing.T) {
 func TestSettingsComeFromFileEnvironmentAndFlags(t *testing.T) {
 	dir := t.TempDir()
 	config := filepath.Join(dir, "mantilla.yaml")
-	if err := os.WriteFile(config, []byte("name: From file\nzone: Middle/Earth\naddress: 127.0.0.1:0\ndata: "+filepath.Join(dir, "data")+"\n"), 0o600); err != nil {
+	if err := os.WriteFile(config,
+		[]byte("name: From file\nzone: Middle/Earth\naddress: 127.0.0.1:0\ndata: "+filepath.Join(dir, "data")+"\n"),
+		0o600); err != nil {
 		t.Fatal(err)
 	}
 	if got := command(t, "", "", "serve", "--config", config); !strings.Contains(got.err, "Middle/Earth") {

@@ -83,7 +83,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.people, err = access.Open(ctx, org, s.People(), log); err != nil {
 		return err
 	}
-	if l.catalog, err = catalog.Open(ctx, org, catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile}, s.Catalog(), l.people, log); err != nil {
+	if l.catalog, err = catalog.Open(ctx, org, catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile},
+		s.Catalog(), l.people, log); err != nil {
 		return err
 	}
 	l.asking = asking.Open(org, s.Criteria(), l.people, l.catalog)
@@ -96,7 +97,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, runs{s.Runs()}, l.catalog, l.asking, log); err != nil {
 		return err
 	}
-	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(), l.work, log)
+	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(),
+		l.work, log)
 	rooms := controls.Rooms{People: l.people, Catalog: l.catalog, Asking: l.asking, Capture: l.capture, Sending: l.sending}
 	if l.controls, err = controls.Open(ctx, org, s.Controls(), rooms, l.work, log); err != nil {
 		return err
@@ -141,7 +143,8 @@ func (l *Library) Presets() []period.Named { return l.Calendar().Presets() }
 func (l *Library) As(p model.Person) *Access { return l.enter(l.people.As(p)) }
 
 func (l *Library) enter(who *access.Access) *Access {
-	return &Access{Access: who, Catalog: l.catalog.As(who), Asking: l.asking.As(who), Capture: l.capture.As(who), Reading: l.reading.As(who),
+	return &Access{Access: who, Catalog: l.catalog.As(who), Asking: l.asking.As(who), Capture: l.capture.As(who),
+		Reading: l.reading.As(who),
 		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who)}
 }
 
@@ -168,7 +171,8 @@ func (l *Library) WhoHas(ctx context.Context, secret string) (*Access, error) {
 }
 
 // SignIn checks a password; see [access.Room.SignIn].
-func (l *Library) SignIn(ctx context.Context, k access.Knock) (secret string, p model.Person, ends time.Time, err error) {
+func (l *Library) SignIn(ctx context.Context, k access.Knock) (secret string, p model.Person, ends time.Time,
+	err error) {
 	return l.people.SignIn(ctx, k)
 }
 

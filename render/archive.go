@@ -111,7 +111,10 @@ func (s *sealed) Close() error {
 		return err
 	}
 	s.header.CompressedSize64, s.header.UncompressedSize64 = s.written, s.plain
-	s.header.CompressedSize, s.header.UncompressedSize = uint32(min(s.written, 1<<32-1)), uint32(min(s.plain, 1<<32-1))
+	//lint:ignore SA1019 the library writes the older fields where four gigabytes are not reached
+	s.header.CompressedSize = uint32(min(s.written, 1<<32-1))
+	//lint:ignore SA1019 see above
+	s.header.UncompressedSize = uint32(min(s.plain, 1<<32-1))
 	return nil
 }
 

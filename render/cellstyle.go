@@ -58,7 +58,13 @@ func (x *worksheet) makeStyles() error {
 			to    *[]int
 			style excelize.Style
 		}{
-			{&x.styles.heads, excelize.Style{Font: bold, Border: below, CustomNumFmt: &plain, Alignment: &excelize.Alignment{Horizontal: across, WrapText: true, Vertical: "bottom"}}},
+			{&x.styles.heads,
+				excelize.Style{
+					Font:         bold,
+					Border:       below,
+					CustomNumFmt: &plain,
+					Alignment:    &excelize.Alignment{Horizontal: across, WrapText: true, Vertical: "bottom"},
+				}},
 			{&x.styles.cells, excelize.Style{CustomNumFmt: &format, Alignment: align}},
 			{&x.styles.groups, excelize.Style{CustomNumFmt: &format, Font: bold, Alignment: align}},
 			{&x.styles.totals, excelize.Style{CustomNumFmt: &format, Font: bold, Border: above, Alignment: align}},
@@ -182,7 +188,8 @@ func (x *worksheet) marks(l sheet.Line) any {
 }
 
 var looks = []struct{ tone, color, ground string }{
-	{"alert", "9C3321", "FBEEEA"}, {"attention", "694505", "FDF5E3"}, {"good", "105450", "E9F5F4"}, {"muted", "766D64", ""}, {"total", "", ""},
+	{"alert", "9C3321", "FBEEEA"}, {"attention", "694505", "FDF5E3"}, {"good", "105450", "E9F5F4"},
+	{"muted", "766D64", ""}, {"total", "", ""},
 }
 
 // markLooks gives marked cells and lines their looks, by conditions on the

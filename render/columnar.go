@@ -49,10 +49,12 @@ func (j *job) arrowSchema() *arrow.Schema {
 		if taken[c.ID]++; taken[c.ID] > 1 {
 			name = fmt.Sprintf("%s %d", c.ID, taken[c.ID])
 		}
-		about := arrow.MetadataFrom(map[string]string{"heading": c.Heading, "kind": c.Field.Kind.String(), "currency": c.Field.Currency})
+		about := arrow.MetadataFrom(map[string]string{"heading": c.Heading, "kind": c.Field.Kind.String(),
+			"currency": c.Field.Currency})
 		fields = append(fields, arrow.Field{Name: name, Type: arrowType(c.Field, digits), Nullable: true, Metadata: about})
 	}
-	about := arrow.MetadataFrom(map[string]string{"result": j.document.Number, "report": j.document.Title, "values": j.document.Says(), "seal": j.document.SealSays()})
+	about := arrow.MetadataFrom(map[string]string{"result": j.document.Number, "report": j.document.Title,
+		"values": j.document.Says(), "seal": j.document.SealSays()})
 	return arrow.NewSchema(fields, &about)
 }
 

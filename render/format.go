@@ -30,7 +30,14 @@ type Format struct {
 
 // Formats are all forms, in the order in which they are offered.
 var Formats = []Format{
-	{ID: "xlsx", Label: "Spreadsheet", Ending: "xlsx", Type: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", Several: true, write: writeXLSX},
+	{
+		ID:      "xlsx",
+		Label:   "Spreadsheet",
+		Ending:  "xlsx",
+		Type:    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+		Several: true,
+		write:   writeXLSX,
+	},
 	{ID: "pdf", Label: "Pages (PDF)", Ending: "pdf", Type: "application/pdf", Several: true, write: writePDF},
 	{ID: "csv", Label: "Comma-separated values", Ending: "csv", Type: "text/csv", write: writeCSV},
 	{ID: "html", Label: "Web page", Ending: "html", Type: "text/html", Several: true, write: writeHTML},
@@ -85,7 +92,9 @@ func (o *Options) Check() error {
 		name  string
 		value *string
 		known []string
-	}{{"separator", &o.Table.Separator, []string{"comma", "semicolon", "tab", "bar"}}, {"decimal", &o.Table.Decimal, []string{"point", "comma"}}, {"headings", &o.Table.Headings, []string{"labels", "names", "none"}}} {
+	}{{"separator", &o.Table.Separator, []string{"comma", "semicolon", "tab", "bar"}},
+		{"decimal", &o.Table.Decimal, []string{"point", "comma"}},
+		{"headings", &o.Table.Headings, []string{"labels", "names", "none"}}} {
 		if *f.value == "" {
 			*f.value = f.known[0]
 		}

@@ -19,8 +19,11 @@ var pageStyle string
 func writeHTML(j *job) error {
 	w := &htmlWriter{job: j, Writer: bufio.NewWriterSize(j.to, flushed)}
 	d := j.document
-	w.put("<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><title>%s</title>\n<style>\n%s</style></head><body>\n<header><p class=\"org\">%s</p><h1>%s</h1><p class=\"says\">%s</p>",
-		html.EscapeString(d.Title), pageStyle, html.EscapeString(d.Organisation), html.EscapeString(d.Title), html.EscapeString(d.Says()))
+	w.put("<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" "+
+		"content=\"width=device-width\"><title>%s</title>\n<style>\n%s</style></head><body>\n<header><p "+
+		"class=\"org\">%s</p><h1>%s</h1><p class=\"says\">%s</p>",
+		html.EscapeString(d.Title), pageStyle, html.EscapeString(d.Organisation), html.EscapeString(d.Title),
+		html.EscapeString(d.Says()))
 	for _, n := range d.Notes {
 		w.put("<p class=\"note\">%s</p>", html.EscapeString(n))
 	}
@@ -64,7 +67,8 @@ func (w *htmlWriter) chart(s *sheet.Sheet) error {
 	if at := strings.Index(drawing, "<svg"); at >= 0 {
 		drawing = drawing[at:] // a page is no XML document
 	}
-	w.put("<figure role=\"img\" aria-label=\"%s\">%s</figure>", html.EscapeString(s.View.Title+": "+s.Chart.Says(w.document.Zone, 2000)), drawing)
+	w.put("<figure role=\"img\" aria-label=\"%s\">%s</figure>",
+		html.EscapeString(s.View.Title+": "+s.Chart.Says(w.document.Zone, 2000)), drawing)
 	return nil
 }
 
@@ -95,7 +99,8 @@ func (w *htmlWriter) heads(t *document.Table) {
 		for i := 0; i < len(t.Heads); {
 			text := strings.Join(t.Heads[i].Over[:min(row+1, len(t.Heads[i].Over))], "\x00")
 			span := 1
-			for i+span < len(t.Heads) && strings.Join(t.Heads[i+span].Over[:min(row+1, len(t.Heads[i+span].Over))], "\x00") == text && text != "" {
+			for i+span < len(t.Heads) &&
+				strings.Join(t.Heads[i+span].Over[:min(row+1, len(t.Heads[i+span].Over))], "\x00") == text && text != "" {
 				span++
 			}
 			name := ""

@@ -20,8 +20,24 @@ import (
 func marked(t *testing.T, v report.View) *sheet.Sheet {
 	t.Helper()
 	set := report.Dataset{ID: "d", Columns: []report.Column{
-		{ID: "name", Label: "Name", Kind: frame.Text, Opens: &report.Opens{Report: "lot-history", With: []report.Fill{{Parameter: "lot", From: "name"}, {Parameter: "since", From: ":received"}}}},
-		{ID: "kg", Label: "Weight", Kind: frame.Decimal, Scale: 1, Unit: "kg", Total: frame.Sum, Tones: []report.Tone{{When: "kg < 2", As: "attention"}}},
+		{
+			ID:    "name",
+			Label: "Name",
+			Kind:  frame.Text,
+			Opens: &report.Opens{
+				Report: "lot-history",
+				With:   []report.Fill{{Parameter: "lot", From: "name"}, {Parameter: "since", From: ":received"}},
+			},
+		},
+		{
+			ID:    "kg",
+			Label: "Weight",
+			Kind:  frame.Decimal,
+			Scale: 1,
+			Unit:  "kg",
+			Total: frame.Sum,
+			Tones: []report.Tone{{When: "kg < 2", As: "attention"}},
+		},
 		{ID: "at", Label: "Where", Kind: frame.Text, Opens: &report.Opens{Address: "https://example.org/{at}"}}}}
 	var records []arrow.RecordBatch
 	b := frame.NewBuilder(set.Schema(), 10, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
@@ -81,7 +97,8 @@ func TestMarksAreWordsWithLooks(t *testing.T) {
 			said += place + " " + f.Criteria + "\n"
 		}
 	}
-	for _, want := range []string{`A2:C4 ISNUMBER(SEARCH("alert: line",$D2))`, `B2:B4 ISNUMBER(SEARCH("attention: Weight, kg",$D2))`} {
+	for _, want := range []string{`A2:C4 ISNUMBER(SEARCH("alert: line",$D2))`,
+		`B2:B4 ISNUMBER(SEARCH("attention: Weight, kg",$D2))`} {
 		if !strings.Contains(strings.ReplaceAll(said, " =", " "), want) {
 			t.Errorf("%q is not among\n%s", want, said)
 		}
@@ -94,9 +111,14 @@ func TestMarksAreWordsWithLooks(t *testing.T) {
 
 // TestTableAsPeopleReadIt holds what pages, web pages and texts are made of.
 func TestTableAsPeopleReadIt(t *testing.T) {
-	d := document.Document{Zone: time.UTC, Base: "https://reports.example.org", Values: []document.Value{{Parameter: "received", Resolved: "2026-01-01/2026-12-31"}}}
+	d := document.Document{
+		Zone:   time.UTC,
+		Base:   "https://reports.example.org",
+		Values: []document.Value{{Parameter: "received", Resolved: "2026-01-01/2026-12-31"}},
+	}
 	table := d.Read(marked(t, report.View{Show: report.Table, Blanks: []string{"Seen by"}}))
-	if len(table.Heads) != 4 || table.Heads[1].Text != "Weight, kg" || !table.Heads[1].Right || !table.Heads[3].Blank || strings.Join(table.Total, "|") != "Total|10.5||" {
+	if len(table.Heads) != 4 || table.Heads[1].Text != "Weight, kg" || !table.Heads[1].Right || !table.Heads[3].Blank ||
+		strings.Join(table.Total, "|") != "Total|10.5||" {
 		t.Errorf("%+v, total %q", table.Heads, table.Total)
 	}
 	var lines []document.Line
@@ -106,15 +128,26 @@ func TestTableAsPeopleReadIt(t *testing.T) {
 	if len(lines) != 3 || lines[0].Tones[1] != "attention" || lines[2].Tone != "alert" || lines[1].Cells[1] != "3.5" {
 		t.Errorf("%+v", lines)
 	}
-	if a := lines[0].Addresses; a[0] != "https://reports.example.org/open/lot-history?lot=L-1&since=2026-01-01%2F2026-12-31" || a[1] != "" || a[2] != "https://example.org/a%20b" {
+	lot := "https://reports.example.org/open/lot-history?lot=L-1&since=2026-01-01%2F2026-12-31"
+	if a := lines[0].Addresses; a[0] != lot || a[1] != "" || a[2] != "https://example.org/a%20b" {
 		t.Errorf("%q", a)
 	}
-	stacked := d.Read(marked(t, report.View{Show: report.Crosstab, Down: []string{"name"}, Across: []string{"at"}, Cells: []string{"kg"}, Stacked: true}))
-	if len(stacked.Heads) != 4 || stacked.Heads[1].Text != "Measure" || stacked.Heads[2].Text != "a b" || stacked.Heads[3].Text != "Total" {
+	stacked := d.Read(marked(t,
+		report.View{
+			Show:    report.Crosstab,
+			Down:    []string{"name"},
+			Across:  []string{"at"},
+			Cells:   []string{"kg"},
+			Stacked: true,
+		}))
+	if len(stacked.Heads) != 4 || stacked.Heads[1].Text != "Measure" || stacked.Heads[2].Text != "a b" ||
+		stacked.Heads[3].Text != "Total" {
 		t.Errorf("%+v", stacked.Heads)
 	}
-	across := d.Read(marked(t, report.View{Show: report.Crosstab, Down: []string{"name"}, Across: []string{"at"}, Cells: []string{"kg"}}))
-	if across.Over() != 1 || across.Heads[1].Over[0] != "a b" || across.Heads[2].Over[0] != "Total" || across.Total[0] != "Total" {
+	across := d.Read(marked(t,
+		report.View{Show: report.Crosstab, Down: []string{"name"}, Across: []string{"at"}, Cells: []string{"kg"}}))
+	if across.Over() != 1 || across.Heads[1].Over[0] != "a b" || across.Heads[2].Over[0] != "Total" ||
+		across.Total[0] != "Total" {
 		t.Errorf("%+v", across.Heads)
 	}
 }

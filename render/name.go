@@ -7,7 +7,8 @@ import (
 )
 
 // reserved are names that a system keeps for its devices.
-var reserved = map[string]bool{"con": true, "prn": true, "aux": true, "nul": true, "com1": true, "com2": true, "com3": true, "com4": true, "lpt1": true, "lpt2": true, "lpt3": true}
+var reserved = map[string]bool{"con": true, "prn": true, "aux": true, "nul": true, "com1": true, "com2": true,
+	"com3": true, "com4": true, "lpt1": true, "lpt2": true, "lpt3": true}
 
 // SafeName makes a text a file name that every common system takes: without
 // the signs that any of them forbids, not one of their own names, and not

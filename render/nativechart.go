@@ -37,8 +37,12 @@ func (x *worksheet) nativeChart(last int) error {
 		ShowBlanksAs: "gap",
 		VaryColors:   new(c.Form == "pie"),
 		Format:       excelize.GraphicOptions{AltText: x.sheet.View.Title + ": " + c.Says(x.document.Zone, 1000)},
-		XAxis:        excelize.ChartAxis{Title: chartTitle(c.X.Label), Font: excelize.Font{Color: chartInk}, TickLabelPosition: excelize.ChartTickLabelLow},
-		YAxis:        excelize.ChartAxis{Title: chartTitle(c.Y.Label), Font: excelize.Font{Color: chartInk}, MajorGridLines: true},
+		XAxis: excelize.ChartAxis{
+			Title:             chartTitle(c.X.Label),
+			Font:              excelize.Font{Color: chartInk},
+			TickLabelPosition: excelize.ChartTickLabelLow,
+		},
+		YAxis: excelize.ChartAxis{Title: chartTitle(c.Y.Label), Font: excelize.Font{Color: chartInk}, MajorGridLines: true},
 	}
 	switch {
 	case c.Form == "scatter":
@@ -47,12 +51,19 @@ func (x *worksheet) nativeChart(last int) error {
 		if f := chartDates[c.X.Field.Kind]; f != "" {
 			out.XAxis.NumFmt = excelize.ChartNumFmt{CustomNumFmt: f}
 		}
-		out.Series = []excelize.ChartSeries{{Name: x.cellAt(3, x.first-1), Categories: x.span(2, last), Values: x.span(3, last),
-			Fill: filledWith(0), Line: excelize.LineOptions{Type: excelize.LineNone}, Marker: excelize.ChartMarker{Symbol: "circle", Size: 5, Fill: filledWith(0)}}}
+		out.Series = []excelize.ChartSeries{{Name: x.cellAt(3, x.first-1), Categories: x.span(2, last),
+			Values: x.span(3, last),
+			Fill:   filledWith(0), Line: excelize.LineOptions{Type: excelize.LineNone},
+			Marker: excelize.ChartMarker{Symbol: "circle", Size: 5, Fill: filledWith(0)}}}
 	default:
 		out.Type, out.GapWidth = x.chartType(c)
 		for i := range c.Series {
-			s := excelize.ChartSeries{Name: x.cellAt(i+2, x.first-1), Categories: x.span(1, last), Values: x.span(i+2, last), Fill: filledWith(i)}
+			s := excelize.ChartSeries{
+				Name:       x.cellAt(i+2, x.first-1),
+				Categories: x.span(1, last),
+				Values:     x.span(i+2, last),
+				Fill:       filledWith(i),
+			}
 			if c.Form == "line" {
 				s.Line = excelize.LineOptions{Type: excelize.LineSolid, Width: 2, Fill: filledWith(i)}
 			}
@@ -103,9 +114,16 @@ func (x *worksheet) limitLines(out *excelize.Chart, last int) (over []*excelize.
 	first := len(x.columns) - len(marks) + 1
 	var lines []excelize.ChartSeries
 	for i := range marks {
-		lines = append(lines, excelize.ChartSeries{Name: x.cellAt(first+i, x.first-1), Categories: out.Series[0].Categories, Values: x.span(first+i, last),
-			Line:   excelize.LineOptions{Type: excelize.LineSolid, Dash: excelize.LineDashDash, Width: 1.25, Fill: filledWith(len(out.Series) + i)},
-			Marker: excelize.ChartMarker{Symbol: "none"}})
+		lines = append(lines,
+			excelize.ChartSeries{Name: x.cellAt(first+i, x.first-1), Categories: out.Series[0].Categories,
+				Values: x.span(first+i, last),
+				Line: excelize.LineOptions{
+					Type:  excelize.LineSolid,
+					Dash:  excelize.LineDashDash,
+					Width: 1.25,
+					Fill:  filledWith(len(out.Series) + i),
+				},
+				Marker: excelize.ChartMarker{Symbol: "none"}})
 	}
 	if out.Type == excelize.Line || out.Type == excelize.Scatter {
 		out.Series = append(out.Series, lines...)
@@ -171,6 +189,14 @@ func (x *worksheet) onPaper() error {
 		return err
 	}
 	return errors.Join(
-		x.file.SetDefinedName(&excelize.DefinedName{Name: "_xlnm.Print_Area", Scope: x.name, RefersTo: x.cellAt(1, 1) + ":" + corner}),
-		x.file.SetDefinedName(&excelize.DefinedName{Name: "_xlnm.Print_Titles", Scope: x.name, RefersTo: fmt.Sprintf("%s!$%d:$%d", x.sheetName(), x.first-1-x.over(), x.first-1)}))
+		x.file.SetDefinedName(&excelize.DefinedName{
+			Name:     "_xlnm.Print_Area",
+			Scope:    x.name,
+			RefersTo: x.cellAt(1, 1) + ":" + corner,
+		}),
+		x.file.SetDefinedName(&excelize.DefinedName{
+			Name:     "_xlnm.Print_Titles",
+			Scope:    x.name,
+			RefersTo: fmt.Sprintf("%s!$%d:$%d", x.sheetName(), x.first-1-x.over(), x.first-1),
+		}))
 }

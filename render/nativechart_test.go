@@ -25,14 +25,28 @@ func TestWorkbooksDrawTheirCharts(t *testing.T) {
 		values []string // the cells that are drawn
 		marked bool
 	}{
-		"columns":          {report.View{Drawn: "bar", Levels: []string{"day"}, Cells: []string{"kg", "pay"}}, "barChart clustered", []string{"B2:B3", "C2:C3"}, false},
-		"parts of columns": {report.View{Drawn: "bar", Levels: []string{"day", "ok"}, Cells: []string{"kg"}}, "barChart stacked", []string{"B2:B3", "C2:C3", "D2:D3"}, false},
-		"bars":             {report.View{Drawn: "bar", Levels: []string{"name"}, Cells: []string{"kg"}}, "barChart", []string{"B2:B7"}, false},
-		"a line with its limit": {report.View{Drawn: "line", Levels: []string{"day"}, Cells: []string{"kg"}, Marks: []report.Mark{{At: "5", Label: "Upper"}}},
+		"columns": {report.View{Drawn: "bar", Levels: []string{"day"}, Cells: []string{"kg", "pay"}},
+			"barChart clustered", []string{"B2:B3", "C2:C3"}, false},
+		"parts of columns": {report.View{Drawn: "bar", Levels: []string{"day", "ok"}, Cells: []string{"kg"}},
+			"barChart stacked", []string{"B2:B3", "C2:C3", "D2:D3"}, false},
+		"bars": {report.View{Drawn: "bar", Levels: []string{"name"}, Cells: []string{"kg"}}, "barChart", []string{"B2:B7"},
+			false},
+		"a line with its limit": {report.View{
+			Drawn:  "line",
+			Levels: []string{"day"},
+			Cells:  []string{"kg"},
+			Marks:  []report.Mark{{At: "5", Label: "Upper"}},
+		},
 			"lineChart", []string{"B2:B3", "C2:C3"}, true},
-		"columns with a limit": {report.View{Drawn: "bar", Levels: []string{"day"}, Cells: []string{"kg"}, Marks: []report.Mark{{At: "5", Label: "Upper"}}},
+		"columns with a limit": {report.View{
+			Drawn:  "bar",
+			Levels: []string{"day"},
+			Cells:  []string{"kg"},
+			Marks:  []report.Mark{{At: "5", Label: "Upper"}},
+		},
 			"barChart", []string{"B2:B3", "C2:C3"}, true},
-		"slices": {report.View{Drawn: "pie", Levels: []string{"day"}, Cells: []string{"kg"}}, "pieChart", []string{"B2:B3"}, false},
+		"slices": {report.View{Drawn: "pie", Levels: []string{"day"}, Cells: []string{"kg"}}, "pieChart", []string{"B2:B3"},
+			false},
 		"points": {report.View{Drawn: "scatter", X: "n", Y: "kg", Label: "name"}, "scatterChart", []string{"C2:C6"}, false},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -43,11 +57,13 @@ func TestWorkbooksDrawTheirCharts(t *testing.T) {
 			}
 			drawn := html.UnescapeString(inside(t, b.Bytes(), "xl/charts/chart1.xml"))
 			var values []string
-			for _, m := range regexp.MustCompile(`<(?:val|yVal)><numRef><f>'It’s drawn'!([^<]+)</f>`).FindAllStringSubmatch(drawn, -1) {
+			for _, m := range regexp.MustCompile(`<(?:val|yVal)><numRef><f>'It’s drawn'!([^<]+)</f>`).FindAllStringSubmatch(
+				drawn, -1) {
 				values = append(values, strings.ReplaceAll(m[1], "$", ""))
 			}
 			form, stand, _ := strings.Cut(c.form, " ")
-			if !strings.Contains(drawn, "<"+form+">") || stand != "" && !strings.Contains(drawn, `<grouping val="`+stand+`">`) || !slices.Equal(values, c.values) {
+			if !strings.Contains(drawn, "<"+form+">") || stand != "" && !strings.Contains(drawn, `<grouping val="`+stand+`">`) ||
+				!slices.Equal(values, c.values) {
 				t.Errorf("draws %v in\n%.300s", values, drawn)
 			}
 			book, err := excelize.OpenReader(bytes.NewReader(b.Bytes()))
@@ -69,7 +85,8 @@ func TestWorkbooksDrawTheirCharts(t *testing.T) {
 			if got := names["It’s drawn _xlnm.Print_Titles"]; got != "'It’s drawn'!$1:$1" {
 				t.Errorf("repeats %q of %v", got, names)
 			}
-			if got := names["A (view)  of too many letters f _xlnm.Print_Area"]; got != "'A (view)  of too many letters f'!$A$1:$G$8" {
+			if got := names["A (view)  of too many letters f _xlnm.Print_Area"]; got != "'A (view)  of too many letters "+
+				"f'!$A$1:$G$8" {
 				t.Errorf("prints %q of %v", got, names)
 			}
 		})

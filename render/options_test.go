@@ -14,13 +14,15 @@ func TestCSVOptions(t *testing.T) {
 		options Options
 		want    string
 	}{
-		"usual":     {Options{}, "Name,\"Weight, kg\"\r\n'=1+1,2.750\r\n"},
-		"raw":       {Options{Table: TableForm{Raw: true}}, "Name,\"Weight, kg\"\r\n=1+1,2.750\r\n"},
-		"continent": {Options{Table: TableForm{Separator: "semicolon", Decimal: "comma"}}, "Name;Weight, kg\r\n'=1+1;2,750\r\n"},
-		"tab":       {Options{Table: TableForm{Separator: "tab", Headings: "names"}}, "name\tkg\r\n'=1+1\t2.750\r\n"},
-		"bar":       {Options{Table: TableForm{Separator: "bar", Headings: "none"}}, "'=1+1|2.750\r\n"},
-		"mark":      {Options{Table: TableForm{Mark: true, Headings: "none"}}, "\ufeff'=1+1,2.750\r\n"},
-		"told":      {Options{Told: true, Table: TableForm{Headings: "none"}}, "Made rows\r\nRows of 2026. Of which name with “=1” in it: 1 of 6 rows.\r\nR-000007\r\n\r\n'=1+1,2.750\r\n"},
+		"usual": {Options{}, "Name,\"Weight, kg\"\r\n'=1+1,2.750\r\n"},
+		"raw":   {Options{Table: TableForm{Raw: true}}, "Name,\"Weight, kg\"\r\n=1+1,2.750\r\n"},
+		"continent": {Options{Table: TableForm{Separator: "semicolon", Decimal: "comma"}},
+			"Name;Weight, kg\r\n'=1+1;2,750\r\n"},
+		"tab":  {Options{Table: TableForm{Separator: "tab", Headings: "names"}}, "name\tkg\r\n'=1+1\t2.750\r\n"},
+		"bar":  {Options{Table: TableForm{Separator: "bar", Headings: "none"}}, "'=1+1|2.750\r\n"},
+		"mark": {Options{Table: TableForm{Mark: true, Headings: "none"}}, "\ufeff'=1+1,2.750\r\n"},
+		"told": {Options{Told: true, Table: TableForm{Headings: "none"}},
+			"Made rows\r\nRows of 2026. Of which name with “=1” in it: 1 of 6 rows.\r\nR-000007\r\n\r\n'=1+1,2.750\r\n"},
 	} {
 		var b bytes.Buffer
 		if err := write(&b, "csv", c.options, lay(t, columns)); err != nil || b.String() != c.want {
@@ -31,7 +33,8 @@ func TestCSVOptions(t *testing.T) {
 
 // Texts that a spreadsheet could take for formulas, and such as it does not.
 func TestTextsThatCouldRun(t *testing.T) {
-	for text, want := range map[string]bool{"=1": true, "+1": true, "-1": true, "@a": true, "\uff1d1": true, "\uff0b1": true, "\uff20a": true, "\n=1": true, " =1": true, "\u3000=1": true,
+	for text, want := range map[string]bool{"=1": true, "+1": true, "-1": true, "@a": true, "\uff1d1": true,
+		"\uff0b1": true, "\uff20a": true, "\n=1": true, " =1": true, "\u3000=1": true,
 		"\tx": true, "\rx": true, "\nx": true, "": false, "a=1": false, " a": false, "1-2": false} {
 		if runs(text) != want {
 			t.Errorf("%q: %t", text, !want)
@@ -41,14 +44,17 @@ func TestTextsThatCouldRun(t *testing.T) {
 
 func TestOptionsThatContradict(t *testing.T) {
 	for want, o := range map[string]Options{
-		"a comma cannot be": {Table: TableForm{Decimal: "comma"}}, "separator:": {Table: TableForm{Separator: "dash"}}, "headings:": {Table: TableForm{Headings: "few"}},
+		"a comma cannot be": {Table: TableForm{Decimal: "comma"}}, "separator:": {Table: TableForm{Separator: "dash"}},
+		"headings:": {Table: TableForm{Headings: "few"}},
 	} {
-		if err := write(&bytes.Buffer{}, "csv", o, lay(t, sheet.Changes{})); err == nil || !strings.Contains(err.Error(), want) {
+		if err := write(&bytes.Buffer{}, "csv", o, lay(t, sheet.Changes{})); err == nil ||
+			!strings.Contains(err.Error(), want) {
 			t.Errorf("want %q, got %v", want, err)
 		}
 	}
 	for _, format := range []string{"svg", "png"} {
-		if err := write(&bytes.Buffer{}, format, Options{}, lay(t, sheet.Changes{})); err == nil || !strings.Contains(err.Error(), "only charts") {
+		if err := write(&bytes.Buffer{}, format, Options{}, lay(t, sheet.Changes{})); err == nil ||
+			!strings.Contains(err.Error(), "only charts") {
 			t.Errorf("%s of rows: %v", format, err)
 		}
 	}
@@ -56,7 +62,8 @@ func TestOptionsThatContradict(t *testing.T) {
 
 func TestSafeNames(t *testing.T) {
 	for text, want := range map[string]string{
-		"Intake / lots: 2026": "Intake lots 2026", "con": "report con", "": "report ", "..\\..\\x": "x", "a\tb\x00c": "a b c", "Lórrin “q”": "Lórrin “q”", " end. ": "end",
+		"Intake / lots: 2026": "Intake lots 2026", "con": "report con", "": "report ", "..\\..\\x": "x", "a\tb\x00c": "a b c",
+		"Lórrin “q”": "Lórrin “q”", " end. ": "end",
 	} {
 		if got := SafeName(text); got != want {
 			t.Errorf("%q: got %q, want %q", text, got, want)
@@ -65,7 +72,8 @@ func TestSafeNames(t *testing.T) {
 	if got := SafeName(strings.Repeat("é", 400)); len(got) > 180 || !strings.HasSuffix(got, "é") {
 		t.Errorf("a long name is %d bytes", len(got))
 	}
-	if got := FileName("{report} {unknown} {date}", map[string]string{"report": "a/b", "date": "2026-10-15"}, "pdf"); got != "a b 2026-10-15.pdf" {
+	if got := FileName("{report} {unknown} {date}", map[string]string{"report": "a/b", "date": "2026-10-15"},
+		"pdf"); got != "a b 2026-10-15.pdf" {
 		t.Errorf("got %q", got)
 	}
 }
@@ -77,7 +85,8 @@ func TestTextAndPage(t *testing.T) {
 	if err := write(&text, "text", Options{}, s); err != nil {
 		t.Fatal(err)
 	}
-	for _, want := range []string{"OK      Name                   Weight, kg", "no                                  3.500", "        plain                      −0.250", "Total                              11.750"} {
+	for _, want := range []string{"OK      Name                   Weight, kg", "no                                  3.500",
+		"        plain                      −0.250", "Total                              11.750"} {
 		if !strings.Contains(text.String(), want) {
 			t.Errorf("%q is not in\n%s", want, text.String())
 		}
@@ -85,7 +94,8 @@ func TestTextAndPage(t *testing.T) {
 	if err := write(&page, "html", Options{}, s); err != nil {
 		t.Fatal(err)
 	}
-	for _, want := range []string{"<h1>Made rows</h1>", `with &#34;quotes&#34;, commas`, `<td class="n">11.750</td>`, "<dt>Seal</dt>", "@media print"} {
+	for _, want := range []string{"<h1>Made rows</h1>", `with &#34;quotes&#34;, commas`, `<td class="n">11.750</td>`,
+		"<dt>Seal</dt>", "@media print"} {
 		if !strings.Contains(page.String(), want) {
 			t.Errorf("%q is not in the page", want)
 		}

@@ -8,7 +8,8 @@ import (
 
 // inOrder makes something of each batch of rows on all cores, and hands it on
 // in the order of the batches, until one of them fails.
-func inOrder[T any](each func(visit func(*frame.Batch) error) error, of func(*frame.Batch) (T, error), use func(T) error) error {
+func inOrder[T any](each func(visit func(*frame.Batch) error) error, of func(*frame.Batch) (T, error),
+	use func(T) error) error {
 	type made struct {
 		value T
 		err   error

@@ -56,7 +56,8 @@ func file(t *testing.T, name, format string, o Options, sheets ...*sheet.Sheet) 
 func asCSV(t *testing.T, path string) [][]string {
 	t.Helper()
 	dir := t.TempDir()
-	tool(t, "soffice", "-env:UserInstallation=file://"+filepath.Join(dir, "home"), "--headless", "--convert-to", "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true", "--outdir", dir, path)
+	tool(t, "soffice", "-env:UserInstallation=file://"+filepath.Join(dir, "home"), "--headless", "--convert-to",
+		"csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true", "--outdir", dir, path)
 	text, err := os.ReadFile(filepath.Join(dir, strings.TrimSuffix(filepath.Base(path), ".xlsx")+".csv"))
 	if err != nil {
 		t.Fatal(err)
@@ -127,7 +128,8 @@ func TestAnotherProgramComputesTheSameTotals(t *testing.T) {
 }
 
 func TestWorkbookTellsWhereItComesFrom(t *testing.T) {
-	path := file(t, "two.xlsx", "xlsx", Options{Told: true}, lay(t, sheet.Changes{}), lay(t, sheet.Changes{Filters: []string{"kg>=1"}}))
+	path := file(t, "two.xlsx", "xlsx", Options{Told: true}, lay(t, sheet.Changes{}),
+		lay(t, sheet.Changes{Filters: []string{"kg>=1"}}))
 	book, err := excelize.OpenFile(path)
 	if err != nil {
 		t.Fatal(err)
@@ -141,7 +143,9 @@ func TestWorkbookTellsWhereItComesFrom(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, want := range [][]string{{"Received", "2026"}, {"Result", "R-000007"}, {"Run by", "runa"}, {"Seal", strings.Repeat("ab", 32) + ", of the whole result; this is an extract"}, {"What was done to it", "Of which weight at least 1: 3 of 6 rows."}} {
+	for _, want := range [][]string{{"Received", "2026"}, {"Result", "R-000007"}, {"Run by", "runa"},
+		{"Seal", strings.Repeat("ab", 32) + ", of the whole result; this is an extract"},
+		{"What was done to it", "Of which weight at least 1: 3 of 6 rows."}} {
 		if !slices.ContainsFunc(made, func(row []string) bool { return slices.Equal(row, want) }) {
 			t.Errorf("%q is not told in %q", want, made)
 		}
@@ -157,7 +161,8 @@ func TestPDFReadsWell(t *testing.T) {
 		t.Error(out)
 	}
 	text := tool(t, "pdftotext", "-layout", path, "-")
-	for _, want := range []string{"Made rows", "Rows of 2026.", "Weight, kg", "Øst Müll", "1,234,567.89", "−0.250", "Total", "6,172,839.45", "R-000007", "seal abababababab", "Page 1 of 1"} {
+	for _, want := range []string{"Made rows", "Rows of 2026.", "Weight, kg", "Øst Müll", "1,234,567.89", "−0.250",
+		"Total", "6,172,839.45", "R-000007", "seal abababababab", "Page 1 of 1"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("%q is not in\n%s", want, text)
 		}
@@ -171,8 +176,17 @@ func TestPDFReadsWell(t *testing.T) {
 // TestPDFIsTagged has the structure of a file read by another's program: what is
 // read aloud, as what, and that nothing of a page is left out.
 func TestPDFIsTagged(t *testing.T) {
-	chart := report.View{ID: "c", Title: "Weights", Of: "d", Show: report.Chart, Drawn: "bar", Levels: []string{"day"}, Cells: []string{"kg"}}
-	path := file(t, "rows.pdf", "pdf", Options{Page: paper.Setting{Cover: true}}, lay(t, sheet.Changes{}), layView(t, chart))
+	chart := report.View{
+		ID:     "c",
+		Title:  "Weights",
+		Of:     "d",
+		Show:   report.Chart,
+		Drawn:  "bar",
+		Levels: []string{"day"},
+		Cells:  []string{"kg"},
+	}
+	path := file(t, "rows.pdf", "pdf", Options{Page: paper.Setting{Cover: true}}, lay(t, sheet.Changes{}),
+		layView(t, chart))
 	if out := tool(t, "qpdf", "--check", path); !strings.Contains(out, "No syntax or stream encoding errors") {
 		t.Error(out)
 	}
@@ -183,14 +197,18 @@ func TestPDFIsTagged(t *testing.T) {
 		t.Error(says)
 	}
 	read := regexp.MustCompile(`\s+`).ReplaceAllString(tool(t, "pdfinfo", "-struct-text", path), " ")
-	for _, want := range []string{`Document P (block)`, `H1 (block) "Made rows`, `TR TH: /Scope /Row "Result" TD "R-000007"`, `Sect H2 (block) "A [view]: of/too many letters for a name" Table (block) TR TH: /Scope /Column "Name" TH: /Scope /Column "Weight, kg"`,
+	for _, want := range []string{`Document P (block)`, `H1 (block) "Made rows`,
+		`TR TH: /Scope /Row "Result" TD "R-000007"`,
+		`Sect H2 (block) "A [view]: of/too many letters for a name" Table (block) TR TH: /Scope /Column "Name" TH: ` +
+			`/Scope /Column "Weight, kg"`,
 		`TR TD "Øst Müll" TD`, `TD "Total" TD`, `H2 (block) "Weights" Figure "`} {
 		if !strings.Contains(read, want) {
 			t.Errorf("%s is not in\n%s", want, read)
 		}
 	}
 	open := tool(t, "qpdf", "--qdf", "--object-streams=disable", path, "-")
-	if begun, ended := strings.Count(open, " BDC\n")+strings.Count(open, " BMC\n"), strings.Count(open, "EMC\n"); begun != ended || begun < 60 {
+	if begun, ended := strings.Count(open, " BDC\n")+strings.Count(open, " BMC\n"),
+		strings.Count(open, "EMC\n"); begun != ended || begun < 60 {
 		t.Errorf("%d contents begin and %d end", begun, ended)
 	}
 	alt := ""
@@ -212,7 +230,8 @@ func TestArchiveOpensElsewhere(t *testing.T) {
 	if out, err := exec.Command("7z", "t", "-pwrong", path).CombinedOutput(); err == nil {
 		t.Errorf("another password opens it: %s", out)
 	}
-	if out := tool(t, "7z", "l", "-slt", "-pGrüße & 1", path); !strings.Contains(out, "Method = AES-256 Deflate") && !regexp.MustCompile(`Method = AES-256`).MatchString(out) {
+	if out := tool(t, "7z", "l", "-slt", "-pGrüße & 1", path); !strings.Contains(out, "Method = AES-256 Deflate") &&
+		!regexp.MustCompile(`Method = AES-256`).MatchString(out) {
 		t.Error(out)
 	}
 	dir := t.TempDir()
@@ -336,7 +355,9 @@ func TestJSONHoldsEveryPlace(t *testing.T) {
 		t.Fatal(err)
 	}
 	first := got.Views[0].Rows[0]
-	if got.Result != "R-000007" || got.Values["received"] != "2026-01-01/2026-12-31" || first[6] != json.Number("9007199254740993") || first[1] != json.Number("-0.250") || first[5] != false || first[3] != "2026-10-14" {
+	if got.Result != "R-000007" || got.Values["received"] != "2026-01-01/2026-12-31" ||
+		first[6] != json.Number("9007199254740993") || first[1] != json.Number("-0.250") || first[5] != false ||
+		first[3] != "2026-10-14" {
 		t.Errorf("%+v", got)
 	}
 	b.Reset()
@@ -344,7 +365,9 @@ func TestJSONHoldsEveryPlace(t *testing.T) {
 		t.Fatal(err)
 	}
 	lines := strings.Split(strings.TrimSpace(b.String()), "\n")
-	if len(lines) != 6 || lines[0] != `{"name":"plain","kg":-0.250,"pay":1234567.89,"day":"2026-10-14","at":"2026-10-25T01:30:00Z","ok":false,"n":9007199254740993}` {
+	if len(lines) != 6 ||
+		lines[0] != `{"name":"plain","kg":-0.250,"pay":1234567.89,"day":"2026-10-14","at":"2026-10-25T01:30:00Z",`+
+			`"ok":false,"n":9007199254740993}` {
 		t.Errorf("%d lines, the first %s", len(lines), lines[0])
 	}
 }

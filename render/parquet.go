@@ -28,7 +28,7 @@ func writeParquet(j *job) error {
 
 // parquetWriter writes Arrow records to a Parquet file, a row group at a time.
 type parquetWriter struct {
-	to   *parquet.Writer
+	to   *parquet.GenericWriter[any]
 	rows int // of the row group that is being written
 
 	columns []parquetColumn
@@ -68,7 +68,10 @@ func newParquetWriter(schema *arrow.Schema, to *counted) (*parquetWriter, error)
 	for i, key := range about.Keys() {
 		options = append(options, parquet.KeyValueMetadata(key, about.Values()[i]))
 	}
-	w := &parquetWriter{to: parquet.NewWriter(to, options...), columns: make([]parquetColumn, schema.NumFields())}
+	w := &parquetWriter{
+		to:      parquet.NewGenericWriter[any](to, options...),
+		columns: make([]parquetColumn, schema.NumFields()),
+	}
 	for i := range w.columns {
 		w.columns[i].at = i
 	}

@@ -43,11 +43,13 @@ func layView(t *testing.T, v report.View) *sheet.Sheet {
 func layChanged(t *testing.T, v report.View, changes sheet.Changes) *sheet.Sheet {
 	t.Helper()
 	var records []arrow.RecordBatch
-	b := frame.NewBuilder(dataset.Schema(), 2, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
+	b := frame.NewBuilder(dataset.Schema(), 2,
+		func(r arrow.RecordBatch) error { records = append(records, r); return nil })
 	for i, name := range []string{"plain", `with "quotes", commas`, "two\r\nlines", "=1+1", "Øst Müll", ""} {
 		b.Text(0, []byte(name))
 		if i != 2 { // the third row has nothing but its name
-			for col, v := range map[int]int64{1: int64(i)*1000 - 250, 2: 123456789, 3: 20740, 4: 1792891800_000_000, 5: int64(i % 2), 6: 9_007_199_254_740_993} {
+			for col, v := range map[int]int64{1: int64(i)*1000 - 250, 2: 123456789, 3: 20740, 4: 1792891800_000_000,
+				5: int64(i % 2), 6: 9_007_199_254_740_993} {
 				if err := b.Int(col, v); err != nil {
 					t.Fatal(err)
 				}
@@ -82,8 +84,11 @@ func writeIn(w io.Writer, format string, o Options, zone *time.Location, sheets 
 		return err
 	}
 	at := time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC)
-	d := &document.Document{Organisation: "Brackenfell Honey Cooperative", Title: "Made rows", Number: "R-000007", Sentence: "Rows of 2026.", AskedBy: "runa", RanAt: at, WrittenAt: at.In(time.FixedZone("", 3600)), Zone: zone,
-		Seal: strings.Repeat("ab", 32), Values: []document.Value{{Label: "Received", Says: "2026", Parameter: "received", Resolved: "2026-01-01/2026-12-31"}}, Sheets: sheets}
+	d := &document.Document{Organisation: "Brackenfell Honey Cooperative", Title: "Made rows", Number: "R-000007",
+		Sentence: "Rows of 2026.", AskedBy: "runa", RanAt: at, WrittenAt: at.In(time.FixedZone("", 3600)), Zone: zone,
+		Seal:   strings.Repeat("ab", 32),
+		Values: []document.Value{{Label: "Received", Says: "2026", Parameter: "received", Resolved: "2026-01-01/2026-12-31"}},
+		Sheets: sheets}
 	_, err = Write(context.Background(), w, d, f, o, nil)
 	return err
 }
@@ -113,7 +118,8 @@ func TestCSV(t *testing.T) {
 
 func TestCSVOfASortedSheet(t *testing.T) {
 	var out bytes.Buffer
-	if err := write(&out, "csv", Options{}, lay(t, sheet.Changes{Columns: []string{"kg"}, Sort: []string{"-kg"}})); err != nil {
+	if err := write(&out, "csv", Options{},
+		lay(t, sheet.Changes{Columns: []string{"kg"}, Sort: []string{"-kg"}})); err != nil {
 		t.Fatal(err)
 	}
 	if want := "\"Weight, kg\"\r\n4.750\r\n3.750\r\n2.750\r\n0.750\r\n-0.250\r\n\r\n"; out.String() != want {
@@ -134,11 +140,13 @@ func (f *failing) Write(p []byte) (int, error) {
 func TestWritersReportAFullDisk(t *testing.T) {
 	for _, room := range []failing{0, 60} {
 		left := room
-		if err := write(&left, "csv", Options{}, lay(t, sheet.Changes{})); err == nil || !strings.Contains(err.Error(), "no more room") {
+		if err := write(&left, "csv", Options{}, lay(t, sheet.Changes{})); err == nil ||
+			!strings.Contains(err.Error(), "no more room") {
 			t.Errorf("CSV into %d bytes: %v", room, err)
 		}
 		left = room
-		if err := write(&left, "xlsx", Options{}, lay(t, sheet.Changes{})); err == nil || !strings.Contains(err.Error(), "no more room") {
+		if err := write(&left, "xlsx", Options{}, lay(t, sheet.Changes{})); err == nil ||
+			!strings.Contains(err.Error(), "no more room") {
 			t.Errorf("XLSX into %d bytes: %v", room, err)
 		}
 	}
@@ -169,12 +177,14 @@ func TestXLSX(t *testing.T) {
 		"A1": {"Name", excelize.CellTypeInlineString}, "B1": {"Weight, kg", excelize.CellTypeInlineString},
 		"A3": {`with "quotes", commas`, excelize.CellTypeInlineString},
 		"A5": {"=1+1", excelize.CellTypeInlineString}, // a text, not a formula
-		"B2": {"-0.250", excelize.CellTypeUnset}, "B5": {"2.750", excelize.CellTypeUnset}, "C2": {"1,234,567.89", excelize.CellTypeUnset},
+		"B2": {"-0.250", excelize.CellTypeUnset}, "B5": {"2.750", excelize.CellTypeUnset},
+		"C2": {"1,234,567.89", excelize.CellTypeUnset},
 		"D2": {"2026-10-14", excelize.CellTypeUnset},
 		"E2": {"2026-10-25 02:30", excelize.CellTypeUnset}, // as it reads in the zone
 		"F3": {"yes", excelize.CellTypeInlineString},
 		"G2": {"9007199254740993", excelize.CellTypeInlineString}, // more digits than a spreadsheet holds
-		"B4": {"", excelize.CellTypeUnset}, "B8": {"11.750", excelize.CellTypeUnset}, "C8": {"6,172,839.45", excelize.CellTypeUnset},
+		"B4": {"", excelize.CellTypeUnset}, "B8": {"11.750", excelize.CellTypeUnset},
+		"C8": {"6,172,839.45", excelize.CellTypeUnset},
 	} {
 		shown, err := book.GetCellValue(name, cell)
 		kind, err2 := book.GetCellType(name, cell)

@@ -90,7 +90,13 @@ func (x *worksheet) setUp() error {
 	if err != nil {
 		return err
 	}
-	return x.stream.SetPanes(&excelize.Panes{Freeze: true, XSplit: side, YSplit: above, TopLeftCell: corner, ActivePane: "bottomRight"})
+	return x.stream.SetPanes(&excelize.Panes{
+		Freeze:      true,
+		XSplit:      side,
+		YSplit:      above,
+		TopLeftCell: corner,
+		ActivePane:  "bottomRight",
+	})
 }
 
 // over is how many rows of headings stand above the lowest, in a crosstab.

@@ -13,7 +13,8 @@ import (
 )
 
 // ErrNoChart says that a drawing was asked for of what is none.
-var ErrNoChart = errors.New("only charts can be taken as a drawing or a picture; choose a view that is a chart, or show this one as a chart")
+var ErrNoChart = errors.New("only charts can be taken as a drawing or a picture; choose a view that is a chart, or " +
+	"show this one as a chart")
 
 // counted counts what is written.
 type counted struct {
@@ -31,7 +32,8 @@ func (c *counted) Write(p []byte) (int, error) {
 // become an archive of a file each. It fails when the options are wrong, the
 // views do not fit the format, or the context ends; what was written by then is
 // not to be used.
-func Write(ctx context.Context, w io.Writer, d *document.Document, f Format, o Options, progress func(Progress)) (Progress, error) {
+func Write(ctx context.Context, w io.Writer, d *document.Document, f Format, o Options,
+	progress func(Progress)) (Progress, error) {
 	if err := o.Check(); err != nil {
 		return Progress{}, err
 	}

@@ -16,7 +16,8 @@ import (
 const MaxXLSXRows = excelize.TotalRows - 16
 
 // ErrTooLong says that a sheet does not fit the format.
-var ErrTooLong = fmt.Errorf("a spreadsheet holds at most %d rows; filter the rows or take them as CSV or Parquet", MaxXLSXRows)
+var ErrTooLong = fmt.Errorf("a spreadsheet holds at most %d rows; filter the rows or take them as CSV or Parquet",
+	MaxXLSXRows)
 
 // writeXLSX writes an Office Open XML workbook: a worksheet for each view, and
 // one that tells how they were made. Times are written as they read in the
@@ -29,7 +30,8 @@ func writeXLSX(j *job) (err error) {
 	}
 	file := excelize.NewFile()
 	defer func() { err = errors.Join(err, file.Close()) }()
-	if err := file.SetDocProps(&excelize.DocProperties{Title: j.document.Title, Subject: j.document.Says(), Creator: j.document.AskedBy, Language: "en-GB",
+	if err := file.SetDocProps(&excelize.DocProperties{Title: j.document.Title, Subject: j.document.Says(),
+		Creator: j.document.AskedBy, Language: "en-GB",
 		Created: j.document.WrittenAt.UTC().Format(time.RFC3339), Modified: j.document.WrittenAt.UTC().Format(time.RFC3339),
 		Identifier: j.document.Number, Description: "Seal " + j.document.SealSays()}); err != nil {
 		return err
@@ -62,7 +64,8 @@ func writeXLSX(j *job) (err error) {
 func worksheetNames(titles []string) (names []string) {
 	taken := map[string]bool{"history": true} // a name that is kept for itself
 	for _, title := range titles {
-		plain := strings.Trim(strings.NewReplacer(":", " ", "\\", " ", "/", " ", "?", " ", "*", " ", "[", "(", "]", ")", "'", "’").Replace(title), "' ")
+		plain := strings.Trim(strings.NewReplacer(":", " ", "\\", " ", "/", " ", "?", " ", "*", " ", "[", "(", "]", ")", "'",
+			"’").Replace(title), "' ")
 		name := short(plain, 31)
 		for n := 2; taken[strings.ToLower(name)] || name == ""; n++ {
 			end := fmt.Sprintf(" %d", n)
@@ -92,7 +95,10 @@ func (j *job) howMade(file *excelize.File, name string) error {
 	if err != nil {
 		return err
 	}
-	bold, err := file.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true, Family: family, Size: fontSize}, Alignment: &excelize.Alignment{Vertical: "top"}})
+	bold, err := file.NewStyle(&excelize.Style{
+		Font:      &excelize.Font{Bold: true, Family: family, Size: fontSize},
+		Alignment: &excelize.Alignment{Vertical: "top"},
+	})
 	if err != nil {
 		return err
 	}
@@ -102,7 +108,8 @@ func (j *job) howMade(file *excelize.File, name string) error {
 	}
 	for i, line := range j.document.Made() {
 		if err == nil {
-			err = stream.SetRow(fmt.Sprintf("A%d", i+1), []any{excelize.Cell{StyleID: bold, Value: line[0]}, excelize.Cell{StyleID: wrapped, Value: line[1]}})
+			err = stream.SetRow(fmt.Sprintf("A%d", i+1),
+				[]any{excelize.Cell{StyleID: bold, Value: line[0]}, excelize.Cell{StyleID: wrapped, Value: line[1]}})
 		}
 	}
 	if err != nil {
@@ -118,7 +125,8 @@ func (j *job) worksheet(file *excelize.File, name string, s *sheet.Sheet) error 
 	if s.Chart != nil {
 		across = "landscape"
 	}
-	err := errors.Join(file.SetSheetProps(name, &excelize.SheetPropsOptions{OutlineSummaryBelow: &above, FitToPage: new(true)}),
+	err := errors.Join(file.SetSheetProps(name,
+		&excelize.SheetPropsOptions{OutlineSummaryBelow: &above, FitToPage: new(true)}),
 		file.SetPageLayout(name, &excelize.PageLayoutOptions{Orientation: &across, FitToWidth: &fit, FitToHeight: &tall}))
 	if err != nil {
 		return err

@@ -81,7 +81,8 @@ type active struct {
 
 // Start settles what a crash left, then starts the workers. Now gives local
 // times: some runs may start at certain hours only.
-func Start(ctx context.Context, queue Queue, workers int, work Work, now func() time.Time, log *slog.Logger) (*Runner, error) {
+func Start(ctx context.Context, queue Queue, workers int, work Work, now func() time.Time, log *slog.Logger) (*Runner,
+	error) {
 	again, failed, err := queue.Recover(ctx, now())
 	if err != nil {
 		return nil, err
@@ -90,7 +91,8 @@ func Start(ctx context.Context, queue Queue, workers int, work Work, now func() 
 		log.Warn("runs were cut off when the service last ended", "queued_again", again, "failed", failed)
 	}
 	ctx, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	r := &Runner{queue: queue, work: work, now: now, log: log, wake: make(chan struct{}, 1), ended: make(chan struct{}, 1), service: ctx, cancel: cancel,
+	r := &Runner{queue: queue, work: work, now: now, log: log, wake: make(chan struct{}, 1), ended: make(chan struct{}, 1),
+		service: ctx, cancel: cancel,
 		running: map[int64]*active{}, watchers: map[int64]map[chan Progress]struct{}{}}
 	for range workers {
 		r.done.Go(func() { r.loop(ctx) })
@@ -178,7 +180,8 @@ func (r *Runner) carryOut(a *active, run model.Run) {
 	r.mu.Lock()
 	delete(r.running, run.Number)
 	r.mu.Unlock()
-	r.log.Info("run ended", "run", run.Number, "report", run.Report, "state", end.State, "rows", end.Rows, "elapsed", end.Elapsed, "reason", end.Reason)
+	r.log.Info("run ended", "run", run.Number, "report", run.Report, "state", end.State, "rows", end.Rows, "elapsed",
+		end.Elapsed, "reason", end.Reason)
 	r.tell(end)
 	select {
 	case r.ended <- struct{}{}:

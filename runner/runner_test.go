@@ -33,7 +33,8 @@ func start(t *testing.T, s *store.Store, workers int, work Work) *Runner {
 
 func ask(t *testing.T, s *store.Store, r *Runner, afterCrash string) int64 {
 	t.Helper()
-	run, err := s.Runs().AddRun(context.Background(), model.Run{Report: "lots", AfterCrash: afterCrash, AskedAt: time.Now()}, "")
+	run, err := s.Runs().AddRun(context.Background(),
+		model.Run{Report: "lots", AfterCrash: afterCrash, AskedAt: time.Now()}, "")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -113,7 +114,8 @@ func TestFailureIsRecorded(t *testing.T) {
 	r := start(t, s, 1, func(context.Context, model.Run, func(int64)) (int64, int64, error) {
 		return 0, 42, errors.New("the source is gone")
 	})
-	if got := until(t, s, ask(t, s, r, "fail"), model.Failed); got.Reason != "the source is gone" || got.Rows != 42 || got.EndedAt.IsZero() {
+	if got := until(t, s, ask(t, s, r, "fail"), model.Failed); got.Reason != "the source is gone" || got.Rows != 42 ||
+		got.EndedAt.IsZero() {
 		t.Errorf("recorded as %+v", got)
 	}
 }

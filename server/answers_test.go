@@ -22,7 +22,8 @@ import (
 func TestETagsAndCompression(t *testing.T) {
 	s := demotest.Start(t)
 	result := s.Result(t, "intake-lots", nil)
-	for _, path := range []string{"/reports/intake-lots", "/results/" + result, "/results/" + result + "/views/lots?sort=-value"} {
+	for _, path := range []string{"/reports/intake-lots", "/results/" + result,
+		"/results/" + result + "/views/lots?sort=-value"} {
 		get := func(tag string) *http.Response {
 			request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, s.URL+"/api"+path, nil)
 			if err != nil {
@@ -59,9 +60,11 @@ func TestETagsAndCompression(t *testing.T) {
 func TestFiles(t *testing.T) {
 	s := demotest.Start(t)
 	result := s.Result(t, "intake-lots", api.Values{"received": "2024"})
-	sort, filter, columns := []string{"-net_kg"}, []string{"keeper~é"}, []string{"lot_no", "keeper", "received", "net_kg", "value"}
+	sort, filter, columns := []string{"-net_kg"}, []string{"keeper~é"},
+		[]string{"lot_no", "keeper", "received", "net_kg", "value"}
 	get := func(format api.Format) (*http.Response, []byte) {
-		r, err := s.Client.ExportView(t.Context(), result, "lots", &api.ExportViewParams{Format: format, Sort: &sort, Filter: &filter, Column: &columns})
+		r, err := s.Client.ExportView(t.Context(), result, "lots",
+			&api.ExportViewParams{Format: format, Sort: &sort, Filter: &filter, Column: &columns})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -72,13 +75,15 @@ func TestFiles(t *testing.T) {
 		}
 		return r, body
 	}
-	sheet := s.Sheet(t, result, "lots", api.ReadViewParams{Sort: &sort, Filter: &filter, Column: &columns, Count: new(int)})
+	sheet := s.Sheet(t, result, "lots",
+		api.ReadViewParams{Sort: &sort, Filter: &filter, Column: &columns, Count: new(int)})
 	answer, text := get(api.FormatCsv)
 	rows, err := csv.NewReader(bytes.NewReader(text)).ReadAll()
 	if err != nil || len(rows) != sheet.Rows+1 || rows[0][3] != "Net weight, kg" || sheet.Rows < 100 {
 		t.Errorf("CSV of %d rows for %d: %v", len(rows), sheet.Rows, err)
 	}
-	if name := answer.Header.Get("Content-Disposition"); name != fmt.Sprintf(`attachment; filename="intake-lots lots %s.csv"`, result) {
+	if name := answer.Header.Get("Content-Disposition"); name != fmt.Sprintf(
+		`attachment; filename="intake-lots lots %s.csv"`, result) {
 		t.Errorf("its name is %s", name)
 	}
 	_, book := get(api.FormatXlsx)
@@ -91,7 +96,8 @@ func TestFiles(t *testing.T) {
 		t.Fatalf("XLSX of %d rows for %d: %v", len(cells), sheet.Rows, err)
 	}
 	for i := 1; i <= sheet.Rows; i++ { // the two files agree cell by cell
-		if cells[i][0] != rows[i][0] || cells[i][1] != rows[i][1] || strings.TrimRight(strings.TrimRight(rows[i][3], "0"), ".") != cells[i][3] {
+		if cells[i][0] != rows[i][0] || cells[i][1] != rows[i][1] ||
+			strings.TrimRight(strings.TrimRight(rows[i][3], "0"), ".") != cells[i][3] {
 			t.Fatalf("row %d: XLSX %q, CSV %q", i, cells[i], rows[i])
 		}
 	}
@@ -109,7 +115,8 @@ func TestConsoleIsServed(t *testing.T) {
 		}
 		body, err := io.ReadAll(r.Body)
 		r.Body.Close()
-		if err != nil || r.StatusCode != 200 || !strings.Contains(string(body), `<div id="root">`) || !strings.Contains(r.Header.Get("Content-Security-Policy"), "default-src 'self'") {
+		if err != nil || r.StatusCode != 200 || !strings.Contains(string(body), `<div id="root">`) ||
+			!strings.Contains(r.Header.Get("Content-Security-Policy"), "default-src 'self'") {
 			t.Errorf("%s: %d %v", path, r.StatusCode, err)
 		}
 	}
@@ -127,7 +134,8 @@ func TestOtherSitesAreRefused(t *testing.T) {
 		{"POST", "", "cross-site", http.StatusForbidden}, {"POST", "", "same-origin", http.StatusCreated},
 	} {
 		path := map[string]string{"GET": "/api/catalog", "POST": "/api/runs"}[c.method]
-		request, err := http.NewRequestWithContext(t.Context(), c.method, s.URL+path, strings.NewReader(`{"report": "near-best-before", "values": {}}`))
+		request, err := http.NewRequestWithContext(t.Context(), c.method, s.URL+path,
+			strings.NewReader(`{"report": "near-best-before", "values": {}}`))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -149,7 +157,8 @@ func TestOtherSitesAreRefused(t *testing.T) {
 }
 
 func TestListenIsForThisMachineOnly(t *testing.T) {
-	for address, says := range map[string]string{"0.0.0.0:0": "give --tls-cert", "192.0.2.1:80": "give --tls-cert", "example.org:80": "give --tls-cert", ":8480": "give --tls-cert", "8480": "is not an address"} {
+	for address, says := range map[string]string{"0.0.0.0:0": "give --tls-cert", "192.0.2.1:80": "give --tls-cert",
+		"example.org:80": "give --tls-cert", ":8480": "give --tls-cert", "8480": "is not an address"} {
 		if l, err := server.Listen(address, "", ""); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%s: got %v, %v", address, l, err)
 		}
@@ -159,7 +168,8 @@ func TestListenIsForThisMachineOnly(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer taken.Close()
-	if _, err := server.Listen(taken.Addr().String(), "", ""); err == nil || !strings.Contains(err.Error(), "is taken by another program") {
+	if _, err := server.Listen(taken.Addr().String(), "", ""); err == nil ||
+		!strings.Contains(err.Error(), "is taken by another program") {
 		t.Errorf("a port that is taken: %v", err)
 	}
 }

@@ -61,7 +61,14 @@ func secretIn(r *http.Request) string {
 
 // cookieOf writes the cookie of a secret, or with none the one that ends it.
 func (c *call) cookieOf(secret string) *string {
-	set := http.Cookie{Name: cookie, Value: secret, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: c.byTLS}
+	set := http.Cookie{
+		Name:     cookie,
+		Value:    secret,
+		Path:     "/",
+		HttpOnly: true,
+		SameSite: http.SameSiteStrictMode,
+		Secure:   c.byTLS,
+	}
 	if secret == "" {
 		set.MaxAge = -1
 	}

@@ -20,14 +20,16 @@ import (
 	"mantilla/source/lookup"
 )
 
-func (s *service) GetService(context.Context, handlers.GetServiceRequestObject) (handlers.GetServiceResponseObject, error) {
+func (s *service) GetService(context.Context, handlers.GetServiceRequestObject) (handlers.GetServiceResponseObject,
+	error) {
 	settings := s.library.Settings()
 	out := api.Service{Name: settings.Name, Version: s.version, Zone: settings.Zone.String(),
 		Today: openapi.Date{Time: s.library.Calendar().Today.Time()}, Presets: presets(s.library.Presets())}
 	return handlers.GetService200JSONResponse(out), nil
 }
 
-func (s *service) GetCatalog(ctx context.Context, r handlers.GetCatalogRequestObject) (handlers.GetCatalogResponseObject, error) {
+func (s *service) GetCatalog(ctx context.Context,
+	r handlers.GetCatalogRequestObject) (handlers.GetCatalogResponseObject, error) {
 	entries, categories, err := as(ctx).Catalog.Catalog(ctx, value(r.Params.Search), value(r.Params.Category))
 	if err != nil {
 		return nil, err
@@ -37,7 +39,14 @@ func (s *service) GetCatalog(ctx context.Context, r handlers.GetCatalogRequestOb
 		out.Categories = append(out.Categories, api.Category{Name: c.Name, Count: c.Count})
 	}
 	for _, e := range entries {
-		line := api.CatalogLine{Id: e.ID, Title: e.Title, Category: e.Category, Depth: e.Depth, About: e.About, Broken: given1(e.Broken)}
+		line := api.CatalogLine{
+			Id:       e.ID,
+			Title:    e.Title,
+			Category: e.Category,
+			Depth:    e.Depth,
+			About:    e.About,
+			Broken:   given1(e.Broken),
+		}
 		if e.Used != nil {
 			seconds := e.Used.Duration.Seconds()
 			line.LastRun, line.LastSeconds = &e.Used.At, &seconds
@@ -50,7 +59,8 @@ func (s *service) GetCatalog(ctx context.Context, r handlers.GetCatalogRequestOb
 	return handlers.GetCatalog200JSONResponse(out), nil
 }
 
-func (s *service) GetReport(ctx context.Context, r handlers.GetReportRequestObject) (handlers.GetReportResponseObject, error) {
+func (s *service) GetReport(ctx context.Context, r handlers.GetReportRequestObject) (handlers.GetReportResponseObject,
+	error) {
 	d, err := as(ctx).Catalog.Report(r.Report)
 	if err != nil {
 		return nil, err
@@ -64,8 +74,10 @@ func (s *service) GetReport(ctx context.Context, r handlers.GetReportRequestObje
 }
 
 func (s *service) report(ctx context.Context, d *report.Definition) (api.Report, error) {
-	out := api.Report{Id: d.ID, Title: d.Title, Category: d.Category, Depth: d.Depth, About: d.About, Guide: d.Guide, Source: d.Source,
-		Version: d.Version, Versions: []api.Version{}, Companions: []api.Companion{}, Parameters: []api.Parameter{}, Views: []api.View{}}
+	out := api.Report{Id: d.ID, Title: d.Title, Category: d.Category, Depth: d.Depth, About: d.About, Guide: d.Guide,
+		Source:  d.Source,
+		Version: d.Version, Versions: []api.Version{}, Companions: []api.Companion{}, Parameters: []api.Parameter{},
+		Views: []api.View{}}
 	versions, err := as(ctx).Catalog.Versions(ctx, d.ID)
 	for _, v := range versions {
 		out.Versions = append(out.Versions, api.Version{Version: v.Version, At: v.At})
@@ -91,31 +103,45 @@ func (s *service) report(ctx context.Context, d *report.Definition) (api.Report,
 }
 
 func parameter(p param.Parameter) api.Parameter {
-	return api.Parameter{Id: p.ID, Label: p.Label, Type: api.ParameterType(p.Type), Help: p.Help, Group: p.Group, Many: p.Many, Required: p.Required,
-		Locked: p.Locked, Hidden: p.Hidden, Default: p.Default, All: p.All, Min: p.Min, Max: p.Max, Longest: p.Longest, Measure: p.Measure,
-		Scale: int(p.Scale), Options: entries(p.Options), Tree: p.Type == param.Unit, Time: p.Timed || p.Type == param.Ranges, Compare: p.Compare,
+	return api.Parameter{Id: p.ID, Label: p.Label, Type: api.ParameterType(p.Type), Help: p.Help, Group: p.Group,
+		Many: p.Many, Required: p.Required,
+		Locked: p.Locked, Hidden: p.Hidden, Default: p.Default, All: p.All, Min: p.Min, Max: p.Max, Longest: p.Longest,
+		Measure: p.Measure,
+		Scale:   int(p.Scale), Options: entries(p.Options), Tree: p.Type == param.Unit,
+		Time: p.Timed || p.Type == param.Ranges, Compare: p.Compare,
 		NarrowedBy: append([]string{}, slices.Sorted(maps.Values(p.By))...)}
 }
 
 func entries(list []param.Entry) []api.Entry {
 	out := make([]api.Entry, len(list))
 	for i, e := range list {
-		out[i] = api.Entry{Code: e.Code, Label: e.Label, Kind: filled(e.Kind), Parent: filled(e.Parent), Detail: filled(e.Detail), Current: e.Current, Out: marked(e.Out)}
+		out[i] = api.Entry{
+			Code:    e.Code,
+			Label:   e.Label,
+			Kind:    filled(e.Kind),
+			Parent:  filled(e.Parent),
+			Detail:  filled(e.Detail),
+			Current: e.Current,
+			Out:     marked(e.Out),
+		}
 	}
 	return out
 }
 
-func (s *service) GetDefinition(ctx context.Context, r handlers.GetDefinitionRequestObject) (handlers.GetDefinitionResponseObject, error) {
+func (s *service) GetDefinition(ctx context.Context,
+	r handlers.GetDefinitionRequestObject) (handlers.GetDefinitionResponseObject, error) {
 	d, err := as(ctx).Catalog.Report(r.Report)
 	if err != nil {
 		return nil, err
 	}
 	tag := quoted(d.Version)
-	return handlers.GetDefinition200ApplicationyamlResponse{Body: strings.NewReader(d.Text), ContentLength: int64(len(d.Text)),
-		Headers: handlers.GetDefinition200ResponseHeaders{ETag: &tag}}, nil
+	return handlers.GetDefinition200ApplicationyamlResponse{Body: strings.NewReader(d.Text),
+		ContentLength: int64(len(d.Text)),
+		Headers:       handlers.GetDefinition200ResponseHeaders{ETag: &tag}}, nil
 }
 
-func (s *service) CheckDefinition(ctx context.Context, r handlers.CheckDefinitionRequestObject) (handlers.CheckDefinitionResponseObject, error) {
+func (s *service) CheckDefinition(ctx context.Context,
+	r handlers.CheckDefinitionRequestObject) (handlers.CheckDefinitionResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
 		return nil, &badRequest{"definition", err}
@@ -128,7 +154,8 @@ func (s *service) CheckDefinition(ctx context.Context, r handlers.CheckDefinitio
 	return handlers.CheckDefinition200JSONResponse(body), err
 }
 
-func (s *service) PutDefinition(ctx context.Context, r handlers.PutDefinitionRequestObject) (handlers.PutDefinitionResponseObject, error) {
+func (s *service) PutDefinition(ctx context.Context,
+	r handlers.PutDefinitionRequestObject) (handlers.PutDefinitionResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
 		return nil, &badRequest{"definition", err}
@@ -146,7 +173,10 @@ func (s *service) PutDefinition(ctx context.Context, r handlers.PutDefinitionReq
 	}
 	body, err := s.report(ctx, d)
 	tag := quoted(d.Version)
-	return handlers.PutDefinition200JSONResponse{Body: body, Headers: handlers.PutDefinition200ResponseHeaders{ETag: &tag}}, err
+	return handlers.PutDefinition200JSONResponse{
+		Body:    body,
+		Headers: handlers.PutDefinition200ResponseHeaders{ETag: &tag},
+	}, err
 }
 
 // marked is left out where it does not hold.
@@ -157,7 +187,8 @@ func marked(holds bool) *bool {
 	return &holds
 }
 
-func (s *service) GetEntries(ctx context.Context, r handlers.GetEntriesRequestObject) (handlers.GetEntriesResponseObject, error) {
+func (s *service) GetEntries(ctx context.Context,
+	r handlers.GetEntriesRequestObject) (handlers.GetEntriesResponseObject, error) {
 	w := lookup.Wish{Search: value(r.Params.Search), Codes: value(r.Params.Code), Limit: 50}
 	if r.Params.Limit != nil {
 		w.Limit = min(max(*r.Params.Limit, 1), 1000)
@@ -174,12 +205,19 @@ func (s *service) GetEntries(ctx context.Context, r handlers.GetEntriesRequestOb
 	return handlers.GetEntries200JSONResponse(entries(list)), err
 }
 
-func (s *service) GetForm(ctx context.Context, r handlers.GetFormRequestObject) (handlers.GetFormResponseObject, error) {
+func (s *service) GetForm(ctx context.Context, r handlers.GetFormRequestObject) (handlers.GetFormResponseObject,
+	error) {
 	f, err := as(ctx).Asking.Form(ctx, r.Report)
 	if err != nil {
 		return nil, err
 	}
-	out := handlers.GetForm200JSONResponse{Defaults: f.Defaults, From: f.From, Lists: map[string][]api.Entry{}, Periods: map[string][]api.Preset{}, Refused: filled(f.Refused)}
+	out := handlers.GetForm200JSONResponse{
+		Defaults: f.Defaults,
+		From:     f.From,
+		Lists:    map[string][]api.Entry{},
+		Periods:  map[string][]api.Preset{},
+		Refused:  filled(f.Refused),
+	}
 	for id, list := range f.Lists {
 		out.Lists[id] = entries(list)
 	}
@@ -197,7 +235,8 @@ func presets(named []period.Named) []api.Preset {
 	return out
 }
 
-func (s *service) ResolveValues(ctx context.Context, r handlers.ResolveValuesRequestObject) (handlers.ResolveValuesResponseObject, error) {
+func (s *service) ResolveValues(ctx context.Context,
+	r handlers.ResolveValuesRequestObject) (handlers.ResolveValuesResponseObject, error) {
 	criteria, err := optionalNumber("criteria", "C-", r.Body.Criteria)
 	if err != nil {
 		return nil, err
@@ -206,7 +245,12 @@ func (s *service) ResolveValues(ctx context.Context, r handlers.ResolveValuesReq
 	if err != nil {
 		return nil, err
 	}
-	out := handlers.ResolveValues200JSONResponse{Sentence: res.Sentence, Notes: given(res.Notes), Facts: facts(res.Facts), Faults: valueFaults(res.Faults)}
+	out := handlers.ResolveValues200JSONResponse{
+		Sentence: res.Sentence,
+		Notes:    given(res.Notes),
+		Facts:    facts(res.Facts),
+		Faults:   valueFaults(res.Faults),
+	}
 	if res.Kept != nil {
 		line := resultLine(*res.Kept)
 		out.Kept = &line
@@ -214,12 +258,15 @@ func (s *service) ResolveValues(ctx context.Context, r handlers.ResolveValuesReq
 	return out, nil
 }
 
-func (s *service) GetShared(ctx context.Context, _ handlers.GetSharedRequestObject) (handlers.GetSharedResponseObject, error) {
+func (s *service) GetShared(ctx context.Context, _ handlers.GetSharedRequestObject) (handlers.GetSharedResponseObject,
+	error) {
 	text, err := as(ctx).Catalog.Shared()
-	return handlers.GetShared200ApplicationyamlResponse{Body: strings.NewReader(text), ContentLength: int64(len(text))}, err
+	return handlers.GetShared200ApplicationyamlResponse{Body: strings.NewReader(text), ContentLength: int64(len(text))},
+		err
 }
 
-func (s *service) PutShared(ctx context.Context, r handlers.PutSharedRequestObject) (handlers.PutSharedResponseObject, error) {
+func (s *service) PutShared(ctx context.Context, r handlers.PutSharedRequestObject) (handlers.PutSharedResponseObject,
+	error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
 		return nil, &badRequest{"shared", err}

@@ -57,7 +57,8 @@ func (s *service) asContracted(_ http.ResponseWriter, r *http.Request) error {
 	options := &openapi3filter.Options{MultiError: true, SkipSettingDefaults: true,
 		AuthenticationFunc: openapi3filter.NoopAuthenticationFunc, // see signedIn
 		ExcludeRequestBody: kind != "application/json"}            // texts of other kinds are for their readers
-	err = openapi3filter.ValidateRequest(r.Context(), &openapi3filter.RequestValidationInput{Request: r, PathParams: parts, Route: route, Options: options})
+	err = openapi3filter.ValidateRequest(r.Context(),
+		&openapi3filter.RequestValidationInput{Request: r, PathParams: parts, Route: route, Options: options})
 	if err == nil {
 		return nil
 	}

@@ -13,8 +13,10 @@ import (
 func criteriaID(number int64) string { return fmt.Sprintf("C-%d", number) }
 
 func criteria(c asking.Criteria) api.Criteria {
-	return api.Criteria{Id: criteriaID(c.Number), Report: c.Report, Name: c.Name, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Values: c.Typed,
-		Usual: c.Usual, Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, Sentence: c.Sentence, Unfit: c.Unfit,
+	return api.Criteria{Id: criteriaID(c.Number), Report: c.Report, Name: c.Name, Owner: c.Owner, Mine: c.Mine,
+		Shared: c.Shared, Values: c.Typed,
+		Usual: c.Usual, Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, Sentence: c.Sentence,
+		Unfit:   c.Unfit,
 		LastRun: moment(c.LastRun), LastRows: rowsTold(c.LastRows)}
 }
 
@@ -26,7 +28,8 @@ func rowsTold(rows int64) *int64 {
 	return &rows
 }
 
-func (s *service) ListPastCriteria(ctx context.Context, r handlers.ListPastCriteriaRequestObject) (handlers.ListPastCriteriaResponseObject, error) {
+func (s *service) ListPastCriteria(ctx context.Context,
+	r handlers.ListPastCriteriaRequestObject) (handlers.ListPastCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err != nil {
 		return nil, err
@@ -39,8 +42,10 @@ func (s *service) ListPastCriteria(ctx context.Context, r handlers.ListPastCrite
 	return out, err
 }
 
-func (s *service) ListCriteria(ctx context.Context, r handlers.ListCriteriaRequestObject) (handlers.ListCriteriaResponseObject, error) {
-	list, err := as(ctx).Asking.CriteriaFor(ctx, r.Report, asking.CriteriaWish{Search: value(r.Params.Search), Limit: limit(r.Params.Limit)})
+func (s *service) ListCriteria(ctx context.Context,
+	r handlers.ListCriteriaRequestObject) (handlers.ListCriteriaResponseObject, error) {
+	list, err := as(ctx).Asking.CriteriaFor(ctx, r.Report,
+		asking.CriteriaWish{Search: value(r.Params.Search), Limit: limit(r.Params.Limit)})
 	out := handlers.ListCriteria200JSONResponse{}
 	for _, c := range list {
 		out = append(out, criteria(c))
@@ -48,12 +53,15 @@ func (s *service) ListCriteria(ctx context.Context, r handlers.ListCriteriaReque
 	return out, err
 }
 
-func (s *service) KeepCriteria(ctx context.Context, r handlers.KeepCriteriaRequestObject) (handlers.KeepCriteriaResponseObject, error) {
-	c, err := as(ctx).Asking.KeepCriteria(ctx, model.Criteria{Report: r.Report, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values})
+func (s *service) KeepCriteria(ctx context.Context,
+	r handlers.KeepCriteriaRequestObject) (handlers.KeepCriteriaResponseObject, error) {
+	c, err := as(ctx).Asking.KeepCriteria(ctx,
+		model.Criteria{Report: r.Report, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values})
 	return handlers.KeepCriteria201JSONResponse(criteria(c)), err
 }
 
-func (s *service) GetCriteria(ctx context.Context, r handlers.GetCriteriaRequestObject) (handlers.GetCriteriaResponseObject, error) {
+func (s *service) GetCriteria(ctx context.Context,
+	r handlers.GetCriteriaRequestObject) (handlers.GetCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err != nil {
 		return nil, err
@@ -62,7 +70,8 @@ func (s *service) GetCriteria(ctx context.Context, r handlers.GetCriteriaRequest
 	return handlers.GetCriteria200JSONResponse(criteria(c)), err
 }
 
-func (s *service) ChangeCriteria(ctx context.Context, r handlers.ChangeCriteriaRequestObject) (handlers.ChangeCriteriaResponseObject, error) {
+func (s *service) ChangeCriteria(ctx context.Context,
+	r handlers.ChangeCriteriaRequestObject) (handlers.ChangeCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err != nil {
 		return nil, err
@@ -71,11 +80,13 @@ func (s *service) ChangeCriteria(ctx context.Context, r handlers.ChangeCriteriaR
 	if err != nil {
 		return nil, err
 	}
-	c, err := as(ctx).Asking.ChangeCriteria(ctx, model.Criteria{Number: n, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values, Revision: seen})
+	c, err := as(ctx).Asking.ChangeCriteria(ctx,
+		model.Criteria{Number: n, Name: r.Body.Name, Shared: r.Body.Shared, Typed: r.Body.Values, Revision: seen})
 	return handlers.ChangeCriteria200JSONResponse(criteria(c)), err
 }
 
-func (s *service) DeleteCriteria(ctx context.Context, r handlers.DeleteCriteriaRequestObject) (handlers.DeleteCriteriaResponseObject, error) {
+func (s *service) DeleteCriteria(ctx context.Context,
+	r handlers.DeleteCriteriaRequestObject) (handlers.DeleteCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err == nil {
 		err = as(ctx).Asking.DeleteCriteria(ctx, n)
@@ -83,7 +94,8 @@ func (s *service) DeleteCriteria(ctx context.Context, r handlers.DeleteCriteriaR
 	return handlers.DeleteCriteria204Response{}, err
 }
 
-func (s *service) RestoreCriteria(ctx context.Context, r handlers.RestoreCriteriaRequestObject) (handlers.RestoreCriteriaResponseObject, error) {
+func (s *service) RestoreCriteria(ctx context.Context,
+	r handlers.RestoreCriteriaRequestObject) (handlers.RestoreCriteriaResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err != nil {
 		return nil, err
@@ -92,7 +104,8 @@ func (s *service) RestoreCriteria(ctx context.Context, r handlers.RestoreCriteri
 	return handlers.RestoreCriteria200JSONResponse(criteria(c)), err
 }
 
-func (s *service) SetUsual(ctx context.Context, r handlers.SetUsualRequestObject) (handlers.SetUsualResponseObject, error) {
+func (s *service) SetUsual(ctx context.Context, r handlers.SetUsualRequestObject) (handlers.SetUsualResponseObject,
+	error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err == nil {
 		err = as(ctx).Asking.SetUsual(ctx, n, true)
@@ -100,7 +113,8 @@ func (s *service) SetUsual(ctx context.Context, r handlers.SetUsualRequestObject
 	return handlers.SetUsual204Response{}, err
 }
 
-func (s *service) UnsetUsual(ctx context.Context, r handlers.UnsetUsualRequestObject) (handlers.UnsetUsualResponseObject, error) {
+func (s *service) UnsetUsual(ctx context.Context,
+	r handlers.UnsetUsualRequestObject) (handlers.UnsetUsualResponseObject, error) {
 	n, err := number("criteria", "C-", r.Criteria)
 	if err == nil {
 		err = as(ctx).Asking.SetUsual(ctx, n, false)

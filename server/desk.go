@@ -12,18 +12,40 @@ import (
 )
 
 func tileIn(t api.Tile) desk.Tile {
-	return desk.Tile{ID: value(t.Id), Control: t.Control, Step: t.Step, Part: value(t.Part), View: t.View, Show: string(t.Show), Measure: value(t.Measure), Title: value(t.Title), Wide: value(t.Wide)}
+	return desk.Tile{
+		ID:      value(t.Id),
+		Control: t.Control,
+		Step:    t.Step,
+		Part:    value(t.Part),
+		View:    t.View,
+		Show:    string(t.Show),
+		Measure: value(t.Measure),
+		Title:   value(t.Title),
+		Wide:    value(t.Wide),
+	}
 }
 
 func deskOut(d desk.Desk) api.Desk {
 	out := api.Desk{Kind: api.DeskKind(d.Kind), Owner: d.Owner, Revision: d.Revision, Tiles: []api.Tile{}}
 	for _, t := range d.Tiles {
-		out.Tiles = append(out.Tiles, api.Tile{Id: &t.ID, Control: t.Control, Step: t.Step, Part: given1(t.Part), View: t.View, Show: api.TileShow(t.Show), Measure: given1(t.Measure), Title: given1(t.Title), Wide: truth(t.Wide)})
+		out.Tiles = append(out.Tiles,
+			api.Tile{
+				Id:      &t.ID,
+				Control: t.Control,
+				Step:    t.Step,
+				Part:    given1(t.Part),
+				View:    t.View,
+				Show:    api.TileShow(t.Show),
+				Measure: given1(t.Measure),
+				Title:   given1(t.Title),
+				Wide:    truth(t.Wide),
+			})
 	}
 	return out
 }
 
-func (s *service) ListDesks(ctx context.Context, _ handlers.ListDesksRequestObject) (handlers.ListDesksResponseObject, error) {
+func (s *service) ListDesks(ctx context.Context, _ handlers.ListDesksRequestObject) (handlers.ListDesksResponseObject,
+	error) {
 	all, err := as(ctx).Desk.Desks(ctx)
 	out := handlers.ListDesks200JSONResponse{}
 	for _, d := range all {
@@ -32,7 +54,8 @@ func (s *service) ListDesks(ctx context.Context, _ handlers.ListDesksRequestObje
 	return out, err
 }
 
-func (s *service) PutDesk(ctx context.Context, r handlers.PutDeskRequestObject) (handlers.PutDeskResponseObject, error) {
+func (s *service) PutDesk(ctx context.Context, r handlers.PutDeskRequestObject) (handlers.PutDeskResponseObject,
+	error) {
 	seen, err := revision(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
@@ -45,7 +68,8 @@ func (s *service) PutDesk(ctx context.Context, r handlers.PutDeskRequestObject) 
 	return handlers.PutDesk200JSONResponse(deskOut(d)), err
 }
 
-func (s *service) ShowTile(ctx context.Context, r handlers.ShowTileRequestObject) (handlers.ShowTileResponseObject, error) {
+func (s *service) ShowTile(ctx context.Context, r handlers.ShowTileRequestObject) (handlers.ShowTileResponseObject,
+	error) {
 	t := tileIn(*r.Body)
 	now, err := as(ctx).Desk.Show(ctx, t)
 	if err != nil {

@@ -40,7 +40,11 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 		s.step(headed), s.step(bounded), s.step(s.signedIn), s.step(s.asContracted),
 		gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{`/progress$`, `/file$`})))
 	strict := handlers.NewStrictHandlerWithOptions(s, []handlers.StrictMiddlewareFunc{lasting},
-		handlers.StrictGinServerOptions{RequestErrorHandlerFunc: s.refuseRequest, HandlerErrorFunc: s.refuse, ResponseErrorHandlerFunc: s.cutOff})
+		handlers.StrictGinServerOptions{
+			RequestErrorHandlerFunc:  s.refuseRequest,
+			HandlerErrorFunc:         s.refuse,
+			ResponseErrorHandlerFunc: s.cutOff,
+		})
 	handlers.RegisterHandlersWithOptions(engine, strict, handlers.GinServerOptions{BaseURL: "/api",
 		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuseRequest(c, err) }})
 	engine.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", api.Contract) })

@@ -34,7 +34,9 @@ func ask(t *testing.T, method, address, body string, headers map[string]string) 
 	for name, value := range headers {
 		r.Header.Set(name, value)
 	}
-	got, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).Do(r)
+	got, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error {
+		return http.ErrUseLastResponse
+	}}).Do(r)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -55,14 +57,17 @@ func TestHeadersGuardEveryAnswer(t *testing.T) {
 		status int
 		store  string
 	}{
-		"/": {200, ""}, "/reports/intake-lots": {200, ""}, "/api/catalog": {200, "no-store"}, "/api/service": {200, "no-store"}, "/api/results/R-999999": {404, "no-store"},
-		"/api/nothing": {404, "no-store"}, "/healthz": {404, ""}, "/assets/none.js": {404, ""}, "/favicon.png": {404, ""}, "/.env": {404, ""},
+		"/": {200, ""}, "/reports/intake-lots": {200, ""}, "/api/catalog": {200, "no-store"},
+		"/api/service": {200, "no-store"}, "/api/results/R-999999": {404, "no-store"},
+		"/api/nothing": {404, "no-store"}, "/healthz": {404, ""}, "/assets/none.js": {404, ""}, "/favicon.png": {404, ""},
+		"/.env": {404, ""},
 	} {
 		got := ask(t, "GET", s.URL+path, "", signed)
 		if got.status != want.status {
 			t.Errorf("%s: %d", path, got.status)
 		}
-		for name, value := range map[string]string{"Content-Security-Policy": "frame-ancestors 'none'", "X-Content-Type-Options": "nosniff", "Referrer-Policy": "same-origin", "Permissions-Policy": "camera=()"} {
+		for name, value := range map[string]string{"Content-Security-Policy": "frame-ancestors 'none'",
+			"X-Content-Type-Options": "nosniff", "Referrer-Policy": "same-origin", "Permissions-Policy": "camera=()"} {
 			if !strings.Contains(got.headers.Get(name), value) {
 				t.Errorf("%s: %s is %q", path, name, got.headers.Get(name))
 			}
@@ -87,24 +92,32 @@ func TestOnlyTrustedProxiesSpeakForOthers(t *testing.T) {
 		headers map[string]string
 		secure  bool
 	}{
-		{nil, by, false}, {[]string{"10.0.0.0/8"}, by, false}, {[]string{"127.0.0.1"}, by, true}, {[]string{"127.0.0.0/8", "::1"}, by, true}, {[]string{"127.0.0.1"}, nil, false},
+		{nil, by, false}, {[]string{"10.0.0.0/8"}, by, false}, {[]string{"127.0.0.1"}, by, true},
+		{[]string{"127.0.0.0/8", "::1"}, by, true}, {[]string{"127.0.0.1"}, nil, false},
 	} {
-		handler, err := server.Handler(s.Library, server.Settings{Console: console.Files(), Version: "test", Closing: make(chan struct{}), TrustedProxies: c.trusted}, slog.New(slog.DiscardHandler))
+		handler, err := server.Handler(s.Library,
+			server.Settings{Console: console.Files(), Version: "test", Closing: make(chan struct{}), TrustedProxies: c.trusted},
+			slog.New(slog.DiscardHandler))
 		if err != nil {
 			t.Fatal(err)
 		}
 		web := httptest.NewServer(handler)
 		got := ask(t, "POST", web.URL+"/api/session", body, c.headers)
 		cookie := got.headers.Get("Set-Cookie")
-		if got.status != http.StatusOK || !strings.Contains(cookie, "HttpOnly") || !strings.Contains(cookie, "SameSite=Strict") {
+		if got.status != http.StatusOK || !strings.Contains(cookie, "HttpOnly") ||
+			!strings.Contains(cookie, "SameSite=Strict") {
 			t.Fatalf("%+v: %d %s %q", c, got.status, got.body, cookie)
 		}
-		if strings.Contains(cookie, "Secure") != c.secure || (got.headers.Get("Strict-Transport-Security") != "") != c.secure {
-			t.Errorf("trusting %v with %v: cookie %q, TLS asked for %q", c.trusted, c.headers, cookie, got.headers.Get("Strict-Transport-Security"))
+		if strings.Contains(cookie, "Secure") != c.secure ||
+			(got.headers.Get("Strict-Transport-Security") != "") != c.secure {
+			t.Errorf("trusting %v with %v: cookie %q, TLS asked for %q", c.trusted, c.headers, cookie,
+				got.headers.Get("Strict-Transport-Security"))
 		}
 		web.Close()
 	}
-	if _, err := server.Handler(s.Library, server.Settings{Console: console.Files(), Closing: make(chan struct{}), TrustedProxies: []string{"the proxy"}}, slog.New(slog.DiscardHandler)); err == nil || !strings.Contains(err.Error(), "trusted-proxies") {
+	if _, err := server.Handler(s.Library,
+		server.Settings{Console: console.Files(), Closing: make(chan struct{}), TrustedProxies: []string{"the proxy"}},
+		slog.New(slog.DiscardHandler)); err == nil || !strings.Contains(err.Error(), "trusted-proxies") {
 		t.Errorf("a proxy that is no address: %v", err)
 	}
 }
@@ -123,7 +136,8 @@ func TestCalendarProgramsReadTheFeed(t *testing.T) {
 	}
 	first := feed()
 	got := ask(t, "GET", first, "", nil)
-	if got.status != http.StatusOK || !strings.HasPrefix(got.headers.Get("Content-Type"), "text/calendar") || !strings.HasPrefix(got.body, "BEGIN:VCALENDAR\r\n") || !strings.Contains(got.body, "BEGIN:VEVENT") {
+	if got.status != http.StatusOK || !strings.HasPrefix(got.headers.Get("Content-Type"), "text/calendar") ||
+		!strings.HasPrefix(got.body, "BEGIN:VCALENDAR\r\n") || !strings.Contains(got.body, "BEGIN:VEVENT") {
 		t.Fatalf("%d %v %.300s", got.status, got.headers, got.body)
 	}
 	second := feed()
@@ -133,8 +147,10 @@ func TestCalendarProgramsReadTheFeed(t *testing.T) {
 	if got := ask(t, "GET", second, "", nil); got.status != http.StatusOK {
 		t.Errorf("the later address: %d %.100s", got.status, got.body)
 	}
-	for _, wrong := range []string{second + "x", s.URL + "/api/timetable/feed/", s.URL + "/api/timetable/feed/%00", s.URL + "/api/timetable/feed/" + strings.Repeat("a", 10_000)} {
-		if got := ask(t, "GET", wrong, "", nil); got.status < 400 || got.status >= 500 || strings.Contains(got.body, "VCALENDAR") {
+	for _, wrong := range []string{second + "x", s.URL + "/api/timetable/feed/", s.URL + "/api/timetable/feed/%00",
+		s.URL + "/api/timetable/feed/" + strings.Repeat("a", 10_000)} {
+		if got := ask(t, "GET", wrong, "", nil); got.status < 400 || got.status >= 500 ||
+			strings.Contains(got.body, "VCALENDAR") {
 			t.Errorf("%.80s: %d %.100s", wrong, got.status, got.body)
 		}
 	}

@@ -26,7 +26,13 @@ func (b *badRequest) Error() string { return b.err.Error() }
 
 // problem says an error in the words of the contract.
 func problem(err error) api.Problem {
-	p := api.Problem{Type: "internal", Title: "Something went wrong in the service", Status: http.StatusInternalServerError, Detail: err.Error(), Fields: []api.Fault{}}
+	p := api.Problem{
+		Type:   "internal",
+		Title:  "Something went wrong in the service",
+		Status: http.StatusInternalServerError,
+		Detail: err.Error(),
+		Fields: []api.Fault{},
+	}
 	set := func(kind, title string, status int) { p.Type, p.Title, p.Status = kind, title, status }
 
 	var missing *model.Missing

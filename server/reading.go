@@ -23,8 +23,10 @@ func changes(ctx context.Context) (c sheet.Changes, err error) {
 }
 
 func changesIn(q url.Values) (c sheet.Changes, err error) {
-	c = sheet.Changes{Columns: q["column"], Add: q["add"], Group: q["group"], Sort: q["sort"], Filters: q["filter"], Down: q["down"], Across: q["across"],
-		Cells: q["cell"], Show: q.Get("show"), Drawn: q.Get("drawn"), Names: q.Get("names"), Zeros: q.Get("zeros"), Fold: q["fold"]}
+	c = sheet.Changes{Columns: q["column"], Add: q["add"], Group: q["group"], Sort: q["sort"], Filters: q["filter"],
+		Down: q["down"], Across: q["across"],
+		Cells: q["cell"], Show: q.Get("show"), Drawn: q.Get("drawn"), Names: q.Get("names"), Zeros: q.Get("zeros"),
+		Fold: q["fold"]}
 	if c.Open, err = whole(q, "open"); err == nil {
 		c.Limit, err = whole(q, "most")
 	}
@@ -56,7 +58,8 @@ func (s *service) reading(ctx context.Context, result, view string) (*reading.Re
 	return x, read, err
 }
 
-func (s *service) laid(ctx context.Context, result, view string) (*reading.Result, *reading.Reading, *sheet.Sheet, error) {
+func (s *service) laid(ctx context.Context, result, view string) (*reading.Result, *reading.Reading, *sheet.Sheet,
+	error) {
 	x, read, err := s.reading(ctx, result, view)
 	if err != nil {
 		return nil, nil, nil, err
@@ -65,7 +68,8 @@ func (s *service) laid(ctx context.Context, result, view string) (*reading.Resul
 	return x, read, laid, err
 }
 
-func (s *service) ReadView(ctx context.Context, r handlers.ReadViewRequestObject) (handlers.ReadViewResponseObject, error) {
+func (s *service) ReadView(ctx context.Context, r handlers.ReadViewRequestObject) (handlers.ReadViewResponseObject,
+	error) {
 	x, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -78,7 +82,8 @@ func (s *service) ReadView(ctx context.Context, r handlers.ReadViewRequestObject
 	if err != nil {
 		return nil, err
 	}
-	w := window{value(r.Params.First), or(r.Params.Count, 100), value(r.Params.FirstColumn), or(r.Params.ColumnCount, 200), value(r.Params.Plain)}
+	w := window{value(r.Params.First), or(r.Params.Count, 100), value(r.Params.FirstColumn), or(r.Params.ColumnCount, 200),
+		value(r.Params.Plain)}
 	body, err := s.sheet(x, read, laid, w)
 	return handlers.ReadView200JSONResponse{Body: body, Headers: handlers.ReadView200ResponseHeaders{ETag: &tag}}, err
 }
@@ -94,16 +99,22 @@ func viewTag(ctx context.Context, x *reading.Result, read *reading.Reading, toda
 	return quoted(hex.EncodeToString(sum[:16]))
 }
 
-func (s *service) OpenFigure(ctx context.Context, r handlers.OpenFigureRequestObject) (handlers.OpenFigureResponseObject, error) {
+func (s *service) OpenFigure(ctx context.Context,
+	r handlers.OpenFigureRequestObject) (handlers.OpenFigureResponseObject, error) {
 	x, read, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
-	o, err := laid.Open(sheet.Cell{Path: value(r.Params.Path), Across: value(r.Params.AcrossPath), Column: value(r.Params.Of)})
+	o, err := laid.Open(sheet.Cell{
+		Path:   value(r.Params.Path),
+		Across: value(r.Params.AcrossPath),
+		Column: value(r.Params.Of),
+	})
 	if err != nil {
 		return nil, &badRequest{"path", err}
 	}
-	out := handlers.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: list(o.Filters), Says: o.Says, Column: given1(o.Column), Label: o.Label,
+	out := handlers.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: list(o.Filters), Says: o.Says,
+		Column: given1(o.Column), Label: o.Label,
 		Before: sheet.Text(o.Before, x.Zone()), After: sheet.Text(o.After, x.Zone()), Agree: o.Agree(), Rows: o.Rows}
 	for _, b := range o.By {
 		by := struct {
@@ -120,7 +131,8 @@ func (s *service) OpenFigure(ctx context.Context, r handlers.OpenFigureRequestOb
 	return out, nil
 }
 
-func (s *service) ListColumnValues(ctx context.Context, r handlers.ListColumnValuesRequestObject) (handlers.ListColumnValuesResponseObject, error) {
+func (s *service) ListColumnValues(ctx context.Context,
+	r handlers.ListColumnValuesRequestObject) (handlers.ListColumnValuesResponseObject, error) {
 	_, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -129,7 +141,13 @@ func (s *service) ListColumnValues(ctx context.Context, r handlers.ListColumnVal
 	if err != nil {
 		return nil, err
 	}
-	out := handlers.ListColumnValues200JSONResponse{Kind: v.Field.Kind.String(), Of: v.Of, Empty: v.Empty, Low: v.Low.String(), High: v.High.String()}
+	out := handlers.ListColumnValues200JSONResponse{
+		Kind:  v.Field.Kind.String(),
+		Of:    v.Of,
+		Empty: v.Empty,
+		Low:   v.Low.String(),
+		High:  v.High.String(),
+	}
 	for _, item := range v.Items {
 		out.Items = append(out.Items, struct {
 			Filter string `json:"filter"`
@@ -141,7 +159,8 @@ func (s *service) ListColumnValues(ctx context.Context, r handlers.ListColumnVal
 	return out, nil
 }
 
-func (s *service) FindText(ctx context.Context, r handlers.FindTextRequestObject) (handlers.FindTextResponseObject, error) {
+func (s *service) FindText(ctx context.Context, r handlers.FindTextRequestObject) (handlers.FindTextResponseObject,
+	error) {
 	_, _, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -153,7 +172,8 @@ func (s *service) FindText(ctx context.Context, r handlers.FindTextRequestObject
 // mostOutlined is how many groups an outline lists.
 const mostOutlined = 1000
 
-func (s *service) ReadOutline(ctx context.Context, r handlers.ReadOutlineRequestObject) (handlers.ReadOutlineResponseObject, error) {
+func (s *service) ReadOutline(ctx context.Context,
+	r handlers.ReadOutlineRequestObject) (handlers.ReadOutlineResponseObject, error) {
 	_, _, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -173,7 +193,8 @@ func (s *service) ReadOutline(ctx context.Context, r handlers.ReadOutlineRequest
 	return out, nil
 }
 
-func (s *service) ReadCompleteness(ctx context.Context, r handlers.ReadCompletenessRequestObject) (handlers.ReadCompletenessResponseObject, error) {
+func (s *service) ReadCompleteness(ctx context.Context,
+	r handlers.ReadCompletenessRequestObject) (handlers.ReadCompletenessResponseObject, error) {
 	_, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -186,7 +207,8 @@ func (s *service) ReadCompleteness(ctx context.Context, r handlers.ReadCompleten
 	return out, err
 }
 
-func (s *service) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) (handlers.ReadRowResponseObject, error) {
+func (s *service) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) (handlers.ReadRowResponseObject,
+	error) {
 	x, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -207,7 +229,8 @@ func (s *service) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) 
 	return out, err
 }
 
-func (s *service) CheckFormula(ctx context.Context, r handlers.CheckFormulaRequestObject) (handlers.CheckFormulaResponseObject, error) {
+func (s *service) CheckFormula(ctx context.Context,
+	r handlers.CheckFormulaRequestObject) (handlers.CheckFormulaResponseObject, error) {
 	_, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
@@ -224,10 +247,12 @@ func (s *service) CheckFormula(ctx context.Context, r handlers.CheckFormulaReque
 	return handlers.CheckFormula200JSONResponse{Ok: true, Kind: &kind, Groups: &groups}, nil
 }
 
-func (s *service) ListFunctions(context.Context, handlers.ListFunctionsRequestObject) (handlers.ListFunctionsResponseObject, error) {
+func (s *service) ListFunctions(context.Context,
+	handlers.ListFunctionsRequestObject) (handlers.ListFunctionsResponseObject, error) {
 	out := handlers.ListFunctions200JSONResponse{}
 	for _, f := range formula.Functions {
-		out = append(out, api.Function{Name: f.Name, Usage: f.Usage, Says: f.Says, Example: f.Example, Gives: f.Gives, Groups: f.OfGroups()})
+		out = append(out,
+			api.Function{Name: f.Name, Usage: f.Usage, Says: f.Says, Example: f.Example, Gives: f.Gives, Groups: f.OfGroups()})
 	}
 	return out, nil
 }

@@ -19,24 +19,30 @@ func TestReadingAResult(t *testing.T) {
 	ctx := t.Context()
 	group, open := []string{"month(received)", "grade"}, 1
 	grouped := s.Sheet(t, id, "lots", api.ReadViewParams{Group: &group, Open: &open})
-	if grouped.Lines != 3 || grouped.Rows != grouped.Of || *grouped.Marks[0].Name != "Jul 2026" || len(grouped.Levels) != 2 || grouped.Levels[0].Label != "Month of received" {
+	if grouped.Lines != 3 || grouped.Rows != grouped.Of || *grouped.Marks[0].Name != "Jul 2026" ||
+		len(grouped.Levels) != 2 || grouped.Levels[0].Label != "Month of received" {
 		t.Fatalf("%d lines, %+v", grouped.Lines, grouped.Marks)
 	}
 	path, of := *grouped.Marks[1].Path, "net_kg"
-	figure, err := s.Client.OpenFigureWithResponse(ctx, id, "lots", &api.OpenFigureParams{Group: &group, Path: &path, Of: &of})
+	figure, err := s.Client.OpenFigureWithResponse(ctx, id, "lots",
+		&api.OpenFigureParams{Group: &group, Path: &path, Of: &of})
 	if err != nil || figure.JSON200 == nil {
 		t.Fatalf("%v %s", err, figure.Body)
 	}
 	f := figure.JSON200
-	if !f.Agree || f.Says != "Net weight, kg of Aug 2026" || f.View != "lots.rows" || !slices.Equal(f.Filters, []string{"month(received)=2026-08"}) || f.Rows != *grouped.Marks[1].Size {
+	if !f.Agree || f.Says != "Net weight, kg of Aug 2026" || f.View != "lots.rows" ||
+		!slices.Equal(f.Filters, []string{"month(received)=2026-08"}) || f.Rows != *grouped.Marks[1].Size {
 		t.Errorf("opened as %+v", f)
 	}
 	rows := s.Sheet(t, id, f.View, api.ReadViewParams{Filter: &f.Filters})
 	total := slices.IndexFunc(rows.Columns, func(c api.Column) bool { return c.Id == "net_kg" })
-	if rows.Rows != f.Rows || *rows.Totals[total].Text != strings.ReplaceAll(f.Before, ",", "") || rows.Filters[0].Label != "Month of received" {
-		t.Errorf("%d rows come to %s, the figure of %d is %s; %+v", rows.Rows, *rows.Totals[total].Text, f.Rows, f.Before, rows.Filters)
+	if rows.Rows != f.Rows || *rows.Totals[total].Text != strings.ReplaceAll(f.Before, ",", "") ||
+		rows.Filters[0].Label != "Month of received" {
+		t.Errorf("%d rows come to %s, the figure of %d is %s; %+v", rows.Rows, *rows.Totals[total].Text, f.Rows, f.Before,
+			rows.Filters)
 	}
-	values, err := s.Client.ListColumnValuesWithResponse(ctx, id, "lots", &api.ListColumnValuesParams{Of: "grade", Filter: &f.Filters})
+	values, err := s.Client.ListColumnValuesWithResponse(ctx, id, "lots",
+		&api.ListColumnValuesParams{Of: "grade", Filter: &f.Filters})
 	if err != nil || values.JSON200 == nil || len(values.JSON200.Items) < 2 {
 		t.Fatalf("%v %s", err, values.Body)
 	}
@@ -47,7 +53,8 @@ func TestReadingAResult(t *testing.T) {
 	if counted != f.Rows {
 		t.Errorf("the values of grade have %d rows of %d", counted, f.Rows)
 	}
-	found, err := s.Client.FindTextWithResponse(ctx, id, "lots", &api.FindTextParams{Text: "aug 2026", Group: &group, Open: &open})
+	found, err := s.Client.FindTextWithResponse(ctx, id, "lots",
+		&api.FindTextParams{Text: "aug 2026", Group: &group, Open: &open})
 	if err != nil || found.JSON200 == nil || found.JSON200.Line != 1 || found.JSON200.Column != -1 {
 		t.Errorf("%v %s", err, found.Body)
 	}
@@ -84,7 +91,8 @@ func TestReadingRefuses(t *testing.T) {
 		"open=-1":                              "not a whole number",
 		"filter=grade":                         "has no test",
 	} {
-		request, err := http.NewRequestWithContext(t.Context(), "GET", s.URL+"/api/results/"+id+"/views/lots?"+strings.NewReplacer(" ", "%20", "+", "%2B").Replace(query), nil)
+		request, err := http.NewRequestWithContext(t.Context(), "GET",
+			s.URL+"/api/results/"+id+"/views/lots?"+strings.NewReplacer(" ", "%20", "+", "%2B").Replace(query), nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -108,7 +116,8 @@ func TestReadingRefuses(t *testing.T) {
 func TestFormulasAreChecked(t *testing.T) {
 	s := demotest.Start(t)
 	id := s.Result(t, "intake-lots", api.Values{"received": "2026-09"})
-	for text, want := range map[string]string{"net_kg * 2": "decimal", "sum(net_kg) / count(*)": "decimal groups", "net_kg + grade": "at 7: + does not go between a number and a text"} {
+	for text, want := range map[string]string{"net_kg * 2": "decimal", "sum(net_kg) / count(*)": "decimal groups",
+		"net_kg + grade": "at 7: + does not go between a number and a text"} {
 		r, err := s.Client.CheckFormulaWithResponse(t.Context(), id, "lots", &api.CheckFormulaParams{Text: text})
 		if err != nil || r.JSON200 == nil {
 			t.Fatalf("%v %s", err, r.Body)
@@ -141,7 +150,13 @@ func TestKeptViews(t *testing.T) {
 	_, rhea := s.As(t, "rhea")
 	id := s.Result(t, "intake-lots", api.Values{"received": "2026-09"})
 	group, columns, add := []string{"grade"}, []string{"net_kg"}, []string{"Half = net_kg / 2"}
-	kept, err := runa.KeepViewWithResponse(ctx, "intake-lots", api.ViewBody{Name: "By grade", View: "lots", Everyone: false, Changes: api.Changes{Group: &group, Columns: &columns, Add: &add}})
+	kept, err := runa.KeepViewWithResponse(ctx, "intake-lots",
+		api.ViewBody{
+			Name:     "By grade",
+			View:     "lots",
+			Everyone: false,
+			Changes:  api.Changes{Group: &group, Columns: &columns, Add: &add},
+		})
 	if err != nil || kept.JSON201 == nil {
 		t.Fatalf("%v %s", err, kept.Body)
 	}
@@ -150,26 +165,33 @@ func TestKeptViews(t *testing.T) {
 		t.Errorf("somebody else's own view: %v %s", err, r.Body)
 	}
 	revision := `"1"`
-	shared, err := runa.ChangeKeptViewWithResponse(ctx, "intake-lots", v.Id, &api.ChangeKeptViewParams{IfMatch: &revision}, api.ViewBody{Name: "By grade", View: "lots", Everyone: true, Changes: v.Changes})
+	shared, err := runa.ChangeKeptViewWithResponse(ctx, "intake-lots", v.Id, &api.ChangeKeptViewParams{IfMatch: &revision},
+		api.ViewBody{Name: "By grade", View: "lots", Everyone: true, Changes: v.Changes})
 	if err != nil || shared.JSON200 == nil {
 		t.Fatalf("%v %s", err, shared.Body)
 	}
 	sheet, err := rhea.ReadViewWithResponse(ctx, id, v.Id, nil)
-	if err != nil || sheet.JSON200 == nil || sheet.JSON200.Title != "By grade" || len(sheet.JSON200.Columns) != 2 || sheet.JSON200.Columns[1].Label != "Half" || len(sheet.JSON200.Levels) != 1 {
+	if err != nil || sheet.JSON200 == nil || sheet.JSON200.Title != "By grade" || len(sheet.JSON200.Columns) != 2 ||
+		sheet.JSON200.Columns[1].Label != "Half" || len(sheet.JSON200.Levels) != 1 {
 		t.Fatalf("%v %s", err, sheet.Body)
 	}
-	if r, err := runa.ChangeKeptViewWithResponse(ctx, "intake-lots", v.Id, &api.ChangeKeptViewParams{IfMatch: &revision}, api.ViewBody{Name: "x", View: "lots"}); err != nil || r.StatusCode() != http.StatusPreconditionFailed {
+	if r, err := runa.ChangeKeptViewWithResponse(ctx, "intake-lots", v.Id, &api.ChangeKeptViewParams{IfMatch: &revision},
+		api.ViewBody{Name: "x", View: "lots"}); err != nil || r.StatusCode() != http.StatusPreconditionFailed {
 		t.Errorf("a stale change: %v %s", err, r.Body)
 	}
-	if r, err := runa.KeepViewWithResponse(ctx, "intake-lots", api.ViewBody{Name: "By grade", View: "lots"}); err != nil || r.StatusCode() != http.StatusConflict {
+	if r, err := runa.KeepViewWithResponse(ctx, "intake-lots", api.ViewBody{Name: "By grade", View: "lots"}); err != nil ||
+		r.StatusCode() != http.StatusConflict {
 		t.Errorf("a name that is taken: %v %s", err, r.Body)
 	}
-	if r, err := runa.KeepViewWithResponse(ctx, "intake-lots", api.ViewBody{Name: "Other", View: "lost"}); err != nil || r.StatusCode() != http.StatusNotFound {
+	if r, err := runa.KeepViewWithResponse(ctx, "intake-lots", api.ViewBody{Name: "Other", View: "lost"}); err != nil ||
+		r.StatusCode() != http.StatusNotFound {
 		t.Errorf("a view that is not there: %v %s", err, r.Body)
 	}
 	text, tag := definition(t, s, "intake-lots")
-	changed := strings.Replace(text, "      - {id: net_kg,", "      - {id: gross, is: lot.net_g, type: decimal, scale: 3, total: sum}\n      - {id: net_kg,", 1)
-	put, err := s.Client.PutDefinitionWithBodyWithResponse(ctx, "intake-lots", &api.PutDefinitionParams{IfMatch: &tag}, "application/yaml", strings.NewReader(changed))
+	changed := strings.Replace(text, "      - {id: net_kg,", "      - {id: gross, is: lot.net_g, type: decimal, scale: "+
+		"3, total: sum}\n      - {id: net_kg,", 1)
+	put, err := s.Client.PutDefinitionWithBodyWithResponse(ctx, "intake-lots", &api.PutDefinitionParams{IfMatch: &tag},
+		"application/yaml", strings.NewReader(changed))
 	if err != nil || put.StatusCode() >= 300 {
 		t.Fatalf("%v %s", err, put.Body)
 	}
@@ -177,10 +199,12 @@ func TestKeptViews(t *testing.T) {
 	if err != nil || again.JSON200 == nil || len(again.JSON200.Columns) != 2 && again.JSON200.Columns[2].Id != "gross" {
 		t.Errorf("with a new column: %v %s", err, again.Body)
 	}
-	if r, err := runa.DeleteKeptViewWithResponse(ctx, "intake-lots", v.Id); err != nil || r.StatusCode() != http.StatusNoContent {
+	if r, err := runa.DeleteKeptViewWithResponse(ctx, "intake-lots", v.Id); err != nil ||
+		r.StatusCode() != http.StatusNoContent {
 		t.Errorf("%v %s", err, r.Body)
 	}
-	if list, err := rhea.ListKeptViewsWithResponse(ctx, "intake-lots"); err != nil || list.JSON200 == nil || len(*list.JSON200) != 0 {
+	if list, err := rhea.ListKeptViewsWithResponse(ctx, "intake-lots"); err != nil || list.JSON200 == nil ||
+		len(*list.JSON200) != 0 {
 		t.Errorf("%v %s", err, list.Body)
 	}
 }

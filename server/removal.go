@@ -10,32 +10,46 @@ import (
 	"mantilla/library/asking"
 )
 
-func (s *service) ListSessions(ctx context.Context, r handlers.ListSessionsRequestObject) (handlers.ListSessionsResponseObject, error) {
+func (s *service) ListSessions(ctx context.Context,
+	r handlers.ListSessionsRequestObject) (handlers.ListSessionsResponseObject, error) {
 	all, err := as(ctx).Sessions(ctx, value(r.Params.Person), of(ctx).secret)
 	out := handlers.ListSessions200JSONResponse{}
 	for _, x := range all {
-		out = append(out, api.Session{Id: x.ID, Kind: api.SessionKind(x.Kind), Label: x.Label, MadeAt: x.Made, EndsAt: x.Ends, Present: x.Present})
+		out = append(out,
+			api.Session{
+				Id:      x.ID,
+				Kind:    api.SessionKind(x.Kind),
+				Label:   x.Label,
+				MadeAt:  x.Made,
+				EndsAt:  x.Ends,
+				Present: x.Present,
+			})
 	}
 	return out, err
 }
 
-func (s *service) EndSession(ctx context.Context, r handlers.EndSessionRequestObject) (handlers.EndSessionResponseObject, error) {
+func (s *service) EndSession(ctx context.Context,
+	r handlers.EndSessionRequestObject) (handlers.EndSessionResponseObject, error) {
 	return handlers.EndSession204Response{}, as(ctx).EndSession(ctx, value(r.Params.Person), r.Session)
 }
 
-func (s *service) DeletePerson(ctx context.Context, r handlers.DeletePersonRequestObject) (handlers.DeletePersonResponseObject, error) {
+func (s *service) DeletePerson(ctx context.Context,
+	r handlers.DeletePersonRequestObject) (handlers.DeletePersonResponseObject, error) {
 	return handlers.DeletePerson204Response{}, as(ctx).DeletePerson(ctx, r.Person)
 }
 
-func (s *service) DeleteGroup(ctx context.Context, r handlers.DeleteGroupRequestObject) (handlers.DeleteGroupResponseObject, error) {
+func (s *service) DeleteGroup(ctx context.Context,
+	r handlers.DeleteGroupRequestObject) (handlers.DeleteGroupResponseObject, error) {
 	return handlers.DeleteGroup204Response{}, as(ctx).DeleteGroup(ctx, r.Group)
 }
 
-func (s *service) DeleteSource(ctx context.Context, r handlers.DeleteSourceRequestObject) (handlers.DeleteSourceResponseObject, error) {
+func (s *service) DeleteSource(ctx context.Context,
+	r handlers.DeleteSourceRequestObject) (handlers.DeleteSourceResponseObject, error) {
 	return handlers.DeleteSource204Response{}, as(ctx).Catalog.DeleteSource(ctx, r.Source)
 }
 
-func (s *service) DeleteReport(ctx context.Context, r handlers.DeleteReportRequestObject) (handlers.DeleteReportResponseObject, error) {
+func (s *service) DeleteReport(ctx context.Context,
+	r handlers.DeleteReportRequestObject) (handlers.DeleteReportResponseObject, error) {
 	return handlers.DeleteReport204Response{}, as(ctx).Catalog.DeleteReport(ctx, r.Report)
 }
 
@@ -44,7 +58,8 @@ func lookedTill(m asking.Mark, zone *time.Location) api.Mark {
 		Says: m.At.In(zone).Format("2 January 2006 15:04 MST"), Run: runID(m.Run), Sentence: m.Sentence}
 }
 
-func (s *service) ListMarks(ctx context.Context, r handlers.ListMarksRequestObject) (handlers.ListMarksResponseObject, error) {
+func (s *service) ListMarks(ctx context.Context, r handlers.ListMarksRequestObject) (handlers.ListMarksResponseObject,
+	error) {
 	all, err := as(ctx).Asking.Marks(ctx, r.Report)
 	out := handlers.ListMarks200JSONResponse{}
 	for _, m := range all {
@@ -53,7 +68,8 @@ func (s *service) ListMarks(ctx context.Context, r handlers.ListMarksRequestObje
 	return out, err
 }
 
-func (s *service) SetMark(ctx context.Context, r handlers.SetMarkRequestObject) (handlers.SetMarkResponseObject, error) {
+func (s *service) SetMark(ctx context.Context, r handlers.SetMarkRequestObject) (handlers.SetMarkResponseObject,
+	error) {
 	n, err := number("mark", "M-", r.Mark)
 	if err != nil {
 		return nil, err
@@ -62,7 +78,8 @@ func (s *service) SetMark(ctx context.Context, r handlers.SetMarkRequestObject) 
 	return handlers.SetMark200JSONResponse(lookedTill(m, as(ctx).Zone())), err
 }
 
-func (s *service) DeleteMark(ctx context.Context, r handlers.DeleteMarkRequestObject) (handlers.DeleteMarkResponseObject, error) {
+func (s *service) DeleteMark(ctx context.Context,
+	r handlers.DeleteMarkRequestObject) (handlers.DeleteMarkResponseObject, error) {
 	n, err := number("mark", "M-", r.Mark)
 	if err != nil {
 		return nil, err
@@ -70,7 +87,8 @@ func (s *service) DeleteMark(ctx context.Context, r handlers.DeleteMarkRequestOb
 	return handlers.DeleteMark204Response{}, as(ctx).Asking.DeleteMark(ctx, n)
 }
 
-func (s *service) ListAddressChanges(ctx context.Context, r handlers.ListAddressChangesRequestObject) (handlers.ListAddressChangesResponseObject, error) {
+func (s *service) ListAddressChanges(ctx context.Context,
+	r handlers.ListAddressChangesRequestObject) (handlers.ListAddressChangesResponseObject, error) {
 	all, err := as(ctx).Sending.AddressHistory(ctx, r.Nickname)
 	out := handlers.ListAddressChanges200JSONResponse{}
 	for _, c := range all {

@@ -19,7 +19,8 @@ func (s *service) result(ctx context.Context, id string) (*reading.Result, error
 	return as(ctx).Reading.Result(ctx, n)
 }
 
-func (s *service) ListResults(ctx context.Context, r handlers.ListResultsRequestObject) (handlers.ListResultsResponseObject, error) {
+func (s *service) ListResults(ctx context.Context,
+	r handlers.ListResultsRequestObject) (handlers.ListResultsResponseObject, error) {
 	w := model.ResultWish{Report: value(r.Params.Report), Search: value(r.Params.Search), Limit: limit(r.Params.Limit)}
 	var err error
 	if r.Params.Before != nil {
@@ -39,7 +40,17 @@ func (s *service) ListResults(ctx context.Context, r handlers.ListResultsRequest
 }
 
 func resultLine(x model.Result) api.ResultLine {
-	return api.ResultLine{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, AskedBy: x.Manifest.AskedBy, KeptAt: x.KeptAt, Rows: x.Rows, Bytes: x.Bytes, KeptTill: moment(x.KeptTill)}
+	return api.ResultLine{
+		Id:       resultID(x.Number),
+		Report:   x.Report,
+		Title:    x.Title,
+		Sentence: x.Sentence,
+		AskedBy:  x.Manifest.AskedBy,
+		KeptAt:   x.KeptAt,
+		Rows:     x.Rows,
+		Bytes:    x.Bytes,
+		KeptTill: moment(x.KeptTill),
+	}
 }
 
 // moment is left out where it is none.
@@ -50,7 +61,8 @@ func moment(t time.Time) *time.Time {
 	return &t
 }
 
-func (s *service) GetResult(ctx context.Context, r handlers.GetResultRequestObject) (handlers.GetResultResponseObject, error) {
+func (s *service) GetResult(ctx context.Context, r handlers.GetResultRequestObject) (handlers.GetResultResponseObject,
+	error) {
 	x, err := s.result(ctx, r.Result)
 	if err != nil {
 		return nil, err
@@ -60,9 +72,13 @@ func (s *service) GetResult(ctx context.Context, r handlers.GetResultRequestObje
 		return notModified(tag), nil
 	}
 	m := x.Manifest
-	body := api.Result{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, KeptAt: x.KeptAt, Rows: x.Rows, Bytes: x.Bytes,
-		Run: runID(x.Run), Version: m.Version, Facts: facts(m.Facts), Values: m.Typed, AskedBy: m.AskedBy, StartedAt: m.StartedAt,
-		Seconds: m.Duration.Seconds(), Source: m.Source, Fingerprint: m.Fingerprint, Seal: m.Seal, Units: given(m.Reach.Units), KeptTill: moment(x.KeptTill), Notes: list(x.Notes(as(ctx).Zone())), Page: []api.PageView{}, Views: []api.PageView{}}
+	body := api.Result{Id: resultID(x.Number), Report: x.Report, Title: x.Title, Sentence: x.Sentence, KeptAt: x.KeptAt,
+		Rows: x.Rows, Bytes: x.Bytes,
+		Run: runID(x.Run), Version: m.Version, Facts: facts(m.Facts), Values: m.Typed, AskedBy: m.AskedBy,
+		StartedAt: m.StartedAt,
+		Seconds:   m.Duration.Seconds(), Source: m.Source, Fingerprint: m.Fingerprint, Seal: m.Seal,
+		Units: given(m.Reach.Units), KeptTill: moment(x.KeptTill), Notes: list(x.Notes(as(ctx).Zone())),
+		Page: []api.PageView{}, Views: []api.PageView{}}
 	for _, v := range x.Page() {
 		body.Page = append(body.Page, pageView(x, v))
 	}
@@ -80,7 +96,8 @@ func pageView(x *reading.Result, v *report.View) api.PageView {
 	return api.PageView{Id: v.ID, Title: v.Title, Rows: x.RowsOf(v.Of)}
 }
 
-func (s *service) DeleteResult(ctx context.Context, r handlers.DeleteResultRequestObject) (handlers.DeleteResultResponseObject, error) {
+func (s *service) DeleteResult(ctx context.Context,
+	r handlers.DeleteResultRequestObject) (handlers.DeleteResultResponseObject, error) {
 	n, err := number("result", "R-", r.Result)
 	if err == nil {
 		err = as(ctx).Reading.DeleteResult(ctx, n)
@@ -88,7 +105,8 @@ func (s *service) DeleteResult(ctx context.Context, r handlers.DeleteResultReque
 	return handlers.DeleteResult204Response{}, err
 }
 
-func (s *service) CheckSeal(ctx context.Context, r handlers.CheckSealRequestObject) (handlers.CheckSealResponseObject, error) {
+func (s *service) CheckSeal(ctx context.Context, r handlers.CheckSealRequestObject) (handlers.CheckSealResponseObject,
+	error) {
 	x, err := s.result(ctx, r.Result)
 	if err != nil {
 		return nil, err

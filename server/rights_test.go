@@ -39,50 +39,52 @@ var roles = map[string]string{reader: "rhea", runner: "runa", author: "aron", li
 // calls is who may do what. A call of the contract that is not here fails the
 // test. R, RUN, C and the control kept are runa's; {new...} are made afresh.
 var calls = map[string]call{
-	"signIn":             {"/session", `{"name": "x", "password": "y"}`, nobody, false},
-	"makeToken":          {"/tokens", `{"name": "x", "password": "y"}`, nobody, false},
-	"getService":         {"/service", "", nobody, false},
-	"getSession":         {"/session", "", reader, false},
-	"listSessions":       {"/sessions", "", reader, false},
-	"endSession":         {"/sessions/none", "", reader, false},
-	"listMarks":          {"/reports/intake-lots/marks", "", reader, false},
-	"setMark":            {"/marks/M-1", `{"at": "2026-10-01T00:00:00Z"}`, runner, false},
-	"deleteMark":         {"/marks/M-1", "", runner, false},
-	"changePassword":     {"/session/password", `{"old": "x", "password": "y"}`, reader, false},
-	"setZone":            {"/session/zone", `{"zone": "Europe/Berlin"}`, reader, false},
-	"signOut":            {"/session", "", reader, false},
-	"getCatalog":         {"/catalog", "", reader, false},
-	"getReport":          {"/reports/intake-lots", "", reader, false},
-	"getForm":            {"/reports/intake-lots/form", "", reader, false},
-	"getDefinition":      {"/reports/intake-lots/definition", "", reader, false},
-	"getEntries":         {"/reports/intake-lots/parameters/unit/entries", "", reader, false},
-	"resolveValues":      {"/reports/intake-lots/resolve", `{"values": {}}`, reader, false},
-	"listRuns":           {"/runs", "", reader, false},
-	"getRun":             {"/runs/{run}", "", reader, false},
-	"watchRun":           {"/runs/{run}/progress", "", reader, false},
-	"listResults":        {"/results", "", reader, false},
-	"getResult":          {"/results/{result}", "", reader, false},
-	"checkSeal":          {"/results/{result}/seal", "", reader, false},
-	"readView":           {"/results/{result}/views/lots", "", reader, false},
-	"exportView":         {"/results/{result}/views/lots/file?format=csv", "", reader, false},
-	"listFormats":        {"/formats", "", reader, false},
-	"startExport":        {"/results/{result}/views/lots/exports", `{"format": "csv"}`, reader, false},
-	"previewPage":        {"/results/{result}/views/lots/page", `{"format": "pdf"}`, reader, false},
-	"getExport":          {"/exports/{export}", "", reader, false},
-	"watchExport":        {"/exports/{export}/progress", "", reader, false},
-	"stopExport":         {"/exports/{export}/stop", "", reader, false},
-	"fetchExport":        {"/exports/{export}/file", "", reader, false},
-	"openFigure":         {"/results/{result}/views/lots/figure?of=net_kg", "", reader, false},
-	"listColumnValues":   {"/results/{result}/views/lots/values?of=grade", "", reader, false},
-	"findText":           {"/results/{result}/views/lots/find?text=L26", "", reader, false},
-	"readOutline":        {"/results/{result}/views/lots/outline?group=grade", "", reader, false},
-	"readCompleteness":   {"/results/{result}/views/lots/completeness", "", reader, false},
-	"readRow":            {"/results/{result}/views/lots/row?number=0", "", reader, false},
-	"checkFormula":       {"/results/{result}/views/lots/formula?text=1", "", reader, false},
-	"listFunctions":      {"/formulas", "", reader, false},
-	"listKeptViews":      {"/reports/intake-lots/views", "", reader, false},
-	"keepView":           {"/reports/intake-lots/views", `{"name": "{new name}", "view": "lots", "everyone": true, "changes": {}}`, runner, false},
-	"changeKeptView":     {"/reports/intake-lots/views/{new view}", `{"name": "{new name}", "view": "lots", "everyone": true, "changes": {}}`, runner, true},
+	"signIn":           {"/session", `{"name": "x", "password": "y"}`, nobody, false},
+	"makeToken":        {"/tokens", `{"name": "x", "password": "y"}`, nobody, false},
+	"getService":       {"/service", "", nobody, false},
+	"getSession":       {"/session", "", reader, false},
+	"listSessions":     {"/sessions", "", reader, false},
+	"endSession":       {"/sessions/none", "", reader, false},
+	"listMarks":        {"/reports/intake-lots/marks", "", reader, false},
+	"setMark":          {"/marks/M-1", `{"at": "2026-10-01T00:00:00Z"}`, runner, false},
+	"deleteMark":       {"/marks/M-1", "", runner, false},
+	"changePassword":   {"/session/password", `{"old": "x", "password": "y"}`, reader, false},
+	"setZone":          {"/session/zone", `{"zone": "Europe/Berlin"}`, reader, false},
+	"signOut":          {"/session", "", reader, false},
+	"getCatalog":       {"/catalog", "", reader, false},
+	"getReport":        {"/reports/intake-lots", "", reader, false},
+	"getForm":          {"/reports/intake-lots/form", "", reader, false},
+	"getDefinition":    {"/reports/intake-lots/definition", "", reader, false},
+	"getEntries":       {"/reports/intake-lots/parameters/unit/entries", "", reader, false},
+	"resolveValues":    {"/reports/intake-lots/resolve", `{"values": {}}`, reader, false},
+	"listRuns":         {"/runs", "", reader, false},
+	"getRun":           {"/runs/{run}", "", reader, false},
+	"watchRun":         {"/runs/{run}/progress", "", reader, false},
+	"listResults":      {"/results", "", reader, false},
+	"getResult":        {"/results/{result}", "", reader, false},
+	"checkSeal":        {"/results/{result}/seal", "", reader, false},
+	"readView":         {"/results/{result}/views/lots", "", reader, false},
+	"exportView":       {"/results/{result}/views/lots/file?format=csv", "", reader, false},
+	"listFormats":      {"/formats", "", reader, false},
+	"startExport":      {"/results/{result}/views/lots/exports", `{"format": "csv"}`, reader, false},
+	"previewPage":      {"/results/{result}/views/lots/page", `{"format": "pdf"}`, reader, false},
+	"getExport":        {"/exports/{export}", "", reader, false},
+	"watchExport":      {"/exports/{export}/progress", "", reader, false},
+	"stopExport":       {"/exports/{export}/stop", "", reader, false},
+	"fetchExport":      {"/exports/{export}/file", "", reader, false},
+	"openFigure":       {"/results/{result}/views/lots/figure?of=net_kg", "", reader, false},
+	"listColumnValues": {"/results/{result}/views/lots/values?of=grade", "", reader, false},
+	"findText":         {"/results/{result}/views/lots/find?text=L26", "", reader, false},
+	"readOutline":      {"/results/{result}/views/lots/outline?group=grade", "", reader, false},
+	"readCompleteness": {"/results/{result}/views/lots/completeness", "", reader, false},
+	"readRow":          {"/results/{result}/views/lots/row?number=0", "", reader, false},
+	"checkFormula":     {"/results/{result}/views/lots/formula?text=1", "", reader, false},
+	"listFunctions":    {"/formulas", "", reader, false},
+	"listKeptViews":    {"/reports/intake-lots/views", "", reader, false},
+	"keepView": {"/reports/intake-lots/views",
+		`{"name": "{new name}", "view": "lots", "everyone": true, "changes": {}}`, runner, false},
+	"changeKeptView": {"/reports/intake-lots/views/{new view}",
+		`{"name": "{new name}", "view": "lots", "everyone": true, "changes": {}}`, runner, true},
 	"deleteKeptView":     {"/reports/intake-lots/views/{new view}", "", runner, true},
 	"listCriteria":       {"/reports/intake-lots/criteria", "", reader, false},
 	"getCriteria":        {"/criteria/{criteria}", "", reader, false},
@@ -104,45 +106,53 @@ var calls = map[string]call{
 	"listCalendars":      {"/calendars", "", reader, false},
 	"listAddresses":      {"/addresses", "", runner, false},
 	"listAddressChanges": {"/addresses/runa/history", "", runner, false},
-	"putAddress":         {"/addresses/{new name}", `{"name": "A", "mail": "a@example.org", "units": [], "groups": []}`, runner, false},
-	"deleteAddress":      {"/addresses/{new address}", "", runner, true},
-	"listParcels":        {"/parcels", "", runner, false},
-	"getParcel":          {"/parcels/P-000001", "", runner, false},
-	"mendParcel":         {"/parcels/P-000001/again", `{}`, runner, false},
-	"stopParcel":         {"/parcels/P-000001/stop", "", runner, false},
-	"sendResult":         {"/results/{result}/send", `{"to": ["a@example.org"], "takes": [{"format": "csv"}]}`, runner, false},
-	"getTimetable":       {"/timetable", "", runner, false},
-	"nextDates":          {"/timetable/dates", `{"rule": "FREQ=DAILY"}`, reader, false},
-	"newFeed":            {"/timetable/feed", "", runner, false},
-	"pauseControl":       {"/controls/{new control}/pause", `{"paused": true}`, runner, true},
-	"putCalendar":        {"/calendars/x{new name}", "{calendar}", librarian, false},
-	"deleteCalendar":     {"/calendars/none", "", librarian, false},
-	"startRun":           {"/runs", `{"report": "near-best-before", "values": {}}`, runner, false},
-	"stopRun":            {"/runs/{run}/stop", "", runner, true},
-	"deleteResult":       {"/results/{new result}", "", runner, true},
-	"keepCriteria":       {"/reports/intake-lots/criteria", `{"name": "{new name}", "shared": "", "values": {}}`, runner, false},
-	"changeCriteria":     {"/criteria/{criteria}", `{"name": "again", "shared": "everyone", "values": {}}`, runner, true},
-	"deleteCriteria":     {"/criteria/{new criteria}", "", runner, true},
-	"restoreCriteria":    {"/criteria/{new criteria}/restore", "", runner, true},
-	"putControl":         {"/controls/{new name}", `{"title": "x", "shared": "", "steps": [{"report": "intake-lots"}], "outputs": [], "rows": 0, "seconds": 0, "hours": "", "empty": "keep", "keepDays": 0}`, runner, false},
-	"runControl":         {"/controls/kept/runs", `{"values": {}}`, runner, false},
-	"deleteControl":      {"/controls/{new control}", "", runner, true},
-	"restoreControl":     {"/controls/{new control}/restore", "", runner, true},
-	"checkDefinition":    {"/definitions/check", "report: x", author, false},
-	"listSources":        {"/sources", "", author, false},
-	"putSource":          {"/sources/coop", "{source}", librarian, false},
-	"getShared":          {"/shared", "", author, false},
-	"putDefinition":      {"/reports/intake-lots/definition", "{definition}", librarian, false},
-	"putShared":          {"/shared", "{shared}", librarian, false},
-	"getOpening":         {"/reports/intake-lots/opening", "", librarian, false},
-	"putOpening":         {"/reports/intake-lots/opening", `{"everyone": true, "groups": [], "people": []}`, librarian, false},
-	"listPeople":         {"/people", "", administrator, false},
-	"putPerson":          {"/people/x{new name}", `{"title": "X", "role": "reader", "units": [], "closed": false, "password": "a long password"}`, administrator, false},
-	"deletePerson":       {"/people/none", "", administrator, false},
-	"deleteGroup":        {"/groups/none", "", administrator, false},
-	"deleteReport":       {"/reports/none", "", librarian, false},
-	"deleteSource":       {"/sources/none", "", librarian, false},
-	"putGroup":           {"/groups/x{new name}", `{"title": "X", "members": []}`, administrator, false},
+	"putAddress": {"/addresses/{new name}", `{"name": "A", "mail": "a@example.org", "units": [], "groups": []}`,
+		runner, false},
+	"deleteAddress": {"/addresses/{new address}", "", runner, true},
+	"listParcels":   {"/parcels", "", runner, false},
+	"getParcel":     {"/parcels/P-000001", "", runner, false},
+	"mendParcel":    {"/parcels/P-000001/again", `{}`, runner, false},
+	"stopParcel":    {"/parcels/P-000001/stop", "", runner, false},
+	"sendResult": {"/results/{result}/send", `{"to": ["a@example.org"], "takes": [{"format": "csv"}]}`, runner,
+		false},
+	"getTimetable":   {"/timetable", "", runner, false},
+	"nextDates":      {"/timetable/dates", `{"rule": "FREQ=DAILY"}`, reader, false},
+	"newFeed":        {"/timetable/feed", "", runner, false},
+	"pauseControl":   {"/controls/{new control}/pause", `{"paused": true}`, runner, true},
+	"putCalendar":    {"/calendars/x{new name}", "{calendar}", librarian, false},
+	"deleteCalendar": {"/calendars/none", "", librarian, false},
+	"startRun":       {"/runs", `{"report": "near-best-before", "values": {}}`, runner, false},
+	"stopRun":        {"/runs/{run}/stop", "", runner, true},
+	"deleteResult":   {"/results/{new result}", "", runner, true},
+	"keepCriteria": {"/reports/intake-lots/criteria", `{"name": "{new name}", "shared": "", "values": {}}`, runner,
+		false},
+	"changeCriteria":  {"/criteria/{criteria}", `{"name": "again", "shared": "everyone", "values": {}}`, runner, true},
+	"deleteCriteria":  {"/criteria/{new criteria}", "", runner, true},
+	"restoreCriteria": {"/criteria/{new criteria}/restore", "", runner, true},
+	"putControl": {"/controls/{new name}",
+		`{"title": "x", "shared": "", "steps": [{"report": "intake-lots"}], "outputs": [], "rows": 0, "seconds": 0, ` +
+			`"hours": "", "empty": "keep", "keepDays": 0}`, runner, false},
+	"runControl":      {"/controls/kept/runs", `{"values": {}}`, runner, false},
+	"deleteControl":   {"/controls/{new control}", "", runner, true},
+	"restoreControl":  {"/controls/{new control}/restore", "", runner, true},
+	"checkDefinition": {"/definitions/check", "report: x", author, false},
+	"listSources":     {"/sources", "", author, false},
+	"putSource":       {"/sources/coop", "{source}", librarian, false},
+	"getShared":       {"/shared", "", author, false},
+	"putDefinition":   {"/reports/intake-lots/definition", "{definition}", librarian, false},
+	"putShared":       {"/shared", "{shared}", librarian, false},
+	"getOpening":      {"/reports/intake-lots/opening", "", librarian, false},
+	"putOpening": {"/reports/intake-lots/opening", `{"everyone": true, "groups": [], "people": []}`, librarian,
+		false},
+	"listPeople": {"/people", "", administrator, false},
+	"putPerson": {"/people/x{new name}",
+		`{"title": "X", "role": "reader", "units": [], "closed": false, "password": "a long password"}`, administrator,
+		false},
+	"deletePerson": {"/people/none", "", administrator, false},
+	"deleteGroup":  {"/groups/none", "", administrator, false},
+	"deleteReport": {"/reports/none", "", librarian, false},
+	"deleteSource": {"/sources/none", "", librarian, false},
+	"putGroup":     {"/groups/x{new name}", `{"title": "X", "members": []}`, administrator, false},
 }
 
 // operations reads the contract: the method of every call by its id, and
@@ -184,14 +194,17 @@ type world struct {
 func newWorld(t *testing.T) *world {
 	w := &world{Service: demotest.Start(t), t: t}
 	_, w.runa = w.As(t, "runa")
-	w.fixed = map[string]string{"criteria": w.criteria("shared"), "result": w.result(), "definition": w.text("intake-lots"), "run": "RUN-000001"}
+	w.fixed = map[string]string{"criteria": w.criteria("shared"), "result": w.result(),
+		"definition": w.text("intake-lots"), "run": "RUN-000001"}
 	w.control("kept")
 	shared, err := w.Library.AsService().Catalog.Shared()
 	if err != nil {
 		t.Fatal(err)
 	}
 	w.fixed["shared"] = shared
-	w.fixed["calendar"] = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:x\r\nDTSTAMP:20260101T000000Z\r\nDTSTART;VALUE=DATE:20260101\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
+	w.fixed["calendar"] =
+		"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:x\r\nDTSTAMP:20260101T000000Z\r\n" +
+			"DTSTART;VALUE=DATE:20260101\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
 	file, err := w.runa.StartExportWithResponse(t.Context(), w.fixed["result"], "lots", nil, api.Take{Format: "csv"})
 	if err != nil || file.JSON201 == nil {
 		t.Fatal(err, string(file.Body))
@@ -217,7 +230,8 @@ func (w *world) text(id string) string {
 // nobody.
 func TestWhoMayDoWhat(t *testing.T) {
 	w := newWorld(t)
-	if r, err := w.runa.RunControlWithResponse(t.Context(), "kept", api.Overrides{Values: api.Values{}}); err != nil || r.JSON201 == nil {
+	if r, err := w.runa.RunControlWithResponse(t.Context(), "kept", api.Overrides{Values: api.Values{}}); err != nil ||
+		r.JSON201 == nil {
 		t.Fatalf("%v %s", err, r.Body)
 	} else {
 		w.fixed["set"] = (*r.JSON201)[0].Id
@@ -246,7 +260,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 		for role, token := range tokens {
 			may := ranks[role] >= ranks[c.who] && (!c.owned || role == runner || ranks[role] >= ranks[librarian])
 			got, said := w.status(method, strings.ReplaceAll(w.filled(c.path), "{me}", roles[role]), w.filled(c.body), token)
-			if may && c.who != nobody && (got == http.StatusForbidden || got == http.StatusUnauthorized) || !may && got != http.StatusForbidden {
+			if may && c.who != nobody && (got == http.StatusForbidden || got == http.StatusUnauthorized) || !may &&
+				got != http.StatusForbidden {
 				t.Errorf("%s as %s, who may %t: %d %.200s", id, role, may, got, said)
 			}
 		}
@@ -267,7 +282,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 func TestReportsAreOpenToSome(t *testing.T) {
 	w := newWorld(t)
 	dora, _ := w.As(t, "dora") // not in the group accounts
-	for _, path := range []string{"/reports/ledger-lines", "/reports/ledger-lines/form", "/reports/ledger-lines/criteria"} {
+	for _, path := range []string{"/reports/ledger-lines", "/reports/ledger-lines/form",
+		"/reports/ledger-lines/criteria"} {
 		if got, said := w.status("GET", path, "", dora); got != http.StatusNotFound || strings.Contains(said, "ledger_line") {
 			t.Errorf("%s: %d %s", path, got, said)
 		}
@@ -275,14 +291,16 @@ func TestReportsAreOpenToSome(t *testing.T) {
 	if got, _ := w.status("POST", "/runs", `{"report": "ledger-lines", "values": {}}`, dora); got != http.StatusNotFound {
 		t.Errorf("a closed report was run: %d", got)
 	}
-	if _, said := w.status("GET", "/catalog", "", dora); strings.Contains(said, "ledger-lines") || !strings.Contains(said, "intake-lots") {
+	if _, said := w.status("GET", "/catalog", "", dora); strings.Contains(said, "ledger-lines") ||
+		!strings.Contains(said, "intake-lots") {
 		t.Errorf("the catalog: %s", said)
 	}
 	hers := w.Result(t, "ledger-lines", nil)
 	if got, _ := w.status("GET", "/results/"+hers, "", dora); got != http.StatusNotFound {
 		t.Errorf("a result of a closed report: %d", got)
 	}
-	if got, said := w.status("PUT", "/reports/ledger-lines/opening", `{"everyone": false, "groups": ["accounts"], "people": ["dora"]}`, w.Token); got != http.StatusNoContent {
+	if got, said := w.status("PUT", "/reports/ledger-lines/opening",
+		`{"everyone": false, "groups": ["accounts"], "people": ["dora"]}`, w.Token); got != http.StatusNoContent {
 		t.Fatalf("%d %s", got, said)
 	}
 	if got, _ := w.status("GET", "/reports/ledger-lines", "", dora); got != http.StatusOK {
@@ -299,7 +317,8 @@ func TestUnitsCutEveryWayToRows(t *testing.T) {
 	marr := w.Result(t, "intake-lots", api.Values{"received": "2026-08", "unit": "Marr"})
 	admin := w.Client
 	for _, id := range []string{wide, marr, w.fixed["result"]} {
-		for _, way := range []string{"", "/seal", "/views/lots", "/views/*", "/views/lots/file?format=csv", "/views/lots/file?format=xlsx"} {
+		for _, way := range []string{"", "/seal", "/views/lots", "/views/*", "/views/lots/file?format=csv",
+			"/views/lots/file?format=xlsx"} {
 			if got, said := w.status("GET", "/results/"+id+way, "", token); got != http.StatusNotFound {
 				t.Errorf("%s%s: %d %.100s", id, way, got, said)
 			}
@@ -320,29 +339,37 @@ func TestUnitsCutEveryWayToRows(t *testing.T) {
 		}
 	}
 	// Look-ups and forms name nobody and nothing of another district.
-	for _, path := range []string{"/reports/intake-lots/parameters/keeper/entries?limit=1000", "/reports/intake-lots/parameters/unit/entries?limit=1000", "/reports/lot-history/parameters/lot/entries?limit=1000",
-		"/reports/intake-lots/form", "/reports/rental-outlook/parameters/agreement/entries?limit=1000", "/reports/intake-lots/parameters/unit/entries?code=UF-MAR"} {
+	for _, path := range []string{"/reports/intake-lots/parameters/keeper/entries?limit=1000",
+		"/reports/intake-lots/parameters/unit/entries?limit=1000", "/reports/lot-history/parameters/lot/entries?limit=1000",
+		"/reports/intake-lots/form", "/reports/rental-outlook/parameters/agreement/entries?limit=1000",
+		"/reports/intake-lots/parameters/unit/entries?code=UF-MAR"} {
 		got, said := w.status("GET", path, "", token)
-		if got != http.StatusOK || strings.Contains(said, "UF-MAR") || strings.Contains(said, "Marr") || strings.Contains(said, `"COOP"`) {
+		if got != http.StatusOK || strings.Contains(said, "UF-MAR") || strings.Contains(said, "Marr") ||
+			strings.Contains(said, `"COOP"`) {
 			t.Errorf("%s: %d %.300s", path, got, said)
 		}
 	}
 	other := w.Ask(t, `select keeper_no, lot_no from lot where site_id like 'UF-MAR-%' order by lot_no desc limit 1`)
 	for _, c := range []struct{ report, body string }{
-		{"intake-lots", `{"unit": "Marr"}`}, {"intake-lots", `{"unit": "UF-MAR-01"}`}, {"intake-lots", `{"keeper": "` + other[0] + `"}`},
+		{"intake-lots", `{"unit": "Marr"}`}, {"intake-lots", `{"unit": "UF-MAR-01"}`},
+		{"intake-lots", `{"keeper": "` + other[0] + `"}`},
 		{"keeper-file", `{"keeper": "` + other[0] + `"}`}, {"lot-history", `{"lot": "` + other[1] + `"}`},
 	} {
-		if got, said := w.status("POST", "/runs", `{"report": "`+c.report+`", "values": `+c.body+`}`, token); got != http.StatusUnprocessableEntity {
+		if got, said := w.status("POST", "/runs", `{"report": "`+c.report+`", "values": `+c.body+`}`,
+			token); got != http.StatusUnprocessableEntity {
 			t.Errorf("%s with %s: %d %s", c.report, c.body, got, said)
 		}
-		if _, said := w.status("POST", "/reports/"+c.report+"/resolve", `{"values": `+c.body+`}`, token); strings.Contains(said, `"kept"`) || !strings.Contains(said, `"faults":[{`) {
+		if _, said := w.status("POST", "/reports/"+c.report+"/resolve", `{"values": `+c.body+`}`,
+			token); strings.Contains(said, `"kept"`) || !strings.Contains(said, `"faults":[{`) {
 			t.Errorf("%s with %s resolves to %s", c.report, c.body, said)
 		}
 	}
 	// Whatever she can run gives the rows that her district gives, dataset by
 	// dataset; what cannot be cut cannot be run.
-	keeper := w.Ask(t, `select keeper_no, lot_no from lot where site_id like 'UF-HOL-%' and price_cents is not null limit 1`)
-	given := map[string]api.Values{"keeper-file": {"keeper": keeper[0]}, "portal-proof": {"keeper": keeper[0]}, "lot-history": {"lot": keeper[1]}, "visit-roster": {"unit": "UF-HOL"}}
+	keeper := w.Ask(t,
+		`select keeper_no, lot_no from lot where site_id like 'UF-HOL-%' and price_cents is not null limit 1`)
+	given := map[string]api.Values{"keeper-file": {"keeper": keeper[0]}, "portal-proof": {"keeper": keeper[0]},
+		"lot-history": {"lot": keeper[1]}, "visit-roster": {"unit": "UF-HOL"}}
 	ran := 0
 	for _, entry := range catalog(t, dora) {
 		d, err := w.Library.AsService().Catalog.Report(entry)
@@ -353,7 +380,8 @@ func TestUnitsCutEveryWayToRows(t *testing.T) {
 			if _, said := w.status("GET", "/reports/"+entry+"/form", "", token); !strings.Contains(said, `"refused":"`) {
 				t.Errorf("the form of %s does not say that she cannot run it", entry)
 			}
-			if got, said := w.status("POST", "/runs", `{"report": "`+entry+`", "values": {}}`, token); got != http.StatusForbidden || !strings.Contains(said, "cannot be cut to your units") {
+			if got, said := w.status("POST", "/runs", `{"report": "`+entry+`", "values": {}}`,
+				token); got != http.StatusForbidden || !strings.Contains(said, "cannot be cut to your units") {
 				t.Errorf("%s: %d %s", entry, got, said)
 			}
 			continue
@@ -372,7 +400,8 @@ func TestUnitsCutEveryWayToRows(t *testing.T) {
 		for _, v := range d.Views {
 			my, their := w.Sheet(t, mine, v.ID, api.ReadViewParams{}), w.Sheet(t, all, v.ID, api.ReadViewParams{})
 			cut := d.Dataset(v.Of).Scope.SQL != report.Everyone && d.Parameter("unit") == nil && given[entry] == nil
-			if my.Rows != their.Rows && !cut || cut && their.Rows > 0 && my.Rows >= their.Rows && fmt.Sprint(my.Totals) == fmt.Sprint(their.Totals) {
+			if my.Rows != their.Rows && !cut || cut && their.Rows > 0 && my.Rows >= their.Rows &&
+				fmt.Sprint(my.Totals) == fmt.Sprint(their.Totals) {
 				t.Errorf("%s, %s: %d rows for her, %d of her district", entry, v.ID, my.Rows, their.Rows)
 			}
 		}

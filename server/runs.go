@@ -47,9 +47,11 @@ func facts(list []model.Fact) []api.Fact {
 }
 
 func (s *service) run(r model.Run) api.Run {
-	out := api.Run{Id: runID(r.Number), Report: r.Report, Title: r.Title, State: api.State(r.State), Sentence: r.Sentence, Values: r.Typed,
-		AskedBy: r.AskedBy, AskedAt: r.AskedAt, Rows: r.Rows, Seconds: r.Elapsed(s.library.Settings().Now()).Seconds(), Reason: filled(r.Reason),
-		Note: filled(r.Note), Control: filled(r.Terms.Control), StartedAt: moment(r.StartedAt), EndedAt: moment(r.EndedAt)}
+	out := api.Run{Id: runID(r.Number), Report: r.Report, Title: r.Title, State: api.State(r.State), Sentence: r.Sentence,
+		Values:  r.Typed,
+		AskedBy: r.AskedBy, AskedAt: r.AskedAt, Rows: r.Rows, Seconds: r.Elapsed(s.library.Settings().Now()).Seconds(),
+		Reason: filled(r.Reason),
+		Note:   filled(r.Note), Control: filled(r.Terms.Control), StartedAt: moment(r.StartedAt), EndedAt: moment(r.EndedAt)}
 	if r.Criteria > 0 {
 		id := criteriaID(r.Criteria)
 		out.Criteria = &id
@@ -61,20 +63,32 @@ func (s *service) run(r model.Run) api.Run {
 	return out
 }
 
-func (s *service) StartRun(ctx context.Context, r handlers.StartRunRequestObject) (handlers.StartRunResponseObject, error) {
+func (s *service) StartRun(ctx context.Context, r handlers.StartRunRequestObject) (handlers.StartRunResponseObject,
+	error) {
 	criteria, err := optionalNumber("criteria", "C-", r.Body.Criteria)
 	if err != nil {
 		return nil, err
 	}
-	run, err := as(ctx).Capture.StartRun(ctx, capture.Ask{Report: r.Body.Report, Typed: r.Body.Values, Criteria: criteria, Idempotency: value(r.Params.IdempotencyKey)})
+	run, err := as(ctx).Capture.StartRun(ctx,
+		capture.Ask{
+			Report:      r.Body.Report,
+			Typed:       r.Body.Values,
+			Criteria:    criteria,
+			Idempotency: value(r.Params.IdempotencyKey),
+		})
 	if err != nil {
 		return nil, err
 	}
 	return handlers.StartRun201JSONResponse(s.run(run)), nil
 }
 
-func (s *service) ListRuns(ctx context.Context, r handlers.ListRunsRequestObject) (handlers.ListRunsResponseObject, error) {
-	w := model.RunWish{State: model.State(value(r.Params.State)), Report: value(r.Params.Report), Limit: limit(r.Params.Limit)}
+func (s *service) ListRuns(ctx context.Context, r handlers.ListRunsRequestObject) (handlers.ListRunsResponseObject,
+	error) {
+	w := model.RunWish{
+		State:  model.State(value(r.Params.State)),
+		Report: value(r.Params.Report),
+		Limit:  limit(r.Params.Limit),
+	}
 	var err error
 	if r.Params.Before != nil {
 		if w.Before, err = number("run", "RUN-", *r.Params.Before); err != nil {
@@ -101,7 +115,8 @@ func (s *service) GetRun(ctx context.Context, r handlers.GetRunRequestObject) (h
 	return handlers.GetRun200JSONResponse(s.run(run)), err
 }
 
-func (s *service) StopRun(ctx context.Context, r handlers.StopRunRequestObject) (handlers.StopRunResponseObject, error) {
+func (s *service) StopRun(ctx context.Context, r handlers.StopRunRequestObject) (handlers.StopRunResponseObject,
+	error) {
 	n, err := number("run", "RUN-", r.Run)
 	if err != nil {
 		return nil, err
@@ -110,7 +125,8 @@ func (s *service) StopRun(ctx context.Context, r handlers.StopRunRequestObject) 
 	return handlers.StopRun200JSONResponse(s.run(run)), err
 }
 
-func (s *service) WatchRun(ctx context.Context, r handlers.WatchRunRequestObject) (handlers.WatchRunResponseObject, error) {
+func (s *service) WatchRun(ctx context.Context, r handlers.WatchRunRequestObject) (handlers.WatchRunResponseObject,
+	error) {
 	n, err := number("run", "RUN-", r.Run)
 	if err != nil {
 		return nil, err
@@ -143,7 +159,8 @@ func (p progress) VisitWatchRunResponse(w http.ResponseWriter) error {
 
 // stream writes server-sent events: what there is now, and again after each
 // change, until it has ended, the listener has gone or the service closes.
-func stream[T any](ctx context.Context, closing <-chan struct{}, w http.ResponseWriter, name string, changes <-chan T, now func() (data any, ended bool, err error)) error {
+func stream[T any](ctx context.Context, closing <-chan struct{}, w http.ResponseWriter, name string, changes <-chan T,
+	now func() (data any, ended bool, err error)) error {
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(http.StatusOK)

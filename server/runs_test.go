@@ -37,11 +37,13 @@ func put(t *testing.T, s *demotest.Service, text string) {
 func TestLimitsFailARun(t *testing.T) {
 	s := demotest.Start(t)
 	put(t, s, endless+"limits: {rows: 5_000}\n")
-	if r := s.Run(t, "endless", nil); r.State != api.StateFailed || !strings.Contains(*r.Reason, "more than 5000 rows, the limit") || r.Result != nil {
+	if r := s.Run(t, "endless", nil); r.State != api.StateFailed ||
+		!strings.Contains(*r.Reason, "more than 5000 rows, the limit") || r.Result != nil {
 		t.Errorf("rows: %+v", r)
 	}
 	put(t, s, endless+"limits: {time: 50ms, rows: 4_000_000_000}\n")
-	if r := s.Run(t, "endless", nil); r.State != api.StateFailed || !strings.Contains(*r.Reason, "longer than 50ms") || r.Result != nil {
+	if r := s.Run(t, "endless", nil); r.State != api.StateFailed || !strings.Contains(*r.Reason, "longer than 50ms") ||
+		r.Result != nil {
 		t.Errorf("time: %+v", r)
 	}
 }

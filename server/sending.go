@@ -20,8 +20,10 @@ func sendIn(b *api.Send) *sending.Send {
 	if b == nil {
 		return nil
 	}
-	return &sending.Send{To: value(b.To), Copy: value(b.Copy), Blind: value(b.Blind), Subject: value(b.Subject), Text: value(b.Text), InBody: value(b.InBody),
-		Folder: value(b.Folder), Webhook: value(b.Webhook), When: value(b.When), Page: render.Options{Page: pageForm(b.Page), Table: tableForm(b.Table)}}
+	return &sending.Send{To: value(b.To), Copy: value(b.Copy), Blind: value(b.Blind), Subject: value(b.Subject),
+		Text: value(b.Text), InBody: value(b.InBody),
+		Folder: value(b.Folder), Webhook: value(b.Webhook), When: value(b.When),
+		Page: render.Options{Page: pageForm(b.Page), Table: tableForm(b.Table)}}
 }
 
 func sendOut(s *sending.Send) *api.Send {
@@ -34,12 +36,26 @@ func sendOut(s *sending.Send) *api.Send {
 		}
 		return &of
 	}
-	out := &api.Send{To: lines(s.To), Copy: lines(s.Copy), Blind: lines(s.Blind), Subject: given1(s.Subject), Text: given1(s.Text), InBody: truth(s.InBody),
+	out := &api.Send{To: lines(s.To), Copy: lines(s.Copy), Blind: lines(s.Blind), Subject: given1(s.Subject),
+		Text: given1(s.Text), InBody: truth(s.InBody),
 		Folder: given1(s.Folder), Webhook: given1(s.Webhook), When: given1(s.When)}
 	p, t := s.Page.Page, s.Page.Table
 	margin, lead := float32(p.Margin), p.Lead
-	out.Page = &api.PageForm{Size: word[api.PageFormSize](p.Size), Orientation: word[api.PageFormOrientation](p.Orientation), Fit: word[api.PageFormFit](p.Fit), Cover: truth(p.Cover), Margin: &margin, Lead: &lead}
-	out.Table = &api.TableForm{Separator: word[api.TableFormSeparator](t.Separator), Decimal: word[api.TableFormDecimal](t.Decimal), Headings: word[api.TableFormHeadings](t.Headings), Mark: truth(t.Mark), Raw: truth(t.Raw)}
+	out.Page = &api.PageForm{
+		Size:        word[api.PageFormSize](p.Size),
+		Orientation: word[api.PageFormOrientation](p.Orientation),
+		Fit:         word[api.PageFormFit](p.Fit),
+		Cover:       truth(p.Cover),
+		Margin:      &margin,
+		Lead:        &lead,
+	}
+	out.Table = &api.TableForm{
+		Separator: word[api.TableFormSeparator](t.Separator),
+		Decimal:   word[api.TableFormDecimal](t.Decimal),
+		Headings:  word[api.TableFormHeadings](t.Headings),
+		Mark:      truth(t.Mark),
+		Raw:       truth(t.Raw),
+	}
 	return out
 }
 
@@ -71,10 +87,17 @@ func splitOut(s *sending.Split) *api.Split {
 }
 
 func timetableIn(b api.TimetableOf) (t timetable.Timetable, err error) {
-	t = timetable.Timetable{Rule: b.Rule, Zone: value(b.Zone), Calendar: value(b.Calendar), OffDay: string(value(b.OffDay)), Missed: string(value(b.Missed))}
+	t = timetable.Timetable{
+		Rule:     b.Rule,
+		Zone:     value(b.Zone),
+		Calendar: value(b.Calendar),
+		OffDay:   string(value(b.OffDay)),
+		Missed:   string(value(b.Missed)),
+	}
 	if at := value(b.At); at != "" {
 		var hour, minute int
-		if _, err := fmt.Sscanf(at, "%d:%d", &hour, &minute); err != nil || hour < 0 || hour > 23 || minute < 0 || minute > 59 {
+		if _, err := fmt.Sscanf(at, "%d:%d", &hour, &minute); err != nil || hour < 0 || hour > 23 || minute < 0 ||
+			minute > 59 {
 			return t, &badRequest{"timetable.at", fmt.Errorf("%q is not a time of day such as 18:00", at)}
 		}
 		t.At = hour*60 + minute
@@ -97,7 +120,15 @@ func timetableIn(b api.TimetableOf) (t timetable.Timetable, err error) {
 
 func timetableOut(t *timetable.Timetable) api.TimetableOf {
 	at, start := fmt.Sprintf("%02d:%02d", t.At/60, t.At%60), t.Start.String()
-	out := api.TimetableOf{Rule: t.Rule, At: &at, Zone: &t.Zone, Start: &start, Calendar: given1(t.Calendar), OffDay: word[api.TimetableOfOffDay](t.OffDay), Missed: word[api.TimetableOfMissed](t.Missed)}
+	out := api.TimetableOf{
+		Rule:     t.Rule,
+		At:       &at,
+		Zone:     &t.Zone,
+		Start:    &start,
+		Calendar: given1(t.Calendar),
+		OffDay:   word[api.TimetableOfOffDay](t.OffDay),
+		Missed:   word[api.TimetableOfMissed](t.Missed),
+	}
 	if t.Until > 0 {
 		until := t.Until.String()
 		out.Until = &until
@@ -112,7 +143,8 @@ func timetableOut(t *timetable.Timetable) api.TimetableOf {
 	return out
 }
 
-func (s *service) ListAddresses(ctx context.Context, _ handlers.ListAddressesRequestObject) (handlers.ListAddressesResponseObject, error) {
+func (s *service) ListAddresses(ctx context.Context,
+	_ handlers.ListAddressesRequestObject) (handlers.ListAddressesResponseObject, error) {
 	all, err := as(ctx).Sending.Addresses(ctx)
 	out := handlers.ListAddresses200JSONResponse{}
 	for _, e := range all {
@@ -122,25 +154,46 @@ func (s *service) ListAddresses(ctx context.Context, _ handlers.ListAddressesReq
 }
 
 func address(e model.Address) api.Address {
-	return api.Address{Nickname: e.Nickname, Name: e.Name, Mail: e.Mail, Person: given1(e.Person), Units: list(e.Units), Groups: list(e.Groups), Owner: e.Owner, Revision: e.Revision}
+	return api.Address{
+		Nickname: e.Nickname,
+		Name:     e.Name,
+		Mail:     e.Mail,
+		Person:   given1(e.Person),
+		Units:    list(e.Units),
+		Groups:   list(e.Groups),
+		Owner:    e.Owner,
+		Revision: e.Revision,
+	}
 }
 
-func (s *service) PutAddress(ctx context.Context, r handlers.PutAddressRequestObject) (handlers.PutAddressResponseObject, error) {
+func (s *service) PutAddress(ctx context.Context,
+	r handlers.PutAddressRequestObject) (handlers.PutAddressResponseObject, error) {
 	seen, err := revision(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
 	}
 	b := r.Body
-	e, err := as(ctx).Sending.PutAddress(ctx, model.Address{Nickname: r.Nickname, Name: b.Name, Mail: b.Mail, Person: value(b.Person), Units: b.Units, Groups: b.Groups, Revision: seen})
+	e, err := as(ctx).Sending.PutAddress(ctx,
+		model.Address{
+			Nickname: r.Nickname,
+			Name:     b.Name,
+			Mail:     b.Mail,
+			Person:   value(b.Person),
+			Units:    b.Units,
+			Groups:   b.Groups,
+			Revision: seen,
+		})
 	return handlers.PutAddress200JSONResponse(address(e)), err
 }
 
-func (s *service) DeleteAddress(ctx context.Context, r handlers.DeleteAddressRequestObject) (handlers.DeleteAddressResponseObject, error) {
+func (s *service) DeleteAddress(ctx context.Context,
+	r handlers.DeleteAddressRequestObject) (handlers.DeleteAddressResponseObject, error) {
 	return handlers.DeleteAddress204Response{}, as(ctx).Sending.DeleteAddress(ctx, r.Nickname)
 }
 
 func parcel(p model.Parcel) api.Parcel {
-	out := api.Parcel{Id: fmt.Sprintf("P-%06d", p.Number), Way: api.ParcelWay(p.Way), Target: given1(p.Target), Title: p.Title, Owner: p.Owner, MadeAt: p.MadeAt, EndedAt: moment(p.EndedAt), NextAt: moment(p.NextAt),
+	out := api.Parcel{Id: fmt.Sprintf("P-%06d", p.Number), Way: api.ParcelWay(p.Way), Target: given1(p.Target),
+		Title: p.Title, Owner: p.Owner, MadeAt: p.MadeAt, EndedAt: moment(p.EndedAt), NextAt: moment(p.NextAt),
 		State: api.ParcelState(p.State), Tries: p.Tries, Reason: given1(p.Reason)}
 	if p.Result > 0 {
 		id := resultID(p.Result)
@@ -165,7 +218,8 @@ func parcel(p model.Parcel) api.Parcel {
 	return out
 }
 
-func (s *service) ListParcels(ctx context.Context, r handlers.ListParcelsRequestObject) (handlers.ListParcelsResponseObject, error) {
+func (s *service) ListParcels(ctx context.Context,
+	r handlers.ListParcelsRequestObject) (handlers.ListParcelsResponseObject, error) {
 	before, err := optionalNumber("parcel", "P-", r.Params.Before)
 	if err != nil {
 		return nil, err
@@ -178,7 +232,8 @@ func (s *service) ListParcels(ctx context.Context, r handlers.ListParcelsRequest
 	return out, err
 }
 
-func (s *service) GetParcel(ctx context.Context, r handlers.GetParcelRequestObject) (handlers.GetParcelResponseObject, error) {
+func (s *service) GetParcel(ctx context.Context, r handlers.GetParcelRequestObject) (handlers.GetParcelResponseObject,
+	error) {
 	n, err := number("parcel", "P-", r.Parcel)
 	if err != nil {
 		return nil, err
@@ -187,7 +242,8 @@ func (s *service) GetParcel(ctx context.Context, r handlers.GetParcelRequestObje
 	return handlers.GetParcel200JSONResponse(parcel(p)), err
 }
 
-func (s *service) MendParcel(ctx context.Context, r handlers.MendParcelRequestObject) (handlers.MendParcelResponseObject, error) {
+func (s *service) MendParcel(ctx context.Context,
+	r handlers.MendParcelRequestObject) (handlers.MendParcelResponseObject, error) {
 	n, err := number("parcel", "P-", r.Parcel)
 	if err != nil {
 		return nil, err
@@ -196,7 +252,8 @@ func (s *service) MendParcel(ctx context.Context, r handlers.MendParcelRequestOb
 	return handlers.MendParcel200JSONResponse(parcel(p)), err
 }
 
-func (s *service) StopParcel(ctx context.Context, r handlers.StopParcelRequestObject) (handlers.StopParcelResponseObject, error) {
+func (s *service) StopParcel(ctx context.Context,
+	r handlers.StopParcelRequestObject) (handlers.StopParcelResponseObject, error) {
 	n, err := number("parcel", "P-", r.Parcel)
 	if err != nil {
 		return nil, err
@@ -205,7 +262,8 @@ func (s *service) StopParcel(ctx context.Context, r handlers.StopParcelRequestOb
 	return handlers.StopParcel200JSONResponse(parcel(p)), err
 }
 
-func (s *service) SendResult(ctx context.Context, r handlers.SendResultRequestObject) (handlers.SendResultResponseObject, error) {
+func (s *service) SendResult(ctx context.Context,
+	r handlers.SendResultRequestObject) (handlers.SendResultResponseObject, error) {
 	x, err := s.result(ctx, r.Result)
 	if err != nil {
 		return nil, err
@@ -230,7 +288,15 @@ func (s *service) SendResult(ctx context.Context, r handlers.SendResultRequestOb
 		takes = append(takes, take)
 	}
 	b := r.Body
-	p, err := as(ctx).Sending.SendNow(ctx, x, takes, sending.Send{To: b.To, Copy: value(b.Copy), Blind: value(b.Blind), Subject: value(b.Subject), Text: value(b.Text), InBody: value(b.InBody)})
+	p, err := as(ctx).Sending.SendNow(ctx, x, takes,
+		sending.Send{
+			To:      b.To,
+			Copy:    value(b.Copy),
+			Blind:   value(b.Blind),
+			Subject: value(b.Subject),
+			Text:    value(b.Text),
+			InBody:  value(b.InBody),
+		})
 	return handlers.SendResult201JSONResponse(parcel(p)), err
 }
 
@@ -238,7 +304,8 @@ func letter(l sending.Letter) api.Letter {
 	return api.Letter{Id: l.ID, Recipient: l.Recipient, From: l.From, Subject: l.Subject, At: l.At, Bytes: l.Bytes}
 }
 
-func (s *service) ListLetters(ctx context.Context, _ handlers.ListLettersRequestObject) (handlers.ListLettersResponseObject, error) {
+func (s *service) ListLetters(ctx context.Context,
+	_ handlers.ListLettersRequestObject) (handlers.ListLettersResponseObject, error) {
 	all, err := as(ctx).Sending.Letters(ctx)
 	out := handlers.ListLetters200JSONResponse{}
 	for _, l := range all {
@@ -247,12 +314,20 @@ func (s *service) ListLetters(ctx context.Context, _ handlers.ListLettersRequest
 	return out, err
 }
 
-func (s *service) GetLetter(ctx context.Context, r handlers.GetLetterRequestObject) (handlers.GetLetterResponseObject, error) {
+func (s *service) GetLetter(ctx context.Context, r handlers.GetLetterRequestObject) (handlers.GetLetterResponseObject,
+	error) {
 	l, err := as(ctx).Sending.Letter(ctx, r.Letter)
 	if err != nil {
 		return nil, err
 	}
-	out := handlers.GetLetter200JSONResponse{Id: l.ID, Recipient: l.Recipient, From: l.From, Subject: l.Subject, At: l.At, Bytes: l.Bytes}
+	out := handlers.GetLetter200JSONResponse{
+		Id:        l.ID,
+		Recipient: l.Recipient,
+		From:      l.From,
+		Subject:   l.Subject,
+		At:        l.At,
+		Bytes:     l.Bytes,
+	}
 	for _, name := range []string{"From", "To", "Cc", "Date", "Subject", "Message-Id"} {
 		if text := l.Headers.Get(name); text != "" {
 			out.Headers = append(out.Headers, struct {
@@ -277,7 +352,8 @@ func (s *service) GetLetter(ctx context.Context, r handlers.GetLetterRequestObje
 	return out, nil
 }
 
-func (s *service) GetLetterPart(ctx context.Context, r handlers.GetLetterPartRequestObject) (handlers.GetLetterPartResponseObject, error) {
+func (s *service) GetLetterPart(ctx context.Context,
+	r handlers.GetLetterPartRequestObject) (handlers.GetLetterPartResponseObject, error) {
 	l, err := as(ctx).Sending.Letter(ctx, r.Letter)
 	if err != nil {
 		return nil, err
@@ -290,5 +366,10 @@ func (s *service) GetLetterPart(ctx context.Context, r handlers.GetLetterPartReq
 	if name == "" {
 		name = "message.html"
 	}
-	return handlers.GetLetterPart200AsteriskResponse{ContentType: p.Type, ContentLength: int64(len(p.Data)), Headers: handlers.GetLetterPart200ResponseHeaders{ContentDisposition: attachment(name)}, Body: bytes.NewReader(p.Data)}, nil
+	return handlers.GetLetterPart200AsteriskResponse{
+		ContentType:   p.Type,
+		ContentLength: int64(len(p.Data)),
+		Headers:       handlers.GetLetterPart200ResponseHeaders{ContentDisposition: attachment(name)},
+		Body:          bytes.NewReader(p.Data),
+	}, nil
 }

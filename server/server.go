@@ -88,4 +88,5 @@ func console(files fs.FS) func(w http.ResponseWriter, r *http.Request) error {
 }
 
 // places are the first parts of the console's addresses.
-var places = []string{"", "catalog", "reports", "open", "runs", "results", "controls", "timetable", "sending", "office", "account"}
+var places = []string{"", "catalog", "reports", "open", "runs", "results", "controls", "timetable", "sending", "office",
+	"account"}

@@ -19,15 +19,23 @@ import (
 func TestCatalogIsListedAndSearched(t *testing.T) {
 	s := demotest.Start(t)
 	for _, c := range []struct{ search, category, want string }{
-		{"", "", "budget-position consolidation-trail trial-balance ledger-lines measure-capability intake-by-origin weighing-waits intake-lots lab-measurements lot-changes lot-history certificates-ending keepers-by-age portal-activity training-progress years-of-membership certificates-by-district certificate-lines keeper-file long-service portal-proof orders-earlier-seasons orders-by-grouping buyer-accounts agent-commission payout-settlement payouts-by-day payout-detail project-summary project-timeline open-work hive-scale-trend return-rate sites-by-unit site-return visit-roster seasonal-pay staff-profile pay-checklist staff-list timesheet-batch rental-outlook bay-occupancy rental-position stock-lines near-best-before"},
-		{"", "Keepers", "certificates-ending keepers-by-age portal-activity training-progress years-of-membership certificates-by-district certificate-lines keeper-file long-service portal-proof"},
+		{"", "", "budget-position consolidation-trail trial-balance ledger-lines measure-capability intake-by-origin " +
+			"weighing-waits intake-lots lab-measurements lot-changes lot-history certificates-ending keepers-by-age " +
+			"portal-activity training-progress years-of-membership certificates-by-district certificate-lines keeper-file " +
+			"long-service portal-proof orders-earlier-seasons orders-by-grouping buyer-accounts agent-commission " +
+			"payout-settlement payouts-by-day payout-detail project-summary project-timeline open-work hive-scale-trend " +
+			"return-rate sites-by-unit site-return visit-roster seasonal-pay staff-profile pay-checklist staff-list " +
+			"timesheet-batch rental-outlook bay-occupancy rental-position stock-lines near-best-before"},
+		{"", "Keepers", "certificates-ending keepers-by-age portal-activity training-progress years-of-membership " +
+			"certificates-by-district certificate-lines keeper-file long-service portal-proof"},
 		{"keper fiel", "", "keeper-file"},
 		{"hsitory", "", "lot-history"},
 		{"lot", "Intake", "intake-lots lot-changes lot-history"},
 		{"overview", "Orders", "orders-earlier-seasons orders-by-grouping"},
 		{"zeppelin", "", ""},
 	} {
-		r, err := s.Client.GetCatalogWithResponse(t.Context(), &api.GetCatalogParams{Search: &c.search, Category: &c.category})
+		r, err := s.Client.GetCatalogWithResponse(t.Context(),
+			&api.GetCatalogParams{Search: &c.search, Category: &c.category})
 		if err != nil || r.JSON200 == nil {
 			t.Fatal(err)
 		}
@@ -53,7 +61,8 @@ func TestCatalogIsListedAndSearched(t *testing.T) {
 func TestFromReportToResult(t *testing.T) {
 	s := demotest.Start(t)
 	run := s.Run(t, "intake-lots", api.Values{"received": "last month", "unit": "Hollin; Marr"})
-	if run.State != api.StateDone || run.Rows != 117 || run.Sentence != "Received 1–30 September 2026; districts Hollin and Marr with everything below; all grades." || run.AskedBy != "adda" {
+	if run.State != api.StateDone || run.Rows != 117 || run.Sentence != "Received 1–30 September 2026; districts Hollin "+
+		"and Marr with everything below; all grades." || run.AskedBy != "adda" {
 		t.Fatalf("%+v", run)
 	}
 	r, err := s.Client.GetResultWithResponse(t.Context(), *run.Result)
@@ -61,13 +70,17 @@ func TestFromReportToResult(t *testing.T) {
 		t.Fatal(err)
 	}
 	result := r.JSON200
-	if result.Rows != 117 || result.Values["unit"] != "Hollin; Marr" || result.Facts[1].Resolved != "UF-HOL; UF-MAR" || len(result.Seal) != 64 || len(result.Version) != 64 {
+	if result.Rows != 117 || result.Values["unit"] != "Hollin; Marr" || result.Facts[1].Resolved != "UF-HOL; UF-MAR" ||
+		len(result.Seal) != 64 || len(result.Version) != 64 {
 		t.Errorf("%+v", result)
 	}
-	sort, filter, columns := []string{"-net_kg", "lot_no"}, []string{"grade=Select", "net_kg>=200"}, []string{"lot_no", "net_kg"}
+	sort, filter, columns := []string{"-net_kg", "lot_no"}, []string{"grade=Select", "net_kg>=200"},
+		[]string{"lot_no", "net_kg"}
 	first, count := 1, 3
-	sheet := s.Sheet(t, result.Id, "lots", api.ReadViewParams{Sort: &sort, Filter: &filter, Column: &columns, First: &first, Count: &count})
-	if len(sheet.Columns) != 2 || len(sheet.Cells) != 3 || sheet.First != 1 || sheet.Of != 117 || sheet.Rows >= 117 || sheet.Rows < 4 {
+	sheet := s.Sheet(t, result.Id, "lots",
+		api.ReadViewParams{Sort: &sort, Filter: &filter, Column: &columns, First: &first, Count: &count})
+	if len(sheet.Columns) != 2 || len(sheet.Cells) != 3 || sheet.First != 1 || sheet.Of != 117 || sheet.Rows >= 117 ||
+		sheet.Rows < 4 {
 		t.Fatalf("%+v", sheet)
 	}
 	for i := 1; i < 3; i++ {
@@ -88,7 +101,8 @@ func TestFromReportToResult(t *testing.T) {
 	if err != nil || gone.StatusCode() != http.StatusNoContent {
 		t.Errorf("deleted: %v %d", err, gone.StatusCode())
 	}
-	if r, err = s.Client.GetResultWithResponse(t.Context(), result.Id); err != nil || r.StatusCode() != http.StatusNotFound {
+	if r, err = s.Client.GetResultWithResponse(t.Context(), result.Id); err != nil ||
+		r.StatusCode() != http.StatusNotFound {
 		t.Errorf("afterwards: %v %d", err, r.StatusCode())
 	}
 }
@@ -102,15 +116,18 @@ func TestResolveShowsTheDaysAndAllFaults(t *testing.T) {
 		}
 		return r.JSON200
 	}
-	if r := resolve(api.Values{"received": "last 90 days"}); r.Facts[0].Resolved != "2026-07-17/2026-10-14" || r.Sentence == "" || len(r.Faults) != 0 {
+	if r := resolve(api.Values{"received": "last 90 days"}); r.Facts[0].Resolved != "2026-07-17/2026-10-14" ||
+		r.Sentence == "" || len(r.Faults) != 0 {
 		t.Errorf("%+v", r)
 	}
-	r := resolve(api.Values{"received": "2026-03-31/2026-01-01", "unit": "Holin", "grade": "Z", "at_least": "much", "keeper": "Nobody", "corrections": "perhaps", "colour": "red"})
+	r := resolve(api.Values{"received": "2026-03-31/2026-01-01", "unit": "Holin", "grade": "Z", "at_least": "much",
+		"keeper": "Nobody", "corrections": "perhaps", "colour": "red"})
 	var fields []string
 	for _, f := range r.Faults {
 		fields = append(fields, f.Field)
 	}
-	if want := []string{"colour", "received", "unit", "grade", "keeper", "at_least", "corrections"}; !slices.Equal(fields, want) || r.Sentence != "" {
+	if want := []string{"colour", "received", "unit", "grade", "keeper", "at_least", "corrections"}; !slices.Equal(fields,
+		want) || r.Sentence != "" {
 		t.Errorf("faults at %q, want %q", fields, want)
 	}
 }
@@ -120,8 +137,10 @@ func TestEntries(t *testing.T) {
 	for _, c := range []struct {
 		parameter, search string
 		limit, want       int
-	}{{"unit", "", 1000, 107}, {"unit", "hollin mill", 50, 1}, {"grade", "", 50, 4}, {"keeper", "", 5, 5}, {"keeper", "k-1002", 50, 1}, {"keeper", "nobody of that name", 50, 0}} {
-		r, err := s.Client.GetEntriesWithResponse(t.Context(), "intake-lots", c.parameter, &api.GetEntriesParams{Search: &c.search, Limit: &c.limit})
+	}{{"unit", "", 1000, 107}, {"unit", "hollin mill", 50, 1}, {"grade", "", 50, 4}, {"keeper", "", 5, 5},
+		{"keeper", "k-1002", 50, 1}, {"keeper", "nobody of that name", 50, 0}} {
+		r, err := s.Client.GetEntriesWithResponse(t.Context(), "intake-lots", c.parameter,
+			&api.GetEntriesParams{Search: &c.search, Limit: &c.limit})
 		if err != nil || r.JSON200 == nil || len(*r.JSON200) != c.want {
 			t.Errorf("%+v: %v %s", c, err, r.Body)
 		}
@@ -140,7 +159,8 @@ func TestProblems(t *testing.T) {
 		{"GET", "/reports/intake-lotz", "", 404, "not-found", "report", "did you mean intake-lots?"},
 		{"GET", "/reports/intake-lots/parameters/gradde/entries", "", 404, "not-found", "parameter", "did you mean grade?"},
 		{"POST", "/runs", `{"report": "nothing", "values": {}}`, 404, "not-found", "report", "there is no report"},
-		{"POST", "/runs", `{"report": "intake-lots", "values": {"received": "2026-02-30"}}`, 422, "values", "received", "February 2026 has 28 days"},
+		{"POST", "/runs", `{"report": "intake-lots", "values": {"received": "2026-02-30"}}`, 422, "values", "received",
+			"February 2026 has 28 days"},
 		{"POST", "/runs", `{"report": "lot-history", "values": {}}`, 422, "values", "lot", "Lot is needed"},
 		{"POST", "/runs", `{"report": `, 400, "request", "request", ""},
 		{"GET", "/runs/RUN-000099", "", 404, "not-found", "", "not found"},
@@ -153,7 +173,8 @@ func TestProblems(t *testing.T) {
 		{"GET", "/results/" + result + "/views/stock?sort=jar", "", 422, "reading", "sort", "did you mean jars?"},
 		{"GET", "/results/" + result + "/views/stock?column=jar", "", 422, "reading", "columns", "did you mean jars?"},
 		{"GET", "/results/" + result + "/views/stock?filter=jars~5", "", 422, "reading", "filter", "~ searches texts"},
-		{"GET", "/results/" + result + "/views/stock?count=many", "", 400, "request", "count", "\"many\" is not a whole number"},
+		{"GET", "/results/" + result + "/views/stock?count=many", "", 400, "request", "count",
+			"\"many\" is not a whole number"},
 		{"GET", "/results/" + result + "/views/stock/file", "", 400, "request", "format", "it is missing"},
 		{"GET", "/results/" + result + "/views/stock/file?format=doc", "", 400, "request", "format", "use xlsx, pdf, csv"},
 		{"GET", "/nothing/here", "", 404, "not-found", "call", "/api/nothing/here"},
@@ -164,7 +185,8 @@ func TestProblems(t *testing.T) {
 			t.Fatal(err)
 		}
 		request.Header.Set("Authorization", "Bearer "+s.Token)
-		request.Header.Set("Content-Type", map[bool]string{true: "application/yaml", false: "application/json"}[c.method == "PUT"])
+		request.Header.Set("Content-Type",
+			map[bool]string{true: "application/yaml", false: "application/json"}[c.method == "PUT"])
 		answer, err := http.DefaultClient.Do(request)
 		if err != nil {
 			t.Fatal(err)
@@ -172,7 +194,9 @@ func TestProblems(t *testing.T) {
 		var p api.Problem
 		err = json.NewDecoder(answer.Body).Decode(&p)
 		answer.Body.Close()
-		if err != nil || answer.StatusCode != c.status || p.Status != c.status || p.Type != c.kind || answer.Header.Get("Content-Type") != "application/problem+json" || p.Request == nil || *p.Request != answer.Header.Get("X-Request-ID") {
+		if err != nil || answer.StatusCode != c.status || p.Status != c.status || p.Type != c.kind ||
+			answer.Header.Get("Content-Type") != "application/problem+json" || p.Request == nil ||
+			*p.Request != answer.Header.Get("X-Request-ID") {
 			t.Errorf("%s %s: %d %+v, %v", c.method, c.path, answer.StatusCode, p, err)
 			continue
 		}
@@ -214,7 +238,8 @@ func TestDefinitionsAreCheckedAndPut(t *testing.T) {
 		if match != "" {
 			p.IfMatch = &match
 		}
-		r, err := s.Client.PutDefinitionWithBodyWithResponse(t.Context(), report, p, "application/yaml", strings.NewReader(text))
+		r, err := s.Client.PutDefinitionWithBodyWithResponse(t.Context(), report, p, "application/yaml",
+			strings.NewReader(text))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -236,15 +261,19 @@ func TestDefinitionsAreCheckedAndPut(t *testing.T) {
 	}
 	// Five different faults, each with its line, among them ones that only the source can see.
 	five := changed
-	for _, change := range [][2]string{{"depth: lines", "depth: deep"}, {"type: entity", "type: entitty"}, {"is: lot.state, type: text", "is: lot.state, type: txt"}, {"where: weighing.lot_no = :lot", "where: weighing.lot_no = :lott"}, {"sort: [at]", "sort: [att]"}} {
+	for _, change := range [][2]string{{"depth: lines", "depth: deep"}, {"type: entity", "type: entitty"},
+		{"is: lot.state, type: text", "is: lot.state, type: txt"},
+		{"where: weighing.lot_no = :lot", "where: weighing.lot_no = :lott"}, {"sort: [at]", "sort: [att]"}} {
 		five = strings.Replace(five, change[0], change[1], 1)
 	}
 	check, err := s.Client.CheckDefinitionWithBodyWithResponse(t.Context(), "application/yaml", strings.NewReader(five))
 	if err != nil || check.ApplicationproblemJSONDefault == nil || len(check.ApplicationproblemJSONDefault.Fields) != 5 {
 		t.Errorf("five faults: %s", check.Body)
 	}
-	for _, broken := range [][2]string{{"is: lot.state,", "is: lot.stat,"}, {"from: lots,", "from: lotz,"}, {"source: coop", "source: copo"}} {
-		check, err := s.Client.CheckDefinitionWithBodyWithResponse(t.Context(), "application/yaml", strings.NewReader(strings.Replace(changed, broken[0], broken[1], 1)))
+	for _, broken := range [][2]string{{"is: lot.state,", "is: lot.stat,"}, {"from: lots,", "from: lotz,"},
+		{"source: coop", "source: copo"}} {
+		check, err := s.Client.CheckDefinitionWithBodyWithResponse(t.Context(), "application/yaml",
+			strings.NewReader(strings.Replace(changed, broken[0], broken[1], 1)))
 		if err != nil || check.StatusCode() != 422 {
 			t.Errorf("%s: %d %s", broken[1], check.StatusCode(), check.Body)
 		}
@@ -255,16 +284,19 @@ func TestOldResultsKeepTheirVersion(t *testing.T) {
 	s := demotest.Start(t)
 	id := s.Result(t, "lot-history", api.Values{"lot": "L24-05000"})
 	text, _ := definition(t, s, "lot-history")
-	text = strings.Replace(text, "{id: desk, is: weighing.desk, type: text}", "{id: place, is: weighing.desk, type: text}", 1)
+	text = strings.Replace(text, "{id: desk, is: weighing.desk, type: text}",
+		"{id: place, is: weighing.desk, type: text}", 1)
 	match := "*"
-	r, err := s.Client.PutDefinitionWithBodyWithResponse(t.Context(), "lot-history", &api.PutDefinitionParams{IfMatch: &match}, "application/yaml", strings.NewReader(text))
+	r, err := s.Client.PutDefinitionWithBodyWithResponse(t.Context(), "lot-history",
+		&api.PutDefinitionParams{IfMatch: &match}, "application/yaml", strings.NewReader(text))
 	if err != nil || r.JSON200 == nil {
 		t.Fatalf("%v %s", err, r.Body)
 	}
 	if sheet := s.Sheet(t, id, "weighing", api.ReadViewParams{}); sheet.Columns[0].Id != "desk" {
 		t.Errorf("the old result shows %s", sheet.Columns[0].Id)
 	}
-	if sheet := s.Sheet(t, s.Result(t, "lot-history", api.Values{"lot": "L24-05000"}), "weighing", api.ReadViewParams{}); sheet.Columns[0].Id != "place" {
+	if sheet := s.Sheet(t, s.Result(t, "lot-history", api.Values{"lot": "L24-05000"}), "weighing",
+		api.ReadViewParams{}); sheet.Columns[0].Id != "place" {
 		t.Errorf("the new result shows %s", sheet.Columns[0].Id)
 	}
 }
@@ -274,7 +306,8 @@ func TestRunAskedTwiceIsMadeOnce(t *testing.T) {
 	key := "once"
 	var ids []string
 	for range 2 {
-		r, err := s.Client.StartRunWithResponse(t.Context(), &api.StartRunParams{IdempotencyKey: &key}, api.Ask{Report: "near-best-before", Values: api.Values{}})
+		r, err := s.Client.StartRunWithResponse(t.Context(), &api.StartRunParams{IdempotencyKey: &key},
+			api.Ask{Report: "near-best-before", Values: api.Values{}})
 		if err != nil || r.JSON201 == nil {
 			t.Fatal(err)
 		}
@@ -294,7 +327,8 @@ func TestMissingAndLockedSource(t *testing.T) {
 	if err := c.Exec("begin exclusive"); err != nil {
 		t.Fatal(err)
 	}
-	if r := s.Run(t, "near-best-before", nil); r.State != api.StateFailed || !strings.Contains(*r.Reason, "locked by another program") {
+	if r := s.Run(t, "near-best-before", nil); r.State != api.StateFailed ||
+		!strings.Contains(*r.Reason, "locked by another program") {
 		t.Errorf("locked: %+v", r)
 	}
 	c.Close()
@@ -302,7 +336,8 @@ func TestMissingAndLockedSource(t *testing.T) {
 	if err := os.Remove(s.Source); err != nil {
 		t.Fatal(err)
 	}
-	if r := s.Run(t, "near-best-before", nil); r.State != api.StateFailed || !strings.Contains(*r.Reason, "coop.db is missing") {
+	if r := s.Run(t, "near-best-before", nil); r.State != api.StateFailed ||
+		!strings.Contains(*r.Reason, "coop.db is missing") {
 		t.Errorf("missing: %+v", r)
 	}
 	r, err := s.Client.GetEntriesWithResponse(t.Context(), "intake-lots", "unit", nil)

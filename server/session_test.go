@@ -40,7 +40,8 @@ func TestBrowsersSignInByCookie(t *testing.T) {
 		answer.Body.Close()
 		return answer
 	}
-	if wrong := post(`{"name": "runa", "password": "nothing"}`, "same-origin", nil, "/session"); wrong.StatusCode != http.StatusUnauthorized || len(wrong.Cookies()) != 0 {
+	if wrong := post(`{"name": "runa", "password": "nothing"}`, "same-origin", nil,
+		"/session"); wrong.StatusCode != http.StatusUnauthorized || len(wrong.Cookies()) != 0 {
 		t.Errorf("a wrong password: %d", wrong.StatusCode)
 	}
 	signed := post(`{"name": "runa", "password": "`+demo.Password+`"}`, "same-origin", nil, "/session")
@@ -69,7 +70,11 @@ func certificate(t *testing.T) (cert, key string) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	template := x509.Certificate{SerialNumber: big.NewInt(1), NotAfter: time.Now().Add(time.Hour), IPAddresses: []net.IP{net.ParseIP("127.0.0.1")}}
+	template := x509.Certificate{
+		SerialNumber: big.NewInt(1),
+		NotAfter:     time.Now().Add(time.Hour),
+		IPAddresses:  []net.IP{net.ParseIP("127.0.0.1")},
+	}
 	der, err := x509.CreateCertificate(rand.Reader, &template, &template, &private.PublicKey, private)
 	if err != nil {
 		t.Fatal(err)
@@ -79,7 +84,10 @@ func certificate(t *testing.T) (cert, key string) {
 		t.Fatal(err)
 	}
 	cert, key = filepath.Join(t.TempDir(), "cert.pem"), filepath.Join(t.TempDir(), "key.pem")
-	for path, block := range map[string]*pem.Block{cert: {Type: "CERTIFICATE", Bytes: der}, key: {Type: "EC PRIVATE KEY", Bytes: secret}} {
+	for path, block := range map[string]*pem.Block{
+		cert: {Type: "CERTIFICATE", Bytes: der},
+		key:  {Type: "EC PRIVATE KEY", Bytes: secret},
+	} {
 		if err := os.WriteFile(path, pem.EncodeToMemory(block), 0o600); err != nil {
 			t.Fatal(err)
 		}

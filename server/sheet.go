@@ -39,8 +39,11 @@ func (s *service) sheet(x *reading.Result, read *reading.Reading, laid *sheet.Sh
 	to := from + min(max(w.columnsCount, 0), len(laid.Columns)-from)
 	out.First, out.FirstColumn = w.first, from
 	for i, c := range laid.Columns[from:to] {
-		out.Columns = append(out.Columns, api.Column{Id: c.ID, Label: c.Label, Heading: sheet.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()), Right: sheet.RightAligned(c.Column),
-			Figure: truth(laid.IsFigure(c.ID)), Under: given1(c.Under), Heads: list(c.Heads), Path: c.Path, Measure: c.Measure, Opens: opens(x, laid, c.Column)})
+		out.Columns = append(out.Columns,
+			api.Column{Id: c.ID, Label: c.Label, Heading: sheet.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()),
+				Right:  sheet.RightAligned(c.Column),
+				Figure: truth(laid.IsFigure(c.ID)), Under: given1(c.Under), Heads: list(c.Heads), Path: c.Path, Measure: c.Measure,
+				Opens: opens(x, laid, c.Column)})
 		if i+from < len(laid.Totals) {
 			total := laid.Totals[i+from]
 			t := api.Total{Op: total.Op.String()}
@@ -85,17 +88,27 @@ func (s *service) sheet(x *reading.Result, read *reading.Reading, laid *sheet.Sh
 // about tells what a sheet is without its lines.
 func (s *service) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 	v := laid.View
-	out := api.Sheet{View: v.ID, Title: v.Title, Says: v.Says, Dataset: laid.Dataset.ID, Show: api.SheetShow(v.Show), Rows: laid.Rows, Of: laid.Of, Lines: laid.Lines, ColumnsOf: len(laid.Columns),
-		Columns: []api.Column{}, Available: []api.Choice{}, Shown: list(laid.Shown()), Levels: []api.Level{}, Across: []api.Level{}, Down: list(v.Down), Measures: list(v.Cells), Stacked: truth(v.Stacked), Sort: []string{},
-		Filters: []api.Filtered{}, Cells: [][]*string{}, Links: [][]string{}, Marks: []api.LineMark{}, Totals: []api.Total{}, Open: v.Open, Drawn: v.Drawn,
-		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Told: laid.Told(), Extract: laid.Extract(), Most: v.Limit, Dropped: list(read.Dropped), Blanks: list(v.Blanks)}
+	out := api.Sheet{View: v.ID, Title: v.Title, Says: v.Says, Dataset: laid.Dataset.ID, Show: api.SheetShow(v.Show),
+		Rows: laid.Rows, Of: laid.Of, Lines: laid.Lines, ColumnsOf: len(laid.Columns),
+		Columns: []api.Column{}, Available: []api.Choice{}, Shown: list(laid.Shown()), Levels: []api.Level{},
+		Across: []api.Level{}, Down: list(v.Down), Measures: list(v.Cells), Stacked: truth(v.Stacked), Sort: []string{},
+		Filters: []api.Filtered{}, Cells: [][]*string{}, Links: [][]string{}, Marks: []api.LineMark{}, Totals: []api.Total{},
+		Open: v.Open, Drawn: v.Drawn,
+		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Told: laid.Told(), Extract: laid.Extract(),
+		Most: v.Limit, Dropped: list(read.Dropped), Blanks: list(v.Blanks)}
 	if read.Kept != nil {
 		kept := keptView(*read.Kept)
 		out.Kept, out.View, out.Title = &kept, kept.Id, kept.Name
 	}
 	coded := false
 	for _, c := range laid.Dataset.Columns {
-		choice := api.Choice{Id: c.ID, Heading: sheet.Heading(c), Kind: c.Kind.String(), Figure: laid.IsFigure(c.ID), Rows: !c.AtGroups}
+		choice := api.Choice{
+			Id:      c.ID,
+			Heading: sheet.Heading(c),
+			Kind:    c.Kind.String(),
+			Figure:  laid.IsFigure(c.ID),
+			Rows:    !c.AtGroups,
+		}
 		if read.Dataset.Column(c.ID) == nil {
 			choice.Formula = given1(c.Formula)
 		}
@@ -117,7 +130,8 @@ func (s *service) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 		out.Sort = append(out.Sort, sign+k.Column)
 	}
 	for _, f := range laid.Filters {
-		out.Filters = append(out.Filters, api.Filtered{Text: f.Typed, Column: f.Column, Label: laid.LabelOf(f.Column), Test: f.Test, Value: f.Value})
+		out.Filters = append(out.Filters,
+			api.Filtered{Text: f.Typed, Column: f.Column, Label: laid.LabelOf(f.Column), Test: f.Test, Value: f.Value})
 	}
 	return out
 }
@@ -187,7 +201,14 @@ func (s *service) timeline(read *reading.Reading, laid *sheet.Sheet, lines []she
 		return err
 	}
 	today := read.Today().String()
-	out.Timeline = &api.Timeline{Start: v.Start, End: v.End, Label: given1(v.Label), From: from.String(), To: to.String(), Today: &today}
+	out.Timeline = &api.Timeline{
+		Start: v.Start,
+		End:   v.End,
+		Label: given1(v.Label),
+		From:  from.String(),
+		To:    to.String(),
+		Today: &today,
+	}
 	for i, span := range spans {
 		days := []string{span[0].String(), span[1].String()}
 		out.Marks[i].Span = &days
@@ -197,7 +218,8 @@ func (s *service) timeline(read *reading.Reading, laid *sheet.Sheet, lines []she
 
 func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 	c := laid.Chart
-	out := api.Chart{Form: api.ChartForm(c.Form), X: api.Axis{Label: c.X.Label, Kind: c.X.Field.Kind.String()}, Y: api.Axis{Label: c.Y.Label, Kind: c.Y.Field.Kind.String()}, Of: c.Of,
+	out := api.Chart{Form: api.ChartForm(c.Form), X: api.Axis{Label: c.X.Label, Kind: c.X.Field.Kind.String()},
+		Y: api.Axis{Label: c.Y.Label, Kind: c.Y.Field.Kind.String()}, Of: c.Of,
 		Series: []api.Series{}, Points: []api.Point{}}
 	out.Places, out.Marks = list(out.Places), list(out.Marks)
 	for _, p := range c.Places {
@@ -221,7 +243,15 @@ func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 		out.Series = append(out.Series, series)
 	}
 	for _, p := range c.Points {
-		out.Points = append(out.Points, api.Point{Row: int(p.Row), X: number64(p.X), Y: number64(p.Y), XText: sheet.Text(p.X, zone), YText: sheet.Text(p.Y, zone), Name: p.Name})
+		out.Points = append(out.Points,
+			api.Point{
+				Row:   int(p.Row),
+				X:     number64(p.X),
+				Y:     number64(p.Y),
+				XText: sheet.Text(p.X, zone),
+				YText: sheet.Text(p.Y, zone),
+				Name:  p.Name,
+			})
 	}
 	for _, m := range c.Marks {
 		if m.Value.Null {

@@ -14,10 +14,19 @@ import (
 	"mantilla/render/paper"
 )
 
-func (s *service) ListFormats(context.Context, handlers.ListFormatsRequestObject) (handlers.ListFormatsResponseObject, error) {
+func (s *service) ListFormats(context.Context, handlers.ListFormatsRequestObject) (handlers.ListFormatsResponseObject,
+	error) {
 	out := handlers.ListFormats200JSONResponse{}
 	for _, f := range render.Formats {
-		out = append(out, api.FormatLine{Id: api.Format(f.ID), Label: f.Label, Ending: f.Ending, Several: f.Several, Chart: f.Chart, Import: f.Import})
+		out = append(out,
+			api.FormatLine{
+				Id:      api.Format(f.ID),
+				Label:   f.Label,
+				Ending:  f.Ending,
+				Several: f.Several,
+				Chart:   f.Chart,
+				Import:  f.Import,
+			})
 	}
 	return out, nil
 }
@@ -27,7 +36,8 @@ func attachment(name string) *string {
 	return &text
 }
 
-func (s *service) ExportView(ctx context.Context, r handlers.ExportViewRequestObject) (handlers.ExportViewResponseObject, error) {
+func (s *service) ExportView(ctx context.Context,
+	r handlers.ExportViewRequestObject) (handlers.ExportViewResponseObject, error) {
 	x, take, err := s.take(ctx, r.Result, r.View, api.Take{Format: r.Params.Format})
 	if err != nil {
 		return nil, err
@@ -36,7 +46,8 @@ func (s *service) ExportView(ctx context.Context, r handlers.ExportViewRequestOb
 	if err != nil {
 		return nil, err
 	}
-	return handlers.ExportView200AsteriskResponse{ContentType: file.Type, Headers: handlers.ExportView200ResponseHeaders{ContentDisposition: attachment(file.Name)},
+	return handlers.ExportView200AsteriskResponse{ContentType: file.Type,
+		Headers: handlers.ExportView200ResponseHeaders{ContentDisposition: attachment(file.Name)},
 		Body: written(func(w io.Writer) error {
 			_, err := file.Write(ctx, w, nil)
 			return err
@@ -64,7 +75,12 @@ func (s *service) take(ctx context.Context, result, view string, b api.Take) (*r
 	if err != nil {
 		return nil, reading.Take{}, err
 	}
-	take := reading.Take{Format: string(b.Format), Name: value(b.Name), Options: takeOptions(b), Views: []reading.Viewed{{View: view, Changes: c}}}
+	take := reading.Take{
+		Format:  string(b.Format),
+		Name:    value(b.Name),
+		Options: takeOptions(b),
+		Views:   []reading.Viewed{{View: view, Changes: c}},
+	}
 	for _, id := range value(b.Also) {
 		take.Views = append(take.Views, reading.Viewed{View: id})
 	}
@@ -72,29 +88,50 @@ func (s *service) take(ctx context.Context, result, view string, b api.Take) (*r
 }
 
 func takeOptions(b api.Take) render.Options {
-	return render.Options{Told: value(b.Told), Zip: value(b.Zip), Password: value(b.Password), Table: tableForm(b.Table), Page: pageForm(b.Page)}
+	return render.Options{
+		Told:     value(b.Told),
+		Zip:      value(b.Zip),
+		Password: value(b.Password),
+		Table:    tableForm(b.Table),
+		Page:     pageForm(b.Page),
+	}
 }
 
 func tableForm(t *api.TableForm) (f render.TableForm) {
 	if t == nil {
 		return f
 	}
-	return render.TableForm{Separator: string(value(t.Separator)), Decimal: string(value(t.Decimal)), Mark: value(t.Mark), Headings: string(value(t.Headings)), Raw: value(t.Raw)}
+	return render.TableForm{
+		Separator: string(value(t.Separator)),
+		Decimal:   string(value(t.Decimal)),
+		Mark:      value(t.Mark),
+		Headings:  string(value(t.Headings)),
+		Raw:       value(t.Raw),
+	}
 }
 
 func pageForm(p *api.PageForm) (f paper.Setting) {
 	if p == nil {
 		return f
 	}
-	return paper.Setting{Size: string(value(p.Size)), Orientation: string(value(p.Orientation)), Margin: float64(value(p.Margin)), Fit: string(value(p.Fit)), Lead: value(p.Lead), Cover: value(p.Cover)}
+	return paper.Setting{
+		Size:        string(value(p.Size)),
+		Orientation: string(value(p.Orientation)),
+		Margin:      float64(value(p.Margin)),
+		Fit:         string(value(p.Fit)),
+		Lead:        value(p.Lead),
+		Cover:       value(p.Cover),
+	}
 }
 
 func export(e reading.Export) api.Export {
-	return api.Export{Id: e.ID, Result: resultID(e.Result), Name: e.Name, Type: e.Type, State: api.State(e.State), Lines: e.Progress.Lines, Of: e.Progress.Of,
+	return api.Export{Id: e.ID, Result: resultID(e.Result), Name: e.Name, Type: e.Type, State: api.State(e.State),
+		Lines: e.Progress.Lines, Of: e.Progress.Of,
 		Bytes: e.Progress.Bytes, Defused: e.Progress.Defused, Reason: given1(e.Reason)}
 }
 
-func (s *service) StartExport(ctx context.Context, r handlers.StartExportRequestObject) (handlers.StartExportResponseObject, error) {
+func (s *service) StartExport(ctx context.Context,
+	r handlers.StartExportRequestObject) (handlers.StartExportResponseObject, error) {
 	x, take, err := s.take(ctx, r.Result, r.View, *r.Body)
 	if err != nil {
 		return nil, err
@@ -103,34 +140,50 @@ func (s *service) StartExport(ctx context.Context, r handlers.StartExportRequest
 	return handlers.StartExport201JSONResponse(export(e)), err
 }
 
-func (s *service) PreviewPage(ctx context.Context, r handlers.PreviewPageRequestObject) (handlers.PreviewPageResponseObject, error) {
+func (s *service) PreviewPage(ctx context.Context,
+	r handlers.PreviewPageRequestObject) (handlers.PreviewPageResponseObject, error) {
 	x, take, err := s.take(ctx, r.Result, r.View, *r.Body)
 	if err != nil {
 		return nil, err
 	}
 	p, err := as(ctx).Reading.PreviewPage(ctx, x, take, max(value(r.Params.Number), 1))
-	return handlers.PreviewPage200JSONResponse{Number: p.Number, Of: p.Of, Width: float32(p.Width), Height: float32(p.Height), Drawing: p.Drawing}, err
+	return handlers.PreviewPage200JSONResponse{
+		Number:  p.Number,
+		Of:      p.Of,
+		Width:   float32(p.Width),
+		Height:  float32(p.Height),
+		Drawing: p.Drawing,
+	}, err
 }
 
-func (s *service) GetExport(ctx context.Context, r handlers.GetExportRequestObject) (handlers.GetExportResponseObject, error) {
+func (s *service) GetExport(ctx context.Context, r handlers.GetExportRequestObject) (handlers.GetExportResponseObject,
+	error) {
 	e, err := as(ctx).Reading.Export(r.Export)
 	return handlers.GetExport200JSONResponse(export(e)), err
 }
 
-func (s *service) StopExport(ctx context.Context, r handlers.StopExportRequestObject) (handlers.StopExportResponseObject, error) {
+func (s *service) StopExport(ctx context.Context,
+	r handlers.StopExportRequestObject) (handlers.StopExportResponseObject, error) {
 	e, err := as(ctx).Reading.StopExport(r.Export)
 	return handlers.StopExport200JSONResponse(export(e)), err
 }
 
-func (s *service) FetchExport(ctx context.Context, r handlers.FetchExportRequestObject) (handlers.FetchExportResponseObject, error) {
+func (s *service) FetchExport(ctx context.Context,
+	r handlers.FetchExportRequestObject) (handlers.FetchExportResponseObject, error) {
 	e, file, err := as(ctx).Reading.OpenExport(ctx, r.Export)
 	if err != nil {
 		return nil, err
 	}
-	return handlers.FetchExport200AsteriskResponse{ContentType: e.Type, ContentLength: e.Progress.Bytes, Headers: handlers.FetchExport200ResponseHeaders{ContentDisposition: attachment(e.Name)}, Body: file}, nil
+	return handlers.FetchExport200AsteriskResponse{
+		ContentType:   e.Type,
+		ContentLength: e.Progress.Bytes,
+		Headers:       handlers.FetchExport200ResponseHeaders{ContentDisposition: attachment(e.Name)},
+		Body:          file,
+	}, nil
 }
 
-func (s *service) WatchExport(ctx context.Context, r handlers.WatchExportRequestObject) (handlers.WatchExportResponseObject, error) {
+func (s *service) WatchExport(ctx context.Context,
+	r handlers.WatchExportRequestObject) (handlers.WatchExportResponseObject, error) {
 	if _, err := as(ctx).Reading.Export(r.Export); err != nil {
 		return nil, err
 	}

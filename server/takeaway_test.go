@@ -69,7 +69,9 @@ func TestFilesAreWrittenInTheBackground(t *testing.T) {
 		t.Errorf("%+v", e)
 	}
 	answer, body := get(t, s, "/exports/"+e.Id+"/file", s.Token)
-	if answer.StatusCode != 200 || int64(len(body)) != e.Bytes || bytes.Count(body, []byte("\r\n")) != 912 || answer.Header.Get("Content-Type") != "text/csv" || !strings.Contains(answer.Header.Get("Content-Disposition"), "Intake%20lots") {
+	if answer.StatusCode != 200 || int64(len(body)) != e.Bytes || bytes.Count(body, []byte("\r\n")) != 912 ||
+		answer.Header.Get("Content-Type") != "text/csv" ||
+		!strings.Contains(answer.Header.Get("Content-Disposition"), "Intake%20lots") {
 		t.Errorf("%s, %d bytes of %d, %v", answer.Status, len(body), e.Bytes, answer.Header)
 	}
 	// Nobody else fetches it.
@@ -78,7 +80,8 @@ func TestFilesAreWrittenInTheBackground(t *testing.T) {
 		t.Errorf("another fetched it: %s", answer.Status)
 	}
 	// What ends well is not stopped any more.
-	if r, err := s.Client.StopExportWithResponse(t.Context(), e.Id); err != nil || r.JSON200 == nil || r.JSON200.State != api.StateDone {
+	if r, err := s.Client.StopExportWithResponse(t.Context(), e.Id); err != nil || r.JSON200 == nil ||
+		r.JSON200.State != api.StateDone {
 		t.Errorf("%v %s", err, r.Body)
 	}
 	// Several views of a format that holds one become an archive.
@@ -114,7 +117,8 @@ func TestPreviewTurnsPages(t *testing.T) {
 	s := demotest.Start(t)
 	lots := s.Result(t, "intake-lots", api.Values{"received": "2026-08"})
 	page := func(number int) (*api.Preview, string) {
-		r, err := s.Client.PreviewPageWithResponse(t.Context(), lots, "lots", &api.PreviewPageParams{Number: &number}, api.Take{Format: "pdf"})
+		r, err := s.Client.PreviewPageWithResponse(t.Context(), lots, "lots", &api.PreviewPageParams{Number: &number},
+			api.Take{Format: "pdf"})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -13,7 +13,8 @@ import (
 	"mantilla/model"
 )
 
-func (s *service) GetTimetable(ctx context.Context, r handlers.GetTimetableRequestObject) (handlers.GetTimetableResponseObject, error) {
+func (s *service) GetTimetable(ctx context.Context,
+	r handlers.GetTimetableRequestObject) (handlers.GetTimetableResponseObject, error) {
 	t, err := as(ctx).Controls.Timetable(ctx, limit(r.Params.Limit))
 	out := handlers.GetTimetable200JSONResponse{Due: []api.Control{}, Ran: []api.ControlRun{}}
 	for _, c := range t.Due {
@@ -35,7 +36,8 @@ func (s *service) GetTimetable(ctx context.Context, r handlers.GetTimetableReque
 	return out, err
 }
 
-func (s *service) NextDates(ctx context.Context, r handlers.NextDatesRequestObject) (handlers.NextDatesResponseObject, error) {
+func (s *service) NextDates(ctx context.Context, r handlers.NextDatesRequestObject) (handlers.NextDatesResponseObject,
+	error) {
 	t, err := timetableIn(*r.Body)
 	if err != nil {
 		return nil, err
@@ -44,17 +46,23 @@ func (s *service) NextDates(ctx context.Context, r handlers.NextDatesRequestObje
 	return handlers.NextDates200JSONResponse{Says: says, Dates: list(moments)}, err
 }
 
-func (s *service) NewFeed(ctx context.Context, _ handlers.NewFeedRequestObject) (handlers.NewFeedResponseObject, error) {
+func (s *service) NewFeed(ctx context.Context, _ handlers.NewFeedRequestObject) (handlers.NewFeedResponseObject,
+	error) {
 	secret, err := as(ctx).Controls.NewFeed(ctx)
 	return handlers.NewFeed201JSONResponse{Path: "/api/timetable/feed/" + secret}, err
 }
 
-func (s *service) ReadFeed(ctx context.Context, r handlers.ReadFeedRequestObject) (handlers.ReadFeedResponseObject, error) {
+func (s *service) ReadFeed(ctx context.Context, r handlers.ReadFeedRequestObject) (handlers.ReadFeedResponseObject,
+	error) {
 	text, err := s.library.Feed(ctx, strings.TrimSuffix(r.Secret, ".ics"))
-	return handlers.ReadFeed200TextcalendarResponse{Body: strings.NewReader(string(text)), ContentLength: int64(len(text))}, err
+	return handlers.ReadFeed200TextcalendarResponse{
+		Body:          strings.NewReader(string(text)),
+		ContentLength: int64(len(text)),
+	}, err
 }
 
-func (s *service) PauseControl(ctx context.Context, r handlers.PauseControlRequestObject) (handlers.PauseControlResponseObject, error) {
+func (s *service) PauseControl(ctx context.Context,
+	r handlers.PauseControlRequestObject) (handlers.PauseControlResponseObject, error) {
 	c, err := as(ctx).Controls.PauseControl(ctx, r.Control, r.Body.Paused)
 	return handlers.PauseControl200JSONResponse(control(c)), err
 }
@@ -70,7 +78,8 @@ func (s *service) daysOff(c model.Calendar) api.DaysOff {
 	return out
 }
 
-func (s *service) ListCalendars(ctx context.Context, _ handlers.ListCalendarsRequestObject) (handlers.ListCalendarsResponseObject, error) {
+func (s *service) ListCalendars(ctx context.Context,
+	_ handlers.ListCalendarsRequestObject) (handlers.ListCalendarsResponseObject, error) {
 	all, err := as(ctx).Controls.Calendars(ctx)
 	out := handlers.ListCalendars200JSONResponse{}
 	for _, c := range all {
@@ -79,7 +88,8 @@ func (s *service) ListCalendars(ctx context.Context, _ handlers.ListCalendarsReq
 	return out, err
 }
 
-func (s *service) PutCalendar(ctx context.Context, r handlers.PutCalendarRequestObject) (handlers.PutCalendarResponseObject, error) {
+func (s *service) PutCalendar(ctx context.Context,
+	r handlers.PutCalendarRequestObject) (handlers.PutCalendarResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
 		return nil, fmt.Errorf("reading the calendar: %w", err)
@@ -88,6 +98,7 @@ func (s *service) PutCalendar(ctx context.Context, r handlers.PutCalendarRequest
 	return handlers.PutCalendar200JSONResponse(s.daysOff(c)), err
 }
 
-func (s *service) DeleteCalendar(ctx context.Context, r handlers.DeleteCalendarRequestObject) (handlers.DeleteCalendarResponseObject, error) {
+func (s *service) DeleteCalendar(ctx context.Context,
+	r handlers.DeleteCalendarRequestObject) (handlers.DeleteCalendarResponseObject, error) {
 	return handlers.DeleteCalendar204Response{}, as(ctx).Controls.DeleteCalendar(ctx, r.Calendar)
 }

@@ -11,7 +11,8 @@ import (
 
 func (w *world) criteria(name string) string {
 	w.t.Helper()
-	r, err := w.runa.KeepCriteriaWithResponse(w.t.Context(), "intake-lots", api.CriteriaChange{Name: name, Shared: "everyone", Values: api.Values{}})
+	r, err := w.runa.KeepCriteriaWithResponse(w.t.Context(), "intake-lots",
+		api.CriteriaChange{Name: name, Shared: "everyone", Values: api.Values{}})
 	if err != nil || r.JSON201 == nil {
 		w.t.Fatalf("%v %s", err, r.Body)
 	}
@@ -20,7 +21,14 @@ func (w *world) criteria(name string) string {
 
 func (w *world) control(id string) string {
 	w.t.Helper()
-	r, err := w.runa.PutControlWithResponse(w.t.Context(), id, nil, api.ControlChange{Title: id, Shared: "everyone", Steps: []api.Step{{Report: "near-best-before"}}, Outputs: []api.Output{}, Empty: "keep"})
+	r, err := w.runa.PutControlWithResponse(w.t.Context(), id, nil,
+		api.ControlChange{
+			Title:   id,
+			Shared:  "everyone",
+			Steps:   []api.Step{{Report: "near-best-before"}},
+			Outputs: []api.Output{},
+			Empty:   "keep",
+		})
 	if err != nil || r.JSON200 == nil {
 		w.t.Fatalf("%v %s", err, r.Body)
 	}
@@ -29,7 +37,8 @@ func (w *world) control(id string) string {
 
 func (w *world) view(name string) string {
 	w.t.Helper()
-	r, err := w.runa.KeepViewWithResponse(w.t.Context(), "intake-lots", api.ViewBody{Name: name, View: "lots", Everyone: true})
+	r, err := w.runa.KeepViewWithResponse(w.t.Context(), "intake-lots",
+		api.ViewBody{Name: name, View: "lots", Everyone: true})
 	if err != nil || r.JSON201 == nil {
 		w.t.Fatalf("%v %s", err, r.Body)
 	}
@@ -38,7 +47,8 @@ func (w *world) view(name string) string {
 
 func (w *world) address(nickname string) string {
 	w.t.Helper()
-	r, err := w.runa.PutAddressWithResponse(w.t.Context(), nickname, nil, api.AddressChange{Name: nickname, Mail: nickname + "@example.org", Units: []string{}, Groups: []string{}})
+	r, err := w.runa.PutAddressWithResponse(w.t.Context(), nickname, nil,
+		api.AddressChange{Name: nickname, Mail: nickname + "@example.org", Units: []string{}, Groups: []string{}})
 	if err != nil || r.JSON200 == nil {
 		w.t.Fatalf("%v %s", err, r.Body)
 	}
@@ -58,7 +68,15 @@ func (w *world) filled(text string) string {
 	for name, value := range w.fixed {
 		text = strings.ReplaceAll(text, "{"+name+"}", value)
 	}
-	for name, fresh := range map[string]func(string) string{"new name": func(n string) string { return n }, "new criteria": w.criteria, "new control": w.control, "new view": w.view, "new address": w.address, "new result": func(string) string { return w.result() }} {
+	made := map[string]func(string) string{
+		"new name":     func(n string) string { return n },
+		"new criteria": w.criteria,
+		"new control":  w.control,
+		"new view":     w.view,
+		"new address":  w.address,
+		"new result":   func(string) string { return w.result() },
+	}
+	for name, fresh := range made {
 		if strings.Contains(text, "{"+name+"}") {
 			w.made++
 			text = strings.ReplaceAll(text, "{"+name+"}", fresh(fmt.Sprintf("n%d", w.made)))

@@ -22,7 +22,8 @@ func TestParseConfig(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if c.ID != "coop" || c.File != "coop.db" || c.Text != declared || c.Lists["units"].Parent != "parent_id" || strings.Join(c.ListNames(), " ") != "grades units" {
+	if c.ID != "coop" || c.File != "coop.db" || c.Text != declared || c.Lists["units"].Parent != "parent_id" ||
+		strings.Join(c.ListNames(), " ") != "grades units" {
 		t.Errorf("read as %+v", c)
 	}
 }

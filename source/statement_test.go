@@ -101,16 +101,30 @@ func TestSettleSwitchesPieces(t *testing.T) {
 		typed map[string]string
 		want  string
 	}{
-		{"as it stands", nil, `select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on'))`},
+		{"as it stands", nil,
+			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, ` +
+				`'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, ` +
+				`'o.placed_on'))`},
 		{"another basis and rule", map[string]string{"basis": "sent", "rule": "lease"},
-			`select o.buyer as "buyer", sum(o.cents) as "amount", sum(o.interest) as "interest" from leased_order as o where (day(o.sent_on, 'o.sent_on') >= day({2026-09-01}, 'o.sent_on') and day(o.sent_on, 'o.sent_on') <= day({2026-09-30}, 'o.sent_on')) and (o.leased)`},
+			`select o.buyer as "buyer", sum(o.cents) as "amount", sum(o.interest) as "interest" from leased_order as o ` +
+				`where (day(o.sent_on, 'o.sent_on') >= day({2026-09-01}, 'o.sent_on') and day(o.sent_on, 'o.sent_on') <= ` +
+				`day({2026-09-30}, 'o.sent_on')) and (o.leased)`},
 		{"grouped", map[string]string{"levels": "channel; town"},
-			`select o.channel as "channel", o.town as "town", o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on')) group by o.channel, o.town`},
+			`select o.channel as "channel", o.town as "town", o.buyer as "buyer", sum(o.cents) as "amount" from ` +
+				`plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and ` +
+				`day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on')) group by o.channel, o.town`},
 		{"the newest", map[string]string{"most": "25"},
-			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on')) order by o.placed_on desc limit {25}`},
+			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, ` +
+				`'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, ` +
+				`'o.placed_on')) order by o.placed_on desc limit {25}`},
 		{"two stretches of time", map[string]string{"times": "2026-09-01 06:00/12:00; 2026-09-02"},
-			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, 'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, 'o.placed_on'))` +
-				` and (moment(o.weighed_at, 'o.weighed_at') >= moment({2026-09-01T06:00Z}, 'o.weighed_at') and moment(o.weighed_at, 'o.weighed_at') < moment({2026-09-01T12:00Z}, 'o.weighed_at') or moment(o.weighed_at, 'o.weighed_at') >= moment({2026-09-02T00:00Z}, 'o.weighed_at') and moment(o.weighed_at, 'o.weighed_at') < moment({2026-09-03T00:00Z}, 'o.weighed_at'))`},
+			`select o.buyer as "buyer", sum(o.cents) as "amount" from plain_order as o where (day(o.placed_on, ` +
+				`'o.placed_on') >= day({2026-09-01}, 'o.placed_on') and day(o.placed_on, 'o.placed_on') <= day({2026-09-30}, ` +
+				`'o.placed_on'))` +
+				` and (moment(o.weighed_at, 'o.weighed_at') >= moment({2026-09-01T06:00Z}, 'o.weighed_at') and ` +
+				`moment(o.weighed_at, 'o.weighed_at') < moment({2026-09-01T12:00Z}, 'o.weighed_at') or moment(o.weighed_at, ` +
+				`'o.weighed_at') >= moment({2026-09-02T00:00Z}, 'o.weighed_at') and moment(o.weighed_at, 'o.weighed_at') < ` +
+				`moment({2026-09-03T00:00Z}, 'o.weighed_at'))`},
 	} {
 		queries := plan(t, c.typed, report.Reach{})
 		if got := sql(queries[0]); got != c.want {
@@ -120,7 +134,8 @@ func TestSettleSwitchesPieces(t *testing.T) {
 }
 
 func TestScopeCutsEveryQuery(t *testing.T) {
-	queries := plan(t, map[string]string{"placed": "2026-09 against year before", "levels": "town"}, report.Reach{Limited: true, Units: []string{"A", "B"}})
+	queries := plan(t, map[string]string{"placed": "2026-09 against year before", "levels": "town"},
+		report.Reach{Limited: true, Units: []string{"A", "B"}})
 	for _, q := range append(queries, queries[0].Companions...) {
 		if got := sql(q); !strings.Contains(got, "and (o.site_id) in {[A B]} group by o.town") {
 			t.Errorf("not cut: %s", got)
@@ -135,7 +150,8 @@ func TestScopeCutsEveryQuery(t *testing.T) {
 		t.Error("a dataset without a scope was planned for a limited person")
 	}
 	everyone := definition(t, "orders.yaml", "scope: o.site_id", "scope: everyone")
-	if q, err := query.Plan(everyone.Settle(values), values, report.Reach{Limited: true}, report.AnyQuotes); err != nil || strings.Contains(sql(q[0]), " in ") {
+	if q, err := query.Plan(everyone.Settle(values), values, report.Reach{Limited: true}, report.AnyQuotes); err != nil ||
+		strings.Contains(sql(q[0]), " in ") {
 		t.Errorf("rows for everyone are cut: %v", err)
 	}
 }
@@ -148,10 +164,12 @@ func TestPlanLeavesOutWhatIsNotAnswered(t *testing.T) {
 		bound string
 	}{
 		{nil, "where (lot.received_on between ? and ?)", "2026-09-01 2026-09-30"},
-		{map[string]string{"grade": "A; B", "heavy": "yes"}, "where (lot.received_on between ? and ?)\n  and (lot.grade in ?)\n  and (lot.net_g > 1000 or not ?)", "2026-09-01 2026-09-30 [A B] true"},
+		{map[string]string{"grade": "A; B", "heavy": "yes"}, "where (lot.received_on between ? and ?)\n  and (lot.grade in " +
+			"?)\n  and (lot.net_g > 1000 or not ?)", "2026-09-01 2026-09-30 [A B] true"},
 	}
 	for _, c := range cases {
-		values, faults, err := param.Resolve(t.Context(), d.Parameters, c.typed, param.Setting{Calendar: period.Calendar{Today: period.Date(2026, 10, 15)}})
+		values, faults, err := param.Resolve(t.Context(), d.Parameters, c.typed,
+			param.Setting{Calendar: period.Calendar{Today: period.Date(2026, 10, 15)}})
 		if err != nil || len(faults) > 0 {
 			t.Fatal(err, faults)
 		}
@@ -164,7 +182,8 @@ func TestPlanLeavesOutWhatIsNotAnswered(t *testing.T) {
 		for _, arg := range got.Args {
 			bound = append(bound, fmt.Sprint(arg))
 		}
-		want := `select lot.lot_no as "lot_no", lot.net_g as "net_kg", lot.cents as "value", lot.fee as "fee"` + "\nfrom lot\n" + c.where
+		want := `select lot.lot_no as "lot_no", lot.net_g as "net_kg", lot.cents as "value", lot.fee as "fee"` +
+			"\nfrom lot\n" + c.where
 		if got.Text != want || strings.Join(bound, " ") != c.bound {
 			t.Errorf("%v: got\n%s\nbinding %q; want\n%s\nbinding %q", c.typed, got.Text, bound, want, c.bound)
 		}

@@ -12,7 +12,9 @@ import (
 
 // Addresses returns the whole address book, by nickname.
 func (s Sending) Addresses(ctx context.Context) ([]model.Address, error) {
-	rows, err := s.read.QueryContext(ctx, `select id, nickname, name, mail, person, units, groups, owner, revision from address order by nickname collate nocase`)
+	rows, err := s.read.QueryContext(ctx,
+		`select id, nickname, name, mail, person, units, groups, owner, revision from address
+			order by nickname collate nocase`)
 	return collect(rows, err, func(r *sql.Rows) (a model.Address, err error) {
 		var units, groups string
 		if err = r.Scan(&a.ID, &a.Nickname, &a.Name, &a.Mail, &a.Person, &units, &groups, &a.Owner, &a.Revision); err != nil {
@@ -30,14 +32,17 @@ func (s Sending) PutAddress(ctx context.Context, a model.Address, by string, now
 	groups, _ := json.Marshal(append([]string{}, a.Groups...))
 	return s.change(ctx, func(tx *sql.Tx) error {
 		if a.Revision == 0 {
-			_, err := tx.ExecContext(ctx, `insert into address (nickname, name, mail, person, units, groups, owner) values (?, ?, ?, ?, ?, ?, ?)`,
+			_, err := tx.ExecContext(ctx,
+				`insert into address (nickname, name, mail, person, units, groups, owner) values (?, ?, ?, ?, ?, ?, ?)`,
 				a.Nickname, a.Name, a.Mail, a.Person, string(units), string(groups), a.Owner)
 			if err := taken(err); err != nil {
 				return err
 			}
 			return noteAddress(ctx, tx, a, "put", by, now)
 		}
-		done, err := tx.ExecContext(ctx, `update address set name = ?, mail = ?, person = ?, units = ?, groups = ?, revision = revision + 1 where nickname = ? and revision = ?`,
+		done, err := tx.ExecContext(ctx,
+			`update address set name = ?, mail = ?, person = ?, units = ?, groups = ?, revision = revision + 1
+				where nickname = ? and revision = ?`,
 			a.Name, a.Mail, a.Person, string(units), string(groups), a.Nickname, a.Revision)
 		if err := onlyIf(done, err, model.ErrStale); err != nil {
 			return err
@@ -62,13 +67,15 @@ func noteAddress(ctx context.Context, tx *sql.Tx, a model.Address, what, by stri
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `insert into address_change (nickname, at, by, what, entry) values (?, ?, ?, ?, ?)`, a.Nickname, stamp(now), by, what, string(entry))
+	_, err = tx.ExecContext(ctx, `insert into address_change (nickname, at, by, what, entry) values (?, ?, ?, ?, ?)`,
+		a.Nickname, stamp(now), by, what, string(entry))
 	return err
 }
 
 // AddressHistory returns the changes of an entry, the newest first.
 func (s Sending) AddressHistory(ctx context.Context, nickname string) ([]model.AddressChange, error) {
-	rows, err := s.read.QueryContext(ctx, `select at, by, what, entry from address_change where nickname = ? order by id desc limit 200`, nickname)
+	rows, err := s.read.QueryContext(ctx,
+		`select at, by, what, entry from address_change where nickname = ? order by id desc limit 200`, nickname)
 	return collect(rows, err, func(r *sql.Rows) (c model.AddressChange, err error) {
 		var at sql.NullString
 		var entry string

@@ -28,7 +28,8 @@ func (s Controls) PutCalendar(ctx context.Context, c model.Calendar) error {
 		return err
 	}
 	_, err = s.write.ExecContext(ctx, `insert into calendar (id, title, text, days) values (?1, ?2, ?3, ?4)
-		on conflict (id) do update set title = ?2, text = ?3, days = ?4, revision = revision + 1`, c.ID, c.Title, c.Text, string(days))
+		on conflict (id) do update set title = ?2, text = ?3, days = ?4,
+		revision = revision + 1`, c.ID, c.Title, c.Text, string(days))
 	return explain(err)
 }
 
@@ -40,11 +41,13 @@ func (s Controls) DeleteCalendar(ctx context.Context, id string) error {
 
 // PutFeed keeps the digest of a person's secret, in the place of an earlier one.
 func (s Controls) PutFeed(ctx context.Context, person, digest string) error {
-	_, err := s.write.ExecContext(ctx, `insert into feed (person, digest) values (?1, ?2) on conflict (person) do update set digest = ?2`, person, digest)
+	_, err := s.write.ExecContext(ctx,
+		`insert into feed (person, digest) values (?1, ?2) on conflict (person) do update set digest = ?2`, person, digest)
 	return explain(err)
 }
 
 // FeedPerson returns whose secret has a digest.
 func (s Controls) FeedPerson(ctx context.Context, digest string) (model.Person, error) {
-	return scanPerson(s.read.QueryRowContext(ctx, personColumns+` where name = (select person from feed where digest = ?) and not closed`, digest))
+	return scanPerson(s.read.QueryRowContext(ctx,
+		personColumns+` where name = (select person from feed where digest = ?) and not closed`, digest))
 }

@@ -69,7 +69,8 @@ func (c *Capture) Failed(ctx context.Context, reason string) error {
 // Seal ends the run as done and makes what was kept its result, in one
 // transaction. It returns the result's number. Settled is the settled definition;
 // it and the marks that the run leaves are kept with it.
-func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, settled []byte, marks []model.Mark, now time.Time) (number int64, err error) {
+func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, settled []byte, marks []model.Mark,
+	now time.Time) (number int64, err error) {
 	m.Datasets, m.Form, m.Settled = c.kept, presentForm, digestOf(settled)
 	m.StartedAt = m.StartedAt.UTC().Truncate(time.Millisecond) // as it is read back
 	if m.Seal, err = sealOver(m, c.seal.Sum(nil)); err != nil {
@@ -80,7 +81,9 @@ func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, set
 		return 0, err
 	}
 	err = c.store.change(ctx, func(tx *sql.Tx) error {
-		done, err := tx.ExecContext(ctx, `update run set state = 'done', ended_at = ?, rows = ?, note = ? where number = ? and state = 'running'`, stamp(now), c.rows, run.Note, c.run)
+		done, err := tx.ExecContext(ctx,
+			`update run set state = 'done', ended_at = ?, rows = ?, note = ? where number = ? and state = 'running'`, stamp(now),
+			c.rows, run.Note, c.run)
 		if err != nil {
 			return err
 		}
@@ -95,7 +98,8 @@ func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, set
 		if run.Terms.Keep > 0 {
 			till = sql.NullString{String: stamp(now.AddDate(0, 0, run.Terms.Keep)), Valid: true}
 		}
-		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal, manifest, limited, units, asked_by, facts, fingerprint, keep_until, settled)
+		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal,
+			manifest, limited, units, asked_by, facts, fingerprint, keep_until, settled)
 			values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
 			c.run, run.Report, run.Title, run.Sentence, stamp(now), c.rows, c.bytes, m.Seal, string(manifest),
 			run.Reach.Limited, string(units), run.AskedBy, model.FactsDigest(run), m.Fingerprint, till, settled).Scan(&number)

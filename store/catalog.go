@@ -10,7 +10,8 @@ import (
 
 // PutSource keeps the declaration of a source.
 func (s Catalog) PutSource(ctx context.Context, id, text string) error {
-	_, err := s.write.ExecContext(ctx, `insert into source (id, text) values (?, ?) on conflict (id) do update set text = excluded.text`, id, text)
+	_, err := s.write.ExecContext(ctx,
+		`insert into source (id, text) values (?, ?) on conflict (id) do update set text = excluded.text`, id, text)
 	return explain(err)
 }
 
@@ -41,8 +42,10 @@ func (s Catalog) PutReport(ctx context.Context, r model.Report, was string, at t
 }
 
 func putVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) error {
-	_, err := tx.ExecContext(ctx, `insert into report_version (report, version, text, at, shared) values (?, ?, ?, ?, (select max(id) from shared))
-		on conflict (report, version) do update set text = excluded.text, shared = excluded.shared`, r.ID, r.Version, r.Text, stamp(at))
+	_, err := tx.ExecContext(ctx, `insert into report_version (report, version, text, at, shared)
+		values (?, ?, ?, ?, (select max(id) from shared))
+		on conflict (report, version) do update set text = excluded.text,
+		shared = excluded.shared`, r.ID, r.Version, r.Text, stamp(at))
 	if err != nil {
 		return err
 	}
@@ -55,7 +58,8 @@ func putVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) e
 // Reports returns the whole catalog at its present versions.
 func (s Catalog) Reports(ctx context.Context) ([]model.Report, error) {
 	rows, err := s.read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text, coalesce(s.text, '')
-		from report r join report_version v on v.report = r.id and v.version = r.version left join shared s on s.id = v.shared order by r.category, r.title`)
+		from report r join report_version v on v.report = r.id and v.version = r.version
+		left join shared s on s.id = v.shared order by r.category, r.title`)
 	return collect(rows, err, func(rows *sql.Rows) (r model.Report, err error) {
 		return r, rows.Scan(&r.ID, &r.Title, &r.Category, &r.Version, &r.Text, &r.Shared)
 	})
@@ -64,14 +68,16 @@ func (s Catalog) Reports(ctx context.Context) ([]model.Report, error) {
 // ReportText returns the text of one version of a report, and the shared
 // parameters that it was read with.
 func (s Catalog) ReportText(ctx context.Context, report, version string) (text, shared string, err error) {
-	err = s.read.QueryRowContext(ctx, `select v.text, coalesce(s.text, '') from report_version v left join shared s on s.id = v.shared
+	err = s.read.QueryRowContext(ctx, `select v.text, coalesce(s.text, '') from report_version v
+		left join shared s on s.id = v.shared
 		where v.report = ? and v.version = ?`, report, version).Scan(&text, &shared)
 	return text, shared, explain(err)
 }
 
 // Shared returns the parameters that are declared for the whole catalog now.
 func (s Catalog) Shared(ctx context.Context) (text string, err error) {
-	err = s.read.QueryRowContext(ctx, `select coalesce((select text from shared order by id desc limit 1), '')`).Scan(&text)
+	err = s.read.QueryRowContext(ctx,
+		`select coalesce((select text from shared order by id desc limit 1), '')`).Scan(&text)
 	return text, explain(err)
 }
 
@@ -95,7 +101,8 @@ func (s Catalog) PutShared(ctx context.Context, text string, reports []model.Rep
 
 // Versions returns the versions that a report had, the newest first.
 func (s Catalog) Versions(ctx context.Context, report string) ([]model.Version, error) {
-	rows, err := s.read.QueryContext(ctx, `select version, at from report_version where report = ? order by at desc, rowid desc`, report)
+	rows, err := s.read.QueryContext(ctx,
+		`select version, at from report_version where report = ? order by at desc, rowid desc`, report)
 	return collect(rows, err, func(rows *sql.Rows) (v model.Version, err error) {
 		var at sql.NullString
 		err = rows.Scan(&v.Version, &at)
@@ -116,7 +123,8 @@ func (s Catalog) DeleteSource(ctx context.Context, id string) error {
 
 // Uses returns the last good run of every report that had one.
 func (s Catalog) Uses(ctx context.Context) (map[string]model.Use, error) {
-	rows, err := s.read.QueryContext(ctx, `select report, max(number), started_at, ended_at, rows from run where state = 'done' group by report`)
+	rows, err := s.read.QueryContext(ctx,
+		`select report, max(number), started_at, ended_at, rows from run where state = 'done' group by report`)
 	uses := map[string]model.Use{}
 	_, err = collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
 		var report string

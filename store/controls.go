@@ -9,14 +9,16 @@ import (
 	"mantilla/model"
 )
 
-const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at, c.deleted_at is not null, r.asked_at, c.next_at, c.paused
+const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at,
+	c.deleted_at is not null, r.asked_at, c.next_at, c.paused
 
 	from control c left join control_run r on r.number = (select max(number) from control_run where control = c.id)`
 
 func scanControl(row interface{ Scan(...any) error }) (c model.Control, err error) {
 	var body string
 	var changed, last, next sql.NullString
-	if err = row.Scan(&c.ID, &c.Title, &c.Owner, &c.Shared, &body, &c.Revision, &changed, &c.Deleted, &last, &next, &c.Paused); err != nil {
+	if err = row.Scan(&c.ID, &c.Title, &c.Owner, &c.Shared, &body, &c.Revision, &changed, &c.Deleted, &last, &next,
+		&c.Paused); err != nil {
 		return c, explain(err)
 	}
 	c.Body, c.ChangedAt, c.LastRun = json.RawMessage(body), unstamp(changed), unstamp(last)
@@ -33,8 +35,10 @@ func (s Controls) Control(ctx context.Context, id string) (model.Control, error)
 // hold a search, by title; at most limit.
 func (s Controls) Controls(ctx context.Context, w model.Seen, search string, limit int) ([]model.Control, error) {
 	test, args := sharedWhere(w, "c")
-	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.id in (select c.id from control c where c.deleted_at is null
-		and instr(lower(c.title || ' ' || c.id), lower(?)) > 0 and `+test+` order by c.title collate nocase, c.id limit ?) order by c.title collate nocase, c.id`,
+	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.id in (select c.id from control c
+		where c.deleted_at is null
+		and instr(lower(c.title || ' ' || c.id), lower(?)) > 0 and `+test+` order by c.title collate nocase, c.id limit ?)
+			order by c.title collate nocase, c.id`,
 		append(append([]any{search}, args...), limit)...)
 	return collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
 }
@@ -43,25 +47,30 @@ func (s Controls) Controls(ctx context.Context, w model.Seen, search string, lim
 // one: [ErrTaken] when its id is in use, [ErrStale] when it was changed.
 func (s Controls) PutControl(ctx context.Context, c model.Control) error {
 	if c.Revision == 0 {
-		_, err := s.write.ExecContext(ctx, `insert into control (id, title, owner, shared, body, changed_at, next_at) values (?, ?, ?, ?, ?, ?, ?)`,
+		_, err := s.write.ExecContext(ctx,
+			`insert into control (id, title, owner, shared, body, changed_at, next_at) values (?, ?, ?, ?, ?, ?, ?)`,
 			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), stamp(c.ChangedAt), optional(c.Next))
 		return taken(err)
 	}
-	done, err := s.write.ExecContext(ctx, `update control set title = ?, shared = ?, body = ?, changed_at = ?, next_at = ?, revision = revision + 1 where id = ? and revision = ? and deleted_at is null`,
+	done, err := s.write.ExecContext(ctx,
+		`update control set title = ?, shared = ?, body = ?, changed_at = ?, next_at = ?, revision = revision + 1
+			where id = ? and revision = ? and deleted_at is null`,
 		c.Title, c.Shared, string(c.Body), stamp(c.ChangedAt), optional(c.Next), c.ID, c.Revision)
 	return onlyIf(done, explain(err), model.ErrStale)
 }
 
 // DeleteControl takes a run control out of sight; RestoreControl brings it back.
 func (s Controls) DeleteControl(ctx context.Context, id string, now time.Time) error {
-	done, err := s.write.ExecContext(ctx, `update control set deleted_at = ? where id = ? and deleted_at is null`, stamp(now), id)
+	done, err := s.write.ExecContext(ctx, `update control set deleted_at = ? where id = ? and deleted_at is null`,
+		stamp(now), id)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // RestoreControl brings a deleted run control back.
 // Its timetable goes on with the moment next; zero for none.
 func (s Controls) RestoreControl(ctx context.Context, id string, next time.Time) error {
-	done, err := s.write.ExecContext(ctx, `update control set deleted_at = null, next_at = ? where id = ? and deleted_at is not null`, optional(next), id)
+	done, err := s.write.ExecContext(ctx,
+		`update control set deleted_at = null, next_at = ? where id = ? and deleted_at is not null`, optional(next), id)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
@@ -82,8 +91,11 @@ func addControlRun(ctx context.Context, tx carrying, c *model.ControlRun) error 
 	if c.Plan == nil {
 		c.Plan = json.RawMessage("{}")
 	}
-	err := tx.QueryRowContext(ctx, `insert into control_run (control, asked_by, asked_at, moment, part, part_name, plan, sending) values (?, ?, ?, ?, ?, ?, ?, ?) returning number`,
-		c.Control, c.AskedBy, stamp(c.AskedAt), optional(c.Moment), c.Part, c.PartName, string(c.Plan), c.Sending).Scan(&c.Number)
+	err := tx.QueryRowContext(ctx,
+		`insert into control_run (control, asked_by, asked_at, moment, part, part_name, plan, sending)
+			values (?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+		c.Control, c.AskedBy, stamp(c.AskedAt), optional(c.Moment), c.Part, c.PartName, string(c.Plan),
+		c.Sending).Scan(&c.Number)
 	for i := range c.Runs {
 		if err == nil {
 			c.Runs[i].ControlRun, c.Runs[i].Step = c.Number, i
@@ -119,7 +131,9 @@ func (s Controls) ControlRun(ctx context.Context, number int64) (model.ControlRu
 }
 
 func (s *base) controlRuns(ctx context.Context, which string, args ...any) ([]model.ControlRun, error) {
-	rows, err := s.read.QueryContext(ctx, `select number, control, asked_by, asked_at, moment, part, part_name, plan, sending, sent_note from control_run `+which, args...)
+	rows, err := s.read.QueryContext(ctx,
+		`select number, control, asked_by, asked_at, moment, part, part_name, plan, sending, sent_note from control_run `+
+			which, args...)
 	all, err := collect(rows, err, func(r *sql.Rows) (c model.ControlRun, err error) {
 		var at, moment sql.NullString
 		var plan string

@@ -13,7 +13,8 @@ import (
 	"mantilla/model"
 )
 
-const criteriaColumns = `select c.id, c.report, c.name, c.owner, c.shared, c.typed, c.version, c.revision, c.changed_at, c.deleted_at is not null,
+const criteriaColumns = `select c.id, c.report, c.name, c.owner, c.shared, c.typed, c.version, c.revision,
+	c.changed_at, c.deleted_at is not null,
 
 	u.person is not null, r.ended_at, coalesce(r.rows, 0)
 	from criteria c left join usual u on u.criteria = c.id and u.person = ?
@@ -22,7 +23,8 @@ const criteriaColumns = `select c.id, c.report, c.name, c.owner, c.shared, c.typ
 func scanCriteria(row interface{ Scan(...any) error }) (c model.Criteria, err error) {
 	var typed string
 	var changed, last sql.NullString
-	if err = row.Scan(&c.Number, &c.Report, &c.Name, &c.Owner, &c.Shared, &typed, &c.Version, &c.Revision, &changed, &c.Deleted, &c.Usual, &last, &c.LastRows); err != nil {
+	if err = row.Scan(&c.Number, &c.Report, &c.Name, &c.Owner, &c.Shared, &typed, &c.Version, &c.Revision, &changed,
+		&c.Deleted, &c.Usual, &last, &c.LastRows); err != nil {
 		return c, explain(err)
 	}
 	c.ChangedAt, c.LastRun = unstamp(changed), unstamp(last)
@@ -38,16 +40,21 @@ func (s Criteria) CriteriaOf(ctx context.Context, number int64, person string) (
 // with its values; of is the alias of the table.
 func sharedWhere(w model.Seen, of string) (string, []any) {
 	groups, _ := json.Marshal(append([]string{"everyone"}, w.Groups...))
-	return fmt.Sprintf(`(%[1]s.owner = ? or %[1]s.shared in (select value from json_each(?)) or ?)`, of), []any{w.Person, string(groups), w.All}
+	return fmt.Sprintf(`(%[1]s.owner = ? or %[1]s.shared in (select value from json_each(?)) or ?)`, of),
+		[]any{w.Person, string(groups), w.All}
 }
 
 // CriteriaFor returns the criteria of a report that a person sees and whose
 // names hold a search, their usual first, then by name; at most limit.
-func (s Criteria) CriteriaFor(ctx context.Context, report string, w model.Seen, search string, limit int) ([]model.Criteria, error) {
+func (s Criteria) CriteriaFor(ctx context.Context, report string, w model.Seen, search string,
+	limit int) ([]model.Criteria, error) {
 	test, args := sharedWhere(w, "c")
-	rows, err := s.read.QueryContext(ctx, criteriaColumns+` where c.id in (select c.id from criteria c left join usual u on u.criteria = c.id and u.person = ?
-		where c.report = ? and c.deleted_at is null and instr(lower(c.name), lower(?)) > 0 and `+test+` order by u.person is null, c.name collate nocase, c.id limit ?)
-		order by u.person is null, c.name collate nocase, c.id`, append(append([]any{w.Person, w.Person, report, search}, args...), limit)...)
+	rows, err := s.read.QueryContext(ctx, criteriaColumns+` where c.id in (select c.id from criteria c
+		left join usual u on u.criteria = c.id and u.person = ?
+		where c.report = ? and c.deleted_at is null and instr(lower(c.name), lower(?)) > 0 and `+test+`
+			order by u.person is null, c.name collate nocase, c.id limit ?)
+		order by u.person is null, c.name collate nocase,
+		c.id`, append(append([]any{w.Person, w.Person, report, search}, args...), limit)...)
 	return collect(rows, err, func(r *sql.Rows) (model.Criteria, error) { return scanCriteria(r) })
 }
 
@@ -55,7 +62,9 @@ func (s Criteria) CriteriaFor(ctx context.Context, report string, w model.Seen, 
 // others of that name for the report.
 func (s Criteria) AddCriteria(ctx context.Context, c model.Criteria) (model.Criteria, error) {
 	typed, _ := json.Marshal(c.Typed)
-	err := s.write.QueryRowContext(ctx, `insert into criteria (report, name, owner, shared, typed, version, changed_at) values (?, ?, ?, ?, ?, ?, ?) returning id`,
+	err := s.write.QueryRowContext(ctx,
+		`insert into criteria (report, name, owner, shared, typed, version, changed_at) values (?, ?, ?, ?, ?, ?, ?)
+			returning id`,
 		c.Report, c.Name, c.Owner, c.Shared, string(typed), c.Version, stamp(c.ChangedAt)).Scan(&c.Number)
 	if err != nil {
 		return c, taken(err)
@@ -79,7 +88,8 @@ func (s Criteria) PutCriteria(ctx context.Context, c model.Criteria) error {
 	typed, _ := json.Marshal(c.Typed)
 	err := s.change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `insert into criteria_past (criteria, revision, typed, version, changed_at)
-			select id, revision, typed, version, changed_at from criteria where id = ? and revision = ? and deleted_at is null and typed <> ?`, c.Number, c.Revision, string(typed))
+			select id, revision, typed, version, changed_at from criteria where id = ? and revision = ? and deleted_at is null
+			and typed <> ?`, c.Number, c.Revision, string(typed))
 		if err == nil {
 			_, err = tx.ExecContext(ctx, `delete from criteria_past where criteria = ?1 and revision not in
 				(select revision from criteria_past where criteria = ?1 order by revision desc limit ?2)`, c.Number, keptPast)
@@ -87,8 +97,10 @@ func (s Criteria) PutCriteria(ctx context.Context, c model.Criteria) error {
 		if err != nil {
 			return err
 		}
-		done, err := tx.ExecContext(ctx, `update criteria set name = ?, shared = ?, typed = ?, version = ?, changed_at = ?, revision = revision + 1
-			where id = ? and revision = ? and deleted_at is null`, c.Name, c.Shared, string(typed), c.Version, stamp(c.ChangedAt), c.Number, c.Revision)
+		done, err := tx.ExecContext(ctx, `update criteria set name = ?, shared = ?, typed = ?, version = ?, changed_at = ?,
+			revision = revision + 1
+			where id = ? and revision = ? and deleted_at is null`,
+			c.Name, c.Shared, string(typed), c.Version, stamp(c.ChangedAt), c.Number, c.Revision)
 		return onlyIf(done, err, model.ErrStale)
 	})
 	return taken(err)
@@ -97,7 +109,9 @@ func (s Criteria) PutCriteria(ctx context.Context, c model.Criteria) error {
 // PastCriteria returns the values that criteria had before they were overwritten,
 // with the revision, the report's version and the time of each, the newest first.
 func (s Criteria) PastCriteria(ctx context.Context, number int64) ([]model.Criteria, error) {
-	rows, err := s.read.QueryContext(ctx, `select criteria, revision, typed, version, changed_at from criteria_past where criteria = ? order by revision desc`, number)
+	rows, err := s.read.QueryContext(ctx,
+		`select criteria, revision, typed, version, changed_at from criteria_past where criteria = ? order by revision desc`,
+		number)
 	return collect(rows, err, func(r *sql.Rows) (c model.Criteria, err error) {
 		var typed string
 		var changed sql.NullString
@@ -112,14 +126,16 @@ func (s Criteria) PastCriteria(ctx context.Context, number int64) ([]model.Crite
 // DeleteCriteria takes criteria out of sight, from where [Criteria.RestoreCriteria]
 // brings them back.
 func (s Criteria) DeleteCriteria(ctx context.Context, number int64, now time.Time) error {
-	done, err := s.write.ExecContext(ctx, `update criteria set deleted_at = ? where id = ? and deleted_at is null`, stamp(now), number)
+	done, err := s.write.ExecContext(ctx, `update criteria set deleted_at = ? where id = ? and deleted_at is null`,
+		stamp(now), number)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }
 
 // RestoreCriteria brings deleted criteria back; [ErrTaken] when their name is
 // in use meanwhile.
 func (s Criteria) RestoreCriteria(ctx context.Context, number int64) error {
-	done, err := s.write.ExecContext(ctx, `update criteria set deleted_at = null where id = ? and deleted_at is not null`, number)
+	done, err := s.write.ExecContext(ctx, `update criteria set deleted_at = null where id = ? and deleted_at is not null`,
+		number)
 	if err != nil {
 		return taken(err)
 	}
@@ -141,7 +157,9 @@ func (s Criteria) SetUsual(ctx context.Context, person, report string, number in
 // Usual returns a person's usual values for a report; nil when there are none.
 func (s Criteria) Usual(ctx context.Context, person, report string) (typed map[string]string, err error) {
 	var text string
-	err = s.read.QueryRowContext(ctx, `select typed from criteria where deleted_at is null and id = (select criteria from usual where person = ? and report = ?)`, person, report).Scan(&text)
+	err = s.read.QueryRowContext(ctx,
+		`select typed from criteria where deleted_at is null and id = (select criteria from usual where person = ?
+			and report = ?)`, person, report).Scan(&text)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}
@@ -153,13 +171,17 @@ func (s Criteria) Usual(ctx context.Context, person, report string) (typed map[s
 
 // SameResult returns the newest result of the digest and fingerprint.
 func (s Criteria) SameResult(ctx context.Context, digest, fingerprint string) (model.Result, error) {
-	return scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.facts = ? and k.fingerprint = ? order by k.number desc limit 1`, digest, fingerprint))
+	return scanResult(s.read.QueryRowContext(ctx,
+		`select `+resultColumns+` where k.facts = ? and k.fingerprint = ? order by k.number desc limit 1`, digest,
+		fingerprint))
 }
 
 // LastTyped returns what a person last ran a report with; nil for never.
 func (s Criteria) LastTyped(ctx context.Context, person, report string) (typed map[string]string, err error) {
 	var text string
-	err = s.read.QueryRowContext(ctx, `select typed from run where asked_by = ? and report = ? and state = 'done' order by number desc limit 1`, person, report).Scan(&text)
+	err = s.read.QueryRowContext(ctx,
+		`select typed from run where asked_by = ? and report = ? and state = 'done' order by number desc limit 1`, person,
+		report).Scan(&text)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}

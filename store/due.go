@@ -11,14 +11,17 @@ import (
 // DueControls returns the run controls whose next due moment has come, those
 // that wait longest first.
 func (s Controls) DueControls(ctx context.Context, now time.Time, limit int) ([]model.Control, error) {
-	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.next_at <= ? and not c.paused and c.deleted_at is null order by c.next_at limit ?`, stamp(now), limit)
+	rows, err := s.read.QueryContext(ctx,
+		controlColumns+` where c.next_at <= ? and not c.paused and c.deleted_at is null order by c.next_at limit ?`,
+		stamp(now), limit)
 	return collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
 }
 
 // NextDue returns when the next control is due; the zero time when none is.
 func (s Controls) NextDue(ctx context.Context) (time.Time, error) {
 	var at sql.NullString
-	err := s.read.QueryRowContext(ctx, `select min(next_at) from control where next_at is not null and not paused and deleted_at is null`).Scan(&at)
+	err := s.read.QueryRowContext(ctx,
+		`select min(next_at) from control where next_at is not null and not paused and deleted_at is null`).Scan(&at)
 	return unstamp(at), explain(err)
 }
 
@@ -26,7 +29,9 @@ func (s Controls) NextDue(ctx context.Context) (time.Time, error) {
 // they no longer are, by their next moment.
 func (s Controls) Timed(ctx context.Context, w model.Seen) ([]model.Control, error) {
 	test, args := sharedWhere(w, "c")
-	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.deleted_at is null and (c.next_at is not null or exists (select 1 from due_note n where n.control = c.id)) and `+test+` order by c.next_at, c.id`, args...)
+	rows, err := s.read.QueryContext(ctx,
+		controlColumns+` where c.deleted_at is null and (c.next_at is not null or exists (select 1 from due_note n
+			where n.control = c.id)) and `+test+` order by c.next_at, c.id`, args...)
 	return collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
 }
 
@@ -50,7 +55,9 @@ func (s Controls) SettleDue(ctx context.Context, all []model.Due) (queued int, e
 }
 
 func settleDue(ctx context.Context, tx carrying, d model.Due) (queued int, err error) {
-	done, err := tx.ExecContext(ctx, `update control set next_at = ? where id = ? and next_at = ? and deleted_at is null and not paused`, optional(d.Next), d.Control, stamp(d.Moment))
+	done, err := tx.ExecContext(ctx,
+		`update control set next_at = ? where id = ? and next_at = ? and deleted_at is null and not paused`, optional(d.Next),
+		d.Control, stamp(d.Moment))
 	if err != nil {
 		return 0, err
 	}
@@ -69,7 +76,8 @@ func settleDue(ctx context.Context, tx carrying, d model.Due) (queued int, err e
 		}
 	}
 	if d.State != "" {
-		_, err = tx.ExecContext(ctx, `insert or replace into due_note (control, moment, state, reason) values (?, ?, ?, ?)`, d.Control, stamp(d.Moment), d.State, d.Reason)
+		_, err = tx.ExecContext(ctx, `insert or replace into due_note (control, moment, state, reason) values (?, ?, ?, ?)`,
+			d.Control, stamp(d.Moment), d.State, d.Reason)
 	}
 	return queued, err
 }
@@ -78,7 +86,9 @@ func settleDue(ctx context.Context, tx carrying, d model.Due) (queued int, err e
 // clock was set back, or a part was named twice.
 func addDueRun(ctx context.Context, tx carrying, c *model.ControlRun) (added bool, err error) {
 	var there bool
-	err = tx.QueryRowContext(ctx, `select exists (select 1 from control_run where control = ? and moment = ? and part = ?)`, c.Control, optional(c.Moment), c.Part).Scan(&there)
+	err = tx.QueryRowContext(ctx,
+		`select exists (select 1 from control_run where control = ? and moment = ? and part = ?)`, c.Control,
+		optional(c.Moment), c.Part).Scan(&there)
 	if err != nil || there {
 		return false, err
 	}
@@ -101,13 +111,16 @@ func (s Controls) SetNext(ctx context.Context, control string, next time.Time) e
 
 // PauseControl stops a control's timetable for a while, or lets it go on.
 func (s Controls) PauseControl(ctx context.Context, control string, paused bool, next time.Time) error {
-	_, err := s.write.ExecContext(ctx, `update control set paused = ?, next_at = ? where id = ?`, paused, optional(next), control)
+	_, err := s.write.ExecContext(ctx, `update control set paused = ?, next_at = ? where id = ?`, paused, optional(next),
+		control)
 	return explain(err)
 }
 
 // DueNotes returns the moments that gave no run since a time, the newest first.
 func (s Controls) DueNotes(ctx context.Context, since time.Time, limit int) ([]model.DueNote, error) {
-	rows, err := s.read.QueryContext(ctx, `select control, moment, state, reason from due_note where moment >= ? order by moment desc limit ?`, stamp(since), limit)
+	rows, err := s.read.QueryContext(ctx,
+		`select control, moment, state, reason from due_note where moment >= ? order by moment desc limit ?`, stamp(since),
+		limit)
 	return collect(rows, err, func(r *sql.Rows) (n model.DueNote, err error) {
 		var at sql.NullString
 		err = r.Scan(&n.Control, &at, &n.State, &n.Reason)

@@ -113,7 +113,8 @@ func TestEveryWriteMayFail(t *testing.T) {
 func TestAnOlderProgramRefusesNewerRecords(t *testing.T) {
 	dir := t.TempDir()
 	s := open(t, dir, 1<<20)
-	if _, err := s.write.Exec(fmt.Sprintf(`insert into %s (version_id, is_applied) values (99999, 1)`, goose.TableName())); err != nil {
+	if _, err := s.write.Exec(fmt.Sprintf(`insert into %s (version_id, is_applied) values (99999, 1)`,
+		goose.TableName())); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Close(); err != nil {

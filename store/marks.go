@@ -24,7 +24,9 @@ func putMarks(ctx context.Context, tx *sql.Tx, marks []model.Mark) error {
 // MarkAt returns until when somebody looked; [ErrNotFound] for never.
 func (s Criteria) MarkAt(ctx context.Context, m model.Mark) (time.Time, error) {
 	var at sql.NullString
-	err := s.read.QueryRowContext(ctx, `select at from mark where whose = ? and report = ? and parameter = ? and others = ?`, m.Whose, m.Report, m.Parameter, m.Others).Scan(&at)
+	err := s.read.QueryRowContext(ctx,
+		`select at from mark where whose = ? and report = ? and parameter = ? and others = ?`, m.Whose, m.Report, m.Parameter,
+		m.Others).Scan(&at)
 	return unstamp(at), explain(err)
 }
 

@@ -26,7 +26,8 @@ func (s People) PutOpenings(ctx context.Context, report string, to []model.Openi
 		_, err := tx.ExecContext(ctx, `delete from opening where report = ?`, report)
 		for _, o := range to {
 			if err == nil {
-				_, err = tx.ExecContext(ctx, `insert into opening (report, kind, name) values (?, ?, ?) on conflict do nothing`, report, o.Kind, o.Name)
+				_, err = tx.ExecContext(ctx, `insert into opening (report, kind, name) values (?, ?, ?) on conflict do nothing`,
+					report, o.Kind, o.Name)
 			}
 		}
 		return err

@@ -18,15 +18,19 @@ func addParcels(ctx context.Context, tx *sql.Tx, parcels []model.Parcel, held bo
 		p := &parcels[i]
 		files, _ := json.Marshal(append([]model.Filed{}, p.Files...))
 		none := func(n int64) sql.NullInt64 { return sql.NullInt64{Int64: n, Valid: n > 0} }
-		err := tx.QueryRowContext(ctx, `insert into parcel (key, way, target, title, owner, result, control_run, made_at, state, next_at, body, payload, held)
+		err := tx.QueryRowContext(ctx, `insert into parcel (key, way, target, title, owner, result, control_run, made_at,
+			state, next_at, body, payload, held)
 			values (?, ?, ?, ?, ?, ?, ?, ?, 'waiting', ?, ?, ?, ?) on conflict (key) do nothing returning number`,
-			p.Key, p.Way, p.Target, p.Title, p.Owner, none(p.Result), none(p.ControlRun), stamp(p.MadeAt), stamp(p.MadeAt), string(files), p.Payload, held).Scan(&p.Number)
+			p.Key, p.Way, p.Target, p.Title, p.Owner, none(p.Result), none(p.ControlRun), stamp(p.MadeAt), stamp(p.MadeAt),
+			string(files), p.Payload, held).Scan(&p.Number)
 		if errors.Is(err, sql.ErrNoRows) {
 			continue
 		}
 		for _, r := range p.Recipients {
 			if err == nil {
-				_, err = tx.ExecContext(ctx, `insert into parcel_recipient (parcel, address, name, line, state) values (?, ?, ?, ?, 'waiting') on conflict do nothing`, p.Number, r.Address, r.Name, r.Line)
+				_, err = tx.ExecContext(ctx,
+					`insert into parcel_recipient (parcel, address, name, line, state) values (?, ?, ?, ?, 'waiting')
+						on conflict do nothing`, p.Number, r.Address, r.Name, r.Line)
 			}
 		}
 		if err != nil {
@@ -47,12 +51,14 @@ func (s Sending) HoldParcels(ctx context.Context, parcels []model.Parcel) error 
 	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, true) })
 }
 
-const parcelColumns = `select number, key, way, target, title, owner, coalesce(result, 0), coalesce(control_run, 0), made_at, state, tries, next_at, ended_at, reason, body from parcel`
+const parcelColumns = `select number, key, way, target, title, owner, coalesce(result, 0), coalesce(control_run, 0),
+	made_at, state, tries, next_at, ended_at, reason, body from parcel`
 
 func scanParcel(row interface{ Scan(...any) error }) (p model.Parcel, err error) {
 	var made, next, ended sql.NullString
 	var files string
-	err = row.Scan(&p.Number, &p.Key, &p.Way, &p.Target, &p.Title, &p.Owner, &p.Result, &p.ControlRun, &made, &p.State, &p.Tries, &next, &ended, &p.Reason, &files)
+	err = row.Scan(&p.Number, &p.Key, &p.Way, &p.Target, &p.Title, &p.Owner, &p.Result, &p.ControlRun, &made, &p.State,
+		&p.Tries, &next, &ended, &p.Reason, &files)
 	if err != nil {
 		return p, explain(err)
 	}
@@ -62,7 +68,9 @@ func scanParcel(row interface{ Scan(...any) error }) (p model.Parcel, err error)
 
 func (s Sending) withRecipients(ctx context.Context, parcels []model.Parcel) ([]model.Parcel, error) {
 	for i := range parcels {
-		rows, err := s.read.QueryContext(ctx, `select address, name, line, state, answer, at from parcel_recipient where parcel = ? order by line desc, rowid`, parcels[i].Number)
+		rows, err := s.read.QueryContext(ctx,
+			`select address, name, line, state, answer, at from parcel_recipient where parcel = ? order by line desc, rowid`,
+			parcels[i].Number)
 		parcels[i].Recipients, err = collect(rows, err, func(r *sql.Rows) (x model.Recipient, err error) {
 			var at sql.NullString
 			err = r.Scan(&x.Address, &x.Name, &x.Line, &x.State, &x.Answer, &at)
@@ -78,8 +86,11 @@ func (s Sending) withRecipients(ctx context.Context, parcels []model.Parcel) ([]
 
 // Parcels returns parcels without their payload, the newest first. Owner and
 // state are left open where they are empty.
-func (s Sending) Parcels(ctx context.Context, owner string, state model.State, before int64, limit int) ([]model.Parcel, error) {
-	rows, err := s.read.QueryContext(ctx, parcelColumns+` where (?1 = '' or owner = ?1) and (?2 = '' or state = ?2) and (?3 = 0 or number < ?3) order by number desc limit ?4`, owner, state, before, limit)
+func (s Sending) Parcels(ctx context.Context, owner string, state model.State, before int64, limit int) ([]model.Parcel,
+	error) {
+	rows, err := s.read.QueryContext(ctx,
+		parcelColumns+` where (?1 = '' or owner = ?1) and (?2 = '' or state = ?2) and (?3 = 0 or number < ?3)
+			order by number desc limit ?4`, owner, state, before, limit)
 	parcels, err := collect(rows, err, func(r *sql.Rows) (model.Parcel, error) { return scanParcel(r) })
 	if err != nil {
 		return nil, err
@@ -104,22 +115,27 @@ func (s Sending) Parcel(ctx context.Context, number int64) (model.Parcel, error)
 // longest, with its payload; [ErrNotFound] when there is none. That it is tried
 // is written first, with when it is tried again if nothing is heard of this try:
 // what cannot be recorded is not sent.
-func (s Sending) NextParcel(ctx context.Context, way string, now time.Time, wait func(tries int) time.Duration) (model.Parcel, error) {
+func (s Sending) NextParcel(ctx context.Context, way string, now time.Time,
+	wait func(tries int) time.Duration) (model.Parcel, error) {
 	var p model.Parcel
 	err := s.change(ctx, func(tx *sql.Tx) (err error) {
-		p, err = scanParcel(tx.QueryRowContext(ctx, parcelColumns+` where state = 'waiting' and way = ? and next_at <= ? and not held order by next_at, number limit 1`, way, stamp(now)))
+		p, err = scanParcel(tx.QueryRowContext(ctx,
+			parcelColumns+` where state = 'waiting' and way = ? and next_at <= ? and not held order by next_at, number limit 1`,
+			way, stamp(now)))
 		if err != nil {
 			return err
 		}
 		p.Tries++
 		p.NextAt = now.Add(wait(p.Tries))
-		_, err = tx.ExecContext(ctx, `update parcel set tries = ?, next_at = ?, trying = 1 where number = ?`, p.Tries, stamp(p.NextAt), p.Number)
+		_, err = tx.ExecContext(ctx, `update parcel set tries = ?, next_at = ?, trying = 1 where number = ?`, p.Tries,
+			stamp(p.NextAt), p.Number)
 		return err
 	})
 	if err != nil {
 		return p, err
 	}
-	if err := s.read.QueryRowContext(ctx, `select payload from parcel where number = ?`, p.Number).Scan(&p.Payload); err != nil {
+	if err := s.read.QueryRowContext(ctx, `select payload from parcel where number = ?`,
+		p.Number).Scan(&p.Payload); err != nil {
 		return p, explain(err)
 	}
 	all, err := s.withRecipients(ctx, []model.Parcel{p})
@@ -133,7 +149,8 @@ func (s Sending) NextParcel(ctx context.Context, way string, now time.Time, wait
 // time when none waits.
 func (s Sending) NextSending(ctx context.Context, way string) (time.Time, error) {
 	var at sql.NullString
-	err := s.read.QueryRowContext(ctx, `select min(next_at) from parcel where state = 'waiting' and way = ? and not held`, way).Scan(&at)
+	err := s.read.QueryRowContext(ctx, `select min(next_at) from parcel where state = 'waiting' and way = ? and not held`,
+		way).Scan(&at)
 	return unstamp(at), explain(err)
 }
 
@@ -148,12 +165,15 @@ func (s Sending) SettleParcel(ctx context.Context, p model.Parcel, now time.Time
 		} else {
 			ended = sql.NullString{String: stamp(now), Valid: true}
 		}
-		_, err := tx.ExecContext(ctx, `update parcel set state = ?1, tries = ?2, next_at = ?3, ended_at = ?4, reason = ?5, trying = 0, payload = case when ?1 = 'sent' then x'' else payload end
+		_, err := tx.ExecContext(ctx, `update parcel set state = ?1, tries = ?2, next_at = ?3, ended_at = ?4, reason = ?5,
+			trying = 0, payload = case when ?1 = 'sent' then x'' else payload end
 			where number = ?6 and (state = 'waiting' or ?1 = 'sent')`,
 			p.State, p.Tries, next, ended, p.Reason, p.Number)
 		for _, r := range p.Recipients {
 			if err == nil {
-				_, err = tx.ExecContext(ctx, `update parcel_recipient set state = ?, answer = ?, at = ? where parcel = ? and address = ? and state <> 'sent'`, r.State, r.Answer, stamp(now), p.Number, r.Address)
+				_, err = tx.ExecContext(ctx,
+					`update parcel_recipient set state = ?, answer = ?, at = ? where parcel = ? and address = ? and state <> 'sent'`,
+					r.State, r.Answer, stamp(now), p.Number, r.Address)
 			}
 		}
 		return err
@@ -165,22 +185,29 @@ func (s Sending) SettleParcel(ctx context.Context, p model.Parcel, now time.Time
 // when there is nothing to try.
 func (s Sending) MendParcel(ctx context.Context, number int64, instead map[string]string, now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
-		done, err := tx.ExecContext(ctx, `update parcel set state = 'waiting', tries = 0, crashes = 0, next_at = ?, ended_at = null, reason = '' where number = ? and state in ('waiting', 'failed', 'stopped')`, stamp(now), number)
+		done, err := tx.ExecContext(ctx,
+			`update parcel set state = 'waiting', tries = 0, crashes = 0, next_at = ?, ended_at = null, reason = ''
+				where number = ? and state in ('waiting', 'failed', 'stopped')`, stamp(now), number)
 		if err := onlyIf(done, err, model.ErrNotFound); err != nil {
 			return err
 		}
 		for from, to := range instead {
-			if _, err := tx.ExecContext(ctx, `update or replace parcel_recipient set address = ? where parcel = ? and address = ? and state <> 'sent'`, to, number, from); err != nil {
+			if _, err := tx.ExecContext(ctx,
+				`update or replace parcel_recipient set address = ? where parcel = ? and address = ? and state <> 'sent'`, to,
+				number, from); err != nil {
 				return err
 			}
 		}
-		_, err = tx.ExecContext(ctx, `update parcel_recipient set state = 'waiting', answer = '' where parcel = ? and state = 'refused'`, number)
+		_, err = tx.ExecContext(ctx,
+			`update parcel_recipient set state = 'waiting', answer = '' where parcel = ? and state = 'refused'`, number)
 		return err
 	})
 }
 
 // StopParcel takes a waiting or failed parcel out of the queue.
 func (s Sending) StopParcel(ctx context.Context, number int64, now time.Time) error {
-	done, err := s.write.ExecContext(ctx, `update parcel set state = 'stopped', next_at = null, ended_at = ? where number = ? and state in ('waiting', 'failed')`, stamp(now), number)
+	done, err := s.write.ExecContext(ctx,
+		`update parcel set state = 'stopped', next_at = null, ended_at = ? where number = ?
+			and state in ('waiting', 'failed')`, stamp(now), number)
 	return onlyIf(done, explain(err), model.ErrNotFound)
 }

@@ -11,11 +11,13 @@ import (
 
 const personColumns = `select name, title, role, units, closed, revision, password, zone,
 
-	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp)) from person`
+	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp))
+	from person`
 
 func scanPerson(row interface{ Scan(...any) error }) (p model.Person, err error) {
 	var units, groups string
-	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &p.Zone, &groups); err != nil {
+	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &p.Zone,
+		&groups); err != nil {
 		return p, explain(err)
 	}
 	if err = json.Unmarshal([]byte(units), &p.Units); err == nil {
@@ -42,11 +44,13 @@ func (s People) PutPerson(ctx context.Context, p model.Person) error {
 	units, _ := json.Marshal(append([]string{}, p.Units...))
 	return s.change(ctx, func(tx *sql.Tx) error {
 		if p.Revision == 0 {
-			done, err := tx.ExecContext(ctx, `insert into person (name, title, role, units, password, closed) values (?, ?, ?, ?, ?, ?) on conflict do nothing`,
+			done, err := tx.ExecContext(ctx,
+				`insert into person (name, title, role, units, password, closed) values (?, ?, ?, ?, ?, ?) on conflict do nothing`,
 				p.Name, p.Title, p.Role, string(units), p.Password, p.Closed)
 			return onlyIf(done, err, model.ErrStale)
 		}
-		done, err := tx.ExecContext(ctx, `update person set title = ?, role = ?, units = ?, closed = ?, password = coalesce(nullif(?, ''), password),
+		done, err := tx.ExecContext(ctx, `update person set title = ?, role = ?, units = ?, closed = ?,
+			password = coalesce(nullif(?, ''), password),
 			revision = revision + 1 where name = ? and revision = ?`,
 			p.Title, p.Role, string(units), p.Closed, p.Password, p.Name, p.Revision)
 		if err = onlyIf(done, err, model.ErrStale); err == nil && (p.Closed || p.Password != "") {
@@ -65,7 +69,8 @@ func (s People) SetZone(ctx context.Context, name, zone string) error {
 // Groups returns all groups by id.
 func (s People) Groups(ctx context.Context) ([]model.Group, error) {
 	rows, err := s.read.QueryContext(ctx, `select id, title, revision,
-		(select coalesce(json_group_array(person), '[]') from (select person from group_member where grp = id order by person)) from people_group order by id`)
+		(select coalesce(json_group_array(person), '[]') from (select person from group_member where grp = id
+		order by person)) from people_group order by id`)
 	return collect(rows, err, func(r *sql.Rows) (g model.Group, err error) {
 		var members string
 		if err = r.Scan(&g.ID, &g.Title, &g.Revision, &members); err == nil {
@@ -81,7 +86,9 @@ func (s People) PutGroup(ctx context.Context, g model.Group) error {
 		done, err := tx.ExecContext(ctx, `insert into people_group (id, title) select ?1, ?2 where ?3 = 0
 			on conflict do nothing`, g.ID, g.Title, g.Revision)
 		if g.Revision > 0 {
-			done, err = tx.ExecContext(ctx, `update people_group set title = ?, revision = revision + 1 where id = ? and revision = ?`, g.Title, g.ID, g.Revision)
+			done, err = tx.ExecContext(ctx,
+				`update people_group set title = ?, revision = revision + 1 where id = ? and revision = ?`, g.Title, g.ID,
+				g.Revision)
 		}
 		if err := onlyIf(done, err, model.ErrStale); err != nil {
 			return err
@@ -125,11 +132,13 @@ func (s People) KeptFor(ctx context.Context, person string) (kept []string, err 
 // DeletePerson deletes an account with its sessions, memberships and desk.
 func (s People) DeletePerson(ctx context.Context, name string) error {
 	return s.all(ctx, name, `delete from person where name = ?`, `delete from opening where kind = 'person' and name = ?`,
-		`delete from desk where kind = 'person' and owner = ?`, `delete from usual where person = ?`, `delete from mark where whose = 'person ' || ?`)
+		`delete from desk where kind = 'person' and owner = ?`, `delete from usual where person = ?`,
+		`delete from mark where whose = 'person ' || ?`)
 }
 
 // DeleteGroup deletes a group; what it shared is its owners' alone again.
 func (s People) DeleteGroup(ctx context.Context, id string) error {
 	return s.all(ctx, id, `delete from people_group where id = ?`, `delete from opening where kind = 'group' and name = ?`,
-		`update criteria set shared = '' where shared = ?`, `update control set shared = '' where shared = ?`, `delete from desk where kind = 'group' and owner = ?`)
+		`update criteria set shared = '' where shared = ?`, `update control set shared = '' where shared = ?`,
+		`delete from desk where kind = 'group' and owner = ?`)
 }

@@ -24,14 +24,17 @@ func TestPeopleAndGroups(t *testing.T) {
 	if err := s.People().PutGroup(ctx, model.Group{ID: "field", Title: "Field", Members: []string{"dora"}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.People().PutGroup(ctx, model.Group{ID: "field", Title: "Other", Members: []string{"nobody"}, Revision: 1}); err == nil {
+	if err := s.People().PutGroup(ctx,
+		model.Group{ID: "field", Title: "Other", Members: []string{"nobody"}, Revision: 1}); err == nil {
 		t.Error("a group has a member that is no account")
 	}
 	got, err := s.People().Person(ctx, "dora")
-	if err != nil || got.Role != model.Runner || !slices.Equal(got.Units, []string{"A"}) || !slices.Equal(got.Groups, []string{"field"}) || got.Revision != 1 {
+	if err != nil || got.Role != model.Runner || !slices.Equal(got.Units, []string{"A"}) ||
+		!slices.Equal(got.Groups, []string{"field"}) || got.Revision != 1 {
 		t.Fatalf("%+v, %v", got, err)
 	}
-	if groups, err := s.People().Groups(ctx); err != nil || len(groups) != 1 || groups[0].Title != "Field" || !slices.Equal(groups[0].Members, []string{"dora"}) {
+	if groups, err := s.People().Groups(ctx); err != nil || len(groups) != 1 || groups[0].Title != "Field" ||
+		!slices.Equal(groups[0].Members, []string{"dora"}) {
 		t.Errorf("the refused change left %+v, %v", groups, err)
 	}
 	got.Role, got.Password = model.Author, ""
@@ -48,11 +51,19 @@ func TestPeopleAndGroups(t *testing.T) {
 
 func TestSessionsEnd(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
-	if err := s.People().PutPerson(ctx, model.Person{Name: "dora", Title: "Dora", Role: model.Runner, Password: "hash"}); err != nil {
+	if err := s.People().PutPerson(ctx,
+		model.Person{Name: "dora", Title: "Dora", Role: model.Runner, Password: "hash"}); err != nil {
 		t.Fatal(err)
 	}
 	for _, digest := range []string{"one", "two"} {
-		if err := s.People().AddSession(ctx, model.Session{Digest: digest, Person: "dora", Kind: "browser", MadeAt: now, EndsAt: now.Add(time.Hour)}); err != nil {
+		if err := s.People().AddSession(ctx,
+			model.Session{
+				Digest: digest,
+				Person: "dora",
+				Kind:   "browser",
+				MadeAt: now,
+				EndsAt: now.Add(time.Hour),
+			}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -78,7 +89,16 @@ func TestSessionsEnd(t *testing.T) {
 
 func keepCriteria(t *testing.T, s *Store, owner, name, shared string) model.Criteria {
 	t.Helper()
-	c, err := s.Criteria().AddCriteria(t.Context(), model.Criteria{Report: "lots", Name: name, Owner: owner, Shared: shared, Typed: map[string]string{"days": "last month"}, Version: "v1", ChangedAt: now})
+	c, err := s.Criteria().AddCriteria(t.Context(),
+		model.Criteria{
+			Report:    "lots",
+			Name:      name,
+			Owner:     owner,
+			Shared:    shared,
+			Typed:     map[string]string{"days": "last month"},
+			Version:   "v1",
+			ChangedAt: now,
+		})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -87,7 +107,8 @@ func keepCriteria(t *testing.T, s *Store, owner, name, shared string) model.Crit
 
 func TestCriteria(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
-	mine, shared, hers := keepCriteria(t, s, "me", "b mine", ""), keepCriteria(t, s, "her", "a shared", "field"), keepCriteria(t, s, "her", "hers", "")
+	mine, shared, hers := keepCriteria(t, s, "me", "b mine", ""), keepCriteria(t, s, "her", "a shared", "field"),
+		keepCriteria(t, s, "her", "hers", "")
 	names := func(w model.Seen, search string) (out []string) {
 		list, err := s.Criteria().CriteriaFor(ctx, "lots", w, search, 10)
 		if err != nil {
@@ -98,7 +119,8 @@ func TestCriteria(t *testing.T) {
 		}
 		return out
 	}
-	if got := names(model.Seen{Person: "me", Groups: []string{"field"}}, ""); !slices.Equal(got, []string{"a shared", "b mine"}) {
+	if got := names(model.Seen{Person: "me", Groups: []string{"field"}}, ""); !slices.Equal(got,
+		[]string{"a shared", "b mine"}) {
 		t.Errorf("seen: %q", got)
 	}
 	if got := names(model.Seen{Person: "me"}, "MINE"); !slices.Equal(got, []string{"b mine"}) {
@@ -113,7 +135,8 @@ func TestCriteria(t *testing.T) {
 	if typed, err := s.Criteria().Usual(ctx, "me", "lots"); err != nil || typed["days"] != "last month" {
 		t.Errorf("usual: %v, %v", typed, err)
 	}
-	if _, err := s.Criteria().AddCriteria(ctx, model.Criteria{Report: "lots", Name: "hers", Owner: "her", ChangedAt: now}); !errors.Is(err, model.ErrTaken) {
+	if _, err := s.Criteria().AddCriteria(ctx,
+		model.Criteria{Report: "lots", Name: "hers", Owner: "her", ChangedAt: now}); !errors.Is(err, model.ErrTaken) {
 		t.Errorf("a name twice: %v", err)
 	}
 	hers.Name = "a shared"
@@ -137,7 +160,8 @@ func TestCriteria(t *testing.T) {
 	if err := s.Criteria().RestoreCriteria(ctx, shared.Number); !errors.Is(err, model.ErrTaken) {
 		t.Errorf("restored over another: %v", err)
 	}
-	if err := errors.Join(s.Criteria().DeleteCriteria(ctx, taken.Number, now), s.Criteria().RestoreCriteria(ctx, shared.Number)); err != nil {
+	if err := errors.Join(s.Criteria().DeleteCriteria(ctx, taken.Number, now),
+		s.Criteria().RestoreCriteria(ctx, shared.Number)); err != nil {
 		t.Error(err)
 	}
 }
@@ -158,7 +182,8 @@ func TestOverwrittenCriteriaAreKept(t *testing.T) {
 		}
 	}
 	past, err := s.Criteria().PastCriteria(ctx, c.Number)
-	if err != nil || len(past) != keptPast || past[0].Typed["days"] != fmt.Sprint(keptPast+1) || past[0].Revision != keptPast+4 || past[keptPast-1].Typed["days"] != "2" {
+	if err != nil || len(past) != keptPast || past[0].Typed["days"] != fmt.Sprint(keptPast+1) ||
+		past[0].Revision != keptPast+4 || past[keptPast-1].Typed["days"] != "2" {
 		t.Errorf("%d: %+v, %v", len(past), past[:min(len(past), 1)], err)
 	}
 }
@@ -168,7 +193,8 @@ func queueSteps(t *testing.T, s *Store, steps int, hours *model.Hours) model.Con
 	t.Helper()
 	batch := model.ControlRun{Control: "month", AskedBy: "me", AskedAt: now}
 	for range steps {
-		batch.Runs = append(batch.Runs, model.Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: model.Terms{Control: "month", Hours: hours}})
+		batch.Runs = append(batch.Runs,
+			model.Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: model.Terms{Control: "month", Hours: hours}})
 	}
 	all, err := s.Controls().AddControlRuns(t.Context(), []model.ControlRun{batch})
 	if err != nil {
@@ -193,7 +219,8 @@ func TestStepsWaitForOneAnother(t *testing.T) {
 	if got := claim(t, s); got.Number != batch.Runs[1].Number || got.Step != 1 || got.ControlRun != batch.Number {
 		t.Errorf("after a failure %+v", got)
 	}
-	if past, err := s.Controls().ControlRuns(ctx, "month", 5); err != nil || len(past) != 1 || len(past[0].Runs) != 2 || past[0].Runs[0].Reason != "no" {
+	if past, err := s.Controls().ControlRuns(ctx, "month", 5); err != nil || len(past) != 1 || len(past[0].Runs) != 2 ||
+		past[0].Runs[0].Reason != "no" {
 		t.Errorf("past runs %+v, %v", past, err)
 	}
 }
@@ -222,7 +249,8 @@ func TestRunsStartWithinTheirHours(t *testing.T) {
 func TestSightCutsRunsAndResults(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
 	for _, r := range []model.Run{
-		{Report: "lots"}, {Report: "lots", Reach: report.Reach{Limited: true, Units: []string{"A", "A1"}}}, {Report: "lots", Reach: report.Reach{Limited: true, Units: []string{"B"}}}, {Report: "secret"},
+		{Report: "lots"}, {Report: "lots", Reach: report.Reach{Limited: true, Units: []string{"A", "A1"}}},
+		{Report: "lots", Reach: report.Reach{Limited: true, Units: []string{"B"}}}, {Report: "secret"},
 	} {
 		r.AskedBy, r.AskedAt = "me", now
 		queued, err := s.Runs().AddRun(ctx, r, "")
@@ -244,7 +272,8 @@ func TestSightCutsRunsAndResults(t *testing.T) {
 	}{
 		{model.Sight{All: true}, []int64{4, 3, 2, 1}},
 		{model.Sight{Reports: []string{"lots"}}, []int64{3, 2, 1}},
-		{model.Sight{Reports: []string{"lots"}, Reach: report.Reach{Limited: true, Units: []string{"A", "A1", "A2"}}}, []int64{2}},
+		{model.Sight{Reports: []string{"lots"}, Reach: report.Reach{Limited: true, Units: []string{"A", "A1", "A2"}}},
+			[]int64{2}},
 		{model.Sight{Reports: []string{"lots"}, Reach: report.Reach{Limited: true}}, nil},
 		{model.Sight{Reports: []string{}}, nil},
 	} {
@@ -265,7 +294,8 @@ func TestSightCutsRunsAndResults(t *testing.T) {
 
 func TestExpiredResultsAreDeleted(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
-	if _, err := s.Runs().AddRun(ctx, model.Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: model.Terms{Keep: 30}}, ""); err != nil {
+	if _, err := s.Runs().AddRun(ctx, model.Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: model.Terms{Keep: 30}},
+		""); err != nil {
 		t.Fatal(err)
 	}
 	running := claim(t, s)

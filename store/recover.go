@@ -25,8 +25,10 @@ func (s Runs) Recover(ctx context.Context, now time.Time) (again, failed int64, 
 			args  []any
 		}{
 			{new(int64), `update run set crashes = crashes + 1 where state = 'running'`, nil},
-			{&again, `update run set state = 'waiting', started_at = null, rows = 0 where state = 'running' and after_crash = 'again' and crashes < ?`, []any{GiveUpAfter}},
-			{new(int64), `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running' and after_crash = 'again'`, []any{stamp(now), fmt.Sprintf(killed, GiveUpAfter)}},
+			{&again, `update run set state = 'waiting', started_at = null, rows = 0 where state = 'running'
+				and after_crash = 'again' and crashes < ?`, []any{GiveUpAfter}},
+			{new(int64), `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running'
+				and after_crash = 'again'`, []any{stamp(now), fmt.Sprintf(killed, GiveUpAfter)}},
 			{&failed, `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running'`,
 				[]any{stamp(now), "the service ended while the run was under way; run it again"}},
 			{new(int64), `delete from batch where run not in (select run from result)`, nil},

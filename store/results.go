@@ -28,12 +28,14 @@ func (s Results) DeleteExpired(ctx context.Context, now time.Time) (numbers []in
 	return numbers, err
 }
 
-const resultColumns = `k.number, k.run, k.report, k.title, k.sentence, k.kept_at, k.rows, k.bytes, k.manifest, k.keep_until from result k`
+const resultColumns = `k.number, k.run, k.report, k.title, k.sentence, k.kept_at, k.rows, k.bytes, k.manifest,
+	k.keep_until from result k`
 
 func scanResult(row interface{ Scan(...any) error }) (r model.Result, err error) {
 	var at, till sql.NullString
 	var manifest string
-	if err = row.Scan(&r.Number, &r.Run, &r.Report, &r.Title, &r.Sentence, &at, &r.Rows, &r.Bytes, &manifest, &till); err != nil {
+	if err = row.Scan(&r.Number, &r.Run, &r.Report, &r.Title, &r.Sentence, &at, &r.Rows, &r.Bytes, &manifest,
+		&till); err != nil {
 		return r, explain(err)
 	}
 	r.KeptAt, r.KeptTill = unstamp(at), unstamp(till)
@@ -62,7 +64,8 @@ func (s Results) Result(ctx context.Context, number int64) (model.Result, error)
 			return r, fmt.Errorf("result R-%06d %w", number, err)
 		}
 	}
-	if seal, err := sealOver(r.Manifest, batches.Sum(nil)); err != nil || seal != r.Manifest.Seal || r.Report != r.Manifest.Report {
+	if seal, err := sealOver(r.Manifest, batches.Sum(nil)); err != nil || seal != r.Manifest.Seal ||
+		r.Report != r.Manifest.Report {
 		return r, fmt.Errorf("result R-%06d %w", number, model.ErrBroken)
 	}
 	return r, nil
@@ -79,9 +82,12 @@ func (s Results) Results(ctx context.Context, w model.ResultWish) ([]model.Resul
 		tests, args = append(tests, "k.number < ?"), append(args, w.Before)
 	}
 	for _, word := range strings.Fields(strings.ToLower(w.Search)) {
-		tests, args = append(tests, "instr(lower(k.report || ' ' || k.title || ' ' || k.sentence || ' ' || printf('R-%06d', k.number)), ?) > 0"), append(args, word)
+		tests, args = append(tests, "instr(lower(k.report || ' ' || k.title || ' ' || k.sentence || ' ' || "+
+			"printf('R-%06d', k.number)), ?) > 0"), append(args, word)
 	}
-	rows, err := s.read.QueryContext(ctx, `select `+resultColumns+` where `+strings.Join(tests, " and ")+` order by k.number desc limit ?`, append(args, w.Limit)...)
+	rows, err := s.read.QueryContext(ctx,
+		`select `+resultColumns+` where `+strings.Join(tests, " and ")+` order by k.number desc limit ?`,
+		append(args, w.Limit)...)
 	return collect(rows, err, func(rows *sql.Rows) (model.Result, error) { return scanResult(rows) })
 }
 
@@ -89,7 +95,8 @@ func (s Results) Results(ctx context.Context, w model.ResultWish) ([]model.Resul
 func (s Results) DeleteResult(ctx context.Context, number int64) error {
 	var run int64
 	err := s.change(ctx, func(tx *sql.Tx) error {
-		if err := tx.QueryRowContext(ctx, `delete from result where number = ? returning run`, number).Scan(&run); err != nil {
+		if err := tx.QueryRowContext(ctx, `delete from result where number = ? returning run`,
+			number).Scan(&run); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `delete from batch where run = ?`, run)
@@ -108,7 +115,8 @@ func (s Results) Frame(ctx context.Context, r model.Result, dataset string, sche
 		}
 		return frame.Lazy(schema, int(k.Rows), frame.BatchRows, func(place int) (*frame.Batch, error) {
 			key := fmt.Sprintf("%d/%s/%d", r.Run, dataset, place)
-			b, err := s.batches.Get(key, func() (cache.Sized, error) { return s.batch(context.WithoutCancel(ctx), r, k, place, schema) })
+			b, err := s.batches.Get(key,
+				func() (cache.Sized, error) { return s.batch(context.WithoutCancel(ctx), r, k, place, schema) })
 			if err != nil {
 				return nil, err
 			}
@@ -119,10 +127,12 @@ func (s Results) Frame(ctx context.Context, r model.Result, dataset string, sche
 }
 
 // batch reads one batch, which must be the one that was sealed.
-func (s Results) batch(ctx context.Context, r model.Result, k model.Kept, place int, schema frame.Schema) (*frame.Batch, error) {
+func (s Results) batch(ctx context.Context, r model.Result, k model.Kept, place int, schema frame.Schema) (*frame.Batch,
+	error) {
 	var blob []byte
 	var digest string
-	err := s.read.QueryRowContext(ctx, `select data, digest from batch where run = ? and dataset = ? and place = ?`, r.Run, k.Dataset, place).Scan(&blob, &digest)
+	err := s.read.QueryRowContext(ctx, `select data, digest from batch where run = ? and dataset = ? and place = ?`, r.Run,
+		k.Dataset, place).Scan(&blob, &digest)
 	if err != nil {
 		return nil, fmt.Errorf("reading batch %d of %s: %w", place, k.Dataset, explain(err))
 	}

@@ -14,7 +14,8 @@ import (
 	"mantilla/model"
 )
 
-const runColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.facts, r.sentence, r.asked_by, r.asked_at,
+const runColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.facts, r.sentence, r.asked_by,
+	r.asked_at,
 
 	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0),
 	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms, r.resolved
@@ -76,11 +77,14 @@ func addRun(ctx context.Context, tx carrying, r model.Run, idempotency sql.NullS
 	if h := r.Terms.Hours; h != nil {
 		opens, closes = sql.NullInt64{Int64: int64(h.Opens), Valid: true}, sql.NullInt64{Int64: int64(h.Closes), Valid: true}
 	}
-	err = tx.QueryRowContext(ctx, `insert into run (report, title, version, state, typed, facts, sentence, asked_by, asked_at, after_crash, idempotency,
+	err = tx.QueryRowContext(ctx, `insert into run (report, title, version, state, typed, facts, sentence, asked_by,
+		asked_at, after_crash, idempotency,
 		limited, units, criteria, control_run, step, terms, opens_at, closes_at, resolved)
 		values (?, ?, ?, 'waiting', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
-		r.Report, r.Title, r.Version, string(typed), string(facts), r.Sentence, r.AskedBy, stamp(r.AskedAt), r.AfterCrash, idempotency,
-		r.Reach.Limited, string(units), none(r.Criteria), none(r.ControlRun), r.Step, string(terms), opens, closes, string(r.Values)).Scan(&number)
+		r.Report, r.Title, r.Version, string(typed), string(facts), r.Sentence, r.AskedBy, stamp(r.AskedAt), r.AfterCrash,
+		idempotency,
+		r.Reach.Limited, string(units), none(r.Criteria), none(r.ControlRun), r.Step, string(terms), opens, closes,
+		string(r.Values)).Scan(&number)
 	return number, err
 }
 
@@ -97,12 +101,15 @@ func (s Runs) Runs(ctx context.Context, w model.RunWish) ([]model.Run, error) {
 		when bool
 		test string
 		arg  any
-	}{{w.State != "", "r.state = ?", w.State}, {w.Report != "", "r.report = ?", w.Report}, {w.Before > 0, "r.number < ?", w.Before}} {
+	}{{w.State != "", "r.state = ?", w.State}, {w.Report != "", "r.report = ?", w.Report},
+		{w.Before > 0, "r.number < ?", w.Before}} {
 		if t.when {
 			tests, args = append(tests, t.test), append(args, t.arg)
 		}
 	}
-	rows, err := s.read.QueryContext(ctx, `select `+runColumns+` where `+strings.Join(tests, " and ")+` order by r.number desc limit ?`, append(args, w.Limit)...)
+	rows, err := s.read.QueryContext(ctx,
+		`select `+runColumns+` where `+strings.Join(tests, " and ")+` order by r.number desc limit ?`,
+		append(args, w.Limit)...)
 	return collect(rows, err, func(rows *sql.Rows) (model.Run, error) { return scanRun(rows) })
 }
 
@@ -124,10 +131,13 @@ func seenWhere(v model.Sight, of string) (string, []any) {
 // running. It returns [ErrNotFound] when there is none.
 func (s Runs) Claim(ctx context.Context, now time.Time, minute int) (model.Run, error) {
 	var number int64
-	err := s.write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?1, ended_at = null, rows = 0, reason = ''
+	err := s.write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?1, ended_at = null, rows = 0,
+		reason = ''
 		where number = (select min(w.number) from run w where w.state = 'waiting'
-			and (w.opens_at is null or case when w.opens_at <= w.closes_at then ?2 >= w.opens_at and ?2 < w.closes_at else ?2 >= w.opens_at or ?2 < w.closes_at end)
-			and not exists (select 1 from run b where b.control_run = w.control_run and b.step < w.step and b.state in ('waiting', 'running')))
+			and (w.opens_at is null or case when w.opens_at <= w.closes_at then ?2 >= w.opens_at
+			and ?2 < w.closes_at else ?2 >= w.opens_at or ?2 < w.closes_at end)
+			and not exists (select 1 from run b where b.control_run = w.control_run and b.step < w.step
+			and b.state in ('waiting', 'running')))
 		returning number`, stamp(now), minute).Scan(&number)
 	if err != nil {
 		return model.Run{}, explain(err)
@@ -137,7 +147,8 @@ func (s Runs) Claim(ctx context.Context, now time.Time, minute int) (model.Run, 
 
 // EndRun ends a run without a result and sweeps away what it had kept so far.
 // It changes nothing when the run has ended already.
-func (s Runs) EndRun(ctx context.Context, number int64, state model.State, reason string, rows int64, now time.Time) error {
+func (s Runs) EndRun(ctx context.Context, number int64, state model.State, reason string, rows int64,
+	now time.Time) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `update run set state = ?, reason = ?, rows = ?, ended_at = ?
 			where number = ? and state in ('waiting', 'running')`, state, reason, rows, stamp(now), number)
@@ -150,7 +161,8 @@ func (s Runs) EndRun(ctx context.Context, number int64, state model.State, reaso
 
 // StopWaiting stops a run that has not started; it tells whether it did.
 func (s Runs) StopWaiting(ctx context.Context, number int64, now time.Time) (bool, error) {
-	done, err := s.write.ExecContext(ctx, `update run set state = 'stopped', ended_at = ? where number = ? and state = 'waiting'`, stamp(now), number)
+	done, err := s.write.ExecContext(ctx,
+		`update run set state = 'stopped', ended_at = ? where number = ? and state = 'waiting'`, stamp(now), number)
 	if err != nil {
 		return false, explain(err)
 	}
@@ -161,7 +173,8 @@ func (s Runs) StopWaiting(ctx context.Context, number int64, now time.Time) (boo
 // Requeue puts a running run back in the queue.
 func (s Runs) Requeue(ctx context.Context, number int64) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
-		_, err := tx.ExecContext(ctx, `update run set state = 'waiting', started_at = null, rows = 0 where number = ? and state = 'running'`, number)
+		_, err := tx.ExecContext(ctx,
+			`update run set state = 'waiting', started_at = null, rows = 0 where number = ? and state = 'running'`, number)
 		if err == nil {
 			_, err = tx.ExecContext(ctx, `delete from batch where run = ? and run not in (select run from result)`, number)
 		}

@@ -51,7 +51,8 @@ func (s Results) settledOf(ctx context.Context, r model.Result) (settled []byte,
 	if r.Manifest.Form < presentForm {
 		return nil, nil
 	}
-	if err := s.read.QueryRowContext(ctx, `select settled from result where number = ?`, r.Number).Scan(&settled); err != nil {
+	if err := s.read.QueryRowContext(ctx, `select settled from result where number = ?`,
+		r.Number).Scan(&settled); err != nil {
 		return nil, explain(err)
 	}
 	if digestOf(settled) != r.Manifest.Settled {
@@ -85,7 +86,8 @@ func reseal(k model.Kept, seal hash.Hash) error {
 func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 	seal := sha256.New()
 	for _, k := range r.Manifest.Datasets {
-		rows, err := s.read.QueryContext(ctx, `select place, rows, data from batch where run = ? and dataset = ? order by place`, r.Run, k.Dataset)
+		rows, err := s.read.QueryContext(ctx,
+			`select place, rows, data from batch where run = ? and dataset = ? order by place`, r.Run, k.Dataset)
 		_, err = collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
 			var place int
 			var n int64

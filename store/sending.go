@@ -18,13 +18,15 @@ func (s Sending) ToSend(ctx context.Context, limit int, without []int64) ([]mode
 		return nil, err
 	}
 	return s.controlRuns(ctx, `where sending = 'waiting' and number not in (select value from json_each(?))
-		and not exists (select 1 from run r where r.control_run = control_run.number and r.state in ('waiting', 'running')) order by number limit ?`, string(list), limit)
+		and not exists (select 1 from run r where r.control_run = control_run.number and r.state in ('waiting', 'running'))
+		order by number limit ?`, string(list), limit)
 }
 
 // BeginSending records that the files of a control's run are being composed:
 // what cannot be recorded is not begun.
 func (s Sending) BeginSending(ctx context.Context, controlRun int64) error {
-	done, err := s.write.ExecContext(ctx, `update control_run set composing = 1 where number = ? and sending = 'waiting'`, controlRun)
+	done, err := s.write.ExecContext(ctx, `update control_run set composing = 1 where number = ? and sending = 'waiting'`,
+		controlRun)
 	return onlyIf(done, explain(err), model.ErrStale)
 }
 
@@ -32,7 +34,9 @@ func (s Sending) BeginSending(ctx context.Context, controlRun int64) error {
 // transaction; when composing failed, what is held of it is thrown away.
 func (s Sending) SettleSending(ctx context.Context, controlRun int64, state, note string) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
-		done, err := tx.ExecContext(ctx, `update control_run set sending = ?, sent_note = ?, composing = 0 where number = ? and sending = 'waiting'`, state, note, controlRun)
+		done, err := tx.ExecContext(ctx,
+			`update control_run set sending = ?, sent_note = ?, composing = 0 where number = ? and sending = 'waiting'`, state,
+			note, controlRun)
 		if err := onlyIf(done, err, model.ErrStale); err != nil {
 			return err
 		}
@@ -54,10 +58,13 @@ func (s Sending) Resume(ctx context.Context, now time.Time) error {
 			text string
 			args []any
 		}{
-			{`update parcel set crashes = crashes + 1, trying = 0, next_at = ? where trying and state = 'waiting'`, []any{stamp(now)}},
-			{`update parcel set state = 'failed', ended_at = ?, next_at = null, reason = ? where state = 'waiting' and crashes >= ?`, []any{stamp(now), reason, GiveUpAfter}},
+			{`update parcel set crashes = crashes + 1, trying = 0, next_at = ? where trying and state = 'waiting'`,
+				[]any{stamp(now)}},
+			{`update parcel set state = 'failed', ended_at = ?, next_at = null, reason = ? where state = 'waiting'
+				and crashes >= ?`, []any{stamp(now), reason, GiveUpAfter}},
 			{`update control_run set crashes = crashes + 1, composing = 0 where composing and sending = 'waiting'`, nil},
-			{`update control_run set sending = 'failed', sent_note = ? where sending = 'waiting' and crashes >= ?`, []any{reason, GiveUpAfter}},
+			{`update control_run set sending = 'failed', sent_note = ? where sending = 'waiting' and crashes >= ?`,
+				[]any{reason, GiveUpAfter}},
 			{`delete from parcel where held and control_run in (select number from control_run where sending = 'failed')`, nil},
 		} {
 			if _, err := tx.ExecContext(ctx, step.text, step.args...); err != nil {

@@ -10,7 +10,15 @@ import (
 )
 
 func parcel(key string, to ...string) model.Parcel {
-	p := model.Parcel{Key: key, Way: "mail", Title: key, Owner: "me", MadeAt: now, Payload: []byte("whole"), Files: []model.Filed{{Name: "a.csv", Bytes: 3}}}
+	p := model.Parcel{
+		Key:     key,
+		Way:     "mail",
+		Title:   key,
+		Owner:   "me",
+		MadeAt:  now,
+		Payload: []byte("whole"),
+		Files:   []model.Filed{{Name: "a.csv", Bytes: 3}},
+	}
 	for _, a := range to {
 		p.Recipients = append(p.Recipients, model.Recipient{Address: a, Name: a, Line: "to"})
 	}
@@ -25,7 +33,8 @@ func TestAParcelOfAKeyIsMadeOnce(t *testing.T) {
 		}
 	}
 	all, err := s.Sending().Parcels(ctx, "me", "", 0, 10)
-	if err != nil || len(all) != 2 || all[0].Title != "two" || len(all[1].Recipients) != 2 || all[1].Payload != nil || all[1].Files[0].Bytes != 3 {
+	if err != nil || len(all) != 2 || all[0].Title != "two" || len(all[1].Recipients) != 2 || all[1].Payload != nil ||
+		all[1].Files[0].Bytes != 3 {
 		t.Fatalf("%+v, %v", all, err)
 	}
 	if others, err := s.Sending().Parcels(ctx, "you", "", 0, 10); err != nil || len(others) != 0 {
@@ -75,7 +84,8 @@ func TestParcelsWaitAndEnd(t *testing.T) {
 	if err := s.Sending().SettleParcel(ctx, two, now); err != nil {
 		t.Fatal(err)
 	}
-	if p, err = s.Sending().NextParcel(ctx, "mail", later, minute); err != nil || p.Title != "one" || p.Recipients[0].State != model.Sent || p.Recipients[1].State != model.Waiting {
+	if p, err = s.Sending().NextParcel(ctx, "mail", later, minute); err != nil || p.Title != "one" ||
+		p.Recipients[0].State != model.Sent || p.Recipients[1].State != model.Waiting {
 		t.Fatalf("%+v, %v", p, err)
 	}
 	p.State, p.Recipients[1].State, p.Recipients[1].Answer = model.Failed, model.Turned, "no such person"
@@ -89,19 +99,26 @@ func TestParcelsWaitAndEnd(t *testing.T) {
 		t.Fatal(err)
 	}
 	p, err = s.Sending().NextParcel(ctx, "mail", later, minute)
-	if err != nil || !slices.ContainsFunc(p.Recipients, func(r model.Recipient) bool { return r.Address == "d" && r.State == model.Waiting }) || !slices.ContainsFunc(p.Recipients, func(r model.Recipient) bool { return r.Address == "a" && r.State == model.Sent }) {
+	if err != nil ||
+		!slices.ContainsFunc(p.Recipients,
+			func(r model.Recipient) bool {
+				return r.Address == "d" && r.State == model.Waiting
+			}) || !slices.ContainsFunc(p.Recipients,
+		func(r model.Recipient) bool { return r.Address == "a" && r.State == model.Sent }) {
 		t.Errorf("who has it was replaced, or who has not was not: %+v, %v", p.Recipients, err)
 	}
 	if err := s.Sending().StopParcel(ctx, p.Number, later); err != nil {
 		t.Fatal(err)
 	}
-	for _, err := range []error{s.Sending().StopParcel(ctx, p.Number, later), s.Sending().StopParcel(ctx, two.Number, later), s.Sending().MendParcel(ctx, two.Number, nil, later)} {
+	for _, err := range []error{s.Sending().StopParcel(ctx, p.Number, later),
+		s.Sending().StopParcel(ctx, two.Number, later), s.Sending().MendParcel(ctx, two.Number, nil, later)} {
 		if !errors.Is(err, model.ErrNotFound) {
 			t.Errorf("got %v", err)
 		}
 	}
 	var left int
-	if err := s.read.QueryRow(`select length(payload) from parcel where number = ?`, two.Number).Scan(&left); err != nil || left != 0 {
+	if err := s.read.QueryRow(`select length(payload) from parcel where number = ?`, two.Number).Scan(&left); err != nil ||
+		left != 0 {
 		t.Errorf("%d bytes of what was sent are kept, %v", left, err)
 	}
 }
@@ -109,7 +126,8 @@ func TestParcelsWaitAndEnd(t *testing.T) {
 // due is a control whose moment has come.
 func dueControl(t *testing.T, s *Store, id string, at time.Time) model.Control {
 	t.Helper()
-	if err := s.Controls().PutControl(t.Context(), model.Control{ID: id, Title: id, Owner: "me", Body: []byte("{}"), ChangedAt: now, Next: at}); err != nil {
+	if err := s.Controls().PutControl(t.Context(),
+		model.Control{ID: id, Title: id, Owner: "me", Body: []byte("{}"), ChangedAt: now, Next: at}); err != nil {
 		t.Fatal(err)
 	}
 	c, err := s.Controls().Control(t.Context(), id)
@@ -126,8 +144,9 @@ func TestADueMomentIsSettledOnce(t *testing.T) {
 	if all, err := s.Controls().DueControls(ctx, now, 10); err != nil || len(all) != 1 || all[0].ID != "daily" {
 		t.Fatalf("%+v, %v", all, err)
 	}
-	d := model.Due{Control: "daily", Moment: c.Next, Next: now.Add(24 * time.Hour), Runs: []model.ControlRun{{Control: "daily", AskedBy: "me", AskedAt: now, Moment: now, Part: "x", Sending: "waiting",
-		Runs: []model.Run{{Report: "lots", AskedBy: "me", AskedAt: now}}}}}
+	d := model.Due{Control: "daily", Moment: c.Next, Next: now.Add(24 * time.Hour),
+		Runs: []model.ControlRun{{Control: "daily", AskedBy: "me", AskedAt: now, Moment: now, Part: "x", Sending: "waiting",
+			Runs: []model.Run{{Report: "lots", AskedBy: "me", AskedAt: now}}}}}
 	for i, want := range []int{1, 0} { // the second is of a moment that is settled
 		if n, err := s.Controls().SettleDue(ctx, []model.Due{d}); err != nil || n != want {
 			t.Errorf("settling it for the %d. time queues %d, %v", i+1, n, err)
@@ -150,7 +169,8 @@ func TestADueMomentIsSettledOnce(t *testing.T) {
 	}
 	held := parcel("p", "a")
 	held.ControlRun = ready[0].Number
-	if err := errors.Join(s.Sending().BeginSending(ctx, held.ControlRun), s.Sending().HoldParcels(ctx, []model.Parcel{held}), s.Sending().HoldParcels(ctx, []model.Parcel{held})); err != nil {
+	if err := errors.Join(s.Sending().BeginSending(ctx, held.ControlRun),
+		s.Sending().HoldParcels(ctx, []model.Parcel{held}), s.Sending().HoldParcels(ctx, []model.Parcel{held})); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.Sending().NextParcel(ctx, "mail", now, minute); !errors.Is(err, model.ErrNotFound) {
@@ -175,7 +195,8 @@ func TestADueMomentIsSettledOnce(t *testing.T) {
 	if at, err := s.Controls().NextDue(ctx); err != nil || !at.Equal(now.Add(24*time.Hour)) {
 		t.Errorf("next %s, %v", at, err)
 	}
-	if _, err := s.Controls().SettleDue(ctx, []model.Due{{Control: "daily", Moment: now.Add(24 * time.Hour), State: "skipped", Reason: "why"}}); err != nil {
+	if _, err := s.Controls().SettleDue(ctx,
+		[]model.Due{{Control: "daily", Moment: now.Add(24 * time.Hour), State: "skipped", Reason: "why"}}); err != nil {
 		t.Fatal(err)
 	}
 	if notes, err := s.Controls().DueNotes(ctx, now, 10); err != nil || len(notes) != 1 || notes[0].Reason != "why" {

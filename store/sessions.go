@@ -13,7 +13,8 @@ func (s People) AddSession(ctx context.Context, n model.Session) error {
 	return s.change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `delete from session where ends_at <= ?`, stamp(n.MadeAt))
 		if err == nil {
-			_, err = tx.ExecContext(ctx, `insert into session (digest, person, kind, label, made_at, ends_at) values (?, ?, ?, ?, ?, ?)`,
+			_, err = tx.ExecContext(ctx,
+				`insert into session (digest, person, kind, label, made_at, ends_at) values (?, ?, ?, ?, ?, ?)`,
 				n.Digest, n.Person, n.Kind, n.Label, stamp(n.MadeAt), stamp(n.EndsAt))
 		}
 		return err
@@ -23,7 +24,9 @@ func (s People) AddSession(ctx context.Context, n model.Session) error {
 // SessionPerson returns whose session it is; [ErrNotFound] when it has ended
 // or the account is closed.
 func (s People) SessionPerson(ctx context.Context, digest string, now time.Time) (model.Person, error) {
-	return scanPerson(s.read.QueryRowContext(ctx, personColumns+` where not closed and name = (select person from session where digest = ? and ends_at > ?)`, digest, stamp(now)))
+	return scanPerson(s.read.QueryRowContext(ctx,
+		personColumns+` where not closed and name = (select person from session where digest = ? and ends_at > ?)`, digest,
+		stamp(now)))
 }
 
 // EndSession forgets a session.
@@ -34,7 +37,9 @@ func (s People) EndSession(ctx context.Context, digest string) error {
 
 // Sessions returns what a person is signed in with, the newest first.
 func (s People) Sessions(ctx context.Context, person string, now time.Time) ([]model.Session, error) {
-	rows, err := s.read.QueryContext(ctx, `select digest, person, kind, label, made_at, ends_at from session where person = ? and ends_at > ? order by made_at desc`, person, stamp(now))
+	rows, err := s.read.QueryContext(ctx,
+		`select digest, person, kind, label, made_at, ends_at from session where person = ? and ends_at > ?
+			order by made_at desc`, person, stamp(now))
 	return collect(rows, err, func(r *sql.Rows) (n model.Session, err error) {
 		var made, ends sql.NullString
 		err = r.Scan(&n.Digest, &n.Person, &n.Kind, &n.Label, &made, &ends)

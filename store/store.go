@@ -1,3 +1,6 @@
+// Package store keeps the service's records in SQLite: sources, the catalog
+// with its versions, runs, and results with their rows. Every change that
+// belongs together is one transaction.
 package store
 
 import (
@@ -78,7 +81,8 @@ func (s *base) open(ctx context.Context, path, disk string) (err error) {
 			options += "&vfs=" + url.QueryEscape(disk)
 		}
 		return (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(),
-			RawQuery: "_pragma=busy_timeout(10000)&_pragma=journal_mode(wal)&_pragma=synchronous(full)&_pragma=foreign_keys(1)&_pragma=journal_size_limit(67108864)" + options}).String()
+			RawQuery: "_pragma=busy_timeout(10000)&_pragma=journal_mode(wal)&_pragma=synchronous(full)" +
+				"&_pragma=foreign_keys(1)&_pragma=journal_size_limit(67108864)" + options}).String()
 	}
 	if s.write, err = driver.Open(dsn("")); err != nil {
 		return fmt.Errorf("opening the records: %w", err)

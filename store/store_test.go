@@ -30,8 +30,10 @@ func open(t *testing.T, dir string, cacheBytes int) *Store {
 
 func ask(t *testing.T, s *Store, afterCrash string) model.Run {
 	t.Helper()
-	r, err := s.Runs().AddRun(context.Background(), model.Run{Report: "lots", Title: "Lots", Version: "v1", Typed: map[string]string{"days": "last month"},
-		Facts: []model.Fact{{Parameter: "days", Typed: "last month", Resolved: "2026-09-01/2026-09-30"}}, Sentence: "Days.", AskedBy: "me", AskedAt: now, AfterCrash: afterCrash}, "")
+	r, err := s.Runs().AddRun(context.Background(),
+		model.Run{Report: "lots", Title: "Lots", Version: "v1", Typed: map[string]string{"days": "last month"},
+			Facts: []model.Fact{{Parameter: "days", Typed: "last month", Resolved: "2026-09-01/2026-09-30"}}, Sentence: "Days.",
+			AskedBy: "me", AskedAt: now, AfterCrash: afterCrash}, "")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -47,13 +49,15 @@ func claim(t *testing.T, s *Store) model.Run {
 	return r
 }
 
-var schema = frame.Schema{{Name: "n", Kind: frame.Integer}, {Name: "name", Kind: frame.Text}, {Name: "kg", Kind: frame.Decimal, Scale: 3}}
+var schema = frame.Schema{{Name: "n", Kind: frame.Integer}, {Name: "name", Kind: frame.Text},
+	{Name: "kg", Kind: frame.Decimal, Scale: 3}}
 
 // keep captures rows numbered from 0 for a running run, without sealing.
 func keep(s *Store, run int64, rows int) (*Capture, error) {
 	c := s.Runs().Capture(run)
 	c.Dataset("rows")
-	b := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error { return c.Add(context.Background(), r) })
+	b := frame.NewBuilder(schema, frame.BatchRows,
+		func(r arrow.RecordBatch) error { return c.Add(context.Background(), r) })
 	for i := range rows {
 		b.Text(1, fmt.Appendf(nil, "name %d", i%9))
 		for _, err := range []error{b.Int(0, int64(i)), b.Int(2, int64(i)*7), b.EndRow()} {
@@ -75,7 +79,9 @@ func sealed(t *testing.T, s *Store, rows int) model.Result {
 	if err != nil {
 		t.Fatal(err)
 	}
-	n, err := c.Seal(context.Background(), run, model.Manifest{Report: run.Report, Version: run.Version, Typed: run.Typed, Facts: run.Facts, Duration: time.Second}, nil, nil, now)
+	n, err := c.Seal(context.Background(), run,
+		model.Manifest{Report: run.Report, Version: run.Version, Typed: run.Typed, Facts: run.Facts, Duration: time.Second},
+		nil, nil, now)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -97,7 +103,8 @@ func batches(t *testing.T, s *Store) (n int) {
 func TestRunGoesThroughTheQueue(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
 	first, second := ask(t, s, "fail"), ask(t, s, "again")
-	if first.State != model.Waiting || first.Typed["days"] != "last month" || first.Facts[0].Resolved != "2026-09-01/2026-09-30" || !first.AskedAt.Equal(now) {
+	if first.State != model.Waiting || first.Typed["days"] != "last month" ||
+		first.Facts[0].Resolved != "2026-09-01/2026-09-30" || !first.AskedAt.Equal(now) {
 		t.Errorf("queued as %+v", first)
 	}
 	if got := claim(t, s); got.Number != first.Number || got.State != model.Running || !got.StartedAt.Equal(now) {
@@ -118,15 +125,19 @@ func TestRunGoesThroughTheQueue(t *testing.T) {
 	if err := s.Runs().EndRun(ctx, first.Number, model.Stopped, "", 0, now); err != nil {
 		t.Fatal(err)
 	}
-	if got, err := s.Runs().Run(ctx, first.Number); err != nil || got.State != model.Failed || got.Reason != "no reason" || got.Rows != 5 {
+	if got, err := s.Runs().Run(ctx, first.Number); err != nil || got.State != model.Failed || got.Reason != "no reason" ||
+		got.Rows != 5 {
 		t.Errorf("an ended run was changed: %+v, %v", got, err)
 	}
 	for state, want := range map[model.State]int{"": 2, model.Failed: 1, model.Stopped: 1, model.Done: 0} {
-		if got, err := s.Runs().Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, State: state, Limit: 10}); err != nil || len(got) != want {
+		if got, err := s.Runs().Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, State: state, Limit: 10}); err != nil ||
+			len(got) != want {
 			t.Errorf("%q: %d runs, %v; want %d", state, len(got), err, want)
 		}
 	}
-	if got, err := s.Runs().Runs(ctx, model.RunWish{Sees: model.Sight{All: true}, Before: second.Number, Limit: 10}); err != nil || len(got) != 1 || got[0].Number != first.Number {
+	if got, err := s.Runs().Runs(ctx,
+		model.RunWish{Sees: model.Sight{All: true}, Before: second.Number, Limit: 10}); err != nil || len(got) != 1 ||
+		got[0].Number != first.Number {
 		t.Errorf("before the second: %v, %v", got, err)
 	}
 }
@@ -155,7 +166,8 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 		t.Errorf("read back %+v, %v; want %+v", r2, err, r)
 	}
 	sets := r.Manifest.Datasets
-	if r.Rows != int64(rows) || r.Bytes == 0 || len(sets) != 2 || sets[0].Rows != int64(rows) || sets[0].Batches != 3 || len(sets[0].Digests) != 3 || sets[1].Dataset != "empty" || sets[1].Batches != 0 {
+	if r.Rows != int64(rows) || r.Bytes == 0 || len(sets) != 2 || sets[0].Rows != int64(rows) || sets[0].Batches != 3 ||
+		len(sets[0].Digests) != 3 || sets[1].Dataset != "empty" || sets[1].Batches != 0 {
 		t.Errorf("kept %d rows, %+v", r.Rows, r.Manifest.Datasets)
 	}
 	f, err := s.Results().Frame(ctx, r, "rows", schema)
@@ -163,7 +175,8 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	b, err := f.Take([]uint32{0, frame.BatchRows, uint32(rows - 1)}, nil)
-	if err != nil || b.Value(0, 1).String() != "65536" || b.Value(2, 2).String() != "917.567" || b.Value(1, 2).String() != "name 5" {
+	if err != nil || b.Value(0, 1).String() != "65536" || b.Value(2, 2).String() != "917.567" ||
+		b.Value(1, 2).String() != "name 5" {
 		t.Errorf("rows read back as %v %v %v, %v", b.Value(0, 1), b.Value(2, 2), b.Value(1, 2), err)
 	}
 	sum, err := f.Total(nil, "n", frame.Sum)
@@ -176,7 +189,8 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 	if _, err := s.Results().Frame(ctx, r, "other", schema); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("a dataset that does not exist: %v", err)
 	}
-	if run, err := s.Runs().Run(ctx, r.Run); err != nil || run.State != model.Done || run.Result != r.Number || run.Rows != int64(rows) {
+	if run, err := s.Runs().Run(ctx, r.Run); err != nil || run.State != model.Done || run.Result != r.Number ||
+		run.Rows != int64(rows) {
 		t.Errorf("its run is %+v, %v", run, err)
 	}
 }
@@ -266,7 +280,8 @@ func TestRecoverSettlesWhatACrashLeft(t *testing.T) {
 	if err != nil || requeued != 1 || failed != 1 || batches(t, s) != 1 {
 		t.Errorf("%d queued again, %d failed, %d batches left, %v", requeued, failed, batches(t, s), err)
 	}
-	if r, err := s.Runs().Run(ctx, fail.Number); err != nil || r.State != model.Failed || !strings.Contains(r.Reason, "run it again") {
+	if r, err := s.Runs().Run(ctx, fail.Number); err != nil || r.State != model.Failed ||
+		!strings.Contains(r.Reason, "run it again") {
 		t.Errorf("%+v, %v", r, err)
 	}
 	if r := claim(t, s); r.Number != again.Number {
@@ -318,7 +333,8 @@ func TestSealRefusesARunThatWasStopped(t *testing.T) {
 	if _, err := c.Seal(ctx, run, model.Manifest{}, nil, nil, now); err == nil {
 		t.Error("a stopped run was sealed")
 	}
-	if all, err := s.Results().Results(ctx, model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); err != nil || len(all) != 0 {
+	if all, err := s.Results().Results(ctx, model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); err != nil ||
+		len(all) != 0 {
 		t.Errorf("results %v, %v", all, err)
 	}
 }
@@ -329,13 +345,21 @@ func TestResultsAreFound(t *testing.T) {
 	for _, c := range []struct {
 		w    model.ResultWish
 		want int
-	}{{model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}, 2}, {model.ResultWish{Sees: model.Sight{All: true}, Limit: 1}, 1}, {model.ResultWish{Sees: model.Sight{All: true}, Report: "lots", Limit: 10}, 2}, {model.ResultWish{Sees: model.Sight{All: true}, Report: "x", Limit: 10}, 0},
-		{model.ResultWish{Sees: model.Sight{All: true}, Search: "DAYS lots", Limit: 10}, 2}, {model.ResultWish{Sees: model.Sight{All: true}, Search: "r-000002", Limit: 10}, 1}, {model.ResultWish{Sees: model.Sight{All: true}, Search: "honey", Limit: 10}, 0}, {model.ResultWish{Sees: model.Sight{All: true}, Before: second.Number, Limit: 10}, 1}} {
+	}{{model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}, 2},
+		{model.ResultWish{Sees: model.Sight{All: true}, Limit: 1}, 1},
+		{model.ResultWish{Sees: model.Sight{All: true}, Report: "lots", Limit: 10}, 2},
+		{model.ResultWish{Sees: model.Sight{All: true}, Report: "x", Limit: 10}, 0},
+		{model.ResultWish{Sees: model.Sight{All: true}, Search: "DAYS lots", Limit: 10}, 2},
+		{model.ResultWish{Sees: model.Sight{All: true}, Search: "r-000002", Limit: 10}, 1},
+		{model.ResultWish{Sees: model.Sight{All: true}, Search: "honey", Limit: 10}, 0},
+		{model.ResultWish{Sees: model.Sight{All: true}, Before: second.Number, Limit: 10}, 1}} {
 		if got, err := s.Results().Results(ctx, c.w); err != nil || len(got) != c.want {
 			t.Errorf("%+v: %d, %v; want %d", c.w, len(got), err, c.want)
 		}
 	}
-	if all, _ := s.Results().Results(ctx, model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); all[0].Number != second.Number || all[1].Number != first.Number {
+	if all, _ := s.Results().Results(ctx,
+		model.ResultWish{Sees: model.Sight{All: true}, Limit: 10}); all[0].Number != second.Number ||
+		all[1].Number != first.Number {
 		t.Error("the newest does not come first")
 	}
 	uses, err := s.Catalog().Uses(ctx)
@@ -347,7 +371,9 @@ func TestResultsAreFound(t *testing.T) {
 func TestCatalogKeepsVersions(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
 	put := func(version, was string) error {
-		return s.Catalog().PutReport(ctx, model.Report{ID: "lots", Title: "Lots " + version, Category: "Intake", Version: version, Text: "text " + version}, was, now)
+		return s.Catalog().PutReport(ctx,
+			model.Report{ID: "lots", Title: "Lots " + version, Category: "Intake", Version: version, Text: "text " + version},
+			was, now)
 	}
 	if err := put("v1", ""); err != nil {
 		t.Fatal(err)
@@ -379,7 +405,8 @@ func TestCatalogKeepsVersions(t *testing.T) {
 func TestDataDirectoryHasOneOwner(t *testing.T) {
 	dir := t.TempDir()
 	s := open(t, dir, 1<<20)
-	if other, err := Open(context.Background(), dir, 1<<20); !errors.Is(err, ErrInUse) || !strings.Contains(err.Error(), dir) {
+	if other, err := Open(context.Background(), dir, 1<<20); !errors.Is(err, ErrInUse) ||
+		!strings.Contains(err.Error(), dir) {
 		t.Errorf("opened twice: %v, %v", other, err)
 	}
 	if err := s.Close(); err != nil {

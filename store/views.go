@@ -13,7 +13,8 @@ const viewColumns = `select id, report, view, name, owner, everyone, changes, se
 func scanView(row interface{ Scan(...any) error }) (v model.View, err error) {
 	var changes, seen string
 	var at sql.NullString
-	if err = row.Scan(&v.Number, &v.Report, &v.Base, &v.Name, &v.Owner, &v.Everyone, &changes, &seen, &v.Revision, &at); err != nil {
+	if err = row.Scan(&v.Number, &v.Report, &v.Base, &v.Name, &v.Owner, &v.Everyone, &changes, &seen, &v.Revision,
+		&at); err != nil {
 		return v, explain(err)
 	}
 	v.ChangedAt = unstamp(at)
@@ -31,7 +32,8 @@ func (s Results) View(ctx context.Context, number int64) (model.View, error) {
 // Views returns the views of a report that a person keeps or that are kept for
 // everyone, by name.
 func (s Results) Views(ctx context.Context, report, person string) ([]model.View, error) {
-	rows, err := s.read.QueryContext(ctx, viewColumns+` where report = ? and (owner = ? or everyone) order by name collate nocase, id`, report, person)
+	rows, err := s.read.QueryContext(ctx,
+		viewColumns+` where report = ? and (owner = ? or everyone) order by name collate nocase, id`, report, person)
 	return collect(rows, err, func(r *sql.Rows) (model.View, error) { return scanView(r) })
 }
 
@@ -40,7 +42,9 @@ func (s Results) Views(ctx context.Context, report, person string) ([]model.View
 func (s Results) AddView(ctx context.Context, v model.View) (model.View, error) {
 	changes, _ := json.Marshal(v.Changes)
 	seen, _ := json.Marshal(v.Seen)
-	err := s.write.QueryRowContext(ctx, `insert into kept_view (report, view, name, owner, everyone, changes, seen, changed_at) values (?, ?, ?, ?, ?, ?, ?, ?) returning id`,
+	err := s.write.QueryRowContext(ctx,
+		`insert into kept_view (report, view, name, owner, everyone, changes, seen, changed_at)
+			values (?, ?, ?, ?, ?, ?, ?, ?) returning id`,
 		v.Report, v.Base, v.Name, v.Owner, v.Everyone, string(changes), string(seen), stamp(v.ChangedAt)).Scan(&v.Number)
 	if err != nil {
 		return v, taken(err)
@@ -52,8 +56,10 @@ func (s Results) AddView(ctx context.Context, v model.View) (model.View, error) 
 func (s Results) PutView(ctx context.Context, v model.View) error {
 	changes, _ := json.Marshal(v.Changes)
 	seen, _ := json.Marshal(v.Seen)
-	done, err := s.write.ExecContext(ctx, `update kept_view set view = ?, name = ?, everyone = ?, changes = ?, seen = ?, changed_at = ?, revision = revision + 1
-		where id = ? and revision = ?`, v.Base, v.Name, v.Everyone, string(changes), string(seen), stamp(v.ChangedAt), v.Number, v.Revision)
+	done, err := s.write.ExecContext(ctx, `update kept_view set view = ?, name = ?, everyone = ?, changes = ?, seen = ?,
+		changed_at = ?, revision = revision + 1
+		where id = ? and revision = ?`,
+		v.Base, v.Name, v.Everyone, string(changes), string(seen), stamp(v.ChangedAt), v.Number, v.Revision)
 	if err != nil {
 		return taken(err)
 	}

@@ -13,7 +13,15 @@ import (
 func TestKeptViews(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
 	now := time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC)
-	v := model.View{Report: "lots", Base: "all", Name: "By grade", Owner: "runa", Changes: sheet.Changes{Group: []string{"grade"}, Add: []string{"X = 1"}, Open: new(2), Limit: new(0)}, Seen: []string{"lot", "grade"}, ChangedAt: now}
+	v := model.View{
+		Report:    "lots",
+		Base:      "all",
+		Name:      "By grade",
+		Owner:     "runa",
+		Changes:   sheet.Changes{Group: []string{"grade"}, Add: []string{"X = 1"}, Open: new(2), Limit: new(0)},
+		Seen:      []string{"lot", "grade"},
+		ChangedAt: now,
+	}
 	kept, err := s.Results().AddView(ctx, v)
 	if err != nil {
 		t.Fatal(err)

@@ -39,7 +39,8 @@ and so on), and from a configuration file in YAML, in this order of weight.`,
 				out := cmd.OutOrStdout()
 				name, password, err := l.FirstAdministrator(cmd.Context())
 				if name != "" && err == nil {
-					fmt.Fprintf(out, "There were no accounts, so one was made: %s with the password %s. Sign in and change it.\n", name, password)
+					fmt.Fprintf(out, "There were no accounts, so one was made: %s with the password %s. Sign in and change it.\n",
+						name, password)
 				}
 				fmt.Fprintf(out, "Mantilla answers at %s://%s\n", settings.scheme(), address)
 				return err
@@ -75,11 +76,13 @@ catalog, and run the service on the demo's business date.`,
 			}
 			wrote := time.Since(begun)
 			if settings.SMTP == "" {
-				if settings.mailbox, err = mailbox.Open(filepath.Join(settings.Data, "mailbox"), "127.0.0.1:0", settings.now); err != nil {
+				if settings.mailbox,
+					err = mailbox.Open(filepath.Join(settings.Data, "mailbox"), "127.0.0.1:0", settings.now); err != nil {
 					return err
 				}
 				defer settings.mailbox.Close()
-				settings.SMTP, settings.SMTPTLS, settings.MailFrom = settings.mailbox.Address(), "none", "Brackenfell reports <reports@brackenfell.example>"
+				settings.SMTP, settings.SMTPTLS, settings.MailFrom = settings.mailbox.Address(), "none",
+					"Brackenfell reports <reports@brackenfell.example>"
 			}
 			return serve(cmd.Context(), settings, demo.Load, func(l *library.Library, address string) error {
 				printDemo(cmd, l, settings.scheme()+"://"+address, wrote)
@@ -93,7 +96,8 @@ catalog, and run the service on the demo's business date.`,
 
 func printDemo(cmd *cobra.Command, l *library.Library, address string, wrote time.Duration) {
 	out := cmd.OutOrStdout()
-	fmt.Fprintf(out, "The demo data is ready (%.1f s). Today is %s in the demo.\n\n", wrote.Seconds(), l.Calendar().Today.Long())
+	fmt.Fprintf(out, "The demo data is ready (%.1f s). Today is %s in the demo.\n\n", wrote.Seconds(),
+		l.Calendar().Today.Long())
 	fmt.Fprintf(out, "  Console       %s\n", address)
 	fmt.Fprintln(out, "  Accounts      all with the password", demo.Password)
 	for _, p := range demo.People {
@@ -104,7 +108,8 @@ func printDemo(cmd *cobra.Command, l *library.Library, address string, wrote tim
 		fmt.Fprintf(out, "    %-12s%s: %s\n", p.Name, p.Title, about)
 	}
 	if l.Settings().Sending.Mailbox != nil {
-		fmt.Fprintln(out, "  Mail          stays here: adda reads all of it in the console under Sending, Stand-in mailbox; others what is theirs")
+		fmt.Fprintln(out, "  Mail          stays here: adda reads all of it in the console under Sending, Stand-in "+
+			"mailbox; others what is theirs")
 	}
 	command := os.Args[0]
 	if !strings.HasSuffix(address, ":8480") {
@@ -116,7 +121,8 @@ func printDemo(cmd *cobra.Command, l *library.Library, address string, wrote tim
 // serve opens everything, answers until the context ends, and closes
 // everything in the opposite order. Load, if any, fills the catalog first;
 // ready is called when the service answers.
-func serve(ctx context.Context, s *settings, load func(context.Context, *library.Library) error, ready func(*library.Library, string) error) (err error) {
+func serve(ctx context.Context, s *settings, load func(context.Context, *library.Library) error,
+	ready func(*library.Library, string) error) (err error) {
 	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: s.logLevel}))
 	listener, err := server.Listen(s.Address, s.TLSCert, s.TLSKey)
 	if err != nil {
@@ -139,7 +145,8 @@ func serve(ctx context.Context, s *settings, load func(context.Context, *library
 		}
 	}
 	closing := make(chan struct{})
-	handler, err := server.Handler(lib, server.Settings{Console: console.Files(), Version: version, TrustedProxies: s.TrustedProxies, Closing: closing}, log)
+	handler, err := server.Handler(lib,
+		server.Settings{Console: console.Files(), Version: version, TrustedProxies: s.TrustedProxies, Closing: closing}, log)
 	if err != nil {
 		return err
 	}

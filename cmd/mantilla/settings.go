@@ -81,7 +81,8 @@ func addSettings(cmd *cobra.Command) {
 	f.Int("workers", 2, "how many runs are carried out at once")
 	f.Int("cache-mb", 512, "memory for decoded rows, in MiB")
 	f.String("log-level", "info", "debug, info, warn or error")
-	f.String("public-address", "", "address at which people reach the console, for links in what is sent; otherwise the one listened on")
+	f.String("public-address", "", "address at which people reach the console, for links in what is sent; otherwise the "+
+		"one listened on")
 	f.String("smtp", "", "mail server to send by, as host:port")
 	f.String("smtp-tls", "starttls", "none, starttls or tls")
 	f.String("smtp-user", "", "account at the mail server; its password is better given as MANTILLA_SMTP_PASSWORD")
@@ -90,9 +91,12 @@ func addSettings(cmd *cobra.Command) {
 	f.Int("mail-limit-mb", 10, "files of a mail, in MiB; larger ones become a link")
 	f.String("folder", "", "folder below which run controls may put files; otherwise outgoing in the data directory")
 	f.StringSlice("mail-domains", nil, "domains that mail may go to, with commas between; all where there are none")
-	f.StringSlice("web-hosts", nil, "hosts, as host or host:port, that run controls may call, also inside; where there are none, all that lie outside")
-	f.StringSlice("trusted-proxies", nil, "addresses or networks of proxies whose word is taken for who calls, and whether by TLS")
-	f.String("webhook-secret", "", "secret that calls of web addresses are signed with; better given as MANTILLA_WEBHOOK_SECRET")
+	f.StringSlice("web-hosts", nil, "hosts, as host or host:port, that run controls may call, also inside; where there "+
+		"are none, all that lie outside")
+	f.StringSlice("trusted-proxies", nil, "addresses or networks of proxies whose word is taken for who calls, and "+
+		"whether by TLS")
+	f.String("webhook-secret", "", "secret that calls of web addresses are signed with; better given as "+
+		"MANTILLA_WEBHOOK_SECRET")
 }
 
 func readSettings(cmd *cobra.Command) (*settings, error) {
@@ -169,7 +173,8 @@ func (s *settings) check() (err error) {
 func clockOn(day period.Day, zone *time.Location) func() time.Time {
 	start := time.Now().In(zone)
 	d := day.Time()
-	shifted := time.Date(d.Year(), d.Month(), d.Day(), start.Hour(), start.Minute(), start.Second(), start.Nanosecond(), zone)
+	shifted := time.Date(d.Year(), d.Month(), d.Day(), start.Hour(), start.Minute(), start.Second(), start.Nanosecond(),
+		zone)
 	return func() time.Time { return shifted.Add(time.Since(start)) }
 }
 
@@ -179,10 +184,23 @@ func (s *settings) library() library.Settings {
 		folder = filepath.Join(s.Data, "outgoing")
 	}
 	return library.Settings{
-		Organisation: model.Organisation{Name: s.Name, Zone: s.zone, FiscalStart: time.Month(s.FiscalStart), Currency: s.Currency, Now: s.now, Address: s.public()},
-		Limits:       capture.Limits{Rows: s.MaxRows, Time: s.MaxTime, Workers: s.Workers},
+		Organisation: model.Organisation{
+			Name:        s.Name,
+			Zone:        s.zone,
+			FiscalStart: time.Month(s.FiscalStart),
+			Currency:    s.Currency,
+			Now:         s.now,
+			Address:     s.public(),
+		},
+		Limits: capture.Limits{Rows: s.MaxRows, Time: s.MaxTime, Workers: s.Workers},
 		Sending: sending.Settings{
-			Mail:          deliver.Server{Address: s.SMTP, From: s.MailFrom, User: s.SMTPUser, Password: s.SMTPPassword, TLS: s.SMTPTLS},
+			Mail: deliver.Server{
+				Address:  s.SMTP,
+				From:     s.MailFrom,
+				User:     s.SMTPUser,
+				Password: s.SMTPPassword,
+				TLS:      s.SMTPTLS,
+			},
 			MailLimit:     s.MailLimitMB << 20,
 			MailDomains:   s.MailDomains,
 			Calls:         deliver.Caller{Allowed: s.WebHosts},

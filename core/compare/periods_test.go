@@ -11,7 +11,8 @@ import (
 	"mantilla/core/frame"
 )
 
-var read = frame.Schema{{Name: "town", Kind: frame.Text}, {Name: "name", Kind: frame.Text}, {Name: "amount", Kind: frame.Money, Scale: 2, Currency: "EUR"}}
+var read = frame.Schema{{Name: "town", Kind: frame.Text}, {Name: "name", Kind: frame.Text},
+	{Name: "amount", Kind: frame.Money, Scale: 2, Currency: "EUR"}}
 
 var layout = Layout{Key: []int{0}, Measure: []bool{false, false, true}}
 
@@ -53,7 +54,8 @@ func compared(t testing.TB, frames ...*frame.Frame) []string {
 	schema := append(frame.Schema{}, read...)
 	for i := range frames[1:] {
 		n := i + 2
-		schema = append(schema, frame.Field{Name: fmt.Sprint("amount", n), Kind: frame.Money, Scale: 2}, frame.Field{Name: fmt.Sprint("change", n), Kind: frame.Money, Scale: 2},
+		schema = append(schema, frame.Field{Name: fmt.Sprint("amount", n), Kind: frame.Money, Scale: 2},
+			frame.Field{Name: fmt.Sprint("change", n), Kind: frame.Money, Scale: 2},
 			frame.Field{Name: fmt.Sprint("percent", n), Kind: frame.Decimal, Scale: 1})
 	}
 	var out []string
@@ -81,8 +83,11 @@ func compared(t testing.TB, frames ...*frame.Frame) []string {
 }
 
 func TestPeriods(t *testing.T) {
-	now := table(t, []line{{"Ashton", "A", 15000, false}, {"Marr", "M", 200, false}, {"Weir", "W", 0, true}, {"Ford", "F", 100, false}})
-	before := table(t, []line{{"Marr", "M old", 300, false}, {"Ashton", "A", 10000, false}, {"Lorn", "L", -50, false}, {"Ford", "F", 0, false}})
+	now := table(t, []line{{"Ashton", "A", 15000, false}, {"Marr", "M", 200, false}, {"Weir", "W", 0, true},
+		{"Ford", "F", 100, false}})
+	before := table(t,
+		[]line{{"Marr", "M old", 300, false}, {"Ashton", "A", 10000, false}, {"Lorn", "L", -50, false},
+			{"Ford", "F", 0, false}})
 	older := table(t, []line{{"Weir", "W", 1, false}})
 	got := compared(t, now, before, older)
 	want := []string{
@@ -142,7 +147,8 @@ func TestPercentRoundsHalfAwayFromZero(t *testing.T) {
 	for _, c := range []struct {
 		change, from int64
 		want         string
-	}{{1, 3, "33.3"}, {-1, 3, "-33.3"}, {1, 2000, "0.1"}, {-1, 2000, "-0.1"}, {49, 100_000, "0.0"}, {5, -10, "50.0"}, {1, 0, ""}} {
+	}{{1, 3, "33.3"}, {-1, 3, "-33.3"}, {1, 2000, "0.1"}, {-1, 2000, "-0.1"}, {49, 100_000, "0.0"}, {5, -10, "50.0"},
+		{1, 0, ""}} {
 		v := func(cents int64) frame.Value {
 			return frame.Value{Kind: frame.Money, Number: frame.Exact(cents, 2)}
 		}

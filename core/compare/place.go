@@ -24,7 +24,12 @@ func (l Layout) shift(n int) shift {
 	}
 	to, from := l.Begins[0], l.Begins[n]
 	a, b := to.Time(), from.Time()
-	return shift{days: int(to - from), weeks: int(monday(to)-monday(from)) / 7, months: (a.Year()-b.Year())*12 + int(a.Month()) - int(b.Month()), begins: from}
+	return shift{
+		days:   int(to - from),
+		weeks:  int(monday(to)-monday(from)) / 7,
+		months: (a.Year()-b.Year())*12 + int(a.Month()) - int(b.Month()),
+		begins: from,
+	}
 }
 
 func monday(d period.Day) period.Day {

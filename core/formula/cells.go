@@ -71,7 +71,8 @@ func pair(e *env, a, b node) (x, y cells, err error) {
 }
 
 // errLarge says that a number does not fit.
-var errLarge = errors.New("a number gets more digits than can be kept (18 in a row, 38 in a total); round it, or divide before multiplying")
+var errLarge = errors.New("a number gets more digits than can be kept (18 in a row, 38 in a total); round it, or " +
+	"divide before multiplying")
 
 // bound returns a number that no cell is farther from 0 than; ok is false for
 // wide cells.

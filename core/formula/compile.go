@@ -205,7 +205,8 @@ func (c *compiler) name(t *tree) (node, error) {
 	if at := scope.Columns.Index(t.text); at >= 0 {
 		field := scope.Columns[at]
 		if scope.Groups {
-			return node{}, fault(t.at, "%s has a value in every row, and here the rows of a group are meant: write %s", t.text, offered(field, t.text))
+			return node{}, fault(t.at, "%s has a value in every row, and here the rows of a group are meant: write %s", t.text,
+				offered(field, t.text))
 		}
 		c.use(t.text)
 		return node{field: field, at: t.at, eval: func(e *env) (cells, error) {

@@ -20,12 +20,13 @@ var hours = func() (names []string) {
 
 func dayFunctions() []*Function {
 	unit := func(u period.Unit, name, example, gives string) *Function {
-		return &Function{Name: name, Usage: name + "(day)", Says: "The " + u.String() + " that a day or moment lies in.", Example: example, Gives: gives, least: 1, most: 1, compile: func(c *compiler, t *tree, args []node) (node, error) {
-			calendar := c.formula.scope.Calendar
-			return c.ofDays(t, args[0], frame.Field{Kind: frame.Date, Grain: u.String()}, func(d int64) int64 {
-				return int64(calendar.Period(u, period.Day(d)).First)
-			})
-		}}
+		return &Function{Name: name, Usage: name + "(day)", Says: "The " + u.String() + " that a day or moment lies in.",
+			Example: example, Gives: gives, least: 1, most: 1, compile: func(c *compiler, t *tree, args []node) (node, error) {
+				calendar := c.formula.scope.Calendar
+				return c.ofDays(t, args[0], frame.Field{Kind: frame.Date, Grain: u.String()}, func(d int64) int64 {
+					return int64(calendar.Period(u, period.Day(d)).First)
+				})
+			}}
 	}
 	return []*Function{
 		unit(period.Years, "year", "year(received)", "2026, 2026, 2026, "),
@@ -33,19 +34,68 @@ func dayFunctions() []*Function {
 		unit(period.Quarters, "quarter", "quarter(received)", "2026-Q3, 2026-Q3, 2026-Q4, "),
 		unit(period.Months, "month", "month(received)", "2026-09, 2026-09, 2026-10, "),
 		unit(period.Weeks, "week", "week(received)", "2026-W36, 2026-W37, 2026-W40, "),
-		{Name: "day", Usage: "day(moment)", Says: "The day of a moment, in the service's zone.", Example: "day(weighed)", Gives: "2026-09-04, 2026-09-08, 2026-10-01, ", least: 1, most: 1, compile: func(c *compiler, t *tree, args []node) (node, error) {
-			return c.ofDays(t, args[0], frame.Field{Kind: frame.Date}, func(d int64) int64 { return d })
-		}},
-		{Name: "weekday", Usage: "weekday(day)", Says: "Its day of the week, Monday first.", Example: "weekday(received)", Gives: "Friday, Tuesday, Thursday, ", least: 1, most: 1, compile: func(c *compiler, t *tree, args []node) (node, error) {
-			return c.ofDays(t, args[0], frame.Field{Kind: frame.Integer, Names: weekdays}, func(d int64) int64 {
-				return ((d+3)%7 + 7) % 7 // 1 January 1970 was a Thursday
-			})
-		}},
-		{Name: "hour", Usage: "hour(moment)", Says: "Its hour of the day, in the service's zone.", Example: "hour(weighed)", Gives: "09:00, 16:00, 07:00, ", least: 1, most: 1, compile: hour},
-		{Name: "years", Usage: "years(from, to)", Says: "Full years from one day to another, as ages are counted.", Example: "years(date '2000-09-08', received)", Gives: "25, 26, 26, ", least: 2, most: 2, compile: full("years", 12)},
-		{Name: "months", Usage: "months(from, to)", Says: "Full months from one day to another.", Example: "months(date '2026-07-08', received)", Gives: "1, 2, 2, ", least: 2, most: 2, compile: full("months", 1)},
-		{Name: "minutes", Usage: "minutes(from, to)", Says: "Full minutes from one moment to another.", Example: "minutes(weighed, weighed)", Gives: "0, 0, 0, ", least: 2, most: 2, compile: minutes},
-		{Name: "band", Usage: "band(x, limit, …)", Says: "Which of the bands between the limits a number lies in.", Example: "band(net_kg, 15, 25)", Gives: "25 and over, 15 to below 25, below 15, ", least: 2, most: many, compile: band},
+		{Name: "day", Usage: "day(moment)", Says: "The day of a moment, in the service's zone.", Example: "day(weighed)",
+			Gives: "2026-09-04, 2026-09-08, 2026-10-01, ", least: 1, most: 1,
+			compile: func(c *compiler, t *tree, args []node) (node, error) {
+				return c.ofDays(t, args[0], frame.Field{Kind: frame.Date}, func(d int64) int64 { return d })
+			}},
+		{Name: "weekday", Usage: "weekday(day)", Says: "Its day of the week, Monday first.", Example: "weekday(received)",
+			Gives: "Friday, Tuesday, Thursday, ", least: 1, most: 1,
+			compile: func(c *compiler, t *tree, args []node) (node, error) {
+				return c.ofDays(t, args[0], frame.Field{Kind: frame.Integer, Names: weekdays}, func(d int64) int64 {
+					return ((d+3)%7 + 7) % 7 // 1 January 1970 was a Thursday
+				})
+			}},
+		{
+			Name:    "hour",
+			Usage:   "hour(moment)",
+			Says:    "Its hour of the day, in the service's zone.",
+			Example: "hour(weighed)",
+			Gives:   "09:00, 16:00, 07:00, ",
+			least:   1,
+			most:    1,
+			compile: hour,
+		},
+		{
+			Name:    "years",
+			Usage:   "years(from, to)",
+			Says:    "Full years from one day to another, as ages are counted.",
+			Example: "years(date '2000-09-08', received)",
+			Gives:   "25, 26, 26, ",
+			least:   2,
+			most:    2,
+			compile: full("years", 12),
+		},
+		{
+			Name:    "months",
+			Usage:   "months(from, to)",
+			Says:    "Full months from one day to another.",
+			Example: "months(date '2026-07-08', received)",
+			Gives:   "1, 2, 2, ",
+			least:   2,
+			most:    2,
+			compile: full("months", 1),
+		},
+		{
+			Name:    "minutes",
+			Usage:   "minutes(from, to)",
+			Says:    "Full minutes from one moment to another.",
+			Example: "minutes(weighed, weighed)",
+			Gives:   "0, 0, 0, ",
+			least:   2,
+			most:    2,
+			compile: minutes,
+		},
+		{
+			Name:    "band",
+			Usage:   "band(x, limit, …)",
+			Says:    "Which of the bands between the limits a number lies in.",
+			Example: "band(net_kg, 15, 25)",
+			Gives:   "25 and over, 15 to below 25, below 15, ",
+			least:   2,
+			most:    many,
+			compile: band,
+		},
 	}
 }
 
@@ -220,26 +270,27 @@ func band(_ *compiler, t *tree, args []node) (node, error) {
 		digits := l.To(max(l.Scale, a.field.Scale))
 		bounds[i] = upwards(int64(digits.Digits.LowBits()), int64(pow10(digits.Scale-a.field.Scale)))
 	}
-	return node{field: frame.Field{Kind: frame.Integer, Names: bandNames(limits, a.field.Scale == 0)}, at: t.at, eval: func(e *env) (cells, error) {
-		x, err := a.eval(e)
-		if err == nil && x.Wide != nil {
-			err = errLarge
-		}
-		if err != nil {
-			return x, err
-		}
-		out := cells{one: x.one}
-		out.Nulls, out.Ints = x.Nulls, make([]int64, len(x.Ints))
-		for i, v := range x.Ints {
-			for _, b := range bounds {
-				if v < b {
-					break
-				}
-				out.Ints[i]++
+	return node{field: frame.Field{Kind: frame.Integer, Names: bandNames(limits, a.field.Scale == 0)}, at: t.at,
+		eval: func(e *env) (cells, error) {
+			x, err := a.eval(e)
+			if err == nil && x.Wide != nil {
+				err = errLarge
 			}
-		}
-		return out, nil
-	}}, nil
+			if err != nil {
+				return x, err
+			}
+			out := cells{one: x.one}
+			out.Nulls, out.Ints = x.Nulls, make([]int64, len(x.Ints))
+			for i, v := range x.Ints {
+				for _, b := range bounds {
+					if v < b {
+						break
+					}
+					out.Ints[i]++
+				}
+			}
+			return out, nil
+		}}, nil
 }
 
 func pow10(places int32) uint64 {

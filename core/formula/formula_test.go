@@ -13,8 +13,10 @@ import (
 	"mantilla/core/period"
 )
 
-var schema = frame.Schema{{Name: "lot", Kind: frame.Text}, {Name: "district", Kind: frame.Text}, {Name: "net_kg", Kind: frame.Decimal, Scale: 3},
-	{Name: "price", Kind: frame.Money, Scale: 2, Currency: "EUR"}, {Name: "received", Kind: frame.Date}, {Name: "weighed", Kind: frame.Timestamp},
+var schema = frame.Schema{{Name: "lot", Kind: frame.Text}, {Name: "district", Kind: frame.Text},
+	{Name: "net_kg", Kind: frame.Decimal, Scale: 3},
+	{Name: "price", Kind: frame.Money, Scale: 2, Currency: "EUR"}, {Name: "received", Kind: frame.Date},
+	{Name: "weighed", Kind: frame.Timestamp},
 	{Name: "status", Kind: frame.Text}, {Name: "checked", Kind: frame.Flag}}
 
 func scope(t testing.TB) Scope {
@@ -204,7 +206,8 @@ func TestFormulas(t *testing.T) {
 		"band(7, 5, 10, 11)":                          "5 to 9, 5 to 9, 5 to 9, 5 to 9",
 		"(((net_kg)))":                                "29.500, 20.500, 10.000, ",
 		"NET_KG is null or true":                      "\"NET_KG\" is not known here; did you mean net_kg?",
-		"net_kg * 99999999999999 * 99999999999999 * 99999999999999 / 3 > 0 or all": "a number gets more digits than can be kept (18 in a row, 38 in a total); round it, or divide before multiplying",
+		"net_kg * 99999999999999 * 99999999999999 * 99999999999999 / 3 > 0 or all": "a number gets more digits than can be " +
+			"kept (18 in a row, 38 in a total); round it, or divide before multiplying",
 	} {
 		f, err := Parse(text, scope(t))
 		got := ""
@@ -237,7 +240,8 @@ func TestTypesOfFormulas(t *testing.T) {
 			t.Errorf("%s: %v", text, err)
 			continue
 		}
-		if got := f.Field; got.Kind != want.Kind || got.Scale != want.Scale || got.Currency != want.Currency || got.Grain != want.Grain {
+		if got := f.Field; got.Kind != want.Kind || got.Scale != want.Scale || got.Currency != want.Currency ||
+			got.Grain != want.Grain {
 			t.Errorf("%s is %+v, want %+v", text, got, want)
 		}
 	}
@@ -315,7 +319,8 @@ func TestConditionsOverSingleValues(t *testing.T) {
 		}
 	}
 	var f *Fault
-	if _, err := ParseCondition("rate", scope(t)); !errors.As(err, &f) || !strings.Contains(f.Message, "a condition is wanted") {
+	if _, err := ParseCondition("rate", scope(t)); !errors.As(err, &f) ||
+		!strings.Contains(f.Message, "a condition is wanted") {
 		t.Errorf("a number was taken for a condition: %v", err)
 	}
 }
@@ -332,7 +337,8 @@ func TestToRoundsToTheColumn(t *testing.T) {
 	if got := computed(t, value); got != "153.40, 127.10, 49.60, " {
 		t.Errorf("got %s", got)
 	}
-	for _, field := range []frame.Field{{Kind: frame.Text}, {Kind: frame.Money, Scale: 2, Currency: "USD"}, {Kind: frame.Date}} {
+	for _, field := range []frame.Field{{Kind: frame.Text}, {Kind: frame.Money, Scale: 2, Currency: "USD"},
+		{Kind: frame.Date}} {
 		if _, err := f.To(field); err == nil {
 			t.Errorf("money in EUR became %+v", field)
 		}
@@ -343,7 +349,9 @@ func FuzzParse(f *testing.F) {
 	for _, fn := range Functions {
 		f.Add(fn.Example)
 	}
-	for _, seed := range []string{"received > today", "not (checked or all) and lot is not null", "1 + 2 = 3", "'x''y' = rule", "case when 1=1 then 2 end", "((((", "- - -1", "count(distinct lot)", "count(distinct", "f(", "date'"} {
+	for _, seed := range []string{"received > today", "not (checked or all) and lot is not null", "1 + 2 = 3",
+		"'x''y' = rule", "case when 1=1 then 2 end", "((((", "- - -1", "count(distinct lot)", "count(distinct", "f(",
+		"date'"} {
 		f.Add(seed)
 	}
 	s, rows := scope(f), lots(f)

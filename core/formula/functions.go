@@ -49,30 +49,59 @@ func functionNamed(name string) *Function {
 
 func figures() []*Function {
 	aggregate := func(op frame.Op, usage, says, example, gives string) *Function {
-		return &Function{Name: op.String(), Usage: usage, Says: says, Example: example, Gives: gives, least: 1, most: 1, group: true, op: op}
+		return &Function{
+			Name:    op.String(),
+			Usage:   usage,
+			Says:    says,
+			Example: example,
+			Gives:   gives,
+			least:   1,
+			most:    1,
+			group:   true,
+			op:      op,
+		}
 	}
 	out := []*Function{
 		aggregate(frame.Sum, "sum(x)", "The sum of the rows' numbers.", "sum(net_kg)", "60.000"),
-		aggregate(frame.Avg, "avg(x)", "Their mean, to two places more than they have; money to its own.", "avg(net_kg)", "20.00000"),
+		aggregate(frame.Avg, "avg(x)", "Their mean, to two places more than they have; money to its own.", "avg(net_kg)",
+			"20.00000"),
 		aggregate(frame.Min, "min(x)", "The smallest number, first day or first text.", "min(received)", "2026-09-04"),
 		aggregate(frame.Max, "max(x)", "The largest number, last day or last text.", "max(price)", "6.20"),
-		aggregate(frame.Count, "count(x), count(*)", "How many rows have a value; count(*) how many rows there are.", "count(price)", "3"),
-		aggregate(frame.Distinct, "count(distinct x), distinct(x)", "How many different values there are.", "count(distinct district)", "2"),
+		aggregate(frame.Count, "count(x), count(*)", "How many rows have a value; count(*) how many rows there are.",
+			"count(price)", "3"),
+		aggregate(frame.Distinct, "count(distinct x), distinct(x)", "How many different values there are.",
+			"count(distinct district)", "2"),
 		aggregate(frame.Median, "median(x)", "The number in the middle.", "median(net_kg)", "20.50000"),
-		aggregate(frame.Percentile, "percentile(x, p)", "The number below which p percent of the others lie, between two numbers where need be.", "percentile(net_kg, 90)", "27.70000"),
+		aggregate(frame.Percentile, "percentile(x, p)", "The number below which p percent of the others lie, between two "+
+			"numbers where need be.", "percentile(net_kg, 90)", "27.70000"),
 		aggregate(frame.Stddev, "stddev(x)", "The sample standard deviation.", "stddev(net_kg)", "9.75961"),
 		aggregate(frame.First, "first(x)", "The first row's value.", "first(lot)", "L-1"),
 		aggregate(frame.Last, "last(x)", "The last row's value.", "last(lot)", "L-4"),
 	}
 	out[7].least, out[7].most = 2, 2
 	around := func(a Around, usage, says, example, gives string) *Function {
-		return &Function{Name: string(a), Usage: usage, Says: says, Example: example, Gives: gives, least: 1, most: 1, group: true, around: a}
+		return &Function{
+			Name:    string(a),
+			Usage:   usage,
+			Says:    says,
+			Example: example,
+			Gives:   gives,
+			least:   1,
+			most:    1,
+			group:   true,
+			around:  a,
+		}
 	}
 	windows := []*Function{
-		around(ShareOfTotal, "share(figure), share(figure, parent)", "The percentage that a group's figure is of all rows', or of those of the group above.", "share(sum(net_kg))", "65.833333, 34.166667"),
-		around(Running, "running(figure)", "The figure added up from the first group within the same parent.", "running(sum(net_kg))", "39.500, 60.000"),
-		around(Previous, "previous(figure)", "The figure of the group before, such as the period before.", "previous(sum(net_kg))", ", 39.500"),
-		around(Change, "change(figure)", "The difference from the figure of the group before.", "change(sum(net_kg))", ", -19.000"),
+		around(ShareOfTotal, "share(figure), share(figure, parent)",
+			"The percentage that a group's figure is of all rows', or of those of the group above.", "share(sum(net_kg))",
+			"65.833333, 34.166667"),
+		around(Running, "running(figure)", "The figure added up from the first group within the same parent.",
+			"running(sum(net_kg))", "39.500, 60.000"),
+		around(Previous, "previous(figure)", "The figure of the group before, such as the period before.",
+			"previous(sum(net_kg))", ", 39.500"),
+		around(Change, "change(figure)", "The difference from the figure of the group before.", "change(sum(net_kg))",
+			", -19.000"),
 	}
 	windows[0].most = 2
 	return append(out, windows...)
@@ -80,26 +109,47 @@ func figures() []*Function {
 
 func numberFunctions() []*Function {
 	one := func(name, says, example, gives string, make func(t *tree, a node) node) *Function {
-		return &Function{Name: name, Usage: name + "(x)", Says: says, Example: example, Gives: gives, least: 1, most: 1, compile: func(_ *compiler, t *tree, args []node) (node, error) {
-			if err := areNumbers(t, args); err != nil {
-				return node{}, err
-			}
-			return make(t, args[0]), nil
-		}}
+		return &Function{Name: name, Usage: name + "(x)", Says: says, Example: example, Gives: gives, least: 1, most: 1,
+			compile: func(_ *compiler, t *tree, args []node) (node, error) {
+				if err := areNumbers(t, args); err != nil {
+					return node{}, err
+				}
+				return make(t, args[0]), nil
+			}}
 	}
 	return []*Function{
 		one("abs", "The number without its sign.", "abs(net_kg - 20)", "9.500, 0.500, 10.000, ", func(t *tree, a node) node {
 			return changed(t, a, a.field.Scale, nil, func(v int64) int64 { return max(v, -v) })
 		}),
-		{Name: "round", Usage: "round(x), round(x, places)", Says: "The number with so many places, halves away from zero.", Example: "round(net_kg * price, 1)", Gives: "153.4, 127.1, 49.6, ", least: 1, most: 2, compile: round},
-		one("floor", "The whole number at or below.", "floor(net_kg)", "29, 20, 10, ", func(t *tree, a node) node { return changed(t, a, 0, downwards, nil) }),
-		one("ceiling", "The whole number at or above.", "ceiling(net_kg)", "30, 21, 10, ", func(t *tree, a node) node { return changed(t, a, 0, upwards, nil) }),
+		{
+			Name:    "round",
+			Usage:   "round(x), round(x, places)",
+			Says:    "The number with so many places, halves away from zero.",
+			Example: "round(net_kg * price, 1)",
+			Gives:   "153.4, 127.1, 49.6, ",
+			least:   1,
+			most:    2,
+			compile: round,
+		},
+		one("floor", "The whole number at or below.", "floor(net_kg)", "29, 20, 10, ",
+			func(t *tree, a node) node { return changed(t, a, 0, downwards, nil) }),
+		one("ceiling", "The whole number at or above.", "ceiling(net_kg)", "30, 21, 10, ",
+			func(t *tree, a node) node { return changed(t, a, 0, upwards, nil) }),
 		one("sign", "1, 0 or -1.", "sign(net_kg - 20.5)", "1, 0, -1, ", func(t *tree, a node) node {
 			n := changed(t, a, a.field.Scale, nil, func(v int64) int64 { return min(max(v, -1), 1) })
 			n.field = number(0, frame.Field{})
 			return n
 		}),
-		{Name: "mod", Usage: "mod(x, y)", Says: "What is left when y is taken from x as often as it goes.", Example: "mod(floor(net_kg), 10)", Gives: "9, 0, 0, ", least: 2, most: 2, compile: remainder},
+		{
+			Name:    "mod",
+			Usage:   "mod(x, y)",
+			Says:    "What is left when y is taken from x as often as it goes.",
+			Example: "mod(floor(net_kg), 10)",
+			Gives:   "9, 0, 0, ",
+			least:   2,
+			most:    2,
+			compile: remainder,
+		},
 	}
 }
 
@@ -192,36 +242,49 @@ func remainder(_ *compiler, t *tree, args []node) (node, error) {
 
 func valueFunctions() []*Function {
 	extreme := func(name, says, example, gives, test string) *Function {
-		return &Function{Name: name, Usage: name + "(x, y, …)", Says: says, Example: example, Gives: gives, least: 2, most: many, compile: func(_ *compiler, t *tree, args []node) (node, error) {
-			out := once(args[0])
-			for _, other := range args[1:] {
-				other = once(other)
-				better, err := compared(&tree{op: test, at: t.at}, other, out)
+		return &Function{Name: name, Usage: name + "(x, y, …)", Says: says, Example: example, Gives: gives, least: 2,
+			most: many, compile: func(_ *compiler, t *tree, args []node) (node, error) {
+				out := once(args[0])
+				for _, other := range args[1:] {
+					other = once(other)
+					better, err := compared(&tree{op: test, at: t.at}, other, out)
+					if err != nil {
+						return node{}, err
+					}
+					either := []node{isEmpty(t, out), isEmpty(t, other), better}
+					null := valued(frame.Value{Kind: anyKind, Null: true}, t.at)
+					if out, err = choice(t, []node{either[0], null, either[1], null, either[2], other, out}); err != nil {
+						return node{}, err
+					}
+					out = once(out)
+				}
+				return out, nil
+			}}
+	}
+	return []*Function{
+		{
+			Name:    "coalesce",
+			Usage:   "coalesce(x, y, …)",
+			Says:    "The first that has a value.",
+			Example: "coalesce(price, 0)",
+			Gives:   "5.20, 6.20, 4.96, 0.00",
+			least:   2,
+			most:    many,
+			compile: coalesce,
+		},
+		{Name: "nullif", Usage: "nullif(x, y)", Says: "x, but nothing where it is y.", Example: "nullif(status, 'paid')",
+			Gives: ", open, open, ", least: 2, most: 2, compile: func(_ *compiler, t *tree, args []node) (node, error) {
+				args[0] = once(args[0])
+				same, err := compared(&tree{op: "=", at: t.at}, args[0], args[1])
 				if err != nil {
 					return node{}, err
 				}
-				either := []node{isEmpty(t, out), isEmpty(t, other), better}
-				null := valued(frame.Value{Kind: anyKind, Null: true}, t.at)
-				if out, err = choice(t, []node{either[0], null, either[1], null, either[2], other, out}); err != nil {
-					return node{}, err
-				}
-				out = once(out)
-			}
-			return out, nil
-		}}
-	}
-	return []*Function{
-		{Name: "coalesce", Usage: "coalesce(x, y, …)", Says: "The first that has a value.", Example: "coalesce(price, 0)", Gives: "5.20, 6.20, 4.96, 0.00", least: 2, most: many, compile: coalesce},
-		{Name: "nullif", Usage: "nullif(x, y)", Says: "x, but nothing where it is y.", Example: "nullif(status, 'paid')", Gives: ", open, open, ", least: 2, most: 2, compile: func(_ *compiler, t *tree, args []node) (node, error) {
-			args[0] = once(args[0])
-			same, err := compared(&tree{op: "=", at: t.at}, args[0], args[1])
-			if err != nil {
-				return node{}, err
-			}
-			return choice(t, []node{same, valued(frame.Value{Kind: anyKind, Null: true}, t.at), args[0]})
-		}},
-		extreme("least", "The smallest; nothing where one has no value.", "least(net_kg, 20)", "20.000, 20.000, 10.000, ", "<"),
-		extreme("greatest", "The largest; nothing where one has no value.", "greatest(net_kg, 20)", "29.500, 20.500, 20.000, ", ">"),
+				return choice(t, []node{same, valued(frame.Value{Kind: anyKind, Null: true}, t.at), args[0]})
+			}},
+		extreme("least", "The smallest; nothing where one has no value.", "least(net_kg, 20)", "20.000, 20.000, 10.000, ",
+			"<"),
+		extreme("greatest", "The largest; nothing where one has no value.", "greatest(net_kg, 20)",
+			"29.500, 20.500, 20.000, ", ">"),
 	}
 }
 

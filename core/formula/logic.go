@@ -109,7 +109,8 @@ func alike(t *tree, a, b node) (node, node, error) {
 			b = typed(b, x)
 		}
 	case x.Kind.Numeric() && y.Kind.Numeric():
-		if x.Kind == frame.Money && y.Kind == frame.Money && x.Currency != y.Currency && x.Currency != "" && y.Currency != "" {
+		if x.Kind == frame.Money && y.Kind == frame.Money && x.Currency != y.Currency && x.Currency != "" &&
+			y.Currency != "" {
 			return a, b, fault(b.at, "%s cannot be compared with %s", x.Currency, y.Currency)
 		}
 		scale := max(x.Scale, y.Scale)
@@ -168,7 +169,8 @@ func compared(t *tree, a, b node) (node, error) {
 }
 
 // tests tell for each operator what less, equal and more come to.
-var tests = map[string][3]int64{"=": {0, 1, 0}, "<>": {1, 0, 1}, "<": {1, 0, 0}, "<=": {1, 1, 0}, ">": {0, 0, 1}, ">=": {0, 1, 1}}
+var tests = map[string][3]int64{"=": {0, 1, 0}, "<>": {1, 0, 1}, "<": {1, 0, 0}, "<=": {1, 1, 0}, ">": {0, 0, 1},
+	">=": {0, 1, 1}}
 
 // comparedTexts asks each distinct text once where the other side is fixed.
 func comparedTexts(e *env, a, b node, met [3]int64) (cells, error) {
@@ -267,7 +269,8 @@ func like(t *tree, a, b node) (node, error) {
 		return typed(a, flag), nil
 	}
 	if len(p.Texts[0]) > mostPattern {
-		return node{}, fault(b.at, "the pattern after like has %d characters; at most %d can be used", len(p.Texts[0]), mostPattern)
+		return node{}, fault(b.at, "the pattern after like has %d characters; at most %d can be used", len(p.Texts[0]),
+			mostPattern)
 	}
 	sought := newPattern(p.Texts[0])
 	n := ofTexts(t, a, func(s string) string {

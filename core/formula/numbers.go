@@ -56,7 +56,8 @@ func reckoned(t *tree, a, b node) (node, error) {
 	}
 	both := a.field.Kind == frame.Money && b.field.Kind == frame.Money
 	if both && a.field.Currency != b.field.Currency && a.field.Currency != "" && b.field.Currency != "" {
-		return node{}, fault(t.at, "%s does not go between %s and %s; convert one first", t.op, a.field.Currency, b.field.Currency)
+		return node{}, fault(t.at, "%s does not go between %s and %s; convert one first", t.op, a.field.Currency,
+			b.field.Currency)
 	}
 	switch t.op {
 	case "+", "-":
@@ -71,7 +72,8 @@ func reckoned(t *tree, a, b node) (node, error) {
 			return node{}, fault(t.at, "money times money has no meaning")
 		}
 		if places := a.field.Scale + b.field.Scale; places > mostPlaces {
-			return node{}, fault(t.at, "the product has %d decimal places, and at most %d can be kept; round its parts first, as in round(x, 4)", places, mostPlaces)
+			return node{}, fault(t.at, "the product has %d decimal places, and at most %d can be kept; round its parts first, "+
+				"as in round(x, 4)", places, mostPlaces)
 		}
 		n := multiplied(t, a, b)
 		n.field = number(a.field.Scale+b.field.Scale, money)

@@ -129,35 +129,57 @@ func areTexts(t *tree, args ...node) error {
 
 func textFunctions() []*Function {
 	one := func(name, says, example, gives string, change func(string) string) *Function {
-		return &Function{Name: name, Usage: name + "(text)", Says: says, Example: example, Gives: gives, least: 1, most: 1, compile: func(_ *compiler, t *tree, args []node) (node, error) {
-			if err := areTexts(t, args...); err != nil {
-				return node{}, err
-			}
-			return ofTexts(t, written(args[0]), change), nil
-		}}
+		return &Function{Name: name, Usage: name + "(text)", Says: says, Example: example, Gives: gives, least: 1, most: 1,
+			compile: func(_ *compiler, t *tree, args []node) (node, error) {
+				if err := areTexts(t, args...); err != nil {
+					return node{}, err
+				}
+				return ofTexts(t, written(args[0]), change), nil
+			}}
 	}
 	return []*Function{
 		one("upper", "The text in capitals.", "upper(district)", "HOLLIN, MARR, HOLLIN, MARR", strings.ToUpper),
 		one("lower", "The text in small letters.", "lower(district)", "hollin, marr, hollin, marr", strings.ToLower),
-		one("trim", "The text without spaces at its ends.", "trim('  x ' || lot)", "x L-1, x L-2, x L-3, x L-4", strings.TrimSpace),
-		{Name: "length", Usage: "length(text)", Says: "How many characters it has.", Example: "length(district)", Gives: "6, 4, 6, 4", least: 1, most: 1, compile: length},
-		{Name: "substr", Usage: "substr(text, from), substr(text, from, count)", Says: "Part of a text; the first character is number 1.", Example: "substr(district, 1, 3)", Gives: "Hol, Mar, Hol, Mar", least: 2, most: 3, compile: substr},
-		{Name: "replace", Usage: "replace(text, old, new)", Says: "The text with every old part new.", Example: "replace(lot, 'L-', 'Lot ')", Gives: "Lot 1, Lot 2, Lot 3, Lot 4", least: 3, most: 3, compile: func(_ *compiler, t *tree, args []node) (node, error) {
-			if err := areTexts(t, args...); err != nil {
-				return node{}, err
-			}
-			old, fixed1 := fixedText(args[1])
-			by, fixed2 := fixedText(args[2])
-			if !fixed1 || !fixed2 || old == "" {
-				return node{}, fault(t.at, "the old and the new part must be fixed texts, the old one not empty")
-			}
-			return ofTexts(t, written(args[0]), func(s string) string {
-				if len(by) > len(old) && strings.Count(s, old)*(len(by)-len(old)) > longestText {
-					return s + strings.Repeat(" ", longestText) // too long: refused without being made
+		one("trim", "The text without spaces at its ends.", "trim('  x ' || lot)", "x L-1, x L-2, x L-3, x L-4",
+			strings.TrimSpace),
+		{
+			Name:    "length",
+			Usage:   "length(text)",
+			Says:    "How many characters it has.",
+			Example: "length(district)",
+			Gives:   "6, 4, 6, 4",
+			least:   1,
+			most:    1,
+			compile: length,
+		},
+		{
+			Name:    "substr",
+			Usage:   "substr(text, from), substr(text, from, count)",
+			Says:    "Part of a text; the first character is number 1.",
+			Example: "substr(district, 1, 3)",
+			Gives:   "Hol, Mar, Hol, Mar",
+			least:   2,
+			most:    3,
+			compile: substr,
+		},
+		{Name: "replace", Usage: "replace(text, old, new)", Says: "The text with every old part new.",
+			Example: "replace(lot, 'L-', 'Lot ')", Gives: "Lot 1, Lot 2, Lot 3, Lot 4", least: 3, most: 3,
+			compile: func(_ *compiler, t *tree, args []node) (node, error) {
+				if err := areTexts(t, args...); err != nil {
+					return node{}, err
 				}
-				return strings.ReplaceAll(s, old, by)
-			}), nil
-		}},
+				old, fixed1 := fixedText(args[1])
+				by, fixed2 := fixedText(args[2])
+				if !fixed1 || !fixed2 || old == "" {
+					return node{}, fault(t.at, "the old and the new part must be fixed texts, the old one not empty")
+				}
+				return ofTexts(t, written(args[0]), func(s string) string {
+					if len(by) > len(old) && strings.Count(s, old)*(len(by)-len(old)) > longestText {
+						return s + strings.Repeat(" ", longestText) // too long: refused without being made
+					}
+					return strings.ReplaceAll(s, old, by)
+				}), nil
+			}},
 	}
 }
 

@@ -42,7 +42,8 @@ const (
 //	sign       = "-" sign | value
 //	value      = NUMBER | TEXT | "date" TEXT | "true" | "false" | "null"
 //	           | NAME | FUNCTION "(" [ ["distinct"] formula { "," formula } | "*" ] ")"
-//	           | "case" [ formula ] "when" formula "then" formula { "when" formula "then" formula } [ "else" formula ] "end"
+//	           | "case" [ formula ] "when" formula "then" formula { "when" formula "then" formula }
+//	             [ "else" formula ] "end"
 //	           | "(" formula ")"
 func parseTree(source string) (*tree, error) {
 	if len(source) > mostBytes {
@@ -53,7 +54,8 @@ func parseTree(source string) (*tree, error) {
 		return nil, err
 	}
 	if len(tokens) > mostTokens {
-		return nil, &Fault{tokens[mostTokens].at, fmt.Sprintf("the formula has more than %d parts; split it into several columns", mostTokens)}
+		return nil, &Fault{tokens[mostTokens].at, fmt.Sprintf("the formula has more than %d parts; split it into several "+
+			"columns", mostTokens)}
 	}
 	p := parser{tokens: tokens}
 	t, err := p.or()
@@ -286,7 +288,8 @@ func (p *parser) call() (*tree, error) {
 		call.args = []*tree{star}
 		return call, nil
 	}
-	if within := p.tokens[p.next+1]; within.kind == 'n' && strings.EqualFold(within.text, "distinct") && call.text == "count" && p.tokens[p.next+2].text != "(" {
+	if within := p.tokens[p.next+1]; within.kind == 'n' && strings.EqualFold(within.text, "distinct") &&
+		call.text == "count" && p.tokens[p.next+2].text != "(" {
 		call.text = "distinct"
 		p.tokens = slices.Delete(slices.Clone(p.tokens), p.next+1, p.next+2)
 	}

@@ -58,7 +58,12 @@ func (b *Batch) Vector(col int) *Vector { return &b.columns[col] }
 
 // With returns a batch that has further columns; the cells are shared.
 func (b *Batch) With(fields Schema, vectors []Vector) *Batch {
-	out := &Batch{Rows: b.Rows, schema: slices.Concat(b.schema, fields), columns: slices.Concat(b.columns, vectors), bytes: b.bytes}
+	out := &Batch{
+		Rows:    b.Rows,
+		schema:  slices.Concat(b.schema, fields),
+		columns: slices.Concat(b.columns, vectors),
+		bytes:   b.bytes,
+	}
 	for i := range vectors {
 		out.bytes += vectors[i].size()
 	}

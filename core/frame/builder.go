@@ -20,7 +20,6 @@ const BatchRows = 1 << 16
 // of rows. Set every column of a row, then call [Builder.EndRow].
 type Builder struct {
 	schema  Schema
-	arrow   *arrow.Schema
 	size    int
 	rows    int
 	total   int64
@@ -238,7 +237,10 @@ func (c *columnBuilder) buildText(rows int) arrow.Array {
 		texts.AppendStringValues(c.texts, nil)
 		low, high := settle(c.codes[:rows], valid)
 		codes := whole(c.codes[:rows], low, high, valid)
-		return array.NewDictionaryArray(&arrow.DictionaryType{IndexType: codes.DataType(), ValueType: arrow.BinaryTypes.String}, codes, texts.NewArray())
+		return array.NewDictionaryArray(&arrow.DictionaryType{
+			IndexType: codes.DataType(),
+			ValueType: arrow.BinaryTypes.String,
+		}, codes, texts.NewArray())
 	}
 	for i := range rows {
 		if valid[i] {

@@ -53,7 +53,8 @@ func (v *Vector) pickNull(places Vector) Vector {
 
 // best finds, for each group, the best figure that of makes of a cell and its
 // row number.
-func (g *Groups) best(col int, of func(v *Vector, r int, row uint32) int64, better func(a, b int64) bool) ([]Vector, error) {
+func (g *Groups) best(col int, of func(v *Vector, r int, row uint32) int64, better func(a, b int64) bool) ([]Vector,
+	error) {
 	leaves := g.Levels[len(g.Levels)-1].Len()
 	type part struct {
 		best []int64

@@ -193,7 +193,8 @@ func unmarked(t string) string {
 
 // undecomposed are letters that Unicode does not take apart into a letter and
 // a mark, but people type without it.
-var undecomposed = strings.NewReplacer("ø", "o", "æ", "ae", "œ", "oe", "ß", "ss", "ł", "l", "đ", "d", "ð", "d", "þ", "th")
+var undecomposed = strings.NewReplacer("ø", "o", "æ", "ae", "œ", "oe", "ß", "ss", "ł", "l", "đ", "d", "ð", "d", "þ",
+	"th")
 
 // compareTexts orders texts without case and accents first, exactly second.
 func compareTexts(foldedA, a, foldedB, b string) int {

@@ -104,7 +104,8 @@ func New(schema Schema, records ...arrow.RecordBatch) (*Frame, error) {
 		if i == 0 {
 			size = max(b.Rows, 1)
 		} else if batches[i-1].Rows != size {
-			return nil, fmt.Errorf("frame: batch %d has %d rows, the first has %d; only the last may be shorter", i-1, batches[i-1].Rows, size)
+			return nil, fmt.Errorf("frame: batch %d has %d rows, the first has %d; only the last may be shorter", i-1,
+				batches[i-1].Rows, size)
 		}
 		batches[i], rows = b, rows+b.Rows
 	}

@@ -12,7 +12,8 @@ import (
 )
 
 var testSchema = Schema{{Name: "name", Kind: Text}, {Name: "n", Kind: Integer}, {Name: "kg", Kind: Decimal, Scale: 3},
-	{Name: "pay", Kind: Money, Scale: 2, Currency: "EUR"}, {Name: "day", Kind: Date}, {Name: "at", Kind: Timestamp}, {Name: "ok", Kind: Flag}}
+	{Name: "pay", Kind: Money, Scale: 2, Currency: "EUR"}, {Name: "day", Kind: Date}, {Name: "at", Kind: Timestamp},
+	{Name: "ok", Kind: Flag}}
 
 // build makes a frame with batches of size rows; nil cells have no value.
 func build(t testing.TB, schema Schema, size int, rows ...[]any) *Frame {
@@ -110,8 +111,10 @@ func TestFilter(t *testing.T) {
 		{"none", nil, nil},
 		{"text is", []Condition{{Column: "name", Test: Is, Texts: []string{"ash"}}}, Selection{1, 4}},
 		{"text is one of", []Condition{{Column: "name", Test: Is, Texts: []string{"Birch", "Éa"}}}, Selection{0, 3}},
-		{"text is not, and empty is not either", []Condition{{Column: "name", Test: IsNot, Texts: []string{"ash"}}}, Selection{0, 2, 3}},
-		{"contains without case and accents", []Condition{{Column: "name", Test: Contains, Texts: []string{"EA"}}}, Selection{0}},
+		{"text is not, and empty is not either", []Condition{{Column: "name", Test: IsNot, Texts: []string{"ash"}}},
+			Selection{0, 2, 3}},
+		{"contains without case and accents", []Condition{{Column: "name", Test: Contains, Texts: []string{"EA"}}},
+			Selection{0}},
 		{"text from on", []Condition{{Column: "name", Test: AtLeast, Texts: []string{"b"}}}, Selection{0, 3}},
 		{"number at least", []Condition{{Column: "n", Test: AtLeast, Ints: []int64{2}}}, Selection{0, 3, 4}},
 		{"number at most, empties fail", []Condition{{Column: "kg", Test: AtMost, Ints: []int64{0}}}, Selection{1, 4}},
@@ -134,7 +137,8 @@ func TestFilter(t *testing.T) {
 
 func TestFilterRefuses(t *testing.T) {
 	f := build(t, testSchema, 10, testRows...)
-	for _, c := range []Condition{{Column: "nome", Test: Empty}, {Column: "n", Test: Contains, Texts: []string{"1"}}, {Column: "n", Test: Is}, {Column: "name", Test: AtMost}} {
+	for _, c := range []Condition{{Column: "nome", Test: Empty}, {Column: "n", Test: Contains, Texts: []string{"1"}},
+		{Column: "n", Test: Is}, {Column: "name", Test: AtMost}} {
 		if got, err := f.Filter([]Condition{c}); err == nil {
 			t.Errorf("%+v selected %v", c, got)
 		}
@@ -204,11 +208,13 @@ func TestTotal(t *testing.T) {
 		op     Op
 		want   string
 	}{
-		{nil, "n", Sum, "9"}, {nil, "n", Avg, "2.25"}, {nil, "n", Min, "1"}, {nil, "n", Max, "3"}, {nil, "n", Count, "4"}, {nil, "n", Distinct, "3"},
+		{nil, "n", Sum, "9"}, {nil, "n", Avg, "2.25"}, {nil, "n", Min, "1"}, {nil, "n", Max, "3"}, {nil, "n", Count, "4"},
+		{nil, "n", Distinct, "3"},
 		{nil, "kg", Sum, "1000000000000012.249"}, {Selection{0, 1}, "kg", Avg, "6.12500"}, {nil, "pay", Avg, "0.51"},
 		{nil, "name", Min, "ash"}, {nil, "name", Max, "Éa"}, {nil, "name", Distinct, "3"}, {nil, "day", Min, "2024-10-03"},
 		{nil, "ok", Count, "4"}, {nil, "at", Max, "1970-01-01T00:00:02Z"},
-		{Selection{}, "n", Sum, ""}, {Selection{}, "n", Count, "0"}, {Selection{2}, "kg", Max, ""}, {Selection{4, 3}, "n", Sum, "5"},
+		{Selection{}, "n", Sum, ""}, {Selection{}, "n", Count, "0"}, {Selection{2}, "kg", Max, ""},
+		{Selection{4, 3}, "n", Sum, "5"},
 	}
 	for _, c := range cases {
 		got, err := f.Total(c.within, c.column, c.op)
@@ -234,7 +240,8 @@ func TestSumDoesNotOverflow(t *testing.T) {
 	for i := range rows {
 		rows[i] = []any{-999_999_999_999_999_999}
 	}
-	if got, err = build(t, Schema{{Name: "v", Kind: Decimal, Scale: 2}}, 7, rows...).Total(nil, "v", Sum); got.String() != "-399999999999999999.60" {
+	if got, err = build(t, Schema{{Name: "v", Kind: Decimal, Scale: 2}}, 7, rows...).Total(nil, "v",
+		Sum); got.String() != "-399999999999999999.60" {
 		t.Errorf("got %s, %v", got, err)
 	}
 }
@@ -244,7 +251,8 @@ func TestDivideRoundsHalfAwayFromZero(t *testing.T) {
 		digits, count int64
 		places        int32
 		want          string
-	}{{10, 4, 1, "0.3"}, {-10, 4, 1, "-0.3"}, {1, 3, 4, "0.0333"}, {1005, 10, 1, "10.1"}, {7, 7, 0, "0"}, {15, 1, 0, "2"}} {
+	}{{10, 4, 1, "0.3"}, {-10, 4, 1, "-0.3"}, {1, 3, 4, "0.0333"}, {1005, 10, 1, "10.1"}, {7, 7, 0, "0"},
+		{15, 1, 0, "2"}} {
 		if got := Exact(c.digits, 1).Divide(c.count, c.places).String(); got != c.want {
 			t.Errorf("%d tenths by %d to %d places: got %s, want %s", c.digits, c.count, c.places, got, c.want)
 		}
@@ -256,13 +264,15 @@ func TestParseNumber(t *testing.T) {
 		text  string
 		scale int32
 		want  int64
-	}{{"12", 2, 1200}, {"-12.50", 2, -1250}, {"+3", 0, 3}, {".5", 1, 5}, {"-.5", 1, -5}, {"1.500", 1, 15}, {" 7 ", 0, 7}, {"0.00", 2, 0}}
+	}{{"12", 2, 1200}, {"-12.50", 2, -1250}, {"+3", 0, 3}, {".5", 1, 5}, {"-.5", 1, -5}, {"1.500", 1, 15}, {" 7 ", 0, 7},
+		{"0.00", 2, 0}}
 	for _, c := range good {
 		if got, err := ParseNumber(c.text, c.scale); err != nil || got != c.want {
 			t.Errorf("%q: got %d, %v; want %d", c.text, got, err, c.want)
 		}
 	}
-	for _, text := range []string{"", "-", ".", "1,5", "1e3", "1-2", "0x1", "1.2.3", "1.25", "99999999999999999999", "--1", "١"} {
+	for _, text := range []string{"", "-", ".", "1,5", "1e3", "1-2", "0x1", "1.2.3", "1.25", "99999999999999999999", "--1",
+		"١"} {
 		if got, err := ParseNumber(text, 1); err == nil {
 			t.Errorf("%q was read as %d", text, got)
 		}
@@ -297,7 +307,8 @@ func TestFold(t *testing.T) {
 
 func ExampleFrame_Sort() {
 	var records []arrow.RecordBatch
-	b := NewBuilder(Schema{{Name: "kg", Kind: Decimal, Scale: 1}}, BatchRows, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
+	b := NewBuilder(Schema{{Name: "kg", Kind: Decimal, Scale: 1}}, BatchRows,
+		func(r arrow.RecordBatch) error { records = append(records, r); return nil })
 	for _, tenths := range []int64{125, 70, 301} {
 		_ = b.Int(0, tenths)
 		_ = b.EndRow()

@@ -8,7 +8,8 @@ import (
 	"testing"
 )
 
-var groupSchema = Schema{{Name: "region", Kind: Text}, {Name: "day", Kind: Date}, {Name: "kg", Kind: Decimal, Scale: 1}, {Name: "far", Kind: Integer}}
+var groupSchema = Schema{{Name: "region", Kind: Text}, {Name: "day", Kind: Date}, {Name: "kg", Kind: Decimal, Scale: 1},
+	{Name: "far", Kind: Integer}}
 
 var groupRows = [][]any{
 	{"North", 10, 15, 7},
@@ -164,7 +165,8 @@ func TestPercentileInterpolates(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for percent, want := range map[int64]string{0: "1.000", 10: "1.300", 25: "1.750", 50: "2.500", 90: "3.700", 100: "4.000"} {
+	for percent, want := range map[int64]string{0: "1.000", 10: "1.300", 25: "1.750", 50: "2.500", 90: "3.700",
+		100: "4.000"} {
 		field, v, err := g.Measure(Measure{Column: 2, Op: Percentile, Percent: Exact(percent, 0)})
 		if got := v[0].Value(field, 0).String(); err != nil || got != want {
 			t.Errorf("%d: got %s, %v; want %s", percent, got, err, want)
@@ -201,7 +203,8 @@ func randomFrame(t *testing.T, r *rand.Rand, n, size int) (*Frame, [][]any) {
 		return v
 	}
 	for i := range rows {
-		rows[i] = []any{hole(fmt.Sprint("r", r.IntN(4))), hole(r.IntN(30)), hole(r.IntN(2000) - 1000), hole(r.IntN(3) << 40), hole(fmt.Sprint("s", r.IntN(n)))}
+		rows[i] = []any{hole(fmt.Sprint("r", r.IntN(4))), hole(r.IntN(30)), hole(r.IntN(2000) - 1000), hole(r.IntN(3) << 40),
+			hole(fmt.Sprint("s", r.IntN(n)))}
 	}
 	return build(t, schema, size, rows...), rows
 }
@@ -233,7 +236,8 @@ func TestSubtotalsAddUpToTotals(t *testing.T) {
 						size += g.Levels[level+1].Size(child)
 					}
 					if own := figures[level].Value(field, group); own.Number.Compare(sum) != 0 || size != l.Size(group) {
-						t.Fatalf("by %v, level %d, group %d: %s of %d rows, its parts %s of %d", by, level, group, own, l.Size(group), sum, size)
+						t.Fatalf("by %v, level %d, group %d: %s of %d rows, its parts %s of %d", by, level, group, own, l.Size(group),
+							sum, size)
 					}
 				}
 			}

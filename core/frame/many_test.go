@@ -50,7 +50,8 @@ func TestManyRowsAreTakenAsFewAre(t *testing.T) {
 
 func TestSortingIsStableHoweverManyRows(t *testing.T) {
 	f := manyFrame(t)
-	for _, key := range []Key{{Column: "kg"}, {Column: "kg", Descending: true}, {Column: "far"}, {Column: "far", Descending: true, NullsFirst: true}, {Column: "region"}} {
+	for _, key := range []Key{{Column: "kg"}, {Column: "kg", Descending: true}, {Column: "far"},
+		{Column: "far", Descending: true, NullsFirst: true}, {Column: "region"}} {
 		got, err := f.Sort(nil, []Key{key})
 		if err != nil {
 			t.Fatal(err)

@@ -57,12 +57,13 @@ func TestAFrameStopsWithItsContext(t *testing.T) {
 	ctx, stop := context.WithCancelCause(context.Background())
 	why := errors.New("the reader left")
 	var loaded atomic.Int64
-	f := numbers(t, 1, 1, 2, 3, 4, 5, 6, 7, 8).With(Schema{{Name: "m", Kind: Integer}}, func(i int, b *Batch) ([]Vector, error) {
-		if loaded.Add(1); i == 0 {
-			stop(why)
-		}
-		return []Vector{*b.Vector(0)}, nil
-	})
+	f := numbers(t, 1, 1, 2, 3, 4, 5, 6, 7, 8).With(Schema{{Name: "m", Kind: Integer}},
+		func(i int, b *Batch) ([]Vector, error) {
+			if loaded.Add(1); i == 0 {
+				stop(why)
+			}
+			return []Vector{*b.Vector(0)}, nil
+		})
 	if _, err := f.Within(ctx).Total(nil, "m", Sum); !errors.Is(err, why) {
 		t.Errorf("the total is %v", err)
 	}

@@ -27,7 +27,8 @@ const (
 	Ratio         // computed from other totals
 )
 
-var opNames = [...]string{"none", "sum", "avg", "min", "max", "count", "distinct", "median", "percentile", "stddev", "first", "last", "ratio"}
+var opNames = [...]string{"none", "sum", "avg", "min", "max", "count", "distinct", "median", "percentile", "stddev",
+	"first", "last", "ratio"}
 
 func (o Op) String() string { return opNames[o] }
 

@@ -79,54 +79,54 @@ func farthest(cells []int64) uint64 {
 }
 
 // decode reads the cells of an Arrow array.
-func (c *Vector) decode(a arrow.Array) error {
+func (v *Vector) decode(a arrow.Array) error {
 	if a.NullN() > 0 {
-		c.Nulls = make([]bool, a.Len())
-		for i := range c.Nulls {
-			c.Nulls[i] = a.IsNull(i)
+		v.Nulls = make([]bool, a.Len())
+		for i := range v.Nulls {
+			v.Nulls[i] = a.IsNull(i)
 		}
 	}
 	switch a := a.(type) {
 	case *array.String:
-		c.Texts = textsOf(a)
+		v.Texts = textsOf(a)
 	case *array.Dictionary:
 		texts, ok := a.Dictionary().(*array.String)
 		if !ok {
 			return fmt.Errorf("dictionary of %s is not one of text", a.DataType())
 		}
-		c.Texts = textsOf(texts)
+		v.Texts = textsOf(texts)
 		switch codes := a.Indices().(type) {
 		case *array.Int8:
-			c.Codes = widen[int32](codes.Int8Values())
+			v.Codes = widen[int32](codes.Int8Values())
 		case *array.Int16:
-			c.Codes = widen[int32](codes.Int16Values())
+			v.Codes = widen[int32](codes.Int16Values())
 		case *array.Int32:
-			c.Codes = codes.Int32Values()
+			v.Codes = codes.Int32Values()
 		default:
 			return fmt.Errorf("dictionary codes of %s are not known", a.DataType())
 		}
 	case *array.Int8:
-		c.Ints, c.bound = widen[int64](a.Int8Values()), 1<<7
+		v.Ints, v.bound = widen[int64](a.Int8Values()), 1<<7
 	case *array.Int16:
-		c.Ints, c.bound = widen[int64](a.Int16Values()), 1<<15
+		v.Ints, v.bound = widen[int64](a.Int16Values()), 1<<15
 	case *array.Int32:
-		c.Ints, c.bound = widen[int64](a.Int32Values()), 1<<31
+		v.Ints, v.bound = widen[int64](a.Int32Values()), 1<<31
 	case *array.Int64:
-		c.Ints, c.bound = a.Int64Values(), farthest(a.Int64Values())
+		v.Ints, v.bound = a.Int64Values(), farthest(a.Int64Values())
 	case *array.Decimal32:
-		c.Ints, c.bound = widen[int64](a.Values()), limit32
+		v.Ints, v.bound = widen[int64](a.Values()), limit32
 	case *array.Decimal64:
-		c.Ints = widen[int64](a.Values())
-		c.bound = farthest(c.Ints)
+		v.Ints = widen[int64](a.Values())
+		v.bound = farthest(v.Ints)
 	case *array.Date32:
-		c.Ints = widen[int64](a.Date32Values())
+		v.Ints = widen[int64](a.Date32Values())
 	case *array.Timestamp:
-		c.Ints = widen[int64](a.TimestampValues())
+		v.Ints = widen[int64](a.TimestampValues())
 	case *array.Boolean:
-		c.Ints = make([]int64, a.Len())
-		for i := range c.Ints {
+		v.Ints = make([]int64, a.Len())
+		for i := range v.Ints {
 			if a.Value(i) {
-				c.Ints[i] = 1
+				v.Ints[i] = 1
 			}
 		}
 	default:
@@ -151,9 +151,9 @@ func textsOf(a *array.String) []string {
 	return texts
 }
 
-func (c *Vector) size() int {
-	n := len(c.Nulls) + 8*len(c.Ints) + 16*len(c.Wide) + 4*len(c.Codes) + 16*len(c.Texts)
-	for _, t := range c.Texts {
+func (v *Vector) size() int {
+	n := len(v.Nulls) + 8*len(v.Ints) + 16*len(v.Wide) + 4*len(v.Codes) + 16*len(v.Texts)
+	for _, t := range v.Texts {
 		n += len(t)
 	}
 	return n

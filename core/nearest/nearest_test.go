@@ -38,7 +38,8 @@ func TestSentences(t *testing.T) {
 	for _, c := range []struct {
 		names   []string
 		or, and string
-	}{{nil, "", ""}, {[]string{"a"}, "a", "a"}, {[]string{"a", "b"}, "a or b", "a and b"}, {[]string{"a", "b", "c"}, "a, b or c", "a, b and c"}} {
+	}{{nil, "", ""}, {[]string{"a"}, "a", "a"}, {[]string{"a", "b"}, "a or b", "a and b"},
+		{[]string{"a", "b", "c"}, "a, b or c", "a, b and c"}} {
 		if Or(c.names) != c.or || And(c.names) != c.and {
 			t.Errorf("%q: got %q and %q", c.names, Or(c.names), And(c.names))
 		}

@@ -61,7 +61,8 @@ func since(text string, c period.Calendar) bool { return !c.Last.At.IsZero() && 
 
 // IsSince tells whether a range as typed begins where an earlier one ended.
 func IsSince(text string) bool {
-	return strings.HasPrefix(strings.ToLower(strings.Join(strings.Fields(strings.ReplaceAll(text, "_", " ")), " ")), "since last run")
+	return strings.HasPrefix(strings.ToLower(strings.Join(strings.Fields(strings.ReplaceAll(text, "_", " ")), " ")),
+		"since last run")
 }
 
 // within checks a range against the declared limits.

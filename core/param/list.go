@@ -50,7 +50,8 @@ func (v *Value) readEntries(ctx context.Context, text string, s Setting) (*Fault
 			}
 			problems, near = append(problems, problem), append(near, codes(like)...)
 		default:
-			problems = append(problems, fmt.Sprintf("%q is the name of %d; use the number: %s", t, len(found[i]), nearest.Or(labels(found[i]))))
+			problems = append(problems,
+				fmt.Sprintf("%q is the name of %d; use the number: %s", t, len(found[i]), nearest.Or(labels(found[i]))))
 			near = append(near, codes(found[i])...)
 		}
 	}
@@ -113,7 +114,10 @@ func (v *Value) readCodes(ctx context.Context, text string, s Setting) (*Fault, 
 	}
 	v.Codes = codes(v.Entries)
 	if v.Codes[0] > v.Codes[1] {
-		return &Fault{Message: fmt.Sprintf("%s comes after %s; write the smaller code first", v.Codes[0], v.Codes[1]), Near: []string{v.Codes[1] + ".." + v.Codes[0]}}, nil
+		return &Fault{
+			Message: fmt.Sprintf("%s comes after %s; write the smaller code first", v.Codes[0], v.Codes[1]),
+			Near:    []string{v.Codes[1] + ".." + v.Codes[0]},
+		}, nil
 	}
 	return nil, nil
 }
@@ -129,7 +133,10 @@ func (v *Value) readColumns(ctx context.Context, text string, _ Setting) (*Fault
 			if len(like) == 0 {
 				like = known
 			}
-			return &Fault{Message: fmt.Sprintf("there is no column %q; choose %s", typed, nearest.Or(codes(like))), Near: codes(like)}, nil
+			return &Fault{
+				Message: fmt.Sprintf("there is no column %q; choose %s", typed, nearest.Or(codes(like))),
+				Near:    codes(like),
+			}, nil
 		}
 		if slices.Contains(v.Codes, found[0].Code) {
 			return bad("the column %s is given twice", found[0].Code), nil

@@ -49,7 +49,8 @@ func (t tree) Near(_ context.Context, _, typed string) (found []Entry, err error
 // Out rules out the entries whose parent is not among the values of "parent".
 func (t tree) Out(_ context.Context, _ string, codes []string, by map[string][]string) (out []string, err error) {
 	for _, e := range t {
-		if parents, narrowed := by["parent"]; narrowed && slices.Contains(codes, e.Code) && !slices.Contains(parents, e.Parent) {
+		if parents, narrowed := by["parent"]; narrowed && slices.Contains(codes, e.Code) &&
+			!slices.Contains(parents, e.Parent) {
 			out = append(out, e.Code)
 		}
 	}
@@ -90,39 +91,171 @@ func TestResolve(t *testing.T) {
 		says, refused string
 	}{
 		{name: "text", p: Parameter{Type: Text}, typed: " plain ", resolved: "plain", says: "thing “plain”"},
-		{name: "text too long", p: Parameter{Type: Text, MaxLength: 3}, typed: "ábcd", refused: "has 4 characters; at most 3"},
+		{
+			name:    "text too long",
+			p:       Parameter{Type: Text, MaxLength: 3},
+			typed:   "ábcd",
+			refused: "has 4 characters; at most 3",
+		},
 		{name: "text pattern", p: Parameter{Type: Text, Pattern: `B\d+`}, typed: "B12", resolved: "B12", says: "thing “B12”"},
-		{name: "text pattern is of the whole", p: Parameter{Type: Text, Pattern: `B\d+`}, typed: "xB12", refused: "must match"},
+		{
+			name:    "text pattern is of the whole",
+			p:       Parameter{Type: Text, Pattern: `B\d+`},
+			typed:   "xB12",
+			refused: "must match",
+		},
 		{name: "integer", p: Parameter{Type: Integer, Measure: "days"}, typed: "90", resolved: "90", says: "thing 90 days"},
 		{name: "integer with places", p: Parameter{Type: Integer}, typed: "9.5", refused: "a whole number is wanted"},
-		{name: "integer too small", p: Parameter{Type: Integer, Min: "0"}, typed: "-1", refused: "below the smallest allowed, 0"},
-		{name: "decimal", p: Parameter{Type: Decimal, Scale: 3, Measure: "kg"}, typed: "12.5", resolved: "12.500", says: "thing 12.500 kg"},
-		{name: "decimal too large", p: Parameter{Type: Decimal, Scale: 1, Max: "10.5"}, typed: "10.6", refused: "above the largest allowed, 10.5"},
-		{name: "decimal with too many places", p: Parameter{Type: Decimal, Scale: 1}, typed: "1.25", refused: "more than 1 decimal places"},
+		{
+			name:    "integer too small",
+			p:       Parameter{Type: Integer, Min: "0"},
+			typed:   "-1",
+			refused: "below the smallest allowed, 0",
+		},
+		{
+			name:     "decimal",
+			p:        Parameter{Type: Decimal, Scale: 3, Measure: "kg"},
+			typed:    "12.5",
+			resolved: "12.500",
+			says:     "thing 12.500 kg",
+		},
+		{
+			name:    "decimal too large",
+			p:       Parameter{Type: Decimal, Scale: 1, Max: "10.5"},
+			typed:   "10.6",
+			refused: "above the largest allowed, 10.5",
+		},
+		{
+			name:    "decimal with too many places",
+			p:       Parameter{Type: Decimal, Scale: 1},
+			typed:   "1.25",
+			refused: "more than 1 decimal places",
+		},
 		{name: "decimal that is none", p: Parameter{Type: Decimal, Scale: 1}, typed: "a lot", refused: "is not a number"},
 		{name: "flag", p: Parameter{Type: Flag}, typed: "Yes", resolved: "yes", says: "thing: yes"},
 		{name: "flag no", p: Parameter{Type: Flag}, typed: "0", resolved: "no", says: "thing: no"},
 		{name: "flag that is none", p: Parameter{Type: Flag}, typed: "maybe", refused: "neither yes nor no"},
-		{name: "date", p: Parameter{Type: Date}, typed: "today - 14 days", resolved: "2026-10-01", says: "thing 1 October 2026"},
+		{
+			name:     "date",
+			p:        Parameter{Type: Date},
+			typed:    "today - 14 days",
+			resolved: "2026-10-01",
+			says:     "thing 1 October 2026",
+		},
 		{name: "date impossible", p: Parameter{Type: Date}, typed: "2026-02-30", refused: "February 2026 has 28 days"},
-		{name: "date too early", p: Parameter{Type: Date, Min: "2026-10-01"}, typed: "2026-09-30", refused: "before the earliest day allowed, 1 October 2026"},
-		{name: "date too late", p: Parameter{Type: Date, Max: "today + 1 month"}, typed: "2026-11-16", refused: "after the latest day allowed, 15 November 2026"},
-		{name: "range", p: Parameter{Type: Range}, typed: "last month", resolved: "2026-09-01/2026-09-30", says: "thing 1–30 September 2026"},
-		{name: "range too long", p: Parameter{Type: Range, Longest: "1 month"}, typed: "2026-Q3", refused: "longer than the 1 month allowed"},
+		{
+			name:    "date too early",
+			p:       Parameter{Type: Date, Min: "2026-10-01"},
+			typed:   "2026-09-30",
+			refused: "before the earliest day allowed, 1 October 2026",
+		},
+		{
+			name:    "date too late",
+			p:       Parameter{Type: Date, Max: "today + 1 month"},
+			typed:   "2026-11-16",
+			refused: "after the latest day allowed, 15 November 2026",
+		},
+		{
+			name:     "range",
+			p:        Parameter{Type: Range},
+			typed:    "last month",
+			resolved: "2026-09-01/2026-09-30",
+			says:     "thing 1–30 September 2026",
+		},
+		{
+			name:    "range too long",
+			p:       Parameter{Type: Range, Longest: "1 month"},
+			typed:   "2026-Q3",
+			refused: "longer than the 1 month allowed",
+		},
 		{name: "range reversed", p: Parameter{Type: Range}, typed: "2026-03-31/2026-01-01", refused: "lies before the start"},
-		{name: "unit with below", p: Parameter{Type: Unit, From: "units"}, typed: "hollin", resolved: "UF-HOL", codes: []string{"UF-HOL", "UF-HOL-01"}, says: "district Hollin with everything below"},
-		{name: "several units", p: Parameter{Type: Unit, From: "units", Many: true}, typed: "UF-MAR; Hollin Mill", resolved: "UF-MAR; UF-HOL-01", codes: []string{"UF-MAR", "UF-HOL-01"}, says: "district Marr and site Hollin Mill"},
-		{name: "units of one kind", p: Parameter{Type: Unit, From: "units", Many: true}, typed: "Marr;Hollin;marr", resolved: "UF-MAR; UF-HOL", codes: []string{"UF-MAR", "UF-HOL", "UF-HOL-01"}, says: "districts Marr and Hollin with everything below"},
-		{name: "unknown unit", p: Parameter{Type: Unit, From: "units"}, typed: "Holin", refused: `"Holin" is not known; did you mean Hollin (UF-HOL)`},
-		{name: "two units where one goes", p: Parameter{Type: Unit, From: "units"}, typed: "Hollin; Marr", refused: "takes one entry; 2 are given"},
-		{name: "entity by number", p: Parameter{Type: Entity, From: "keepers"}, typed: "k-2", resolved: "K-2", codes: []string{"K-2"}, says: "thing Aris Lingcombe (K-2)"},
-		{name: "entity by a name that two have", p: Parameter{Type: Entity, From: "keepers"}, typed: "Aris Lingcombe", refused: "is the name of 2; use the number: Aris Lingcombe (K-1) or Aris Lingcombe (K-2)"},
-		{name: "entity with a comma in its name", p: Parameter{Type: Entity, From: "keepers"}, typed: "Ashby, Mora", resolved: "K-3", codes: []string{"K-3"}, says: "thing Ashby, Mora (K-3)"},
-		{name: "choice by label", p: Parameter{Type: Choice, Options: grades}, typed: "select", resolved: "A", codes: []string{"A"}, says: "thing Select"},
-		{name: "choices pasted", p: Parameter{Type: Choice, Options: grades, Many: true}, typed: "A,Table\nBaking, light;", resolved: "A; B; C", codes: []string{"A", "B", "C"}, says: "thing Select, Table and Baking, light"},
-		{name: "choices unknown, each named", p: Parameter{Type: Choice, Options: grades, Many: true}, typed: "A, Tabel, Z", refused: `"Tabel" is not known; did you mean Table (B)?; "Z" is not known`},
+		{
+			name:     "unit with below",
+			p:        Parameter{Type: Unit, From: "units"},
+			typed:    "hollin",
+			resolved: "UF-HOL",
+			codes:    []string{"UF-HOL", "UF-HOL-01"},
+			says:     "district Hollin with everything below",
+		},
+		{
+			name:     "several units",
+			p:        Parameter{Type: Unit, From: "units", Many: true},
+			typed:    "UF-MAR; Hollin Mill",
+			resolved: "UF-MAR; UF-HOL-01",
+			codes:    []string{"UF-MAR", "UF-HOL-01"},
+			says:     "district Marr and site Hollin Mill",
+		},
+		{
+			name:     "units of one kind",
+			p:        Parameter{Type: Unit, From: "units", Many: true},
+			typed:    "Marr;Hollin;marr",
+			resolved: "UF-MAR; UF-HOL",
+			codes:    []string{"UF-MAR", "UF-HOL", "UF-HOL-01"},
+			says:     "districts Marr and Hollin with everything below",
+		},
+		{
+			name:    "unknown unit",
+			p:       Parameter{Type: Unit, From: "units"},
+			typed:   "Holin",
+			refused: `"Holin" is not known; did you mean Hollin (UF-HOL)`,
+		},
+		{
+			name:    "two units where one goes",
+			p:       Parameter{Type: Unit, From: "units"},
+			typed:   "Hollin; Marr",
+			refused: "takes one entry; 2 are given",
+		},
+		{
+			name:     "entity by number",
+			p:        Parameter{Type: Entity, From: "keepers"},
+			typed:    "k-2",
+			resolved: "K-2",
+			codes:    []string{"K-2"},
+			says:     "thing Aris Lingcombe (K-2)",
+		},
+		{
+			name:    "entity by a name that two have",
+			p:       Parameter{Type: Entity, From: "keepers"},
+			typed:   "Aris Lingcombe",
+			refused: "is the name of 2; use the number: Aris Lingcombe (K-1) or Aris Lingcombe (K-2)",
+		},
+		{
+			name:     "entity with a comma in its name",
+			p:        Parameter{Type: Entity, From: "keepers"},
+			typed:    "Ashby, Mora",
+			resolved: "K-3",
+			codes:    []string{"K-3"},
+			says:     "thing Ashby, Mora (K-3)",
+		},
+		{
+			name:     "choice by label",
+			p:        Parameter{Type: Choice, Options: grades},
+			typed:    "select",
+			resolved: "A",
+			codes:    []string{"A"},
+			says:     "thing Select",
+		},
+		{
+			name:     "choices pasted",
+			p:        Parameter{Type: Choice, Options: grades, Many: true},
+			typed:    "A,Table\nBaking, light;",
+			resolved: "A; B; C",
+			codes:    []string{"A", "B", "C"},
+			says:     "thing Select, Table and Baking, light",
+		},
+		{
+			name:    "choices unknown, each named",
+			p:       Parameter{Type: Choice, Options: grades, Many: true},
+			typed:   "A, Tabel, Z",
+			refused: `"Tabel" is not known; did you mean Table (B)?; "Z" is not known`,
+		},
 		{name: "nothing", p: Parameter{Type: Choice, Options: grades, All: "all grades"}, typed: "", says: "all grades"},
-		{name: "nothing where something is needed", p: Parameter{Type: Range, Required: true}, typed: " ", refused: "Thing is needed; write days such as last month"},
+		{
+			name:    "nothing where something is needed",
+			p:       Parameter{Type: Range, Required: true},
+			typed:   " ",
+			refused: "Thing is needed; write days such as last month",
+		},
 	}
 	for _, c := range cases {
 		c.p.ID, c.p.Label = "thing", "Thing"
@@ -134,17 +267,21 @@ func TestResolve(t *testing.T) {
 			continue
 		}
 		if len(faults) > 0 || v.Resolved() != c.resolved || !slices.Equal(v.Codes, c.codes) || v.Phrase() != c.says {
-			t.Errorf("%s: got %q, codes %q, %q, %v; want %q, %q, %q", c.name, v.Resolved(), v.Codes, v.Phrase(), faults, c.resolved, c.codes, c.says)
+			t.Errorf("%s: got %q, codes %q, %q, %v; want %q, %q, %q", c.name, v.Resolved(), v.Codes, v.Phrase(), faults,
+				c.resolved, c.codes, c.says)
 		}
-		if again, faults := resolve(t, c.p, v.Resolved()); len(faults) > 0 || again.Resolved() != v.Resolved() || !slices.Equal(again.Codes, v.Codes) {
+		if again, faults := resolve(t, c.p, v.Resolved()); len(faults) > 0 || again.Resolved() != v.Resolved() ||
+			!slices.Equal(again.Codes, v.Codes) {
 			t.Errorf("%s: the resolved %q reads back as %q, %v", c.name, v.Resolved(), again.Resolved(), faults)
 		}
 	}
 }
 
 func TestResolveTellsAllFaultsAtOnce(t *testing.T) {
-	declared := []Parameter{{ID: "received", Label: "Received", Type: Range, Required: true}, {ID: "unit", Label: "Unit", Type: Unit, From: "units"}, {ID: "days", Label: "Days", Type: Integer}}
-	_, faults, err := Resolve(context.Background(), declared, map[string]string{"recieved": "x", "unit": "Nowhere", "days": "ten"}, setting)
+	declared := []Parameter{{ID: "received", Label: "Received", Type: Range, Required: true},
+		{ID: "unit", Label: "Unit", Type: Unit, From: "units"}, {ID: "days", Label: "Days", Type: Integer}}
+	_, faults, err := Resolve(context.Background(), declared,
+		map[string]string{"recieved": "x", "unit": "Nowhere", "days": "ten"}, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -155,7 +292,8 @@ func TestResolveTellsAllFaultsAtOnce(t *testing.T) {
 	if want := []string{"recieved", "received", "unit", "days"}; !slices.Equal(at, want) {
 		t.Errorf("faults at %q, want %q: %v", at, want, faults)
 	}
-	if !strings.Contains(faults[0].Message, "did you mean received?") || !slices.Equal(faults[0].Near, []string{"received"}) {
+	if !strings.Contains(faults[0].Message, "did you mean received?") ||
+		!slices.Equal(faults[0].Near, []string{"received"}) {
 		t.Errorf("the misspelt name: %+v", faults[0])
 	}
 }
@@ -165,7 +303,8 @@ func TestResolveDefaults(t *testing.T) {
 	for _, c := range []struct {
 		typed map[string]string
 		want  string
-	}{{nil, "2026-09-01/2026-09-30"}, {map[string]string{"days": ""}, ""}, {map[string]string{"days": "today"}, "2026-10-15/2026-10-15"}} {
+	}{{nil, "2026-09-01/2026-09-30"}, {map[string]string{"days": ""}, ""},
+		{map[string]string{"days": "today"}, "2026-10-15/2026-10-15"}} {
 		values, faults, err := Resolve(context.Background(), declared, c.typed, setting)
 		if err != nil || len(faults) > 0 || values[0].Resolved() != c.want {
 			t.Errorf("%v: got %q, %v, %v", c.typed, values[0].Resolved(), faults, err)
@@ -174,7 +313,8 @@ func TestResolveDefaults(t *testing.T) {
 }
 
 func TestResolveReportsABrokenList(t *testing.T) {
-	_, _, err := Resolve(context.Background(), []Parameter{{ID: "u", Type: Unit, From: "broken"}}, map[string]string{"u": "x"}, setting)
+	_, _, err := Resolve(context.Background(), []Parameter{{ID: "u", Type: Unit, From: "broken"}},
+		map[string]string{"u": "x"}, setting)
 	if err == nil || !strings.Contains(err.Error(), "parameter u: the list cannot be read") {
 		t.Errorf("got %v", err)
 	}
@@ -187,11 +327,13 @@ func TestDescribe(t *testing.T) {
 		{ID: "keeper", Label: "Keeper", Type: Entity, From: "keepers"},
 		{ID: "grade", Label: "Grade", Type: Choice, Options: []Entry{{Code: "A", Label: "Select"}}, All: "all grades"},
 	}
-	values, _, err := Resolve(context.Background(), declared, map[string]string{"received": "2026-09", "unit": "Hollin; Marr"}, setting)
+	values, _, err := Resolve(context.Background(), declared,
+		map[string]string{"received": "2026-09", "unit": "Hollin; Marr"}, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if got, want := Describe(values), "Received 1–30 September 2026; districts Hollin and Marr with everything below; all grades."; got != want {
+	if got, want := Describe(values), "Received 1–30 September 2026; districts Hollin and Marr with everything below; "+
+		"all grades."; got != want {
 		t.Errorf("got %q, want %q", got, want)
 	}
 	if got := Describe(nil); got != "" {

@@ -32,7 +32,8 @@ func (s Setting) Default(p *Parameter) string {
 // stays empty. Parameters that others depend on are resolved first. All faults
 // are returned together, in the order of the declarations; err is for lists
 // that could not be read.
-func Resolve(ctx context.Context, declared []Parameter, typed map[string]string, s Setting) (values Values, faults Faults, err error) {
+func Resolve(ctx context.Context, declared []Parameter, typed map[string]string, s Setting) (values Values,
+	faults Faults, err error) {
 	r := resolution{ctx, declared, typed, s, map[string]*Value{}, map[string]*Fault{}}
 	for i := range declared {
 		if err := r.resolve(&declared[i]); err != nil {
@@ -106,7 +107,8 @@ func (r *resolution) locked(v *Value) (*Fault, error) {
 	if err != nil || fault != nil || at.Resolved() == v.Resolved() {
 		return fault, err
 	}
-	return &Fault{Message: fmt.Sprintf("%s is locked at %s; leave it out", p.Label, p.Default), Near: []string{p.Default}}, nil
+	return &Fault{Message: fmt.Sprintf("%s is locked at %s; leave it out", p.Label, p.Default), Near: []string{p.Default}},
+		nil
 }
 
 // ruledOut refuses entries that do not go with what other parameters are set

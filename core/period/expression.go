@@ -61,7 +61,8 @@ func (c Calendar) parseRange(t string) (Range, error) {
 	if from, to, ok := strings.Cut(t, "/"); ok {
 		return c.interval(strings.TrimSpace(from), strings.TrimSpace(to))
 	}
-	return Range{}, fmt.Errorf("%q is not a range of days; write it as last month, 2026-09, 2026-Q3 or 2026-01-15/2026-03-31", t)
+	return Range{}, fmt.Errorf("%q is not a range of days; write it as last month, 2026-09, 2026-Q3 or "+
+		"2026-01-15/2026-03-31", t)
 }
 
 // ParseDay resolves what a person wrote for one day: 2026-09-30, today,
@@ -207,7 +208,8 @@ func (c Calendar) interval(from, to string) (Range, error) {
 	n, u, isFrom := isoDuration(from)
 	m, v, isTo := isoDuration(to)
 	if isFrom && isTo {
-		return Range{}, fmt.Errorf("%s/%s has a duration at both ends; one of them must be a day", strings.ToUpper(from), strings.ToUpper(to))
+		return Range{}, fmt.Errorf("%s/%s has a duration at both ends; one of them must be a day", strings.ToUpper(from),
+			strings.ToUpper(to))
 	}
 	if isTo {
 		a, err := c.end(from)

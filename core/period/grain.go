@@ -85,7 +85,8 @@ func (c Calendar) ParsePeriod(text string, grain Unit) (Period, error) {
 		return Period{}, err
 	}
 	if !slices.Contains(coarser[grain], u) {
-		return Period{}, fmt.Errorf("%q is a %s, and the data has one figure a %s; write a period such as %s", t, u, grain, c.example(grain))
+		return Period{},
+			fmt.Errorf("%q is a %s, and the data has one figure a %s; write a period such as %s", t, u, grain, c.example(grain))
 	}
 	return Period{u, r}, nil
 }
@@ -98,12 +99,19 @@ func unitOf(t string) (Unit, bool) {
 	if m := relative.FindStringSubmatch(t); m != nil {
 		return unitNamed(m[2]), true
 	}
-	for u, form := range map[Unit]interface{ MatchString(string) bool }{Months: month, Quarters: quarter, Weeks: week, FiscalYears: fiscal, Years: year} {
+	for u, form := range map[Unit]interface{ MatchString(string) bool }{
+		Months:      month,
+		Quarters:    quarter,
+		Weeks:       week,
+		FiscalYears: fiscal,
+		Years:       year,
+	} {
 		if form.MatchString(t) {
 			return u, true
 		}
 	}
-	return Days, slices.Contains([]string{"today", "yesterday", "tomorrow"}, t) || len(t) == 10 && t[4] == '-' && t[7] == '-'
+	return Days, slices.Contains([]string{"today", "yesterday", "tomorrow"}, t) || len(t) == 10 && t[4] == '-' &&
+		t[7] == '-'
 }
 
 // Periods returns the periods worth offering for a grain: the last dozen of

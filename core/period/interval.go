@@ -79,7 +79,8 @@ func (c Calendar) beforeFirst(t string) (rest string, ok bool) {
 
 func (c Calendar) hasLast() error {
 	if c.Last.At.IsZero() {
-		return fmt.Errorf("there is no earlier run to begin at; write days such as last month, and since last run from the next time on")
+		return fmt.Errorf("there is no earlier run to begin at; write days such as last month, and since last run from the " +
+			"next time on")
 	}
 	return nil
 }
@@ -123,7 +124,9 @@ func (c Calendar) ParseInterval(text string) (Interval, error) {
 		return Interval{}, err
 	}
 	if !b.After(a) {
-		return Interval{}, fmt.Errorf("the end %s does not lie after the start %s", b.In(c.zone()).Format("2 January 2006 15:04"), a.In(c.zone()).Format("2 January 2006 15:04"))
+		return Interval{},
+			fmt.Errorf("the end %s does not lie after the start %s", b.In(c.zone()).Format("2 January 2006 15:04"),
+				a.In(c.zone()).Format("2 January 2006 15:04"))
 	}
 	return Interval{a, b}, nil
 }
@@ -185,7 +188,8 @@ func (c Calendar) local(d Day, clock string) (time.Time, error) {
 	y, m, day := d.Time().Date()
 	at := time.Date(y, m, day, of.Hour(), of.Minute(), of.Second(), 0, c.zone())
 	if at.Hour() != of.Hour() || at.Minute() != of.Minute() {
-		return at, fmt.Errorf("the clocks skip %s on %s; the time after it is %s", clock, d.Long(), at.Add(time.Hour).Truncate(time.Hour).Format("15:04"))
+		return at, fmt.Errorf("the clocks skip %s on %s; the time after it is %s", clock, d.Long(),
+			at.Add(time.Hour).Truncate(time.Hour).Format("15:04"))
 	}
 	if earlier := at.Add(-time.Hour); earlier.Hour() == at.Hour() { // the hour comes twice; take the first
 		at = earlier

@@ -197,7 +197,8 @@ func TestParseCompared(t *testing.T) {
 		"2026-02-30 against previous period":          "February 2026 has 28 days",
 		"last month against previous period and 2026": "",
 	} {
-		if _, got, err := c.ParseCompared(text); says == "" && err != nil || says != "" && (err == nil || !strings.Contains(err.Error(), says)) {
+		if _, got, err := c.ParseCompared(text); says == "" && err != nil || says != "" &&
+			(err == nil || !strings.Contains(err.Error(), says)) {
 			t.Errorf("%q: got %v, %v; want %q", text, got, err, says)
 		}
 	}
@@ -205,7 +206,8 @@ func TestParseCompared(t *testing.T) {
 
 // FuzzParseInterval checks that what is read is in order and reads back.
 func FuzzParseInterval(f *testing.F) {
-	for _, seed := range []string{"2026-10-25 02:30/03:00", "since last run or today", "now/now", "2026-03-29 02:30/2026-03-30", "P1M/today", "2026-10-14T04:00:00Z/now"} {
+	for _, seed := range []string{"2026-10-25 02:30/03:00", "since last run or today", "now/now",
+		"2026-03-29 02:30/2026-03-30", "P1M/today", "2026-10-14T04:00:00Z/now"} {
 		f.Add(seed)
 	}
 	c := inZone(f, "Europe/Berlin", "2026-10-15")
@@ -215,7 +217,8 @@ func FuzzParseInterval(f *testing.F) {
 			return
 		}
 		back, err := c.ParseInterval(i.String())
-		if err != nil || !i.From.Before(i.To) || !back.From.Truncate(time.Millisecond).Equal(i.From.Truncate(time.Millisecond)) {
+		if err != nil || !i.From.Before(i.To) ||
+			!back.From.Truncate(time.Millisecond).Equal(i.From.Truncate(time.Millisecond)) {
 			t.Errorf("%q is %v, which reads back as %v, %v", text, i, back, err)
 		}
 	})

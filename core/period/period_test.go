@@ -92,8 +92,10 @@ func TestParseRangeRefuses(t *testing.T) {
 func TestParseDayExpressions(t *testing.T) {
 	calendar := Calendar{Today: day(t, "2026-10-15")}
 	for text, want := range map[string]string{
-		"2026-09-30": "2026-09-30", "today": "2026-10-15", "Tomorrow": "2026-10-16", "month end": "2026-10-31", "quarter start": "2026-10-01",
-		"today - 14 days": "2026-10-01", "today + 1 month": "2026-11-15", "month end - 1 month": "2026-09-30", "2024-02-29 + 1 year": "2025-02-28", "week start": "2026-10-12",
+		"2026-09-30": "2026-09-30", "today": "2026-10-15", "Tomorrow": "2026-10-16", "month end": "2026-10-31",
+		"quarter start":   "2026-10-01",
+		"today - 14 days": "2026-10-01", "today + 1 month": "2026-11-15", "month end - 1 month": "2026-09-30",
+		"2024-02-29 + 1 year": "2025-02-28", "week start": "2026-10-12",
 	} {
 		if got, err := calendar.ParseDay(text); err != nil || got.String() != want {
 			t.Errorf("%q: got %v, %v; want %s", text, got, err, want)
@@ -145,7 +147,8 @@ func TestExceeds(t *testing.T) {
 	for _, c := range []struct {
 		days, span string
 		want       bool
-	}{{"2026-01-01/2026-12-31", "1 year", false}, {"2026-01-01/2027-01-01", "1 year", true}, {"2024-02-01/2024-02-29", "29 days", false}, {"2026-01-31/2026-03-01", "1 month", true}} {
+	}{{"2026-01-01/2026-12-31", "1 year", false}, {"2026-01-01/2027-01-01", "1 year", true},
+		{"2024-02-01/2024-02-29", "29 days", false}, {"2026-01-31/2026-03-01", "1 month", true}} {
 		r, err := Calendar{}.ParseRange(c.days)
 		if err != nil {
 			t.Fatal(err)
@@ -168,7 +171,8 @@ func TestPresetsResolve(t *testing.T) {
 
 // FuzzParseRange checks that a range that is read is in order and reads back.
 func FuzzParseRange(f *testing.F) {
-	for _, seed := range []string{"last month", "2026-W53", "2025/26", "P1M/today", "2026-01-15/P3M", "next 10000 years", "today - 3 days/month end"} {
+	for _, seed := range []string{"last month", "2026-W53", "2025/26", "P1M/today", "2026-01-15/P3M", "next 10000 years",
+		"today - 3 days/month end"} {
 		f.Add(seed)
 	}
 	c := Calendar{Today: Date(2026, 10, 15), FiscalStart: time.April}

@@ -146,7 +146,8 @@ func (p planner) within(w report.Condition) (*Within, error) {
 	if !ok {
 		return nil, fmt.Errorf("there is no parameter %q", w.Within)
 	}
-	return &Within{Name: w.Within, Where: strings.TrimSpace(w.SQL), Moments: w.Moments, Days: v.Range, Spans: v.Intervals}, nil
+	return &Within{Name: w.Within, Where: strings.TrimSpace(w.SQL), Moments: w.Moments, Days: v.Range, Spans: v.Intervals},
+		nil
 }
 
 // piece reads the author's SQL with each :name as a value.

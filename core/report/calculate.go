@@ -24,7 +24,8 @@ type Calculated struct {
 // before it may be spoken of. It returns the computed columns of rows and of
 // groups, the scope of the dataset's rows, and a fault for each column that
 // cannot be computed, by the column's id.
-func (d *Dataset) Calculate(scope formula.Scope) (rows, groups []Calculated, full formula.Scope, faults map[string]error) {
+func (d *Dataset) Calculate(scope formula.Scope) (rows, groups []Calculated, full formula.Scope,
+	faults map[string]error) {
 	scope.Columns, scope.Groups = d.Schema(), false
 	faults = map[string]error{}
 	for _, atGroups := range []bool{false, true} {
@@ -94,7 +95,8 @@ func (o *Opens) Fill(value func(column string) string) string {
 // checkFormulas reads every formula of a dataset's columns and their tones.
 func (p *parser) checkFormulas(d *Dataset, used map[string]bool) {
 	for _, c := range d.Columns {
-		p.wants(&yaml.Node{Line: c.formulaAt.line, Column: c.formulaAt.column}, "column "+c.ID+" has its places from", c.scaleBy, used, param.Integer)
+		p.wants(&yaml.Node{Line: c.formulaAt.line, Column: c.formulaAt.column}, "column "+c.ID+" has its places from",
+			c.scaleBy, used, param.Integer)
 	}
 	rows, groups, scope, faults := d.Calculate(formula.Scope{Given: givenNames(p.def.Parameters)})
 	for _, c := range d.Columns {
@@ -136,7 +138,8 @@ func Level(text string, scope formula.Scope) (*formula.Formula, error) {
 		return nil, err
 	}
 	if f.OfGroups() {
-		return nil, &formula.Fault{Message: fmt.Sprintf("%s makes a figure of many rows; rows are grouped by a column or by something computed of each row", text)}
+		return nil, &formula.Fault{Message: fmt.Sprintf("%s makes a figure of many rows; rows are grouped by a column or "+
+			"by something computed of each row", text)}
 	}
 	f.Field.Name = text
 	return f, nil

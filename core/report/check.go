@@ -87,7 +87,8 @@ func (p *parser) checkDataset(d *Dataset, used map[string]bool) {
 	p.checkFormulas(d, used)
 	for _, c := range d.Columns {
 		if c.Code != "" && d.Column(c.Code) == nil {
-			p.fault(&yaml.Node{Line: c.Is.Line, Column: c.Is.Col}, "the codes of column %s are in %q, which is not a column of %s%s", c.ID, c.Code, d.ID, meant(c.Code, columnIDs(d)))
+			p.fault(&yaml.Node{Line: c.Is.Line, Column: c.Is.Col}, "the codes of column %s are in %q, which is not a column "+
+				"of %s%s", c.ID, c.Code, d.ID, meant(c.Code, columnIDs(d)))
 		}
 		pieces = append(pieces, c.Is, c.labels)
 		if c.Opens != nil {
@@ -127,7 +128,8 @@ func (p *parser) checkWithin(w Condition, used map[string]bool) {
 
 // parts are what a reference to a parameter of a type must name after a point.
 var parts = map[param.Type][]string{
-	param.Range: {"start", "end"}, param.Ranges: {"start", "end"}, param.Period: {"start", "end"}, param.Codes: {"first", "last"},
+	param.Range: {"start", "end"}, param.Ranges: {"start", "end"}, param.Period: {"start", "end"},
+	param.Codes: {"first", "last"},
 }
 
 func (p *parser) checkPiece(piece Piece, used map[string]bool) {
@@ -153,7 +155,8 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 		case q == nil:
 			p.fault(at, "the SQL speaks of :%s, which is not a parameter%s", r.Parameter, meant(r.Parameter, p.parameterIDs()))
 		case parts[q.Type] != nil && !slices.Contains(parts[q.Type], r.Part):
-			p.fault(at, ":%s is a %s; write :%s.%s or :%s.%s", r, q.Type, r.Parameter, parts[q.Type][0], r.Parameter, parts[q.Type][1])
+			p.fault(at, ":%s is a %s; write :%s.%s or :%s.%s", r, q.Type, r.Parameter, parts[q.Type][0], r.Parameter,
+				parts[q.Type][1])
 		case parts[q.Type] == nil && r.Part != "":
 			p.fault(at, ":%s is a %s and has no part %q", r.Parameter, q.Type, r.Part)
 		case q.Type == param.Columns || q.Type == param.Grouping:
@@ -221,18 +224,21 @@ func (p *parser) checkOpens(d *Dataset, c Column) {
 	at := &yaml.Node{Line: max(c.Is.Line, c.formulaAt.line), Column: max(c.Is.Col, c.formulaAt.column)}
 	for _, id := range c.Opens.Fields() {
 		if d.Column(id) == nil {
-			p.fault(at, "the address of column %s speaks of {%s}, which is not a column of %s%s", c.ID, id, d.ID, meant(id, columnIDs(d)))
+			p.fault(at, "the address of column %s speaks of {%s}, which is not a column of %s%s", c.ID, id, d.ID,
+				meant(id, columnIDs(d)))
 		}
 	}
 	for _, f := range c.Opens.With {
 		if f.From != "" && f.From[0] == ':' {
 			if p.def.Parameter(f.From[1:]) == nil {
-				p.fault(at, "column %s opens a report with %s, which is not a parameter%s", c.ID, f.From, meant(f.From[1:], p.parameterIDs()))
+				p.fault(at, "column %s opens a report with %s, which is not a parameter%s", c.ID, f.From,
+					meant(f.From[1:], p.parameterIDs()))
 			}
 			continue
 		}
 		if d.Column(f.From) == nil {
-			p.fault(at, "column %s opens a report with %q, which is not a column of %s%s", c.ID, f.From, d.ID, meant(f.From, columnIDs(d)))
+			p.fault(at, "column %s opens a report with %q, which is not a column of %s%s", c.ID, f.From, d.ID,
+				meant(f.From, columnIDs(d)))
 		}
 	}
 }

@@ -24,7 +24,8 @@ func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
 	named := func(how string, ids ...string) {
 		for _, id := range ids {
 			if id != "" && d.Column(id) == nil {
-				p.fault(at, "view %s %s the column %q, which dataset %s does not have%s", v.ID, how, id, d.ID, meant(id, columnIDs(d)))
+				p.fault(at, "view %s %s the column %q, which dataset %s does not have%s", v.ID, how, id, d.ID,
+					meant(id, columnIDs(d)))
 			}
 		}
 	}

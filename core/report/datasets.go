@@ -39,7 +39,8 @@ func (p *parser) dataset(id, n *yaml.Node) {
 		p.fault(seen["each"], "dataset %s reads so many of each and needs to know how many: newest: PARAMETER", d.ID)
 	}
 	if d.Compare != "" && len(d.Key) == 0 {
-		p.fault(seen["compare"], "dataset %s is compared and needs a key that finds a row in the other period: key: [COLUMN]", d.ID)
+		p.fault(seen["compare"], "dataset %s is compared and needs a key that finds a row in the other period: key: [COLUMN]",
+			d.ID)
 	}
 	p.def.Datasets = append(p.def.Datasets, d)
 	p.nodes.datasets = append(p.nodes.datasets, n)
@@ -177,7 +178,8 @@ func (p *parser) condition(n *yaml.Node) (c Condition) {
 		return c
 	}
 	as := ""
-	seen := p.mapping(n, "a condition", keys{"is": p.piece(&c.Piece), "within": p.text(&c.Within), "as": p.oneOf(&as, "days", "moments")})
+	seen := p.mapping(n, "a condition",
+		keys{"is": p.piece(&c.Piece), "within": p.text(&c.Within), "as": p.oneOf(&as, "days", "moments")})
 	p.need(n, "the condition", seen, "is")
 	c.Moments, c.Line, c.Col = as == "moments", n.Line, n.Column
 	return c

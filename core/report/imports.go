@@ -38,7 +38,14 @@ func (d *Definition) Import(id string) *Import {
 }
 
 func (p *parser) importFile(id, n *yaml.Node) {
-	f := Import{Name: "Measure", Value: "Value", Separator: "comma", Decimal: "point", Headings: true, at: place{n.Line, n.Column}}
+	f := Import{
+		Name:      "Measure",
+		Value:     "Value",
+		Separator: "comma",
+		Decimal:   "point",
+		Headings:  true,
+		at:        place{n.Line, n.Column},
+	}
 	p.id(&f.ID, '_')(id)
 	seen := p.mapping(n, "an import-ready file", keys{
 		"of":        p.text(&f.Of),
@@ -72,7 +79,8 @@ func (p *parser) importColumn(n *yaml.Node, f *Import) {
 }
 
 func (p *parser) unpivot(n *yaml.Node, f *Import) {
-	seen := p.mapping(n, "unpivot", keys{"columns": p.texts(&f.Unpivot), "name": p.text(&f.Name), "value": p.text(&f.Value)})
+	seen := p.mapping(n, "unpivot",
+		keys{"columns": p.texts(&f.Unpivot), "name": p.text(&f.Name), "value": p.text(&f.Value)})
 	p.need(n, "unpivot", seen, "columns")
 }
 

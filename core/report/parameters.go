@@ -229,7 +229,8 @@ func (p *parser) chosenColumns(q *param.Parameter, at *yaml.Node) {
 	for i := range q.Options {
 		c := d.Column(q.Options[i].Code)
 		if c == nil {
-			p.fault(at, "parameter %s offers the column %q, which dataset %s does not have%s", q.ID, q.Options[i].Code, d.ID, meant(q.Options[i].Code, columnIDs(d)))
+			p.fault(at, "parameter %s offers the column %q, which dataset %s does not have%s", q.ID, q.Options[i].Code, d.ID,
+				meant(q.Options[i].Code, columnIDs(d)))
 			continue
 		}
 		q.Options[i].Label = c.Label

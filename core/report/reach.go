@@ -18,4 +18,5 @@ func (d *Definition) Cuts() bool {
 }
 
 // ErrNotCut says that rows cannot be cut to a person's units.
-var ErrNotCut = errors.New("its rows cannot be cut to your units, because its definition names no scope; ask a librarian")
+var ErrNotCut = errors.New("its rows cannot be cut to your units, because its definition names no scope; ask a " +
+	"librarian")

@@ -33,7 +33,8 @@ func parse(t *testing.T, text string) *Definition {
 
 func TestParse(t *testing.T) {
 	d := parse(t, good)
-	if d.ID != "lots-of-day" || len(d.Parameters) != 3 || d.Parameters[1].Options[0].Code != "A" || d.Parameters[0].Label != "Received" {
+	if d.ID != "lots-of-day" || len(d.Parameters) != 3 || d.Parameters[1].Options[0].Code != "A" ||
+		d.Parameters[0].Label != "Received" {
 		t.Errorf("read as %+v", d)
 	}
 	if d.Limits.Rows != 1000 || d.Limits.Time.Seconds() != 90 || d.Limits.AfterCrash != "again" {
@@ -44,10 +45,12 @@ func TestParse(t *testing.T) {
 	if got := d.Dataset("lots").Schema(); !reflect.DeepEqual(got, want) {
 		t.Errorf("schema %v, want %v", got, want)
 	}
-	if got := d.View("lots").Sort; !slices.Equal(got, []frame.Key{{Column: "net_kg", Descending: true}, {Column: "lot_no"}}) {
+	if got := d.View("lots").Sort; !slices.Equal(got,
+		[]frame.Key{{Column: "net_kg", Descending: true}, {Column: "lot_no"}}) {
 		t.Errorf("sort %v", got)
 	}
-	if !slices.Equal(d.Page, []string{"lots", "short"}) || d.View("short").Empty != "omit" || d.View("lots").Title != "Lots" {
+	if !slices.Equal(d.Page, []string{"lots", "short"}) || d.View("short").Empty != "omit" ||
+		d.View("lots").Title != "Lots" {
 		t.Errorf("page %v, views %+v", d.Page, d.Views)
 	}
 	if line := d.ParameterLine("grade"); line != 9 {
@@ -66,12 +69,15 @@ func TestParseRefuses(t *testing.T) {
 		{"bad depth", "depth: lines", "depth: deep", "line 4, column 8", "overview, breakdown or lines"},
 		{"bad parameter type", "type: flag", "type: flog", "line 10, column 17", "is not a parameter type"},
 		{"parameter that nothing uses", ":heavy", "1", "line 10, column 5", "parameter heavy is not used"},
-		{"name that is no parameter", "in :grade", "in :grades", "line 16, column 9", ":grades, which is not a parameter; did you mean grade?"},
-		{"range without its part", ":received.end", ":received", "line 15, column 9", "write :received.start or :received.end"},
+		{"name that is no parameter", "in :grade", "in :grades", "line 16, column 9",
+			":grades, which is not a parameter; did you mean grade?"},
+		{"range without its part", ":received.end", ":received", "line 15, column 9",
+			"write :received.start or :received.end"},
 		{"part of what has none", "in :grade", "in :grade.start", "line 16, column 9", "has no part"},
 		{"bad column type", "type: text, label", "type: txt, label", "line 20, column 38", "is not a column type"},
 		{"decimal without places", "scale: 3, ", "", "line 21, column 9", "lacks its number of places"},
-		{"places of what has none", "type: text, label", "type: text, scale: 2, label", "line 20, column 9", "only a decimal has a scale"},
+		{"places of what has none", "type: text, label", "type: text, scale: 2, label", "line 20, column 9",
+			"only a decimal has a scale"},
 		{"total that does not fit", "type: text, label", "type: text, total: sum, label", "line 20, column 50", "has no sum"},
 		{"unknown total", "total: sum}\n      - {id: value", "total: som}\n      - {id: value", "line 21", "is not a total"},
 		{"unknown currency", "currency: JPY", "currency: Honey", "line 23, column 9", "not an ISO 4217"},
@@ -103,7 +109,8 @@ func TestParseRefuses(t *testing.T) {
 
 func TestParseListsAllFaults(t *testing.T) {
 	text := good
-	for _, change := range [][2]string{{"depth: lines", "depth: deep"}, {"in :grade", "in :grad"}, {"type: flag", "type: flog"}, {"scale: 3, ", ""}, {"sort: [-net_kg", "sort: [-netkg"}} {
+	for _, change := range [][2]string{{"depth: lines", "depth: deep"}, {"in :grade", "in :grad"},
+		{"type: flag", "type: flog"}, {"scale: 3, ", ""}, {"sort: [-net_kg", "sort: [-netkg"}} {
 		text = strings.Replace(text, change[0], change[1], 1)
 	}
 	_, faults := Parse([]byte(text), Defaults{Currency: "EUR"})
@@ -134,8 +141,10 @@ func TestVersionIsOfTheContent(t *testing.T) {
 	other := []string{
 		strings.Replace(good, "title: Lots", "title: All lots", 1),
 		strings.Replace(good, "scale: 3", "scale: 2", 1),
-		strings.Replace(good, "  lots: {of: lots, sort: [-net_kg, lot_no]}\n  short: {title: In short, of: lots, columns: [lot_no, net_kg], empty: omit}",
-			"  short: {title: In short, of: lots, columns: [lot_no, net_kg], empty: omit}\n  lots: {of: lots, sort: [-net_kg, lot_no]}", 1),
+		strings.Replace(good, "  lots: {of: lots, sort: [-net_kg, lot_no]}\n  short: {title: In short, of: lots, columns: "+
+			"[lot_no, net_kg], empty: omit}",
+			"  short: {title: In short, of: lots, columns: [lot_no, net_kg], empty: omit}\n  lots: {of: lots, sort: [-net_kg, "+
+				"lot_no]}", 1),
 	}
 	for _, text := range other {
 		if v := parse(t, text).Version; v == first {

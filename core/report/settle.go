@@ -53,7 +53,8 @@ func (d *Definition) Ways(values param.Values) (ways []*Definition) {
 				return ways
 			}
 			other := slices.Clone(values)
-			other[i] = param.Recall([]param.Parameter{*v.Parameter}, map[string]string{v.Parameter.ID: code}, period.Calendar{})[0]
+			other[i] = param.Recall([]param.Parameter{*v.Parameter}, map[string]string{v.Parameter.ID: code},
+				period.Calendar{})[0]
 			ways = append(ways, d.Settle(other))
 		}
 	}
@@ -116,7 +117,8 @@ func (d Dataset) settle(values param.Values) Dataset {
 // has tells whether all columns that a formula speaks of, of those that there
 // were before, are still there.
 func (d *Dataset) has(text string, before []string) bool {
-	return !slices.ContainsFunc(formula.Mentioned(text), func(id string) bool { return slices.Contains(before, id) && d.Column(id) == nil })
+	return !slices.ContainsFunc(formula.Mentioned(text),
+		func(id string) bool { return slices.Contains(before, id) && d.Column(id) == nil })
 }
 
 // kept returns copies of the items that change keeps.
@@ -170,7 +172,8 @@ func (d *Dataset) compared(v param.Value) (columns []Column) {
 			if c.Total != frame.Sum && c.Total != frame.NoTotal {
 				change.Total, change.Difference = frame.Ratio, &Difference{c.ID, other.ID}
 			}
-			percent := Column{ID: fmt.Sprintf("%s_percent_%d", c.ID, i+2), Label: "Change on " + companion.Name, Kind: frame.Decimal, Scale: 1, Unit: "%",
+			percent := Column{ID: fmt.Sprintf("%s_percent_%d", c.ID, i+2), Label: "Change on " + companion.Name,
+				Kind: frame.Decimal, Scale: 1, Unit: "%",
 				Total: frame.Ratio, Percent: &Percent{change.ID, other.ID}}
 			for _, c := range []Column{other, change, percent} {
 				c.Opens = nil
@@ -193,7 +196,8 @@ func (v View) settle(d *Dataset, values param.Values) View {
 	if chosen, ok := values.Of(v.Chosen); ok && chosen.Given {
 		v.Columns = chosen.Codes
 	}
-	v.Levels, v.Down, v.Across = v.chosenLevels(v.Levels, values), v.chosenLevels(v.Down, values), v.chosenLevels(v.Across, values)
+	v.Levels, v.Down, v.Across = v.chosenLevels(v.Levels, values), v.chosenLevels(v.Down, values),
+		v.chosenLevels(v.Across, values)
 	if v.Columns != nil && d.read != nil { // companions stand beside their measures
 		var all []string
 		for _, c := range d.Columns {
@@ -206,10 +210,12 @@ func (v View) settle(d *Dataset, values param.Values) View {
 	there := func(id *string) bool { return d.Column(*id) != nil }
 	v.Columns, v.Cells = kept(v.Columns, there), kept(v.Cells, there)
 	known := func(text *string) bool { // of a formula's names, those that are columns here or single values
-		return !slices.ContainsFunc(formula.Mentioned(*text), func(id string) bool { return d.Column(id) == nil && !single(id, values) })
+		return !slices.ContainsFunc(formula.Mentioned(*text),
+			func(id string) bool { return d.Column(id) == nil && !single(id, values) })
 	}
 	v.Levels, v.Down, v.Across = kept(v.Levels, known), kept(v.Down, known), kept(v.Across, known)
-	v.Sort = kept(v.Sort, func(k *frame.Key) bool { return d.Column(k.Column) != nil || slices.Contains(v.Levels, k.Column) })
+	v.Sort = kept(v.Sort,
+		func(k *frame.Key) bool { return d.Column(k.Column) != nil || slices.Contains(v.Levels, k.Column) })
 	return v
 }
 

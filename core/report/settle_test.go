@@ -56,12 +56,15 @@ func resolve(t *testing.T, d *Definition, typed map[string]string) param.Values 
 
 func TestComparedColumns(t *testing.T) {
 	d := parseOrders(t, orders)
-	d = d.Settle(resolve(t, d, map[string]string{"placed": "2026-09 against previous period and year before", "levels": "town", "basis": "sent", "shown": "amount; town"}))
+	d = d.Settle(resolve(t, d,
+		map[string]string{"placed": "2026-09 against previous period and year before", "levels": "town", "basis": "sent",
+			"shown": "amount; town"}))
 	var said []string
 	for _, c := range d.Dataset("orders").Columns {
 		said = append(said, c.ID+"="+c.Label)
 	}
-	want := "town=Town buyer=Buyer amount=Sent amount_2=Sent, previous period amount_change_2=Change on previous period amount_percent_2=Change on previous period" +
+	want := "town=Town buyer=Buyer amount=Sent amount_2=Sent, previous period amount_change_2=Change on previous period " +
+		"amount_percent_2=Change on previous period" +
 		" amount_3=Sent, year before amount_change_3=Change on year before amount_percent_3=Change on year before"
 	if got := strings.Join(said, " "); got != want {
 		t.Errorf("columns\n%s\nwant\n%s", got, want)
@@ -69,7 +72,8 @@ func TestComparedColumns(t *testing.T) {
 	if read := d.Dataset("orders").Read(); len(read) != 3 {
 		t.Errorf("the query gives %d columns", len(read))
 	}
-	if got := strings.Join(d.View("orders").Columns, " "); got != "town amount amount_2 amount_change_2 amount_percent_2 amount_3 amount_change_3 amount_percent_3" {
+	if got := strings.Join(d.View("orders").Columns, " "); got != "town amount amount_2 amount_change_2 "+
+		"amount_percent_2 amount_3 amount_change_3 amount_percent_3" {
 		t.Errorf("the view shows %s", got)
 	}
 	if sort := d.View("orders").Sort; len(sort) != 1 || sort[0].Column != "town" {
@@ -83,7 +87,8 @@ func TestNotesHoldOfTheValues(t *testing.T) {
 	for _, c := range []struct {
 		typed map[string]string
 		want  string
-	}{{nil, ""}, {map[string]string{"placed": "this month"}, "More may come."}, {map[string]string{"placed": "2024", "rule": "lease"}, "Long ago."}, {map[string]string{"placed": "2024"}, ""}} {
+	}{{nil, ""}, {map[string]string{"placed": "this month"}, "More may come."},
+		{map[string]string{"placed": "2024", "rule": "lease"}, "Long ago."}, {map[string]string{"placed": "2024"}, ""}} {
 		if got := strings.Join(d.NotesOn(resolve(t, d, c.typed), today), " "); got != c.want {
 			t.Errorf("%v: %q, want %q", c.typed, got, c.want)
 		}
@@ -99,7 +104,8 @@ func TestWaysCoverEverySwitch(t *testing.T) {
 		}
 		seen[way.Dataset("orders").From.SQL], seen[way.Dataset("orders").Where[0].SQL] = true, true
 	}
-	for _, piece := range []string{"leased_order as o", "plain_order as o", "o.sent_on", "o.placed_on", "sum(o.interest)", "o.town", "o.channel"} {
+	for _, piece := range []string{"leased_order as o", "plain_order as o", "o.sent_on", "o.placed_on", "sum(o.interest)",
+		"o.town", "o.channel"} {
 		if !seen[piece] {
 			t.Errorf("no way has %q", piece)
 		}
@@ -108,11 +114,16 @@ func TestWaysCoverEverySwitch(t *testing.T) {
 
 func TestVersionIsOfTheSharedParametersToo(t *testing.T) {
 	first := parseOrders(t, orders)
-	other, faults := Parse([]byte(orders), Defaults{Currency: "EUR", Shared: parseShared(t, strings.Replace(shared, "everywhere", "the whole", 1))})
+	other, faults := Parse([]byte(orders),
+		Defaults{Currency: "EUR", Shared: parseShared(t, strings.Replace(shared, "everywhere", "the whole", 1))})
 	if faults != nil || other.Version == first.Version || other.Parameter("unit").All != "the whole" {
 		t.Errorf("a changed shared parameter leaves the version %s: %v", first.Version[:8], faults)
 	}
-	if same, _ := Parse([]byte(orders), Defaults{Currency: "EUR", Shared: parseShared(t, shared+"  - {id: more, type: text}\n")}); same.Version != first.Version {
+	if same, _ := Parse([]byte(orders),
+		Defaults{
+			Currency: "EUR",
+			Shared:   parseShared(t, shared+"  - {id: more, type: text}\n"),
+		}); same.Version != first.Version {
 		t.Error("a shared parameter that is not used changes the version")
 	}
 }
@@ -120,21 +131,29 @@ func TestVersionIsOfTheSharedParametersToo(t *testing.T) {
 // Each case changes the orders and expects a fault.
 func TestSwitchedDefinitionsAreRefused(t *testing.T) {
 	for _, c := range []struct{ name, from, to, says string }{
-		{"an unknown shared parameter", "use: unit", "use: units", `there is no shared parameter "units"; did you mean unit?`},
-		{"a case that is no entry", "sent: o.sent_on", "send: o.sent_on", `"send" is not an entry of :basis; did you mean sent?`},
-		{"switched by an unknown", "by: ':rule', lease: o.leased", "by: ':rules', lease: o.leased", "is switched by :rules, which is not a parameter; did you mean rule?"},
-		{"switched by a range", "by: ':basis', placed: Ordered", "by: ':placed', placed: Ordered", "which is a range; it must be a choice"},
+		{"an unknown shared parameter", "use: unit", "use: units",
+			`there is no shared parameter "units"; did you mean unit?`},
+		{"a case that is no entry", "sent: o.sent_on", "send: o.sent_on",
+			`"send" is not an entry of :basis; did you mean sent?`},
+		{"switched by an unknown", "by: ':rule', lease: o.leased", "by: ':rules', lease: o.leased",
+			"is switched by :rules, which is not a parameter; did you mean rule?"},
+		{"switched by a range", "by: ':basis', placed: Ordered", "by: ':placed', placed: Ordered",
+			"which is a range; it must be a choice"},
 		{"within something else", "within: times", "within: basis", "lies within :basis, which is a choice"},
 		{"times without moments", ", as: moments", "", "say that the column holds moments in UTC"},
-		{"grouped by a choice", "levels: levels", "levels: basis", "is grouped by :basis, which is a choice; it must be a grouping"},
+		{"grouped by a choice", "levels: levels", "levels: basis", "is grouped by :basis, which is a choice; it must be a " +
+			"grouping"},
 		{"newest of no order", "    order: [o.placed_on desc]\n", "", "needs to know which they are"},
 		{"compared without a key", "    key: [town]\n", "", "is compared and needs a key"},
 		{"a column that is not there", "columns: [town, channel]}", "columns: [town, canal]}", `offers the column "canal"`},
-		{"an unknown dataset", "of: orders, columns: [town, amount, interest]", "of: order", `is of the dataset "order", which does not exist`},
+		{"an unknown dataset", "of: orders, columns: [town, amount, interest]", "of: order",
+			`is of the dataset "order", which does not exist`},
 		{"a note that compares apples", "placed.end > today,", "placed.end > 3,", "a day cannot be compared with a number"},
 		{"a note of nothing", "placed.end > today,", "plced.end > today,", "did you mean placed.end?"},
-		{"a binding of columns", "o.site_id in :unit", "o.site_id in :unit and :shown", "chooses columns and has no value to bind"},
-		{"a parameter that nothing speaks of", "  - {id: most, type: newest}\n", "  - {id: most, type: newest}\n  - {id: place, type: text}\n", "parameter place is not used"},
+		{"a binding of columns", "o.site_id in :unit", "o.site_id in :unit and :shown",
+			"chooses columns and has no value to bind"},
+		{"a parameter that nothing speaks of", "  - {id: most, type: newest}\n",
+			"  - {id: most, type: newest}\n  - {id: place, type: text}\n", "parameter place is not used"},
 		{"narrowed by itself", "{use: unit}", "{use: unit, by: {x: unit}}", "depend on each other"},
 	} {
 		text := strings.Replace(orders, c.from, c.to, 1)
@@ -143,7 +162,8 @@ func TestSwitchedDefinitionsAreRefused(t *testing.T) {
 			t.Errorf("%s: got %v; want %q", c.name, faults, c.says)
 		}
 	}
-	if _, faults := ParseShared([]byte("parameters:\n  - {id: a, type: texts}\n  - {id: a, type: text}\n")); len(faults) != 2 {
+	if _, faults := ParseShared([]byte("parameters:\n  - {id: a, type: texts}\n  - {id: a, type: text}\n")); len(
+		faults) != 2 {
 		t.Errorf("shared parameters: %v", faults)
 	}
 }

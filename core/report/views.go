@@ -92,7 +92,8 @@ func (p *parser) tones(to *[]Tone) func(*yaml.Node) {
 	return func(n *yaml.Node) {
 		p.items(n, func(item *yaml.Node) {
 			t := Tone{}
-			seen := p.mapping(item, "a tone", keys{"when": p.text(&t.When), "as": p.oneOf(&t.As, "good", "attention", "alert", "muted", "total")})
+			seen := p.mapping(item, "a tone",
+				keys{"when": p.text(&t.When), "as": p.oneOf(&t.As, "good", "attention", "alert", "muted", "total")})
 			p.need(item, "the tone", seen, "when", "as")
 			if when := valueOf(item, "when"); when != nil {
 				t.at = place{when.Line, when.Column}

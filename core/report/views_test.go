@@ -32,16 +32,22 @@ datasets:
       - {id: district_code, is: lot.district_id, type: text}
       - {id: received, is: lot.received_on, type: date}
       - {id: ends, is: lot.ends_on, type: date}
-      - {id: net_kg, is: lot.net_g, type: decimal, scale: 3, total: sum, under: Weight, tone: {when: net_kg > limit, as: alert}}
+      - {id: net_kg, is: lot.net_g, type: decimal, scale: 3, total: sum, under: Weight, ` +
+	`tone: {when: net_kg > limit, as: alert}}
       - {id: month, formula: month(received), type: date}
       - {id: heavy, formula: net_kg > limit, type: flag}
       - {id: lots, formula: count(*), type: integer, at: groups}
-      - {id: mean, formula: avg(net_kg), type: decimal, scale: ':places', at: groups, tone: [{when: mean > 3, as: good}, {when: mean <= 3, as: attention}]}
+      - {id: mean, formula: avg(net_kg), type: decimal, scale: ':places', at: groups, ` +
+	`tone: [{when: mean > 3, as: good}, {when: mean <= 3, as: attention}]}
 views:
-  table: {of: lots, group: [':by', 'band(net_kg, 10, 20)'], columns: [lot_no, net_kg, lots, mean], sort: [-lots, 'band(net_kg, 10, 20)'], limit: 5, rest: All others, open: 1, zeros: omit, names: both, says: Told.}
-  cross: {of: lots, show: crosstab, down: [district], across: [quarter(received), month], cells: [net_kg, lots], fill: true, stacked: true}
+  table: {of: lots, group: [':by', 'band(net_kg, 10, 20)'], columns: [lot_no, net_kg, lots, mean], ` +
+	`sort: [-lots, 'band(net_kg, 10, 20)'], limit: 5, rest: All others, open: 1, zeros: omit, names: both, ` +
+	`says: Told.}
+  cross: {of: lots, show: crosstab, down: [district], across: [quarter(received), month], cells: [net_kg, ` +
+	`lots], fill: true, stacked: true}
   bars: {of: lots, show: chart, form: bar, by: [district, heavy], measure: lots}
-  points: {of: lots, show: chart, form: scatter, x: received, y: net_kg, label: lot_no, marks: [{at: limit, label: Limit}, {at: avg(net_kg) + 2, label: Mean}]}
+  points: {of: lots, show: chart, form: scatter, x: received, y: net_kg, label: lot_no, marks: [{at: limit, ` +
+	`label: Limit}, {at: avg(net_kg) + 2, label: Mean}]}
   spread: {of: lots, show: chart, form: histogram, x: net_kg, bins: 8}
   time: {of: lots, show: timeline, start: received, end: ends, label: lot_no}
   form: {of: lots, show: form, blanks: [Seen by]}
@@ -50,24 +56,29 @@ views:
 func TestViewsAreRead(t *testing.T) {
 	d := parse(t, drawn)
 	v := d.View("table")
-	if v.Show != Table || v.Limit != 5 || v.Rest != "All others" || v.Open != 1 || v.Zeros != "omit" || v.Names != "both" || v.Says != "Told." || strings.Join(v.Levels, " ") != ":by band(net_kg, 10, 20)" {
+	if v.Show != Table || v.Limit != 5 || v.Rest != "All others" || v.Open != 1 || v.Zeros != "omit" ||
+		v.Names != "both" || v.Says != "Told." || strings.Join(v.Levels, " ") != ":by band(net_kg, 10, 20)" {
 		t.Errorf("table read as %+v", v)
 	}
-	if v = d.View("cross"); v.Show != Crosstab || !v.Fill || !v.Stacked || strings.Join(v.Across, " ") != "quarter(received) month" || strings.Join(v.Cells, " ") != "net_kg lots" {
+	if v = d.View("cross"); v.Show != Crosstab || !v.Fill || !v.Stacked ||
+		strings.Join(v.Across, " ") != "quarter(received) month" || strings.Join(v.Cells, " ") != "net_kg lots" {
 		t.Errorf("crosstab read as %+v", v)
 	}
-	if v = d.View("points"); v.Show != Chart || v.Drawn != "scatter" || v.X != "received" || v.Y != "net_kg" || len(v.Marks) != 2 || v.Marks[1].At != "avg(net_kg) + 2" {
+	if v = d.View("points"); v.Show != Chart || v.Drawn != "scatter" || v.X != "received" || v.Y != "net_kg" ||
+		len(v.Marks) != 2 || v.Marks[1].At != "avg(net_kg) + 2" {
 		t.Errorf("points read as %+v", v)
 	}
 	if v = d.View("time"); v.Show != Timeline || v.Start != "received" || v.End != "ends" || v.Label != "lot_no" {
 		t.Errorf("timeline read as %+v", v)
 	}
 	c := d.Dataset("lots").Column("net_kg")
-	if c.Under != "Weight" || len(c.Tones) != 1 || c.Tones[0].As != "alert" || d.Dataset("lots").Column("district").Code != "district_code" {
+	if c.Under != "Weight" || len(c.Tones) != 1 || c.Tones[0].As != "alert" ||
+		d.Dataset("lots").Column("district").Code != "district_code" {
 		t.Errorf("column read as %+v", c)
 	}
 	opens := d.Dataset("lots").Column("lot_no").Opens
-	if got := opens.Fill(func(id string) string { return "<" + id + ">" }); strings.Join(opens.Fields(), " ") != "lot_no" || got != "https://lots.example/<lot_no>" {
+	if got := opens.Fill(func(id string) string { return "<" + id + ">" }); strings.Join(opens.Fields(),
+		" ") != "lot_no" || got != "https://lots.example/<lot_no>" {
 		t.Errorf("the address is %s of %v", got, opens.Fields())
 	}
 	if rows := d.Dataset("lots").Rows(); rows.ID != "lots.rows" || rows.Of != "lots" || rows.Show != Table {
@@ -84,8 +95,10 @@ func TestKeptColumnsAreThoseWithoutAFormula(t *testing.T) {
 	if got := strings.Join(names, " "); got != "lot_no district district_code received ends net_kg" {
 		t.Errorf("kept are %s", got)
 	}
-	rows, groups, scope, faults := d.Calculate(formula.Scope{Given: map[string]frame.Value{"limit": {Kind: frame.Decimal, Null: true}}})
-	if len(rows) != 2 || len(groups) != 2 || len(faults) != 0 || len(scope.Columns) != 8 || scope.Columns[6].Grain != "month" {
+	rows, groups, scope,
+		faults := d.Calculate(formula.Scope{Given: map[string]frame.Value{"limit": {Kind: frame.Decimal, Null: true}}})
+	if len(rows) != 2 || len(groups) != 2 || len(faults) != 0 || len(scope.Columns) != 8 ||
+		scope.Columns[6].Grain != "month" {
 		t.Errorf("%d of rows, %d of groups, %v, %v", len(rows), len(groups), scope.Columns, faults)
 	}
 }
@@ -109,13 +122,19 @@ func TestValuesSettleViews(t *testing.T) {
 
 func TestFaultsOfViewsAndFormulas(t *testing.T) {
 	for _, c := range []struct{ old, new, says string }{
-		{"formula: month(received)", "formula: month(recieved)", `the formula of column month: "recieved" is not known here; did you mean received?`},
-		{"formula: net_kg > limit, type: flag", "formula: net_kg + limit, type: flag", "the formula gives a number, and the column holds flag"},
+		{"formula: month(received)", "formula: month(recieved)",
+			`the formula of column month: "recieved" is not known here; did you mean received?`},
+		{"formula: net_kg > limit, type: flag", "formula: net_kg + limit, type: flag",
+			"the formula gives a number, and the column holds flag"},
 		{"formula: count(*), type: integer, at: groups", "formula: count(*), type: integer", "write at: groups"},
-		{"formula: count(*), type: integer, at: groups", "formula: net_kg * 2, type: integer, at: groups", "here the rows of a group are meant"},
-		{"formula: count(*), type: integer, at: groups", "is: lot.n, formula: count(*), type: integer, at: groups", "has both is and formula"},
-		{"formula: count(*), type: integer, at: groups", "formula: count(*), type: integer, at: groups, total: sum", "leave total out"},
-		{"tone: {when: net_kg > limit, as: alert}", "tone: {when: net_kg > limt, as: alert}", "did you mean limit or lot_no?"},
+		{"formula: count(*), type: integer, at: groups", "formula: net_kg * 2, type: integer, at: groups",
+			"here the rows of a group are meant"},
+		{"formula: count(*), type: integer, at: groups", "is: lot.n, formula: count(*), type: integer, at: groups",
+			"has both is and formula"},
+		{"formula: count(*), type: integer, at: groups", "formula: count(*), type: integer, at: groups, total: sum",
+			"leave total out"},
+		{"tone: {when: net_kg > limit, as: alert}", "tone: {when: net_kg > limt, as: alert}",
+			"did you mean limit or lot_no?"},
 		{"tone: {when: net_kg > limit, as: alert}", "tone: {when: net_kg, as: alert}", "a condition is wanted"},
 		{"tone: {when: net_kg > limit, as: alert}", "tone: {when: heavy, as: red}", `"red" is not allowed here`},
 		{"code: district_code", "code: district_cod", "did you mean district_code or district?"},

@@ -16,7 +16,8 @@ func TestCall(t *testing.T) {
 	}
 	err := Call(func() error { return []error{}[len("abc")] })
 	var p *Panic
-	if !errors.As(err, &p) || !strings.Contains(err.Error(), "index out of range") || !strings.Contains(string(p.Stack), "TestCall") {
+	if !errors.As(err, &p) || !strings.Contains(err.Error(), "index out of range") ||
+		!strings.Contains(string(p.Stack), "TestCall") {
 		t.Errorf("a panic became %v", err)
 	}
 	if err := Call(func() error { panic(plain) }); !errors.Is(err, plain) {

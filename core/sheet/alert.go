@@ -9,7 +9,8 @@ import (
 
 // FigureOf computes a formula of all rows of a view that meet its filters, such
 // as sum(overdue). It fails when the formula cannot be read.
-func FigureOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, text string) (frame.Value, error) {
+func FigureOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting,
+	text string) (frame.Value, error) {
 	setting.figures = []string{text}
 	s, err := Lay(rows, d, v, c, setting)
 	if err != nil {
@@ -20,7 +21,8 @@ func FigureOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, s
 
 // Holds tells whether a condition over all rows of a view is true, such as
 // sum(overdue) > 10000. What has no value makes it not true.
-func Holds(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, condition string) (bool, error) {
+func Holds(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, condition string) (bool,
+	error) {
 	x, err := FigureOf(rows, d, v, c, setting, condition)
 	if err != nil {
 		return false, err

@@ -16,7 +16,8 @@ func TestFiguresOfAllRows(t *testing.T) {
 		holds     bool
 		fault     string
 	}{
-		{"sum(kg) > 40", nil, true, ""}, {"sum(kg) > 40", []string{"region=North"}, false, ""}, {"count(*) = 6", nil, true, ""},
+		{"sum(kg) > 40", nil, true, ""}, {"sum(kg) > 40", []string{"region=North"}, false, ""},
+		{"count(*) = 6", nil, true, ""},
 		{"max(kg) >= 25 and min(kg) = 0", nil, true, ""}, {"sum(kg) / count(*) < 8", []string{"region=South"}, false, ""},
 		{"avg(kg) > 1", []string{"region=Nowhere"}, false, ""}, // no row, no figure
 		{"sum(kg)", nil, false, "is no condition"}, {"sum(kgs) > 1", nil, false, "kgs"},
@@ -33,7 +34,8 @@ func TestFiguresOfAllRows(t *testing.T) {
 // the lines themselves.
 func TestWhatLiesBelowAGroup(t *testing.T) {
 	for open := range 4 {
-		s := sheetOf(t, report.View{Of: "intake", Show: report.Table, Levels: []string{"region", "month(received)"}}, Changes{Open: &open})
+		s := sheetOf(t, report.View{Of: "intake", Show: report.Table, Levels: []string{"region", "month(received)"}},
+			Changes{Open: &open})
 		lines, err := s.Read(0, s.Lines)
 		if err != nil {
 			t.Fatal(err)

@@ -36,7 +36,8 @@ func (c *Changes) check() error {
 		}
 		for _, text := range part.list {
 			if len(text) > mostTyped {
-				return &Fault{part.name, fmt.Errorf("%q is too long; at most %d characters can be read", shortened(text), mostTyped)}
+				return &Fault{part.name,
+					fmt.Errorf("%q is too long; at most %d characters can be read", shortened(text), mostTyped)}
 			}
 			if !utf8.ValidString(text) {
 				return &Fault{part.name, fmt.Errorf("%q is not text in UTF-8", shortened(text))}

@@ -40,7 +40,8 @@ func (c Changes) Over(base Changes) Changes {
 			*part.own = *part.earlier
 		}
 	}
-	for _, part := range []struct{ own, earlier *string }{{&c.Show, &base.Show}, {&c.Drawn, &base.Drawn}, {&c.Names, &base.Names}, {&c.Zeros, &base.Zeros}} {
+	for _, part := range []struct{ own, earlier *string }{{&c.Show, &base.Show}, {&c.Drawn, &base.Drawn},
+		{&c.Names, &base.Names}, {&c.Zeros, &base.Zeros}} {
 		if *part.own == "" {
 			*part.own = *part.earlier
 		}

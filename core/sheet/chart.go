@@ -104,7 +104,8 @@ func (s *Sheet) layChart() error {
 		return err
 	}
 	if shown := len(s.outline.blocks); shown > mostPlaces {
-		return &Fault{"group", fmt.Errorf("a chart of %d places cannot be read; group by something with fewer values than %s, show the largest only, or filter it", shown, levels[0].label)}
+		return &Fault{"group", fmt.Errorf("a chart of %d places cannot be read; group by something with fewer values than "+
+			"%s, show the largest only, or filter it", shown, levels[0].label)}
 	}
 	s.places()
 	s.Chart.X = Axis{levels[0].label, levels[0].field}
@@ -117,7 +118,8 @@ func (s *Sheet) layChart() error {
 // chartSort puts the largest first where a chart is limited or a pie and
 // nobody says otherwise; periods keep their order.
 func (s *Sheet) chartSort() {
-	if len(s.Sort) == 0 && len(s.view.Cells) > 0 && s.levels[0].field.Kind == frame.Text && s.levels[0].field.Names == nil {
+	if len(s.Sort) == 0 && len(s.view.Cells) > 0 && s.levels[0].field.Kind == frame.Text &&
+		s.levels[0].field.Names == nil {
 		s.Sort = []frame.Key{{Column: s.view.Cells[0], Descending: true}}
 	}
 }
@@ -214,7 +216,8 @@ func (s *Sheet) seriesAcross(by level) error {
 	s.Chart.Y = Axis{Heading(*s.set.Column(id)), x.field}
 	l := &second.groups.Levels[1]
 	if l.Len() > mostSeries {
-		return &Fault{"group", fmt.Errorf("a chart of %d series cannot be read; draw it by a column with fewer values than %s, or filter it", l.Len(), by.label)}
+		return &Fault{"group", fmt.Errorf("a chart of %d series cannot be read; draw it by a column with fewer values than "+
+			"%s, or filter it", l.Len(), by.label)}
 	}
 	first := both.childrenOf(0, 0)
 	within := make([]map[string]int, len(s.Chart.Places))

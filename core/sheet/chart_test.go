@@ -30,13 +30,37 @@ func TestCharts(t *testing.T) {
 		view report.View
 		want string
 	}{
-		"bars, the largest first": {report.View{Drawn: "bar", Levels: []string{"region"}, Cells: []string{"kg"}}, "South, North; Net weight, kg: 30.0 20.0"},
-		"several measures":        {report.View{Drawn: "line", Levels: []string{"month(received)"}, Cells: []string{"kg", "lots"}, Fill: true}, "Jul 2026, Aug 2026, Sep 2026, Oct 2026; Net weight, kg: 35.0  10.0 5.0; Lots: 3  2 1"},
-		"limited":                 {report.View{Drawn: "pie", Levels: []string{"district"}, Cells: []string{"kg"}, Limit: 2, Rest: "Others"}, "Tarn, Hollin, Others; Net weight, kg: 25.0 16.0 9.0"},
-		"a series for each group": {report.View{Drawn: "bar", Levels: []string{"region", "quarter(received)"}, Cells: []string{"kg"}}, "South, North; Q3 2026: 25.0 20.0; Q4 2026: 5.0 "},
-		"limited, with series":    {report.View{Drawn: "bar", Levels: []string{"district", "region"}, Cells: []string{"kg"}, Limit: 1, Rest: "Others"}, "Tarn, Others; North:  20.0; South: 25.0 5.0"},
-		"bands keep their order":  {report.View{Drawn: "bar", Levels: []string{"band(kg, 5, 10)"}, Cells: []string{"kg"}}, "below 5, 5 to below 10, 10 and over; Net weight, kg: 4.0 11.0 35.0"},
-		"histogram":               {report.View{Drawn: "histogram", X: "kg", Bins: 5}, "below 5, 5 to below 10, 10 to below 15, 25 and over; Rows: 2 2 1 1"},
+		"bars, the largest first": {report.View{Drawn: "bar", Levels: []string{"region"}, Cells: []string{"kg"}},
+			"South, North; Net weight, kg: 30.0 20.0"},
+		"several measures": {report.View{
+			Drawn:  "line",
+			Levels: []string{"month(received)"},
+			Cells:  []string{"kg", "lots"},
+			Fill:   true,
+		}, "Jul 2026, Aug 2026, Sep 2026, Oct 2026; Net weight, kg: 35.0  10.0 5.0; Lots: 3  2 1"},
+		"limited": {report.View{
+			Drawn:  "pie",
+			Levels: []string{"district"},
+			Cells:  []string{"kg"},
+			Limit:  2,
+			Rest:   "Others",
+		}, "Tarn, Hollin, Others; Net weight, kg: 25.0 16.0 9.0"},
+		"a series for each group": {report.View{
+			Drawn:  "bar",
+			Levels: []string{"region", "quarter(received)"},
+			Cells:  []string{"kg"},
+		}, "South, North; Q3 2026: 25.0 20.0; Q4 2026: 5.0 "},
+		"limited, with series": {report.View{
+			Drawn:  "bar",
+			Levels: []string{"district", "region"},
+			Cells:  []string{"kg"},
+			Limit:  1,
+			Rest:   "Others",
+		}, "Tarn, Others; North:  20.0; South: 25.0 5.0"},
+		"bands keep their order": {report.View{Drawn: "bar", Levels: []string{"band(kg, 5, 10)"}, Cells: []string{"kg"}},
+			"below 5, 5 to below 10, 10 and over; Net weight, kg: 4.0 11.0 35.0"},
+		"histogram": {report.View{Drawn: "histogram", X: "kg", Bins: 5},
+			"below 5, 5 to below 10, 10 to below 15, 25 and over; Rows: 2 2 1 1"},
 	} {
 		c.view.Show, c.view.Of = report.Chart, "intake"
 		s := sheetOf(t, c.view, Changes{})
@@ -61,14 +85,22 @@ func TestAChartIsSaid(t *testing.T) {
 		v.Show, v.Of = report.Chart, "intake"
 		return sheetOf(t, v, Changes{}).Chart
 	}
-	line := of(report.View{Drawn: "line", Levels: []string{"month(received)"}, Cells: []string{"kg", "lots"}, Fill: true, Marks: []report.Mark{{At: "7.5", Label: "Target"}}})
-	if got := line.Says(time.UTC, 1000); got != "Net weight, kg: Jul 2026 35.0, Sep 2026 10.0, Oct 2026 5.0; Lots: Jul 2026 3, Sep 2026 2, Oct 2026 1; limit Target 7.5" {
+	line := of(report.View{
+		Drawn:  "line",
+		Levels: []string{"month(received)"},
+		Cells:  []string{"kg", "lots"},
+		Fill:   true,
+		Marks:  []report.Mark{{At: "7.5", Label: "Target"}},
+	})
+	if got := line.Says(time.UTC, 1000); got != "Net weight, kg: Jul 2026 35.0, Sep 2026 10.0, Oct 2026 5.0; Lots: Jul "+
+		"2026 3, Sep 2026 2, Oct 2026 1; limit Target 7.5" {
 		t.Errorf("said %s", got)
 	}
 	if got := line.Says(time.UTC, 60); got != "Net weight, kg: Jul 2026 35.0, Sep 2026 10.0, Oct 2026 5.0 and more" {
 		t.Errorf("cut to %s", got)
 	}
-	if got := of(report.View{Drawn: "scatter", X: "received", Y: "kg", Label: "lot"}).Says(time.UTC, 1000); !strings.HasPrefix(got, "6 points of Net weight") {
+	if got := of(report.View{Drawn: "scatter", X: "received", Y: "kg", Label: "lot"}).Says(time.UTC,
+		1000); !strings.HasPrefix(got, "6 points of Net weight") {
 		t.Errorf("points: %s", got)
 	}
 }
@@ -77,7 +109,8 @@ func TestScatterAndMarks(t *testing.T) {
 	v := report.View{Show: report.Chart, Of: "intake", Drawn: "scatter", X: "received", Y: "kg", Label: "lot",
 		Marks: []report.Mark{{At: "avg(kg) + 2", Label: "Upper"}, {At: "7.5", Label: "Target"}}}
 	s := sheetOf(t, v, Changes{Filters: []string{"region=North"}})
-	if len(s.Chart.Points) != 4 || s.Chart.Points[1].Name != "L2" || s.Chart.Points[1].Y.String() != "4.0" || s.Chart.Of != 4 {
+	if len(s.Chart.Points) != 4 || s.Chart.Points[1].Name != "L2" || s.Chart.Points[1].Y.String() != "4.0" ||
+		s.Chart.Of != 4 {
 		t.Errorf("points %+v", s.Chart.Points)
 	}
 	if m := s.Chart.Marks; m[0].Value.String() != "7.000" || m[1].Value.String() != "7.5" {
@@ -86,7 +119,8 @@ func TestScatterAndMarks(t *testing.T) {
 }
 
 func TestLimitsOfBinsAreRound(t *testing.T) {
-	for want, c := range map[string][3]float64{", 5, 10, 15, 20, 25": {0, 25, 5}, ", 0.2, 0.4, 0.6": {0.05, 0.62, 4}, ", -50, 0, 50": {-80, 90, 6}, ", 8": {7, 7, 10}, ", 1000, 2000": {17, 2500, 3}} {
+	for want, c := range map[string][3]float64{", 5, 10, 15, 20, 25": {0, 25, 5}, ", 0.2, 0.4, 0.6": {0.05, 0.62, 4},
+		", -50, 0, 50": {-80, 90, 6}, ", 8": {7, 7, 10}, ", 1000, 2000": {17, 2500, 3}} {
 		if got := limits(c[0], c[1], int(c[2])); got != want {
 			t.Errorf("%v: got %s, want %s", c, got, want)
 		}
@@ -98,7 +132,14 @@ func TestTooManySeriesAreRefused(t *testing.T) {
 	for i := range 30 {
 		list = append(list, delivery{fmt.Sprint("L", i), "North", "d", 20000, 10, 100})
 	}
-	v := report.View{Show: report.Chart, Of: "intake", Open: -1, Drawn: "bar", Levels: []string{"region", "lot"}, Cells: []string{"kg"}}
+	v := report.View{
+		Show:   report.Chart,
+		Of:     "intake",
+		Open:   -1,
+		Drawn:  "bar",
+		Levels: []string{"region", "lot"},
+		Cells:  []string{"kg"},
+	}
 	_, err := Lay(frameOf(t, &intake, 8, list), &intake, &v, Changes{}, setting)
 	if err == nil || !strings.Contains(err.Error(), "30 series") {
 		t.Errorf("got %v", err)
@@ -107,17 +148,21 @@ func TestTooManySeriesAreRefused(t *testing.T) {
 
 func TestValuesOf(t *testing.T) {
 	f, view := frameOf(t, &intake, 2, deliveries), intake.Rows()
-	values, err := ValuesOf(f, &intake, view, Changes{Filters: []string{"district=Marr", "region=North"}}, setting, "district", "", 10)
+	values, err := ValuesOf(f, &intake, view, Changes{Filters: []string{"district=Marr", "region=North"}}, setting,
+		"district", "", 10)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if len(values.Items) != 2 || values.Items[0].Text != "Hollin" || values.Items[0].Rows != 2 || values.Items[1].Filter != "district=Marr" {
+	if len(values.Items) != 2 || values.Items[0].Text != "Hollin" || values.Items[0].Rows != 2 ||
+		values.Items[1].Filter != "district=Marr" {
 		t.Errorf("got %+v", values)
 	}
-	if values, err = ValuesOf(f, &intake, view, Changes{}, setting, "district", "R", 1); err != nil || values.Of != 2 || len(values.Items) != 1 || values.Items[0].Text != "Marr" || values.Empty != 1 {
+	if values, err = ValuesOf(f, &intake, view, Changes{}, setting, "district", "R", 1); err != nil || values.Of != 2 ||
+		len(values.Items) != 1 || values.Items[0].Text != "Marr" || values.Empty != 1 {
 		t.Errorf("got %+v, %v", values, err)
 	}
-	if values, err = ValuesOf(f, &intake, view, Changes{}, setting, "value", "", 10); err != nil || values.Low.String() != "0.00" || values.High.String() != "150.00" {
+	if values, err = ValuesOf(f, &intake, view, Changes{}, setting, "value", "", 10); err != nil ||
+		values.Low.String() != "0.00" || values.High.String() != "150.00" {
 		t.Errorf("got %+v, %v", values, err)
 	}
 	if _, err = ValuesOf(f, &intake, view, Changes{}, setting, "nowhere", "", 10); err == nil {
@@ -126,7 +171,8 @@ func TestValuesOf(t *testing.T) {
 }
 
 func TestCompleteness(t *testing.T) {
-	all, err := Completeness(frameOf(t, &intake, 4, deliveries), &intake, Changes{Filters: []string{"region=South"}}, setting)
+	all, err := Completeness(frameOf(t, &intake, 4, deliveries), &intake, Changes{Filters: []string{"region=South"}},
+		setting)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -134,13 +180,15 @@ func TestCompleteness(t *testing.T) {
 	for _, f := range all {
 		got = append(got, fmt.Sprintf("%s %d/%d", f.Column.ID, f.Empty, f.Rows))
 	}
-	if s := strings.Join(got, ", "); s != "lot 0/2, region 0/2, region_code 0/2, district 1/2, received 0/2, kg 0/2, price 0/2, value 0/2" {
+	if s := strings.Join(got, ", "); s != "lot 0/2, region 0/2, region_code 0/2, district 1/2, received 0/2, kg 0/2, "+
+		"price 0/2, value 0/2" {
 		t.Errorf("got %s", s)
 	}
 }
 
 func TestFind(t *testing.T) {
-	flat := sheetOf(t, report.View{Of: "intake", Columns: []string{"lot", "district", "received", "kg"}}, Changes{Sort: []string{"kg"}})
+	flat := sheetOf(t, report.View{Of: "intake", Columns: []string{"lot", "district", "received", "kg"}},
+		Changes{Sort: []string{"kg"}})
 	for _, c := range []struct {
 		text string
 		from int
@@ -162,14 +210,16 @@ func TestFind(t *testing.T) {
 			t.Errorf("%q from %d: got %+v, %v; want %+v", c.text, c.from, got, err, c.want)
 		}
 	}
-	grouped := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"kg"}}, Changes{})
+	grouped := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"kg"}},
+		Changes{})
 	if got, err := grouped.Find("tarn", 0, false); err != nil || got != (Found{4, -1, 1, 1}) {
 		t.Errorf("got %+v, %v", got, err)
 	}
 }
 
 func TestOutline(t *testing.T) {
-	s := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"lot", "kg"}}, Changes{Open: new(3)})
+	s := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"lot", "kg"}},
+		Changes{Open: new(3)})
 	write := func(most int) string {
 		list, more := s.Outline(most)
 		var out []string
@@ -178,7 +228,8 @@ func TestOutline(t *testing.T) {
 		}
 		return fmt.Sprint(strings.Join(out, " "), " ", more)
 	}
-	for most, want := range map[int]string{9: "North@0 North/Hollin@1 North/Marr@4 South@7 South/Tarn@8 South/~@10 false", 5: "North@0 South@7 false", 1: "North@0 true"} {
+	for most, want := range map[int]string{9: "North@0 North/Hollin@1 North/Marr@4 South@7 South/Tarn@8 South/~@10 false",
+		5: "North@0 South@7 false", 1: "North@0 true"} {
 		if got := write(most); got != want {
 			t.Errorf("at most %d: got %s", most, got)
 		}
@@ -186,7 +237,11 @@ func TestOutline(t *testing.T) {
 }
 
 func TestTonesOfRows(t *testing.T) {
-	v := report.View{Of: "intake", Columns: []string{"lot", "kg"}, Tones: []report.Tone{{When: "district is null", As: "alert"}, {When: "received > date '2026-09-30'", As: "muted"}}}
+	v := report.View{
+		Of:      "intake",
+		Columns: []string{"lot", "kg"},
+		Tones:   []report.Tone{{When: "district is null", As: "alert"}, {When: "received > date '2026-09-30'", As: "muted"}},
+	}
 	s := sheetOf(t, v, Changes{})
 	lines, err := s.Read(0, 6)
 	if err != nil {

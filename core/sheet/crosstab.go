@@ -40,7 +40,8 @@ func (s *Sheet) layCrosstab() error {
 	}
 	for _, id := range x.measures {
 		if c := s.set.Column(id); !isMeasure(c) {
-			return &Fault{"cells", fmt.Errorf("column %s has no total and is not computed of groups; choose one of %s", id, s.measureNames())}
+			return &Fault{"cells",
+				fmt.Errorf("column %s has no total and is not computed of groups; choose one of %s", id, s.measureNames())}
 		}
 	}
 	if len(s.down) == 0 && len(s.across) == 0 {
@@ -115,7 +116,14 @@ func (s *Sheet) acrossTree(f *figures) []across {
 		}
 		for _, v := range keys {
 			part := segment(v)
-			child := across{level: level, key: v, path: part, heads: append(slices.Clone(tree[node].heads), s.KeyText(v)), known: map[string]int{}, column: -1}
+			child := across{
+				level:  level,
+				key:    v,
+				path:   part,
+				heads:  append(slices.Clone(tree[node].heads), s.KeyText(v)),
+				known:  map[string]int{},
+				column: -1,
+			}
 			if level > 1 {
 				child.path = tree[node].path + "/" + part
 			}
@@ -276,7 +284,13 @@ func (s *Sheet) crossWindow(first, count, from, to int) ([]Line, error) {
 	for at := first; at < first+count; at++ {
 		var line Line
 		if s.outline == nil || at/each >= s.outline.lines {
-			line = Line{Kind: GroupLine, Size: s.Rows, Cells: s.empty(), Measure: at % each, Key: frame.Value{Kind: frame.Text, Text: "Total"}}
+			line = Line{
+				Kind:    GroupLine,
+				Size:    s.Rows,
+				Cells:   s.empty(),
+				Measure: at % each,
+				Key:     frame.Value{Kind: frame.Text, Text: "Total"},
+			}
 			s.cross.fill(&line, 0, 0, from, to)
 		} else if b := s.outline.blocks[at/each]; b.level > 0 {
 			line = s.groupLine(b)

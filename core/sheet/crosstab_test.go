@@ -24,7 +24,14 @@ func heads(s *Sheet) string {
 }
 
 func TestCrosstab(t *testing.T) {
-	v := report.View{Of: "intake", Show: report.Crosstab, Down: []string{"region", "district"}, Across: []string{"month(received)"}, Cells: []string{"kg"}, Fill: true}
+	v := report.View{
+		Of:     "intake",
+		Show:   report.Crosstab,
+		Down:   []string{"region", "district"},
+		Across: []string{"month(received)"},
+		Cells:  []string{"kg"},
+		Fill:   true,
+	}
 	s := sheetOf(t, v, Changes{})
 	if got := heads(s); got != "Jul 2026/kg Aug 2026/kg Sep 2026/kg Oct 2026/kg kg" {
 		t.Errorf("columns %s", got)
@@ -45,20 +52,45 @@ South (2) | 25.0 |  |  | 5.0 | 30.0
 }
 
 func TestCrosstabForms(t *testing.T) {
-	v := report.View{Of: "intake", Show: report.Crosstab, Down: []string{"region"}, Across: []string{"quarter(received)", "month(received)"}, Cells: []string{"kg", "lots"}}
+	v := report.View{
+		Of:     "intake",
+		Show:   report.Crosstab,
+		Down:   []string{"region"},
+		Across: []string{"quarter(received)", "month(received)"},
+		Cells:  []string{"kg", "lots"},
+	}
 	for name, c := range map[string]struct {
 		changes           Changes
 		heads, lines, sum string
 	}{
-		"levels across": {Changes{Cells: []string{"kg"}}, "Q3 2026/Jul 2026/kg Q3 2026/Sep 2026/kg Q3 2026/kg Q4 2026/Oct 2026/kg Q4 2026/kg kg",
-			"North (4) | 10.0 | 10.0 | 20.0 |  |  | 20.0\nSouth (2) | 25.0 |  | 25.0 | 5.0 | 5.0 | 30.0\n", "35.0 | 10.0 | 45.0 | 5.0 | 5.0 | 50.0"},
-		"side by side": {Changes{Across: []string{"quarter(received)"}}, "Q3 2026/kg Q3 2026/lots Q4 2026/kg Q4 2026/lots kg lots",
-			"North (4) | 20.0 | 4 |  |  | 20.0 | 4\nSouth (2) | 25.0 | 1 | 5.0 | 1 | 30.0 | 2\n", "45.0 | 5 | 5.0 | 1 | 50.0 | 6"},
-		"nothing across": {Changes{Across: []string{"none"}}, "kg lots", "North (4) | 20.0 | 4\nSouth (2) | 30.0 | 2\n", "50.0 | 6"},
-		"nothing down":   {Changes{Down: []string{"none"}, Across: []string{"region"}, Cells: []string{"lots"}}, "North/lots South/lots lots", "", "4 | 2 | 6"},
-		"sorted":         {Changes{Across: []string{"none"}, Sort: []string{"-kg"}, Cells: []string{"kg"}}, "kg", "South (2) | 30.0\nNorth (4) | 20.0\n", "50.0"},
-		"without zeros":  {Changes{Down: []string{"district"}, Across: []string{"month(received)"}, Cells: []string{"kg"}, Zeros: "omit", Filters: []string{"district=Marr"}}, "Sep 2026/kg kg", "Marr (2) | 4.0!attention | 4.0!attention\n", "4.0 | 4.0"},
-		"limited":        {Changes{Across: []string{"region"}, Down: []string{"district"}, Cells: []string{"kg"}, Limit: new(1), Sort: []string{"-kg"}}, "North/kg South/kg kg", "Tarn (1) |  | 25.0 | 25.0\nOthers (5) | 20.0 | 5.0 | 25.0\n", "20.0 | 30.0 | 50.0"},
+		"levels across": {Changes{Cells: []string{"kg"}}, "Q3 2026/Jul 2026/kg Q3 2026/Sep 2026/kg Q3 2026/kg Q4 2026/Oct " +
+			"2026/kg Q4 2026/kg kg",
+			"North (4) | 10.0 | 10.0 | 20.0 |  |  | 20.0\nSouth (2) | 25.0 |  | 25.0 | 5.0 | 5.0 | 30.0\n",
+			"35.0 | 10.0 | 45.0 | 5.0 | 5.0 | 50.0"},
+		"side by side": {Changes{Across: []string{"quarter(received)"}},
+			"Q3 2026/kg Q3 2026/lots Q4 2026/kg Q4 2026/lots kg lots",
+			"North (4) | 20.0 | 4 |  |  | 20.0 | 4\nSouth (2) | 25.0 | 1 | 5.0 | 1 | 30.0 | 2\n",
+			"45.0 | 5 | 5.0 | 1 | 50.0 | 6"},
+		"nothing across": {Changes{Across: []string{"none"}}, "kg lots", "North (4) | 20.0 | 4\nSouth (2) | 30.0 | 2\n",
+			"50.0 | 6"},
+		"nothing down": {Changes{Down: []string{"none"}, Across: []string{"region"}, Cells: []string{"lots"}},
+			"North/lots South/lots lots", "", "4 | 2 | 6"},
+		"sorted": {Changes{Across: []string{"none"}, Sort: []string{"-kg"}, Cells: []string{"kg"}}, "kg",
+			"South (2) | 30.0\nNorth (4) | 20.0\n", "50.0"},
+		"without zeros": {Changes{
+			Down:    []string{"district"},
+			Across:  []string{"month(received)"},
+			Cells:   []string{"kg"},
+			Zeros:   "omit",
+			Filters: []string{"district=Marr"},
+		}, "Sep 2026/kg kg", "Marr (2) | 4.0!attention | 4.0!attention\n", "4.0 | 4.0"},
+		"limited": {Changes{
+			Across: []string{"region"},
+			Down:   []string{"district"},
+			Cells:  []string{"kg"},
+			Limit:  new(1),
+			Sort:   []string{"-kg"},
+		}, "North/kg South/kg kg", "Tarn (1) |  | 25.0 | 25.0\nOthers (5) | 20.0 | 5.0 | 25.0\n", "20.0 | 30.0 | 50.0"},
 	} {
 		s := sheetOf(t, v, c.changes)
 		if got := heads(s); got != c.heads {
@@ -74,7 +106,14 @@ func TestCrosstabForms(t *testing.T) {
 }
 
 func TestStackedCrosstabHasALineForEachMeasure(t *testing.T) {
-	v := report.View{Of: "intake", Show: report.Crosstab, Down: []string{"region"}, Across: []string{"quarter(received)"}, Cells: []string{"kg", "lots"}, Stacked: true}
+	v := report.View{
+		Of:      "intake",
+		Show:    report.Crosstab,
+		Down:    []string{"region"},
+		Across:  []string{"quarter(received)"},
+		Cells:   []string{"kg", "lots"},
+		Stacked: true,
+	}
 	s := sheetOf(t, v, Changes{})
 	want := `North (4) | 20.0 |  | 20.0
 North (4) | 4 |  | 4
@@ -94,7 +133,15 @@ func TestFillShowsThePeriodsThatWereAskedFor(t *testing.T) {
 	}
 	own := setting
 	own.Given = map[string]frame.Value{"received.start": day(2026, 5, 1), "received.end": day(2026, 11, 30)}
-	v := report.View{Of: "intake", Show: report.Crosstab, Open: -1, Down: []string{"region"}, Across: []string{"month(received)"}, Cells: []string{"kg"}, Fill: true}
+	v := report.View{
+		Of:     "intake",
+		Show:   report.Crosstab,
+		Open:   -1,
+		Down:   []string{"region"},
+		Across: []string{"month(received)"},
+		Cells:  []string{"kg"},
+		Fill:   true,
+	}
 	s, err := Lay(frameOf(t, &intake, 2, deliveries), &intake, &v, Changes{}, own)
 	if err != nil {
 		t.Fatal(err)
@@ -115,9 +162,17 @@ func TestPivotAndUnpivotReturn(t *testing.T) {
 	for range 30 {
 		list := make([]delivery, 1+r.IntN(80))
 		for i := range list {
-			list[i] = delivery{"L", fmt.Sprint("r", r.IntN(5)), fmt.Sprint("d", r.IntN(7)), period.Date(2026, 1, 1), r.Int64N(1000) - 300, 100}
+			list[i] = delivery{"L", fmt.Sprint("r", r.IntN(5)), fmt.Sprint("d", r.IntN(7)), period.Date(2026, 1, 1),
+				r.Int64N(1000) - 300, 100}
 		}
-		v := report.View{Of: "intake", Show: report.Crosstab, Open: -1, Down: []string{"region"}, Across: []string{"district"}, Cells: []string{"kg"}}
+		v := report.View{
+			Of:     "intake",
+			Show:   report.Crosstab,
+			Open:   -1,
+			Down:   []string{"region"},
+			Across: []string{"district"},
+			Cells:  []string{"kg"},
+		}
 		first, err := Lay(frameOf(t, &intake, 16, list), &intake, &v, Changes{}, setting)
 		if err != nil {
 			t.Fatal(err)
@@ -130,7 +185,8 @@ func TestPivotAndUnpivotReturn(t *testing.T) {
 		for _, l := range lines {
 			for i, c := range first.Columns[:len(first.Columns)-1] {
 				if !l.Cells[i].Null {
-					unpivoted = append(unpivoted, delivery{"L", l.Key.Text, c.Heads[0], period.Date(2026, 1, 1), l.Cells[i].Int(), 100})
+					unpivoted = append(unpivoted,
+						delivery{"L", l.Key.Text, c.Heads[0], period.Date(2026, 1, 1), l.Cells[i].Int(), 100})
 				}
 			}
 		}
@@ -157,9 +213,17 @@ func TestPivotAndUnpivotReturn(t *testing.T) {
 func TestCrosstabOfThousandsOfColumns(t *testing.T) {
 	var list []delivery
 	for i := range 4000 {
-		list = append(list, delivery{fmt.Sprint("L", i), []string{"North", "South"}[i%2], "d", period.Date(2026, 1, 1), 10, 100})
+		list = append(list,
+			delivery{fmt.Sprint("L", i), []string{"North", "South"}[i%2], "d", period.Date(2026, 1, 1), 10, 100})
 	}
-	v := report.View{Of: "intake", Show: report.Crosstab, Open: -1, Down: []string{"region"}, Across: []string{"lot"}, Cells: []string{"kg"}}
+	v := report.View{
+		Of:     "intake",
+		Show:   report.Crosstab,
+		Open:   -1,
+		Down:   []string{"region"},
+		Across: []string{"lot"},
+		Cells:  []string{"kg"},
+	}
 	s, err := Lay(frameOf(t, &intake, 512, list), &intake, &v, Changes{}, setting)
 	if err != nil {
 		t.Fatal(err)

@@ -85,7 +85,8 @@ func (p *prepared) measure(out []string, id string) []string {
 
 // figuresOf groups rows and computes figures; see [prepared.calculated] for
 // whole.
-func (p *prepared) figuresOf(rows frame.Selection, levels []level, ids []string, whole *frame.Groups) (*figures, error) {
+func (p *prepared) figuresOf(rows frame.Selection, levels []level, ids []string, whole *frame.Groups) (*figures,
+	error) {
 	var by []int
 	for _, l := range levels {
 		by = append(by, l.place)

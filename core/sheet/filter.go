@@ -202,7 +202,10 @@ func readCell(field frame.Field, v string) (int64, error) {
 // dayConditions compare with the first and last moment of a range of days, or
 // with days, moments or periods of a column's own grain one by one.
 func (p *prepared) dayConditions(field frame.Field, op, value string) ([]frame.Condition, error) {
-	c := frame.Condition{Column: field.Name, Test: map[string]frame.Test{"=": frame.Is, "<>": frame.IsNot, ">=": frame.AtLeast, "<=": frame.AtMost}[op]}
+	c := frame.Condition{
+		Column: field.Name,
+		Test:   map[string]frame.Test{"=": frame.Is, "<>": frame.IsNot, ">=": frame.AtLeast, "<=": frame.AtMost}[op],
+	}
 	values := unquoted(value)
 	if exact, ok := p.exact(field, values); ok && (op == "<>" || len(values) > 1 || field.Kind == frame.Timestamp) {
 		c.Ints = exact

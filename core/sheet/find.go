@@ -30,7 +30,8 @@ func (s *Sheet) Find(text string, from int, back bool) (Found, error) {
 	if sought == "" {
 		return Found{}, nil
 	}
-	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/find%q/%q/%v/%q/%s", s.key, sought, s.shown, s.Sort, s.setting.fold, s.laid()), func() (Sized, error) {
+	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/find%q/%q/%v/%q/%s", s.key, sought, s.shown, s.Sort, s.setting.fold,
+		s.laid()), func() (Sized, error) {
 		return s.matching(sought)
 	})
 	if err != nil {

@@ -88,7 +88,8 @@ func (s *Sheet) chartGrid() Grid {
 	c := s.Chart
 	g := Grid{Columns: []GridColumn{{c.X.Label, frame.Field{Kind: frame.Text}, "place"}}}
 	if c.Form == "scatter" {
-		g.Columns = []GridColumn{{"Point", frame.Field{Kind: frame.Text}, "point"}, {c.X.Label, c.X.Field, "x"}, {c.Y.Label, c.Y.Field, "y"}}
+		g.Columns = []GridColumn{{"Point", frame.Field{Kind: frame.Text}, "point"}, {c.X.Label, c.X.Field, "x"},
+			{c.Y.Label, c.Y.Field, "y"}}
 		g.Each = func(visit func([]frame.Value) error) error {
 			for _, p := range c.Points {
 				if err := visit([]frame.Value{{Kind: frame.Text, Text: p.Name}, p.X, p.Y}); err != nil {

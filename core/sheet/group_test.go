@@ -21,11 +21,28 @@ var intake = report.Dataset{ID: "intake", Key: []string{"lot"}, Columns: []repor
 	{ID: "region_code", Label: "Code", Kind: frame.Text},
 	{ID: "district", Label: "District", Kind: frame.Text},
 	{ID: "received", Label: "Received", Kind: frame.Date},
-	{ID: "kg", Label: "Net weight", Kind: frame.Decimal, Scale: 1, Unit: "kg", Total: frame.Sum, Tones: []report.Tone{{When: "kg < 5", As: "attention"}}},
+	{
+		ID:    "kg",
+		Label: "Net weight",
+		Kind:  frame.Decimal,
+		Scale: 1,
+		Unit:  "kg",
+		Total: frame.Sum,
+		Tones: []report.Tone{{When: "kg < 5", As: "attention"}},
+	},
 	{ID: "price", Label: "Price", Kind: frame.Money, Scale: 2, Currency: "EUR"},
 	{ID: "value", Label: "Value", Kind: frame.Money, Scale: 2, Currency: "EUR", Formula: "kg * price", Total: frame.Sum},
 	{ID: "lots", Label: "Lots", Kind: frame.Integer, Formula: "count(*)", AtGroups: true},
-	{ID: "per_kg", Label: "Paid per kg", Kind: frame.Money, Scale: 2, Currency: "EUR", Formula: "sum(value) / sum(kg)", AtGroups: true, Tones: []report.Tone{{When: "per_kg > 6", As: "good"}}},
+	{
+		ID:       "per_kg",
+		Label:    "Paid per kg",
+		Kind:     frame.Money,
+		Scale:    2,
+		Currency: "EUR",
+		Formula:  "sum(value) / sum(kg)",
+		AtGroups: true,
+		Tones:    []report.Tone{{When: "per_kg > 6", As: "good"}},
+	},
 	{ID: "share", Label: "Share", Kind: frame.Decimal, Scale: 1, Unit: "%", Formula: "share(sum(kg))", AtGroups: true},
 	{ID: "so_far", Label: "So far", Kind: frame.Decimal, Scale: 1, Formula: "running(sum(kg))", AtGroups: true},
 	{ID: "change", Label: "Change", Kind: frame.Decimal, Scale: 1, Formula: "change(sum(kg))", AtGroups: true},
@@ -126,7 +143,12 @@ func totals(s *Sheet) string {
 }
 
 func TestGroupedTable(t *testing.T) {
-	v := report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"lots", "kg", "value", "per_kg"}, Sort: []frame.Key{{Column: "value", Descending: true}}}
+	v := report.View{
+		Of:      "intake",
+		Levels:  []string{"region", "district"},
+		Columns: []string{"lots", "kg", "value", "per_kg"},
+		Sort:    []frame.Key{{Column: "value", Descending: true}},
+	}
 	cases := []struct {
 		name    string
 		changes Changes
@@ -144,23 +166,55 @@ North (4) | 4 | 20.0 | 108.00 | 5.40
  Hollin (2) | 2 | 16.0 | 80.00 | 5.00
  Marr (2) | 2 | 4.0!attention | 28.00 | 7.00!good
 `},
-		{"opened to the rows", Changes{Open: new(1), Fold: []string{"North", "North/Hollin"}, Columns: []string{"lot", "kg", "per_kg"}, Sort: []string{"kg"}}, `North (4) |  | 20.0 | 5.40
+		{"opened to the rows",
+			Changes{
+				Open:    new(1),
+				Fold:    []string{"North", "North/Hollin"},
+				Columns: []string{"lot", "kg", "per_kg"},
+				Sort:    []string{"kg"},
+			},
+			`North (4) |  | 20.0 | 5.40
  Marr (2) |  | 4.0!attention | 7.00!good
  Hollin (2) |  | 16.0 | 5.00
 - | L4 | 6.0 | 
 - | L1 | 10.0 | 
 South (2) |  | 30.0 | 6.08!good
 `},
-		{"by another column", Changes{Group: []string{"month(received)"}, Sort: []string{"-month(received)"}, Columns: []string{"kg", "so_far", "change", "share"}}, `Oct 2026 (1) | 5.0 | 50.0 | -5.0 | 10.0
+		{"by another column",
+			Changes{
+				Group:   []string{"month(received)"},
+				Sort:    []string{"-month(received)"},
+				Columns: []string{"kg", "so_far", "change", "share"},
+			},
+			`Oct 2026 (1) | 5.0 | 50.0 | -5.0 | 10.0
 Sep 2026 (2) | 10.0 | 45.0 | -25.0 | 20.0
 Jul 2026 (3) | 35.0 | 35.0 |  | 70.0
 `},
-		{"limited", Changes{Group: []string{"district"}, Limit: new(1), Columns: []string{"lots", "kg", "per_kg"}}, `Tarn (1) | 1 | 25.0 | 6.00
+		{"limited", Changes{Group: []string{"district"}, Limit: new(1), Columns: []string{"lots", "kg", "per_kg"}},
+			`Tarn (1) | 1 | 25.0 | 6.00
 Others (5) | 5 | 25.0 | 5.62
 `},
-		{"without zeros", Changes{Group: []string{"lot"}, Zeros: "omit", Columns: []string{"kg"}, Sort: []string{"lot"}, Filters: []string{"district=Marr"}}, "L2 (1) | 4.0!attention\n"},
-		{"codes", Changes{Group: []string{"none"}, Names: "both", Columns: []string{"region", "kg"}, Filters: []string{"kg>=10"}, Sort: []string{"kg"}}, "- | N | North | 10.0\n- | S | South | 25.0\n"},
-		{"own columns", Changes{Add: []string{"Half = kg / 2", "Best = max(price)", "Long = length(lot) > 1"}, Group: []string{"region"}, Columns: []string{"kg"}, Sort: []string{"region"}},
+		{"without zeros",
+			Changes{
+				Group:   []string{"lot"},
+				Zeros:   "omit",
+				Columns: []string{"kg"},
+				Sort:    []string{"lot"},
+				Filters: []string{"district=Marr"},
+			}, "L2 (1) | 4.0!attention\n"},
+		{"codes", Changes{
+			Group:   []string{"none"},
+			Names:   "both",
+			Columns: []string{"region", "kg"},
+			Filters: []string{"kg>=10"},
+			Sort:    []string{"kg"},
+		}, "- | N | North | 10.0\n- | S | South | 25.0\n"},
+		{"own columns", Changes{
+			Add:     []string{"Half = kg / 2", "Best = max(price)", "Long = length(lot) > 1"},
+			Group:   []string{"region"},
+			Columns: []string{"kg"},
+			Sort:    []string{"region"},
+		},
 			"North (4) | 20.0 | 10.0000 | 7.00\nSouth (2) | 30.0 | 15.0000 | 6.50\n"},
 	}
 	for _, c := range cases {
@@ -218,7 +272,8 @@ func TestChangesThatDoNotFit(t *testing.T) {
 			t.Errorf("%s: got %v", part, err)
 		}
 	}
-	for add, says := range map[string]string{"kg": "name, = and a formula", "Lots = 1": "", "x = kg + lot": "character 4: + does not go", "own x = summ(kg)": "did you mean sum?"} {
+	for add, says := range map[string]string{"kg": "name, = and a formula", "Lots = 1": "",
+		"x = kg + lot": "character 4: + does not go", "own x = summ(kg)": "did you mean sum?"} {
 		_, err := Lay(frameOf(t, &intake, 2, deliveries), &intake, &v, Changes{Add: []string{add}}, setting)
 		if says != "" && (err == nil || !strings.Contains(err.Error(), says)) {
 			t.Errorf("%q: got %v", add, err)
@@ -229,10 +284,22 @@ func TestChangesThatDoNotFit(t *testing.T) {
 func TestOpenAgreesEverywhere(t *testing.T) {
 	columns := []string{"lots", "kg", "value", "per_kg", "share", "so_far", "change"}
 	views := map[string]report.View{
-		"grouped":   {Levels: []string{"region", "month(received)"}, Columns: columns},
-		"limited":   {Levels: []string{"district"}, Columns: columns, Limit: 1},
-		"crosstab":  {Show: report.Crosstab, Down: []string{"region", "district"}, Across: []string{"quarter(received)", "month(received)"}, Cells: []string{"kg", "lots", "per_kg"}, Fill: true},
-		"stacked":   {Show: report.Crosstab, Down: []string{"district"}, Across: []string{"band(kg, 5, 10.5)"}, Cells: []string{"kg", "per_kg"}, Stacked: true},
+		"grouped": {Levels: []string{"region", "month(received)"}, Columns: columns},
+		"limited": {Levels: []string{"district"}, Columns: columns, Limit: 1},
+		"crosstab": {
+			Show:   report.Crosstab,
+			Down:   []string{"region", "district"},
+			Across: []string{"quarter(received)", "month(received)"},
+			Cells:  []string{"kg", "lots", "per_kg"},
+			Fill:   true,
+		},
+		"stacked": {
+			Show:    report.Crosstab,
+			Down:    []string{"district"},
+			Across:  []string{"band(kg, 5, 10.5)"},
+			Cells:   []string{"kg", "per_kg"},
+			Stacked: true,
+		},
 		"only down": {Show: report.Crosstab, Down: []string{"district"}, Cells: []string{"kg"}},
 		"filtered":  {Levels: []string{"weekday(received)"}, Columns: columns},
 	}
@@ -291,7 +358,8 @@ func TestOpenSaysWhatAndByWhat(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if o.Says != "Net weight, kg of North" || strings.Join(o.Filters, " ") != "region=North" || o.Rows != 4 || o.After.String() != "20.0" {
+	if o.Says != "Net weight, kg of North" || strings.Join(o.Filters, " ") != "region=North" || o.Rows != 4 ||
+		o.After.String() != "20.0" {
 		t.Errorf("opened as %+v", o)
 	}
 	var by []string
@@ -304,7 +372,8 @@ func TestOpenSaysWhatAndByWhat(t *testing.T) {
 	if _, err := s.Open(Cell{Path: "North/Nowhere", Column: "kg"}); err == nil {
 		t.Error("a group that is not there was opened")
 	}
-	if o, err = s.Open(Cell{Path: "South/~"}); err != nil || strings.Join(o.Filters, " ") != "region=South district=" || o.Rows != 1 || !o.Agree() {
+	if o, err = s.Open(Cell{Path: "South/~"}); err != nil || strings.Join(o.Filters, " ") != "region=South district=" ||
+		o.Rows != 1 || !o.Agree() {
 		t.Errorf("the group without a district is opened as %+v, %v", o, err)
 	}
 }
@@ -312,14 +381,24 @@ func TestOpenSaysWhatAndByWhat(t *testing.T) {
 // TestDrillingKeepsTheTotalOfRandomRows opens every figure of random rows.
 func TestDrillingKeepsTheTotalOfRandomRows(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 6))
-	levels := []string{"region", "district", "month(received)", "weekday(received)", "band(kg, -10, 0, 40)", "price", "received", "lot"}
+	levels := []string{"region", "district", "month(received)", "weekday(received)", "band(kg, -10, 0, 40)", "price",
+		"received", "lot"}
 	for range 6 {
 		list := make([]delivery, 1+r.IntN(25))
 		for i := range list {
-			list[i] = delivery{fmt.Sprint("L", r.IntN(9)), []string{"North", "a;b", " it's "}[r.IntN(3)], []string{"", "Hollin", "Marr / Tarn", "~", "x=y"}[r.IntN(5)],
+			list[i] = delivery{fmt.Sprint("L", r.IntN(9)), []string{"North", "a;b", " it's "}[r.IntN(3)],
+				[]string{"", "Hollin", "Marr / Tarn", "~", "x=y"}[r.IntN(5)],
 				period.Date(2026, 1, 1) + period.Day(r.IntN(400)), r.Int64N(1000) - 300, r.Int64N(3) * 100}
 		}
-		v := report.View{Of: "intake", Show: report.Table, Open: 2, Levels: []string{levels[r.IntN(4)], levels[4+r.IntN(4)]}, Columns: []string{"kg", "per_kg", "lots"}, Rest: "Others", Limit: r.IntN(4)}
+		v := report.View{
+			Of:      "intake",
+			Show:    report.Table,
+			Open:    2,
+			Levels:  []string{levels[r.IntN(4)], levels[4+r.IntN(4)]},
+			Columns: []string{"kg", "per_kg", "lots"},
+			Rest:    "Others",
+			Limit:   r.IntN(4),
+		}
 		if r.IntN(2) == 0 {
 			v.Show, v.Down, v.Across, v.Cells = report.Crosstab, v.Levels[:1], v.Levels[1:], v.Columns
 		}
@@ -341,7 +420,8 @@ func TestDrillingKeepsTheTotalOfRandomRows(t *testing.T) {
 					t.Fatalf("%v: %s %s: %v", v.Levels, l.Path, col.Path, err)
 				}
 				if !o.Agree() || l.Cells[i].String() != o.Before.String() && o.Rows > 0 {
-					t.Fatalf("%v %s: %s shows %s, is %s, its rows by %q come to %s", v.Levels, v.Show, o.Says, l.Cells[i], o.Before, o.Filters, o.After)
+					t.Fatalf("%v %s: %s shows %s, is %s, its rows by %q come to %s", v.Levels, v.Show, o.Says, l.Cells[i], o.Before,
+						o.Filters, o.After)
 				}
 			}
 		}

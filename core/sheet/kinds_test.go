@@ -55,7 +55,8 @@ func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
 	own := func(formula string) Changes {
 		return Changes{Add: []string{"Margin = " + formula}, Columns: []string{"own_margin"}, Group: []string{"region"}}
 	}
-	for _, formula := range []string{"sum(value)", "max(value)", "value", "value * 2", "sum(kg)", "avg(kg)", "share(sum(kg))", "share(sum(kg), parent)", "sum(kg) * limit"} {
+	for _, formula := range []string{"sum(value)", "max(value)", "value", "value * 2", "sum(kg)", "avg(kg)",
+		"share(sum(kg))", "share(sum(kg), parent)", "sum(kg) * limit"} {
 		draw(&intake, own(formula), nil)
 	}
 	a := draw(&intake, own("sum(kg) * limit"), nil)
@@ -81,12 +82,25 @@ func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
 
 func TestSharesOfWhatIsShownAddUpTo100(t *testing.T) {
 	limit := 1
-	s := sheetOf(t, report.View{}, Changes{Group: []string{"district"}, Columns: []string{"kg", "share", "so_far", "change"}, Sort: []string{"-kg"}, Limit: &limit})
+	s := sheetOf(t, report.View{},
+		Changes{
+			Group:   []string{"district"},
+			Columns: []string{"kg", "share", "so_far", "change"},
+			Sort:    []string{"-kg"},
+			Limit:   &limit,
+		})
 	want := "Tarn (1) | 25.0 | 50.0 | 45.0 | 21.0\nOthers (5) | 25.0 | 50.0 |  | \n"
 	if got := drawn(t, s); got != want {
 		t.Errorf("got\n%swant\n%s", got, want)
 	}
-	s = sheetOf(t, report.View{Show: report.Crosstab}, Changes{Down: []string{"district"}, Across: []string{"region"}, Cells: []string{"share"}, Sort: []string{"-share"}, Limit: &limit})
+	s = sheetOf(t, report.View{Show: report.Crosstab},
+		Changes{
+			Down:   []string{"district"},
+			Across: []string{"region"},
+			Cells:  []string{"share"},
+			Sort:   []string{"-share"},
+			Limit:  &limit,
+		})
 	lines, err := s.Read(0, s.Lines)
 	if err != nil {
 		t.Fatal(err)
@@ -107,25 +121,23 @@ func TestEmptyNothingAndAllAreToldApart(t *testing.T) {
 	}
 	d := intake
 	rows := frameOf(t, &d, 2, list)
-	blanked := rows.With(frame.Schema{{Name: "note", Kind: frame.Text}}, func(i int, b *frame.Batch) ([]frame.Vector, error) {
-		v := frame.Vector{Texts: make([]string, b.Rows), Nulls: make([]bool, b.Rows)}
-		for r := range b.Rows {
-			switch {
-			case i == 0:
-				v.Texts[r] = ""
-			case i == 1:
-				v.Nulls[r] = true
-			default:
-				v.Texts[r] = "x"
+	blanked := rows.With(frame.Schema{{Name: "note", Kind: frame.Text}},
+		func(i int, b *frame.Batch) ([]frame.Vector, error) {
+			v := frame.Vector{Texts: make([]string, b.Rows), Nulls: make([]bool, b.Rows)}
+			for r := range b.Rows {
+				switch {
+				case i == 0:
+					v.Texts[r] = ""
+				case i == 1:
+					v.Nulls[r] = true
+				default:
+					v.Texts[r] = "x"
+				}
 			}
-		}
-		return []frame.Vector{v}, nil
-	})
+			return []frame.Vector{v}, nil
+		})
 	set := report.Dataset{ID: "notes"}
-	for _, c := range intake.Kept() {
-		set.Columns = append(set.Columns, c)
-	}
-	set.Columns = append(set.Columns, report.Column{ID: "note", Label: "", Kind: frame.Text})
+	set.Columns = append(intake.Kept(), report.Column{ID: "note", Label: "", Kind: frame.Text})
 	v := report.View{Show: report.Table, Open: 1, Rest: "Others"}
 	s, err := Lay(blanked, &set, &v, Changes{Group: []string{"note"}, Columns: []string{"kg"}}, setting)
 	if err != nil {
@@ -148,7 +160,9 @@ func TestEmptyNothingAndAllAreToldApart(t *testing.T) {
 
 func TestALineIsZeroWhenAllItsFiguresAre(t *testing.T) {
 	list := []delivery{
-		{"L1", "North", "Hollin", period.Date(2026, 7, 3), 100, 500}, {"L2", "North", "Hollin", period.Date(2026, 8, 3), -100, 500}, // cancel
+		// cancel
+		{"L1", "North", "Hollin", period.Date(2026, 7, 3), 100, 500},
+		{"L2", "North", "Hollin", period.Date(2026, 8, 3), -100, 500},
 		{"L3", "South", "Marr", period.Date(2026, 7, 3), 0, 500}, {"L4", "South", "Tarn", period.Date(2026, 9, 3), 50, 500},
 	}
 	draw := func(v report.View, c Changes) string {
@@ -169,12 +183,17 @@ func TestALineIsZeroWhenAllItsFiguresAre(t *testing.T) {
 		changes Changes
 		want    string
 	}{
-		{report.View{Show: report.Table, Open: 1}, Changes{Group: []string{"district"}, Columns: []string{"kg"}}, "Hollin (2) | 0.0!attention\nTarn (1) | 5.0\n5.0"},
-		{report.View{Show: report.Table, Open: 3}, Changes{Group: []string{"region", "district"}, Columns: []string{"lot", "kg"}},
-			"North (2) |  | 0.0!attention\n Hollin (2) |  | 0.0!attention\n- | L1 | 10.0\n- | L2 | -10.0!attention\nSouth (2) |  | 5.0\n Tarn (1) |  | 5.0\n- | L4 | 5.0\n | 5.0"},
-		{report.View{Show: report.Table}, Changes{Columns: []string{"lot", "kg"}}, "- | L1 | 10.0\n- | L2 | -10.0!attention\n- | L4 | 5.0\n | 5.0"},
+		{report.View{Show: report.Table, Open: 1}, Changes{Group: []string{"district"}, Columns: []string{"kg"}},
+			"Hollin (2) | 0.0!attention\nTarn (1) | 5.0\n5.0"},
+		{report.View{Show: report.Table, Open: 3},
+			Changes{Group: []string{"region", "district"}, Columns: []string{"lot", "kg"}},
+			"North (2) |  | 0.0!attention\n Hollin (2) |  | 0.0!attention\n- | L1 | 10.0\n- | L2 | -10.0!attention\nSouth (2) " +
+				"|  | 5.0\n Tarn (1) |  | 5.0\n- | L4 | 5.0\n | 5.0"},
+		{report.View{Show: report.Table}, Changes{Columns: []string{"lot", "kg"}},
+			"- | L1 | 10.0\n- | L2 | -10.0!attention\n- | L4 | 5.0\n | 5.0"},
 		{report.View{Show: report.Table}, Changes{Columns: []string{"lot"}}, "- | L1\n- | L2\n- | L3\n- | L4\n"},
-		{report.View{Show: report.Crosstab}, Changes{Down: []string{"region"}, Across: []string{"district"}, Cells: []string{"kg"}},
+		{report.View{Show: report.Crosstab},
+			Changes{Down: []string{"region"}, Across: []string{"district"}, Cells: []string{"kg"}},
 			"North (2) | 0.0!attention |  | 0.0!attention\nSouth (2) |  | 5.0 | 5.0\n0.0 | 5.0 | 5.0"},
 	} {
 		if got := draw(c.view, c.changes); got != c.want {
@@ -189,8 +208,21 @@ func TestTotalsOfAComparisonAreComputedAnew(t *testing.T) {
 		{ID: "kind", Label: "Kind", Kind: frame.Text},
 		{ID: "now", Label: "Now", Kind: frame.Integer, Total: frame.Max},
 		{ID: "before", Label: "Before", Kind: frame.Integer, Total: frame.Max},
-		{ID: "change", Label: "Change", Kind: frame.Integer, Total: frame.Ratio, Difference: &report.Difference{Of: "now", From: "before"}},
-		{ID: "percent", Label: "%", Kind: frame.Decimal, Scale: 1, Total: frame.Ratio, Percent: &report.Percent{Of: "change", By: "before"}},
+		{
+			ID:         "change",
+			Label:      "Change",
+			Kind:       frame.Integer,
+			Total:      frame.Ratio,
+			Difference: &report.Difference{Of: "now", From: "before"},
+		},
+		{
+			ID:      "percent",
+			Label:   "%",
+			Kind:    frame.Decimal,
+			Scale:   1,
+			Total:   frame.Ratio,
+			Percent: &report.Percent{Of: "change", By: "before"},
+		},
 	}}
 	b := &rowsOf{t: t, schema: d.Schema()}
 	f := b.frame([][]any{{"a", 10, 20, -10, -500}, {"a", 15, 5, 10, 2000}, {"b", 7, 3, 4, 1333}})
@@ -199,7 +231,8 @@ func TestTotalsOfAComparisonAreComputedAnew(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if got, want := drawn(t, s)+totals(s), "a (2) | 15 | 20 | -5 | -25.0\nb (1) | 7 | 3 | 4 | 133.3\n15 | 20 | -5 | -25.0"; got != want {
+	if got, want := drawn(t, s)+totals(s),
+		"a (2) | 15 | 20 | -5 | -25.0\nb (1) | 7 | 3 | 4 | 133.3\n15 | 20 | -5 | -25.0"; got != want {
 		t.Errorf("got  %q\nwant %q", got, want)
 	}
 	if o, err := s.Open(Cell{Path: "a", Column: "change"}); err != nil || !o.Agree() || o.Before.String() != "-5" {
@@ -226,7 +259,11 @@ func TestWhatAReaderAsksIsBounded(t *testing.T) {
 			t.Errorf("%s: %.200v", name, err)
 		}
 	}
-	d := report.Dataset{ID: "n", Columns: []report.Column{{ID: "n", Label: "N", Kind: frame.Integer, Total: frame.Sum}, {ID: "key", Label: "Key", Kind: frame.Integer}}}
+	d := report.Dataset{
+		ID: "n",
+		Columns: []report.Column{{ID: "n", Label: "N", Kind: frame.Integer, Total: frame.Sum},
+			{ID: "key", Label: "Key", Kind: frame.Integer}},
+	}
 	b := &rowsOf{t: t, schema: d.Schema()}
 	cells := [][]any{}
 	for i := range 3000 {
@@ -280,7 +317,8 @@ func TestNamesakesAreToldApart(t *testing.T) {
 	d.Column("district").Code = "lot"
 	view := report.View{Show: report.Table, Levels: []string{"district"}, Columns: []string{"kg"}, Open: 1, Rest: "Others"}
 	for limit, want := range map[int]string{
-		0: "Hollin · L1 (1) | 10.0\nHollin · L4 (1) | 6.0\nMarr · L2 (1) | 4.0!attention\nMarr · L6 (1) | 0.0!attention\nTarn (1) | 25.0\n(none) (1) | 5.0\n",
+		0: "Hollin · L1 (1) | 10.0\nHollin · L4 (1) | 6.0\nMarr · L2 (1) | 4.0!attention\nMarr · L6 (1) | " +
+			"0.0!attention\nTarn (1) | 25.0\n(none) (1) | 5.0\n",
 		2: "Hollin · L1 (1) | 10.0\nHollin · L4 (1) | 6.0\n (4) | 34.0\n",
 	} {
 		s, err := Lay(frameOf(t, &d, 2, deliveries), &d, &view, Changes{Limit: &limit}, setting)

@@ -17,7 +17,6 @@ type outline struct {
 	order   [][]uint32 // by level: the groups of each parent, in the order shown
 	rest    frame.Selection
 	restOf  *figures // of the groups beyond the limit
-	keys    []string // of the first level's groups that are shown, where there is a rest
 	gather  func() frame.Selection
 	blocks  []block
 	lines   int
@@ -72,7 +71,8 @@ func (s *Sheet) arrange(f *figures) (*outline, error) {
 		o.open = s.unfolded(f)
 	}
 	if o.open > len(s.levels)+1 {
-		return nil, &Fault{"open", fmt.Errorf("the sheet has %d levels of groups; %d unfolds the rows too", len(s.levels), len(s.levels)+1)}
+		return nil, &Fault{"open",
+			fmt.Errorf("the sheet has %d levels of groups; %d unfolds the rows too", len(s.levels), len(s.levels)+1)}
 	}
 	for _, path := range s.setting.fold {
 		o.toggled[path] = true

@@ -122,7 +122,8 @@ func (p *prepared) apply(c Changes) error {
 			v.Sort = append(v.Sort, report.SortKey(text))
 		}
 	}
-	for to, list := range map[*[]string][]string{&v.Levels: c.Group, &v.Down: c.Down, &v.Across: c.Across, &v.Cells: c.Cells} {
+	for to, list := range map[*[]string][]string{&v.Levels: c.Group, &v.Down: c.Down, &v.Across: c.Across,
+		&v.Cells: c.Cells} {
 		if list != nil {
 			*to = slices.DeleteFunc(slices.Clone(list), func(s string) bool { return s == "none" || s == "" })
 		}
@@ -222,11 +223,22 @@ func (p *prepared) addColumns(added []string) error {
 		if err != nil {
 			var wrong *formula.Fault
 			if errors.As(err, &wrong) {
-				err = &formula.Fault{At: wrong.At + strings.Index(text, source), Message: fmt.Sprintf("the column %s, character %d: %s", label, wrong.At+1, wrong.Message)}
+				err = &formula.Fault{
+					At:      wrong.At + strings.Index(text, source),
+					Message: fmt.Sprintf("the column %s, character %d: %s", label, wrong.At+1, wrong.Message),
+				}
 			}
 			return &Fault{"add", err}
 		}
-		c := report.Column{ID: id, Label: label, Kind: f.Field.Kind, Scale: min(f.Field.Scale, 4), Currency: f.Field.Currency, Formula: source, AtGroups: f.OfGroups()}
+		c := report.Column{
+			ID:       id,
+			Label:    label,
+			Kind:     f.Field.Kind,
+			Scale:    min(f.Field.Scale, 4),
+			Currency: f.Field.Currency,
+			Formula:  source,
+			AtGroups: f.OfGroups(),
+		}
 		switch {
 		case f.Field.Names != nil:
 			c.Kind, c.Scale = frame.Text, 0
@@ -281,7 +293,8 @@ func (p *prepared) choose() error {
 		}
 	}
 	for _, k := range p.view.Sort {
-		if !slices.Contains(ids, k.Column) && !slices.Contains(p.view.Levels, k.Column) && !slices.Contains(p.view.Down, k.Column) {
+		if !slices.Contains(ids, k.Column) && !slices.Contains(p.view.Levels, k.Column) &&
+			!slices.Contains(p.view.Down, k.Column) {
 			return &Fault{"sort", fmt.Errorf("there is no column %q to sort by; %s", k.Column, offer(k.Column, ids))}
 		}
 	}

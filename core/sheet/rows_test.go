@@ -18,7 +18,8 @@ type rowsOf struct {
 func (b *rowsOf) frame(rows [][]any) *frame.Frame {
 	b.t.Helper()
 	var records []arrow.RecordBatch
-	builder := frame.NewBuilder(b.schema, 1000, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
+	builder := frame.NewBuilder(b.schema, 1000,
+		func(r arrow.RecordBatch) error { records = append(records, r); return nil })
 	for _, row := range rows {
 		for col, cell := range row {
 			switch v := cell.(type) {

@@ -116,7 +116,16 @@ func Lay(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, settin
 	if err != nil {
 		return nil, err
 	}
-	s := &Sheet{View: p.view, Dataset: p.set, Sort: p.view.Sort, Filters: p.filters, Of: rows.Rows(), prepared: p, base: v, changes: asked}
+	s := &Sheet{
+		View:     p.view,
+		Dataset:  p.set,
+		Sort:     p.view.Sort,
+		Filters:  p.filters,
+		Of:       rows.Rows(),
+		prepared: p,
+		base:     v,
+		changes:  asked,
+	}
 	if s.selected, err = p.selection(); err != nil {
 		return nil, err
 	}

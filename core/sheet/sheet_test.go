@@ -13,7 +13,16 @@ import (
 )
 
 var lots = report.Dataset{ID: "lots", Columns: []report.Column{
-	{ID: "lot", Label: "Lot", Kind: frame.Text, Opens: &report.Opens{Report: "history", With: []report.Fill{{Parameter: "lot", From: "lot"}, {Parameter: "site", From: "site"}, {Parameter: "days", From: ":days"}}}},
+	{
+		ID:    "lot",
+		Label: "Lot",
+		Kind:  frame.Text,
+		Opens: &report.Opens{
+			Report: "history",
+			With: []report.Fill{{Parameter: "lot", From: "lot"}, {Parameter: "site", From: "site"},
+				{Parameter: "days", From: ":days"}},
+		},
+	},
 	{ID: "site", Label: "Site", Kind: frame.Text},
 	{ID: "kg", Label: "Weight", Kind: frame.Decimal, Scale: 1, Unit: "kg", Total: frame.Sum},
 	{ID: "pay", Label: "Value", Kind: frame.Money, Scale: 2, Currency: "EUR", Total: frame.Max},
@@ -22,7 +31,13 @@ var lots = report.Dataset{ID: "lots", Columns: []report.Column{
 	{ID: "ok", Label: "Checked", Kind: frame.Flag},
 }}
 
-var view = report.View{ID: "lots", Title: "Lots", Of: "lots", Columns: []string{"lot", "kg", "pay"}, Sort: []frame.Key{{Column: "kg", Descending: true}}}
+var view = report.View{
+	ID:      "lots",
+	Title:   "Lots",
+	Of:      "lots",
+	Columns: []string{"lot", "kg", "pay"},
+	Sort:    []frame.Key{{Column: "kg", Descending: true}},
+}
 
 func rows(t *testing.T) *frame.Frame {
 	t.Helper()
@@ -31,7 +46,8 @@ func rows(t *testing.T) *frame.Frame {
 	for _, r := range []struct {
 		lot, site        string
 		kg, pay, day, ok int64
-	}{{"L1", "Mill", 105, 900, 20700, 1}, {"L2", "Ford", 300, -50, 20701, 0}, {"L3", "Mill", 5, 1234567, 20730, 1}, {"L4", "Weir", 200, 0, 20731, 1}, {"L5", "Mill", 70, 1, 20761, 0}} {
+	}{{"L1", "Mill", 105, 900, 20700, 1}, {"L2", "Ford", 300, -50, 20701, 0}, {"L3", "Mill", 5, 1234567, 20730, 1},
+		{"L4", "Weir", 200, 0, 20731, 1}, {"L5", "Mill", 70, 1, 20761, 0}} {
 		b.Text(0, []byte(r.lot))
 		b.Text(1, []byte(r.site))
 		for col, v := range map[int]int64{2: r.kg, 3: r.pay, 4: r.day, 5: r.day*86_400_000_000 + 3_600_000_000, 6: r.ok} {
@@ -92,13 +108,15 @@ func TestLay(t *testing.T) {
 		{"in kept order", Changes{Sort: []string{}}, "L1 L2 L3 L4 L5", 5, "68.0"},
 		{"sorted by a column that is not shown", Changes{Sort: []string{"site", "kg"}}, "L2 L3 L5 L1 L4", 5, "68.0"},
 		{"filtered", Changes{Filters: []string{"site=Mill"}}, "L1 L5 L3", 3, "18.0"},
-		{"filtered in kept order", Changes{Sort: []string{}, Filters: []string{"site=Mill;Ford", "kg>=10"}}, "L1 L2", 2, "40.5"},
+		{"filtered in kept order", Changes{Sort: []string{}, Filters: []string{"site=Mill;Ford", "kg>=10"}}, "L1 L2", 2,
+			"40.5"},
 		{"filtered to nothing", Changes{Filters: []string{"site=Nowhere"}}, "", 0, ""},
 	}
 	for _, c := range cases {
 		s := lay(t, c.changes)
 		if got := column(t, s, 0); got != c.lots || s.Rows != c.rows || s.Of != 5 || s.Totals[1].Value.String() != c.sum {
-			t.Errorf("%s: got %q, %d of %d rows, sum %s; want %q, %d, %s", c.name, got, s.Rows, s.Of, s.Totals[1].Value, c.lots, c.rows, c.sum)
+			t.Errorf("%s: got %q, %d of %d rows, sum %s; want %q, %d, %s", c.name, got, s.Rows, s.Of, s.Totals[1].Value, c.lots,
+				c.rows, c.sum)
 		}
 	}
 }
@@ -126,7 +144,8 @@ func TestLayChoosesColumnsAndLinks(t *testing.T) {
 
 func TestLayRefusesUnknownColumns(t *testing.T) {
 	for _, c := range []Changes{{Columns: []string{"lott"}}, {Sort: []string{"lott"}}} {
-		if _, err := Lay(rows(t), &lots, &view, c, setting); err == nil || !strings.Contains(err.Error(), "did you mean lot?") {
+		if _, err := Lay(rows(t), &lots, &view, c, setting); err == nil ||
+			!strings.Contains(err.Error(), "did you mean lot?") {
 			t.Errorf("%+v: %v", c, err)
 		}
 	}
@@ -134,7 +153,8 @@ func TestLayRefusesUnknownColumns(t *testing.T) {
 
 func TestReadStaysWithinTheSheet(t *testing.T) {
 	s := lay(t, Changes{})
-	for _, c := range []struct{ first, count, want int }{{0, 2, 2}, {4, 10, 1}, {5, 1, 0}, {99, 5, 0}, {-3, 2, 2}, {0, -1, 0}} {
+	for _, c := range []struct{ first, count, want int }{{0, 2, 2}, {4, 10, 1}, {5, 1, 0}, {99, 5, 0}, {-3, 2, 2},
+		{0, -1, 0}} {
 		if lines, err := s.Read(c.first, c.count); err != nil || len(lines) != c.want {
 			t.Errorf("%d rows from %d: got %d, %v; want %d", c.count, c.first, len(lines), err, c.want)
 		}
@@ -193,7 +213,8 @@ func TestFiltersRefuse(t *testing.T) {
 		"sum(kg)=3":       "figure of many rows",
 		"ok=perhaps":      "neither yes nor no",
 	} {
-		if _, err := Lay(rows(t), &lots, &view, Changes{Filters: []string{text}}, setting); err == nil || !strings.Contains(err.Error(), says) {
+		if _, err := Lay(rows(t), &lots, &view, Changes{Filters: []string{text}}, setting); err == nil ||
+			!strings.Contains(err.Error(), says) {
 			t.Errorf("%q: got %v; want an error with %q", text, err, says)
 		}
 	}

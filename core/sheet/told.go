@@ -12,7 +12,8 @@ import (
 func (s *Sheet) Told() string {
 	var parts []string
 	if len(s.Filters) > 0 {
-		parts = append(parts, fmt.Sprintf("of which %s: %s of %s rows", s.filtersTold(), grouped(fmt.Sprint(s.Rows)), grouped(fmt.Sprint(s.Of))))
+		parts = append(parts,
+			fmt.Sprintf("of which %s: %s of %s rows", s.filtersTold(), grouped(fmt.Sprint(s.Rows)), grouped(fmt.Sprint(s.Of))))
 	}
 	parts = append(parts, s.arrangementTold()...)
 	for _, text := range s.changes.Add {
@@ -53,7 +54,8 @@ func (s *Sheet) arrangementTold() (parts []string) {
 		parts = append(parts, "without groups")
 	}
 	if c.Limit != nil && *c.Limit > 0 && *c.Limit != base.Limit && s.outline != nil && s.outline.rest != nil {
-		parts = append(parts, fmt.Sprintf("%d of %s shown, the others as %s", *c.Limit, uncapitalised(s.levels[0].label), s.view.Rest))
+		parts = append(parts,
+			fmt.Sprintf("%d of %s shown, the others as %s", *c.Limit, uncapitalised(s.levels[0].label), s.view.Rest))
 	}
 	if c.Zeros == "omit" && base.Zeros != "omit" {
 		parts = append(parts, "lines without figures left out")

@@ -30,7 +30,8 @@ type Item struct {
 // ValuesOf lists the values of a column or of something computed of each row,
 // such as month(received), among the rows that meet the filters on others. A
 // search keeps the values that hold it, whatever the case and accents.
-func ValuesOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, column, search string, limit int) (*Values, error) {
+func ValuesOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, column, search string,
+	limit int) (*Values, error) {
 	if column == "" || column == "none" {
 		return nil, &Fault{"columns", fmt.Errorf("a column is wanted whose values are to be listed")}
 	}

@@ -38,27 +38,47 @@ func TestNext(t *testing.T) {
 		off   DaysOff
 		want  string
 	}{
-		{Timetable{Rule: "FREQ=DAILY", At: 390}, "2026-10-15 06:30", Weekend, "2026-10-16 06:30 +0200; 2026-10-17 06:30 +0200"},
-		{Timetable{Rule: "FREQ=DAILY", At: 390}, "2026-10-15 06:29", Weekend, "2026-10-15 06:30 +0200; 2026-10-16 06:30 +0200"},
-		{Timetable{Rule: "FREQ=WEEKLY;BYDAY=MO,TH", At: 0}, "2026-10-15 06:30", Weekend, "2026-10-19 00:00 +0200; 2026-10-22 00:00 +0200"},
-		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", At: 1080}, "2026-10-15 00:00", Weekend, "2026-10-30 18:00 +0100; 2026-11-30 18:00 +0100; 2026-12-31 18:00 +0100"},
-		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", At: 1080}, "2026-12-01 00:00", christmas, "2026-12-30 18:00 +0100; 2027-01-29 18:00 +0100"},
-		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=3", At: 480}, "2026-12-01 09:00", christmas, "2026-12-03 08:00 +0100; 2027-01-06 08:00 +0100"},
-		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYMONTH=1,4,7,10;BYSETPOS=5", At: 480}, "2026-10-15 09:00", Weekend, "2027-01-07 08:00 +0100; 2027-04-07 08:00 +0200"},
-		{Timetable{Rule: "FREQ=MONTHLY;INTERVAL=3;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=2", At: 480}, "2026-10-15 09:00", Weekend, "2027-01-04 08:00 +0100; 2027-04-02 08:00 +0200"},
-		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480}, "2026-10-15 09:00", Weekend, "2026-10-31 08:00 +0100; 2026-12-31 08:00 +0100"},
-		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480, OffDay: "previous"}, "2026-10-15 09:00", Weekend, "2026-10-30 08:00 +0100; 2026-12-31 08:00 +0100"},
-		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480, OffDay: "next"}, "2026-10-15 09:00", Weekend, "2026-11-02 08:00 +0100; 2026-12-31 08:00 +0100"},
-		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480, OffDay: "skip"}, "2026-10-15 09:00", Weekend, "2026-12-31 08:00 +0100; 2027-03-31 08:00 +0200"},
-		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=-1FR", At: 480}, "2026-10-15 09:00", Weekend, "2026-10-30 08:00 +0100; 2026-11-27 08:00 +0100"},
-		{Timetable{Rule: "FREQ=YEARLY;BYMONTH=4;BYMONTHDAY=1", At: 480}, "2026-10-15 09:00", Weekend, "2027-04-01 08:00 +0200"},
-		{Timetable{Rule: "FREQ=DAILY", At: 480, Until: day(t, "2026-10-16"), Except: []period.Day{day(t, "2026-10-15")}}, "2026-10-14 09:00", Weekend, "2026-10-16 08:00 +0200"},
+		{Timetable{Rule: "FREQ=DAILY", At: 390}, "2026-10-15 06:30", Weekend,
+			"2026-10-16 06:30 +0200; 2026-10-17 06:30 +0200"},
+		{Timetable{Rule: "FREQ=DAILY", At: 390}, "2026-10-15 06:29", Weekend,
+			"2026-10-15 06:30 +0200; 2026-10-16 06:30 +0200"},
+		{Timetable{Rule: "FREQ=WEEKLY;BYDAY=MO,TH", At: 0}, "2026-10-15 06:30", Weekend,
+			"2026-10-19 00:00 +0200; 2026-10-22 00:00 +0200"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", At: 1080}, "2026-10-15 00:00", Weekend,
+			"2026-10-30 18:00 +0100; 2026-11-30 18:00 +0100; 2026-12-31 18:00 +0100"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", At: 1080}, "2026-12-01 00:00", christmas,
+			"2026-12-30 18:00 +0100; 2027-01-29 18:00 +0100"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=3", At: 480}, "2026-12-01 09:00", christmas,
+			"2026-12-03 08:00 +0100; 2027-01-06 08:00 +0100"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYMONTH=1,4,7,10;BYSETPOS=5", At: 480}, "2026-10-15 09:00",
+			Weekend, "2027-01-07 08:00 +0100; 2027-04-07 08:00 +0200"},
+		{Timetable{Rule: "FREQ=MONTHLY;INTERVAL=3;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=2", At: 480}, "2026-10-15 09:00", Weekend,
+			"2027-01-04 08:00 +0100; 2027-04-02 08:00 +0200"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480}, "2026-10-15 09:00", Weekend,
+			"2026-10-31 08:00 +0100; 2026-12-31 08:00 +0100"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480, OffDay: "previous"}, "2026-10-15 09:00", Weekend,
+			"2026-10-30 08:00 +0100; 2026-12-31 08:00 +0100"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480, OffDay: "next"}, "2026-10-15 09:00", Weekend,
+			"2026-11-02 08:00 +0100; 2026-12-31 08:00 +0100"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYMONTHDAY=31", At: 480, OffDay: "skip"}, "2026-10-15 09:00", Weekend,
+			"2026-12-31 08:00 +0100; 2027-03-31 08:00 +0200"},
+		{Timetable{Rule: "FREQ=MONTHLY;BYDAY=-1FR", At: 480}, "2026-10-15 09:00", Weekend,
+			"2026-10-30 08:00 +0100; 2026-11-27 08:00 +0100"},
+		{Timetable{Rule: "FREQ=YEARLY;BYMONTH=4;BYMONTHDAY=1", At: 480}, "2026-10-15 09:00", Weekend,
+			"2027-04-01 08:00 +0200"},
+		{Timetable{Rule: "FREQ=DAILY", At: 480, Until: day(t, "2026-10-16"), Except: []period.Day{day(t, "2026-10-15")}},
+			"2026-10-14 09:00", Weekend, "2026-10-16 08:00 +0200"},
 		// Clocks go forward at 2 and back at 3 o'clock.
-		{Timetable{Rule: "FREQ=DAILY", At: 150}, "2026-03-27 12:00", Weekend, "2026-03-28 02:30 +0100; 2026-03-29 03:30 +0200; 2026-03-30 02:30 +0200"},
-		{Timetable{Rule: "FREQ=DAILY", At: 150}, "2026-10-24 00:00", Weekend, "2026-10-24 02:30 +0200; 2026-10-25 02:30 +0200; 2026-10-26 02:30 +0100"},
-		{Timetable{Rule: "FREQ=DAILY", At: 200}, "2026-10-24 12:00", Weekend, "2026-10-25 03:20 +0100; 2026-10-26 03:20 +0100"},
-		{Timetable{Rule: "FREQ=DAILY", At: 150, Zone: "America/New_York"}, "2026-03-07 12:00", Weekend, "2026-03-08 03:30 -0400; 2026-03-09 02:30 -0400"},
-		{Timetable{Rule: "FREQ=DAILY", At: 30, Zone: "Pacific/Auckland"}, "2026-09-26 12:00", Weekend, "2026-09-27 00:30 +1200; 2026-09-28 00:30 +1300"},
+		{Timetable{Rule: "FREQ=DAILY", At: 150}, "2026-03-27 12:00", Weekend,
+			"2026-03-28 02:30 +0100; 2026-03-29 03:30 +0200; 2026-03-30 02:30 +0200"},
+		{Timetable{Rule: "FREQ=DAILY", At: 150}, "2026-10-24 00:00", Weekend,
+			"2026-10-24 02:30 +0200; 2026-10-25 02:30 +0200; 2026-10-26 02:30 +0100"},
+		{Timetable{Rule: "FREQ=DAILY", At: 200}, "2026-10-24 12:00", Weekend,
+			"2026-10-25 03:20 +0100; 2026-10-26 03:20 +0100"},
+		{Timetable{Rule: "FREQ=DAILY", At: 150, Zone: "America/New_York"}, "2026-03-07 12:00", Weekend,
+			"2026-03-08 03:30 -0400; 2026-03-09 02:30 -0400"},
+		{Timetable{Rule: "FREQ=DAILY", At: 30, Zone: "Pacific/Auckland"}, "2026-09-26 12:00", Weekend,
+			"2026-09-27 00:30 +1200; 2026-09-28 00:30 +1300"},
 	} {
 		c.table.Start = day(t, "2026-01-01")
 		p := plan(t, c.table)
@@ -72,7 +92,8 @@ func TestNext(t *testing.T) {
 			got = append(got, m.Format("2006-01-02 15:04 -0700"))
 		}
 		if strings.Join(got, "; ") != c.want {
-			t.Errorf("%s %d %s after %s:\n got %s\nwant %s", c.table.Rule, c.table.At, c.table.OffDay, c.after, strings.Join(got, "; "), c.want)
+			t.Errorf("%s %d %s after %s:\n got %s\nwant %s", c.table.Rule, c.table.At, c.table.OffDay, c.after,
+				strings.Join(got, "; "), c.want)
 		}
 	}
 }
@@ -106,10 +127,13 @@ func TestRefusals(t *testing.T) {
 		table Timetable
 		part  string
 	}{
-		{Timetable{Rule: "every day"}, "rule"}, {Timetable{Rule: "FREQ=HOURLY"}, "rule"}, {Timetable{Rule: "FREQ=DAILY;BYHOUR=7"}, "rule"},
-		{Timetable{Rule: "FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=1"}, "rule"}, {Timetable{Rule: "FREQ=DAILY", Zone: "Mars/Base"}, "zone"},
+		{Timetable{Rule: "every day"}, "rule"}, {Timetable{Rule: "FREQ=HOURLY"}, "rule"},
+		{Timetable{Rule: "FREQ=DAILY;BYHOUR=7"}, "rule"},
+		{Timetable{Rule: "FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=1"}, "rule"},
+		{Timetable{Rule: "FREQ=DAILY", Zone: "Mars/Base"}, "zone"},
 		{Timetable{Rule: "FREQ=DAILY", At: 1440}, "at"}, {Timetable{Rule: "FREQ=DAILY", Start: 20000, Until: 19000}, "until"},
-		{Timetable{Rule: "FREQ=DAILY", OffDay: "perhaps"}, "off_day"}, {Timetable{Rule: "FREQ=DAILY", Missed: "perhaps"}, "missed"},
+		{Timetable{Rule: "FREQ=DAILY", OffDay: "perhaps"}, "off_day"},
+		{Timetable{Rule: "FREQ=DAILY", Missed: "perhaps"}, "missed"},
 	} {
 		if c.table.Zone == "" {
 			c.table.Zone = "Europe/Berlin"
@@ -135,12 +159,18 @@ func TestARuleThatIsNeverDueEnds(t *testing.T) {
 
 func TestSay(t *testing.T) {
 	for rule, want := range map[string]string{
-		"FREQ=DAILY": "every day", "FREQ=DAILY;INTERVAL=2": "every 2 days", "FREQ=WEEKLY;BYDAY=MO,TH": "every week on Monday and Thursday",
-		"FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR": "every weekday", "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1": "the last working day of the month",
-		"FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=3": "the third working day of the month", "FREQ=MONTHLY;BYMONTHDAY=-1": "the last day of the month",
-		"FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYMONTH=1,4,7,10;BYSETPOS=5": "the fifth working day of the month after each quarter",
-		"FREQ=MONTHLY;BYMONTHDAY=5":                                     "day 5 of the month", "FREQ=MONTHLY;INTERVAL=3;BYMONTHDAY=5": "day 5 of every 3rd month", "FREQ=MONTHLY;BYDAY=-1FR": "the last Friday of the month",
-		"FREQ=MONTHLY;BYDAY=2TU": "the second Tuesday of the month", "FREQ=YEARLY;BYMONTH=4;BYMONTHDAY=1": "every year on 1 April", "FREQ=YEARLY;BYWEEKNO=20": "FREQ=YEARLY;BYWEEKNO=20",
+		"FREQ=DAILY": "every day", "FREQ=DAILY;INTERVAL=2": "every 2 days",
+		"FREQ=WEEKLY;BYDAY=MO,TH":                       "every week on Monday and Thursday",
+		"FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR":              "every weekday",
+		"FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1": "the last working day of the month",
+		"FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=3":  "the third working day of the month",
+		"FREQ=MONTHLY;BYMONTHDAY=-1":                    "the last day of the month",
+		"FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYMONTH=1,4,7,10;BYSETPOS=5": "the fifth working day of the month after each " +
+			"quarter",
+		"FREQ=MONTHLY;BYMONTHDAY=5": "day 5 of the month", "FREQ=MONTHLY;INTERVAL=3;BYMONTHDAY=5": "day 5 of every 3rd month",
+		"FREQ=MONTHLY;BYDAY=-1FR":            "the last Friday of the month",
+		"FREQ=MONTHLY;BYDAY=2TU":             "the second Tuesday of the month",
+		"FREQ=YEARLY;BYMONTH=4;BYMONTHDAY=1": "every year on 1 April", "FREQ=YEARLY;BYWEEKNO=20": "FREQ=YEARLY;BYWEEKNO=20",
 	} {
 		if got := Say(rule); got != want {
 			t.Errorf("%s: got %q, want %q", rule, got, want)
@@ -149,7 +179,12 @@ func TestSay(t *testing.T) {
 }
 
 func ExamplePlan_Next() {
-	p, err := Timetable{Rule: "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1", Start: period.Date(2026, 10, 1), At: 18 * 60, Zone: "Europe/Berlin"}.Check()
+	p, err := Timetable{
+		Rule:  "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1",
+		Start: period.Date(2026, 10, 1),
+		At:    18 * 60,
+		Zone:  "Europe/Berlin",
+	}.Check()
 	if err != nil {
 		panic(err)
 	}

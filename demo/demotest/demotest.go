@@ -113,7 +113,8 @@ func Start(t testing.TB) *Service {
 		t.Fatal(err)
 	}
 	closing := make(chan struct{})
-	handler, err := server.Handler(s.Library, server.Settings{Console: console.Files(), Version: "test", Closing: closing}, log)
+	handler, err := server.Handler(s.Library, server.Settings{Console: console.Files(), Version: "test", Closing: closing},
+		log)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -129,7 +130,8 @@ func Start(t testing.TB) *Service {
 // calls with it.
 func (s *Service) As(t testing.TB, name string) (token string, caller *client.ClientWithResponses) {
 	t.Helper()
-	token, _, _, err := s.Library.SignIn(context.Background(), access.Knock{Name: name, Password: demo.Password, Kind: "token", Label: "test"})
+	token, _, _, err := s.Library.SignIn(context.Background(),
+		access.Knock{Name: name, Password: demo.Password, Kind: "token", Label: "test"})
 	if err == nil {
 		caller, err = client.NewClientWithResponses(s.URL+"/api", client.WithRequestEditorFn(Bearer(token)))
 	}

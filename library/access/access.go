@@ -66,7 +66,8 @@ var (
 	KeepForAll = Right{"keeping views for everyone", model.Runner}
 )
 
-var ranks = map[model.Role]int{model.Reader: 0, model.Runner: 1, model.Author: 2, model.Librarian: 3, model.Administrator: 4}
+var ranks = map[model.Role]int{model.Reader: 0, model.Runner: 1, model.Author: 2, model.Librarian: 3,
+	model.Administrator: 4}
 
 // Has tells whether the person has a right.
 func (a *Access) Has(r Right) bool { return ranks[a.person.Role] >= ranks[r.need] }
@@ -109,7 +110,8 @@ func (a *Access) Opens(id string) bool {
 	a.room.mu.RLock()
 	defer a.room.mu.RUnlock()
 	return slices.ContainsFunc(a.room.openings[id], func(o model.Opening) bool {
-		return o.Kind == "everyone" || o.Kind == "person" && o.Name == a.person.Name || o.Kind == "group" && slices.Contains(a.person.Groups, o.Name)
+		return o.Kind == "everyone" || o.Kind == "person" && o.Name == a.person.Name || o.Kind == "group" &&
+			slices.Contains(a.person.Groups, o.Name)
 	})
 }
 

@@ -21,7 +21,8 @@ func (room *Room) FirstAdministrator(ctx context.Context) (name, password string
 		return "", "", err
 	}
 	name, password = "administrator", model.NewSecret()[:16]
-	return name, password, room.AsService().PutPerson(ctx, model.Person{Name: name, Title: "Administrator", Role: model.Administrator}, password)
+	return name, password,
+		room.AsService().PutPerson(ctx, model.Person{Name: name, Title: "Administrator", Role: model.Administrator}, password)
 }
 
 // People returns all accounts.
@@ -42,13 +43,15 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 	_, known := ranks[p.Role]
 	switch {
 	case !accountName.MatchString(p.Name):
-		return model.Refuse("name", "%q is not a name to sign in with; use small letters, digits, points and hyphens, a letter first", p.Name)
+		return model.Refuse("name", "%q is not a name to sign in with; use small letters, digits, points and hyphens, a "+
+			"letter first", p.Name)
 	case p.Title == "":
 		return model.Refuse("title", "the person's name is missing")
 	case !known:
 		return model.Refuse("role", "%q is not a role; use reader, runner, author, librarian or administrator", p.Role)
 	case len(p.Units) > 0 && ranks[p.Role] >= ranks[model.Author]:
-		return model.Refuse("units", "a person who writes definitions cannot be limited to units, since a definition says what is cut")
+		return model.Refuse("units", "a person who writes definitions cannot be limited to units, since a definition says "+
+			"what is cut")
 	case p.Revision == 0 && password == "":
 		return model.Refuse("password", "a new account needs a password")
 	case p.Name == a.person.Name && (p.Closed || p.Role != model.Administrator):
@@ -76,7 +79,8 @@ func hashed(password string) (string, error) {
 		return "", model.Refuse("password", "a password has %d to %d characters", leastPassword, longestForHash)
 	}
 	if err := passwordvalidator.Validate(password, leastEntropy); err != nil {
-		return "", model.Refuse("password", "this password is too easy to guess: use more different letters, digits and signs, or several words")
+		return "", model.Refuse("password", "this password is too easy to guess: use more different letters, digits and "+
+			"signs, or several words")
 	}
 	hash, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
 	return string(hash), err

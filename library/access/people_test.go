@@ -38,7 +38,8 @@ func TestAccountsAreChecked(t *testing.T) {
 	}
 	own := adda.Person()
 	own.Role = model.Reader
-	if err := adda.PutPerson(t.Context(), own, ""); err == nil || !strings.Contains(err.Error(), "your own administrator") {
+	if err := adda.PutPerson(t.Context(), own, ""); err == nil ||
+		!strings.Contains(err.Error(), "your own administrator") {
 		t.Errorf("giving oneself up: %v", err)
 	}
 }
@@ -48,7 +49,8 @@ func TestAccountsAreChecked(t *testing.T) {
 func TestMomentsInOnesOwnZone(t *testing.T) {
 	l := librarytest.WithPeople(t, librarytest.At(time.Date(2026, 10, 15, 22, 30, 0, 0, time.UTC)))
 	runa := librarytest.SignIn(t, l, "runa")
-	run := librarytest.Finish(t, runa, capture.Ask{Report: "lot-changes", Typed: map[string]string{"changed": "2026-09-01"}})
+	run := librarytest.Finish(t, runa,
+		capture.Ask{Report: "lot-changes", Typed: map[string]string{"changed": "2026-09-01"}})
 	for _, zone := range []string{"Moon/Base", "Local", "../etc"} {
 		if err := runa.SetZone(t.Context(), zone); err == nil || !strings.Contains(err.Error(), "not an IANA time zone") {
 			t.Errorf("%q: %v", zone, err)
@@ -89,7 +91,8 @@ func TestMomentsInOnesOwnZone(t *testing.T) {
 	if rows != rowsThere || !strings.Contains(rows, "CEST") {
 		t.Errorf("the rows differ:\n%s\n%s", rows[:min(len(rows), 600)], rowsThere[:min(len(rowsThere), 600)])
 	}
-	if err := runa.SetZone(t.Context(), ""); err != nil || librarytest.SignIn(t, l, "runa").Zone().String() != "Europe/Berlin" {
+	if err := runa.SetZone(t.Context(), ""); err != nil ||
+		librarytest.SignIn(t, l, "runa").Zone().String() != "Europe/Berlin" {
 		t.Errorf("no longer their own: %v", err)
 	}
 }

@@ -25,7 +25,8 @@ func (a *Access) DeletePerson(ctx context.Context, name string) error {
 		return err
 	}
 	if len(kept) > 0 {
-		return model.Refuse("person", "%s has %s; close the account instead, or let somebody else take them over first", name, nearest.And(kept))
+		return model.Refuse("person", "%s has %s; close the account instead, or let somebody else take them over first", name,
+			nearest.And(kept))
 	}
 	if err := a.room.records.DeletePerson(ctx, name); err != nil {
 		return err

@@ -82,7 +82,8 @@ func (room *Room) SignIn(ctx context.Context, k Knock) (secret string, p model.P
 		lasts = tokenLasts
 	}
 	secret, ends = model.NewSecret(), now.Add(lasts)
-	err = room.records.AddSession(ctx, model.Session{Digest: model.Digest(secret), Person: p.Name, Kind: k.Kind, Label: k.Label, MadeAt: now, EndsAt: ends})
+	err = room.records.AddSession(ctx,
+		model.Session{Digest: model.Digest(secret), Person: p.Name, Kind: k.Kind, Label: k.Label, MadeAt: now, EndsAt: ends})
 	return secret, p, ends, err
 }
 

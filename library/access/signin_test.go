@@ -69,11 +69,13 @@ func TestSigningIn(t *testing.T) {
 	if err := runa.ChangePassword(t.Context(), "wrong", "a new password"); err == nil {
 		t.Error("the password was changed against a wrong one")
 	}
-	if err := runa.ChangePassword(t.Context(), demo.Password, "short"); err == nil || !strings.Contains(err.Error(), "10 to 72") {
+	if err := runa.ChangePassword(t.Context(), demo.Password, "short"); err == nil ||
+		!strings.Contains(err.Error(), "10 to 72") {
 		t.Errorf("a short password: %v", err)
 	}
 	for _, easy := range []string{"1234567890", "aaaaaaaaaaaa", "abcdefghijkl"} {
-		if err := runa.ChangePassword(t.Context(), demo.Password, easy); err == nil || !strings.Contains(err.Error(), "too easy") {
+		if err := runa.ChangePassword(t.Context(), demo.Password, easy); err == nil ||
+			!strings.Contains(err.Error(), "too easy") {
 			t.Errorf("the password %s: %v", easy, err)
 		}
 	}

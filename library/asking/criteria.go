@@ -46,7 +46,8 @@ func (a *Access) CriteriaFor(ctx context.Context, id string, w CriteriaWish) ([]
 	if _, err := a.catalog.Report(id); err != nil {
 		return nil, err
 	}
-	kept, err := a.room.records.CriteriaFor(ctx, id, model.Seen{Person: a.Person().Name, Groups: a.Person().Groups}, w.Search, w.Limit)
+	kept, err := a.room.records.CriteriaFor(ctx, id, model.Seen{Person: a.Person().Name, Groups: a.Person().Groups},
+		w.Search, w.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -139,7 +140,8 @@ func (a *Access) NameAndShare(name *string, shared string) error {
 		return model.Refuse("name", "a name has 1 to 120 characters")
 	}
 	if shared != "" && shared != "everyone" && !slices.Contains(a.Person().Groups, shared) && !a.Has(access.KeepCatalog) {
-		return model.Refuse("shared", "you are not in the group %q; share with %s", shared, nearest.Or(append([]string{"everyone"}, a.Person().Groups...)))
+		return model.Refuse("shared", "you are not in the group %q; share with %s", shared,
+			nearest.Or(append([]string{"everyone"}, a.Person().Groups...)))
 	}
 	return nil
 }

@@ -15,7 +15,13 @@ import (
 func TestOverwrittenCriteriaComeBack(t *testing.T) {
 	l := librarytest.WithPeople(t, librarytest.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)))
 	runa, dora := librarytest.SignIn(t, l, "runa"), librarytest.SignIn(t, l, "dora")
-	kept, err := runa.Asking.KeepCriteria(t.Context(), model.Criteria{Report: "intake-lots", Name: "lots", Shared: "everyone", Typed: map[string]string{"received": "2026-08"}})
+	kept, err := runa.Asking.KeepCriteria(t.Context(),
+		model.Criteria{
+			Report: "intake-lots",
+			Name:   "lots",
+			Shared: "everyone",
+			Typed:  map[string]string{"received": "2026-08"},
+		})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -26,26 +32,31 @@ func TestOverwrittenCriteriaComeBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	past, err := runa.Asking.PastCriteria(t.Context(), kept.Number)
-	if err != nil || len(past) != 1 || past[0].Revision != kept.Revision || !strings.HasPrefix(past[0].Sentence, "Received 1–31 August 2026") {
+	if err != nil || len(past) != 1 || past[0].Revision != kept.Revision ||
+		!strings.HasPrefix(past[0].Sentence, "Received 1–31 August 2026") {
 		t.Fatalf("%+v, %v", past, err)
 	}
-	if _, err := dora.Asking.PastCriteria(t.Context(), kept.Number); err == nil || !strings.Contains(err.Error(), "belongs to runa") {
+	if _, err := dora.Asking.PastCriteria(t.Context(), kept.Number); err == nil ||
+		!strings.Contains(err.Error(), "belongs to runa") {
 		t.Errorf("another's earlier values: %v", err)
 	}
 	if _, err := dora.Asking.RestoreCriteria(t.Context(), kept.Number, kept.Revision); err == nil {
 		t.Error("another brought earlier values back")
 	}
-	if _, err := runa.Asking.RestoreCriteria(t.Context(), kept.Number, 99); err == nil || !strings.Contains(err.Error(), "no earlier values of revision 99") {
+	if _, err := runa.Asking.RestoreCriteria(t.Context(), kept.Number, 99); err == nil ||
+		!strings.Contains(err.Error(), "no earlier values of revision 99") {
 		t.Errorf("values that never were: %v", err)
 	}
 	back, err := runa.Asking.RestoreCriteria(t.Context(), kept.Number, kept.Revision)
 	if err != nil || back.Typed["received"] != "2026-08" || back.Shared != "everyone" || back.Revision != 3 {
 		t.Errorf("%+v, %v", back, err)
 	}
-	if past, err := runa.Asking.PastCriteria(t.Context(), kept.Number); err != nil || len(past) != 2 || past[0].Typed["received"] != "2026-09" {
+	if past, err := runa.Asking.PastCriteria(t.Context(), kept.Number); err != nil || len(past) != 2 ||
+		past[0].Typed["received"] != "2026-09" {
 		t.Errorf("what was replaced is gone: %+v, %v", past, err)
 	}
-	if seen, err := dora.Asking.CriteriaOf(t.Context(), kept.Number); err != nil || seen.LastRows != -1 || seen.LastRun.IsZero() {
+	if seen, err := dora.Asking.CriteriaOf(t.Context(), kept.Number); err != nil || seen.LastRows != -1 ||
+		seen.LastRun.IsZero() {
 		t.Errorf("she is told of rows of all units: %+v, %v", seen, err)
 	}
 }
@@ -55,7 +66,8 @@ func TestCriteriaSayWhatNoLongerFits(t *testing.T) {
 	now := librarytest.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
 	l := librarytest.WithPeople(t, now)
 	runa, lila := librarytest.SignIn(t, l, "runa"), librarytest.SignIn(t, l, "lila")
-	kept, err := runa.Asking.KeepCriteria(t.Context(), model.Criteria{Report: "payout-detail", Name: "unpaid", Typed: map[string]string{"paid": "unpaid"}})
+	kept, err := runa.Asking.KeepCriteria(t.Context(),
+		model.Criteria{Report: "payout-detail", Name: "unpaid", Typed: map[string]string{"paid": "unpaid"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -68,7 +80,8 @@ func TestCriteriaSayWhatNoLongerFits(t *testing.T) {
 		t.Fatal(err)
 	}
 	after, err := runa.Asking.CriteriaOf(t.Context(), kept.Number)
-	if err != nil || len(after.Unfit) != 1 || !strings.Contains(after.Unfit[0], `no parameter "paid"; did you mean`) || after.Typed["paid"] != "unpaid" {
+	if err != nil || len(after.Unfit) != 1 || !strings.Contains(after.Unfit[0], `no parameter "paid"; did you mean`) ||
+		after.Typed["paid"] != "unpaid" {
 		t.Errorf("%+v, %v", after, err)
 	}
 }

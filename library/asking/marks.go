@@ -39,7 +39,13 @@ func (a *Access) lastLook(ctx context.Context, q *asking, typed map[string]strin
 	if err != nil {
 		return period.Last{}, err
 	}
-	at, err := a.room.records.MarkAt(ctx, model.Mark{Whose: a.whose(q.with), Report: q.ID, Parameter: parameter, Others: othersDigest(factsFrom(values), parameter)})
+	at, err := a.room.records.MarkAt(ctx,
+		model.Mark{
+			Whose:     a.whose(q.with),
+			Report:    q.ID,
+			Parameter: parameter,
+			Others:    othersDigest(factsFrom(values), parameter),
+		})
 	if errors.Is(err, model.ErrNotFound) {
 		return period.Last{}, nil
 	}
@@ -53,7 +59,8 @@ func (a *Access) lastLook(ctx context.Context, q *asking, typed map[string]strin
 	case q.with.Criteria > 0:
 		of = "the last look with these criteria"
 	}
-	return period.Last{At: at, Of: of + ", which went to " + at.In(a.room.org.Zone).Format("2 January 2006 15:04 MST")}, nil
+	return period.Last{At: at, Of: of + ", which went to " + at.In(a.room.org.Zone).Format("2 January 2006 15:04 MST")},
+		nil
 }
 
 // whose names who or what a mark belongs to.

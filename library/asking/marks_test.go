@@ -17,7 +17,8 @@ func TestSinceLastRunBeginsWhereTheLastLookEnded(t *testing.T) {
 	runa := librarytest.Person(t, l, "runa")
 	ask := func(changed, unit string) model.Run {
 		t.Helper()
-		return librarytest.RunWell(t, runa, capture.Ask{Report: "lot-changes", Typed: map[string]string{"changed": changed, "unit": unit}})
+		return librarytest.RunWell(t, runa,
+			capture.Ask{Report: "lot-changes", Typed: map[string]string{"changed": changed, "unit": unit}})
 	}
 	const since = "since last run or last 7 days"
 	first := ask(since, "")
@@ -40,7 +41,8 @@ func TestSinceLastRunBeginsWhereTheLastLookEnded(t *testing.T) {
 	if err != nil || len(marks) != 2 || marks[0].Of != "you" {
 		t.Fatalf("%+v, %v", marks, err)
 	}
-	if others, err := librarytest.Person(t, l, "lila").Asking.Marks(t.Context(), "lot-changes"); err != nil || len(others) != 0 {
+	if others, err := librarytest.Person(t, l, "lila").Asking.Marks(t.Context(), "lot-changes"); err != nil ||
+		len(others) != 0 {
 		t.Errorf("lila sees %+v, %v", others, err)
 	}
 	back := time.Date(2026, 10, 1, 0, 0, 0, 0, librarytest.Berlin)

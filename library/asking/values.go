@@ -117,7 +117,14 @@ func (a *Access) resolve(ctx context.Context, q *asking, typed map[string]string
 
 func factsFrom(values param.Values) (facts []model.Fact) {
 	for _, v := range values {
-		facts = append(facts, model.Fact{Parameter: v.Parameter.ID, Label: v.Parameter.Label, Typed: v.Typed, Resolved: v.Resolved(), Says: v.Phrase()})
+		facts = append(facts,
+			model.Fact{
+				Parameter: v.Parameter.ID,
+				Label:     v.Parameter.Label,
+				Typed:     v.Typed,
+				Resolved:  v.Resolved(),
+				Says:      v.Phrase(),
+			})
 	}
 	return facts
 }
@@ -125,7 +132,8 @@ func factsFrom(values param.Values) (facts []model.Fact) {
 // cutTo says that a limited person's rows are cut, where no unit is asked for
 // that would say so.
 func (q *asking) cutTo() string {
-	asked := slices.ContainsFunc(q.Parameters, func(p param.Parameter) bool { return p.Type == param.Unit && p.From == q.source.Config.Units })
+	asked := slices.ContainsFunc(q.Parameters,
+		func(p param.Parameter) bool { return p.Type == param.Unit && p.From == q.source.Config.Units })
 	if q.Limited && !asked {
 		return " Only your units."
 	}
@@ -168,7 +176,13 @@ func (a *Access) Form(ctx context.Context, id string) (*Form, error) {
 	if err != nil {
 		return nil, err
 	}
-	f := &Form{Definition: q.Definition, Defaults: map[string]string{}, From: q.own, Lists: map[string][]param.Entry{}, Periods: map[string][]period.Named{}}
+	f := &Form{
+		Definition: q.Definition,
+		Defaults:   map[string]string{},
+		From:       q.own,
+		Lists:      map[string][]param.Entry{},
+		Periods:    map[string][]period.Named{},
+	}
 	if err := q.cannotRun(); err != nil {
 		f.Refused = err.Error()
 	}
@@ -194,7 +208,8 @@ func (a *Access) Form(ctx context.Context, id string) (*Form, error) {
 
 // Entries returns the entries that a parameter offers. Typed values of other
 // parameters narrow them: what those rule out comes last and is marked.
-func (a *Access) Entries(ctx context.Context, id, parameter string, w lookup.Wish, typed map[string]string) ([]param.Entry, error) {
+func (a *Access) Entries(ctx context.Context, id, parameter string, w lookup.Wish,
+	typed map[string]string) ([]param.Entry, error) {
 	q, err := a.ask(ctx, id, With{})
 	if err != nil {
 		return nil, err
@@ -230,8 +245,9 @@ func (a *Access) planned(q *asking, r *Resolution) (model.Run, error) {
 	for _, f := range r.Facts {
 		typed[f.Parameter] = f.Typed
 	}
-	return model.Run{Report: q.ID, Title: q.Title, Version: q.Version, Typed: typed, Facts: r.Facts, Values: values, Sentence: r.Sentence,
-		AskedBy: a.Person().Name, AskedAt: a.room.org.Now(), AfterCrash: q.Limits.AfterCrash, Reach: q.reach}, nil
+	return model.Run{Report: q.ID, Title: q.Title, Version: q.Version, Typed: typed, Facts: r.Facts, Values: values,
+		Sentence: r.Sentence,
+		AskedBy:  a.Person().Name, AskedAt: a.room.org.Now(), AfterCrash: q.Limits.AfterCrash, Reach: q.reach}, nil
 }
 
 // cannotRun says why a person cannot run a report at all.

@@ -19,8 +19,15 @@ func TestUsualValuesAndLastRun(t *testing.T) {
 	now := librarytest.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
 	l := librarytest.WithPeople(t, now)
 	runa, dora := librarytest.SignIn(t, l, "runa"), librarytest.SignIn(t, l, "dora")
-	kept, err := runa.Asking.KeepCriteria(t.Context(), model.Criteria{Report: "intake-lots", Name: " Hollin  lots ", Shared: "field", Typed: map[string]string{"received": "last quarter", "unit": "Hollin"}})
-	if err != nil || kept.Name != "Hollin lots" || kept.Sentence != "Received 1 July – 30 September 2026; district Hollin with everything below; all grades." {
+	kept, err := runa.Asking.KeepCriteria(t.Context(),
+		model.Criteria{
+			Report: "intake-lots",
+			Name:   " Hollin  lots ",
+			Shared: "field",
+			Typed:  map[string]string{"received": "last quarter", "unit": "Hollin"},
+		})
+	if err != nil || kept.Name != "Hollin lots" || kept.Sentence != "Received 1 July – 30 September 2026; district "+
+		"Hollin with everything below; all grades." {
 		t.Fatalf("%+v, %v", kept, err)
 	}
 	if err := runa.Asking.SetUsual(t.Context(), kept.Number, true); err != nil {
@@ -30,19 +37,26 @@ func TestUsualValuesAndLastRun(t *testing.T) {
 	if err != nil || form.Defaults["received"] != "last quarter" || form.From["received"] != "your usual values" {
 		t.Errorf("%v %v, %v", form.Defaults, form.From, err)
 	}
-	if form, err := dora.Asking.Form(t.Context(), "intake-lots"); err != nil || form.Defaults["received"] != "last month" || len(form.Lists["unit"]) != 9 {
+	if form, err := dora.Asking.Form(t.Context(), "intake-lots"); err != nil ||
+		form.Defaults["received"] != "last month" || len(form.Lists["unit"]) != 9 {
 		t.Errorf("another's form: %v, %d units, %v", form.Defaults, len(form.Lists["unit"]), err)
 	}
 	// What was resolved moves with the day; what was typed does not.
 	now.Set(time.Date(2027, 1, 2, 9, 0, 0, 0, time.UTC))
-	if again, err := dora.Asking.CriteriaOf(t.Context(), kept.Number); err != nil || !strings.HasPrefix(again.Sentence, "Received 1 October – 31 December 2026") || again.Typed["received"] != "last quarter" {
+	if again, err := dora.Asking.CriteriaOf(t.Context(), kept.Number); err != nil ||
+		!strings.HasPrefix(again.Sentence, "Received 1 October – 31 December 2026") ||
+		again.Typed["received"] != "last quarter" {
 		t.Errorf("%+v, %v", again, err)
 	}
-	if _, err := dora.Asking.ChangeCriteria(t.Context(), model.Criteria{Number: kept.Number, Name: "x", Revision: 1}); err == nil || !strings.Contains(err.Error(), "belongs to runa") {
+	if _, err := dora.Asking.ChangeCriteria(t.Context(),
+		model.Criteria{Number: kept.Number, Name: "x", Revision: 1}); err == nil ||
+		!strings.Contains(err.Error(), "belongs to runa") {
 		t.Errorf("another's criteria were changed: %v", err)
 	}
-	run := librarytest.Finish(t, dora, capture.Ask{Report: "weighing-waits", Typed: map[string]string{"windows": "2026-09"}})
-	if form, err := dora.Asking.Form(t.Context(), "weighing-waits"); err != nil || run.State != model.Done || form.Defaults["windows"] != "2026-09" || form.From["windows"] != "your last run" {
+	run := librarytest.Finish(t, dora,
+		capture.Ask{Report: "weighing-waits", Typed: map[string]string{"windows": "2026-09"}})
+	if form, err := dora.Asking.Form(t.Context(), "weighing-waits"); err != nil || run.State != model.Done ||
+		form.Defaults["windows"] != "2026-09" || form.From["windows"] != "your last run" {
 		t.Errorf("%v, %v, %v", form.Defaults, form.From, err)
 	}
 }
@@ -106,11 +120,13 @@ func TestMovingRangesFollowTheZonesMidnight(t *testing.T) {
 		t.Errorf("after midnight, last month is %s", got)
 	}
 	// The run keeps both what was meant and what it came to.
-	if run.State != model.Done || run.Typed["received"] != "last month" || run.Facts[0].Resolved != "2026-08-01/2026-08-31" {
+	if run.State != model.Done || run.Typed["received"] != "last month" ||
+		run.Facts[0].Resolved != "2026-08-01/2026-08-31" {
 		t.Errorf("the run holds %+v", run)
 	}
 	result, err := l.AsService().Reading.Result(t.Context(), run.Result)
-	if err != nil || result.Manifest.Fingerprint == "" || result.Manifest.Version != result.Definition.Version || result.RowsOf("lots") != run.Rows {
+	if err != nil || result.Manifest.Fingerprint == "" || result.Manifest.Version != result.Definition.Version ||
+		result.RowsOf("lots") != run.Rows {
 		t.Errorf("its result %+v, %v", result, err)
 	}
 }

@@ -81,9 +81,12 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(int6
 			run.Note = "The result is empty."
 		}
 	}
-	result, err = keep.Seal(context.WithoutCancel(ctx), run, model.Manifest{Report: d.ID, Version: d.Version, Typed: run.Typed, Facts: run.Facts,
-		AskedBy: run.AskedBy, StartedAt: run.StartedAt, Duration: room.org.Now().Sub(run.StartedAt), Source: d.Source, Fingerprint: session.Fingerprint(), Reach: run.Reach,
-		Title: run.Title, Sentence: run.Sentence, Currency: room.org.Currency, Zone: room.org.Zone.String(), FiscalStart: room.org.FiscalStart}, schema, room.asking.MarksOf(run, values), room.org.Now())
+	result, err = keep.Seal(context.WithoutCancel(ctx), run,
+		model.Manifest{Report: d.ID, Version: d.Version, Typed: run.Typed, Facts: run.Facts,
+			AskedBy: run.AskedBy, StartedAt: run.StartedAt, Duration: room.org.Now().Sub(run.StartedAt), Source: d.Source,
+			Fingerprint: session.Fingerprint(), Reach: run.Reach,
+			Title: run.Title, Sentence: run.Sentence, Currency: room.org.Currency, Zone: room.org.Zone.String(),
+			FiscalStart: room.org.FiscalStart}, schema, room.asking.MarksOf(run, values), room.org.Now())
 	return result, c.rows, err
 }
 
@@ -109,7 +112,8 @@ func (room *Room) limits(d *report.Definition, terms model.Terms) report.Limits 
 // valuesOf are a run's values as they were when it was asked for, whatever has
 // become of lists and of the day. Runs that were asked for by an earlier program
 // have them as facts alone, which are read against the lists of now.
-func (room *Room) valuesOf(ctx context.Context, d *report.Definition, run model.Run, src catalog.Source) (param.Values, error) {
+func (room *Room) valuesOf(ctx context.Context, d *report.Definition, run model.Run, src catalog.Source) (param.Values,
+	error) {
 	if len(run.Values) > 0 {
 		return param.Unpack(d.Parameters, run.Values)
 	}
@@ -142,7 +146,8 @@ func (c *counting) tick(rows int64) error {
 type limitReached struct{ limit int64 }
 
 func (l *limitReached) Error() string {
-	return fmt.Sprintf("the run gives more than %d rows, the limit of this report; choose less, a shorter range for one", l.limit)
+	return fmt.Sprintf("the run gives more than %d rows, the limit of this report; choose less, a shorter range for one",
+		l.limit)
 }
 
 // keepRows streams one query into the store.
@@ -215,7 +220,8 @@ func keepCompared(ctx context.Context, session source.Session, q query.Query, ke
 		}
 		layout.Measure = append(layout.Measure, q.Dataset.Measure(col))
 	}
-	out := frame.NewBuilder(q.Dataset.Schema(), frame.BatchRows, func(r arrow.RecordBatch) error { return keep.Add(ctx, r) })
+	out := frame.NewBuilder(q.Dataset.Schema(), frame.BatchRows,
+		func(r arrow.RecordBatch) error { return keep.Add(ctx, r) })
 	if err := compare.Periods(periods, layout, out); err != nil {
 		return err
 	}

@@ -56,7 +56,8 @@ func TestAFailingBlockDoesNotFailThePage(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for begun := time.Now(); !failed.State.Ended() && time.Since(begun) < 20*time.Second; time.Sleep(2 * time.Millisecond) {
+	for begun := time.Now(); !failed.State.Ended() &&
+		time.Since(begun) < 20*time.Second; time.Sleep(2 * time.Millisecond) {
 		if failed, err = lila.Capture.Run(t.Context(), failed.Number); err != nil {
 			t.Fatal(err)
 		}
@@ -75,7 +76,8 @@ func TestWorkThatKillsTheServiceIsGivenUp(t *testing.T) {
 		librarytest.ParcelsOf(t, librarytest.Person(t, l, "runa"), runs)
 	})
 	for i := range 2 {
-		librarytest.Exec(t, o.Dir, `update parcel set state = 'waiting', trying = 1, next_at = '2027-01-01T00:00:00.000Z', ended_at = null`)
+		librarytest.Exec(t, o.Dir,
+			`update parcel set state = 'waiting', trying = 1, next_at = '2027-01-01T00:00:00.000Z', ended_at = null`)
 		librarytest.Exec(t, o.Dir, `update run set state = 'running', after_crash = 'again'`)
 		librarytest.Exec(t, o.Dir, `update control_run set sending = 'waiting', composing = 1`)
 		librarytest.Exec(t, o.Dir, `delete from result`)
@@ -94,7 +96,8 @@ func TestWorkThatKillsTheServiceIsGivenUp(t *testing.T) {
 	o.During("at last", func(t *testing.T, l *library.Library) {
 		runa := librarytest.Person(t, l, "runa")
 		runs, err := runa.Controls.ControlRuns(t.Context(), "c", 1)
-		if err != nil || runs[0].Sending != "failed" || !strings.Contains(runs[0].SentNote, "ended 2 times") || runs[0].Runs[0].State != model.Failed || !strings.Contains(runs[0].Runs[0].Reason, "ended 2 times") {
+		if err != nil || runs[0].Sending != "failed" || !strings.Contains(runs[0].SentNote, "ended 2 times") ||
+			runs[0].Runs[0].State != model.Failed || !strings.Contains(runs[0].Runs[0].Reason, "ended 2 times") {
 			t.Errorf("%+v, %v", runs, err)
 		}
 		all, err := runa.Sending.Parcels(t.Context(), "", 0, 10)
@@ -119,7 +122,8 @@ func triedAgain(t *testing.T, l *library.Library, number int64) {
 	}
 	runa := librarytest.Person(t, l, "runa")
 	r, err := runa.Controls.AgainControlRun(t.Context(), number)
-	if err != nil || r.Sending != "waiting" || len(r.Runs) != 1 || !strings.Contains(r.Runs[0].Note, "tried again after: the service ended 2 times") {
+	if err != nil || r.Sending != "waiting" || len(r.Runs) != 1 ||
+		!strings.Contains(r.Runs[0].Note, "tried again after: the service ended 2 times") {
 		t.Fatalf("%+v, %v", r, err)
 	}
 	librarytest.UntilOr(t, "it is done", func() bool {
@@ -133,10 +137,12 @@ func triedAgain(t *testing.T, l *library.Library, number int64) {
 	if r.Runs[0].State != model.Done || r.Runs[0].Result == 0 {
 		t.Errorf("%+v", r)
 	}
-	if _, err := runa.Controls.AgainControlRun(t.Context(), number); err == nil || !strings.Contains(err.Error(), "nothing of S-") {
+	if _, err := runa.Controls.AgainControlRun(t.Context(), number); err == nil ||
+		!strings.Contains(err.Error(), "nothing of S-") {
 		t.Errorf("what went well was tried again: %v", err)
 	}
-	if _, err := runa.Controls.AgainControlRun(t.Context(), 999); err == nil || !strings.Contains(err.Error(), `there is no set of runs "S-000999"`) {
+	if _, err := runa.Controls.AgainControlRun(t.Context(), 999); err == nil ||
+		!strings.Contains(err.Error(), `there is no set of runs "S-000999"`) {
 		t.Errorf("a set that is not there: %v", err)
 	}
 }

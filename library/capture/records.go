@@ -30,5 +30,6 @@ type Keeper interface {
 	// Failed forgets the rows of the dataset, which could not be read, and why.
 	Failed(ctx context.Context, reason string) error
 	// Seal makes a result of what was kept and ends the run, at once or not at all.
-	Seal(ctx context.Context, run model.Run, m model.Manifest, settled []byte, marks []model.Mark, now time.Time) (number int64, err error)
+	Seal(ctx context.Context, run model.Run, m model.Manifest, settled []byte, marks []model.Mark,
+		now time.Time) (number int64, err error)
 }

@@ -41,7 +41,8 @@ type Access struct {
 }
 
 // Open settles what a crash left and starts the workers.
-func Open(ctx context.Context, org model.Organisation, most Limits, records Records, c *catalog.Room, asked *asking.Room, log *slog.Logger) (*Room, error) {
+func Open(ctx context.Context, org model.Organisation, most Limits, records Records, c *catalog.Room,
+	asked *asking.Room, log *slog.Logger) (*Room, error) {
 	room := &Room{org: org, most: most, records: records, catalog: c, asking: asked, log: log}
 	local := func() time.Time { return org.Now().In(org.Zone) }
 	var err error

@@ -50,7 +50,8 @@ type Category struct {
 // named, and counts those that meet the search in each category. A search
 // forgives typing: every word of it must be near a word of the report. Without
 // one, reports stand by category and title; with one, the best come first.
-func (a *Access) Catalog(ctx context.Context, search, category string) (entries []Entry, categories []Category, err error) {
+func (a *Access) Catalog(ctx context.Context, search, category string) (entries []Entry, categories []Category,
+	err error) {
 	uses, err := a.room.records.Uses(ctx)
 	if err != nil {
 		return nil, nil, fmt.Errorf("reading the catalog: %w", err)

@@ -27,7 +27,9 @@ func TestSharedParametersAreChangedAsOne(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := lila.Catalog.PutShared(t.Context(), []byte(strings.Replace(before, "default: last month", "default: last moon", 1))); err == nil || !strings.Contains(err.Error(), "is not right") {
+	if err := lila.Catalog.PutShared(t.Context(),
+		[]byte(strings.Replace(before, "default: last month", "default: last moon", 1))); err == nil ||
+		!strings.Contains(err.Error(), "is not right") {
 		t.Errorf("a wrong default was taken: %v", err)
 	}
 	version := func() string {
@@ -38,7 +40,8 @@ func TestSharedParametersAreChangedAsOne(t *testing.T) {
 		return d.Version
 	}
 	first := version()
-	if err := lila.Catalog.PutShared(t.Context(), []byte(strings.Replace(before, "label: Received", "label: Taken in", 1))); err != nil {
+	if err := lila.Catalog.PutShared(t.Context(),
+		[]byte(strings.Replace(before, "label: Received", "label: Taken in", 1))); err != nil {
 		t.Fatal(err)
 	}
 	d, _ := lila.Catalog.Report("intake-lots")
@@ -59,14 +62,18 @@ func TestSourcesLieWithinTheDataDirectory(t *testing.T) {
 	lila := librarytest.SignIn(t, l, "lila")
 	for file, says := range map[string]string{
 		"../coop.db": "must lie within the data directory", "/etc/passwd": "must lie within the data directory",
-		"mantilla.db": "holds the service's own records", "x/../mantilla.db": "holds the service's own records", "gone.db": "is missing",
+		"mantilla.db": "holds the service's own records", "x/../mantilla.db": "holds the service's own records",
+		"gone.db": "is missing",
 	} {
 		text := "source: other\nkind: sqlite\nfile: " + file + "\nlists: {x: {from: t, code: a, label: a}}\n"
-		if err := lila.Catalog.PutSource(t.Context(), "other", []byte(text)); err == nil || !strings.Contains(err.Error(), says) {
+		if err := lila.Catalog.PutSource(t.Context(), "other", []byte(text)); err == nil ||
+			!strings.Contains(err.Error(), says) {
 			t.Errorf("%s: %v; want %q", file, err, says)
 		}
 	}
-	if err := lila.Catalog.PutSource(t.Context(), "another", []byte("source: coop\nkind: sqlite\nfile: coop.db\n")); err == nil || !strings.Contains(err.Error(), "is of the source coop, not another") {
+	if err := lila.Catalog.PutSource(t.Context(), "another",
+		[]byte("source: coop\nkind: sqlite\nfile: coop.db\n")); err == nil ||
+		!strings.Contains(err.Error(), "is of the source coop, not another") {
 		t.Errorf("under another id: %v", err)
 	}
 }
@@ -80,7 +87,8 @@ title: [' where report = 'intake-lots'`)
 kind: none')`)
 	l := librarytest.OpenWith(t, o.Dir, o.Now, func(*library.Settings) {})
 	lila := librarytest.Person(t, l, "lila")
-	if _, err := lila.Catalog.Report("intake-lots"); err == nil || !strings.Contains(err.Error(), "cannot be read by this program") {
+	if _, err := lila.Catalog.Report("intake-lots"); err == nil ||
+		!strings.Contains(err.Error(), "cannot be read by this program") {
 		t.Errorf("the report: %v", err)
 	}
 	if _, err := lila.Catalog.Report("lot-history"); err != nil {
@@ -100,25 +108,33 @@ func TestCatalogOutlivesTheService(t *testing.T) {
 	})
 	l := librarytest.Open(t, dir, now)
 	entries, categories, err := l.AsService().Catalog.Catalog(t.Context(), "", "")
-	if err != nil || len(entries) != 46 || len(categories) != 9 || !slices.IsSortedFunc(entries, func(a, b catalog.Entry) int { return strings.Compare(a.Category, b.Category) }) {
+	if err != nil || len(entries) != 46 || len(categories) != 9 ||
+		!slices.IsSortedFunc(entries, func(a, b catalog.Entry) int { return strings.Compare(a.Category, b.Category) }) {
 		t.Errorf("%d reports in %v, %v", len(entries), categories, err)
 	}
 	var wrong param.Faults
-	if _, err := l.AsService().Capture.StartRun(t.Context(), capture.Ask{Report: "lot-history", Typed: map[string]string{"lot": "L99"}}); !errors.As(err, &wrong) || wrong[0].Parameter != "lot" {
+	if _, err := l.AsService().Capture.StartRun(t.Context(),
+		capture.Ask{Report: "lot-history", Typed: map[string]string{"lot": "L99"}}); !errors.As(err, &wrong) ||
+		wrong[0].Parameter != "lot" {
 		t.Errorf("an unknown lot: %v", err)
 	}
 	var missing *model.Missing
-	if _, err := l.AsService().Catalog.Report("lot-histori"); !errors.As(err, &missing) || !slices.Equal(missing.Near, []string{"lot-history"}) {
+	if _, err := l.AsService().Catalog.Report("lot-histori"); !errors.As(err, &missing) ||
+		!slices.Equal(missing.Near, []string{"lot-history"}) {
 		t.Errorf("a misspelt report: %v", err)
 	}
 	var faults report.Faults
-	if _, err := l.AsService().Catalog.CheckReport(t.Context(), []byte("report: x")); !errors.As(err, &faults) || len(faults) < 5 {
+	if _, err := l.AsService().Catalog.CheckReport(t.Context(), []byte("report: x")); !errors.As(err, &faults) ||
+		len(faults) < 5 {
 		t.Errorf("an unfinished definition: %v", err)
 	}
-	if err := l.AsService().Catalog.PutSource(t.Context(), "coop", []byte("source: coop\nkind: sqlite\nfile: coop.db\nlists: {x: {from: nothing, code: a, label: b}}\n")); err == nil || !strings.Contains(err.Error(), "list x") {
+	if err := l.AsService().Catalog.PutSource(t.Context(), "coop",
+		[]byte("source: coop\nkind: sqlite\nfile: coop.db\nlists: {x: {from: nothing, code: a, label: b}}\n")); err == nil ||
+		!strings.Contains(err.Error(), "list x") {
 		t.Errorf("a source with a broken list: %v", err)
 	}
-	if _, err := l.AsService().Asking.Resolve(t.Context(), "intake-lots", map[string]string{"unit": "Hollin"}, asking.With{}); err != nil {
+	if _, err := l.AsService().Asking.Resolve(t.Context(), "intake-lots", map[string]string{"unit": "Hollin"},
+		asking.With{}); err != nil {
 		t.Errorf("afterwards the good source is gone: %v", err)
 	}
 }

@@ -24,7 +24,8 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 		return d, nil
 	}
 	if err := a.room.whyUnread(id); err != nil && a.Opens(id) {
-		return nil, model.Refuse("report", "the report %s cannot be read by this program; its text has to be mended: %s", id, strings.Join(strings.Fields(err.Error()), " "))
+		return nil, model.Refuse("report", "the report %s cannot be read by this program; its text has to be mended: %s", id,
+			strings.Join(strings.Fields(err.Error()), " "))
 	}
 	var open []string
 	for known := range present {
@@ -124,7 +125,8 @@ func (room *Room) check(ctx context.Context, text []byte, shared *report.Shared)
 	if err != nil {
 		return nil, report.Faults{{Line: 1, Column: 1, Message: err.Error()}}
 	}
-	ctx, cancel := context.WithTimeoutCause(ctx, longestCheck, fmt.Errorf("the source took longer than %s to understand it", longestCheck))
+	ctx, cancel := context.WithTimeoutCause(ctx, longestCheck,
+		fmt.Errorf("the source took longer than %s to understand it", longestCheck))
 	defer cancel()
 	if err := room.checkSource(ctx, d, src); err != nil {
 		return nil, err

@@ -56,7 +56,8 @@ type Access struct {
 func (room *Room) As(who *access.Access) *Access { return &Access{Access: who, room: room} }
 
 // Open reads the catalog from the records.
-func Open(ctx context.Context, org model.Organisation, files Files, records Records, people *access.Room, log *slog.Logger) (*Room, error) {
+func Open(ctx context.Context, org model.Organisation, files Files, records Records, people *access.Room,
+	log *slog.Logger) (*Room, error) {
 	room := &Room{org: org, files: files, records: records, people: people, log: log,
 		ReportNeeded: func(context.Context, string) error { return nil },
 		sources:      map[string]Source{}, broken: map[string]error{}, unread: map[string]unread{},

@@ -49,7 +49,8 @@ func (room *Room) openSource(text []byte) (Source, error) {
 		return Source{}, err
 	}
 	if filepath.Clean(config.File) == room.files.Reserved {
-		return Source{}, model.Refuse("file", "source %s: %s holds the service's own records and is no source", config.ID, config.File)
+		return Source{},
+			model.Refuse("file", "source %s: %s holds the service's own records and is no source", config.ID, config.File)
 	}
 	s, err := source.Open(config, room.files.Dir)
 	if err != nil {
@@ -104,6 +105,8 @@ func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 	return nil
 }
 
+// Source returns an open source; it fails where there is none, or where it cannot
+// be read.
 func (room *Room) Source(id string) (Source, error) {
 	room.mu.RLock()
 	defer room.mu.RUnlock()
@@ -116,6 +119,7 @@ func (room *Room) Source(id string) (Source, error) {
 	return Source{}, model.NoSuch("source", id, slices.Collect(maps.Keys(room.sources)))
 }
 
+// AllSources are those that are open.
 func (room *Room) AllSources() []Source {
 	room.mu.RLock()
 	defer room.mu.RUnlock()

@@ -39,27 +39,33 @@ func (a *Access) Warnings(ctx context.Context, d *report.Definition) (out []stri
 		}
 	}
 	if !d.Cuts() {
-		out = append(out, "a dataset names no scope: people who are limited to units cannot run the report; write scope: with the column of units, or everyone where the rows are not about units")
+		out = append(out, "a dataset names no scope: people who are limited to units cannot run the report; write scope: "+
+			"with the column of units, or everyone where the rows are not about units")
 	}
 	return out, nil
 }
 
 // linkWarnings tell what is wrong with where a column leads.
-func linkWarnings(dataset string, c *report.Column, present map[string]*report.Definition, known []string) (out []string) {
+func linkWarnings(dataset string, c *report.Column, present map[string]*report.Definition,
+	known []string) (out []string) {
 	to := present[c.Opens.Report]
 	if to == nil {
-		return []string{fmt.Sprintf("%s, column %s opens the report %s, which is not in the catalog%s", dataset, c.ID, c.Opens.Report, meant(c.Opens.Report, known))}
+		return []string{fmt.Sprintf("%s, column %s opens the report %s, which is not in the catalog%s", dataset, c.ID,
+			c.Opens.Report, meant(c.Opens.Report, known))}
 	}
 	filled := map[string]bool{}
 	for _, f := range c.Opens.With {
 		filled[f.Parameter] = true
 		if to.Parameter(f.Parameter) == nil {
-			out = append(out, fmt.Sprintf("%s, column %s fills the parameter %s, which %s does not have%s", dataset, c.ID, f.Parameter, to.ID, meant(f.Parameter, ParameterIDs(to))))
+			out = append(out,
+				fmt.Sprintf("%s, column %s fills the parameter %s, which %s does not have%s", dataset, c.ID, f.Parameter, to.ID,
+					meant(f.Parameter, ParameterIDs(to))))
 		}
 	}
 	for _, p := range to.Parameters {
 		if p.Required && p.Default == "" && !filled[p.ID] && p.Type != param.Flag {
-			out = append(out, fmt.Sprintf("%s, column %s opens %s, which needs %s, and leaves that to be filled in", dataset, c.ID, to.ID, p.ID))
+			out = append(out,
+				fmt.Sprintf("%s, column %s opens %s, which needs %s, and leaves that to be filled in", dataset, c.ID, to.ID, p.ID))
 		}
 	}
 	return out

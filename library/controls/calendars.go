@@ -29,7 +29,8 @@ func (a *Access) PutCalendar(ctx context.Context, id string, text []byte) (model
 		return model.Calendar{}, err
 	}
 	if !controlID.MatchString(id) {
-		return model.Calendar{}, model.Refuse("id", "%q is not the id of a calendar; use small letters, digits and hyphens, a letter first", id)
+		return model.Calendar{}, model.Refuse("id", "%q is not the id of a calendar; use small letters, digits and "+
+			"hyphens, a letter first", id)
 	}
 	c := model.Calendar{ID: id, Title: id, Text: string(text)}
 	decoder := ical.NewDecoder(bytes.NewReader(text))

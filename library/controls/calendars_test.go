@@ -32,7 +32,8 @@ func TestFeedReadByAnother(t *testing.T) {
 		if len(events) != 6 || events[0].GetProperty(ics.ComponentPropertySummary).Value != "Month of the districts" {
 			t.Fatalf("%d events", len(events))
 		}
-		if start, err := events[0].GetStartAt(); err != nil || !start.Equal(time.Date(2026, 10, 29, 18, 0, 0, 0, librarytest.Berlin)) {
+		if start, err := events[0].GetStartAt(); err != nil ||
+			!start.Equal(time.Date(2026, 10, 29, 18, 0, 0, 0, librarytest.Berlin)) {
 			t.Errorf("the first is on %s, %v", start, err)
 		}
 		if _, err := librarytest.Person(t, l, "runa").Controls.NewFeed(t.Context()); err != nil {
@@ -48,16 +49,20 @@ func TestCalendars(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 10, 15, 12, 0, 0, 0, librarytest.Berlin))
 	o.During("calendars", func(t *testing.T, l *library.Library) {
 		lila := librarytest.Person(t, l, "lila")
-		for want, text := range map[string]string{"is not a calendar": "days", "has no events": "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nEND:VCALENDAR\r\n"} {
-			if _, err := lila.Controls.PutCalendar(t.Context(), "more", []byte(text)); err == nil || !strings.Contains(err.Error(), want) {
+		for want, text := range map[string]string{"is not a calendar": "days",
+			"has no events": "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nEND:VCALENDAR\r\n"} {
+			if _, err := lila.Controls.PutCalendar(t.Context(), "more", []byte(text)); err == nil ||
+				!strings.Contains(err.Error(), want) {
 				t.Errorf("want %q, got %v", want, err)
 			}
 		}
-		if err := lila.Controls.DeleteCalendar(t.Context(), "holidays"); err == nil || !strings.Contains(err.Error(), "Month of the districts") {
+		if err := lila.Controls.DeleteCalendar(t.Context(), "holidays"); err == nil ||
+			!strings.Contains(err.Error(), "Month of the districts") {
 			t.Errorf("a calendar in use was deleted: %v", err)
 		}
 		event := func(lines string) []byte {
-			return []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:x\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Off\r\n" + lines + "\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")
+			return []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:x\r\n" +
+				"DTSTAMP:20260101T000000Z\r\nSUMMARY:Off\r\n" + lines + "\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")
 		}
 		// The days of an event are those of its own zone; in UTC, those of the service's.
 		for lines, want := range map[string]string{
@@ -71,7 +76,9 @@ func TestCalendars(t *testing.T) {
 				t.Errorf("%s: %v, %v; want %s", lines, c.Days, err, want)
 			}
 		}
-		for _, lines := range []string{"DTSTART:20261224T230000Z\r\nRRULE:FREQ=SECONDLY", "DTSTART:20261224T230000Z\r\nRRULE:FREQ=DAILY;BYHOUR=1,2,3", "DTSTART;VALUE=DATE:20260101\r\nDTEND;VALUE=DATE:20960101"} {
+		for _, lines := range []string{"DTSTART:20261224T230000Z\r\nRRULE:FREQ=SECONDLY",
+			"DTSTART:20261224T230000Z\r\nRRULE:FREQ=DAILY;BYHOUR=1,2,3",
+			"DTSTART;VALUE=DATE:20260101\r\nDTEND;VALUE=DATE:20960101"} {
 			if _, err := lila.Controls.PutCalendar(t.Context(), "zones", event(lines)); err == nil {
 				t.Errorf("%s was taken", lines)
 			}
@@ -84,7 +91,9 @@ func TestCalendars(t *testing.T) {
 		if err != nil || len(all) != 1 || !slices.IsSorted(all[0].Days) {
 			t.Fatalf("%v, %v", all, err)
 		}
-		more := strings.Replace(all[0].Text, "END:VCALENDAR", "BEGIN:VEVENT\r\nUID:x\r\nDTSTAMP:20260101T000000Z\r\nDTSTART;VALUE=DATE:20261028\r\nDTEND;VALUE=DATE:20261030\r\nSUMMARY:Stock-taking\r\nEND:VEVENT\r\nEND:VCALENDAR", 1)
+		more := strings.Replace(all[0].Text, "END:VCALENDAR",
+			"BEGIN:VEVENT\r\nUID:x\r\nDTSTAMP:20260101T000000Z\r\nDTSTART;VALUE=DATE:20261028\r\n"+
+				"DTEND;VALUE=DATE:20261030\r\nSUMMARY:Stock-taking\r\nEND:VEVENT\r\nEND:VCALENDAR", 1)
 		if _, err := lila.Controls.PutCalendar(t.Context(), "holidays", []byte(more)); err != nil {
 			t.Fatal(err)
 		}

@@ -80,13 +80,15 @@ func readControl(kept model.Control, reader string) Control {
 	if err := json.Unmarshal(kept.Body, &b); err != nil {
 		b, broken = body{Empty: "keep"}, "its record cannot be read; write the run control anew: "+err.Error()
 	}
-	return Control{Control: kept, Broken: broken, Mine: kept.Owner == reader, Steps: b.Steps, Outputs: b.Outputs, Rows: b.Rows, Time: b.Time,
+	return Control{Control: kept, Broken: broken, Mine: kept.Owner == reader, Steps: b.Steps, Outputs: b.Outputs,
+		Rows: b.Rows, Time: b.Time,
 		Hours: b.Hours, Empty: b.Empty, Keep: b.Keep, Send: b.Send, Split: b.Split, Timetable: b.Timetable}
 }
 
 // Controls returns the run controls that the person sees.
 func (a *Access) Controls(ctx context.Context, search string, limit int) ([]Control, error) {
-	kept, err := a.room.records.Controls(ctx, model.Seen{Person: a.Person().Name, Groups: a.Person().Groups}, search, limit)
+	kept, err := a.room.records.Controls(ctx, model.Seen{Person: a.Person().Name, Groups: a.Person().Groups}, search,
+		limit)
 	out := make([]Control, len(kept))
 	for i := range kept {
 		out[i] = readControl(kept[i], a.Person().Name)
@@ -139,7 +141,8 @@ func (a *Access) PutControl(ctx context.Context, c Control) (Control, error) {
 	if err := a.checkControl(ctx, &c); err != nil {
 		return c, err
 	}
-	text, err := json.Marshal(body{c.Steps, append([]string{}, c.Outputs...), c.Rows, c.Time, c.Hours, c.Empty, c.Keep, c.Send, c.Split, c.Timetable})
+	text, err := json.Marshal(body{c.Steps, append([]string{}, c.Outputs...), c.Rows, c.Time, c.Hours, c.Empty, c.Keep,
+		c.Send, c.Split, c.Timetable})
 	if err != nil {
 		return c, err
 	}
@@ -164,7 +167,8 @@ func (a *Access) checkControl(ctx context.Context, c *Control) error {
 	_, err := hours(c.Hours)
 	switch {
 	case !controlID.MatchString(c.ID):
-		return model.Refuse("id", "%q is not the id of a run control; use small letters, digits and hyphens, a letter first", c.ID)
+		return model.Refuse("id", "%q is not the id of a run control; use small letters, digits and hyphens, a letter first",
+			c.ID)
 	case len(c.Steps) == 0:
 		return model.Refuse("steps", "a run control runs at least one report")
 	case err != nil:
@@ -174,7 +178,8 @@ func (a *Access) checkControl(ctx context.Context, c *Control) error {
 	case c.Rows < 0 || c.Time < 0 || c.Keep < 0:
 		return model.Refuse("limits", "limits and days to keep are above nothing, or left out")
 	case c.Keep > mostKept:
-		return model.Refuse("keepDays", "results are kept for at most %d days, or left out for as long as anyone likes", mostKept)
+		return model.Refuse("keepDays", "results are kept for at most %d days, or left out for as long as anyone likes",
+			mostKept)
 	}
 	for _, o := range c.Outputs {
 		if _, err := render.FormatNamed(o); err != nil && o != "kept" {

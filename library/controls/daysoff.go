@@ -26,7 +26,8 @@ func (a *Access) daysOf(c *ical.Calendar) (days []period.Day, err error) {
 	for _, e := range c.Events() {
 		name, _ := e.Props.Text(ical.PropSummary)
 		if rule := e.Props.Get(ical.PropRecurrenceRule); rule != nil && withinDay.MatchString(rule.Value) {
-			return nil, fmt.Errorf("the event %q repeats within a day (%s); days off repeat by days, weeks, months or years", name, rule.Value)
+			return nil, fmt.Errorf("the event %q repeats within a day (%s); days off repeat by days, weeks, months or years",
+				name, rule.Value)
 		}
 		start, long, err := a.lies(e)
 		if err != nil {

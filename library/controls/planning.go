@@ -17,7 +17,8 @@ import (
 // it is split. Overrides replace values for this once: NAME for every report
 // that has the parameter, REPORT.NAME for one. When the values of any report
 // are wrong, nothing is run. What it gives is sent only if that is asked for.
-func (a *Access) RunControl(ctx context.Context, id string, overrides map[string]string, send bool) ([]model.ControlRun, error) {
+func (a *Access) RunControl(ctx context.Context, id string, overrides map[string]string, send bool) ([]model.ControlRun,
+	error) {
 	if err := a.May(access.Run); err != nil {
 		return nil, err
 	}
@@ -45,7 +46,8 @@ func (a *Access) RunControl(ctx context.Context, id string, overrides map[string
 }
 
 // planControl makes the runs of a control: one set, or one for each part.
-func (a *Access) planControl(ctx context.Context, c Control, overrides map[string]string, send bool) (out []model.ControlRun, err error) {
+func (a *Access) planControl(ctx context.Context, c Control, overrides map[string]string,
+	send bool) (out []model.ControlRun, err error) {
 	parts := []sending.Part{{As: a.Access}}
 	if send {
 		if parts, err = a.sending.Parts(ctx, c.order()); err != nil {
@@ -99,7 +101,8 @@ func (a *Access) planPart(ctx context.Context, c Control, overrides map[string]s
 	}
 	for name := range overrides {
 		if !used[name] {
-			all = append(all, param.Fault{Parameter: name, Message: fmt.Sprintf("no report of the run control has a parameter %q", name)})
+			all = append(all,
+				param.Fault{Parameter: name, Message: fmt.Sprintf("no report of the run control has a parameter %q", name)})
 		}
 	}
 	if len(all) > 0 {
@@ -109,7 +112,8 @@ func (a *Access) planPart(ctx context.Context, c Control, overrides map[string]s
 }
 
 // planStep makes the run of one step, with what overrides say.
-func (a *Access) planStep(ctx context.Context, control string, s Step, overrides map[string]string, used map[string]bool) (model.Run, error) {
+func (a *Access) planStep(ctx context.Context, control string, s Step, overrides map[string]string,
+	used map[string]bool) (model.Run, error) {
 	d, err := a.catalog.Report(s.Report)
 	if err != nil {
 		return model.Run{}, err

@@ -47,7 +47,8 @@ type Access struct {
 }
 
 // Open makes the room. A report that a control runs cannot be deleted from then on.
-func Open(ctx context.Context, org model.Organisation, records Records, rooms Rooms, work *background.Work, log *slog.Logger) (*Room, error) {
+func Open(ctx context.Context, org model.Organisation, records Records, rooms Rooms, work *background.Work,
+	log *slog.Logger) (*Room, error) {
 	room := &Room{org: org, records: records, rooms: rooms, work: work, log: log, toDue: background.NewBell()}
 	rooms.Catalog.ReportNeeded = room.needed
 	return room, room.catchUp(ctx)

@@ -111,7 +111,8 @@ func (room *Room) settleEach(ctx context.Context, all [][]model.Due, together er
 const mostMissed = 400
 
 // dueOf settles the moments of one control that have come.
-func (room *Room) dueOf(ctx context.Context, kept model.Control, people map[string]*Access, now time.Time) (all []model.Due, err error) {
+func (room *Room) dueOf(ctx context.Context, kept model.Control, people map[string]*Access,
+	now time.Time) (all []model.Due, err error) {
 	never := []model.Due{{Control: kept.ID, Moment: kept.Next}}
 	refuse := func(err error) []model.Due {
 		never[0].State, never[0].Reason = "refused", err.Error()
@@ -249,7 +250,8 @@ func (a *Access) checkTimetable(ctx context.Context, c *Control) error {
 }
 
 // NextDates returns the next moments of a timetable, and the rule in words.
-func (a *Access) NextDates(ctx context.Context, t timetable.Timetable, n int) (says string, moments []time.Time, err error) {
+func (a *Access) NextDates(ctx context.Context, t timetable.Timetable, n int) (says string, moments []time.Time,
+	err error) {
 	c := Control{Timetable: &t}
 	if err := a.checkTimetable(ctx, &c); err != nil {
 		return "", nil, err
@@ -325,7 +327,8 @@ func (a *Access) Timetable(ctx context.Context, limit int) (t Timetable, err err
 	if err := a.May(access.Run); err != nil {
 		return t, err
 	}
-	kept, err := a.room.records.Timed(ctx, model.Seen{Person: a.Person().Name, Groups: a.Person().Groups, All: a.Has(access.KeepCatalog)})
+	kept, err := a.room.records.Timed(ctx,
+		model.Seen{Person: a.Person().Name, Groups: a.Person().Groups, All: a.Has(access.KeepCatalog)})
 	if err != nil {
 		return t, err
 	}

@@ -23,8 +23,10 @@ func TestMomentsMissedWhileTheServiceWasDown(t *testing.T) {
 	o.During("first", func(t *testing.T, l *library.Library) {
 		runa := librarytest.Person(t, l, "runa")
 		for _, missed := range timetable.Misses {
-			_, err := runa.Controls.PutControl(t.Context(), controls.Control{Control: model.Control{ID: missed, Title: missed}, Steps: []controls.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
-				Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 2*60 + 30, Missed: missed}})
+			_, err := runa.Controls.PutControl(t.Context(),
+				controls.Control{Control: model.Control{ID: missed, Title: missed},
+					Steps:     []controls.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
+					Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 2*60 + 30, Missed: missed}})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -40,16 +42,19 @@ func TestMomentsMissedWhileTheServiceWasDown(t *testing.T) {
 				if table, err = runa.Controls.Timetable(t.Context(), 100); err != nil {
 					t.Fatal(err)
 				}
-				return len(table.Ran) >= 5 && !slices.ContainsFunc(table.Ran, func(r model.ControlRun) bool { return !r.Runs[0].State.Ended() })
+				return len(table.Ran) >= 5 &&
+					!slices.ContainsFunc(table.Ran, func(r model.ControlRun) bool { return !r.Runs[0].State.Ended() })
 			})
 			ran, skipped := map[string][]string{}, map[string]int{}
 			for _, r := range table.Ran {
-				ran[r.Control] = append(ran[r.Control], r.Moment.In(librarytest.Berlin).Format("2 15:04 -0700")+" "+r.Runs[0].Facts[0].Resolved)
+				ran[r.Control] = append(ran[r.Control],
+					r.Moment.In(librarytest.Berlin).Format("2 15:04 -0700")+" "+r.Runs[0].Facts[0].Resolved)
 			}
 			for _, n := range table.Notes {
 				skipped[n.Control+" "+n.State]++
 			}
-			if want := "[27 02:30 +0100 2026-10-26/2026-10-26 26 02:30 +0100 2026-10-25/2026-10-25 25 02:30 +0200 2026-10-24/2026-10-24 24 02:30 +0200 2026-10-23/2026-10-23]"; fmt.Sprint(ran["all"]) != want {
+			if want := "[27 02:30 +0100 2026-10-26/2026-10-26 26 02:30 +0100 2026-10-25/2026-10-25 25 02:30 +0200 " +
+				"2026-10-24/2026-10-24 24 02:30 +0200 2026-10-23/2026-10-23]"; fmt.Sprint(ran["all"]) != want {
 				t.Errorf("all: %v", ran["all"])
 			}
 			if fmt.Sprint(ran["once"]) != "[27 02:30 +0100 2026-10-26/2026-10-26]" || len(ran["skip"]) != 0 {
@@ -72,8 +77,10 @@ func TestADueMomentThatCannotRunIsTold(t *testing.T) {
 	o.During("first", func(t *testing.T, l *library.Library) {
 		lila, dora := librarytest.Person(t, l, "lila"), librarytest.Person(t, l, "dora")
 		for who, a := range map[string]*library.Access{"lila": lila, "dora": dora} {
-			if _, err := a.Controls.PutControl(t.Context(), controls.Control{Control: model.Control{ID: "of-" + who, Title: who}, Steps: []controls.Step{{Report: "lot-history", Typed: map[string]string{"lot": "L99"}}},
-				Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6 * 60}}); err != nil {
+			if _, err := a.Controls.PutControl(t.Context(),
+				controls.Control{Control: model.Control{ID: "of-" + who, Title: who},
+					Steps:     []controls.Step{{Report: "lot-history", Typed: map[string]string{"lot": "L99"}}},
+					Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6 * 60}}); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -96,7 +103,8 @@ func TestADueMomentThatCannotRunIsTold(t *testing.T) {
 			}
 			return len(table.Notes) > 0
 		})
-		if len(table.Notes) != 1 || table.Notes[0].State != "refused" || !strings.Contains(table.Notes[0].Reason, "L99") || table.Notes[0].Control != "of-lila" || len(table.Ran) != 0 {
+		if len(table.Notes) != 1 || table.Notes[0].State != "refused" || !strings.Contains(table.Notes[0].Reason, "L99") ||
+			table.Notes[0].Control != "of-lila" || len(table.Ran) != 0 {
 			t.Errorf("%+v", table)
 		}
 	})
@@ -113,12 +121,18 @@ func TestTimetablesAreChecked(t *testing.T) {
 			"send.to":            func(c *controls.Control) { c.Send = &sending.Send{To: []string{"nobody"}} },
 			"send.folder":        func(c *controls.Control) { c.Send = &sending.Send{Folder: "../out"} },
 			"send.webhook":       func(c *controls.Control) { c.Send = &sending.Send{Webhook: "ftp://x"} },
-			"send.when":          func(c *controls.Control) { c.Send = &sending.Send{To: []string{"runa"}, When: "sum(valu) > 3"} },
-			"split.units":        func(c *controls.Control) { c.Send, c.Split = &sending.Send{}, &sending.Split{Units: "village"} },
-			"split.column":       func(c *controls.Control) { c.Send, c.Split = &sending.Send{}, &sending.Split{Column: "colour"} },
-			"split":              func(c *controls.Control) { c.Split = &sending.Split{Units: "district"} },
+			"send.when": func(c *controls.Control) {
+				c.Send = &sending.Send{To: []string{"runa"}, When: "sum(valu) > 3"}
+			},
+			"split.units":  func(c *controls.Control) { c.Send, c.Split = &sending.Send{}, &sending.Split{Units: "village"} },
+			"split.column": func(c *controls.Control) { c.Send, c.Split = &sending.Send{}, &sending.Split{Column: "colour"} },
+			"split":        func(c *controls.Control) { c.Split = &sending.Split{Units: "district"} },
 		} {
-			c := controls.Control{Control: model.Control{ID: "checked", Title: "Checked"}, Steps: []controls.Step{{Report: "intake-lots"}}, Timetable: &timetable.Timetable{Rule: "FREQ=DAILY"}}
+			c := controls.Control{
+				Control:   model.Control{ID: "checked", Title: "Checked"},
+				Steps:     []controls.Step{{Report: "intake-lots"}},
+				Timetable: &timetable.Timetable{Rule: "FREQ=DAILY"},
+			}
 			change(&c)
 			_, err := runa.Controls.PutControl(t.Context(), c)
 			refused, ok := err.(*model.Refused)
@@ -135,7 +149,8 @@ func TestTimetablesAreChecked(t *testing.T) {
 func TestOneBadControlStopsOnlyItself(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 10, 15, 12, 0, 0, 0, librarytest.Berlin))
 	daily := func(id string) controls.Control {
-		return controls.Control{Control: model.Control{ID: id, Title: id}, Steps: []controls.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
+		return controls.Control{Control: model.Control{ID: id, Title: id},
+			Steps:     []controls.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
 			Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6 * 60}}
 	}
 	o.During("first", func(t *testing.T, l *library.Library) {
@@ -154,7 +169,8 @@ func TestOneBadControlStopsOnlyItself(t *testing.T) {
 		})
 	})
 	librarytest.Exec(t, o.Dir, `update control set body = '{"steps": 7}' where id = 'bad'`)
-	librarytest.Exec(t, o.Dir, `update control set next_at = '2026-10-16T04:00:00.000Z' where id in ('bad', 'twice')`) // as a clock that was set back leaves it
+	// as a clock that was set back leaves it
+	librarytest.Exec(t, o.Dir, `update control set next_at = '2026-10-16T04:00:00.000Z' where id in ('bad', 'twice')`)
 	o.Now.Set(time.Date(2026, 10, 16, 6, 0, 5, 0, librarytest.Berlin))
 	o.During("again", func(t *testing.T, l *library.Library) {
 		librarytest.Until(t, "two notes", func() bool {
@@ -181,7 +197,8 @@ func TestOneBadControlStopsOnlyItself(t *testing.T) {
 		for _, n := range table.Notes {
 			said[n.Control] += n.State + ": " + n.Reason
 		}
-		if !strings.Contains(said["bad"], "refused: its record cannot be read") || !strings.Contains(said["twice"], "skipped: it ran for this moment before") {
+		if !strings.Contains(said["bad"], "refused: its record cannot be read") ||
+			!strings.Contains(said["twice"], "skipped: it ran for this moment before") {
 			t.Errorf("the owner is told %v", said)
 		}
 		c, err := runa.Controls.Control(t.Context(), "bad")
@@ -203,8 +220,10 @@ func TestARestoredControlGoesOnFromNow(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 8, 1, 12, 0, 0, 0, librarytest.Berlin))
 	o.During("deleted", func(t *testing.T, l *library.Library) {
 		runa := librarytest.Person(t, l, "runa")
-		_, err := runa.Controls.PutControl(t.Context(), controls.Control{Control: model.Control{ID: "all", Title: "All"}, Steps: []controls.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
-			Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6 * 60, Missed: "all"}})
+		_, err := runa.Controls.PutControl(t.Context(),
+			controls.Control{Control: model.Control{ID: "all", Title: "All"},
+				Steps:     []controls.Step{{Report: "intake-lots", Typed: map[string]string{"received": "yesterday"}}},
+				Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6 * 60, Missed: "all"}})
 		if err := errors.Join(err, runa.Controls.DeleteControl(t.Context(), "all")); err != nil {
 			t.Fatal(err)
 		}
@@ -224,7 +243,8 @@ func TestARestoredControlGoesOnFromNow(t *testing.T) {
 	// A clock that was once a year ahead leaves a moment there.
 	librarytest.Exec(t, o.Dir, `update control set next_at = '2027-10-02T04:00:00.000Z' where id = 'all'`)
 	o.During("after a clock ahead", func(t *testing.T, l *library.Library) {
-		if c, err := librarytest.Person(t, l, "runa").Controls.Control(t.Context(), "all"); err != nil || c.Next.Year() != 2026 {
+		if c, err := librarytest.Person(t, l, "runa").Controls.Control(t.Context(), "all"); err != nil ||
+			c.Next.Year() != 2026 {
 			t.Errorf("next on %s, %v", c.Next, err)
 		}
 	})

@@ -62,7 +62,8 @@ const mostTiles = 40
 
 // PutDesk keeps a desk as it then is. Members of a group change its desk alike.
 func (a *Access) PutDesk(ctx context.Context, d Desk) (Desk, error) {
-	mine := d.Kind == "person" && d.Owner == a.Person().Name || d.Kind == "group" && slices.Contains(a.Person().Groups, d.Owner)
+	mine := d.Kind == "person" && d.Owner == a.Person().Name || d.Kind == "group" &&
+		slices.Contains(a.Person().Groups, d.Owner)
 	if !mine {
 		return d, model.Forbid("this desk is not yours, and you are not in the group whose it is")
 	}
@@ -187,7 +188,8 @@ func changeOf(was, is frame.Value) (change, percent frame.Value) {
 }
 
 // figureOf computes a measure of all rows of a view.
-func (a *Access) figureOf(ctx context.Context, r *reading.Result, t Tile) (figure frame.Value, label, told string, err error) {
+func (a *Access) figureOf(ctx context.Context, r *reading.Result, t Tile) (figure frame.Value, label, told string,
+	err error) {
 	read, err := a.reading.Read(ctx, r, t.View, sheet.Changes{})
 	if err != nil {
 		return figure, "", "", err
@@ -203,7 +205,8 @@ func (a *Access) figureOf(ctx context.Context, r *reading.Result, t Tile) (figur
 	}
 	v, err := read.Figure(t.Measure)
 	if err != nil {
-		return v, "", "", model.Refuse("measure", "%q has no total in the view and is no formula of all rows: %w", t.Measure, err)
+		return v, "", "",
+			model.Refuse("measure", "%q has no total in the view and is no formula of all rows: %w", t.Measure, err)
 	}
 	return v, t.Measure, s.Told(), nil
 }

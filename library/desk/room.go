@@ -35,5 +35,11 @@ func Open(org model.Organisation, records Records, c *catalog.Room, of *controls
 
 // As returns the desks as a person may use them.
 func (room *Room) As(who *access.Access) *Access {
-	return &Access{Access: who, room: room, catalog: room.catalog.As(who), controls: room.controls.As(who), reading: room.reading.As(who)}
+	return &Access{
+		Access:   who,
+		room:     room,
+		catalog:  room.catalog.As(who),
+		controls: room.controls.As(who),
+		reading:  room.reading.As(who),
+	}
 }

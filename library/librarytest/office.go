@@ -23,6 +23,8 @@ type Office struct {
 	Box *mailbox.Box
 }
 
+// NewOffice makes a directory with the demo's data and begins a mail server; its
+// clock stands at a moment.
 func NewOffice(t *testing.T, at time.Time) *Office {
 	t.Helper()
 	o := &Office{T: t, Dir: demotest.Dir(t), Now: At(at)}

@@ -41,10 +41,12 @@ func Finish(t *testing.T, a *library.Access, ask capture.Ask) model.Run {
 	return Ended(t, a, run)
 }
 
+// Ended waits for the end of a run.
 func Ended(t *testing.T, a *library.Access, run model.Run) model.Run {
 	t.Helper()
 	var err error
-	for begun := time.Now(); err == nil && !run.State.Ended() && time.Since(begun) < 20*time.Second; time.Sleep(2 * time.Millisecond) {
+	for begun := time.Now(); err == nil && !run.State.Ended() &&
+		time.Since(begun) < 20*time.Second; time.Sleep(2 * time.Millisecond) {
 		run, err = a.Capture.Run(t.Context(), run.Number)
 	}
 	if err != nil {
@@ -76,8 +78,9 @@ func Send(t *testing.T, a *library.Access, c controls.Control) []model.ControlRu
 
 // Control is a run control of one small report that runa sends.
 func Control(id string, change func(*controls.Control)) controls.Control {
-	c := controls.Control{Control: model.Control{ID: id, Title: id}, Outputs: []string{"csv"}, Steps: []controls.Step{{Report: "intake-lots", View: "lots", Typed: map[string]string{"received": "2026-08"}}},
-		Send: &sending.Send{To: []string{"adda"}}}
+	c := controls.Control{Control: model.Control{ID: id, Title: id}, Outputs: []string{"csv"},
+		Steps: []controls.Step{{Report: "intake-lots", View: "lots", Typed: map[string]string{"received": "2026-08"}}},
+		Send:  &sending.Send{To: []string{"adda"}}}
 	change(&c)
 	return c
 }

@@ -16,6 +16,7 @@ func UntilOr(t *testing.T, what string, ok func() bool, shown func() any) {
 	Until(t, what, ok)
 }
 
+// Until waits for something; it fails the test where that never comes.
 func Until(t *testing.T, what string, ok func() bool) {
 	t.Helper()
 	for begun := time.Now(); !ok(); time.Sleep(5 * time.Millisecond) {

@@ -97,8 +97,9 @@ func (a *Access) StartExport(ctx context.Context, r *Result, take Take) (Export,
 		return Export{}, err
 	}
 	id := "X-" + model.NewSecret()[:12]
-	e := &Export{ID: id, Result: r.Number, Name: file.Name, Type: file.Type, State: model.Running, MadeAt: now, owner: a.Person().Name,
-		path: filepath.Join(a.room.exports.dir, id), stop: stop, Progress: render.Progress{Of: file.Lines}}
+	e := &Export{ID: id, Result: r.Number, Name: file.Name, Type: file.Type, State: model.Running, MadeAt: now,
+		owner: a.Person().Name,
+		path:  filepath.Join(a.room.exports.dir, id), stop: stop, Progress: render.Progress{Of: file.Lines}}
 	a.room.exports.mu.Lock()
 	a.room.exports.known[id] = e
 	begun := *e

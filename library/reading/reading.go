@@ -84,7 +84,10 @@ func ViewOf(d *report.Definition, id string) *report.View {
 
 // FigureScope is what a formula over all rows of a view may speak of.
 func (a *Access) FigureScope(d *report.Definition, v *report.View) formula.Scope {
-	_, _, scope, _ := d.Dataset(v.Of).Calculate(formula.Scope{Given: d.Given(nil, a.Calendar().Today), Calendar: a.Calendar()})
+	_, _, scope, _ := d.Dataset(v.Of).Calculate(formula.Scope{
+		Given:    d.Given(nil, a.Calendar().Today),
+		Calendar: a.Calendar(),
+	})
 	scope.Groups = true
 	return scope
 }

@@ -163,6 +163,7 @@ func (r *Result) Page() (views []*report.View) {
 	return views
 }
 
+// ViewIDs are the ids of a report's views, in order.
 func ViewIDs(d *report.Definition) (ids []string) {
 	for _, v := range d.Views {
 		ids = append(ids, v.ID)

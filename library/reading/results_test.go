@@ -32,7 +32,8 @@ func TestResultsKeepTheirCurrency(t *testing.T) {
 			if err := demo.Load(t.Context(), l); err != nil {
 				t.Fatal(err)
 			}
-			librarytest.RunWell(t, librarytest.Person(t, l, "runa"), capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026-08"}})
+			librarytest.RunWell(t, librarytest.Person(t, l, "runa"),
+				capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026-08"}})
 		}
 		a := l.AsService()
 		r, err := a.Reading.Result(t.Context(), 1)
@@ -64,11 +65,15 @@ func TestForgedResultsAreNotShown(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 10, 15, 12, 0, 0, 0, librarytest.Berlin))
 	o.During("made", func(t *testing.T, l *library.Library) {
 		for _, month := range []string{"2026-08", "2026-07"} {
-			librarytest.RunWell(t, librarytest.Person(t, l, "runa"), capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": month}})
+			librarytest.RunWell(t, librarytest.Person(t, l, "runa"),
+				capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": month}})
 		}
 	})
-	librarytest.Exec(t, o.Dir, `update batch set data = (select data from batch where run = 2), digest = (select digest from batch where run = 2) where run = 1`)
-	librarytest.Exec(t, o.Dir, `update result set manifest = replace(manifest, '"asked_by":"runa"', '"asked_by":"lila"') where number = 2`)
+	librarytest.Exec(t, o.Dir,
+		`update batch set data = (select data from batch where run = 2), digest = (select digest from batch where run = 2)
+			where run = 1`)
+	librarytest.Exec(t, o.Dir,
+		`update result set manifest = replace(manifest, '"asked_by":"runa"', '"asked_by":"lila"') where number = 2`)
 	o.During("forged", func(t *testing.T, l *library.Library) {
 		a := l.AsService()
 		r, err := a.Reading.Result(t.Context(), 1)
@@ -117,11 +122,16 @@ func told(t *testing.T, a *library.Access, number int64) string {
 func TestNothingReinterpretsAResult(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 10, 15, 12, 0, 0, 0, librarytest.Berlin))
 	asks := []capture.Ask{
-		{Report: "lot-changes", Typed: map[string]string{"changed": "2026-09-01"}},                                          // moments
-		{Report: "intake-lots", Typed: map[string]string{"received": "2026-08"}},                                            // money without a currency of its own
-		{Report: "rental-position", Typed: map[string]string{}},                                                             // a rule set decides the columns
-		{Report: "hive-scale-trend", Typed: map[string]string{"read": "2026-08", "interval": "week"}},                       // groups by moments
-		{Report: "orders-by-grouping", Typed: map[string]string{"group": "channel", "days": "2026-09 against year before"}}, // compared
+		// moments
+		{Report: "lot-changes", Typed: map[string]string{"changed": "2026-09-01"}},
+		// money without a currency of its own
+		{Report: "intake-lots", Typed: map[string]string{"received": "2026-08"}},
+		// a rule set decides the columns
+		{Report: "rental-position", Typed: map[string]string{}},
+		// groups by moments
+		{Report: "hive-scale-trend", Typed: map[string]string{"read": "2026-08", "interval": "week"}},
+		// compared
+		{Report: "orders-by-grouping", Typed: map[string]string{"group": "channel", "days": "2026-09 against year before"}},
 	}
 	var numbers []int64
 	said := map[int64]string{}
@@ -136,12 +146,15 @@ func TestNothingReinterpretsAResult(t *testing.T) {
 			said[run.Result] = told(t, runa, run.Result)
 		}
 	})
-	librarytest.Exec(t, o.Dir, `update report_version set text = 'report: [' where report in ('lot-changes', 'intake-lots', 'rental-position', 'hive-scale-trend', 'orders-by-grouping')`)
+	librarytest.Exec(t, o.Dir,
+		`update report_version set text = 'report: [' where report in ('lot-changes', 'intake-lots', 'rental-position',
+			'hive-scale-trend', 'orders-by-grouping')`)
 	tokyo, err := time.LoadLocation("Asia/Tokyo")
 	if err != nil {
 		t.Fatal(err)
 	}
-	l := librarytest.OpenWith(t, o.Dir, o.Now, func(s *library.Settings) { s.Zone, s.Currency, s.FiscalStart = tokyo, "JPY", 4 })
+	l := librarytest.OpenWith(t, o.Dir, o.Now,
+		func(s *library.Settings) { s.Zone, s.Currency, s.FiscalStart = tokyo, "JPY", 4 })
 	runa := librarytest.Person(t, l, "runa")
 	if err := runa.SetZone(t.Context(), "Europe/Berlin"); err != nil { // as their moments were said
 		t.Fatal(err)
@@ -160,10 +173,12 @@ func TestNothingReinterpretsAResult(t *testing.T) {
 		}
 	}
 	entries, _, err := runa.Catalog.Catalog(t.Context(), "intake lots", "")
-	if err != nil || len(entries) == 0 || entries[0].ID != "intake-lots" || entries[0].Title != "Intake lots" || !strings.Contains(entries[0].Broken, "line 1") {
+	if err != nil || len(entries) == 0 || entries[0].ID != "intake-lots" || entries[0].Title != "Intake lots" ||
+		!strings.Contains(entries[0].Broken, "line 1") {
 		t.Errorf("the catalog: %+v, %v", entries, err)
 	}
-	if _, err := runa.Capture.StartRun(t.Context(), asks[1]); err == nil || !strings.Contains(err.Error(), "has to be mended") {
+	if _, err := runa.Capture.StartRun(t.Context(), asks[1]); err == nil ||
+		!strings.Contains(err.Error(), "has to be mended") {
 		t.Errorf("what cannot be read is run: %v", err)
 	}
 	if _, err := librarytest.Person(t, l, "dora").Reading.Result(t.Context(), numbers[1]); err == nil {
@@ -177,11 +192,13 @@ func TestAChangedSchemaBreaksTheSeal(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 10, 15, 12, 0, 0, 0, librarytest.Berlin))
 	var number int64
 	o.During("made", func(t *testing.T, l *library.Library) {
-		number = librarytest.Finish(t, librarytest.Person(t, l, "runa"), capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026-08"}}).Result
+		number = librarytest.Finish(t, librarytest.Person(t, l, "runa"),
+			capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026-08"}}).Result
 	})
 	librarytest.Exec(t, o.Dir, `update result set settled = replace(cast(settled as text), 'EUR', 'JPY')`)
 	o.During("changed", func(t *testing.T, l *library.Library) {
-		if _, err := librarytest.Person(t, l, "runa").Reading.Result(t.Context(), number); err == nil || !strings.Contains(err.Error(), model.ErrBroken.Error()) {
+		if _, err := librarytest.Person(t, l, "runa").Reading.Result(t.Context(), number); err == nil ||
+			!strings.Contains(err.Error(), model.ErrBroken.Error()) {
 			t.Errorf("it is read all the same: %v", err)
 		}
 	})

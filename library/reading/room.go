@@ -36,7 +36,8 @@ type Access struct {
 }
 
 // Open makes the room; files to be fetched are written below dir.
-func Open(ctx context.Context, org model.Organisation, dir string, records Records, c *catalog.Room, work *background.Work, log *slog.Logger) (*Room, error) {
+func Open(ctx context.Context, org model.Organisation, dir string, records Records, c *catalog.Room,
+	work *background.Work, log *slog.Logger) (*Room, error) {
 	room := &Room{org: org, records: records, catalog: c, log: log, work: work, orders: cache.New(256 << 20)}
 	var err error
 	if room.currency, err = records.Origin(ctx, "currency", org.Currency); err != nil {

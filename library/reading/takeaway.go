@@ -120,7 +120,8 @@ func (a *Access) nameFields(r *Result, d *document.Document) map[string]string {
 	if len(d.Sheets) == 1 {
 		view = d.Sheets[0].View.ID
 	}
-	fields := map[string]string{"report": r.Report, "title": r.Title, "result": d.Number, "view": view, "date": r.Manifest.StartedAt.In(r.zone).Format("2006-01-02")}
+	fields := map[string]string{"report": r.Report, "title": r.Title, "result": d.Number, "view": view,
+		"date": r.Manifest.StartedAt.In(r.zone).Format("2006-01-02")}
 	for _, v := range d.Values {
 		fields[v.Parameter] = v.Says
 	}
@@ -130,14 +131,18 @@ func (a *Access) nameFields(r *Result, d *document.Document) map[string]string {
 // document gathers views of a result with what tells how they were made.
 func (a *Access) document(ctx context.Context, r *Result, views []Viewed) (*document.Document, error) {
 	m := r.Manifest
-	d := &document.Document{Organisation: a.room.org.Name, Title: r.Title, About: r.Definition.About, Number: fmt.Sprintf("R-%06d", r.Number), Sentence: r.Sentence,
-		Notes: r.Notes(a.Zone()), AskedBy: m.AskedBy, RanAt: m.StartedAt.In(a.Zone()), Version: m.Version, Source: m.Source, Fingerprint: m.Fingerprint,
-		Units: m.Reach.Units, Seal: m.Seal, WrittenAt: a.room.org.Now().In(a.Zone()), Zone: r.zone, Base: a.room.org.Address}
+	d := &document.Document{Organisation: a.room.org.Name, Title: r.Title, About: r.Definition.About,
+		Number: fmt.Sprintf("R-%06d", r.Number), Sentence: r.Sentence,
+		Notes: r.Notes(a.Zone()), AskedBy: m.AskedBy, RanAt: m.StartedAt.In(a.Zone()), Version: m.Version, Source: m.Source,
+		Fingerprint: m.Fingerprint,
+		Units:       m.Reach.Units, Seal: m.Seal, WrittenAt: a.room.org.Now().In(a.Zone()), Zone: r.zone,
+		Base: a.room.org.Address}
 	if !m.Reach.Limited {
 		d.Units = nil
 	}
 	for _, f := range m.Facts {
-		d.Values = append(d.Values, document.Value{Label: f.Label, Says: f.Says, Parameter: f.Parameter, Resolved: f.Resolved})
+		d.Values = append(d.Values,
+			document.Value{Label: f.Label, Says: f.Says, Parameter: f.Parameter, Resolved: f.Resolved})
 	}
 	if len(views) == 0 {
 		for _, v := range r.Page() {

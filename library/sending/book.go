@@ -53,7 +53,8 @@ func (a *Access) PutAddress(ctx context.Context, e model.Address) (model.Address
 	parsed, err := mail.ParseAddress(e.Mail)
 	switch {
 	case !nickname.MatchString(e.Nickname):
-		return e, model.Refuse("nickname", "%q is not a nickname; use small letters, digits, points and hyphens, a letter first", e.Nickname)
+		return e, model.Refuse("nickname", "%q is not a nickname; use small letters, digits, points and hyphens, a "+
+			"letter first", e.Nickname)
 	case strings.TrimSpace(e.Name) == "":
 		return e, model.Refuse("name", "the name is missing")
 	case err != nil || parsed.Address != e.Mail:
@@ -61,7 +62,8 @@ func (a *Access) PutAddress(ctx context.Context, e model.Address) (model.Address
 	}
 	for _, g := range e.Groups {
 		if !nickname.MatchString(g) {
-			return e, model.Refuse("groups", "%q is not the name of a group; use small letters, digits, points and hyphens, a letter first", g)
+			return e, model.Refuse("groups", "%q is not the name of a group; use small letters, digits, points and hyphens, a "+
+				"letter first", g)
 		}
 	}
 	if e.Person != "" {
@@ -92,10 +94,12 @@ func (a *Access) mayLead(before, e model.Address) error {
 	switch {
 	case a.Has(access.KeepCatalog):
 		return nil
-	case !slices.Equal(append([]string{}, before.Units...), append([]string{}, e.Units...)), !slices.Equal(append([]string{}, before.Groups...), append([]string{}, e.Groups...)), before.Person != e.Person:
+	case !slices.Equal(append([]string{}, before.Units...), append([]string{}, e.Units...)),
+		!slices.Equal(append([]string{}, before.Groups...), append([]string{}, e.Groups...)), before.Person != e.Person:
 		return model.Forbid("units, groups and account of an address decide who is sent what; a librarian sets them")
 	case leads && before.Mail != e.Mail:
-		return model.Forbid("%s stands for units, groups or an account; a librarian changes its mail address", before.Nickname)
+		return model.Forbid("%s stands for units, groups or an account; a librarian changes its mail address",
+			before.Nickname)
 	}
 	return nil
 }
@@ -107,7 +111,8 @@ func (room *Room) mailable(address string) error {
 	if len(domains) == 0 || slices.ContainsFunc(domains, func(d string) bool { return strings.EqualFold(d, domain) }) {
 		return nil
 	}
-	return fmt.Errorf("mail goes to %s only, not to %s; an administrator sets this with --mail-domains", nearest.And(domains), address)
+	return fmt.Errorf("mail goes to %s only, not to %s; an administrator sets this with --mail-domains",
+		nearest.And(domains), address)
 }
 
 // AddressHistory tells what became of an entry of the address book, the newest
@@ -167,7 +172,8 @@ const mostWritten = 500
 // others may send there.
 func (room *Room) addressed(book []model.Address, written []string) (out []model.Address, err error) {
 	if len(written) > mostWritten {
-		return nil, fmt.Errorf("%d recipients are too many for one line; at most %d can be written to, a group in the address book counts once", len(written), mostWritten)
+		return nil, fmt.Errorf("%d recipients are too many for one line; at most %d can be written to, a group in the "+
+			"address book counts once", len(written), mostWritten)
 	}
 	add := func(e model.Address) {
 		if !slices.ContainsFunc(out, func(o model.Address) bool { return o.Mail == e.Mail }) {

@@ -16,17 +16,20 @@ import (
 func TestTheAddressBookLeadsNowhereElse(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 10, 15, 12, 0, 0, 0, librarytest.Berlin))
 	o.During("book", func(t *testing.T, l *library.Library) {
-		dora, lila, runa := librarytest.Person(t, l, "dora"), librarytest.Person(t, l, "lila"), librarytest.Person(t, l, "runa")
+		dora, lila, runa := librarytest.Person(t, l, "dora"), librarytest.Person(t, l, "lila"),
+			librarytest.Person(t, l, "runa")
 		var no *model.Forbidden
 		for what, e := range map[string]model.Address{
-			"another's district": {Units: []string{"UF-MAR"}}, "a group": {Groups: []string{"management"}}, "an account": {Person: "adda"}, "her own district": {Units: []string{"UF-HOL"}},
+			"another's district": {Units: []string{"UF-MAR"}}, "a group": {Groups: []string{"management"}},
+			"an account": {Person: "adda"}, "her own district": {Units: []string{"UF-HOL"}},
 		} {
 			e.Nickname, e.Name, e.Mail = "mine", "Mine", "mine@brackenfell.example"
 			if _, err := dora.Sending.PutAddress(t.Context(), e); !errors.As(err, &no) {
 				t.Errorf("%s: %v", what, err)
 			}
 		}
-		mine, err := dora.Sending.PutAddress(t.Context(), model.Address{Nickname: "mine", Name: `O'Neil "Z`, Mail: "adda@brackenfell.example"})
+		mine, err := dora.Sending.PutAddress(t.Context(),
+			model.Address{Nickname: "mine", Name: `O'Neil "Z`, Mail: "adda@brackenfell.example"})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -46,7 +49,8 @@ func TestTheAddressBookLeadsNowhereElse(t *testing.T) {
 			t.Errorf("the history is %+v, %v", past, err)
 		}
 		// An entry with a name that is hard to write harms nobody's letters.
-		runs := librarytest.Send(t, runa, librarytest.Control("awkward", func(c *controls.Control) { c.Send.To = []string{"adda", "mine"} }))
+		runs := librarytest.Send(t, runa,
+			librarytest.Control("awkward", func(c *controls.Control) { c.Send.To = []string{"adda", "mine"} }))
 		librarytest.ParcelsOf(t, runa, runs)
 		librarytest.Until(t, "the letter", func() bool { return len(o.Box.Letters()) >= 1 })
 		if letters, err := dora.Sending.Letters(t.Context()); err != nil || len(letters) != 0 {

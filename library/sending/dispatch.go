@@ -56,7 +56,8 @@ func (room *Room) dispatch() {
 			}
 			failing[r.Number]++
 			after[r.Number] = time.Now().Add(background.PauseAfter(failing[r.Number]))
-			room.log.Error("sending what a run control gave", "control", r.Control, "run", r.Number, "error", err, "failures", failing[r.Number])
+			room.log.Error("sending what a run control gave", "control", r.Control, "run", r.Number, "error", err, "failures",
+				failing[r.Number])
 		}
 		if len(ready) > 0 {
 			room.wakeMail()
@@ -89,8 +90,10 @@ func (room *Room) dispatchOne(ctx context.Context, r model.ControlRun) error {
 	case parcels == 0:
 		state = "none"
 	}
-	room.log.Info("run control sent", "control", r.Control, "run", r.Number, "part", r.Part, "state", state, "parcels", parcels, "note", note)
-	return room.work.Record("what a run control sent", func(ctx context.Context) error { return room.records.SettleSending(ctx, r.Number, state, note) })
+	room.log.Info("run control sent", "control", r.Control, "run", r.Number, "part", r.Part, "state", state, "parcels",
+		parcels, "note", note)
+	return room.work.Record("what a run control sent",
+		func(ctx context.Context) error { return room.records.SettleSending(ctx, r.Number, state, note) })
 }
 
 // compose makes and holds what one run of a control sends, part by part, and
@@ -105,7 +108,8 @@ func (room *Room) compose(ctx context.Context, r model.ControlRun) (parcels int,
 	}
 	for _, run := range r.Runs {
 		if run.State != model.Done || run.Result == 0 {
-			return 0, "", errors.New(strings.TrimSuffix(fmt.Sprintf("%s of %s %s: %s", runName(run.Number), run.Report, run.State, run.Reason), ": "))
+			return 0, "", errors.New(
+				strings.TrimSuffix(fmt.Sprintf("%s of %s %s: %s", runName(run.Number), run.Report, run.State, run.Reason), ": "))
 		}
 	}
 	a := room.As(room.people.AsService())
@@ -157,7 +161,8 @@ const mostParts = 5000
 
 // values are those of the column that files are split by.
 func (c *composing) values(ctx context.Context, a *Access) (values []string, err error) {
-	read, err := a.reading.Read(ctx, c.results[0], reading.FirstView(c.results[0].Definition, c.plan.Views[0]), sheet.Changes{})
+	read, err := a.reading.Read(ctx, c.results[0], reading.FirstView(c.results[0].Definition, c.plan.Views[0]),
+		sheet.Changes{})
 	if err != nil {
 		return nil, err
 	}
@@ -166,7 +171,8 @@ func (c *composing) values(ctx context.Context, a *Access) (values []string, err
 		return nil, err
 	}
 	if found.Of > mostParts {
-		return nil, fmt.Errorf("split by %s there would be %d parts; at most %d are sent, so split by a column with fewer values or filter the report", c.plan.Column, found.Of, mostParts)
+		return nil, fmt.Errorf("split by %s there would be %d parts; at most %d are sent, so split by a column with fewer "+
+			"values or filter the report", c.plan.Column, found.Of, mostParts)
 	}
 	for _, item := range found.Items {
 		values = append(values, strings.TrimPrefix(item.Filter, c.plan.Column+"="))
@@ -204,7 +210,14 @@ func (c *composing) part(ctx context.Context, a *Access, value string) (parcels 
 	first := reading.Viewed{View: reading.FirstView(c.results[0].Definition, c.plan.Views[0]), Changes: changes}
 	fields := c.fields(value, rows, first)
 	key := fmt.Sprintf("run/%d/%s", c.run.Number, value)
-	base := model.Parcel{Key: key, Owner: c.run.AskedBy, Result: c.results[0].Number, ControlRun: c.run.Number, MadeAt: c.org.Now(), Title: fill(cmp.Or(c.plan.Send.Subject, usualSubject), fields)}
+	base := model.Parcel{
+		Key:        key,
+		Owner:      c.run.AskedBy,
+		Result:     c.results[0].Number,
+		ControlRun: c.run.Number,
+		MadeAt:     c.org.Now(),
+		Title:      fill(cmp.Or(c.plan.Send.Subject, usualSubject), fields),
+	}
 	if len(lines) > 0 {
 		mail, err := c.mail(ctx, a, base, lines, files, tooLarge, fields, changes)
 		if err != nil {
@@ -261,7 +274,8 @@ func (c *composing) wanted(ctx context.Context, a *Access, changes sheet.Changes
 
 // files writes what is wanted of each result. TooLarge tells that there is more
 // than a message may hold; then the files are left out of it.
-func (c *composing) files(ctx context.Context, a *Access, value string, changes sheet.Changes) (files []deliver.Attachment, tooLarge bool, err error) {
+func (c *composing) files(ctx context.Context, a *Access, value string,
+	changes sheet.Changes) (files []deliver.Attachment, tooLarge bool, err error) {
 	total := 0
 	for i, x := range c.results {
 		for _, format := range c.plan.Outputs {

@@ -35,8 +35,10 @@ func (c *composing) fields(value string, rows int, first reading.Viewed) map[str
 		sentences = append(sentences, r.Title+": "+sentence)
 		results = append(results, fmt.Sprintf("R-%06d", r.Number))
 	}
-	f := map[string]string{"title": c.plan.Title, "part": c.partName(value), "report": x.Title, "sentence": strings.Join(sentences, "\n"), "result": strings.Join(results, ", "),
-		"rows": fmt.Sprint(rows), "date": c.run.AskedAt.In(c.org.Zone).Format("2 January 2006"), "link": c.link(x.Number, first)}
+	f := map[string]string{"title": c.plan.Title, "part": c.partName(value), "report": x.Title,
+		"sentence": strings.Join(sentences, "\n"), "result": strings.Join(results, ", "),
+		"rows": fmt.Sprint(rows), "date": c.run.AskedAt.In(c.org.Zone).Format("2 January 2006"),
+		"link": c.link(x.Number, first)}
 	return f
 }
 
@@ -63,17 +65,27 @@ func fill(text string, fields map[string]string) string {
 }
 
 // mail makes one message to all who are named.
-func (c *composing) mail(ctx context.Context, a *Access, base model.Parcel, lines []line, files []deliver.Attachment, tooLarge bool, fields map[string]string, changes sheet.Changes) (model.Parcel, error) {
+func (c *composing) mail(ctx context.Context, a *Access, base model.Parcel, lines []line, files []deliver.Attachment,
+	tooLarge bool, fields map[string]string, changes sheet.Changes) (model.Parcel, error) {
 	p := base
 	p.Way = "mail"
 	text := fill(cmp.Or(c.plan.Send.Text, usualText), fields) + "\n"
 	if tooLarge {
-		text += fmt.Sprintf("\nThe files are larger than a message may be; they can be taken from %s.\n", cmp.Or(fields["link"], fields["result"]))
+		text += fmt.Sprintf("\nThe files are larger than a message may be; they can be taken from %s.\n",
+			cmp.Or(fields["link"], fields["result"]))
 		files = nil
 	}
-	of := sha256.Sum256([]byte(base.Key + fields["part"])) // of any length and letters, which an id may not have (RFC 5322, 3.6.4)
+	// of any length and letters, which an id may not have (RFC 5322, 3.6.4)
+	of := sha256.Sum256([]byte(base.Key + fields["part"]))
 	id := fmt.Sprintf("run-%d-%d.%x@%s", c.run.Number, c.run.AskedAt.UnixMilli(), of[:8], c.host())
-	m := deliver.Message{ID: id, From: c.settings.Mail.From, Subject: base.Title, Text: text, Date: base.MadeAt, Files: files}
+	m := deliver.Message{
+		ID:      id,
+		From:    c.settings.Mail.From,
+		Subject: base.Title,
+		Text:    text,
+		Date:    base.MadeAt,
+		Files:   files,
+	}
 	if c.plan.Send.InBody {
 		var err error
 		if m.HTML, err = c.inBody(ctx, a, text, changes); err != nil {

@@ -22,7 +22,8 @@ import (
 
 // waits are how long the queue waits after each attempt before the next; after
 // the last a parcel has failed.
-var waits = []time.Duration{time.Minute, 5 * time.Minute, 15 * time.Minute, time.Hour, 3 * time.Hour, 6 * time.Hour, 12 * time.Hour}
+var waits = []time.Duration{time.Minute, 5 * time.Minute, 15 * time.Minute, time.Hour, 3 * time.Hour, 6 * time.Hour,
+	12 * time.Hour}
 
 // ways are the ways of sending, each with a queue of its own, so that one whose
 // other end does not answer holds up no other; calls of web addresses, which may
@@ -105,7 +106,8 @@ func (room *Room) attempt(p model.Parcel) error {
 		}
 	}
 	room.log.Info("parcel", "parcel", p.Number, "way", p.Way, "state", p.State, "tries", p.Tries, "reason", p.Reason)
-	return room.work.Record("a parcel", func(ctx context.Context) error { return room.records.SettleParcel(ctx, p, room.org.Now()) })
+	return room.work.Record("a parcel",
+		func(ctx context.Context) error { return room.records.SettleParcel(ctx, p, room.org.Now()) })
 }
 
 // mailTo hands a message to the server for those who do not have it yet.
@@ -229,7 +231,12 @@ func (a *Access) SendNow(ctx context.Context, r *reading.Result, takes []reading
 	if err != nil {
 		return model.Parcel{}, err
 	}
-	c := composing{Room: a.room, results: []*reading.Result{r}, plan: plan{Title: r.Title, Send: s, Views: []string{""}}, run: model.ControlRun{AskedAt: a.room.org.Now()}}
+	c := composing{
+		Room:    a.room,
+		results: []*reading.Result{r},
+		plan:    plan{Title: r.Title, Send: s, Views: []string{""}},
+		run:     model.ControlRun{AskedAt: a.room.org.Now()},
+	}
 	var lines []line
 	for _, l := range []struct {
 		line, part string
@@ -269,7 +276,13 @@ func (a *Access) SendNow(ctx context.Context, r *reading.Result, takes []reading
 	}
 	fields := c.fields("", int(r.Rows), first)
 	id := model.NewSecret()[:16]
-	base := model.Parcel{Key: "now/" + id, Owner: a.Person().Name, Result: r.Number, MadeAt: a.room.org.Now(), Title: fill(cmp.Or(s.Subject, "{report}"), fields)}
+	base := model.Parcel{
+		Key:    "now/" + id,
+		Owner:  a.Person().Name,
+		Result: r.Number,
+		MadeAt: a.room.org.Now(),
+		Title:  fill(cmp.Or(s.Subject, "{report}"), fields),
+	}
 	p, err := c.mail(ctx, a, base, lines, files, total > a.room.settings.MailLimit, fields, sheet.Changes{})
 	if err != nil {
 		return p, err
@@ -310,7 +323,8 @@ func (a *Access) mayGet(ctx context.Context, e model.Address, r *reading.Result)
 	}
 	seen, err := a.room.people.As(reader).Sees(ctx, r.Report, r.Manifest.Reach)
 	if err == nil && !seen {
-		why = fmt.Sprintf("%s sees only %v, and the result holds more; run it for these units, or split a run control", e.Name, reader.Units)
+		why = fmt.Sprintf("%s sees only %v, and the result holds more; run it for these units, or split a run control",
+			e.Name, reader.Units)
 	}
 	return why, err
 }

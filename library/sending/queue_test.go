@@ -42,7 +42,9 @@ func TestWebAddressesThatDoNotAnswerHoldUpNothingElse(t *testing.T) {
 	}
 	runa := librarytest.Person(t, l, "runa")
 	for i := range 4 {
-		librarytest.Send(t, runa, librarytest.Control(fmt.Sprintf("silent%d", i), func(c *controls.Control) { c.Send = &sending.Send{Webhook: web.URL} }))
+		librarytest.Send(t, runa,
+			librarytest.Control(fmt.Sprintf("silent%d", i),
+				func(c *controls.Control) { c.Send = &sending.Send{Webhook: web.URL} }))
 	}
 	librarytest.Until(t, "four calls", func() bool { return calls.Load() == 4 })
 	begun := time.Now()
@@ -76,8 +78,11 @@ func TestAFullDiskRepeatsNothingAndComesBackByItself(t *testing.T) {
 	l, err := library.Open(t.Context(), records, library.Settings{
 		Organisation: model.Organisation{Zone: librarytest.Berlin, Currency: "EUR", Now: now.Time},
 		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 1},
-		Sending:      sending.Settings{MailLimit: 10 << 20, Calls: deliver.Caller{Allowed: []string{strings.TrimPrefix(web.URL, "http://")}}},
-		DataDir:      dir,
+		Sending: sending.Settings{
+			MailLimit: 10 << 20,
+			Calls:     deliver.Caller{Allowed: []string{strings.TrimPrefix(web.URL, "http://")}},
+		},
+		DataDir: dir,
 	}, slog.New(slog.DiscardHandler))
 	if err != nil {
 		t.Fatal(err)
@@ -92,7 +97,8 @@ func TestAFullDiskRepeatsNothingAndComesBackByItself(t *testing.T) {
 		t.Fatal(err)
 	}
 	runa := librarytest.Person(t, l, "runa")
-	runs := librarytest.Send(t, runa, librarytest.Control("call", func(c *controls.Control) { c.Send = &sending.Send{Webhook: web.URL} }))
+	runs := librarytest.Send(t, runa,
+		librarytest.Control("call", func(c *controls.Control) { c.Send = &sending.Send{Webhook: web.URL} }))
 	librarytest.Until(t, "the call", func() bool { return calls.Load() == 1 })
 	time.Sleep(2 * time.Second) // it was made 19 times in so long
 	if n := calls.Load(); n != 1 {
@@ -120,7 +126,8 @@ func TestAFullDiskRepeatsNothingAndComesBackByItself(t *testing.T) {
 		}
 		return nil
 	})
-	cut, err := runa.Capture.StartRun(t.Context(), capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026"}})
+	cut, err := runa.Capture.StartRun(t.Context(),
+		capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026"}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -50,9 +50,11 @@ type Access struct {
 }
 
 // Open makes the room; ended tells of runs that have ended.
-func Open(org model.Organisation, settings Settings, records Records, people *access.Room, c *catalog.Room, read *reading.Room,
+func Open(org model.Organisation, settings Settings, records Records, people *access.Room, c *catalog.Room,
+	read *reading.Room,
 	ended <-chan struct{}, work *background.Work, log *slog.Logger) *Room {
-	return &Room{org: org, settings: settings, records: records, people: people, catalog: c, reading: read, ended: ended, work: work, log: log,
+	return &Room{org: org, settings: settings, records: records, people: people, catalog: c, reading: read, ended: ended,
+		work: work, log: log,
 		toDispatch: background.NewBell()}
 }
 

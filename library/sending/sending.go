@@ -35,9 +35,10 @@ type Send struct {
 // Split makes several of a run control: one for each unit of a kind, or for
 // each value of a column, sent to that part's people.
 type Split struct {
-	Units  string              `json:"units,omitempty"`  // kind of units: district
-	Column string              `json:"column,omitempty"` // of the first report's view
-	People map[string][]string `json:"people,omitempty"` // who gets a part, by unit or value; of units, those who stand for it in the address book too
+	Units  string `json:"units,omitempty"`  // kind of units: district
+	Column string `json:"column,omitempty"` // of the first report's view
+	// who gets a part, by unit or value; of units, those who stand for it in the address book too
+	People map[string][]string `json:"people,omitempty"`
 }
 
 // line is a recipient with the line that names them.
@@ -160,7 +161,8 @@ func (a *Access) checkSplit(ctx context.Context, c Order, book []model.Address) 
 	}
 	units, kinds, err := src.Book.Units(ctx, c.Split.Units)
 	if err == nil && len(units) == 0 {
-		err = model.Refuse("split.units", "there are no units of the kind %q; there are %s", c.Split.Units, strings.Join(kinds, ", "))
+		err = model.Refuse("split.units", "there are no units of the kind %q; there are %s", c.Split.Units,
+			strings.Join(kinds, ", "))
 	}
 	return err
 }
@@ -285,7 +287,8 @@ func (a *Access) unitParts(ctx context.Context, c Order, book []model.Address, w
 		out = append(out, cut...)
 	}
 	if len(out) == 0 {
-		return nil, model.Refuse("split", "no unit of the kind %s has anybody to write to; name units in the address book", c.Split.Units)
+		return nil, model.Refuse("split", "no unit of the kind %s has anybody to write to; name units in the address book",
+			c.Split.Units)
 	}
 	return out, nil
 }
@@ -331,7 +334,8 @@ func (a *Access) cutToRecipients(ctx context.Context, c Order, whole Part) ([]Pa
 
 // sightOf tells what of a part a recipient may see: all of it, where units is
 // nil; some units of it; or nothing, and why.
-func (a *Access) sightOf(ctx context.Context, c Order, e model.Address, of Part) (units []string, why string, err error) {
+func (a *Access) sightOf(ctx context.Context, c Order, e model.Address, of Part) (units []string, why string,
+	err error) {
 	limit := e.Units
 	if e.Person != "" {
 		p, err := a.room.people.Person(ctx, e.Person)

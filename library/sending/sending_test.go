@@ -30,7 +30,14 @@ import (
 // desk shows the change from the month before.
 func TestMonthOfTheDistricts(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 9, 29, 12, 0, 0, 0, librarytest.Berlin))
-	tile := desk.Tile{Control: demo.MonthEnd, Step: 1, Part: "Hollin", View: "by_district", Show: "figure", Measure: "net_kg"}
+	tile := desk.Tile{
+		Control: demo.MonthEnd,
+		Step:    1,
+		Part:    "Hollin",
+		View:    "by_district",
+		Show:    "figure",
+		Measure: "net_kg",
+	}
 	o.During("before", func(t *testing.T, l *library.Library) {
 		runa := librarytest.Person(t, l, "runa")
 		c, err := runa.Controls.Control(t.Context(), demo.MonthEnd)
@@ -38,15 +45,18 @@ func TestMonthOfTheDistricts(t *testing.T) {
 			t.Fatal(err)
 		}
 		c.Timetable.Start = 20000 // long ago, as the demo's is of its own day
-		if c, err = runa.Controls.PutControl(t.Context(), c); err != nil || !c.Next.Equal(time.Date(2026, 9, 30, 18, 0, 0, 0, librarytest.Berlin)) {
+		if c, err = runa.Controls.PutControl(t.Context(), c); err != nil ||
+			!c.Next.Equal(time.Date(2026, 9, 30, 18, 0, 0, 0, librarytest.Berlin)) {
 			t.Fatalf("due on %s, %v", c.Next, err)
 		}
-		if _, err := runa.Desk.PutDesk(t.Context(), desk.Desk{Kind: "person", Owner: "runa", Tiles: []desk.Tile{tile}}); err != nil {
+		if _, err := runa.Desk.PutDesk(t.Context(),
+			desk.Desk{Kind: "person", Owner: "runa", Tiles: []desk.Tile{tile}}); err != nil {
 			t.Fatal(err)
 		}
 	})
 	// The thirtieth of October is a day off: the last working day is before it.
-	for i, due := range []time.Time{time.Date(2026, 9, 30, 18, 0, 4, 0, librarytest.Berlin), time.Date(2026, 10, 29, 18, 0, 4, 0, librarytest.Berlin)} {
+	for i, due := range []time.Time{time.Date(2026, 9, 30, 18, 0, 4, 0, librarytest.Berlin),
+		time.Date(2026, 10, 29, 18, 0, 4, 0, librarytest.Berlin)} {
 		o.Now.Set(due)
 		o.During("due "+due.Format("January"), func(t *testing.T, l *library.Library) {
 			runa := librarytest.Person(t, l, "runa")
@@ -67,7 +77,8 @@ func TestMonthOfTheDistricts(t *testing.T) {
 				t.Fatalf("%d ran, notes %v, %v", len(table.Ran), table.Notes, err)
 			}
 			for _, r := range table.Ran[:12] {
-				if !r.Moment.Equal(due.Truncate(time.Minute)) || r.Sending != "done" || len(r.Runs) != 2 || !strings.Contains(r.Runs[0].Sentence, "district "+r.PartName+" ") {
+				if !r.Moment.Equal(due.Truncate(time.Minute)) || r.Sending != "done" || len(r.Runs) != 2 ||
+					!strings.Contains(r.Runs[0].Sentence, "district "+r.PartName+" ") {
 					t.Errorf("%+v", r)
 				}
 			}
@@ -75,12 +86,14 @@ func TestMonthOfTheDistricts(t *testing.T) {
 			if err != nil || now.Result == nil || now.Figure.Null {
 				t.Fatalf("%+v, %v", now, err)
 			}
-			if i == 1 && (now.Before == nil || now.Change.Null || now.Was.Number.Plus(now.Change.Number, 1).Compare(now.Figure.Number) != 0) {
+			if i == 1 && (now.Before == nil || now.Change.Null ||
+				now.Was.Number.Plus(now.Change.Number, 1).Compare(now.Figure.Number) != 0) {
 				t.Errorf("the change on the desk: %+v", now)
 			}
 		})
 	}
-	for recipient, district := range map[string]string{"hollin@brackenfell.example": "Hollin", "dora@brackenfell.example": "Hollin", "lorrin@brackenfell.example": "Lórrin"} {
+	for recipient, district := range map[string]string{"hollin@brackenfell.example": "Hollin",
+		"dora@brackenfell.example": "Hollin", "lorrin@brackenfell.example": "Lórrin"} {
 		books := o.Workbooks(t, recipient)
 		if len(books) != 4 {
 			t.Errorf("%s has %d spreadsheets", recipient, len(books))
@@ -124,8 +137,10 @@ func TestWhatIsSentToWhom(t *testing.T) {
 	o.During("sending", func(t *testing.T, l *library.Library) {
 		runa := librarytest.Person(t, l, "runa")
 		// Dora sees one district: she gets a part of her own.
-		runs := librarytest.Send(t, runa, librarytest.Control("cut", func(c *controls.Control) { c.Send.To = []string{"adda", "dora"} }))
-		if len(runs) != 2 || runs[0].Runs[0].Rows >= runs[1].Runs[0].Rows || !runs[0].Runs[0].Reach.Limited || runs[1].Runs[0].Reach.Limited {
+		runs := librarytest.Send(t, runa,
+			librarytest.Control("cut", func(c *controls.Control) { c.Send.To = []string{"adda", "dora"} }))
+		if len(runs) != 2 || runs[0].Runs[0].Rows >= runs[1].Runs[0].Rows || !runs[0].Runs[0].Reach.Limited ||
+			runs[1].Runs[0].Reach.Limited {
 			t.Errorf("%+v", runs)
 		}
 		for _, p := range librarytest.ParcelsOf(t, runa, runs) {
@@ -142,15 +157,19 @@ func TestWhatIsSentToWhom(t *testing.T) {
 			t.Errorf("%+v", runs)
 		}
 		// An alert is sent when its condition holds.
-		for when, state := range map[string]string{"sum(value) > 10000": "done", "sum(value) > 1000000000": "none", "rows": "done"} {
-			runs = librarytest.Send(t, runa, librarytest.Control("alert", func(c *controls.Control) { c.Send.When = when; c.Revision = revision(t, runa, "alert") }))
+		for when, state := range map[string]string{"sum(value) > 10000": "done", "sum(value) > 1000000000": "none",
+			"rows": "done"} {
+			runs = librarytest.Send(t, runa,
+				librarytest.Control("alert",
+					func(c *controls.Control) { c.Send.When = when; c.Revision = revision(t, runa, "alert") }))
 			if runs[0].Sending != state {
 				t.Errorf("%s: %s, %s", when, runs[0].Sending, runs[0].SentNote)
 			}
 		}
 		// A part for each grade, to those who are named for it.
 		runs = librarytest.Send(t, runa, librarytest.Control("grades", func(c *controls.Control) {
-			c.Send.To, c.Split = []string{"adda"}, &sending.Split{Column: "grade", People: map[string][]string{"Select": {"hollin"}}}
+			c.Send.To, c.Split = []string{"adda"},
+				&sending.Split{Column: "grade", People: map[string][]string{"Select": {"hollin"}}}
 			c.Send.Folder = "grades"
 		}))
 		bySubject := map[string]int{}
@@ -159,7 +178,8 @@ func TestWhatIsSentToWhom(t *testing.T) {
 				bySubject[p.Title] = len(p.Recipients)
 			}
 		}
-		if len(bySubject) != 4 || bySubject["grades Select"] != 1 || bySubject["grades Baking"] != 1 || bySubject["grades UF-HOL Select"] != 1 {
+		if len(bySubject) != 4 || bySubject["grades Select"] != 1 || bySubject["grades Baking"] != 1 ||
+			bySubject["grades UF-HOL Select"] != 1 {
 			t.Errorf("%v", bySubject)
 		}
 		librarytest.Until(t, "three files", func() bool {
@@ -200,25 +220,30 @@ func TestTheQueueWaitsAndIsMended(t *testing.T) {
 		number = librarytest.ParcelsOf(t, runa, runs)[0].Number
 		librarytest.Until(t, "a first attempt", func() bool { return state(t, l).Reason != "" })
 		p := state(t, l)
-		if p.State != model.Waiting || p.Recipients[0].State != model.Sent || p.Recipients[1].State != model.Waiting || p.Recipients[2].State != model.Turned || !p.NextAt.Equal(o.Now.Time().Add(time.Minute)) {
+		if p.State != model.Waiting || p.Recipients[0].State != model.Sent || p.Recipients[1].State != model.Waiting ||
+			p.Recipients[2].State != model.Turned || !p.NextAt.Equal(o.Now.Time().Add(time.Minute)) {
 			t.Errorf("%+v", p)
 		}
 	})
 	o.Now.Set(o.Now.Time().Add(61 * time.Second))
 	o.Box.Refuse("full@brackenfell.example", 0)
 	o.During("later", func(t *testing.T, l *library.Library) {
-		librarytest.Until(t, "a second attempt", func() bool { p := state(t, l); return p.Tries == 2 && p.State == model.Failed })
+		librarytest.Until(t, "a second attempt",
+			func() bool { p := state(t, l); return p.Tries == 2 && p.State == model.Failed })
 		if p := state(t, l); p.Recipients[1].State != model.Sent {
 			t.Errorf("%+v", p)
 		}
 		runa := librarytest.Person(t, l, "runa")
-		if _, err := runa.Sending.MendParcel(t.Context(), number, map[string]string{"nobody@x.example": "a@x.example"}); err == nil {
+		if _, err := runa.Sending.MendParcel(t.Context(), number,
+			map[string]string{"nobody@x.example": "a@x.example"}); err == nil {
 			t.Error("one who is not written to was replaced")
 		}
-		if _, err := librarytest.Person(t, l, "dora").Sending.Parcel(t.Context(), number); !errors.Is(err, model.ErrNotFound) {
+		if _, err := librarytest.Person(t, l, "dora").Sending.Parcel(t.Context(), number); !errors.Is(err,
+			model.ErrNotFound) {
 			t.Errorf("another sees it: %v", err)
 		}
-		if _, err := runa.Sending.MendParcel(t.Context(), number, map[string]string{"gone@brackenfell.example": "here@brackenfell.example"}); err != nil {
+		if _, err := runa.Sending.MendParcel(t.Context(), number,
+			map[string]string{"gone@brackenfell.example": "here@brackenfell.example"}); err != nil {
 			t.Fatal(err)
 		}
 		librarytest.Until(t, "the third", func() bool { return state(t, l).State == model.Sent })
@@ -240,7 +265,8 @@ func TestSendingNow(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 10, 15, 9, 0, 0, 0, librarytest.Berlin))
 	o.During("now", func(t *testing.T, l *library.Library) {
 		runa := librarytest.Person(t, l, "runa")
-		run, err := runa.Capture.StartRun(t.Context(), capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026-08"}})
+		run, err := runa.Capture.StartRun(t.Context(),
+			capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026-08"}})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -251,12 +277,14 @@ func TestSendingNow(t *testing.T) {
 		}
 		select1 := reading.Viewed{View: "lots", Changes: sheet.Changes{Filters: []string{"grade=Select"}}}
 		takes := []reading.Take{{Format: "pdf", Views: []reading.Viewed{select1}}, {Format: "xlsx"}}
-		for want, s := range map[string]sending.Send{"nobody is written to": {}, "is called \"holli\"": {To: []string{"holli"}}, "sees only [UF-HOL]": {To: []string{"dora"}}} {
+		for want, s := range map[string]sending.Send{"nobody is written to": {},
+			"is called \"holli\"": {To: []string{"holli"}}, "sees only [UF-HOL]": {To: []string{"dora"}}} {
 			if _, err := runa.Sending.SendNow(t.Context(), x, takes, s); err == nil || !strings.Contains(err.Error(), want) {
 				t.Errorf("want %q, got %v", want, err)
 			}
 		}
-		p, err := runa.Sending.SendNow(t.Context(), x, takes, sending.Send{To: []string{"management"}, Subject: "{report}: {rows} rows", InBody: true})
+		p, err := runa.Sending.SendNow(t.Context(), x, takes,
+			sending.Send{To: []string{"management"}, Subject: "{report}: {rows} rows", InBody: true})
 		if err != nil || len(p.Files) != 2 || len(p.Recipients) != 2 || p.Title != "Intake lots: 911 rows" {
 			t.Errorf("%+v, %v", p, err)
 		}
@@ -276,7 +304,9 @@ func TestSendingNow(t *testing.T) {
 	})
 	// Files that are too large become a link.
 	l := librarytest.OpenWith(t, demotest.Dir(t), o.Now, func(s *library.Settings) {
-		s.Sending.Mail, s.Sending.MailLimit, s.Address = deliver.Server{Address: o.Box.Address(), From: "r@brackenfell.example", TLS: "none"}, 1000, "https://reports.brackenfell.example"
+		s.Sending.Mail, s.Sending.MailLimit,
+			s.Address = deliver.Server{Address: o.Box.Address(), From: "r@brackenfell.example", TLS: "none"}, 1000,
+			"https://reports.brackenfell.example"
 	})
 	if err := demo.Load(t.Context(), l); err != nil {
 		t.Fatal(err)
@@ -293,7 +323,8 @@ func TestSendingNow(t *testing.T) {
 			t.Fatal(err)
 		}
 		_, parts, err := mailbox.Parts(text)
-		if err != nil || letter.Subject == "large" && !strings.Contains(string(parts[0].Data), "https://reports.brackenfell.example/results/R-000001") {
+		if err != nil || letter.Subject == "large" &&
+			!strings.Contains(string(parts[0].Data), "https://reports.brackenfell.example/results/R-000001") {
 			t.Errorf("%s %v", parts[0].Data, err)
 		}
 	}

@@ -22,7 +22,8 @@ import (
 )
 
 // palette are the colours of series, those of the console.
-var palette = []color.Color{hex(0x7d3369), hex(0x1f807a), hex(0xc2860c), hex(0x4f6d9a), hex(0xb6402a), hex(0x71bab5), hex(0xc58bb2), hex(0x766d64)}
+var palette = []color.Color{hex(0x7d3369), hex(0x1f807a), hex(0xc2860c), hex(0x4f6d9a), hex(0xb6402a), hex(0x71bab5),
+	hex(0xc58bb2), hex(0x766d64)}
 
 var (
 	ink   = hex(0x2a2523)
@@ -117,7 +118,8 @@ func SVG(w io.Writer, c *sheet.Chart, zone *time.Location, width, height float64
 
 // PNG writes a chart as a picture of two points to a point.
 func PNG(w io.Writer, c *sheet.Chart, zone *time.Location, width, height float64) error {
-	canvas := vgimg.PngCanvas{Canvas: vgimg.NewWith(vgimg.UseWH(vg.Length(width), vg.Length(height)), vgimg.UseDPI(144), vgimg.UseBackgroundColor(color.White))}
+	canvas := vgimg.PngCanvas{Canvas: vgimg.NewWith(vgimg.UseWH(vg.Length(width), vg.Length(height)), vgimg.UseDPI(144),
+		vgimg.UseBackgroundColor(color.White))}
 	if err := Draw(c, zone, canvas, width, height); err != nil {
 		return err
 	}

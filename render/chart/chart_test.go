@@ -24,16 +24,35 @@ func charts() map[string]*sheet.Chart {
 	places := []sheet.Place{{Name: "Hollin"}, {Name: "Marr"}, {Name: "Ovenden Reach with a name that goes on and on"}}
 	one := []sheet.Series{{Label: "Weight", Figures: []frame.Value{value(1200), {Null: true}, value(-300)}}}
 	two := append(one, sheet.Series{Label: "Value", Figures: []frame.Value{value(10), value(20), value(30)}})
-	text, number := sheet.Axis{Label: "District", Field: frame.Field{Kind: frame.Text}}, sheet.Axis{Label: "Weight, kg", Field: frame.Field{Kind: frame.Decimal}}
+	text, number := sheet.Axis{Label: "District", Field: frame.Field{Kind: frame.Text}},
+		sheet.Axis{Label: "Weight, kg", Field: frame.Field{Kind: frame.Decimal}}
 	month := sheet.Axis{Label: "Month", Field: frame.Field{Kind: frame.Date, Grain: "month"}}
 	return map[string]*sheet.Chart{
-		"bar":       {Form: "bar", X: text, Y: number, Places: places, Series: two},
-		"upright":   {Form: "bar", X: month, Y: number, Places: places, Series: one},
-		"line":      {Form: "line", X: month, Y: number, Places: places, Series: two, Marks: []sheet.ChartMark{{Label: "limit", Value: value(500)}}},
+		"bar":     {Form: "bar", X: text, Y: number, Places: places, Series: two},
+		"upright": {Form: "bar", X: month, Y: number, Places: places, Series: one},
+		"line": {
+			Form:   "line",
+			X:      month,
+			Y:      number,
+			Places: places,
+			Series: two,
+			Marks:  []sheet.ChartMark{{Label: "limit", Value: value(500)}},
+		},
 		"area":      {Form: "area", X: month, Y: number, Places: places, Series: one},
 		"histogram": {Form: "histogram", X: number, Y: number, Places: places, Series: one},
-		"pie":       {Form: "pie", X: text, Y: number, Places: places, Series: []sheet.Series{{Figures: []frame.Value{value(30), value(50), value(20)}}}},
-		"scatter":   {Form: "scatter", X: number, Y: number, Points: []sheet.Point{{X: value(1), Y: value(2)}, {X: value(3), Y: value(5)}}},
+		"pie": {
+			Form:   "pie",
+			X:      text,
+			Y:      number,
+			Places: places,
+			Series: []sheet.Series{{Figures: []frame.Value{value(30), value(50), value(20)}}},
+		},
+		"scatter": {
+			Form:   "scatter",
+			X:      number,
+			Y:      number,
+			Points: []sheet.Point{{X: value(1), Y: value(2)}, {X: value(3), Y: value(5)}},
+		},
 	}
 }
 
@@ -94,7 +113,8 @@ func TestEveryFormIsDrawn(t *testing.T) {
 }
 
 func TestLongNamesAreShortened(t *testing.T) {
-	if svg := drawn(t, charts()["bar"]); strings.Contains(svg, "goes on and on") || !strings.Contains(svg, "Ovenden Reach with a name that go…") {
+	if svg := drawn(t, charts()["bar"]); strings.Contains(svg, "goes on and on") ||
+		!strings.Contains(svg, "Ovenden Reach with a name that go…") {
 		t.Error("the long name is not shortened")
 	}
 }
@@ -141,7 +161,8 @@ func TestHeight(t *testing.T) {
 }
 
 func TestGroupedTicks(t *testing.T) {
-	for v, want := range map[float64]string{0: "0", 1234567: "1,234,567", -1200.5: "−1,200.5", 0.1 + 0.2: "0.3", 999: "999"} {
+	for v, want := range map[float64]string{0: "0", 1234567: "1,234,567", -1200.5: "−1,200.5", 0.1 + 0.2: "0.3",
+		999: "999"} {
 		if got := grouped(v); got != want {
 			t.Errorf("%g: got %q, want %q", v, got, want)
 		}

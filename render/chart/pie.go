@@ -50,7 +50,8 @@ func pie(c *sheet.Chart, on draw.Canvas) {
 		at := vg.Point{X: middle.X + radius + 24, Y: y}
 		on.SetColor(colorOf(i))
 		on.Fill(square(at, 8))
-		on.FillText(label, vg.Point{X: at.X + 14, Y: at.Y + 0.5}, fmt.Sprintf("%s  %.1f %%", place.Name, math.Round(share*1000)/10))
+		on.FillText(label, vg.Point{X: at.X + 14, Y: at.Y + 0.5},
+			fmt.Sprintf("%s  %.1f %%", place.Name, math.Round(share*1000)/10))
 		y -= step
 	}
 }

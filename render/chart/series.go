@@ -171,7 +171,10 @@ func (d *drawing) points() error {
 	}
 	p.X.Tick.Marker = figures{}
 	if k := c.X.Field.Kind; k == frame.Date || k == frame.Timestamp {
-		p.X.Tick.Marker = plot.TimeTicks{Format: "2 Jan 06", Time: func(x float64) time.Time { return time.Unix(int64(x), 0).In(d.zone) }}
+		p.X.Tick.Marker = plot.TimeTicks{
+			Format: "2 Jan 06",
+			Time:   func(x float64) time.Time { return time.Unix(int64(x), 0).In(d.zone) },
+		}
 	}
 	dots, err := plotter.NewScatter(at)
 	if err != nil {
@@ -205,7 +208,10 @@ func (d *drawing) marks() error {
 			return err
 		}
 		line.Color, line.Width, line.Dashes = hex(0x9c3321), 0.9, []vg.Length{4, 3}
-		name, err := plotter.NewLabels(plotter.XYLabels{XYs: plotter.XYs{{X: d.plot.X.Min, Y: y}}, Labels: []string{" " + m.Label + " " + sheet.Text(m.Value, d.zone)}})
+		name, err := plotter.NewLabels(plotter.XYLabels{
+			XYs:    plotter.XYs{{X: d.plot.X.Min, Y: y}},
+			Labels: []string{" " + m.Label + " " + sheet.Text(m.Value, d.zone)},
+		})
 		if err != nil {
 			return err
 		}

@@ -111,8 +111,9 @@ func (t *Table) total() []string {
 
 // opNames are the totals that are no sums, as they are named in the line of
 // totals.
-var opNames = map[frame.Op]string{frame.Avg: "avg", frame.Min: "min", frame.Max: "max", frame.Count: "count", frame.Distinct: "distinct",
-	frame.Median: "median", frame.Stddev: "stddev", frame.First: "first", frame.Last: "last"}
+var opNames = map[frame.Op]string{frame.Avg: "avg", frame.Min: "min", frame.Max: "max", frame.Count: "count",
+	frame.Distinct: "distinct",
+	frame.Median:   "median", frame.Stddev: "stddev", frame.First: "first", frame.Last: "last"}
 
 // before is how many columns stand before those of the sheet.
 func (t *Table) before() (n int) {

@@ -92,12 +92,22 @@ func (c *canvas) at(p vg.Point) (x, y float64) {
 
 func (c *canvas) Stroke(p vg.Path) {
 	if c.state.pen > 0 {
-		c.page.Items = append(c.page.Items, Item{Kind: Path, Color: c.state.color, Fill: None, Pen: c.state.pen, Dash: c.state.dash, Steps: c.steps(p), Tag: c.page.now})
+		c.page.Items = append(c.page.Items,
+			Item{
+				Kind:  Path,
+				Color: c.state.color,
+				Fill:  None,
+				Pen:   c.state.pen,
+				Dash:  c.state.dash,
+				Steps: c.steps(p),
+				Tag:   c.page.now,
+			})
 	}
 }
 
 func (c *canvas) Fill(p vg.Path) {
-	c.page.Items = append(c.page.Items, Item{Kind: Path, Color: None, Fill: c.state.color, Steps: c.steps(p), Tag: c.page.now})
+	c.page.Items = append(c.page.Items,
+		Item{Kind: Path, Color: None, Fill: c.state.color, Steps: c.steps(p), Tag: c.page.now})
 }
 
 func (c *canvas) steps(p vg.Path) (out []Step) {
@@ -135,7 +145,10 @@ func (c *canvas) arc(part vg.PathComp, begins bool) (out []Step) {
 	n := max(int(math.Abs(part.Angle)/(math.Pi/120)), 2)
 	for i := range n + 1 {
 		angle := part.Start + part.Angle*float64(i)/float64(n)
-		x, y := c.at(vg.Point{X: part.Pos.X + part.Radius*vg.Length(math.Cos(angle)), Y: part.Pos.Y + part.Radius*vg.Length(math.Sin(angle))})
+		x, y := c.at(vg.Point{
+			X: part.Pos.X + part.Radius*vg.Length(math.Cos(angle)),
+			Y: part.Pos.Y + part.Radius*vg.Length(math.Sin(angle)),
+		})
 		op := byte('l')
 		if i == 0 && begins {
 			op = 'm'
@@ -150,8 +163,9 @@ func (c *canvas) FillString(f font.Face, at vg.Point, text string) {
 		return
 	}
 	x, y := c.at(at)
-	c.page.Items = append(c.page.Items, Item{Kind: Text, X: x, Y: y, Size: float64(f.Font.Size), Bold: f.Font.Weight > 0, Color: c.state.color,
-		Angle: c.state.angle * 180 / math.Pi, Text: text, Tag: c.page.now})
+	c.page.Items = append(c.page.Items,
+		Item{Kind: Text, X: x, Y: y, Size: float64(f.Font.Size), Bold: f.Font.Weight > 0, Color: c.state.color,
+			Angle: c.state.angle * 180 / math.Pi, Text: text, Tag: c.page.now})
 }
 
 // DrawImage draws nothing: charts have no pictures.

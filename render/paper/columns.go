@@ -49,7 +49,8 @@ func (p *press) fit(t *document.Table) (columns, error) {
 		case scale < smallest && p.setting.Fit == "auto", scale < 1 && p.setting.Fit == "split":
 			return p.split(t, natural, across, landscape), nil
 		}
-		return columns{shared(natural, least, across, scale), cellSize * scale, padding * scale, landscape, [][]int{every(len(natural))}}, nil
+		return columns{shared(natural, least, across, scale), cellSize * scale, padding * scale, landscape,
+			[][]int{every(len(natural))}}, nil
 	}
 	panic("a page lies one way or the other")
 }

@@ -98,7 +98,8 @@ func (f *filing) form(l document.Line) error {
 	}
 	f.y += 4
 	f.page.decor()
-	f.page.Items = append(f.page.Items, Item{Kind: Path, Color: Hair, Fill: None, Pen: 0.6, Steps: rectangle(f.frame.left, top, f.frame.across(), f.y-top)})
+	f.page.Items = append(f.page.Items,
+		Item{Kind: Path, Color: Hair, Fill: None, Pen: 0.6, Steps: rectangle(f.frame.left, top, f.frame.across(), f.y-top)})
 	f.y += 8
 	return nil
 }
@@ -130,5 +131,6 @@ func (f *filing) field(x, width float64, label, text, tone string) {
 }
 
 func rectangle(x, y, w, h float64) []Step {
-	return []Step{{Op: 'm', X: x, Y: y}, {Op: 'l', X: x + w, Y: y}, {Op: 'l', X: x + w, Y: y + h}, {Op: 'l', X: x, Y: y + h}, {Op: 'z'}}
+	return []Step{{Op: 'm', X: x, Y: y}, {Op: 'l', X: x + w, Y: y}, {Op: 'l', X: x + w, Y: y + h},
+		{Op: 'l', X: x, Y: y + h}, {Op: 'z'}}
 }

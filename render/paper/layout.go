@@ -17,7 +17,8 @@ const Pages = "{pages}"
 const MostPages = 20_000
 
 // ErrTooManyPages says that a document would be longer than [MostPages].
-var ErrTooManyPages = fmt.Errorf("the document would have more than %d pages; filter the rows, fold the groups, or take it as a spreadsheet", MostPages)
+var ErrTooManyPages = fmt.Errorf("the document would have more than %d pages; filter the rows, fold the groups, or "+
+	"take it as a spreadsheet", MostPages)
 
 // The sizes of letters.
 const (
@@ -226,7 +227,8 @@ func (p *press) cover() {
 	for _, n := range d.Notes {
 		pairs = append(pairs, [2]string{"Note", n})
 	}
-	pairs = append(pairs, [2]string{"Run", "by " + d.AskedBy + " on " + d.RanAt.Format("2 January 2006 at 15:04 MST")}, [2]string{"Result", d.Number})
+	pairs = append(pairs, [2]string{"Run", "by " + d.AskedBy + " on " + d.RanAt.Format("2 January 2006 at 15:04 MST")},
+		[2]string{"Result", d.Number})
 	if d.Seal != "" {
 		pairs = append(pairs, [2]string{"Seal", d.SealSays()})
 	}

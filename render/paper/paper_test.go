@@ -25,7 +25,8 @@ func rows(t *testing.T, n, further int, changes sheet.Changes) *document.Documen
 		{ID: "group", Label: "Group", Kind: frame.Text}, {ID: "name", Label: "Name", Kind: frame.Text},
 		{ID: "kg", Label: "Weight", Kind: frame.Decimal, Scale: 3, Unit: "kg", Total: frame.Sum}}}
 	for i := range further {
-		set.Columns = append(set.Columns, report.Column{ID: fmt.Sprintf("more%d", i), Label: fmt.Sprintf("Further %d", i), Kind: frame.Integer})
+		set.Columns = append(set.Columns,
+			report.Column{ID: fmt.Sprintf("more%d", i), Label: fmt.Sprintf("Further %d", i), Kind: frame.Integer})
 	}
 	var records []arrow.RecordBatch
 	b := frame.NewBuilder(set.Schema(), 1000, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
@@ -53,12 +54,23 @@ func rows(t *testing.T, n, further int, changes sheet.Changes) *document.Documen
 	if err != nil {
 		t.Fatal(err)
 	}
-	s, err := sheet.Lay(f, &set, &report.View{ID: "v", Title: "All rows", Of: "d", Show: report.Table}, changes, sheet.Setting{Cache: sheet.Fresh{}})
+	s, err := sheet.Lay(f, &set, &report.View{ID: "v", Title: "All rows", Of: "d", Show: report.Table}, changes,
+		sheet.Setting{Cache: sheet.Fresh{}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	at := time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC)
-	return &document.Document{Organisation: "Brackenfell", Title: "Made rows", Sentence: "All of them.", Number: "R-000007", AskedBy: "runa", RanAt: at, WrittenAt: at, Zone: time.UTC, Sheets: []*sheet.Sheet{s}}
+	return &document.Document{
+		Organisation: "Brackenfell",
+		Title:        "Made rows",
+		Sentence:     "All of them.",
+		Number:       "R-000007",
+		AskedBy:      "runa",
+		RanAt:        at,
+		WrittenAt:    at,
+		Zone:         time.UTC,
+		Sheets:       []*sheet.Sheet{s},
+	}
 }
 
 func pages(t *testing.T, d *document.Document, s Setting) (all []*Page) {
@@ -122,7 +134,8 @@ func TestNothingIsTornApart(t *testing.T) {
 			if names == 0 {
 				t.Fatalf("%d rows: page %d has no row: %v", n, at+1, body)
 			}
-			if first := body[slices.IndexFunc(body, func(i Item) bool { return strings.HasPrefix(i.Text, "group-") })]; at > 0 && first.Y > all[0].Height/3 {
+			if first := body[slices.IndexFunc(body, func(i Item) bool { return strings.HasPrefix(i.Text, "group-") })]; at > 0 &&
+				first.Y > all[0].Height/3 {
 				t.Fatalf("%d rows: page %d does not name its group", n, at+1)
 			}
 		}
@@ -163,7 +176,8 @@ func TestColumnsGoOnOverSeveralPages(t *testing.T) {
 	all := pages(t, d, Setting{Fit: "split", Orientation: "portrait", Lead: 2})
 	seen := map[string]bool{}
 	for at, p := range all {
-		if !has(p, "Group") || !has(p, "Name") || !slices.ContainsFunc(p.Items, func(i Item) bool { return strings.HasPrefix(i.Text, "row-00000") }) {
+		if !has(p, "Group") || !has(p, "Name") ||
+			!slices.ContainsFunc(p.Items, func(i Item) bool { return strings.HasPrefix(i.Text, "row-00000") }) {
 			t.Errorf("page %d does not repeat the leading columns", at+1)
 		}
 		right := 0.0
@@ -224,7 +238,8 @@ func TestWrapping(t *testing.T) {
 		most  int
 		want  string
 	}{
-		{"short", 100, 3, "short"}, {"some longer words", 60, 3, "some longer|words"}, {"some longer words that go on", 60, 2, "some longer|words that g…"},
+		{"short", 100, 3, "short"}, {"some longer words", 60, 3, "some longer|words"},
+		{"some longer words that go on", 60, 2, "some longer|words that g…"},
 		{"unbreakable-name", 40, 2, "unbrea…"}, {"two\nlines", 100, 3, "two|lines"}, {"two\nlines", 100, 1, "two lines"},
 	} {
 		if got := strings.Join(wrap(c.text, c.width, 9, false, c.most), "|"); got != c.want {
@@ -234,7 +249,8 @@ func TestWrapping(t *testing.T) {
 }
 
 func TestSettingsAreChecked(t *testing.T) {
-	for want, s := range map[string]Setting{"paper:": {Size: "b7"}, "margin: 90": {Margin: 90}, "fit:": {Fit: "somehow"}, "orientation:": {Orientation: "askew"}, "lead:": {Lead: 40}} {
+	for want, s := range map[string]Setting{"paper:": {Size: "b7"}, "margin: 90": {Margin: 90}, "fit:": {Fit: "somehow"},
+		"orientation:": {Orientation: "askew"}, "lead:": {Lead: 40}} {
 		if err := s.Check(); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("want %q, got %v", want, err)
 		}

@@ -10,9 +10,10 @@ type Setting struct {
 	Size        string  // a3, a4, a5, letter or legal
 	Orientation string  // portrait, landscape, or auto: as the widest sheet needs
 	Margin      float64 // in millimetres
-	Fit         string  // width: smaller until all columns fit; split: over several pages; auto: smaller as long as it can be read, then split
-	Lead        int     // leading columns that are repeated where columns are split; 0 for those that tell rows apart
-	Cover       bool
+	// width: smaller until all columns fit; split: over several pages; auto: smaller as long as it can be read, then split
+	Fit   string
+	Lead  int // leading columns that are repeated where columns are split; 0 for those that tell rows apart
+	Cover bool
 }
 
 // Sizes, orientations and ways to fit, as they are written.
@@ -23,7 +24,8 @@ var (
 )
 
 // sizes are widths and heights upright, in points (ISO 216; ANSI/ASME Y14.1).
-var sizes = map[string][2]float64{"a3": {841.89, 1190.55}, "a4": {595.28, 841.89}, "a5": {419.53, 595.28}, "letter": {612, 792}, "legal": {612, 1008}}
+var sizes = map[string][2]float64{"a3": {841.89, 1190.55}, "a4": {595.28, 841.89}, "a5": {419.53, 595.28},
+	"letter": {612, 792}, "legal": {612, 1008}}
 
 const perMillimetre = 72 / 25.4
 

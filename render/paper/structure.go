@@ -121,7 +121,8 @@ func (s *structure) write(t *tail) error {
 	base := t.numbers(len(s.elements))
 	parents := t.numbers(len(s.pages))
 	tree := t.number()
-	t.add(root, fmt.Appendf(nil, "<</Type/StructTreeRoot/K[%d 0 R]/ParentTree %d 0 R/ParentTreeNextKey %d>>", base, tree, len(s.pages)))
+	t.add(root, fmt.Appendf(nil, "<</Type/StructTreeRoot/K[%d 0 R]/ParentTree %d 0 R/ParentTreeNextKey %d>>", base, tree,
+		len(s.pages)))
 	var text []byte
 	for i := range s.elements {
 		text = s.elements[i].says(text[:0], base, root)
@@ -141,7 +142,8 @@ func (s *structure) write(t *tail) error {
 	if err := t.change(t.catalog-1, s.dated); err != nil {
 		return err
 	}
-	return t.again(t.catalog, fmt.Sprintf("/Version/1.7/MarkInfo<</Marked true>>/ViewerPreferences<</DisplayDocTitle true>>/StructTreeRoot %d 0 R", root))
+	return t.again(t.catalog, fmt.Sprintf("/Version/1.7/MarkInfo<</Marked true>>/ViewerPreferences<</DisplayDocTitle "+
+		"true>>/StructTreeRoot %d 0 R", root))
 }
 
 // dated adds to dates how far they are from UTC, which the library leaves out

@@ -59,10 +59,12 @@ func TestStructureIsBounded(t *testing.T) {
 		}
 	}
 	page := []string{"Sect", "H2", "Table", "TR", "TH", "TR", "TD", "TD"}
-	if want := slices.Concat([]string{"Document"}, page, page[:0], page, []string{"P", "P"}); !slices.Equal(kinds(), want) {
+	if want := slices.Concat([]string{"Document"}, page, page[:0], page, []string{"P", "P"}); !slices.Equal(kinds(),
+		want) {
 		t.Errorf("got %v", kinds())
 	}
-	if last := s.elements[len(s.elements)-1]; last.mark != 0 || !slices.Equal(last.more, []int{1, 2, 3}) || last.page != 3 {
+	if last := s.elements[len(s.elements)-1]; last.mark != 0 || !slices.Equal(last.more, []int{1, 2, 3}) ||
+		last.page != 3 {
 		t.Errorf("the last page: %+v", last)
 	}
 }

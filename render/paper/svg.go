@@ -11,7 +11,8 @@ import (
 // that it stands where it does on paper.
 func SVG(p *Page, pages int) string {
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %.2f %.2f" font-family="Liberation Sans, Arimo, Arial, Helvetica, sans-serif">`, p.Width, p.Height)
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %.2f %.2f" font-family="Liberation Sans, `+
+		`Arimo, Arial, Helvetica, sans-serif">`, p.Width, p.Height)
 	fmt.Fprintf(&b, `<rect width="%.2f" height="%.2f" fill="#fff"/>`, p.Width, p.Height)
 	for i := range p.Items {
 		item := &p.Items[i]
@@ -38,7 +39,8 @@ func (i *Item) svg(b *strings.Builder) {
 	case Box:
 		fmt.Fprintf(b, `<rect x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="%s"/>`, i.X, i.Y, i.W, i.H, i.Color.css())
 	case Line:
-		fmt.Fprintf(b, `<line x1="%.2f" y1="%.2f" x2="%.2f" y2="%.2f" stroke="%s" stroke-width="%.2f"/>`, i.X, i.Y, i.X+i.W, i.Y+i.H, i.Color.css(), i.Pen)
+		fmt.Fprintf(b, `<line x1="%.2f" y1="%.2f" x2="%.2f" y2="%.2f" stroke="%s" stroke-width="%.2f"/>`, i.X, i.Y, i.X+i.W,
+			i.Y+i.H, i.Color.css(), i.Pen)
 	case Path:
 		fmt.Fprintf(b, `<path fill="%s" stroke="%s" stroke-width="%.2f"`, i.Fill.css(), i.Color.css(), i.Pen)
 		if len(i.Dash) > 0 {

@@ -17,7 +17,6 @@ type printing struct {
 	*press
 	table *document.Table
 	columns
-	bold   []float64 // widths of the total are as those of the cells
 	heads  headings
 	pages  []*Page
 	open   []document.Line // the groups that the next line is in
@@ -253,7 +252,8 @@ func (g *printing) write(l set) {
 		}
 		page.decor()
 	}
-	if l.Kind == sheet.GroupLine && l.Level == 1 && l.Below > 0 && g.groups < 2000 && !strings.HasSuffix(l.Cells[0], " (continued)") {
+	if l.Kind == sheet.GroupLine && l.Level == 1 && l.Below > 0 && g.groups < 2000 &&
+		!strings.HasSuffix(l.Cells[0], " (continued)") {
 		g.groups++
 		g.pages[0].Marks = append(g.pages[0].Marks, Bookmark{1, l.Cells[0], g.y})
 	}

@@ -16,7 +16,15 @@ const (
 	Figure
 )
 
-var structureTypes = [...]string{Title: "H1", Heading: "H2", Paragraph: "P", HeadCell: "TH", RowHead: "TH", Cell: "TD", Figure: "Figure"}
+var structureTypes = [...]string{
+	Title:     "H1",
+	Heading:   "H2",
+	Paragraph: "P",
+	HeadCell:  "TH",
+	RowHead:   "TH",
+	Cell:      "TD",
+	Figure:    "Figure",
+}
 
 // Tag is one thing that is read as a whole; items of a page name it.
 type Tag struct {

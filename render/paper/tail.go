@@ -184,7 +184,8 @@ func (t *tail) end() error {
 		table = append(append(table, e.kind), offset[3:]...)
 		table = binary.BigEndian.AppendUint16(table, e.place)
 	}
-	t.stream(n, fmt.Sprintf("/Type/XRef/Size %d/W[1 5 2]/Root %d 0 R/Info %d 0 R", len(t.entries), t.catalog, t.catalog-1), table)
+	t.stream(n, fmt.Sprintf("/Type/XRef/Size %d/W[1 5 2]/Root %d 0 R/Info %d 0 R", len(t.entries), t.catalog, t.catalog-1),
+		table)
 	fmt.Fprintf(&t.out, "startxref\n%d\n%%%%EOF\n", at)
 	return nil
 }

@@ -95,7 +95,8 @@ func (s *scale) lane(name string, l sheet.Line, span sheet.Span) {
 	}
 	color := toneColor(l.Tone)
 	s.page.read(Tag{Role: Paragraph})
-	s.page.text(s.frame.left+padding, s.y+10.5, cellSize, false, color, cut(name, s.lanes-s.frame.left-2*padding, cellSize, false))
+	s.page.text(s.frame.left+padding, s.y+10.5, cellSize, false, color,
+		cut(name, s.lanes-s.frame.left-2*padding, cellSize, false))
 	s.page.read(Tag{Role: Figure, Alt: name + ": " + span[0].String() + " to " + span[1].String()})
 	if color == Ink {
 		color = Sea

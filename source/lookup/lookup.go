@@ -78,7 +78,8 @@ func (b *Book) get(ctx context.Context, id string) (*list, error) {
 
 func (l *list) index() {
 	l.folded = make([]string, len(l.items))
-	l.byCode, l.byName, l.below = make(map[string]int, len(l.items)), make(map[string][]int, 2*len(l.items)), map[string][]int{}
+	l.byCode, l.byName, l.below = make(map[string]int, len(l.items)), make(map[string][]int, 2*len(l.items)),
+		map[string][]int{}
 	for i, item := range l.items {
 		code, label := frame.Fold(item.Code), frame.Fold(item.Label)
 		l.folded[i] = code + "\n" + label

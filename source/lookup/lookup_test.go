@@ -32,16 +32,27 @@ func unit(code, label, parent string) source.Item {
 }
 
 func keeper(no, name, site string) source.Item {
-	return source.Item{Entry: param.Entry{Code: no, Label: name, Detail: site}, Find: []string{site}, Scope: site, Fields: map[string]string{"unit": site}}
+	return source.Item{
+		Entry:  param.Entry{Code: no, Label: name, Detail: site},
+		Find:   []string{site},
+		Scope:  site,
+		Fields: map[string]string{"unit": site},
+	}
 }
 
 func book() (*Book, *held) {
 	h := &held{state: "1", lists: map[string][]source.Item{
-		"units":   {unit("C", "Whole", ""), unit("A", "Lórrin", "C"), unit("B", "Marr", "C"), unit("A1", "Mill", "A"), unit("A2", "Abbey", "A"), unit("B1", "Mill", "B")},
-		"keepers": {keeper("K-1", "Aris Lingby", "A1"), keeper("K-2", "Aris Lingby", "B1"), keeper("K-3", "Østen Ashby", "A2")},
-		"grades":  {{Entry: param.Entry{Code: "A", Label: "Select"}}},
+		"units": {unit("C", "Whole", ""), unit("A", "Lórrin", "C"), unit("B", "Marr", "C"), unit("A1", "Mill", "A"),
+			unit("A2", "Abbey", "A"), unit("B1", "Mill", "B")},
+		"keepers": {keeper("K-1", "Aris Lingby", "A1"), keeper("K-2", "Aris Lingby", "B1"),
+			keeper("K-3", "Østen Ashby", "A2")},
+		"grades": {{Entry: param.Entry{Code: "A", Label: "Select"}}},
 	}}
-	config := &source.Config{ID: "coop", Units: "units", Lists: map[string]source.List{"units": {}, "keepers": {Scope: "site"}, "grades": {}}}
+	config := &source.Config{
+		ID:    "coop",
+		Units: "units",
+		Lists: map[string]source.List{"units": {}, "keepers": {Scope: "site"}, "grades": {}},
+	}
 	return New(config, h), h
 }
 
@@ -89,14 +100,16 @@ func TestEntries(t *testing.T) {
 		{"grades", hollin, Wish{Limit: 10}, "A"},
 		{"keepers", report.Reach{}, Wish{Limit: 10, By: map[string][]string{"unit": {"A2", "B1"}}}, "K-2 K-3 K-1!"},
 		{"keepers", report.Reach{}, Wish{Limit: 2, By: map[string][]string{"unit": {"A2"}}}, "K-3 K-1!"},
-		{"keepers", report.Reach{}, Wish{Codes: []string{"K-1", "K-3"}, Limit: 9, By: map[string][]string{"unit": {"A2"}}}, "K-3 K-1!"},
+		{"keepers", report.Reach{}, Wish{Codes: []string{"K-1", "K-3"}, Limit: 9, By: map[string][]string{"unit": {"A2"}}},
+			"K-3 K-1!"},
 	} {
 		got, err := b.For(c.reach).Entries(t.Context(), c.list, c.wish)
 		if err != nil || labels(got) != c.want {
 			t.Errorf("%s %+v: got %q, %v; want %q", c.list, c.wish, labels(got), err, c.want)
 		}
 	}
-	if _, err := b.For(report.Reach{}).Entries(t.Context(), "unit", Wish{}); err == nil || !strings.Contains(err.Error(), "it has grades, keepers and units") {
+	if _, err := b.For(report.Reach{}).Entries(t.Context(), "unit", Wish{}); err == nil ||
+		!strings.Contains(err.Error(), "it has grades, keepers and units") {
 		t.Errorf("an unknown list: %v", err)
 	}
 }
@@ -104,14 +117,16 @@ func TestEntries(t *testing.T) {
 func TestMatchNearAndBelow(t *testing.T) {
 	b, _ := book()
 	all, mine := b.For(report.Reach{}), b.For(reach(t, b, "A"))
-	for typed, want := range map[string]string{"b1": "B1", "lorrin": "A", "Mill": "A1 B1", "Marr/Mill": "B1", "Whole/Lórrin/mill": "A1", "Nowhere/Mill": "", "x": "", " Abbey ": "A2"} {
+	for typed, want := range map[string]string{"b1": "B1", "lorrin": "A", "Mill": "A1 B1", "Marr/Mill": "B1",
+		"Whole/Lórrin/mill": "A1", "Nowhere/Mill": "", "x": "", " Abbey ": "A2"} {
 		if got, err := all.Match(t.Context(), "units", typed); err != nil || labels(got) != want {
 			t.Errorf("match %q: got %q, %v; want %q", typed, labels(got), err, want)
 		}
 	}
 	// A unit that is not mine is as good as unknown, as is a keeper of another's;
 	// one above mine means what of it is mine.
-	for typed, want := range map[string]string{"Marr": "", "B": "", "B1": "", "Marr/Mill": "", "Whole": "C", "Lorrin": "A", "A1": "A1"} {
+	for typed, want := range map[string]string{"Marr": "", "B": "", "B1": "", "Marr/Mill": "", "Whole": "C", "Lorrin": "A",
+		"A1": "A1"} {
 		if got, _ := mine.Match(t.Context(), "units", typed); labels(got) != want {
 			t.Errorf("%s is %q to me, want %q", typed, labels(got), want)
 		}
@@ -134,7 +149,8 @@ func TestMatchNearAndBelow(t *testing.T) {
 			t.Errorf("below %v: %v, %v; want %s", c.codes, got, err, c.want)
 		}
 	}
-	if out, err := all.Out(t.Context(), "keepers", []string{"K-1", "K-2"}, map[string][]string{"unit": {"B1"}}); err != nil || fmt.Sprint(out) != "[K-1]" {
+	if out, err := all.Out(t.Context(), "keepers", []string{"K-1", "K-2"},
+		map[string][]string{"unit": {"B1"}}); err != nil || fmt.Sprint(out) != "[K-1]" {
 		t.Errorf("out: %v, %v", out, err)
 	}
 }
@@ -150,7 +166,8 @@ func TestListsAreReadAgainWhenTheSourceChanges(t *testing.T) {
 		t.Errorf("an unchanged list was read %d times", h.reads)
 	}
 	h.lists["keepers"], h.state = append(h.lists["keepers"], keeper("K-9", "New", "A1")), "2"
-	if got, err := b.For(report.Reach{}).Match(t.Context(), "keepers", "K-9"); err != nil || len(got) != 1 || h.reads != 2 {
+	if got, err := b.For(report.Reach{}).Match(t.Context(), "keepers", "K-9"); err != nil || len(got) != 1 ||
+		h.reads != 2 {
 		t.Errorf("after the change: %v, %v, %d reads", got, err, h.reads)
 	}
 }
@@ -167,9 +184,12 @@ func TestNoTreeNoReach(t *testing.T) {
 func BenchmarkSearch100000(b *testing.B) {
 	var items []source.Item
 	for i := range 100_000 {
-		items = append(items, keeper(fmt.Sprintf("K-%06d", i), fmt.Sprintf("Keeper %d of Ünder %d", i*7919%100_000, i%977), fmt.Sprintf("site %d", i%90)))
+		items = append(items,
+			keeper(fmt.Sprintf("K-%06d", i), fmt.Sprintf("Keeper %d of Ünder %d", i*7919%100_000, i%977),
+				fmt.Sprintf("site %d", i%90)))
 	}
-	book := New(&source.Config{Lists: map[string]source.List{"keepers": {}}}, &held{state: "1", lists: map[string][]source.Item{"keepers": items}})
+	book := New(&source.Config{Lists: map[string]source.List{"keepers": {}}},
+		&held{state: "1", lists: map[string][]source.Item{"keepers": items}})
 	lists := book.For(report.Reach{})
 	begun := time.Now()
 	if _, err := lists.Entries(b.Context(), "keepers", Wish{Search: "zzz", Limit: 30}); err != nil {
@@ -177,7 +197,8 @@ func BenchmarkSearch100000(b *testing.B) {
 	}
 	first := time.Since(begun)
 	for i := 0; b.Loop(); i++ {
-		if _, err := lists.Entries(b.Context(), "keepers", Wish{Search: fmt.Sprintf("under %d site 4", i%977), Limit: 30}); err != nil {
+		if _, err := lists.Entries(b.Context(), "keepers",
+			Wish{Search: fmt.Sprintf("under %d site 4", i%977), Limit: 30}); err != nil {
 			b.Fatal(err)
 		}
 	}

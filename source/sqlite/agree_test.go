@@ -22,7 +22,9 @@ type made struct {
 	rows *frame.Frame
 }
 
-var madeSchema = frame.Schema{{Name: "a", Kind: frame.Integer}, {Name: "b", Kind: frame.Integer}, {Name: "x", Kind: frame.Decimal, Scale: 2}, {Name: "s", Kind: frame.Text}, {Name: "u", Kind: frame.Text}, {Name: "f", Kind: frame.Flag}}
+var madeSchema = frame.Schema{{Name: "a", Kind: frame.Integer}, {Name: "b", Kind: frame.Integer},
+	{Name: "x", Kind: frame.Decimal, Scale: 2}, {Name: "s", Kind: frame.Text}, {Name: "u", Kind: frame.Text},
+	{Name: "f", Kind: frame.Flag}}
 
 func makeRows(t *testing.T, r *rand.Rand, n int) made {
 	t.Helper()
@@ -70,7 +72,8 @@ func makeRows(t *testing.T, r *rand.Rand, n int) made {
 	}
 	f, err := frame.New(madeSchema, records...)
 	if err == nil {
-		err = conn.Exec("create table t (a integer, b integer, x real, s text, u text, f integer); insert into t values " + strings.Join(insert, ","))
+		err = conn.Exec("create table t (a integer, b integer, x real, s text, u text, f integer); insert into t values " +
+			strings.Join(insert, ","))
 	}
 	if err != nil {
 		t.Fatal(err)
@@ -137,15 +140,21 @@ func expression(r *rand.Rand, kind frame.Kind, depth int) string {
 	}
 	switch kind {
 	case frame.Text:
-		return pick("upper("+pick("'ash'", "'birch'")+")", "trim("+text()+" || ' ')", "coalesce("+text()+", "+text()+")", "("+text()+" || "+text()+")", "substr("+text()+", 2, 3)",
-			"case when "+flag()+" then "+text()+" else "+text()+" end", "nullif("+text()+", "+text()+")", "replace("+text()+", 'a', 'oo')")
+		return pick("upper("+pick("'ash'", "'birch'")+")", "trim("+text()+" || ' ')", "coalesce("+text()+", "+text()+")",
+			"("+text()+" || "+text()+")", "substr("+text()+", 2, 3)",
+			"case when "+flag()+" then "+text()+" else "+text()+" end", "nullif("+text()+", "+text()+")",
+			"replace("+text()+", 'a', 'oo')")
 	case frame.Flag:
-		return pick("("+flag()+" and "+flag()+")", "("+flag()+" or "+flag()+")", "(not "+flag()+")", "("+number()+pick(" < ", " <= ", " = ", " <> ", " >= ", " > ")+number()+")",
-			"("+number()+" between "+number()+" and "+number()+")", "("+text()+pick(" in ", " not in ")+"('ash', u, 'it''s'))", "("+number()+pick(" is null", " is not null")+")",
+		return pick("("+flag()+" and "+flag()+")", "("+flag()+" or "+flag()+")", "(not "+flag()+")",
+			"("+number()+pick(" < ", " <= ", " = ", " <> ", " >= ", " > ")+number()+")",
+			"("+number()+" between "+number()+" and "+number()+")", "("+text()+pick(" in ", " not in ")+"('ash', u, 'it''s'))",
+			"("+number()+pick(" is null", " is not null")+")",
 			"("+text()+" like 'a%')", "("+text()+" < "+text()+")", "("+number()+" in (a, 2, b))")
 	}
-	return pick("("+number()+" + "+number()+")", "("+number()+" - "+number()+")", "("+number()+" * "+pick("a", "b", "0.5", "2")+")", "abs("+number()+")", "length("+text()+")",
-		"coalesce("+number()+", "+number()+")", "case when "+flag()+" then "+number()+" end", "nullif("+number()+", "+number()+")", "(1.0 * "+number()+" / "+pick("b", "4", "0.5")+")", "-("+number()+")")
+	return pick("("+number()+" + "+number()+")", "("+number()+" - "+number()+")",
+		"("+number()+" * "+pick("a", "b", "0.5", "2")+")", "abs("+number()+")", "length("+text()+")",
+		"coalesce("+number()+", "+number()+")", "case when "+flag()+" then "+number()+" end",
+		"nullif("+number()+", "+number()+")", "(1.0 * "+number()+" / "+pick("b", "4", "0.5")+")", "-("+number()+")")
 }
 
 func TestFormulasAgreeWithSQLite(t *testing.T) {
@@ -175,7 +184,8 @@ func TestFormulasAgreeWithSQLite(t *testing.T) {
 			}
 			for at := range b.Rows {
 				if got := v.Value(f.Field, at); !same(got, want[row][0], 0) {
-					t.Fatalf("%s of row %d %v: got %q, null %t; SQLite says %q", text, row, m.ask(t, fmt.Sprint("select * from t where rowid = ", row+1)), got, got.Null, want[row][0])
+					t.Fatalf("%s of row %d %v: got %q, null %t; SQLite says %q", text, row,
+						m.ask(t, fmt.Sprint("select * from t where rowid = ", row+1)), got, got.Null, want[row][0])
 				}
 				row++
 			}
@@ -191,7 +201,8 @@ func TestFormulasAgreeWithSQLite(t *testing.T) {
 
 func TestGroupingAgreesWithGroupBy(t *testing.T) {
 	r := rand.New(rand.NewPCG(11, 12))
-	ops := map[frame.Op]string{frame.Sum: "sum(%s)", frame.Avg: "avg(%s)", frame.Min: "min(%s)", frame.Max: "max(%s)", frame.Count: "count(%s)", frame.Distinct: "count(distinct %s)"}
+	ops := map[frame.Op]string{frame.Sum: "sum(%s)", frame.Avg: "avg(%s)", frame.Min: "min(%s)", frame.Max: "max(%s)",
+		frame.Count: "count(%s)", frame.Distinct: "count(distinct %s)"}
 	for range 25 {
 		m := makeRows(t, r, 1+r.IntN(150))
 		by := [][]string{{"s"}, {"s", "f"}, {"f", "b"}, {"u", "s", "f"}, {"a"}}[r.IntN(5)]

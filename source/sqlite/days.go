@@ -181,8 +181,10 @@ func plainMoment(text []byte) (int64, bool) {
 
 // moments are the further spellings of ISO 8601 and of RFC 3339 that are read;
 // fractions of seconds may stand in any. Without an offset a moment is in UTC.
-var moments = []string{time.RFC3339, "2006-01-02 15:04:05Z07:00", "2006-01-02T15:04:05", "2006-01-02 15:04:05", "2006-01-02T15:04Z07:00", "2006-01-02 15:04Z07:00",
-	"2006-01-02T15:04", "2006-01-02 15:04", "2006-01-02T15:04:05Z0700", "2006-01-02 15:04:05 Z0700", "2006-01-02 15:04:05 Z07:00", time.DateOnly}
+var moments = []string{time.RFC3339, "2006-01-02 15:04:05Z07:00", "2006-01-02T15:04:05", "2006-01-02 15:04:05",
+	"2006-01-02T15:04Z07:00", "2006-01-02 15:04Z07:00",
+	"2006-01-02T15:04", "2006-01-02 15:04", "2006-01-02T15:04:05Z0700", "2006-01-02 15:04:05 Z0700",
+	"2006-01-02 15:04:05 Z07:00", time.DateOnly}
 
 func readMoment(text string) (int64, error) {
 	for _, layout := range moments {

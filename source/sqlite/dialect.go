@@ -11,9 +11,10 @@ import (
 )
 
 func init() {
-	source.Register(source.Kind{Name: "sqlite", Check: check, Open: func(c *source.Config, dir string) (source.Source, error) {
-		return Open(c, filepath.Join(dir, c.File))
-	}})
+	source.Register(source.Kind{Name: "sqlite", Check: check,
+		Open: func(c *source.Config, dir string) (source.Source, error) {
+			return Open(c, filepath.Join(dir, c.File))
+		}})
 }
 
 func check(c *source.Config) error {

@@ -23,12 +23,14 @@ func selected(l source.List, narrowing []string) string {
 		}
 		return sql
 	}
-	pieces := []string{l.Code, l.Label, or(l.Kind, "''"), or(l.Parent, "null"), or(l.Detail, "''"), or(l.Current, "1"), or(l.Scope, "null")}
+	pieces := []string{l.Code, l.Label, or(l.Kind, "''"), or(l.Parent, "null"), or(l.Detail, "''"), or(l.Current, "1"),
+		or(l.Scope, "null")}
 	pieces = append(pieces, l.Find...)
 	for _, name := range narrowing {
 		pieces = append(pieces, l.Fields[name])
 	}
-	return fmt.Sprintf("select %s from %s order by %s, %s limit %d", strings.Join(pieces, ", "), l.From, or(l.Order, l.Label), l.Label, source.MostItems+1)
+	return fmt.Sprintf("select %s from %s order by %s, %s limit %d", strings.Join(pieces, ", "), l.From,
+		or(l.Order, l.Label), l.Label, source.MostItems+1)
 }
 
 // List reads all entries of a declared list.
@@ -50,15 +52,17 @@ func (f *File) List(ctx context.Context, id string) (items []source.Item, err er
 		return stmt.Err()
 	})
 	if err == nil && len(items) > source.MostItems {
-		err = fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from", f.config.ID, id, source.MostItems)
+		err = fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from", f.config.ID, id,
+			source.MostItems)
 	}
 	return items, err
 }
 
 func item(s *sqlite3.Stmt, find int, narrowing []string) source.Item {
 	const fixed = 7
-	i := source.Item{Scope: s.ColumnText(6), Entry: param.Entry{Code: s.ColumnText(0), Label: s.ColumnText(1), Kind: s.ColumnText(2),
-		Parent: s.ColumnText(3), Detail: s.ColumnText(4), Current: s.ColumnBool(5)}}
+	i := source.Item{Scope: s.ColumnText(6),
+		Entry: param.Entry{Code: s.ColumnText(0), Label: s.ColumnText(1), Kind: s.ColumnText(2),
+			Parent: s.ColumnText(3), Detail: s.ColumnText(4), Current: s.ColumnBool(5)}}
 	for n := range find {
 		i.Find = append(i.Find, s.ColumnText(fixed+n))
 	}

@@ -117,7 +117,8 @@ func confine(c *sqlite3.Conn) error {
 	if err != nil {
 		return fmt.Errorf("confining the connection: %w", err)
 	}
-	return c.SetAuthorizer(func(action sqlite3.AuthorizerActionCode, third, fourth, _, _ string) sqlite3.AuthorizerReturnCode {
+	return c.SetAuthorizer(func(action sqlite3.AuthorizerActionCode, third, fourth, _,
+		_ string) sqlite3.AuthorizerReturnCode {
 		switch action {
 		case sqlite3.AUTH_SELECT, sqlite3.AUTH_READ, sqlite3.AUTH_RECURSIVE, sqlite3.AUTH_TRANSACTION:
 			return sqlite3.AUTH_OK
@@ -163,9 +164,11 @@ func (f *File) explain(ctx context.Context, err error) error {
 	case errors.Is(err, sqlite3.BUSY), errors.Is(err, sqlite3.LOCKED):
 		return fmt.Errorf("source %s %w", f.config.ID, source.ErrLocked)
 	case errors.Is(err, sqlite3.NOTADB), errors.Is(err, sqlite3.CANTOPEN):
-		return fmt.Errorf("source %s: its file %s cannot be read as a SQLite database: %w", f.config.ID, filepath.Base(f.path), err)
+		return fmt.Errorf("source %s: its file %s cannot be read as a SQLite database: %w", f.config.ID,
+			filepath.Base(f.path), err)
 	case errors.Is(err, sqlite3.NOMEM), errors.Is(err, sqlite3.TOOBIG):
-		return fmt.Errorf("source %s: the query takes more memory than a run may have (%d MiB, and %d MiB for one value); let it give fewer or smaller rows: %w",
+		return fmt.Errorf("source %s: the query takes more memory than a run may have (%d MiB, and %d MiB for one value); "+
+			"let it give fewer or smaller rows: %w",
 			f.config.ID, mostMemory>>20, longestValue>>20, err)
 	case errors.Is(err, sqlite3.AUTH):
 		return fmt.Errorf("source %s may only be read: %w", f.config.ID, err)

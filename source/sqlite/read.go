@@ -85,7 +85,8 @@ func (f *File) Begin(ctx context.Context) (source.Session, error) {
 		case <-time.After(20 * time.Millisecond):
 		}
 	}
-	return nil, fmt.Errorf("source %s changes without pause, so no unchanging view of it can be read; try again later", f.config.ID)
+	return nil, fmt.Errorf("source %s changes without pause, so no unchanging view of it can be read; try again later",
+		f.config.ID)
 }
 
 // begin is one try; it gives nothing where the file changed meanwhile.
@@ -105,7 +106,8 @@ func (f *File) begin(ctx context.Context) (source.Session, error) {
 	s := &session{f, conn, before}
 	err = s.raw(func(c *sqlite3.Conn) error {
 		defer c.SetInterrupt(c.SetInterrupt(ctx))
-		return errors.Join(c.Exec("begin"), c.Exec("select 1 from sqlite_schema limit 1")) // the view begins with the first reading
+		// the view begins with the first reading
+		return errors.Join(c.Exec("begin"), c.Exec("select 1 from sqlite_schema limit 1"))
 	})
 	if err != nil {
 		return nil, errors.Join(f.explain(ctx, err), s.Close())
@@ -215,7 +217,8 @@ func reader(i int, c *report.Column) cell {
 		}
 	case frame.Timestamp:
 		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
-			at, err := momentOf(kind, func() float64 { return s.ColumnFloat(i) }, func() int64 { return s.ColumnInt64(i) }, func() []byte { return s.ColumnRawText(i) })
+			at, err := momentOf(kind, func() float64 { return s.ColumnFloat(i) }, func() int64 { return s.ColumnInt64(i) },
+				func() []byte { return s.ColumnRawText(i) })
 			if err != nil {
 				return err
 			}
@@ -237,7 +240,8 @@ func reader(i int, c *report.Column) cell {
 	}
 	return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
 		if kind != sqlite3.INTEGER {
-			return fmt.Errorf("%q is not a whole number; if the source holds numbers with a point, declare stored: decimal", s.ColumnText(i))
+			return fmt.Errorf("%q is not a whole number; if the source holds numbers with a point, declare stored: decimal",
+				s.ColumnText(i))
 		}
 		return b.Int(i, s.ColumnInt64(i))
 	}

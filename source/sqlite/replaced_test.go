@@ -34,7 +34,8 @@ func database(t *testing.T, path string, statements ...string) {
 }
 
 // asked reads one column of a query and the fingerprint of what was read.
-func asked(ctx context.Context, f *File, kind frame.Kind, text string, values ...part) (cells []string, fingerprint string, err error) {
+func asked(ctx context.Context, f *File, kind frame.Kind, text string, values ...part) (cells []string,
+	fingerprint string, err error) {
 	set := &report.Dataset{ID: "d", Columns: []report.Column{{ID: "x", Kind: kind, Is: report.Piece{SQL: "x"}}}}
 	var parts []part
 	for i, sql := range strings.Split(text, "?") {
@@ -69,7 +70,8 @@ func TestAReplacedFileIsReadAnew(t *testing.T) {
 	dir := t.TempDir()
 	path := filepath.Join(dir, "data.db")
 	many := func(n int) string {
-		return fmt.Sprintf("create table t as with recursive n(x) as (select 1 union all select x+1 from n where x < %d) select x from n", n)
+		return fmt.Sprintf("create table t as with recursive n(x) as (select 1 union all select x+1 from n where x < %d) "+
+			"select x from n", n)
 	}
 	database(t, path, many(180))
 	f, err := Open(&source.Config{ID: "s", File: "data.db"}, path)
@@ -108,7 +110,8 @@ func TestQueriesEndAtTheirLimits(t *testing.T) {
 	for _, sql := range []string{
 		"select length(randomblob(1000000000)) as x",
 		"select length(replace(hex(zeroblob(4000000)), '0', '0123456789')) as x",
-		"with recursive n(x) as (select 1 union all select x+1 from n where x < 100000) select length(group_concat(hex(randomblob(5000)))) as x from n",
+		"with recursive n(x) as (select 1 union all select x+1 from n where x < 100000) select " +
+			"length(group_concat(hex(randomblob(5000)))) as x from n",
 	} {
 		if _, _, err := asked(t.Context(), f, frame.Integer, sql); err == nil || !strings.Contains(err.Error(), "memory") {
 			t.Errorf("%.60s: %v", sql, err)
@@ -117,7 +120,8 @@ func TestQueriesEndAtTheirLimits(t *testing.T) {
 	ctx, stop := context.WithTimeout(t.Context(), 300*time.Millisecond)
 	defer stop()
 	begun := time.Now()
-	_, _, err = asked(ctx, f, frame.Integer, "with recursive n(x) as (select 1 union all select x+1 from n) select max(x) as x from n")
+	_, _, err = asked(ctx, f, frame.Integer, "with recursive n(x) as (select 1 union all select x+1 from n) select "+
+		"max(x) as x from n")
 	if err == nil || time.Since(begun) > 10*time.Second {
 		t.Errorf("a query without end: %v after %s", err, time.Since(begun))
 	}
@@ -136,8 +140,10 @@ func TestMomentsAndDaysAreWhatTheyAreHoweverSpelled(t *testing.T) {
 	}
 	defer f.Close()
 	at := time.Date(2026, 9, 30, 14, 5, 0, 0, time.UTC)
-	spellings := []string{"'2026-09-30T14:05:00Z'", "'2026-09-30 14:05:00'", "'2026-09-30T14:05:00.000Z'", "'2026-09-30 14:05:00.000000'", "'2026-09-30T14:05'",
-		"'2026-09-30T16:05:00+02:00'", "'2026-09-30 16:05:00+0200'", fmt.Sprint(at.Unix()), fmt.Sprint(at.UnixMilli()), fmt.Sprint(at.UnixMicro()), fmt.Sprintf("%d.0", at.Unix())}
+	spellings := []string{"'2026-09-30T14:05:00Z'", "'2026-09-30 14:05:00'", "'2026-09-30T14:05:00.000Z'",
+		"'2026-09-30 14:05:00.000000'", "'2026-09-30T14:05'",
+		"'2026-09-30T16:05:00+02:00'", "'2026-09-30 16:05:00+0200'", fmt.Sprint(at.Unix()), fmt.Sprint(at.UnixMilli()),
+		fmt.Sprint(at.UnixMicro()), fmt.Sprintf("%d.0", at.Unix())}
 	spellings[6] = "'2026-09-30T16:05:00+0200'"
 	for _, s := range spellings {
 		database(t, path, "insert into m values ("+s+")")
@@ -146,8 +152,10 @@ func TestMomentsAndDaysAreWhatTheyAreHoweverSpelled(t *testing.T) {
 	for _, c := range []struct {
 		from, to time.Time
 		want     int
-	}{{at, at.Add(time.Second), len(spellings)}, {at.Add(time.Second), at.Add(time.Hour), 0}, {at.Add(-time.Hour), at, 0}, {at.Truncate(24 * time.Hour), at.Truncate(24 * time.Hour).Add(24 * time.Hour), len(spellings)}} {
-		cells, _, err := asked(t.Context(), f, frame.Timestamp, within, part{Name: "r", Value: c.from}, part{Name: "r", Value: c.to})
+	}{{at, at.Add(time.Second), len(spellings)}, {at.Add(time.Second), at.Add(time.Hour), 0}, {at.Add(-time.Hour), at, 0},
+		{at.Truncate(24 * time.Hour), at.Truncate(24 * time.Hour).Add(24 * time.Hour), len(spellings)}} {
+		cells, _, err := asked(t.Context(), f, frame.Timestamp, within, part{Name: "r", Value: c.from},
+			part{Name: "r", Value: c.to})
 		if err != nil || len(cells) != c.want {
 			t.Errorf("from %s to %s: %d of %d, %v", c.from, c.to, len(cells), c.want, err)
 		}
@@ -162,14 +170,16 @@ func TestMomentsAndDaysAreWhatTheyAreHoweverSpelled(t *testing.T) {
 	}
 	day := period.Date(2026, 9, 30)
 	days := "select x from d where day(x, 'd.x') >= day(?, 'd.x') and day(x, 'd.x') <= day(?, 'd.x')"
-	if cells, _, err := asked(t.Context(), f, frame.Date, days, part{Name: "r", Value: day}, part{Name: "r", Value: day}); err != nil || len(cells) != 3 {
+	if cells, _, err := asked(t.Context(), f, frame.Date, days, part{Name: "r", Value: day},
+		part{Name: "r", Value: day}); err != nil || len(cells) != 3 {
 		t.Errorf("%v, %v", cells, err)
 	}
 	for _, c := range []struct {
 		kind   frame.Kind
 		value  string
 		filter string
-	}{{frame.Date, "'30.09.2026'", days}, {frame.Date, "20260930", days}, {frame.Date, "'2026-09-30 14:05:00'", days}, {frame.Timestamp, "'soon'", within}, {frame.Timestamp, "1.0e+20", within}} {
+	}{{frame.Date, "'30.09.2026'", days}, {frame.Date, "20260930", days}, {frame.Date, "'2026-09-30 14:05:00'", days},
+		{frame.Timestamp, "'soon'", within}, {frame.Timestamp, "1.0e+20", within}} {
 		table := map[frame.Kind]string{frame.Date: "d", frame.Timestamp: "m"}[c.kind]
 		database(t, path, "insert into "+table+" values ("+c.value+")")
 		for _, sql := range []string{"select x from " + table, c.filter} {
@@ -178,7 +188,8 @@ func TestMomentsAndDaysAreWhatTheyAreHoweverSpelled(t *testing.T) {
 				parts = []part{{Name: "r", Value: at}, {Name: "r", Value: at}}
 			}
 			_, _, err := asked(t.Context(), f, c.kind, sql, parts...)
-			if err == nil || !strings.Contains(err.Error(), strings.Trim(c.value, "'")[:4]) || !strings.Contains(err.Error(), "x") {
+			if err == nil || !strings.Contains(err.Error(), strings.Trim(c.value, "'")[:4]) ||
+				!strings.Contains(err.Error(), "x") {
 				t.Errorf("%s with %s: %v", sql, c.value, err)
 			}
 		}

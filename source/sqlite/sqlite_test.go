@@ -22,9 +22,11 @@ import (
 
 const tables = `
 create table unit (id text, parent text, name text, kind text);
-insert into unit values ('C', null, 'Whole', 'top'), ('A', 'C', 'Lórrin', 'district'), ('B', 'C', 'Marr', 'district'), ('A1', 'A', 'Mill', 'site'), ('A2', 'A', 'Ford', 'site'), ('B1', 'B', 'Mill', 'site');
+insert into unit values ('C', null, 'Whole', 'top'), ('A', 'C', 'Lórrin', 'district'), ('B', 'C', 'Marr', 'district'),
+('A1', 'A', 'Mill', 'site'), ('A2', 'A', 'Ford', 'site'), ('B1', 'B', 'Mill', 'site');
 create table lot (no text, site text, day text, at, grams integer, price, ok integer);
-insert into lot values ('L1', 'A1', '2026-09-01', '2026-09-01T10:00:00+02:00', 12500, 9.5, 1), ('L2', 'B1', '2026-09-30', 1790000000, -3, '12.25', 0), ('L3', 'A2', '2026-10-01', null, null, 3, null);
+insert into lot values ('L1', 'A1', '2026-09-01', '2026-09-01T10:00:00+02:00', 12500, 9.5, 1), ('L2', 'B1',
+'2026-09-30', 1790000000, -3, '12.25', 0), ('L3', 'A2', '2026-10-01', null, null, 3, null);
 `
 
 // open makes a file with the tables above and opens it as a source.
@@ -60,7 +62,8 @@ func openAt(t *testing.T, path string) *File {
 
 var lotColumns = []report.Column{
 	{ID: "no", Kind: frame.Text}, {ID: "day", Kind: frame.Date}, {ID: "at", Kind: frame.Timestamp},
-	{ID: "kg", Kind: frame.Decimal, Scale: 3}, {ID: "price", Kind: frame.Money, Scale: 2, Stored: "decimal"}, {ID: "ok", Kind: frame.Flag},
+	{ID: "kg", Kind: frame.Decimal, Scale: 3}, {ID: "price", Kind: frame.Money, Scale: 2, Stored: "decimal"},
+	{ID: "ok", Kind: frame.Flag},
 }
 
 // part is a piece of SQL, or a value that is bound in its place.
@@ -124,7 +127,8 @@ func read(t *testing.T, f *File, q source.Statement) ([]string, error) {
 func TestReadEveryKind(t *testing.T) {
 	f, _ := open(t)
 	got, err := read(t, f, lots())
-	want := []string{"L1|2026-09-01|2026-09-01T08:00:00Z|12.500|9.50|yes", "L2|2026-09-30|2026-09-21T14:13:20Z|-0.003|12.25|no", "L3|2026-10-01|||3.00|"}
+	want := []string{"L1|2026-09-01|2026-09-01T08:00:00Z|12.500|9.50|yes",
+		"L2|2026-09-30|2026-09-21T14:13:20Z|-0.003|12.25|no", "L3|2026-10-01|||3.00|"}
 	if err != nil || !slices.Equal(got, want) {
 		t.Errorf("got %q, %v; want %q", got, err, want)
 	}
@@ -172,15 +176,18 @@ func TestReadNamesTheCellThatDoesNotFit(t *testing.T) {
 		}
 	}
 	d.Columns[0] = report.Column{ID: "x", Kind: frame.Decimal, Scale: 2}
-	if _, err := read(t, f, stated(d, part{SQL: "select 1.5"})); err == nil || !strings.Contains(err.Error(), "stored: decimal") {
+	if _, err := read(t, f, stated(d, part{SQL: "select 1.5"})); err == nil ||
+		!strings.Contains(err.Error(), "stored: decimal") {
 		t.Errorf("a real where a whole count was declared: %v", err)
 	}
 	d.Columns[0].Stored = "decimal"
-	if _, err := read(t, f, stated(d, part{SQL: "select 1.005"})); err == nil || !strings.Contains(err.Error(), "more than 2 decimal places") {
+	if _, err := read(t, f, stated(d, part{SQL: "select 1.005"})); err == nil ||
+		!strings.Contains(err.Error(), "more than 2 decimal places") {
 		t.Errorf("a real with too many places: %v", err)
 	}
 	d.Columns[0].Kind = frame.Money // rounds half away from zero, from texts and from reals
-	for typed, want := range map[string]string{"'-1.005'": "-1.01", "'1.005'": "1.01", "-1.005": "-1.01", "2.675": "2.68", "0.1 + 0.2": "0.30", "'1.0049999999999999999'": "1.00"} {
+	for typed, want := range map[string]string{"'-1.005'": "-1.01", "'1.005'": "1.01", "-1.005": "-1.01", "2.675": "2.68",
+		"0.1 + 0.2": "0.30", "'1.0049999999999999999'": "1.00"} {
 		if got, err := read(t, f, stated(d, part{SQL: "select " + typed})); err != nil || strings.Join(got, " ") != want {
 			t.Errorf("%s is read as %q, %v; want %s", typed, got, err, want)
 		}
@@ -198,11 +205,16 @@ func TestHostileDefinition(t *testing.T) {
 	}
 	other := filepath.Join(dir, "other.db")
 	for _, sql := range []string{
-		"delete from lot", "update lot set grams = 0", "insert into lot (no) values ('X')", "drop table lot", "create table x (a)",
-		"create temp table x (a)", "create temp trigger x after insert on lot begin select 1; end", "alter table lot rename to x", "reindex", "analyze", "vacuum",
-		"vacuum into '" + other + "'", "attach '" + other + "' as o", "attach '" + path + "' as o", "pragma query_only = 0", "pragma query_only(0)", "pragma journal_mode = wal",
-		"pragma writable_schema = 1", "pragma user_version = 7", "select load_extension('x')", "select * from pragma_user_version; delete from lot", "begin immediate", "commit",
-		"select 1; delete from lot", "select 1; attach '" + other + "' as o", "with x as (select 1) delete from lot", "replace into lot (no) values ('L1')", "delete from lot returning no",
+		"delete from lot", "update lot set grams = 0", "insert into lot (no) values ('X')", "drop table lot",
+		"create table x (a)",
+		"create temp table x (a)", "create temp trigger x after insert on lot begin select 1; end",
+		"alter table lot rename to x", "reindex", "analyze", "vacuum",
+		"vacuum into '" + other + "'", "attach '" + other + "' as o", "attach '" + path + "' as o", "pragma query_only = 0",
+		"pragma query_only(0)", "pragma journal_mode = wal",
+		"pragma writable_schema = 1", "pragma user_version = 7", "select load_extension('x')",
+		"select * from pragma_user_version; delete from lot", "begin immediate", "commit",
+		"select 1; delete from lot", "select 1; attach '" + other + "' as o", "with x as (select 1) delete from lot",
+		"replace into lot (no) values ('L1')", "delete from lot returning no",
 	} {
 		d := &report.Dataset{ID: "x", Columns: []report.Column{{ID: "a", Kind: frame.Text}}}
 		q := stated(d, part{SQL: sql})
@@ -232,7 +244,8 @@ func TestStopInterruptsTheQuery(t *testing.T) {
 	ctx, cancel := context.WithCancelCause(context.Background())
 	d := &report.Dataset{ID: "long", Columns: []report.Column{{ID: "n", Kind: frame.Integer}}}
 	// Not one row comes out, so only an interrupt can end it.
-	q := stated(d, part{SQL: "with recursive n(i) as (select 1 union all select i + 1 from n) select i from n where i < 0"})
+	q := stated(d, part{SQL: "with recursive n(i) as (select 1 union all select i + 1 from n) " +
+		"select i from n where i < 0"})
 	s, err := f.Begin(ctx)
 	if err != nil {
 		t.Fatal(err)
@@ -301,7 +314,8 @@ func TestSessionSeesOneState(t *testing.T) {
 
 func TestMissingLockedAndBrokenSources(t *testing.T) {
 	missing := openAt(t, filepath.Join(t.TempDir(), "none.db"))
-	if _, err := read(t, missing, lots()); !errors.Is(err, source.ErrMissing) || !strings.Contains(err.Error(), "none.db") {
+	if _, err := read(t, missing, lots()); !errors.Is(err, source.ErrMissing) ||
+		!strings.Contains(err.Error(), "none.db") {
 		t.Errorf("missing: %v", err)
 	}
 	if _, err := missing.Fingerprint(context.Background()); !errors.Is(err, source.ErrMissing) {
@@ -329,7 +343,8 @@ func TestMissingLockedAndBrokenSources(t *testing.T) {
 	if err := os.WriteFile(text, []byte(strings.Repeat("no database ", 100)), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := read(t, openAt(t, text), lots()); err == nil || !strings.Contains(err.Error(), "cannot be read as a SQLite database") {
+	if _, err := read(t, openAt(t, text), lots()); err == nil ||
+		!strings.Contains(err.Error(), "cannot be read as a SQLite database") {
 		t.Errorf("a text file: %v", err)
 	}
 }

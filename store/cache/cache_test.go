@@ -28,7 +28,8 @@ func TestCacheForgetsWhatWasNotUsedForLongest(t *testing.T) {
 		bytes int
 		made  bool
 		used  int
-	}{{"a", 40, true, 40}, {"b", 40, true, 80}, {"a", 40, false, 80}, {"c", 40, true, 80}, {"a", 40, false, 80}, {"b", 40, true, 80}, {"large", 101, true, 0}, {"large", 101, true, 0}} {
+	}{{"a", 40, true, 40}, {"b", 40, true, 80}, {"a", 40, false, 80}, {"c", 40, true, 80}, {"a", 40, false, 80},
+		{"b", 40, true, 80}, {"large", 101, true, 0}, {"large", 101, true, 0}} {
 		if made := get(t, c, step.key, step.bytes); made != step.made || c.Used() != step.used {
 			t.Errorf("%+v: made %v, %d bytes used", step, made, c.Used())
 		}
