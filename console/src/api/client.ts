@@ -68,10 +68,16 @@ export async function answer<T>(call: Promise<Answer<T>>): Promise<T> {
   try {
     got = await call
   } catch {
-    throw new Refusal(problem('The service cannot be reached', 'Check that it is running, then try again.', 0))
+    throw new Refusal(
+      problem('The service cannot be reached', 'Check that it is running, then try again.', 0),
+    )
   }
   if (got.response.ok) return got.data as T
-  throw new Refusal(isProblem(got.error) ? got.error : problem('The service did not answer as expected', got.response.statusText, got.response.status))
+  throw new Refusal(
+    isProblem(got.error)
+      ? got.error
+      : problem('The service did not answer as expected', got.response.statusText, got.response.status),
+  )
 }
 
 function problem(title: string, detail: string, status: number): Problem {

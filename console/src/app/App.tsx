@@ -52,8 +52,14 @@ const router = createBrowserRouter([
       { path: '/runs/:run', element: <RunPage /> },
       { path: '/results', element: <ResultsPage /> },
       { path: '/results/:result', element: <ResultPage /> },
-      { path: '/timetable', lazy: async () => ({ Component: (await import('../timetable/TimetablePage')).TimetablePage }) },
-      { path: '/sending', lazy: async () => ({ Component: (await import('../sending/SendingPage')).SendingPage }) },
+      {
+        path: '/timetable',
+        lazy: async () => ({ Component: (await import('../timetable/TimetablePage')).TimetablePage }),
+      },
+      {
+        path: '/sending',
+        lazy: async () => ({ Component: (await import('../sending/SendingPage')).SendingPage }),
+      },
       { path: '/office', element: <OfficePage /> },
       { path: '*', element: <LostPage /> },
     ],

@@ -5,5 +5,12 @@ import { State } from '../parts/State'
 /** Shown when the console itself failed. */
 export function BrokenPage() {
   const error = useRouteError()
-  return <State alone title="The console failed here" said={error instanceof Error ? error.message : String(error)} next={<Button onClick={() => window.location.reload()}>Load it again</Button>} />
+  return (
+    <State
+      alone
+      title="The console failed here"
+      said={error instanceof Error ? error.message : String(error)}
+      next={<Button onClick={() => window.location.reload()}>Load it again</Button>}
+    />
+  )
 }

@@ -58,45 +58,62 @@ export function Shell() {
   if (who === null) return <SignInPage />
   return (
     <>
-    {present === null && <SignInPage again={who.name} />}
-    <div className={classes.shell} hidden={present === null}>
-      <p id="announced" className="unseen" role="status" />
-      <a className={classes.skip} href="#place">Skip to the content</a>
-      <header className={classes.band}>
-        <NavLink to="/" className={classes.name}>
-          <Mark />
-          Mantilla
-        </NavLink>
-        <nav className={classes.places} aria-label="Places">
-          {places.filter((p) => !p.right || who.rights.includes(p.right)).map((p) => (
-            <NavLink key={p.to} to={p.to} end={p.to === '/'} className={({ isActive }) => (isActive ? classes.here : classes.there)}>
-              {p.name}
-            </NavLink>
-          ))}
-        </nav>
-        <span className={classes.of}>{`${service.data.name} · ${longDay(service.data.today)}`}</span>
-        <PersonMenu who={who} />
-        <ActionIcon variant="subtle" aria-label="Keys" onClick={open}>?</ActionIcon>
-        <ActionIcon variant="subtle" aria-label={scheme === 'dark' ? 'Light colours' : 'Dark colours'} onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}>
-          {scheme === 'dark' ? '☀' : '☾'}
-        </ActionIcon>
-      </header>
-      <main id="place" className={classes.place} tabIndex={-1}>
-        <Outlet />
-      </main>
-      <Modal opened={help} onClose={close} title="Keys">
-        <Table>
-          <Table.Tbody>
-            {keys.map(([key, does]) => (
-              <Table.Tr key={key}>
-                <Table.Td><Kbd>{key}</Kbd></Table.Td>
-                <Table.Td>{does}</Table.Td>
-              </Table.Tr>
-            ))}
-          </Table.Tbody>
-        </Table>
-      </Modal>
-    </div>
+      {present === null && <SignInPage again={who.name} />}
+      <div className={classes.shell} hidden={present === null}>
+        <p id="announced" className="unseen" role="status" />
+        <a className={classes.skip} href="#place">
+          Skip to the content
+        </a>
+        <header className={classes.band}>
+          <NavLink to="/" className={classes.name}>
+            <Mark />
+            Mantilla
+          </NavLink>
+          <nav className={classes.places} aria-label="Places">
+            {places
+              .filter(p => !p.right || who.rights.includes(p.right))
+              .map(p => (
+                <NavLink
+                  key={p.to}
+                  to={p.to}
+                  end={p.to === '/'}
+                  className={({ isActive }) => (isActive ? classes.here : classes.there)}
+                >
+                  {p.name}
+                </NavLink>
+              ))}
+          </nav>
+          <span className={classes.of}>{`${service.data.name} · ${longDay(service.data.today)}`}</span>
+          <PersonMenu who={who} />
+          <ActionIcon variant="subtle" aria-label="Keys" onClick={open}>
+            ?
+          </ActionIcon>
+          <ActionIcon
+            variant="subtle"
+            aria-label={scheme === 'dark' ? 'Light colours' : 'Dark colours'}
+            onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}
+          >
+            {scheme === 'dark' ? '☀' : '☾'}
+          </ActionIcon>
+        </header>
+        <main id="place" className={classes.place} tabIndex={-1}>
+          <Outlet />
+        </main>
+        <Modal opened={help} onClose={close} title="Keys">
+          <Table>
+            <Table.Tbody>
+              {keys.map(([key, does]) => (
+                <Table.Tr key={key}>
+                  <Table.Td>
+                    <Kbd>{key}</Kbd>
+                  </Table.Td>
+                  <Table.Td>{does}</Table.Td>
+                </Table.Tr>
+              ))}
+            </Table.Tbody>
+          </Table>
+        </Modal>
+      </div>
     </>
   )
 }
@@ -116,5 +133,10 @@ function useFocusOnPlace() {
 }
 
 function longDay(day: string) {
-  return new Date(day + 'T00:00:00Z').toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' })
+  return new Date(day + 'T00:00:00Z').toLocaleDateString('en-GB', {
+    day: 'numeric',
+    month: 'long',
+    year: 'numeric',
+    timeZone: 'UTC',
+  })
 }

@@ -1,13 +1,87 @@
 // The console's own looks: paper-light ground, plum for what acts, blue-green
 // for what is chosen, amber and brick for attention and alert.
-import { Autocomplete, createTheme, Modal, MultiSelect, Select, type CSSVariablesResolver, type MantineColorsTuple } from '@mantine/core'
+import {
+  Autocomplete,
+  createTheme,
+  Modal,
+  MultiSelect,
+  Select,
+  type CSSVariablesResolver,
+  type MantineColorsTuple,
+} from '@mantine/core'
 
-const plum: MantineColorsTuple = ['#f8eff5', '#ecd9e6', '#d9b3cd', '#c58bb2', '#b1679a', '#96487f', '#7d3369', '#6d2a5b', '#57204a', '#3f1636']
-const sea: MantineColorsTuple = ['#e9f5f4', '#cfe8e6', '#a2d2ce', '#71bab5', '#4aa59f', '#2f928c', '#1f807a', '#166a65', '#105450', '#0a3f3c']
-const amber: MantineColorsTuple = ['#fdf5e3', '#fae7bd', '#f3d07f', '#ebb743', '#dd9f1c', '#c2860c', '#a26c06', '#855705', '#694505', '#4d3304']
-const brick: MantineColorsTuple = ['#fbeeea', '#f4d3ca', '#e8a898', '#da7c66', '#cb573e', '#b6402a', '#9c3321', '#84291b', '#691f15', '#4d160f']
-const gray: MantineColorsTuple = ['#fbf9f5', '#f4f0e9', '#e8e2d8', '#d8d0c4', '#beb4a7', '#9a9085', '#766d64', '#5a524c', '#3d3733', '#26221f']
-const dark: MantineColorsTuple = ['#ece6e0', '#cfc7c0', '#aaa19a', '#857c77', '#5f5855', '#463f3e', '#352f30', '#272224', '#1e1a1c', '#151214']
+const plum: MantineColorsTuple = [
+  '#f8eff5',
+  '#ecd9e6',
+  '#d9b3cd',
+  '#c58bb2',
+  '#b1679a',
+  '#96487f',
+  '#7d3369',
+  '#6d2a5b',
+  '#57204a',
+  '#3f1636',
+]
+const sea: MantineColorsTuple = [
+  '#e9f5f4',
+  '#cfe8e6',
+  '#a2d2ce',
+  '#71bab5',
+  '#4aa59f',
+  '#2f928c',
+  '#1f807a',
+  '#166a65',
+  '#105450',
+  '#0a3f3c',
+]
+const amber: MantineColorsTuple = [
+  '#fdf5e3',
+  '#fae7bd',
+  '#f3d07f',
+  '#ebb743',
+  '#dd9f1c',
+  '#c2860c',
+  '#a26c06',
+  '#855705',
+  '#694505',
+  '#4d3304',
+]
+const brick: MantineColorsTuple = [
+  '#fbeeea',
+  '#f4d3ca',
+  '#e8a898',
+  '#da7c66',
+  '#cb573e',
+  '#b6402a',
+  '#9c3321',
+  '#84291b',
+  '#691f15',
+  '#4d160f',
+]
+const gray: MantineColorsTuple = [
+  '#fbf9f5',
+  '#f4f0e9',
+  '#e8e2d8',
+  '#d8d0c4',
+  '#beb4a7',
+  '#9a9085',
+  '#766d64',
+  '#5a524c',
+  '#3d3733',
+  '#26221f',
+]
+const dark: MantineColorsTuple = [
+  '#ece6e0',
+  '#cfc7c0',
+  '#aaa19a',
+  '#857c77',
+  '#5f5855',
+  '#463f3e',
+  '#352f30',
+  '#272224',
+  '#1e1a1c',
+  '#151214',
+]
 
 export const theme = createTheme({
   colors: { plum, sea, amber, brick, gray, dark },
@@ -25,7 +99,8 @@ export const theme = createTheme({
     Modal: Modal.extend({ defaultProps: { closeButtonProps: { 'aria-label': 'Close' } } }),
     // The head of a dialog is no banner of the page.
     ModalHeader: { defaultProps: { role: 'presentation' } },
-    // The list itself scrolls, as its field moves through it; an area around it would have to be reached by keys.
+    // The list itself scrolls, as its field moves through it; an area around it would have to be
+    // reached by keys.
     Select: Select.extend({ defaultProps: { withScrollArea: false } }),
     MultiSelect: MultiSelect.extend({ defaultProps: { withScrollArea: false } }),
     Autocomplete: Autocomplete.extend({ defaultProps: { withScrollArea: false } }),

@@ -23,9 +23,10 @@ export function CatalogPage() {
     placeholderData: keepPreviousData,
   })
   const choose = (name: string) =>
-    setParams((old) => {
+    setParams(old => {
       const next = new URLSearchParams(old)
-      name ? next.set('category', name) : next.delete('category')
+      if (name) next.set('category', name)
+      else next.delete('category')
       return next
     })
   if (catalog.error) return <Failure error={catalog.error} again={() => catalog.refetch()} />
@@ -34,8 +35,13 @@ export function CatalogPage() {
   return (
     <div className={classes.page}>
       <nav className={classes.categories} aria-label="Categories">
-        {[{ name: '', count: all }, ...categories].map((c) => (
-          <button key={c.name} className={classes.category} aria-current={c.name === category || undefined} onClick={() => choose(c.name)}>
+        {[{ name: '', count: all }, ...categories].map(c => (
+          <button
+            key={c.name}
+            className={classes.category}
+            aria-current={c.name === category || undefined}
+            onClick={() => choose(c.name)}
+          >
             <span>{c.name || 'All reports'}</span>
             <span className="figure">{c.count}</span>
           </button>
@@ -44,15 +50,31 @@ export function CatalogPage() {
       <section>
         <Heading className="unseen" title={category ? `Catalog: ${category}` : 'Catalog'} />
         <TextInput
-          data-search autoFocus type="search" size="md" aria-label="Search the catalog" placeholder="Search reports" value={typed}
-          onChange={(e) => type(e.currentTarget.value)}
-          onKeyDown={(e) => e.key === 'ArrowDown' && list.current?.querySelector('a')?.focus()}
+          data-search
+          autoFocus
+          type="search"
+          size="md"
+          aria-label="Search the catalog"
+          placeholder="Search reports"
+          value={typed}
+          onChange={e => type(e.currentTarget.value)}
+          onKeyDown={e => e.key === 'ArrowDown' && list.current?.querySelector('a')?.focus()}
         />
         {catalog.data?.reports.length === 0 && (
-          <State title="No report meets the search" said="Try fewer words, or another category." next={<button className={classes.clear} onClick={() => (type(''), choose(''))}>Show all reports</button>} />
+          <State
+            title="No report meets the search"
+            said="Try fewer words, or another category."
+            next={
+              <button className={classes.clear} onClick={() => (type(''), choose(''))}>
+                Show all reports
+              </button>
+            }
+          />
         )}
-        <ul ref={list} className={classes.list} onKeyDown={(e) => moveFocus(e, 'a')}>
-          {catalog.data?.reports.map((r) => <CatalogRow key={r.id} report={r} />)}
+        <ul ref={list} className={classes.list} onKeyDown={e => moveFocus(e, 'a')}>
+          {catalog.data?.reports.map(r => (
+            <CatalogRow key={r.id} report={r} />
+          ))}
         </ul>
       </section>
     </div>

@@ -12,7 +12,9 @@ export function CatalogRow({ report }: Props) {
       <Link to={`/reports/${report.id}`} className={classes.link}>
         <span className={classes.title}>{report.title}</span>
         <span className={classes.depth}>{report.depth}</span>
-        <span className={classes.about} data-state={report.broken && 'failed'}>{report.broken ? `It cannot be run until its text is mended: ${report.broken}` : report.about}</span>
+        <span className={classes.about} data-state={report.broken && 'failed'}>
+          {report.broken ? `It cannot be run until its text is mended: ${report.broken}` : report.about}
+        </span>
         <span className={classes.used}>
           {report.lastRun
             ? `last run ${moment(report.lastRun)}, ${report.lastRows === undefined ? '' : `${count(report.lastRows, 'row', 'rows')} `}in ${length(report.lastSeconds ?? 0)}`

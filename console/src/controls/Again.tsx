@@ -10,13 +10,19 @@ export function Again({ of, owner }: Props) {
   const mayChange = useMayChange()
   const again = useMutation({
     mutationFn: () => answer(api.POST('/control-runs/{set}/again', { params: { path: { set: of.id } } })),
-    onSuccess: () => Promise.all([client.invalidateQueries({ queryKey: ['timetable'] }), client.invalidateQueries({ queryKey: ['control-runs'] })]),
+    onSuccess: () =>
+      Promise.all([
+        client.invalidateQueries({ queryKey: ['timetable'] }),
+        client.invalidateQueries({ queryKey: ['control-runs'] }),
+      ]),
   })
-  const failed = of.sending === 'failed' || of.runs.some((r) => r.state === 'failed' || r.state === 'stopped')
+  const failed = of.sending === 'failed' || of.runs.some(r => r.state === 'failed' || r.state === 'stopped')
   if (!failed || !mayChange(owner)) return null
   return (
     <>
-      <button className="act" disabled={again.isPending} onClick={() => again.mutate()}>Try again</button>
+      <button className="act" disabled={again.isPending} onClick={() => again.mutate()}>
+        Try again
+      </button>
       {again.error && <span role="alert"> {again.error.message}</span>}
     </>
   )

@@ -10,13 +10,27 @@ import { PastRuns } from './PastRuns'
 import { RunNow } from './RunNow'
 import { Heading } from '../parts/Heading'
 
-const fresh: ControlChange = { title: '', shared: '', steps: [{ report: '', values: {} }], outputs: ['kept'], rows: 0, seconds: 0, hours: '', empty: 'keep', keepDays: 0 }
+const fresh: ControlChange = {
+  title: '',
+  shared: '',
+  steps: [{ report: '', values: {} }],
+  outputs: ['kept'],
+  rows: 0,
+  seconds: 0,
+  hours: '',
+  empty: 'keep',
+  keepDays: 0,
+}
 
 /** One run control: what it runs and how, running it, and what its runs gave. */
 export function ControlPage() {
   const id = useParams().control!
   const known = id !== 'new'
-  const control = useQuery({ queryKey: ['control', id], queryFn: () => answer(api.GET('/controls/{control}', { params: { path: { control: id } } })), enabled: known })
+  const control = useQuery({
+    queryKey: ['control', id],
+    queryFn: () => answer(api.GET('/controls/{control}', { params: { path: { control: id } } })),
+    enabled: known,
+  })
   if (control.error) return <Failure error={control.error} />
   if (known && !control.data) return null
   return <Opened key={`${id} ${control.data?.revision}`} control={control.data} />
@@ -30,18 +44,43 @@ function Opened({ control }: Props) {
   const [change, setChange] = useState<ControlChange>(control ?? fresh)
   const [id, setId] = useState(control?.id ?? '')
   const [editing, setEditing] = useState(!control)
-  const done = () => client.invalidateQueries({ predicate: (q) => ['control', 'controls', 'control-runs'].includes(String(q.queryKey[0])) })
+  const done = () =>
+    client.invalidateQueries({
+      predicate: q => ['control', 'controls', 'control-runs'].includes(String(q.queryKey[0])),
+    })
   const save = useMutation({
-    mutationFn: () => answer(api.PUT('/controls/{control}', { params: { path: { control: id || named(change.title) }, header: control ? { 'If-Match': String(control.revision) } : {} }, body: change })),
-    onSuccess: (kept) => (done(), setEditing(false), navigate(`/controls/${kept.id}`, { replace: !control })),
+    mutationFn: () =>
+      answer(
+        api.PUT('/controls/{control}', {
+          params: {
+            path: { control: id || named(change.title) },
+            header: control ? { 'If-Match': String(control.revision) } : {},
+          },
+          body: change,
+        }),
+      ),
+    onSuccess: kept => (done(), setEditing(false), navigate(`/controls/${kept.id}`, { replace: !control })),
   })
-  const remove = useMutation({ mutationFn: () => answer(api.DELETE('/controls/{control}', { params: { path: { control: control!.id } } })), onSuccess: done })
-  const restore = useMutation({ mutationFn: () => answer(api.POST('/controls/{control}/restore', { params: { path: { control: control!.id } } })), onSuccess: done })
+  const remove = useMutation({
+    mutationFn: () =>
+      answer(api.DELETE('/controls/{control}', { params: { path: { control: control!.id } } })),
+    onSuccess: done,
+  })
+  const restore = useMutation({
+    mutationFn: () =>
+      answer(api.POST('/controls/{control}/restore', { params: { path: { control: control!.id } } })),
+    onSuccess: done,
+  })
   if (control?.deleted) {
     return (
       <section className={classes.page}>
         <Heading className={classes.title} title={control.title} />
-        <p>This run control is deleted. <button className="act" onClick={() => restore.mutate()}>Bring it back</button></p>
+        <p>
+          This run control is deleted.{' '}
+          <button className="act" onClick={() => restore.mutate()}>
+            Bring it back
+          </button>
+        </p>
       </section>
     )
   }
@@ -51,15 +90,36 @@ function Opened({ control }: Props) {
         <Heading className={classes.title} title={control?.title ?? 'New run control'} />
         {control && !editing && (
           <Group ml="auto" gap="xs">
-            <Button size="xs" variant="default" onClick={() => setEditing(true)}>Change</Button>
-            {control.mine && <button className="act" onClick={() => remove.mutate()}>Delete</button>}
+            <Button size="xs" variant="default" onClick={() => setEditing(true)}>
+              Change
+            </Button>
+            {control.mine && (
+              <button className="act" onClick={() => remove.mutate()}>
+                Delete
+              </button>
+            )}
           </Group>
         )}
       </header>
       {editing ? (
         <ControlForm
-          change={change} onChange={setChange} id={id || named(change.title)} onId={control ? undefined : setId} error={save.error}
-          actions={<><Button loading={save.isPending} onClick={() => save.mutate()}>{control ? 'Keep the changes' : 'Keep'}</Button>{control && <Button variant="default" onClick={() => (setChange(control), setEditing(false))}>Leave it as it was</Button>}</>}
+          change={change}
+          onChange={setChange}
+          id={id || named(change.title)}
+          onId={control ? undefined : setId}
+          error={save.error}
+          actions={
+            <>
+              <Button loading={save.isPending} onClick={() => save.mutate()}>
+                {control ? 'Keep the changes' : 'Keep'}
+              </Button>
+              {control && (
+                <Button variant="default" onClick={() => (setChange(control), setEditing(false))}>
+                  Leave it as it was
+                </Button>
+              )}
+            </>
+          }
         />
       ) : (
         control && (
@@ -75,5 +135,10 @@ function Opened({ control }: Props) {
 
 /** An id made of a title. */
 function named(title: string) {
-  return title.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '')
+  return title
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^[^a-z]+|-+$/g, '')
 }

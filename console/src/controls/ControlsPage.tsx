@@ -19,25 +19,68 @@ export function ControlsPage() {
     placeholderData: keepPreviousData,
   })
   const run = useMutation({
-    mutationFn: (control: string) => answer(api.POST('/controls/{control}/runs', { params: { path: { control } }, body: { values: {} } })),
-    onSuccess: (batch) => (client.invalidateQueries({ queryKey: ['control-runs'] }), navigate(`/controls/${batch[0].control}`)),
+    mutationFn: (control: string) =>
+      answer(api.POST('/controls/{control}/runs', { params: { path: { control } }, body: { values: {} } })),
+    onSuccess: batch => (
+      client.invalidateQueries({ queryKey: ['control-runs'] }),
+      navigate(`/controls/${batch[0].control}`)
+    ),
   })
   if (controls.error) return <Failure error={controls.error} again={() => controls.refetch()} />
-  const make = <Button component={Link} to="/controls/new" size="xs">New run control</Button>
+  const make = (
+    <Button component={Link} to="/controls/new" size="xs">
+      New run control
+    </Button>
+  )
   return (
     <List
       title="Run controls"
-      tools={<><TextInput data-search type="search" w="20rem" placeholder="Search run controls" aria-label="Search run controls" value={typed} onChange={(e) => type(e.currentTarget.value)} />{make}</>}
+      tools={
+        <>
+          <TextInput
+            data-search
+            type="search"
+            w="20rem"
+            placeholder="Search run controls"
+            aria-label="Search run controls"
+            value={typed}
+            onChange={e => type(e.currentTarget.value)}
+          />
+          {make}
+        </>
+      }
       heads={['Run control', 'Reports', 'Whose', 'Last run', '']}
-      empty={controls.data?.length === 0 && <State title={settled ? 'No run control meets the search' : 'There are no run controls yet'} said="A run control runs one or several reports under a name, each with its values." next={make} />}
+      empty={
+        controls.data?.length === 0 && (
+          <State
+            title={settled ? 'No run control meets the search' : 'There are no run controls yet'}
+            said="A run control runs one or several reports under a name, each with its values."
+            next={make}
+          />
+        )
+      }
     >
-      {controls.data?.map((c) => (
+      {controls.data?.map(c => (
         <tr key={c.id}>
-          <td><Link to={`/controls/${c.id}`}>{c.title}</Link></td>
-          <td style={{ whiteSpace: 'normal' }} data-state={c.broken ? 'failed' : undefined}>{c.broken || c.steps.map((s) => s.report).join(', ')}</td>
-          <td>{c.mine ? 'mine' : c.owner}{c.shared && <span className="dim">, shared with {c.shared}</span>}</td>
+          <td>
+            <Link to={`/controls/${c.id}`}>{c.title}</Link>
+          </td>
+          <td style={{ whiteSpace: 'normal' }} data-state={c.broken ? 'failed' : undefined}>
+            {c.broken || c.steps.map(s => s.report).join(', ')}
+          </td>
+          <td>
+            {c.mine ? 'mine' : c.owner}
+            {c.shared && <span className="dim">, shared with {c.shared}</span>}
+          </td>
           <td>{c.lastRun ? moment(c.lastRun) : 'never'}</td>
-          <td><button className="act" onClick={() => run.mutate(c.id)}>Run</button>{run.error && run.variables === c.id && <div style={{ color: 'var(--alert)' }}>{run.error.message}</div>}</td>
+          <td>
+            <button className="act" onClick={() => run.mutate(c.id)}>
+              Run
+            </button>
+            {run.error && run.variables === c.id && (
+              <div style={{ color: 'var(--alert)' }}>{run.error.message}</div>
+            )}
+          </td>
         </tr>
       ))}
     </List>

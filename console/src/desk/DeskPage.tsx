@@ -1,5 +1,18 @@
-import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
-import { arrayMove, rectSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable'
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core'
+import {
+  arrayMove,
+  rectSortingStrategy,
+  SortableContext,
+  sortableKeyboardCoordinates,
+} from '@dnd-kit/sortable'
 import { Button, Group, Modal } from '@mantine/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
@@ -21,15 +34,19 @@ export function DeskPage() {
   const mayRun = useRight('run')
   if (desks.error) return <Failure error={desks.error} again={() => desks.refetch()} />
   if (!desks.data) return null
-  const shown = desks.data.find((d) => d.kind === 'group' && d.owner === params.get('group')) ?? desks.data[0]
+  const shown = desks.data.find(d => d.kind === 'group' && d.owner === params.get('group')) ?? desks.data[0]
   return (
     <div className={classes.page}>
       <Heading className="unseen" title="Desk" />
       <section className={classes.tiles}>
         {desks.data.length > 1 && (
           <nav className={classes.desks} aria-label="Desks">
-            {desks.data.map((d) => (
-              <button key={d.kind + d.owner} aria-current={d === shown || undefined} onClick={() => setParams(d.kind === 'group' ? { group: d.owner } : {})}>
+            {desks.data.map(d => (
+              <button
+                key={d.kind + d.owner}
+                aria-current={d === shown || undefined}
+                onClick={() => setParams(d.kind === 'group' ? { group: d.owner } : {})}
+              >
                 {d.kind === 'person' ? 'My desk' : `Shared by ${d.owner}`}
               </button>
             ))}
@@ -45,37 +62,84 @@ export function DeskPage() {
 function Tiles({ desk }: { desk: Desk }) {
   const client = useQueryClient()
   const [edited, setEdited] = useState<Tile | 'new'>()
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }))
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  )
   const put = useMutation({
-    mutationFn: (tiles: Tile[]) => answer(api.PUT('/desks/{kind}/{owner}', { params: { path: { kind: desk.kind, owner: desk.owner }, header: desk.revision ? { 'If-Match': String(desk.revision) } : {} }, body: tiles })),
+    mutationFn: (tiles: Tile[]) =>
+      answer(
+        api.PUT('/desks/{kind}/{owner}', {
+          params: {
+            path: { kind: desk.kind, owner: desk.owner },
+            header: desk.revision ? { 'If-Match': String(desk.revision) } : {},
+          },
+          body: tiles,
+        }),
+      ),
     // The new order shows at once; a refusal brings the old one back.
-    onMutate: (tiles) => client.setQueryData(['desks'], (all: Desk[] | undefined) => all?.map((d) => (d.kind === desk.kind && d.owner === desk.owner ? { ...d, tiles } : d))),
+    onMutate: tiles =>
+      client.setQueryData(['desks'], (all: Desk[] | undefined) =>
+        all?.map(d => (d.kind === desk.kind && d.owner === desk.owner ? { ...d, tiles } : d)),
+      ),
     onSettled: () => client.invalidateQueries({ queryKey: ['desks'] }),
   })
   const moved = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return
-    const at = (id: unknown) => desk.tiles.findIndex((t) => t.id === id)
+    const at = (id: unknown) => desk.tiles.findIndex(t => t.id === id)
     put.mutate(arrayMove(desk.tiles, at(active.id), at(over.id)))
   }
   const keep = async (tile: Tile) => {
-    await put.mutateAsync(edited === 'new' ? [...desk.tiles, tile] : desk.tiles.map((t) => (t.id === tile.id ? tile : t)))
+    await put.mutateAsync(
+      edited === 'new' ? [...desk.tiles, tile] : desk.tiles.map(t => (t.id === tile.id ? tile : t)),
+    )
     setEdited(undefined)
   }
   return (
     <>
-      {put.error && !edited && <p className="told" role="alert">{put.error.message}</p>}
+      {put.error && !edited && (
+        <p className="told" role="alert">
+          {put.error.message}
+        </p>
+      )}
       {desk.tiles.length === 0 && (
-        <State title="Nothing stands here yet" said="Place a figure, a chart or a short table of what a run control gives, and see it here each time it has run." next={<Group justify="center"><Button onClick={() => setEdited('new')}>Place a tile</Button><Button component={Link} to="/catalog" variant="subtle">To the catalog</Button></Group>} />
+        <State
+          title="Nothing stands here yet"
+          said="Place a figure, a chart or a short table of what a run control gives, and see it here each time it has run."
+          next={
+            <Group justify="center">
+              <Button onClick={() => setEdited('new')}>Place a tile</Button>
+              <Button component={Link} to="/catalog" variant="subtle">
+                To the catalog
+              </Button>
+            </Group>
+          }
+        />
       )}
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
-        <SortableContext items={desk.tiles.map((t) => t.id ?? '')} strategy={rectSortingStrategy}>
+        <SortableContext items={desk.tiles.map(t => t.id ?? '')} strategy={rectSortingStrategy}>
           <ul className={classes.grid}>
-            {desk.tiles.map((t) => <TileCard key={t.id} tile={t} onEdit={() => setEdited(t)} onRemove={() => put.mutate(desk.tiles.filter((o) => o !== t))} />)}
+            {desk.tiles.map(t => (
+              <TileCard
+                key={t.id}
+                tile={t}
+                onEdit={() => setEdited(t)}
+                onRemove={() => put.mutate(desk.tiles.filter(o => o !== t))}
+              />
+            ))}
           </ul>
         </SortableContext>
       </DndContext>
-      {desk.tiles.length > 0 && <Button size="xs" variant="light" onClick={() => setEdited('new')}>Place a tile</Button>}
-      <Modal opened={edited !== undefined} onClose={() => setEdited(undefined)} title={edited === 'new' ? 'A tile' : 'Change the tile'}>
+      {desk.tiles.length > 0 && (
+        <Button size="xs" variant="light" onClick={() => setEdited('new')}>
+          Place a tile
+        </Button>
+      )}
+      <Modal
+        opened={edited !== undefined}
+        onClose={() => setEdited(undefined)}
+        title={edited === 'new' ? 'A tile' : 'Change the tile'}
+      >
         {edited && <TileForm tile={edited === 'new' ? undefined : edited} error={put.error} onKeep={keep} />}
       </Modal>
     </>

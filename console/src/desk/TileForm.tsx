@@ -12,23 +12,110 @@ export function TileForm({ tile, error, onKeep }: Props) {
   const [t, setTile] = useState(tile ?? fresh)
   const set = (part: Partial<Tile>) => setTile({ ...t, ...part })
   const controls = useQuery({ queryKey: ['controls', ''], queryFn: () => answer(api.GET('/controls')) })
-  const control = controls.data?.find((c) => c.id === t.control)
+  const control = controls.data?.find(c => c.id === t.control)
   const report = control?.steps[t.step - 1]?.report
-  const about = useQuery({ queryKey: ['report', report], queryFn: () => answer(api.GET('/reports/{report}', { params: { path: { report: report! } } })), enabled: Boolean(report) })
-  const parts = useQuery({ queryKey: ['control-runs', t.control], queryFn: () => answer(api.GET('/controls/{control}/runs', { params: { path: { control: t.control }, query: { limit: 60 } } })), enabled: t.control !== '' })
-  const names = [...new Set(parts.data?.map((r) => r.part ?? '').filter(Boolean))].sort()
+  const about = useQuery({
+    queryKey: ['report', report],
+    queryFn: () => answer(api.GET('/reports/{report}', { params: { path: { report: report! } } })),
+    enabled: Boolean(report),
+  })
+  const parts = useQuery({
+    queryKey: ['control-runs', t.control],
+    queryFn: () =>
+      answer(
+        api.GET('/controls/{control}/runs', {
+          params: { path: { control: t.control }, query: { limit: 60 } },
+        }),
+      ),
+    enabled: t.control !== '',
+  })
+  const names = [...new Set(parts.data?.map(r => r.part ?? '').filter(Boolean))].sort()
   return (
-    <form onSubmit={(e) => (e.preventDefault(), onKeep(t))}>
-      <Select label="Run control" searchable data={controls.data?.map((c) => ({ value: c.id, label: c.title })) ?? []} value={t.control || null} onChange={(c) => set({ control: c ?? '', step: 1, view: '', part: undefined })} data-autofocus />
-      {(control?.steps.length ?? 0) > 1 && <Select mt="sm" label="Report" allowDeselect={false} data={control!.steps.map((s, i) => ({ value: String(i + 1), label: s.report }))} value={String(t.step)} onChange={(s) => set({ step: Number(s), view: '' })} />}
-      {names.length > 0 && <Select mt="sm" label="Part" data={names} value={t.part ?? null} onChange={(p) => set({ part: p ?? undefined })} placeholder="the whole" clearable />}
-      <Select mt="sm" label="View" disabled={!report} data={about.data?.views.map((v) => ({ value: v.id, label: v.title })) ?? []} value={t.view || null} onChange={(v) => set({ view: v ?? '' })} />
-      <SegmentedControl mt="sm" fullWidth size="xs" aria-label="Shown as" data={[{ value: 'figure', label: 'figure' }, { value: 'chart', label: 'chart' }, { value: 'table', label: 'short table' }]} value={t.show} onChange={(s) => set({ show: s as Tile['show'] })} />
-      {t.show === 'figure' && <TextInput mt="sm" name="measure" label="Measure" description="a column of the view with a total, or a formula such as sum(value)" value={t.measure ?? ''} onChange={(e) => set({ measure: e.currentTarget.value })} />}
-      <TextInput mt="sm" name="tile-title" label="Title" placeholder="the report's" value={t.title ?? ''} onChange={(e) => set({ title: e.currentTarget.value || undefined })} />
-      {t.show === 'figure' && <Checkbox mt="sm" label="Twice as wide" checked={t.wide ?? false} onChange={(e) => set({ wide: e.currentTarget.checked })} />}
-      {error && <p className="told" role="alert">{error.message}</p>}
-      <Button mt="md" type="submit" disabled={!t.control || !t.view || (t.show === 'figure' && !t.measure)}>Keep</Button>
+    <form onSubmit={e => (e.preventDefault(), onKeep(t))}>
+      <Select
+        label="Run control"
+        searchable
+        data={controls.data?.map(c => ({ value: c.id, label: c.title })) ?? []}
+        value={t.control || null}
+        onChange={c => set({ control: c ?? '', step: 1, view: '', part: undefined })}
+        data-autofocus
+      />
+      {(control?.steps.length ?? 0) > 1 && (
+        <Select
+          mt="sm"
+          label="Report"
+          allowDeselect={false}
+          data={control!.steps.map((s, i) => ({ value: String(i + 1), label: s.report }))}
+          value={String(t.step)}
+          onChange={s => set({ step: Number(s), view: '' })}
+        />
+      )}
+      {names.length > 0 && (
+        <Select
+          mt="sm"
+          label="Part"
+          data={names}
+          value={t.part ?? null}
+          onChange={p => set({ part: p ?? undefined })}
+          placeholder="the whole"
+          clearable
+        />
+      )}
+      <Select
+        mt="sm"
+        label="View"
+        disabled={!report}
+        data={about.data?.views.map(v => ({ value: v.id, label: v.title })) ?? []}
+        value={t.view || null}
+        onChange={v => set({ view: v ?? '' })}
+      />
+      <SegmentedControl
+        mt="sm"
+        fullWidth
+        size="xs"
+        aria-label="Shown as"
+        data={[
+          { value: 'figure', label: 'figure' },
+          { value: 'chart', label: 'chart' },
+          { value: 'table', label: 'short table' },
+        ]}
+        value={t.show}
+        onChange={s => set({ show: s as Tile['show'] })}
+      />
+      {t.show === 'figure' && (
+        <TextInput
+          mt="sm"
+          name="measure"
+          label="Measure"
+          description="a column of the view with a total, or a formula such as sum(value)"
+          value={t.measure ?? ''}
+          onChange={e => set({ measure: e.currentTarget.value })}
+        />
+      )}
+      <TextInput
+        mt="sm"
+        name="tile-title"
+        label="Title"
+        placeholder="the report's"
+        value={t.title ?? ''}
+        onChange={e => set({ title: e.currentTarget.value || undefined })}
+      />
+      {t.show === 'figure' && (
+        <Checkbox
+          mt="sm"
+          label="Twice as wide"
+          checked={t.wide ?? false}
+          onChange={e => set({ wide: e.currentTarget.checked })}
+        />
+      )}
+      {error && (
+        <p className="told" role="alert">
+          {error.message}
+        </p>
+      )}
+      <Button mt="md" type="submit" disabled={!t.control || !t.view || (t.show === 'figure' && !t.measure)}>
+        Keep
+      </Button>
     </form>
   )
 }

@@ -12,30 +12,74 @@ export function DaysOff() {
   const calendars = useQuery({ queryKey: ['calendars'], queryFn: () => answer(api.GET('/calendars')) })
   const done = () => client.invalidateQueries({ queryKey: ['calendars'] })
   const keep = useMutation({
-    mutationFn: async (file: File) => answer(api.PUT('/calendars/{calendar}', { params: { path: { calendar: id } }, body: await file.text(), bodySerializer: (t: string) => t, headers: { 'Content-Type': 'text/calendar' } })),
+    mutationFn: async (file: File) =>
+      answer(
+        api.PUT('/calendars/{calendar}', {
+          params: { path: { calendar: id } },
+          body: await file.text(),
+          bodySerializer: (t: string) => t,
+          headers: { 'Content-Type': 'text/calendar' },
+        }),
+      ),
     onSuccess: () => (setId(''), done()),
   })
-  const remove = useMutation({ mutationFn: (calendar: string) => answer(api.DELETE('/calendars/{calendar}', { params: { path: { calendar } } })), onSuccess: done })
+  const remove = useMutation({
+    mutationFn: (calendar: string) =>
+      answer(api.DELETE('/calendars/{calendar}', { params: { path: { calendar } } })),
+    onSuccess: done,
+  })
   const error = keep.error ?? remove.error
   return (
     <>
       <List title="Days off" heads={['Calendar', 'Title', 'Days', 'Next', '']}>
-        {calendars.data?.map((c) => (
+        {calendars.data?.map(c => (
           <tr key={c.id}>
-            <td><button className="act" onClick={() => setId(c.id)}>{c.id}</button></td>
+            <td>
+              <button className="act" onClick={() => setId(c.id)}>
+                {c.id}
+              </button>
+            </td>
             <td>{c.title}</td>
             <td>{c.of}</td>
-            <td style={{ whiteSpace: 'normal' }}>{c.days.slice(0, 6).map((d) => dayjs(d).format('D MMM YYYY')).join(', ')}</td>
-            <td><button className="act" onClick={() => remove.mutate(c.id)}>Delete</button></td>
+            <td style={{ whiteSpace: 'normal' }}>
+              {c.days
+                .slice(0, 6)
+                .map(d => dayjs(d).format('D MMM YYYY'))
+                .join(', ')}
+            </td>
+            <td>
+              <button className="act" onClick={() => remove.mutate(c.id)}>
+                Delete
+              </button>
+            </td>
           </tr>
         ))}
       </List>
       <Group align="flex-end" px="1.2rem">
-        <TextInput name="calendar-id" label="Id" placeholder="holidays" value={id} onChange={(e) => setId(e.currentTarget.value)} />
-        <FileButton accept=".ics,text/calendar" onChange={(f) => f && keep.mutate(f)}>{(props) => <Button {...props} disabled={!id} loading={keep.isPending}>Take an iCalendar file</Button>}</FileButton>
+        <TextInput
+          name="calendar-id"
+          label="Id"
+          placeholder="holidays"
+          value={id}
+          onChange={e => setId(e.currentTarget.value)}
+        />
+        <FileButton accept=".ics,text/calendar" onChange={f => f && keep.mutate(f)}>
+          {props => (
+            <Button {...props} disabled={!id} loading={keep.isPending}>
+              Take an iCalendar file
+            </Button>
+          )}
+        </FileButton>
       </Group>
-      <p className="dim" style={{ padding: '0 1.2rem' }}>Each day of an event is a day off. A file for an id that is there takes its place, and what is due is reckoned anew.</p>
-      {error && <p className="told" role="alert">{error.message}</p>}
+      <p className="dim" style={{ padding: '0 1.2rem' }}>
+        Each day of an event is a day off. A file for an id that is there takes its place, and what is due is
+        reckoned anew.
+      </p>
+      {error && (
+        <p className="told" role="alert">
+          {error.message}
+        </p>
+      )}
     </>
   )
 }

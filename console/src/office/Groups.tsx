@@ -17,13 +17,40 @@ export function Groups() {
   return (
     <>
       <table className={classes.table}>
-        <thead><tr><th scope="col">Group</th><th scope="col">Title</th><th scope="col">Members</th><td /></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Group</th>
+            <th scope="col">Title</th>
+            <th scope="col">Members</th>
+            <td />
+          </tr>
+        </thead>
         <tbody>
-          {groups.data?.map((g) => <tr key={g.id}><td>{g.id}</td><td>{g.title}</td><td>{g.members.join(', ')}</td><td><button className="act" onClick={() => setEdited(g)}>Change</button>{' '}<Remove name={g.id} says="What was open to the group or shared with it no longer is." onRemove={() => remove(g.id)} /></td></tr>)}
+          {groups.data?.map(g => (
+            <tr key={g.id}>
+              <td>{g.id}</td>
+              <td>{g.title}</td>
+              <td>{g.members.join(', ')}</td>
+              <td>
+                <button className="act" onClick={() => setEdited(g)}>
+                  Change
+                </button>{' '}
+                <Remove
+                  name={g.id}
+                  says="What was open to the group or shared with it no longer is."
+                  onRemove={() => remove(g.id)}
+                />
+              </td>
+            </tr>
+          ))}
         </tbody>
       </table>
-      <Button size="xs" onClick={() => setEdited('new')}>New group</Button>
-      {edited && <GroupForm group={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />}
+      <Button size="xs" onClick={() => setEdited('new')}>
+        New group
+      </Button>
+      {edited && (
+        <GroupForm group={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />
+      )}
     </>
   )
 }
@@ -37,17 +64,40 @@ function GroupForm({ group, onDone }: Props) {
   const [members, setMembers] = useState(group?.members ?? [])
   const people = useQuery({ queryKey: ['people'], queryFn: () => answer(api.GET('/people')) })
   const save = useMutation({
-    mutationFn: () => answer(api.PUT('/groups/{group}', { params: { path: { group: id }, header: group ? { 'If-Match': String(group.revision) } : {} }, body: { title, members } })),
-    onSuccess: () => (client.invalidateQueries({ queryKey: ['groups'] }), client.invalidateQueries({ queryKey: ['people'] }), onDone()),
+    mutationFn: () =>
+      answer(
+        api.PUT('/groups/{group}', {
+          params: { path: { group: id }, header: group ? { 'If-Match': String(group.revision) } : {} },
+          body: { title, members },
+        }),
+      ),
+    onSuccess: () => (
+      client.invalidateQueries({ queryKey: ['groups'] }),
+      client.invalidateQueries({ queryKey: ['people'] }),
+      onDone()
+    ),
   })
   return (
     <Modal opened onClose={onDone} title={group ? group.title : 'New group'}>
-      <form onSubmit={(e) => (e.preventDefault(), save.mutate())}>
-        {!group && <TextInput label="Id" value={id} onChange={(e) => setId(e.currentTarget.value)} data-autofocus />}
-        <TextInput mt="sm" label="Title" value={title} onChange={(e) => setTitle(e.currentTarget.value)} />
-        <MultiSelect mt="sm" label="Members" searchable data={people.data?.map((p) => ({ value: p.name, label: p.title })) ?? []} value={members} onChange={setMembers} />
+      <form onSubmit={e => (e.preventDefault(), save.mutate())}>
+        {!group && (
+          <TextInput label="Id" value={id} onChange={e => setId(e.currentTarget.value)} data-autofocus />
+        )}
+        <TextInput mt="sm" label="Title" value={title} onChange={e => setTitle(e.currentTarget.value)} />
+        <MultiSelect
+          mt="sm"
+          label="Members"
+          searchable
+          data={people.data?.map(p => ({ value: p.name, label: p.title })) ?? []}
+          value={members}
+          onChange={setMembers}
+        />
         {save.error && <p className={classes.wrong}>{save.error.message}</p>}
-        <Row mt="md" justify="flex-end"><Button type="submit" loading={save.isPending}>Keep</Button></Row>
+        <Row mt="md" justify="flex-end">
+          <Button type="submit" loading={save.isPending}>
+            Keep
+          </Button>
+        </Row>
       </form>
     </Modal>
   )

@@ -21,18 +21,41 @@ const desks = [
   { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },
 ] as const
 
-/** The librarian's place: definitions, to whom reports are open, people and groups, each for those who may. */
+/**
+ * The librarian's place: definitions, to whom reports are open, people and groups, each for those who
+ * may.
+ */
 export function OfficePage() {
   const { who } = useSession()
   const [params, setParams] = useSearchParams()
-  const mine = desks.filter((d) => who?.rights.includes(d.right))
-  if (mine.length === 0) return <p className={classes.page}>The library office is for those who write definitions or keep the catalog.</p>
+  const mine = desks.filter(d => who?.rights.includes(d.right))
+  if (mine.length === 0)
+    return (
+      <p className={classes.page}>
+        The library office is for those who write definitions or keep the catalog.
+      </p>
+    )
   return (
     <section className={classes.page}>
       <Heading className={classes.title} title="Library office" />
-      <Tabs value={params.get('desk') ?? mine[0].id} onChange={(d) => setParams(d && d !== mine[0].id ? { desk: d } : {})} color="sea.7" keepMounted={false}>
-        <Tabs.List mb="md">{mine.map((d) => <Tabs.Tab key={d.id} value={d.id}>{d.name}</Tabs.Tab>)}</Tabs.List>
-        {mine.map((d) => <Tabs.Panel key={d.id} value={d.id}>{d.desk}</Tabs.Panel>)}
+      <Tabs
+        value={params.get('desk') ?? mine[0].id}
+        onChange={d => setParams(d && d !== mine[0].id ? { desk: d } : {})}
+        color="sea.7"
+        keepMounted={false}
+      >
+        <Tabs.List mb="md">
+          {mine.map(d => (
+            <Tabs.Tab key={d.id} value={d.id}>
+              {d.name}
+            </Tabs.Tab>
+          ))}
+        </Tabs.List>
+        {mine.map(d => (
+          <Tabs.Panel key={d.id} value={d.id}>
+            {d.desk}
+          </Tabs.Panel>
+        ))}
       </Tabs>
     </section>
   )

@@ -11,23 +11,57 @@ export function Openings() {
   const [changed, setChanged] = useState<Opening>()
   const catalog = useQuery({ queryKey: ['catalog', '', ''], queryFn: () => answer(api.GET('/catalog')) })
   const groups = useQuery({ queryKey: ['groups'], queryFn: () => answer(api.GET('/groups')) })
-  const opening = useQuery({ queryKey: ['opening', report], queryFn: () => answer(api.GET('/reports/{report}/opening', { params: { path: { report: report! } } })), enabled: report !== null })
+  const opening = useQuery({
+    queryKey: ['opening', report],
+    queryFn: () => answer(api.GET('/reports/{report}/opening', { params: { path: { report: report! } } })),
+    enabled: report !== null,
+  })
   const now = changed ?? opening.data
   const keep = useMutation({
-    mutationFn: () => answer(api.PUT('/reports/{report}/opening', { params: { path: { report: report! } }, body: now! })),
+    mutationFn: () =>
+      answer(api.PUT('/reports/{report}/opening', { params: { path: { report: report! } }, body: now! })),
     onSuccess: () => (setChanged(undefined), client.invalidateQueries({ queryKey: ['opening'] })),
   })
   return (
     <div style={{ maxWidth: '34rem' }}>
-      <Select label="Report" searchable data={catalog.data?.reports.map((r) => ({ value: r.id, label: r.title })) ?? []} value={report} onChange={(r) => (setReport(r), setChanged(undefined), keep.reset())} />
+      <Select
+        label="Report"
+        searchable
+        data={catalog.data?.reports.map(r => ({ value: r.id, label: r.title })) ?? []}
+        value={report}
+        onChange={r => (setReport(r), setChanged(undefined), keep.reset())}
+      />
       {now && (
         <>
-          <Checkbox mt="md" label="Everyone with an account" checked={now.everyone} onChange={(e) => setChanged({ ...now, everyone: e.currentTarget.checked })} />
-          <MultiSelect mt="sm" label="Groups" data={groups.data?.map((g) => ({ value: g.id, label: g.title })) ?? []} value={now.groups} onChange={(g) => setChanged({ ...now, groups: g })} />
-          <TagsInput mt="sm" label="People" description="names to sign in with" value={now.people} onChange={(p) => setChanged({ ...now, people: p })} />
-          {!now.everyone && now.groups.length + now.people.length === 0 && <p className="told">It is open to nobody but those who write definitions.</p>}
+          <Checkbox
+            mt="md"
+            label="Everyone with an account"
+            checked={now.everyone}
+            onChange={e => setChanged({ ...now, everyone: e.currentTarget.checked })}
+          />
+          <MultiSelect
+            mt="sm"
+            label="Groups"
+            data={groups.data?.map(g => ({ value: g.id, label: g.title })) ?? []}
+            value={now.groups}
+            onChange={g => setChanged({ ...now, groups: g })}
+          />
+          <TagsInput
+            mt="sm"
+            label="People"
+            description="names to sign in with"
+            value={now.people}
+            onChange={p => setChanged({ ...now, people: p })}
+          />
+          {!now.everyone && now.groups.length + now.people.length === 0 && (
+            <p className="told">It is open to nobody but those who write definitions.</p>
+          )}
           {keep.error && <p className={classes.wrong}>{keep.error.message}</p>}
-          <Group mt="md"><Button disabled={!changed} loading={keep.isPending} onClick={() => keep.mutate()}>Keep</Button></Group>
+          <Group mt="md">
+            <Button disabled={!changed} loading={keep.isPending} onClick={() => keep.mutate()}>
+              Keep
+            </Button>
+          </Group>
         </>
       )}
     </div>

@@ -22,24 +22,52 @@ export function People() {
   return (
     <>
       <table className={classes.table}>
-        <thead><tr><th scope="col">Name</th><th scope="col">Person</th><th scope="col">Role</th><th scope="col">Groups</th><th scope="col">Sees</th><td /></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Name</th>
+            <th scope="col">Person</th>
+            <th scope="col">Role</th>
+            <th scope="col">Groups</th>
+            <th scope="col">Sees</th>
+            <td />
+          </tr>
+        </thead>
         <tbody>
-          {people.data?.map((p) => (
+          {people.data?.map(p => (
             <tr key={p.name} className={p.closed ? classes.closed : undefined}>
-              <td>{p.name}</td><td>{p.title}</td><td>{p.role}</td><td>{p.groups.join(', ')}</td>
+              <td>{p.name}</td>
+              <td>{p.title}</td>
+              <td>{p.role}</td>
+              <td>{p.groups.join(', ')}</td>
               <td>{p.units.length ? `only ${p.units.join(', ')}` : 'everything'}</td>
               <td>
-                <button className="act" onClick={() => setEdited(p)}>Change</button>{' '}
-                <button className="act" onClick={() => setSigned(p.name)}>Signed in</button>{' '}
-                <Remove name={p.name} says="The account is deleted, with its desk and criteria. An account that something is kept for, such as results, is closed instead." onRemove={() => remove(p.name)} />
+                <button className="act" onClick={() => setEdited(p)}>
+                  Change
+                </button>{' '}
+                <button className="act" onClick={() => setSigned(p.name)}>
+                  Signed in
+                </button>{' '}
+                <Remove
+                  name={p.name}
+                  says="The account is deleted, with its desk and criteria. An account that something is kept for, such as results, is closed instead."
+                  onRemove={() => remove(p.name)}
+                />
               </td>
             </tr>
           ))}
         </tbody>
       </table>
-      <Button size="xs" onClick={() => setEdited('new')}>New account</Button>
+      <Button size="xs" onClick={() => setEdited('new')}>
+        New account
+      </Button>
       {signed && <Sessions person={signed} onClose={() => setSigned(undefined)} />}
-      {edited && <PersonForm key={edited === 'new' ? 'new' : edited.name} person={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />}
+      {edited && (
+        <PersonForm
+          key={edited === 'new' ? 'new' : edited.name}
+          person={edited === 'new' ? undefined : edited}
+          onDone={() => setEdited(undefined)}
+        />
+      )}
     </>
   )
 }

@@ -17,26 +17,93 @@ const roles: { value: Role; label: string }[] = [
 export function PersonForm({ person, onDone }: Props) {
   const client = useQueryClient()
   const [name, setName] = useState(person?.name ?? '')
-  const [change, setChange] = useState({ title: person?.title ?? '', role: person?.role ?? ('runner' as Role), units: person?.units ?? [], closed: person?.closed ?? false })
+  const [change, setChange] = useState({
+    title: person?.title ?? '',
+    role: person?.role ?? ('runner' as Role),
+    units: person?.units ?? [],
+    closed: person?.closed ?? false,
+  })
   const [password, setPassword] = useState('')
   const set = (part: Partial<typeof change>) => setChange({ ...change, ...part })
   const save = useMutation({
-    mutationFn: () => answer(api.PUT('/people/{person}', { params: { path: { person: name }, header: person ? { 'If-Match': String(person.revision) } : {} }, body: { ...change, ...(password ? { password } : {}) } })),
+    mutationFn: () =>
+      answer(
+        api.PUT('/people/{person}', {
+          params: { path: { person: name }, header: person ? { 'If-Match': String(person.revision) } : {} },
+          body: { ...change, ...(password ? { password } : {}) },
+        }),
+      ),
     onSuccess: () => (client.invalidateQueries({ queryKey: ['people'] }), onDone()),
   })
-  const fault = (field: string) => (save.error instanceof Refusal ? save.error.problem.fields.find((f) => f.field === field)?.message : undefined)
-  const general = save.error && !(save.error instanceof Refusal && save.error.problem.fields.length) ? save.error.message : undefined
+  const fault = (field: string) =>
+    save.error instanceof Refusal
+      ? save.error.problem.fields.find(f => f.field === field)?.message
+      : undefined
+  const general =
+    save.error && !(save.error instanceof Refusal && save.error.problem.fields.length)
+      ? save.error.message
+      : undefined
   return (
     <Modal opened onClose={onDone} title={person ? `The account ${person.name}` : 'New account'}>
-      <form onSubmit={(e) => (e.preventDefault(), save.mutate())}>
-        {!person && <TextInput name="person-name" label="Name to sign in with" value={name} onChange={(e) => setName(e.currentTarget.value)} error={fault('name')} data-autofocus />}
-        <TextInput name="person-title" mt="sm" label="Person" value={change.title} onChange={(e) => set({ title: e.currentTarget.value })} error={fault('title')} />
-        <Select mt="sm" label="Role" data={roles} value={change.role} onChange={(r) => set({ role: r as Role })} allowDeselect={false} error={fault('role')} />
-        <TagsInput mt="sm" label="Sees only these units" description="codes of units; none for no limit" value={change.units} onChange={(u) => set({ units: u })} error={fault('units')} />
-        <PasswordInput mt="sm" label={person ? 'New password' : 'Password'} description={person ? 'left empty, the present one stays' : undefined} autoComplete="new-password" value={password} onChange={(e) => setPassword(e.currentTarget.value)} error={fault('password')} />
-        {person && <Switch mt="md" label="Closed: may not sign in" checked={change.closed} onChange={(e) => set({ closed: e.currentTarget.checked })} />}
+      <form onSubmit={e => (e.preventDefault(), save.mutate())}>
+        {!person && (
+          <TextInput
+            name="person-name"
+            label="Name to sign in with"
+            value={name}
+            onChange={e => setName(e.currentTarget.value)}
+            error={fault('name')}
+            data-autofocus
+          />
+        )}
+        <TextInput
+          name="person-title"
+          mt="sm"
+          label="Person"
+          value={change.title}
+          onChange={e => set({ title: e.currentTarget.value })}
+          error={fault('title')}
+        />
+        <Select
+          mt="sm"
+          label="Role"
+          data={roles}
+          value={change.role}
+          onChange={r => set({ role: r as Role })}
+          allowDeselect={false}
+          error={fault('role')}
+        />
+        <TagsInput
+          mt="sm"
+          label="Sees only these units"
+          description="codes of units; none for no limit"
+          value={change.units}
+          onChange={u => set({ units: u })}
+          error={fault('units')}
+        />
+        <PasswordInput
+          mt="sm"
+          label={person ? 'New password' : 'Password'}
+          description={person ? 'left empty, the present one stays' : undefined}
+          autoComplete="new-password"
+          value={password}
+          onChange={e => setPassword(e.currentTarget.value)}
+          error={fault('password')}
+        />
+        {person && (
+          <Switch
+            mt="md"
+            label="Closed: may not sign in"
+            checked={change.closed}
+            onChange={e => set({ closed: e.currentTarget.checked })}
+          />
+        )}
         {general && <p className="told">{general}</p>}
-        <Group mt="md" justify="flex-end"><Button type="submit" loading={save.isPending}>Keep</Button></Group>
+        <Group mt="md" justify="flex-end">
+          <Button type="submit" loading={save.isPending}>
+            Keep
+          </Button>
+        </Group>
       </form>
     </Modal>
   )

@@ -10,21 +10,61 @@ export function SharedParameters() {
   const client = useQueryClient()
   const mayKeep = useRight('catalog')
   const [changed, setChanged] = useState<string>()
-  const shared = useQuery({ queryKey: ['shared'], queryFn: async () => (await answer(api.GET('/shared', { parseAs: 'text' }))) as string })
+  const shared = useQuery({
+    queryKey: ['shared'],
+    queryFn: async () => (await answer(api.GET('/shared', { parseAs: 'text' }))) as string,
+  })
   const text = changed ?? shared.data ?? ''
   const keep = useMutation({
-    mutationFn: () => answer(api.PUT('/shared', { body: text, bodySerializer: (t: string) => t, headers: { 'Content-Type': 'application/yaml' } })),
+    mutationFn: () =>
+      answer(
+        api.PUT('/shared', {
+          body: text,
+          bodySerializer: (t: string) => t,
+          headers: { 'Content-Type': 'application/yaml' },
+        }),
+      ),
     onSuccess: () => (setChanged(undefined), client.invalidateQueries()),
   })
   const refused = keep.error instanceof Refusal ? keep.error.problem : undefined
   return (
     <div className={classes.columns}>
-      <Textarea classNames={{ input: classes.text }} aria-label="Shared parameters" spellCheck={false} value={text} readOnly={!mayKeep} onChange={(e) => setChanged(e.currentTarget.value)} autosize minRows={20} maxRows={32} />
+      <Textarea
+        classNames={{ input: classes.text }}
+        aria-label="Shared parameters"
+        spellCheck={false}
+        value={text}
+        readOnly={!mayKeep}
+        onChange={e => setChanged(e.currentTarget.value)}
+        autosize
+        minRows={20}
+        maxRows={32}
+      />
       <aside className={classes.faults} aria-live="polite">
-        <p className="dim">A definition uses one by <code>{'{use: ID}'}</code> and may refine any of its keys. When a change would make a report wrong, nothing changes.</p>
-        {mayKeep && <Button disabled={changed === undefined} loading={keep.isPending} onClick={() => keep.mutate()}>Keep</Button>}
+        <p className="dim">
+          A definition uses one by <code>{'{use: ID}'}</code> and may refine any of its keys. When a change
+          would make a report wrong, nothing changes.
+        </p>
+        {mayKeep && (
+          <Button disabled={changed === undefined} loading={keep.isPending} onClick={() => keep.mutate()}>
+            Keep
+          </Button>
+        )}
         {keep.isSuccess && changed === undefined && <p>They are kept; every report was read anew.</p>}
-        {refused && <ol>{refused.fields.map((f, i) => <li key={i}>{f.line !== undefined && <b>line {f.line}, column {f.column}: </b>}{f.message}</li>)}</ol>}
+        {refused && (
+          <ol>
+            {refused.fields.map((f, i) => (
+              <li key={i}>
+                {f.line !== undefined && (
+                  <b>
+                    line {f.line}, column {f.column}:{' '}
+                  </b>
+                )}
+                {f.message}
+              </li>
+            ))}
+          </ol>
+        )}
       </aside>
     </div>
   )

@@ -2,7 +2,10 @@ import { useEffect, type ReactNode } from 'react'
 
 type Props = { title: string; className?: string; children?: ReactNode }
 
-/** The heading of a place, which also names the window and is announced when it comes, such as at the end of a run. */
+/**
+ * The heading of a place, which also names the window and is announced when it comes, such as at the
+ * end of a run.
+ */
 export function Heading({ title, className, children }: Props) {
   useEffect(() => {
     document.title = `${title} · Mantilla`

@@ -21,13 +21,27 @@ export function List({ title, further, tools, heads, right = [], empty, children
   return (
     <section className={classes.page}>
       <header className={classes.head}>
-        {further ? <h2 className={classes.title}>{title}</h2> : <Heading className={classes.title} title={title} />}
+        {further ? (
+          <h2 className={classes.title}>{title}</h2>
+        ) : (
+          <Heading className={classes.title} title={title} />
+        )}
         {tools}
       </header>
       {empty || (
-        <table className={classes.table} onKeyDown={(e) => moveFocus(e, 'td:first-child a')}>
+        <table className={classes.table} onKeyDown={e => moveFocus(e, 'td:first-child a')}>
           <thead>
-            <tr>{heads.map((h, i) => h === '' ? <td key={i} /> : <th key={h} scope="col" data-right={right.includes(i) || undefined}>{h}</th>)}</tr>
+            <tr>
+              {heads.map((h, i) =>
+                h === '' ? (
+                  <td key={i} />
+                ) : (
+                  <th key={h} scope="col" data-right={right.includes(i) || undefined}>
+                    {h}
+                  </th>
+                ),
+              )}
+            </tr>
           </thead>
           <tbody>{children}</tbody>
         </table>

@@ -18,13 +18,23 @@ export function Remove({ name, says, onRemove, word = 'Delete' }: Props) {
   const remove = useMutation({ mutationFn: onRemove, onSuccess: close })
   return (
     <>
-      <button type="button" className="act" aria-label={`${word} ${name}`} onClick={ask}>{word}</button>
+      <button type="button" className="act" aria-label={`${word} ${name}`} onClick={ask}>
+        {word}
+      </button>
       <Modal opened={open} onClose={close} title={`${word} ${name}?`}>
         <Text>{says}</Text>
-        {remove.error && <Text c="var(--alert)" role="alert">{remove.error.message}</Text>}
+        {remove.error && (
+          <Text c="var(--alert)" role="alert">
+            {remove.error.message}
+          </Text>
+        )}
         <Group justify="flex-end" mt="md">
-          <Button variant="default" onClick={close} data-autofocus>Keep it</Button>
-          <Button color="brick" loading={remove.isPending} onClick={() => remove.mutate()}>{word} it</Button>
+          <Button variant="default" onClick={close} data-autofocus>
+            Keep it
+          </Button>
+          <Button color="brick" loading={remove.isPending} onClick={() => remove.mutate()}>
+            {word} it
+          </Button>
         </Group>
       </Modal>
     </>

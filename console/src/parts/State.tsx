@@ -15,7 +15,11 @@ type Props = {
 export function State({ title, said, next, alone }: Props) {
   return (
     <section className={classes.state} role="status">
-      {alone ? <Heading className={classes.title} title={title} /> : <h2 className={classes.title}>{title}</h2>}
+      {alone ? (
+        <Heading className={classes.title} title={title} />
+      ) : (
+        <h2 className={classes.title}>{title}</h2>
+      )}
       {said && <p className={classes.said}>{said}</p>}
       {next}
     </section>

@@ -1,7 +1,10 @@
 // How times, lengths and sizes are said.
 let zone = 'UTC'
 
-/** All moments are said in one zone, that of the person or else of the organisation, wherever the browser stands. */
+/**
+ * All moments are said in one zone, that of the person or else of the organisation, wherever the
+ * browser stands.
+ */
 export function sayIn(of: string) {
   zone = of
 }
@@ -9,14 +12,28 @@ export function sayIn(of: string) {
 /** A moment as people read it, with its zone: 15 Oct 2026 14:00 CEST. */
 export function moment(at: string | undefined): string {
   if (!at) return ''
-  const parts = new Intl.DateTimeFormat('en-GB', { timeZone: zone, day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', hourCycle: 'h23', timeZoneName: 'short' }).formatToParts(new Date(at))
-  const part = (type: Intl.DateTimeFormatPartTypes) => parts.find((p) => p.type === type)?.value ?? ''
+  const parts = new Intl.DateTimeFormat('en-GB', {
+    timeZone: zone,
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+    hourCycle: 'h23',
+    timeZoneName: 'short',
+  }).formatToParts(new Date(at))
+  const part = (type: Intl.DateTimeFormatPartTypes) => parts.find(p => p.type === type)?.value ?? ''
   return `${part('day')} ${part('month').slice(0, 3)} ${part('year')} ${part('hour')}:${part('minute')} ${part('timeZoneName')}`
 }
 
 /** A day, counted from 1970, as people read it. */
 export function dayOf(number: number): string {
-  return new Date(number * 86_400_000).toLocaleDateString('en-GB', { timeZone: 'UTC', day: 'numeric', month: 'short', year: '2-digit' })
+  return new Date(number * 86_400_000).toLocaleDateString('en-GB', {
+    timeZone: 'UTC',
+    day: 'numeric',
+    month: 'short',
+    year: '2-digit',
+  })
 }
 
 export function length(seconds: number): string {

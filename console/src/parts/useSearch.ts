@@ -11,13 +11,17 @@ export function useSearch(): { typed: string; settled: string; type: (text: stri
   const [typed, type] = useState(params.get('search') ?? '')
   const [settled] = useDebouncedValue(typed, 130)
   useEffect(() => {
-    setParams((old) => {
-      const next = new URLSearchParams(old)
-      next.delete('search')
-      if (settled) next.set('search', settled)
-      return next
-    }, { replace: true })
+    setParams(
+      old => {
+        const next = new URLSearchParams(old)
+        next.delete('search')
+        if (settled) next.set('search', settled)
+        return next
+      },
+      { replace: true },
+    )
     // The address follows the text, not the other way round.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [settled])
   return { typed, settled, type }
 }

@@ -10,7 +10,10 @@ type Props = { report: string }
 export function Marks({ report }: Props) {
   const [set, setSet] = useState<{ id: string; day: string }>()
   const [wrong, setWrong] = useState<string>()
-  const marks = useQuery({ queryKey: ['marks', report], queryFn: () => answer(api.GET('/reports/{report}/marks', { params: { path: { report } } })) })
+  const marks = useQuery({
+    queryKey: ['marks', report],
+    queryFn: () => answer(api.GET('/reports/{report}/marks', { params: { path: { report } } })),
+  })
   if (!marks.data?.length) return null
   const act = async (call: Promise<unknown>) => {
     try {
@@ -26,21 +29,56 @@ export function Marks({ report }: Props) {
     <section data-marks>
       <h2>Looked at until</h2>
       <ul>
-        {marks.data.map((m) => (
+        {marks.data.map(m => (
           <li key={m.id}>
             {m.label}, {m.whose}: {m.says}{' '}
-            <button type="button" className="act" onClick={() => setSet({ id: m.id, day: m.at.slice(0, 16) })}>Set</button>{' '}
-            <Remove word="Forget" name={m.says} says="The next run since last run begins at the beginning again." onRemove={() => act(answer(api.DELETE('/marks/{mark}', { params: { path: { mark: m.id } } })))} />
+            <button
+              type="button"
+              className="act"
+              onClick={() => setSet({ id: m.id, day: m.at.slice(0, 16) })}
+            >
+              Set
+            </button>{' '}
+            <Remove
+              word="Forget"
+              name={m.says}
+              says="The next run since last run begins at the beginning again."
+              onRemove={() => act(answer(api.DELETE('/marks/{mark}', { params: { path: { mark: m.id } } })))}
+            />
             {set?.id === m.id && (
-              <form onSubmit={(e) => (e.preventDefault(), act(answer(api.PUT('/marks/{mark}', { params: { path: { mark: m.id } }, body: { at: `${set.day}:00Z` } }))))}>
-                <TextInput size="xs" type="datetime-local" label="Looked at until, UTC" value={set.day} onChange={(e) => setSet({ ...set, day: e.currentTarget.value })} />
-                <button type="submit" className="act">Keep</button>
+              <form
+                onSubmit={e => (
+                  e.preventDefault(),
+                  act(
+                    answer(
+                      api.PUT('/marks/{mark}', {
+                        params: { path: { mark: m.id } },
+                        body: { at: `${set.day}:00Z` },
+                      }),
+                    ),
+                  )
+                )}
+              >
+                <TextInput
+                  size="xs"
+                  type="datetime-local"
+                  label="Looked at until, UTC"
+                  value={set.day}
+                  onChange={e => setSet({ ...set, day: e.currentTarget.value })}
+                />
+                <button type="submit" className="act">
+                  Keep
+                </button>
               </form>
             )}
           </li>
         ))}
       </ul>
-      {wrong && <p className="told" role="alert">{wrong}</p>}
+      {wrong && (
+        <p className="told" role="alert">
+          {wrong}
+        </p>
+      )}
     </section>
   )
 }

@@ -15,8 +15,14 @@ export function OpenPage() {
   const asked = useRef(false)
   const own = useLocation().key !== 'default' || document.referrer.startsWith(window.location.origin + '/')
   const run = useMutation({
-    mutationFn: () => answer(api.POST('/runs', { params: { header: { 'Idempotency-Key': crypto.randomUUID() } }, body: { report, values: Object.fromEntries(params) } })),
-    onSuccess: (r) => navigate(`/runs/${r.id}`, { replace: true }),
+    mutationFn: () =>
+      answer(
+        api.POST('/runs', {
+          params: { header: { 'Idempotency-Key': crypto.randomUUID() } },
+          body: { report, values: Object.fromEntries(params) },
+        }),
+      ),
+    onSuccess: r => navigate(`/runs/${r.id}`, { replace: true }),
   })
   useEffect(() => {
     if (asked.current) return
@@ -25,5 +31,12 @@ export function OpenPage() {
     else navigate(`/reports/${report}?${params}`, { replace: true })
   })
   if (!run.error) return <State title="Opening" />
-  return <State alone title="The report could not be run" said={run.error.message} next={<Link to={`/reports/${report}?${params}`}>Open its form with these values</Link>} />
+  return (
+    <State
+      alone
+      title="The report could not be run"
+      said={run.error.message}
+      next={<Link to={`/reports/${report}?${params}`}>Open its form with these values</Link>}
+    />
+  )
 }

@@ -11,12 +11,19 @@ import { ReportSide } from './ReportSide'
 import { RunFoot } from './RunFoot'
 import { Heading } from '../parts/Heading'
 
-/** A report: what it is for, its form, and the way to run it. The address holds what was filled in, and from which criteria. */
+/**
+ * A report: what it is for, its form, and the way to run it. The address holds what was filled in, and
+ * from which criteria.
+ */
 export function ReportPage() {
   const [params] = useSearchParams()
   const id = useParams().report!
   const number = params.get('criteria') ?? ''
-  const linked = useQuery({ queryKey: ['criteria', number], queryFn: () => answer(api.GET('/criteria/{criteria}', { params: { path: { criteria: number } } })), enabled: number !== '' })
+  const linked = useQuery({
+    queryKey: ['criteria', number],
+    queryFn: () => answer(api.GET('/criteria/{criteria}', { params: { path: { criteria: number } } })),
+    enabled: number !== '',
+  })
   if (linked.error) return <Failure error={linked.error} />
   if (number && !linked.data) return null
   return <Filled key={`${id} ${number}`} id={id} criteria={linked.data} />
@@ -38,28 +45,43 @@ function Filled({ id, criteria }: Props) {
   const ready = Boolean(report && filling.form)
   useEffect(() => {
     // Who came by the keyboard goes on in the first field.
-    if (ready && [document.body, document.getElementById('place')].includes(document.activeElement as HTMLElement)) document.querySelector<HTMLElement>('[data-form] input')?.focus({ preventScroll: true })
+    if (
+      ready &&
+      [document.body, document.getElementById('place')].includes(document.activeElement as HTMLElement)
+    )
+      document.querySelector<HTMLElement>('[data-form] input')?.focus({ preventScroll: true })
   }, [ready])
   if (filling.error) return <Failure error={filling.error} />
   if (!report) return null
   // Other criteria make a new form of this page; the same ones fill this form anew.
-  const load = (c: Criteria) => (c.id === criteria?.id ? filling.fill(c.values) : setParams({ criteria: c.id }))
+  const load = (c: Criteria) =>
+    c.id === criteria?.id ? filling.fill(c.values) : setParams({ criteria: c.id })
   return (
     <div className={classes.page}>
       <div className={classes.scroll}>
         <div className={classes.columns}>
           <section>
-            <p className={classes.category}><Link to={`/catalog?category=${encodeURIComponent(report.category)}`}>{report.category}</Link></p>
+            <p className={classes.category}>
+              <Link to={`/catalog?category=${encodeURIComponent(report.category)}`}>{report.category}</Link>
+            </p>
             <Heading className={classes.title} title={report.title} />
             <p className={classes.about}>{report.about}</p>
-            <FormFields filling={filling} onLast={() => document.querySelector<HTMLButtonElement>('[data-run]')?.focus()} />
+            <FormFields
+              filling={filling}
+              onLast={() => document.querySelector<HTMLButtonElement>('[data-run]')?.focus()}
+            />
           </section>
           <ReportSide report={report}>
             <CriteriaPanel report={id} filling={filling} loaded={criteria} onLoad={load} />
           </ReportSide>
         </div>
       </div>
-      <RunFoot filling={filling} criteria={criteria && Object.keys(differing(typed, criteria.values)).length === 0 ? criteria.id : undefined} />
+      <RunFoot
+        filling={filling}
+        criteria={
+          criteria && Object.keys(differing(typed, criteria.values)).length === 0 ? criteria.id : undefined
+        }
+      />
     </div>
   )
 }

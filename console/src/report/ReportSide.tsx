@@ -14,27 +14,40 @@ export function ReportSide({ report, children }: Props) {
     queryKey: ['results', { report: report.id, limit: 6 }],
     queryFn: () => answer(api.GET('/results', { params: { query: { report: report.id, limit: 6 } } })),
   })
-  const steps = report.guide.split('\n').map((s) => s.replace(/^\d+\.\s*/, '')).filter(Boolean)
+  const steps = report.guide
+    .split('\n')
+    .map(s => s.replace(/^\d+\.\s*/, ''))
+    .filter(Boolean)
   return (
     <aside className={classes.side}>
       {children}
       {steps.length > 0 && (
         <section>
           <h2>Steps</h2>
-          <ol>{steps.map((s) => <li key={s}>{s}</li>)}</ol>
+          <ol>
+            {steps.map(s => (
+              <li key={s}>{s}</li>
+            ))}
+          </ol>
         </section>
       )}
       {report.companions.length > 0 && (
         <section>
           <h2>Companions</h2>
-          <ul>{report.companions.map((c) => <li key={c.id}><Link to={`/reports/${c.id}`}>{c.title}</Link>, {c.depth}</li>)}</ul>
+          <ul>
+            {report.companions.map(c => (
+              <li key={c.id}>
+                <Link to={`/reports/${c.id}`}>{c.title}</Link>, {c.depth}
+              </li>
+            ))}
+          </ul>
         </section>
       )}
       <section>
         <h2>Past results</h2>
         {past.data?.length === 0 && <p className={classes.none}>None are kept yet.</p>}
         <ul className={classes.past}>
-          {past.data?.map((r) => (
+          {past.data?.map(r => (
             <li key={r.id}>
               <Link to={`/results/${r.id}`}>{r.id}</Link> {moment(r.keptAt)}, {count(r.rows, 'row', 'rows')}
               <div className={classes.sentence}>{r.sentence}</div>
@@ -45,7 +58,13 @@ export function ReportSide({ report, children }: Props) {
       <Marks report={report.id} />
       <section>
         <h2>Versions</h2>
-        <ul>{report.versions.map((v) => <li key={v.version}><code>{v.version.slice(0, 12)}</code> since {moment(v.at)}</li>)}</ul>
+        <ul>
+          {report.versions.map(v => (
+            <li key={v.version}>
+              <code>{v.version.slice(0, 12)}</code> since {moment(v.at)}
+            </li>
+          ))}
+        </ul>
       </section>
     </aside>
   )

@@ -16,9 +16,15 @@ export function RunFoot({ filling, criteria }: Props) {
   const navigate = useNavigate()
   const mayRun = useRight('run')
   const run = useMutation({
-    mutationFn: () => answer(api.POST('/runs', { params: { header: { 'Idempotency-Key': crypto.randomUUID() } }, body: { report: report!.id, values, criteria } })),
+    mutationFn: () =>
+      answer(
+        api.POST('/runs', {
+          params: { header: { 'Idempotency-Key': crypto.randomUUID() } },
+          body: { report: report!.id, values, criteria },
+        }),
+      ),
     onMutate: filling.ask,
-    onSuccess: (r) => navigate(`/runs/${r.id}`),
+    onSuccess: r => navigate(`/runs/${r.id}`),
   })
   useHotkeys([['mod+Enter', () => mayRun && !filling.form?.refused && run.mutate()]], [])
   const refused = run.error instanceof Refusal ? run.error.problem : undefined
@@ -27,19 +33,37 @@ export function RunFoot({ filling, criteria }: Props) {
     <footer className={classes.foot}>
       <div className={classes.said} aria-live="polite">
         <p className={classes.sentence} data-sentence>
-          {faults.length > 0 ? <span className={classes.wrong}>{faults.length === 1 ? 'One value is not right.' : `${faults.length} values are not right.`}</span> : resolution?.sentence}
+          {faults.length > 0 ? (
+            <span className={classes.wrong}>
+              {faults.length === 1 ? 'One value is not right.' : `${faults.length} values are not right.`}
+            </span>
+          ) : (
+            resolution?.sentence
+          )}
           {refused && refused.fields.length === 0 && <span className={classes.wrong}> {refused.detail}</span>}
         </p>
-        {faults.length === 0 && resolution?.notes.map((n) => <p key={n} className={classes.note} data-note>{n}</p>)}
+        {faults.length === 0 &&
+          resolution?.notes.map(n => (
+            <p key={n} className={classes.note} data-note>
+              {n}
+            </p>
+          ))}
         {faults.length === 0 && kept && (
           <p className={classes.note} data-kept={kept.id}>
-            <Link to={`/results/${kept.id}`}>{kept.id}</Link> of {moment(kept.keptAt)} has these values, and its source has not changed since.
+            <Link to={`/results/${kept.id}`}>{kept.id}</Link> of {moment(kept.keptAt)} has these values, and
+            its source has not changed since.
           </p>
         )}
       </div>
-      {mayRun && !filling.form?.refused
-        ? <Button data-run size="md" loading={run.isPending} onClick={() => run.mutate()} title="Ctrl Enter">Run</Button>
-        : <span className="dim" data-refused>{mayRun ? filling.form?.refused : 'Running needs the role runner.'}</span>}
+      {mayRun && !filling.form?.refused ? (
+        <Button data-run size="md" loading={run.isPending} onClick={() => run.mutate()} title="Ctrl Enter">
+          Run
+        </Button>
+      ) : (
+        <span className="dim" data-refused>
+          {mayRun ? filling.form?.refused : 'Running needs the role runner.'}
+        </span>
+      )}
     </footer>
   )
 }

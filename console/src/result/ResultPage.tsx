@@ -25,7 +25,10 @@ import { Heading } from '../parts/Heading'
 
 type Side = 'made' | 'values' | 'complete' | { row: number; view: string }
 
-/** A kept result: its values in a sentence, its views, what was opened, and beside them how it was made or the row in hand. */
+/**
+ * A kept result: its values in a sentence, its views, what was opened, and beside them how it was made
+ * or the row in hand.
+ */
 export function ResultPage() {
   const id = useParams().result!
   const [params, setParams] = useSearchParams()
@@ -48,33 +51,76 @@ export function ResultPage() {
     setSide(side === to ? undefined : to)
   }
   const view = params.get('view') ?? ''
-  const shown = view ? [view] : r.page.map((v) => v.id)
+  const shown = view ? [view] : r.page.map(v => v.id)
   const [handView, handLine] = (params.get('hand') ?? '').split(':')
   const onHand = (line: number, row: number | undefined, of: string) => {
-    setParams((old) => {
-      const next = new URLSearchParams(old)
-      next.set('hand', `${of}:${line}`)
-      return next
-    }, { replace: true })
+    setParams(
+      old => {
+        const next = new URLSearchParams(old)
+        next.set('hand', `${of}:${line}`)
+        return next
+      },
+      { replace: true },
+    )
     if (typeof side === 'object' && row !== undefined) setSide({ row, view: of })
   }
-  const onFigure = (of: string): OnFigure => (at, cell) => setFigure({ at: at.getBoundingClientRect(), view: of, cell })
+  const onFigure =
+    (of: string): OnFigure =>
+    (at, cell) =>
+      setFigure({ at: at.getBoundingClientRect(), view: of, cell })
   const first = shown[0] ?? ''
   return (
     <div className={classes.page}>
       <header className={classes.head}>
         <div className={classes.names}>
-          <p className={classes.number}>{r.id} of <Link to={`/reports/${r.report}`}>{r.report}</Link></p>
+          <p className={classes.number}>
+            {r.id} of <Link to={`/reports/${r.report}`}>{r.report}</Link>
+          </p>
           <Heading className={classes.title} title={r.title} />
-          <p className={classes.sentence} data-sentence>{r.sentence}</p>
-          {r.notes.map((n) => <p key={n} className={classes.note} data-note>{n}</p>)}
+          <p className={classes.sentence} data-sentence>
+            {r.sentence}
+          </p>
+          {r.notes.map(n => (
+            <p key={n} className={classes.note} data-note>
+              {n}
+            </p>
+          ))}
         </div>
         <Group gap="xs">
-          {mayRun && <Button size="xs" variant="light" aria-expanded={side === 'values'} onClick={() => flip('values')}>Change values</Button>}
-          <Button size="xs" variant="default" aria-expanded={side === 'complete'} onClick={() => flip('complete')}>Completeness</Button>
-          <Button size="xs" variant="default" aria-expanded={side === 'made'} onClick={() => flip('made')}>How it was made</Button>
-          <Button size="xs" variant="default" aria-expanded={typeof side === 'object'} onClick={() => setSide(typeof side === 'object' ? undefined : { row: rowAt(params), view: first })}>Row in hand</Button>
-          {mayChange(r.askedBy) && <DeleteResult result={r.id} title={r.title} after={() => navigate('/results')} />}
+          {mayRun && (
+            <Button
+              size="xs"
+              variant="light"
+              aria-expanded={side === 'values'}
+              onClick={() => flip('values')}
+            >
+              Change values
+            </Button>
+          )}
+          <Button
+            size="xs"
+            variant="default"
+            aria-expanded={side === 'complete'}
+            onClick={() => flip('complete')}
+          >
+            Completeness
+          </Button>
+          <Button size="xs" variant="default" aria-expanded={side === 'made'} onClick={() => flip('made')}>
+            How it was made
+          </Button>
+          <Button
+            size="xs"
+            variant="default"
+            aria-expanded={typeof side === 'object'}
+            onClick={() =>
+              setSide(typeof side === 'object' ? undefined : { row: rowAt(params), view: first })
+            }
+          >
+            Row in hand
+          </Button>
+          {mayChange(r.askedBy) && (
+            <DeleteResult result={r.id} title={r.title} after={() => navigate('/results')} />
+          )}
         </Group>
       </header>
       {side === 'values' && <EarlierValues result={r} filling={filling} />}
@@ -84,15 +130,40 @@ export function ResultPage() {
         {side === 'made' && <HowMade result={r} />}
         {side === 'values' && <ValuesSide filling={filling} />}
         {side === 'complete' && (
-          <CompleteSide result={r.id} view={first} reading={readingIn(params, first)} onChange={(to) => setParams((old) => { const next = write(new URLSearchParams(old), first, to); next.set('view', first); return next })} />
+          <CompleteSide
+            result={r.id}
+            view={first}
+            reading={readingIn(params, first)}
+            onChange={to =>
+              setParams(old => {
+                const next = write(new URLSearchParams(old), first, to)
+                next.set('view', first)
+                return next
+              })
+            }
+          />
         )}
-        {typeof side === 'object' && <RowSide result={r.id} view={side.view} reading={readingIn(params, side.view)} row={side.row} />}
+        {typeof side === 'object' && (
+          <RowSide result={r.id} view={side.view} reading={readingIn(params, side.view)} row={side.row} />
+        )}
         <div className={shown.length > 1 ? classes.stack : classes.single}>
-          {shown.length === 0 && <State title="No rows" said="Nothing met these values." next={<Link to={formAddress(r)}>Change the values</Link>} />}
-          {shown.map((v) => (
+          {shown.length === 0 && (
+            <State
+              title="No rows"
+              said="Nothing met these values."
+              next={<Link to={formAddress(r)}>Change the values</Link>}
+            />
+          )}
+          {shown.map(v => (
             <SheetView
-              key={v} result={r} view={v} alone={shown.length === 1} hand={handView === v ? Number(handLine) : undefined}
-              onHand={onHand} onRow={(row, of) => setSide({ row, view: of })} onFigure={onFigure}
+              key={v}
+              result={r}
+              view={v}
+              alone={shown.length === 1}
+              hand={handView === v ? Number(handLine) : undefined}
+              onHand={onHand}
+              onRow={(row, of) => setSide({ row, view: of })}
+              onFigure={onFigure}
             />
           ))}
         </div>

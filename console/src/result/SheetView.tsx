@@ -46,14 +46,27 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
   const grouped = (sheet.data?.levels.length ?? 0) > 0 && sheet.data?.chart === undefined
   const outline = useQuery({
     queryKey: ['outline', result.id, view, reading],
-    queryFn: () => answer(api.GET('/results/{result}/views/{view}/outline', { params: { path: { result: result.id, view }, query: query(reading) } })),
+    queryFn: () =>
+      answer(
+        api.GET('/results/{result}/views/{view}/outline', {
+          params: { path: { result: result.id, view }, query: query(reading) },
+        }),
+      ),
     staleTime: Infinity,
     enabled: grouped,
-    placeholderData: (old) => old,
+    placeholderData: old => old,
   })
   if (sheet.error) {
-    const undo = <Button variant="light" onClick={() => change(asMade)}>Show the view as it was made</Button>
-    return sheet.error instanceof Refusal ? <State title={sheet.error.problem.title} said={sheet.error.message} next={undo} /> : <Failure error={sheet.error} />
+    const undo = (
+      <Button variant="light" onClick={() => change(asMade)}>
+        Show the view as it was made
+      </Button>
+    )
+    return sheet.error instanceof Refusal ? (
+      <State title={sheet.error.problem.title} said={sheet.error.message} next={undo} />
+    ) : (
+      <Failure error={sheet.error} />
+    )
   }
   if (!sheet.data) return <State title="Reading the rows" />
   const s = sheet.data
@@ -66,18 +79,53 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
   }
   const rows = ['table', 'crosstab', 'timeline'].includes(s.show)
   const body = () => {
-    if (s.rows === 0 && s.of === 0) return <State title="No rows" said="Nothing met the values of this run." />
-    if (s.rows === 0) return <State title="No row meets the filters" said={`${count(s.of, 'row is', 'rows are')} left out.`} next={<Button variant="light" onClick={() => change({ filter: [] })}>Remove the filters</Button>} />
-    if (s.chart) return <ChartView sheet={s} tall={alone} onFigure={onFigure(view)} onRow={(row) => onRow(row, view)} />
-    if (s.timeline) return <Timeline result={result.id} sheet={s} reading={reading} tall={alone} hand={hand} onHand={take} />
+    if (s.rows === 0 && s.of === 0)
+      return <State title="No rows" said="Nothing met the values of this run." />
+    if (s.rows === 0)
+      return (
+        <State
+          title="No row meets the filters"
+          said={`${count(s.of, 'row is', 'rows are')} left out.`}
+          next={
+            <Button variant="light" onClick={() => change({ filter: [] })}>
+              Remove the filters
+            </Button>
+          }
+        />
+      )
+    if (s.chart)
+      return <ChartView sheet={s} tall={alone} onFigure={onFigure(view)} onRow={row => onRow(row, view)} />
+    if (s.timeline)
+      return (
+        <Timeline result={result.id} sheet={s} reading={reading} tall={alone} hand={hand} onHand={take} />
+      )
     if (s.show === 'form') return <FormView sheet={s} />
-    return <Grid handle={grid} result={result.id} sheet={s} reading={reading} tall={alone} zoom={zoom} outline={groups} hand={hand} onHand={take} onRow={(row) => onRow(row, view)} onChange={change} onFigure={onFigure(view)} />
+    return (
+      <Grid
+        handle={grid}
+        result={result.id}
+        sheet={s}
+        reading={reading}
+        tall={alone}
+        zoom={zoom}
+        outline={groups}
+        hand={hand}
+        onHand={take}
+        onRow={row => onRow(row, view)}
+        onChange={change}
+        onFigure={onFigure(view)}
+      />
+    )
   }
   return (
     <section className={alone ? classes.alone : classes.block} aria-label={s.title}>
       <header className={classes.tools}>
         <h2 className={classes.title}>{s.title}</h2>
-        <span className="dim figure" data-rows={s.rows}>{s.rows === s.of ? count(s.rows, 'row', 'rows') : `${count(s.rows, 'row', 'rows')} of ${s.of.toLocaleString('en-GB')}`}</span>
+        <span className="dim figure" data-rows={s.rows}>
+          {s.rows === s.of
+            ? count(s.rows, 'row', 'rows')
+            : `${count(s.rows, 'row', 'rows')} of ${s.of.toLocaleString('en-GB')}`}
+        </span>
         {s.show !== 'form' && (
           <Group gap={2}>
             <Grouping sheet={s} reading={reading} onChange={change} />
@@ -87,19 +135,63 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
           </Group>
         )}
         <Group gap={6} ml="auto">
-          {alone && rows && <FindBox key={view} result={result.id} sheet={s} reading={reading} from={hand ?? 0} onFound={jump} />}
-          {alone && rows && <Zoom value={zoom} onChange={(z) => setParams((old) => { const next = new URLSearchParams(old); next.set('zoom', String(z)); return next }, { replace: true })} />}
-          <KeepView key={s.kept?.id ?? view} report={result.report} sheet={s} reading={reading} onKept={(v) => setParams(v ? { view: v } : {})} />
-          {isChanged(reading) && <Button size="compact-sm" variant="subtle" onClick={() => change(asMade)}>As made</Button>}
+          {alone && rows && (
+            <FindBox
+              key={view}
+              result={result.id}
+              sheet={s}
+              reading={reading}
+              from={hand ?? 0}
+              onFound={jump}
+            />
+          )}
+          {alone && rows && (
+            <Zoom
+              value={zoom}
+              onChange={z =>
+                setParams(
+                  old => {
+                    const next = new URLSearchParams(old)
+                    next.set('zoom', String(z))
+                    return next
+                  },
+                  { replace: true },
+                )
+              }
+            />
+          )}
+          <KeepView
+            key={s.kept?.id ?? view}
+            report={result.report}
+            sheet={s}
+            reading={reading}
+            onKept={v => setParams(v ? { view: v } : {})}
+          />
+          {isChanged(reading) && (
+            <Button size="compact-sm" variant="subtle" onClick={() => change(asMade)}>
+              As made
+            </Button>
+          )}
           <TakeAway result={result} view={view} sheet={s} reading={reading} />
           {maySend && <SendDialog result={result} view={view} sheet={s} reading={reading} />}
         </Group>
       </header>
-      {s.told && <p className={classes.did} data-told>{s.told}{s.extract && ' This is an extract.'}</p>}
+      {s.told && (
+        <p className={classes.did} data-told>
+          {s.told}
+          {s.extract && ' This is an extract.'}
+        </p>
+      )}
       {s.says && <p className={classes.says}>{s.says}</p>}
-      {s.dropped.length > 0 && <p className={classes.dropped} role="status">Left out, because the result no longer has it: {s.dropped.join('; ')}.</p>}
+      {s.dropped.length > 0 && (
+        <p className={classes.dropped} role="status">
+          Left out, because the result no longer has it: {s.dropped.join('; ')}.
+        </p>
+      )}
       <div className={alone && grouped ? classes.outlined : alone ? classes.whole : undefined}>
-        {alone && grouped && <Outline key="outline" groups={groups} more={outline.data?.more ?? false} at={hand} onJump={jump} />}
+        {alone && grouped && (
+          <Outline key="outline" groups={groups} more={outline.data?.more ?? false} at={hand} onJump={jump} />
+        )}
         <Fragment key="body">{body()}</Fragment>
       </div>
     </section>

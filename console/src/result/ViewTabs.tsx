@@ -11,17 +11,39 @@ const together = '*'
 export function ViewTabs({ result: r }: { result: Result }) {
   const [params, setParams] = useSearchParams()
   const view = params.get('view') ?? ''
-  const kept = useQuery({ queryKey: ['views', r.report], queryFn: () => answer(api.GET('/reports/{report}/views', { params: { path: { report: r.report } } })) })
+  const kept = useQuery({
+    queryKey: ['views', r.report],
+    queryFn: () => answer(api.GET('/reports/{report}/views', { params: { path: { report: r.report } } })),
+  })
   const alone = r.page.length === 1 ? r.page[0].id : ''
   const rows = view.endsWith('.rows') ? view : undefined
   if (r.views.length < 2 && !kept.data?.length && !rows) return null
   return (
-    <Tabs value={view || together} onChange={(v) => setParams(v && v !== together ? { view: v } : {})} color="sea.7" className={classes.tabs}>
+    <Tabs
+      value={view || together}
+      onChange={v => setParams(v && v !== together ? { view: v } : {})}
+      color="sea.7"
+      className={classes.tabs}
+    >
       <Tabs.List>
         {r.page.length > 1 && <Tabs.Tab value={together}>Together</Tabs.Tab>}
-        {r.views.map((v) => <Tabs.Tab key={v.id} value={v.id === alone ? together : v.id}>{v.title}</Tabs.Tab>)}
+        {r.views.map(v => (
+          <Tabs.Tab key={v.id} value={v.id === alone ? together : v.id}>
+            {v.title}
+          </Tabs.Tab>
+        ))}
         {rows && <Tabs.Tab value={rows}>Opened rows</Tabs.Tab>}
-        {kept.data?.map((v) => <Tabs.Tab key={v.id} value={v.id} data-kept={v.id} title={v.everyone ? `Kept for everyone by ${v.owner}` : 'Kept by you'}>{v.name}{v.everyone ? '' : ' ·'}</Tabs.Tab>)}
+        {kept.data?.map(v => (
+          <Tabs.Tab
+            key={v.id}
+            value={v.id}
+            data-kept={v.id}
+            title={v.everyone ? `Kept for everyone by ${v.owner}` : 'Kept by you'}
+          >
+            {v.name}
+            {v.everyone ? '' : ' ·'}
+          </Tabs.Tab>
+        ))}
       </Tabs.List>
     </Tabs>
   )

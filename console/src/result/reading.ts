@@ -1,16 +1,35 @@
 import { useSearchParams } from 'react-router'
 
 /** The parts of how a reader has a view laid out, as the contract's query names them. */
-const parts = ['column', 'add', 'group', 'sort', 'filter', 'down', 'across', 'cell', 'show', 'drawn', 'names', 'zeros', 'open', 'fold', 'most'] as const
+const parts = [
+  'column',
+  'add',
+  'group',
+  'sort',
+  'filter',
+  'down',
+  'across',
+  'cell',
+  'show',
+  'drawn',
+  'names',
+  'zeros',
+  'open',
+  'fold',
+  'most',
+] as const
 export type Part = (typeof parts)[number]
 
-/** How a reader has a view laid out. Parts that are empty stay as the view has them; single words are lists of one. */
+/**
+ * How a reader has a view laid out. Parts that are empty stay as the view has them; single words are
+ * lists of one.
+ */
 export type Reading = Record<Part, string[]>
 export type Change = (to: Partial<Reading>) => void
 
 /** The reading that an address holds of a view, each part under the view's id. */
 export function readingIn(params: URLSearchParams, view: string): Reading {
-  return Object.fromEntries(parts.map((p) => [p, params.getAll(`${view}.${p}`)])) as Reading
+  return Object.fromEntries(parts.map(p => [p, params.getAll(`${view}.${p}`)])) as Reading
 }
 
 /** Writes a reading into an address. */
@@ -19,7 +38,7 @@ export function write(params: URLSearchParams, view: string, reading: Partial<Re
     const values = reading[p]
     if (!values) continue
     params.delete(`${view}.${p}`)
-    values.forEach((v) => params.append(`${view}.${p}`, v))
+    values.forEach(v => params.append(`${view}.${p}`, v))
   }
   return params
 }
@@ -27,15 +46,15 @@ export function write(params: URLSearchParams, view: string, reading: Partial<Re
 /** The reading of a view, and a way to change it that the browser's back undoes. */
 export function useReading(view: string): [Reading, Change] {
   const [params, setParams] = useSearchParams()
-  const change = (to: Partial<Reading>) => setParams((old) => write(new URLSearchParams(old), view, to))
+  const change = (to: Partial<Reading>) => setParams(old => write(new URLSearchParams(old), view, to))
   return [readingIn(params, view), change]
 }
 
 /** Everything as the view was made. */
-export const asMade = Object.fromEntries(parts.map((p) => [p, []])) as unknown as Reading
+export const asMade = Object.fromEntries(parts.map(p => [p, []])) as unknown as Reading
 
 export function isChanged(reading: Reading) {
-  return parts.some((p) => p !== 'fold' && reading[p].length > 0)
+  return parts.some(p => p !== 'fold' && reading[p].length > 0)
 }
 
 /** The part of a request that asks the service for a reading. */
@@ -43,8 +62,21 @@ export function query(reading: Reading) {
   const list = (p: Part) => (reading[p].length ? reading[p] : undefined)
   const number = (p: Part) => (reading[p].length ? Number(reading[p][0]) : undefined)
   return {
-    column: list('column'), add: list('add'), group: list('group'), sort: list('sort'), filter: list('filter'), down: list('down'), across: list('across'), cell: list('cell'), fold: list('fold'),
-    show: reading.show[0], drawn: reading.drawn[0], names: reading.names[0], zeros: reading.zeros[0], open: number('open'), most: number('most'),
+    column: list('column'),
+    add: list('add'),
+    group: list('group'),
+    sort: list('sort'),
+    filter: list('filter'),
+    down: list('down'),
+    across: list('across'),
+    cell: list('cell'),
+    fold: list('fold'),
+    show: reading.show[0],
+    drawn: reading.drawn[0],
+    names: reading.names[0],
+    zeros: reading.zeros[0],
+    open: number('open'),
+    most: number('most'),
   }
 }
 
@@ -52,14 +84,26 @@ export function query(reading: Reading) {
 export function changesOf(reading: Reading) {
   const q = query(reading)
   return {
-    columns: q.column, add: q.add, group: q.group, sort: q.sort, filters: q.filter, down: q.down, across: q.across, cells: q.cell,
-    show: q.show, drawn: q.drawn, names: q.names, zeros: q.zeros, open: q.open, most: q.most,
+    columns: q.column,
+    add: q.add,
+    group: q.group,
+    sort: q.sort,
+    filters: q.filter,
+    down: q.down,
+    across: q.across,
+    cells: q.cell,
+    show: q.show,
+    drawn: q.drawn,
+    names: q.names,
+    zeros: q.zeros,
+    open: q.open,
+    most: q.most,
   }
 }
 
 /** A reading as the text of a query. */
 export function searchOf(reading: Reading) {
   const params = new URLSearchParams()
-  for (const p of parts) reading[p].forEach((v) => params.append(p, v))
+  for (const p of parts) reading[p].forEach(v => params.append(p, v))
   return params.toString()
 }

@@ -12,5 +12,11 @@ export function DeleteResult({ result, title, after }: Props) {
     client.invalidateQueries({ queryKey: ['results'] })
     after?.()
   }
-  return <Remove name={result} says={`${title} with all its rows is deleted and cannot be brought back.`} onRemove={remove} />
+  return (
+    <Remove
+      name={result}
+      says={`${title} with all its rows is deleted and cannot be brought back.`}
+      onRemove={remove}
+    />
+  )
 }

@@ -19,37 +19,63 @@ export function ResultsPage() {
   const mayChange = useMayChange()
   const pages = useInfiniteQuery({
     queryKey: ['results', { search: settled, limit: page }],
-    queryFn: ({ pageParam }) => answer(api.GET('/results', { params: { query: { search: settled, limit: page, before: pageParam } } })),
+    queryFn: ({ pageParam }) =>
+      answer(api.GET('/results', { params: { query: { search: settled, limit: page, before: pageParam } } })),
     initialPageParam: undefined as string | undefined,
-    getNextPageParam: (last) => (last.length < page ? undefined : last[last.length - 1].id),
+    getNextPageParam: last => (last.length < page ? undefined : last[last.length - 1].id),
     placeholderData: keepPreviousData,
   })
   const results = pages.data?.pages.flat()
   if (pages.error) return <Failure error={pages.error} again={() => pages.refetch()} />
   return (
     <>
-    <List
-      title="Results"
-      tools={<TextInput data-search type="search" w="20rem" placeholder="Search results" aria-label="Search results" value={typed} onChange={(e) => type(e.currentTarget.value)} />}
-      heads={['Result', 'Kept', 'By', 'Report', 'Rows', 'Size', '']}
-      right={[4, 5]}
-      empty={results?.length === 0 && <State title={settled ? 'No result meets the search' : 'Nothing is kept yet'} said={settled ? 'Try fewer words.' : 'Run a report, and its result is kept here.'} next={<Link to="/catalog">Choose a report</Link>} />}
-    >
-      {results?.map((r) => (
-        <tr key={r.id}>
-          <td><Link to={`/results/${r.id}`}>{r.id}</Link></td>
-          <td>{moment(r.keptAt)}</td>
-          <td>{r.askedBy}</td>
-          <td style={{ whiteSpace: 'normal' }}>
-            <strong>{r.title}</strong> <span className="dim">{r.sentence}</span>
-          </td>
-          <td data-right>{count(r.rows, '', '').trim()}</td>
-          <td data-right>{size(r.bytes)}</td>
-          <td>{mayChange(r.askedBy) && <DeleteResult result={r.id} title={r.title} />}</td>
-        </tr>
-      ))}
-    </List>
-    <More of="results" shown={pages.hasNextPage} loading={pages.isFetchingNextPage} onMore={() => pages.fetchNextPage()} />
+      <List
+        title="Results"
+        tools={
+          <TextInput
+            data-search
+            type="search"
+            w="20rem"
+            placeholder="Search results"
+            aria-label="Search results"
+            value={typed}
+            onChange={e => type(e.currentTarget.value)}
+          />
+        }
+        heads={['Result', 'Kept', 'By', 'Report', 'Rows', 'Size', '']}
+        right={[4, 5]}
+        empty={
+          results?.length === 0 && (
+            <State
+              title={settled ? 'No result meets the search' : 'Nothing is kept yet'}
+              said={settled ? 'Try fewer words.' : 'Run a report, and its result is kept here.'}
+              next={<Link to="/catalog">Choose a report</Link>}
+            />
+          )
+        }
+      >
+        {results?.map(r => (
+          <tr key={r.id}>
+            <td>
+              <Link to={`/results/${r.id}`}>{r.id}</Link>
+            </td>
+            <td>{moment(r.keptAt)}</td>
+            <td>{r.askedBy}</td>
+            <td style={{ whiteSpace: 'normal' }}>
+              <strong>{r.title}</strong> <span className="dim">{r.sentence}</span>
+            </td>
+            <td data-right>{count(r.rows, '', '').trim()}</td>
+            <td data-right>{size(r.bytes)}</td>
+            <td>{mayChange(r.askedBy) && <DeleteResult result={r.id} title={r.title} />}</td>
+          </tr>
+        ))}
+      </List>
+      <More
+        of="results"
+        shown={pages.hasNextPage}
+        loading={pages.isFetchingNextPage}
+        onMore={() => pages.fetchNextPage()}
+      />
     </>
   )
 }

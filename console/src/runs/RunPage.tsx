@@ -13,12 +13,15 @@ export function RunPage() {
   const id = useParams().run!
   const navigate = useNavigate()
   const client = useQueryClient()
-  const run = useQuery({ queryKey: ['run', id], queryFn: () => answer(api.GET('/runs/{run}', { params: { path: { run: id } } })) })
+  const run = useQuery({
+    queryKey: ['run', id],
+    queryFn: () => answer(api.GET('/runs/{run}', { params: { path: { run: id } } })),
+  })
   const known = run.isSuccess
   useEffect(() => {
     if (!known) return
     const events = new EventSource(`/api/runs/${id}/progress`)
-    events.addEventListener('run', (e) => {
+    events.addEventListener('run', e => {
       const now = JSON.parse(e.data) as Run
       client.setQueryData(['run', id], now)
       if (['done', 'failed', 'stopped'].includes(now.state)) events.close()
@@ -34,10 +37,23 @@ export function RunPage() {
   if (run.error) return <Failure error={run.error} again={() => run.refetch()} />
   if (!run.data) return null
   const { state, title, sentence, rows, seconds, reason } = run.data
-  const form = <Button component={Link} to={formAddress(run.data)} variant="light">Open the form with these values</Button>
-  if (state === 'failed') return <State alone title={`${title} failed`} said={`${reason}\n${sentence}`} next={form} />
+  const form = (
+    <Button component={Link} to={formAddress(run.data)} variant="light">
+      Open the form with these values
+    </Button>
+  )
+  if (state === 'failed')
+    return <State alone title={`${title} failed`} said={`${reason}\n${sentence}`} next={form} />
   if (state === 'stopped') return <State alone title={`${title} was stopped`} said={sentence} next={form} />
-  if (state === 'done') return <State alone title={`${title} is done`} said={result ? sentence : 'Its result was deleted.'} next={form} />
+  if (state === 'done')
+    return (
+      <State
+        alone
+        title={`${title} is done`}
+        said={result ? sentence : 'Its result was deleted.'}
+        next={form}
+      />
+    )
   return (
     <State
       alone
@@ -46,10 +62,20 @@ export function RunPage() {
       next={
         <>
           <Progress value={100} animated color="sea" aria-label="The run is under way" mb="sm" />
-          <p className="figure" data-progress>{count(rows, 'row', 'rows')} in {length(seconds)}</p>
+          <p className="figure" data-progress>
+            {count(rows, 'row', 'rows')} in {length(seconds)}
+          </p>
           <Group justify="center">
-            <Button variant="light" color="brick" onClick={() => api.POST('/runs/{run}/stop', { params: { path: { run: id } } })}>Stop</Button>
-            <Button variant="subtle" component={Link} to="/runs">Let it run; see all runs</Button>
+            <Button
+              variant="light"
+              color="brick"
+              onClick={() => api.POST('/runs/{run}/stop', { params: { path: { run: id } } })}
+            >
+              Stop
+            </Button>
+            <Button variant="subtle" component={Link} to="/runs">
+              Let it run; see all runs
+            </Button>
           </Group>
         </>
       }

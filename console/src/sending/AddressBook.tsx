@@ -21,16 +21,46 @@ export function AddressBook() {
   if (book.error) return <Failure error={book.error} again={() => book.refetch()} />
   return (
     <>
-      <List title="Address book" heads={['Nickname', 'Name', 'Mail', 'Account', 'Stands for', 'Groups', '']} tools={<Button size="xs" variant="light" onClick={() => setEdited('new')}>New entry</Button>}>
-        {book.data?.map((e) => (
+      <List
+        title="Address book"
+        heads={['Nickname', 'Name', 'Mail', 'Account', 'Stands for', 'Groups', '']}
+        tools={
+          <Button size="xs" variant="light" onClick={() => setEdited('new')}>
+            New entry
+          </Button>
+        }
+      >
+        {book.data?.map(e => (
           <tr key={e.nickname}>
-            <td>{mayChange(e.owner) ? <button className="act" onClick={() => setEdited(e)}>{e.nickname}</button> : e.nickname}</td>
-            <td>{e.name}</td><td>{e.mail}</td><td>{e.person}</td><td>{e.units.join(', ')}</td><td>{e.groups.join(', ')}</td>
-            <td>{mayChange(e.owner) && <Remove name={e.nickname} says="Nothing is sent to it any more; its history stays." onRemove={() => remove(e.nickname)} />}</td>
+            <td>
+              {mayChange(e.owner) ? (
+                <button className="act" onClick={() => setEdited(e)}>
+                  {e.nickname}
+                </button>
+              ) : (
+                e.nickname
+              )}
+            </td>
+            <td>{e.name}</td>
+            <td>{e.mail}</td>
+            <td>{e.person}</td>
+            <td>{e.units.join(', ')}</td>
+            <td>{e.groups.join(', ')}</td>
+            <td>
+              {mayChange(e.owner) && (
+                <Remove
+                  name={e.nickname}
+                  says="Nothing is sent to it any more; its history stays."
+                  onRemove={() => remove(e.nickname)}
+                />
+              )}
+            </td>
           </tr>
         ))}
       </List>
-      {edited && <AddressForm entry={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />}
+      {edited && (
+        <AddressForm entry={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />
+      )}
     </>
   )
 }

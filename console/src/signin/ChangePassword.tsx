@@ -9,13 +9,34 @@ type Props = { onClose: () => void; onChanged: () => void }
 export function ChangePassword({ onClose, onChanged }: Props) {
   const [old, setOld] = useState('')
   const [fresh, setFresh] = useState('')
-  const change = useMutation({ mutationFn: () => answer(api.PUT('/session/password', { body: { old, password: fresh } })), onSuccess: onChanged })
+  const change = useMutation({
+    mutationFn: () => answer(api.PUT('/session/password', { body: { old, password: fresh } })),
+    onSuccess: onChanged,
+  })
   return (
     <Modal opened onClose={onClose} title="Change password">
-      <form onSubmit={(e) => (e.preventDefault(), change.mutate())}>
-        <PasswordInput label="Present password" autoComplete="current-password" required value={old} onChange={(e) => setOld(e.currentTarget.value)} data-autofocus />
-        <PasswordInput label="New password" description="At least 10 characters; you sign in again with it." autoComplete="new-password" required mt="sm" value={fresh} onChange={(e) => setFresh(e.currentTarget.value)} error={change.error?.message} />
-        <Button type="submit" mt="md" loading={change.isPending}>Change it</Button>
+      <form onSubmit={e => (e.preventDefault(), change.mutate())}>
+        <PasswordInput
+          label="Present password"
+          autoComplete="current-password"
+          required
+          value={old}
+          onChange={e => setOld(e.currentTarget.value)}
+          data-autofocus
+        />
+        <PasswordInput
+          label="New password"
+          description="At least 10 characters; you sign in again with it."
+          autoComplete="new-password"
+          required
+          mt="sm"
+          value={fresh}
+          onChange={e => setFresh(e.currentTarget.value)}
+          error={change.error?.message}
+        />
+        <Button type="submit" mt="md" loading={change.isPending}>
+          Change it
+        </Button>
       </form>
     </Modal>
   )

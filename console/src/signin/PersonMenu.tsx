@@ -25,17 +25,50 @@ export function PersonMenu({ who }: Props) {
   }
   return (
     <>
-      <Popover opened={menu} onChange={setMenu} position="bottom-end" shadow="md" trapFocus returnFocus withRoles={false}>
+      <Popover
+        opened={menu}
+        onChange={setMenu}
+        position="bottom-end"
+        shadow="md"
+        trapFocus
+        returnFocus
+        withRoles={false}
+      >
         <Popover.Target>
-          <Button size="compact-sm" variant="subtle" color="gray" data-person={who.name} aria-haspopup="dialog" aria-expanded={menu} onClick={() => setMenu(!menu)}>{who.title} ▾</Button>
+          <Button
+            size="compact-sm"
+            variant="subtle"
+            color="gray"
+            data-person={who.name}
+            aria-haspopup="dialog"
+            aria-expanded={menu}
+            onClick={() => setMenu(!menu)}
+          >
+            {who.title} ▾
+          </Button>
         </Popover.Target>
-        <Popover.Dropdown role="dialog" aria-label="Your account" className={classes.menu} onKeyDown={(e) => moveFocus(e, 'button')}>
-          <p>{who.name}, {who.role}</p>
+        <Popover.Dropdown
+          role="dialog"
+          aria-label="Your account"
+          className={classes.menu}
+          onKeyDown={e => moveFocus(e, 'button')}
+        >
+          <p>
+            {who.name}, {who.role}
+          </p>
           {who.units.length > 0 && <p>sees only {who.units.join(', ')}</p>}
-          <button type="button" onClick={() => choose('password')}>Change password</button>
-          <button type="button" onClick={() => choose('sessions')}>Where you are signed in</button>
-          <button type="button" onClick={() => choose('zone')}>Time zone</button>
-          <button type="button" onClick={() => signOut.mutate()}>Sign out</button>
+          <button type="button" onClick={() => choose('password')}>
+            Change password
+          </button>
+          <button type="button" onClick={() => choose('sessions')}>
+            Where you are signed in
+          </button>
+          <button type="button" onClick={() => choose('zone')}>
+            Time zone
+          </button>
+          <button type="button" onClick={() => signOut.mutate()}>
+            Sign out
+          </button>
         </Popover.Dropdown>
       </Popover>
       {open === 'password' && <ChangePassword onClose={() => setOpen(undefined)} onChanged={gone} />}

@@ -14,14 +14,28 @@ export function TimeZone({ who, onClose }: Props) {
   })
   return (
     <Modal opened onClose={onClose} title="Time zone">
-      <form onSubmit={(e) => (e.preventDefault(), set.mutate(zone))}>
+      <form onSubmit={e => (e.preventDefault(), set.mutate(zone))}>
         <Select
-          label="Moments are said to you in" description="When something ran, was kept or is due. Days and hours within results stay those of the organisation."
-          data={Intl.supportedValuesOf('timeZone')} searchable limit={100} allowDeselect={false} value={zone} onChange={(z) => z && setZone(z)} error={set.error?.message} data-autofocus
+          label="Moments are said to you in"
+          description="When something ran, was kept or is due. Days and hours within results stay those of the organisation."
+          data={Intl.supportedValuesOf('timeZone')}
+          searchable
+          limit={100}
+          allowDeselect={false}
+          value={zone}
+          onChange={z => z && setZone(z)}
+          error={set.error?.message}
+          data-autofocus
         />
         <Group mt="md">
-          <Button type="submit" loading={set.isPending}>Set it</Button>
-          {who.ownZone && <Button variant="default" onClick={() => set.mutate('')}>That of the organisation</Button>}
+          <Button type="submit" loading={set.isPending}>
+            Set it
+          </Button>
+          {who.ownZone && (
+            <Button variant="default" onClick={() => set.mutate('')}>
+              That of the organisation
+            </Button>
+          )}
         </Group>
       </form>
     </Modal>

@@ -21,7 +21,8 @@ export function useSession(): { who: Who | null | undefined; error: Error | null
 /** Whether the person may change what somebody asked for: their own, or as a librarian anybody's. */
 export function useMayChange(): (askedBy: string) => boolean {
   const { who } = useSession()
-  return (askedBy) => Boolean(who?.rights.includes('run') && (who.name === askedBy || who.rights.includes('catalog')))
+  return askedBy =>
+    Boolean(who?.rights.includes('run') && (who.name === askedBy || who.rights.includes('catalog')))
 }
 
 /** Whether the person has a right: run, write, catalog or people. */

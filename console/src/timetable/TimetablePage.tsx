@@ -13,9 +13,19 @@ import { useMayChange } from '../signin/session'
 export function TimetablePage() {
   const client = useQueryClient()
   const mayChange = useMayChange()
-  const timetable = useQuery({ queryKey: ['timetable', 100], queryFn: () => answer(api.GET('/timetable', { params: { query: { limit: 100 } } })), refetchInterval: 10_000 })
+  const timetable = useQuery({
+    queryKey: ['timetable', 100],
+    queryFn: () => answer(api.GET('/timetable', { params: { query: { limit: 100 } } })),
+    refetchInterval: 10_000,
+  })
   const pause = useMutation({
-    mutationFn: (to: { control: string; paused: boolean }) => answer(api.PUT('/controls/{control}/pause', { params: { path: { control: to.control } }, body: { paused: to.paused } })),
+    mutationFn: (to: { control: string; paused: boolean }) =>
+      answer(
+        api.PUT('/controls/{control}/pause', {
+          params: { path: { control: to.control } },
+          body: { paused: to.paused },
+        }),
+      ),
     onSuccess: () => client.invalidateQueries({ queryKey: ['timetable'] }),
   })
   const feed = useMutation({ mutationFn: () => answer(api.POST('/timetable/feed')) })
@@ -24,37 +34,79 @@ export function TimetablePage() {
   if (!t) return null
   return (
     <>
-      <List title="Timetable" heads={['Due', 'Run control', 'When', 'Owner', '']} tools={<Button size="xs" variant="default" onClick={() => feed.mutate()}>For my calendar</Button>}
-        empty={t.due.length === 0 && <State title="Nothing is due" said="Give a run control a timetable, and it runs by itself." next={<Link to="/controls">To the run controls</Link>} />}>
-        {t.due.map((c) => (
+      <List
+        title="Timetable"
+        heads={['Due', 'Run control', 'When', 'Owner', '']}
+        tools={
+          <Button size="xs" variant="default" onClick={() => feed.mutate()}>
+            For my calendar
+          </Button>
+        }
+        empty={
+          t.due.length === 0 && (
+            <State
+              title="Nothing is due"
+              said="Give a run control a timetable, and it runs by itself."
+              next={<Link to="/controls">To the run controls</Link>}
+            />
+          )
+        }
+      >
+        {t.due.map(c => (
           <tr key={c.id}>
             <td>{c.paused ? 'paused' : moment(c.nextRun)}</td>
-            <td><Link to={`/controls/${c.id}`}>{c.title}</Link></td>
-            <td>{c.says} at {c.timetable?.at}</td>
+            <td>
+              <Link to={`/controls/${c.id}`}>{c.title}</Link>
+            </td>
+            <td>
+              {c.says} at {c.timetable?.at}
+            </td>
             <td>{c.owner}</td>
-            <td>{mayChange(c.owner) && <button className="act" onClick={() => pause.mutate({ control: c.id, paused: !c.paused })}>{c.paused ? 'Go on' : 'Pause'}</button>}</td>
+            <td>
+              {mayChange(c.owner) && (
+                <button className="act" onClick={() => pause.mutate({ control: c.id, paused: !c.paused })}>
+                  {c.paused ? 'Go on' : 'Pause'}
+                </button>
+              )}
+            </td>
           </tr>
         ))}
       </List>
       {t.ran.length > 0 && (
         <List further title="Ran" heads={['Moment', 'Run control', 'Part', 'Runs', 'Sent']}>
-          {t.ran.map((r) => (
+          {t.ran.map(r => (
             <tr key={r.id}>
               <td>{moment(r.moment)}</td>
-              <td><Link to={`/controls/${r.control}`}>{r.control}</Link></td>
+              <td>
+                <Link to={`/controls/${r.control}`}>{r.control}</Link>
+              </td>
               <td>{r.part}</td>
-              <td style={{ whiteSpace: 'normal' }}><Group gap={10}>{r.runs.map((x) => <Link key={x.id} to={x.result ? `/results/${x.result}` : `/runs/${x.id}`}>{x.state === 'done' ? `${x.title}, ${x.rows.toLocaleString('en-GB')} rows` : `${x.title} ${x.state}`}</Link>)}</Group></td>
-              <td data-state={sending(r)} style={{ whiteSpace: 'normal' }}>{said(r)} <Again of={r} owner={r.askedBy} /></td>
+              <td style={{ whiteSpace: 'normal' }}>
+                <Group gap={10}>
+                  {r.runs.map(x => (
+                    <Link key={x.id} to={x.result ? `/results/${x.result}` : `/runs/${x.id}`}>
+                      {x.state === 'done'
+                        ? `${x.title}, ${x.rows.toLocaleString('en-GB')} rows`
+                        : `${x.title} ${x.state}`}
+                    </Link>
+                  ))}
+                </Group>
+              </td>
+              <td data-state={sending(r)} style={{ whiteSpace: 'normal' }}>
+                {said(r)} <Again of={r} owner={r.askedBy} />
+              </td>
             </tr>
           ))}
         </List>
       )}
       {t.notes.length > 0 && (
         <List further title="Did not run" heads={['Moment', 'Run control', '', 'Why']}>
-          {t.notes.map((n) => (
+          {t.notes.map(n => (
             <tr key={n.control + n.moment}>
               <td>{moment(n.moment)}</td>
-              <td><Link to={`/controls/${n.control}`}>{n.control}</Link></td>
+              <td>
+                <Link to={`/controls/${n.control}`}>{n.control}</Link>
+              </td>
               <td data-state={n.state === 'refused' ? 'failed' : undefined}>{n.state}</td>
               <td style={{ whiteSpace: 'normal' }}>{n.reason}</td>
             </tr>
@@ -63,7 +115,9 @@ export function TimetablePage() {
       )}
       <Modal opened={feed.isSuccess} onClose={() => feed.reset()} title="For a calendar program">
         <p>Subscribe to this address. It is secret, and takes the place of an earlier one.</p>
-        <code style={{ overflowWrap: 'anywhere' }}>{feed.data && window.location.origin + feed.data.path}</code>
+        <code style={{ overflowWrap: 'anywhere' }}>
+          {feed.data && window.location.origin + feed.data.path}
+        </code>
       </Modal>
     </>
   )

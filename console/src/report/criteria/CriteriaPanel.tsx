@@ -9,7 +9,12 @@ import classes from './CriteriaPanel.module.css'
 import { CriteriaRow } from './CriteriaRow'
 import { SaveCriteria } from './SaveCriteria'
 
-type Props = { report: string; filling: Filling; loaded: Criteria | undefined; onLoad: (criteria: Criteria) => void }
+type Props = {
+  report: string
+  filling: Filling
+  loaded: Criteria | undefined
+  onLoad: (criteria: Criteria) => void
+}
 
 /** Lists longer than this get a search. */
 const searchFrom = 8
@@ -24,7 +29,10 @@ export function CriteriaPanel({ report, filling, loaded, onLoad }: Props) {
   const [deleted, setDeleted] = useState<Criteria>()
   const list = useQuery({
     queryKey: ['criteria-of', report, search],
-    queryFn: () => answer(api.GET('/reports/{report}/criteria', { params: { path: { report }, query: { search, limit: 50 } } })),
+    queryFn: () =>
+      answer(
+        api.GET('/reports/{report}/criteria', { params: { path: { report }, query: { search, limit: 50 } } }),
+      ),
   })
   const changed = () => {
     client.invalidateQueries({ queryKey: ['criteria-of', report] })
@@ -32,7 +40,8 @@ export function CriteriaPanel({ report, filling, loaded, onLoad }: Props) {
     client.invalidateQueries({ queryKey: ['form', report] })
   }
   const restore = useMutation({
-    mutationFn: (c: Criteria) => answer(api.POST('/criteria/{criteria}/restore', { params: { path: { criteria: c.id } } })),
+    mutationFn: (c: Criteria) =>
+      answer(api.POST('/criteria/{criteria}/restore', { params: { path: { criteria: c.id } } })),
     onSuccess: () => (setDeleted(undefined), changed()),
   })
   const all = list.data ?? []
@@ -40,22 +49,56 @@ export function CriteriaPanel({ report, filling, loaded, onLoad }: Props) {
     <section>
       <header className={classes.head}>
         <h2>Criteria</h2>
-        {mayKeep && <Button size="compact-xs" variant="light" onClick={open} title="Ctrl S">Keep these values</Button>}
+        {mayKeep && (
+          <Button size="compact-xs" variant="light" onClick={open} title="Ctrl S">
+            Keep these values
+          </Button>
+        )}
       </header>
-      {(all.length >= searchFrom || search) && <TextInput size="xs" mb={6} placeholder="Search criteria" aria-label="Search criteria" value={search} onChange={(e) => setSearch(e.currentTarget.value)} />}
+      {(all.length >= searchFrom || search) && (
+        <TextInput
+          size="xs"
+          mb={6}
+          placeholder="Search criteria"
+          aria-label="Search criteria"
+          value={search}
+          onChange={e => setSearch(e.currentTarget.value)}
+        />
+      )}
       {deleted && (
         <p className={classes.undo} role="status">
-          “{deleted.name}” is deleted. <button type="button" className="act" onClick={() => restore.mutate(deleted)}>Bring it back</button>
+          “{deleted.name}” is deleted.{' '}
+          <button type="button" className="act" onClick={() => restore.mutate(deleted)}>
+            Bring it back
+          </button>
           {restore.error && <span className={classes.unfit}> {restore.error.message}</span>}
         </p>
       )}
-      {all.length === 0 && list.isSuccess && <p className={classes.none}>{search ? 'None has such a name.' : 'None are kept yet.'}</p>}
+      {all.length === 0 && list.isSuccess && (
+        <p className={classes.none}>{search ? 'None has such a name.' : 'None are kept yet.'}</p>
+      )}
       <ul className={classes.list}>
-        {all.map((c) => (
-          <CriteriaRow key={c.id} criteria={c} loaded={c.id === loaded?.id} onLoad={() => onLoad(c)} onChanged={changed} onDeleted={() => (setDeleted(c), changed())} />
+        {all.map(c => (
+          <CriteriaRow
+            key={c.id}
+            criteria={c}
+            loaded={c.id === loaded?.id}
+            onLoad={() => onLoad(c)}
+            onChanged={changed}
+            onDeleted={() => (setDeleted(c), changed())}
+          />
         ))}
       </ul>
-      <SaveCriteria key={String(saving)} open={saving} onClose={close} report={report} filling={filling} loaded={loaded} mine={all.filter((c) => c.mine)} onSaved={(c) => (close(), changed(), onLoad(c))} />
+      <SaveCriteria
+        key={String(saving)}
+        open={saving}
+        onClose={close}
+        report={report}
+        filling={filling}
+        loaded={loaded}
+        mine={all.filter(c => c.mine)}
+        onSaved={c => (close(), changed(), onLoad(c))}
+      />
     </section>
   )
 }

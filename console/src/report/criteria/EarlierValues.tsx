@@ -9,9 +9,13 @@ type Props = { criteria: Criteria; onRestored: () => void }
 /** What criteria held before they were overwritten, each with a way back. */
 export function EarlierValues({ criteria, onRestored }: Props) {
   const path = { criteria: criteria.id }
-  const past = useQuery({ queryKey: ['criteria-past', criteria.id, criteria.revision], queryFn: () => answer(api.GET('/criteria/{criteria}/past', { params: { path } })) })
+  const past = useQuery({
+    queryKey: ['criteria-past', criteria.id, criteria.revision],
+    queryFn: () => answer(api.GET('/criteria/{criteria}/past', { params: { path } })),
+  })
   const restore = useMutation({
-    mutationFn: (revision: number) => answer(api.POST('/criteria/{criteria}/restore', { params: { path, query: { revision } } })),
+    mutationFn: (revision: number) =>
+      answer(api.POST('/criteria/{criteria}/restore', { params: { path, query: { revision } } })),
     onSuccess: onRestored,
   })
   if (past.error) return <Failure error={past.error} again={() => past.refetch()} />
@@ -20,14 +24,28 @@ export function EarlierValues({ criteria, onRestored }: Props) {
     <>
       <p>Now: {criteria.sentence}</p>
       <ul className={classes.list} data-past>
-        {past.data?.map((p) => (
+        {past.data?.map(p => (
           <li key={p.revision} className={classes.row}>
             <p className={classes.today}>{p.sentence || p.unfit.join('; ')}</p>
-            <p className={classes.past}>kept {moment(p.changedAt)} <button type="button" className="act" disabled={restore.isPending} onClick={() => restore.mutate(p.revision)}>Bring back</button></p>
+            <p className={classes.past}>
+              kept {moment(p.changedAt)}{' '}
+              <button
+                type="button"
+                className="act"
+                disabled={restore.isPending}
+                onClick={() => restore.mutate(p.revision)}
+              >
+                Bring back
+              </button>
+            </p>
           </li>
         ))}
       </ul>
-      {restore.error && <p className="told" role="alert">{restore.error.message}</p>}
+      {restore.error && (
+        <p className="told" role="alert">
+          {restore.error.message}
+        </p>
+      )}
     </>
   )
 }

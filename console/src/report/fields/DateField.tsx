@@ -19,19 +19,56 @@ export function DateField(props: FieldProps) {
   }
   return (
     <FieldFrame {...props} id={id} hint={says}>
-      <Popover withRoles={false} id={id} opened={open} onDismiss={close} position="bottom-start" trapFocus returnFocus>
+      <Popover
+        withRoles={false}
+        id={id}
+        opened={open}
+        onDismiss={close}
+        position="bottom-start"
+        trapFocus
+        returnFocus
+      >
         <Popover.Target>
           <TextInput
-            {...tiesOf(props)} id={id} name={parameter.id} value={value} error={Boolean(fault)} maw="18rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
-            onKeyDown={(e) => e.key === 'ArrowDown' && (e.preventDefault(), show())}
-            rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${parameter.label}`} aria-haspopup="dialog" aria-expanded={open} onClick={toggle}>▾</Button>}
+            {...tiesOf(props)}
+            id={id}
+            name={parameter.id}
+            value={value}
+            error={Boolean(fault)}
+            maw="18rem"
+            autoComplete="off"
+            onChange={e => onChange(e.currentTarget.value)}
+            onKeyDown={e => e.key === 'ArrowDown' && (e.preventDefault(), show())}
+            rightSection={
+              <Button
+                size="compact-xs"
+                variant="subtle"
+                tabIndex={-1}
+                aria-label={`Pick ${parameter.label}`}
+                aria-haspopup="dialog"
+                aria-expanded={open}
+                onClick={toggle}
+              >
+                ▾
+              </Button>
+            }
           />
         </Popover.Target>
         <Popover.Dropdown role="dialog" aria-label={`Pick ${parameter.label}`}>
           <Group gap={4} maw="17rem">
-            {named.map((n) => <Button key={n} size="compact-xs" variant="default" onClick={() => pick(n)}>{n}</Button>)}
+            {named.map(n => (
+              <Button key={n} size="compact-xs" variant="default" onClick={() => pick(n)}>
+                {n}
+              </Button>
+            ))}
           </Group>
-          <DatePicker {...calendarLabels} mt="xs" size="sm" value={/^\d{4}-\d\d-\d\d$/.test(value) ? value : null} onChange={(day) => day && pick(day)} />
+          <DatePicker
+            {...calendarLabels}
+            mt="xs"
+            size="sm"
+            value={/^\d{4}-\d\d-\d\d$/.test(value) ? value : null}
+            onChange={day => day && pick(day)}
+          />
         </Popover.Dropdown>
       </Popover>
     </FieldFrame>

@@ -3,7 +3,11 @@ import type { ReactNode } from 'react'
 import type { FieldProps } from './props'
 import { aroundOf } from './ties'
 
-type Props = Omit<FieldProps, 'report' | 'value' | 'given'> & { children: ReactNode; id?: string; hint?: ReactNode }
+type Props = Omit<FieldProps, 'report' | 'value' | 'given'> & {
+  children: ReactNode
+  id?: string
+  hint?: ReactNode
+}
 
 /** Label, help, fault with what was probably meant, and the field between. */
 export function FieldFrame({ parameter, fault, onChange, children, id, hint, from, dropped }: Props) {
@@ -25,8 +29,10 @@ export function FieldFrame({ parameter, fault, onChange, children, id, hint, fro
             {near.length > 0 && (
               <>
                 {' '}
-                {near.map((code) => (
-                  <button key={code} type="button" className="offer" onClick={() => onChange(code)}>use {code}</button>
+                {near.map(code => (
+                  <button key={code} type="button" className="offer" onClick={() => onChange(code)}>
+                    use {code}
+                  </button>
                 ))}
               </>
             )}
@@ -35,8 +41,20 @@ export function FieldFrame({ parameter, fault, onChange, children, id, hint, fro
       }
     >
       {children}
-      <Input.Description mt={4} id={around.hint}>{!fault && <>{hint}{hint && from && '; '}{from && `from ${from}`}</>}</Input.Description>
-      {dropped && <p className="told" data-dropped={parameter.id}>Left out, because it does not go with the other values: {dropped.join(', ')}.</p>}
+      <Input.Description mt={4} id={around.hint}>
+        {!fault && (
+          <>
+            {hint}
+            {hint && from && '; '}
+            {from && `from ${from}`}
+          </>
+        )}
+      </Input.Description>
+      {dropped && (
+        <p className="told" data-dropped={parameter.id}>
+          Left out, because it does not go with the other values: {dropped.join(', ')}.
+        </p>
+      )}
     </Input.Wrapper>
   )
 }

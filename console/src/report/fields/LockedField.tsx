@@ -8,7 +8,14 @@ export function LockedField(props: FieldProps) {
   const id = `field-${props.parameter.id}`
   return (
     <FieldFrame {...props} id={id} hint="locked by the report's author">
-      <TextInput {...tiesOf(props)} id={id} name={props.parameter.id} value={props.value} disabled maw="18rem" />
+      <TextInput
+        {...tiesOf(props)}
+        id={id}
+        name={props.parameter.id}
+        value={props.value}
+        disabled
+        maw="18rem"
+      />
     </FieldFrame>
   )
 }

@@ -10,9 +10,31 @@ export function RangeField(props: FieldProps) {
   const id = `field-${parameter.id}`
   const [main, others] = parameter.compare ? apart(value) : [value, []]
   return (
-    <FieldFrame {...props} id={id} hint={says && <span data-resolved={parameter.id}>{says}{parameter.longest && ` (at most ${parameter.longest})`}</span>}>
-      <RangeInput id={id} name={parameter.id} label={parameter.label} value={main} time={parameter.time} wrong={Boolean(fault)} ties={tiesOf(props)} onChange={(v) => onChange(together(v, others))} />
-      {parameter.compare && <Companions parameter={parameter.id} chosen={others} onChange={(o) => onChange(together(main, o))} />}
+    <FieldFrame
+      {...props}
+      id={id}
+      hint={
+        says && (
+          <span data-resolved={parameter.id}>
+            {says}
+            {parameter.longest && ` (at most ${parameter.longest})`}
+          </span>
+        )
+      }
+    >
+      <RangeInput
+        id={id}
+        name={parameter.id}
+        label={parameter.label}
+        value={main}
+        time={parameter.time}
+        wrong={Boolean(fault)}
+        ties={tiesOf(props)}
+        onChange={v => onChange(together(v, others))}
+      />
+      {parameter.compare && (
+        <Companions parameter={parameter.id} chosen={others} onChange={o => onChange(together(main, o))} />
+      )}
     </FieldFrame>
   )
 }

@@ -8,9 +8,21 @@ import { moveFocus } from '../../parts/moveFocus'
 import classes from './RangeInput.module.css'
 import { calendarLabels } from './calendar'
 
-type Props = { id: string; name: string; label: string; value: string; time: boolean; wrong: boolean; ties: object; onChange: (value: string) => void }
+type Props = {
+  id: string
+  name: string
+  label: string
+  value: string
+  time: boolean
+  wrong: boolean
+  ties: object
+  onChange: (value: string) => void
+}
 
-/** One range: typed, picked day by day with hours where there are any, or one of the named ranges, each shown with the days it means now. */
+/**
+ * One range: typed, picked day by day with hours where there are any, or one of the named ranges, each
+ * shown with the days it means now.
+ */
 export function RangeInput({ id, name, label, value, time, wrong, ties, onChange }: Props) {
   const [opened, { close, open, toggle }] = useDisclosure(false)
   const [picked, setPicked] = useState<DatesRangeValue<string>>([null, null])
@@ -25,18 +37,64 @@ export function RangeInput({ id, name, label, value, time, wrong, ties, onChange
     if (days[0] && days[1]) choose(written(days[0], days[1], hours))
   }
   return (
-    <Popover withRoles={false} id={id} opened={opened} onDismiss={close} position="bottom-start" trapFocus shadow="md" returnFocus>
+    <Popover
+      withRoles={false}
+      id={id}
+      opened={opened}
+      onDismiss={close}
+      position="bottom-start"
+      trapFocus
+      shadow="md"
+      returnFocus
+    >
       <Popover.Target>
         <TextInput
-          {...ties} id={id} name={name} aria-label={label} value={value} error={wrong} maw="26rem" autoComplete="off" onChange={(e) => onChange(e.currentTarget.value)}
-          onKeyDown={(e) => e.key === 'ArrowDown' && (e.preventDefault(), open())}
-          rightSection={<Button size="compact-xs" variant="subtle" tabIndex={-1} aria-label={`Pick ${label}`} aria-haspopup="dialog" aria-expanded={opened} onClick={toggle}>▾</Button>}
+          {...ties}
+          id={id}
+          name={name}
+          aria-label={label}
+          value={value}
+          error={wrong}
+          maw="26rem"
+          autoComplete="off"
+          onChange={e => onChange(e.currentTarget.value)}
+          onKeyDown={e => e.key === 'ArrowDown' && (e.preventDefault(), open())}
+          rightSection={
+            <Button
+              size="compact-xs"
+              variant="subtle"
+              tabIndex={-1}
+              aria-label={`Pick ${label}`}
+              aria-haspopup="dialog"
+              aria-expanded={opened}
+              onClick={toggle}
+            >
+              ▾
+            </Button>
+          }
         />
       </Popover.Target>
-      <Popover.Dropdown role="dialog" aria-label={`Pick ${label}`} className={classes.dropdown} onKeyDown={(e) => e.key === 'Escape' && close()}>
-        <div className={classes.named} role="group" aria-label="Named ranges" onKeyDown={(e) => moveFocus(e, 'button')}>
-          {service.data?.presets.map((p) => (
-            <button key={p.name} type="button" className={classes.preset} aria-current={p.name === value || undefined} data-autofocus={p.name === value || undefined} onClick={() => choose(p.name)}>
+      <Popover.Dropdown
+        role="dialog"
+        aria-label={`Pick ${label}`}
+        className={classes.dropdown}
+        onKeyDown={e => e.key === 'Escape' && close()}
+      >
+        <div
+          className={classes.named}
+          role="group"
+          aria-label="Named ranges"
+          onKeyDown={e => moveFocus(e, 'button')}
+        >
+          {service.data?.presets.map(p => (
+            <button
+              key={p.name}
+              type="button"
+              className={classes.preset}
+              aria-current={p.name === value || undefined}
+              data-autofocus={p.name === value || undefined}
+              onClick={() => choose(p.name)}
+            >
               <span>{p.name}</span>
               <span className={classes.days}>{p.says}</span>
             </button>
@@ -47,11 +105,29 @@ export function RangeInput({ id, name, label, value, time, wrong, ties, onChange
           </button>
         </div>
         <div>
-          <DatePicker {...calendarLabels} type="range" allowSingleDateInRange size="sm" value={picked} onChange={pick} defaultDate={service.data?.today} />
+          <DatePicker
+            {...calendarLabels}
+            type="range"
+            allowSingleDateInRange
+            size="sm"
+            value={picked}
+            onChange={pick}
+            defaultDate={service.data?.today}
+          />
           {time && (
             <div className={classes.hours}>
               {['from', 'to'].map((end, i) => (
-                <TextInput key={end} size="xs" w="6rem" label={`Time ${end}`} placeholder={i ? '24:00' : '00:00'} value={hours[i]} onChange={(e) => setHours(i ? [hours[0], e.currentTarget.value] : [e.currentTarget.value, hours[1]])} />
+                <TextInput
+                  key={end}
+                  size="xs"
+                  w="6rem"
+                  label={`Time ${end}`}
+                  placeholder={i ? '24:00' : '00:00'}
+                  value={hours[i]}
+                  onChange={e =>
+                    setHours(i ? [hours[0], e.currentTarget.value] : [e.currentTarget.value, hours[1]])
+                  }
+                />
               ))}
             </div>
           )}

@@ -11,8 +11,15 @@ export function TextField(props: FieldProps) {
   return (
     <FieldFrame {...props} id={id} hint={limits(props)}>
       <TextInput
-        {...tiesOf(props)} id={id} name={parameter.id} value={value} error={Boolean(fault)} inputMode={number ? 'decimal' : 'text'} maw={number ? '12rem' : undefined}
-        placeholder={parameter.required ? undefined : 'any'} onChange={(e) => onChange(e.currentTarget.value)}
+        {...tiesOf(props)}
+        id={id}
+        name={parameter.id}
+        value={value}
+        error={Boolean(fault)}
+        inputMode={number ? 'decimal' : 'text'}
+        maw={number ? '12rem' : undefined}
+        placeholder={parameter.required ? undefined : 'any'}
+        onChange={e => onChange(e.currentTarget.value)}
       />
     </FieldFrame>
   )

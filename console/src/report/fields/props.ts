@@ -24,5 +24,8 @@ export type FieldProps = {
 
 /** The codes in a value that lists several. */
 export function codesIn(value: string): string[] {
-  return value.split(';').map((c) => c.trim()).filter(Boolean)
+  return value
+    .split(';')
+    .map(c => c.trim())
+    .filter(Boolean)
 }

@@ -1,9 +1,20 @@
 import type { KeyboardEvent } from 'react'
 
-/** Enter goes on to the next field of a form, and from the last one to what follows. Open lists keep the key to themselves. */
+/**
+ * Enter goes on to the next field of a form, and from the last one to what follows. Open lists keep
+ * the key to themselves.
+ */
 export function goOn(e: KeyboardEvent<HTMLElement>, onLast: () => void) {
   const at = e.target as HTMLElement
-  if (e.key !== 'Enter' || e.ctrlKey || e.metaKey || e.defaultPrevented || at.tagName === 'BUTTON' || at.tagName === 'TEXTAREA') return
+  if (
+    e.key !== 'Enter' ||
+    e.ctrlKey ||
+    e.metaKey ||
+    e.defaultPrevented ||
+    at.tagName === 'BUTTON' ||
+    at.tagName === 'TEXTAREA'
+  )
+    return
   const field = at.closest('[data-field]')
   if (!field) return
   e.preventDefault()
@@ -15,4 +26,5 @@ export function goOn(e: KeyboardEvent<HTMLElement>, onLast: () => void) {
   onLast()
 }
 
-const focusable = 'input:not([disabled]):not([type=hidden]):not([tabindex="-1"]), button:not([disabled]):not([tabindex="-1"])'
+const focusable =
+  'input:not([disabled]):not([type=hidden]):not([tabindex="-1"]), button:not([disabled]):not([tabindex="-1"])'

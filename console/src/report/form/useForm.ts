@@ -1,6 +1,15 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, api, type Fault, type Form, type Parameter, type Report, type Resolution, type Values } from '../../api/client'
+import {
+  answer,
+  api,
+  type Fault,
+  type Form,
+  type Parameter,
+  type Report,
+  type Resolution,
+  type Values,
+} from '../../api/client'
 import { useResolution } from './resolution'
 
 export type Filling = {
@@ -26,14 +35,24 @@ export function useForm(id: string, start: Values, criteria?: string): Filling {
   const [typed, setTyped] = useState(start)
   const [asked, setAsked] = useState(false)
   const [dropped, setDropped] = useState<Record<string, string[]>>({})
-  const report = useQuery({ queryKey: ['report', id], queryFn: () => answer(api.GET('/reports/{report}', { params: { path: { report: id } } })), enabled: Boolean(id) })
-  const form = useQuery({ queryKey: ['form', id], queryFn: () => answer(api.GET('/reports/{report}/form', { params: { path: { report: id } } })), enabled: Boolean(id) })
+  const report = useQuery({
+    queryKey: ['report', id],
+    queryFn: () => answer(api.GET('/reports/{report}', { params: { path: { report: id } } })),
+    enabled: Boolean(id),
+  })
+  const form = useQuery({
+    queryKey: ['form', id],
+    queryFn: () => answer(api.GET('/reports/{report}/form', { params: { path: { report: id } } })),
+    enabled: Boolean(id),
+  })
   const ready = report.isSuccess && form.isSuccess
   const standing = (p: Parameter) => form.data?.defaults[p.id] ?? p.default
-  const values: Values = ready ? Object.fromEntries(report.data.parameters.map((p) => [p.id, typed[p.id] ?? standing(p)])) : {}
+  const values: Values = ready
+    ? Object.fromEntries(report.data.parameters.map(p => [p.id, typed[p.id] ?? standing(p)]))
+    : {}
   const resolution = useResolution(id, values, ready, criteria)
   // What another value rules out is left out and told, not hidden.
-  const out = resolution?.faults.find((f) => f.rest !== undefined && f.dropped && typed[f.field] !== f.rest)
+  const out = resolution?.faults.find(f => f.rest !== undefined && f.dropped && typed[f.field] !== f.rest)
   if (out) {
     setTyped({ ...typed, [out.field]: out.rest! })
     setDropped({ ...dropped, [out.field]: out.dropped! })
@@ -41,7 +60,7 @@ export function useForm(id: string, start: Values, criteria?: string): Filling {
   const set = (name: string, value: string) => {
     const { [name]: _, ...others } = typed
     const { [name]: __, ...told } = dropped
-    const p = report.data?.parameters.find((q) => q.id === name)
+    const p = report.data?.parameters.find(q => q.id === name)
     setDropped(told)
     setTyped(p && value === standing(p) ? others : { ...others, [name]: value })
   }
@@ -49,10 +68,14 @@ export function useForm(id: string, start: Values, criteria?: string): Filling {
     report: report.data,
     form: form.data,
     error: report.error ?? form.error,
-    values, typed, resolution, dropped, set,
+    values,
+    typed,
+    resolution,
+    dropped,
+    set,
     // A field that was left empty is no fault until the report is asked for.
-    faults: (resolution?.faults ?? []).filter((f) => asked || values[f.field] !== ''),
-    fill: (next) => {
+    faults: (resolution?.faults ?? []).filter(f => asked || values[f.field] !== ''),
+    fill: next => {
       setDropped({})
       setTyped(next)
     },

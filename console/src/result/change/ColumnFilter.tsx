@@ -6,16 +6,32 @@ import { answer, api, type Sheet } from '../../api/client'
 import { query, type Change, type Reading } from '../reading'
 import classes from './ColumnFilter.module.css'
 
-type Props = { result: string; sheet: Sheet; reading: Reading; column: { id: string; heading: string; kind: string }; onChange: Change }
+type Props = {
+  result: string
+  sheet: Sheet
+  reading: Reading
+  column: { id: string; heading: string; kind: string }
+  onChange: Change
+}
 
 /** The filter of one column, behind a small button of its heading. */
 export function ColumnFilter(props: Props) {
   const [open, { close, toggle }] = useDisclosure(false)
-  const active = props.sheet.filters.some((f) => f.column === props.column.id)
+  const active = props.sheet.filters.some(f => f.column === props.column.id)
   return (
     <Popover opened={open} onDismiss={close} position="bottom-end" trapFocus shadow="md" width={300}>
       <Popover.Target>
-        <button type="button" className={classes.opener} data-active={active || undefined} data-filter={props.column.id} aria-label={`Filter ${props.column.heading}`} aria-expanded={open} onClick={toggle}>▾</button>
+        <button
+          type="button"
+          className={classes.opener}
+          data-active={active || undefined}
+          data-filter={props.column.id}
+          aria-label={`Filter ${props.column.heading}`}
+          aria-expanded={open}
+          onClick={toggle}
+        >
+          ▾
+        </button>
       </Popover.Target>
       <Popover.Dropdown>{open && <FilterBox {...props} onDone={close} />}</Popover.Dropdown>
     </Popover>
@@ -23,23 +39,38 @@ export function ColumnFilter(props: Props) {
 }
 
 /** The values of a column with how many rows have each; ranges and a search for texts. */
-export function FilterBox({ result, sheet, reading, column, onChange, onDone }: Props & { onDone: () => void }) {
-  const own = sheet.filters.filter((f) => f.column === column.id)
-  const equal = own.find((f) => f.test === '=')
+export function FilterBox({
+  result,
+  sheet,
+  reading,
+  column,
+  onChange,
+  onDone,
+}: Props & { onDone: () => void }) {
+  const own = sheet.filters.filter(f => f.column === column.id)
+  const equal = own.find(f => f.test === '=')
   const [search, setSearch] = useState('')
   const [sought] = useDebouncedValue(search, 200)
-  const [from, setFrom] = useState(own.find((f) => f.test === '>=')?.value ?? '')
-  const [to, setTo] = useState(own.find((f) => f.test === '<=')?.value ?? '')
-  const [holds, setHolds] = useState(own.find((f) => f.test === '~')?.value ?? '')
+  const [from, setFrom] = useState(own.find(f => f.test === '>=')?.value ?? '')
+  const [to, setTo] = useState(own.find(f => f.test === '<=')?.value ?? '')
+  const [holds, setHolds] = useState(own.find(f => f.test === '~')?.value ?? '')
   const [picked, setPicked] = useState<string[]>(equal?.value ? splitValues(equal.value) : [])
   const view = sheet.kept?.id ?? sheet.view
   const values = useQuery({
     queryKey: ['values', result, view, reading, column.id, sought],
-    queryFn: () => answer(api.GET('/results/{result}/views/{view}/values', { params: { path: { result, view }, query: { ...query(reading), of: column.id, search: sought, limit: 100 } } })),
+    queryFn: () =>
+      answer(
+        api.GET('/results/{result}/views/{view}/values', {
+          params: {
+            path: { result, view },
+            query: { ...query(reading), of: column.id, search: sought, limit: 100 },
+          },
+        }),
+      ),
     staleTime: Infinity,
   })
   const text = column.kind === 'text'
-  const others = reading.filter.filter((t) => !own.some((f) => f.text === t))
+  const others = reading.filter.filter(t => !own.some(f => f.text === t))
   const apply = (filters: string[]) => {
     onChange({ filter: [...others, ...filters] })
     onDone()
@@ -53,33 +84,83 @@ export function FilterBox({ result, sheet, reading, column, onChange, onDone }: 
     ])
   const v = values.data
   return (
-    <form onSubmit={(e) => (e.preventDefault(), e.stopPropagation(), submit())}>
-      <Text fw={600} size="sm">{column.heading}</Text>
+    <form onSubmit={e => (e.preventDefault(), e.stopPropagation(), submit())}>
+      <Text fw={600} size="sm">
+        {column.heading}
+      </Text>
       {text ? (
-        <TextInput size="xs" mt={4} label="Holds" name="holds" data-autofocus value={holds} onChange={(e) => setHolds(e.currentTarget.value)} />
-      ) : column.kind !== 'flag' && (
-        <Group gap={6} mt={4} grow>
-          <TextInput size="xs" label="From" name="from" data-autofocus placeholder={v?.low} value={from} onChange={(e) => setFrom(e.currentTarget.value)} />
-          <TextInput size="xs" label="To" name="to" placeholder={v?.high} value={to} onChange={(e) => setTo(e.currentTarget.value)} />
-        </Group>
+        <TextInput
+          size="xs"
+          mt={4}
+          label="Holds"
+          name="holds"
+          data-autofocus
+          value={holds}
+          onChange={e => setHolds(e.currentTarget.value)}
+        />
+      ) : (
+        column.kind !== 'flag' && (
+          <Group gap={6} mt={4} grow>
+            <TextInput
+              size="xs"
+              label="From"
+              name="from"
+              data-autofocus
+              placeholder={v?.low}
+              value={from}
+              onChange={e => setFrom(e.currentTarget.value)}
+            />
+            <TextInput
+              size="xs"
+              label="To"
+              name="to"
+              placeholder={v?.high}
+              value={to}
+              onChange={e => setTo(e.currentTarget.value)}
+            />
+          </Group>
+        )
       )}
-      <TextInput size="xs" mt={6} label={v ? `Values (${v.of.toLocaleString('en-GB')})` : 'Values'} name="search-values" placeholder="search" value={search} onChange={(e) => setSearch(e.currentTarget.value)} />
+      <TextInput
+        size="xs"
+        mt={6}
+        label={v ? `Values (${v.of.toLocaleString('en-GB')})` : 'Values'}
+        name="search-values"
+        placeholder="search"
+        value={search}
+        onChange={e => setSearch(e.currentTarget.value)}
+      />
       <div className={classes.values}>
-        {v?.items.map((i) => (
+        {v?.items.map(i => (
           <label key={i.filter}>
-            <Checkbox size="xs" color="sea.7" checked={picked.includes(i.filter)} onChange={() => setPicked((p) => (p.includes(i.filter) ? p.filter((x) => x !== i.filter) : [...p, i.filter]))} />
+            <Checkbox
+              size="xs"
+              color="sea.7"
+              checked={picked.includes(i.filter)}
+              onChange={() =>
+                setPicked(p => (p.includes(i.filter) ? p.filter(x => x !== i.filter) : [...p, i.filter]))
+              }
+            />
             <span>{i.text}</span>
             <span className="dim figure">{i.rows.toLocaleString('en-GB')}</span>
           </label>
         ))}
         {v && v.empty > 0 && (
-          <button type="button" className="act" onClick={() => apply([`${column.id}=`])}>{v.empty.toLocaleString('en-GB')} without a value</button>
+          <button type="button" className="act" onClick={() => apply([`${column.id}=`])}>
+            {v.empty.toLocaleString('en-GB')} without a value
+          </button>
         )}
         {values.error && <p className="told">{values.error.message}</p>}
       </div>
       <Group gap={6} mt="sm">
-        <Button size="compact-sm" type="submit">Filter</Button>
-        {own.length > 0 && <Button size="compact-sm" variant="subtle" onClick={() => apply([])}>Remove</Button>}
+        <Button size="compact-sm" type="submit">
+          Filter
+        </Button>
+        {own.length > 0 && (
+          <Button size="compact-sm" variant="subtle" onClick={() => apply([])}>
+            Remove
+          </Button>
+        )}
       </Group>
     </form>
   )
@@ -87,5 +168,5 @@ export function FilterBox({ result, sheet, reading, column, onChange, onDone }: 
 
 /** The values of a filter one by one; those in quotes may hold semicolons. */
 function splitValues(list: string) {
-  return [...list.matchAll(/\s*('(?:[^']|'')*'|[^;]+)\s*(?:;|$)/g)].map((m) => m[1].trim())
+  return [...list.matchAll(/\s*('(?:[^']|'')*'|[^;]+)\s*(?:;|$)/g)].map(m => m[1].trim())
 }

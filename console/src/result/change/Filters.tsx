@@ -11,21 +11,51 @@ type Props = { result: string; sheet: Sheet; reading: Reading; onChange: Change 
 export function Filters({ result, sheet, reading, onChange }: Props) {
   const [open, { close, toggle }] = useDisclosure(false)
   const [column, setColumn] = useState<string>()
-  const columns = sheet.available.filter((c) => c.rows)
-  const chosen = columns.find((c) => c.id === column) ?? columns[0]
+  const columns = sheet.available.filter(c => c.rows)
+  const chosen = columns.find(c => c.id === column) ?? columns[0]
   return (
     <>
       <Popover opened={open} onDismiss={close} position="bottom-start" trapFocus shadow="md" width={320}>
         <Popover.Target>
-          <Button size="compact-sm" variant="subtle" onClick={toggle} aria-expanded={open}>Filter</Button>
+          <Button size="compact-sm" variant="subtle" onClick={toggle} aria-expanded={open}>
+            Filter
+          </Button>
         </Popover.Target>
         <Popover.Dropdown>
-          <Select size="xs" label="Column" searchable data={columns.map((c) => ({ value: c.id, label: c.heading }))} value={chosen?.id} onChange={(c) => c && setColumn(c)} comboboxProps={{ withinPortal: false }} allowDeselect={false} mb={6} />
-          {open && chosen && <FilterBox key={chosen.id} result={result} sheet={sheet} reading={reading} column={chosen} onChange={onChange} onDone={close} />}
+          <Select
+            size="xs"
+            label="Column"
+            searchable
+            data={columns.map(c => ({ value: c.id, label: c.heading }))}
+            value={chosen?.id}
+            onChange={c => c && setColumn(c)}
+            comboboxProps={{ withinPortal: false }}
+            allowDeselect={false}
+            mb={6}
+          />
+          {open && chosen && (
+            <FilterBox
+              key={chosen.id}
+              result={result}
+              sheet={sheet}
+              reading={reading}
+              column={chosen}
+              onChange={onChange}
+              onDone={close}
+            />
+          )}
         </Popover.Dropdown>
       </Popover>
-      {sheet.filters.map((f) => (
-        <Pill key={f.text} size="md" withRemoveButton removeButtonProps={{ 'aria-label': `Remove the filter ${f.text}` }} onRemove={() => onChange({ filter: sheet.filters.filter((o) => o.text !== f.text).map((o) => o.text) })} bg="var(--chosen-ground)" c="var(--chosen)">
+      {sheet.filters.map(f => (
+        <Pill
+          key={f.text}
+          size="md"
+          withRemoveButton
+          removeButtonProps={{ 'aria-label': `Remove the filter ${f.text}` }}
+          onRemove={() => onChange({ filter: sheet.filters.filter(o => o.text !== f.text).map(o => o.text) })}
+          bg="var(--chosen-ground)"
+          c="var(--chosen)"
+        >
           {said(f)}
         </Pill>
       ))}
@@ -33,7 +63,13 @@ export function Filters({ result, sheet, reading, onChange }: Props) {
   )
 }
 
-const words: Record<string, string> = { '<>': ' is not ', '>=': ' at least ', '<=': ' at most ', '~': ' holds ', '=': ' is ' }
+const words: Record<string, string> = {
+  '<>': ' is not ',
+  '>=': ' at least ',
+  '<=': ' at most ',
+  '~': ' holds ',
+  '=': ' is ',
+}
 
 /** A filter in words. */
 function said(f: Sheet['filters'][number]) {

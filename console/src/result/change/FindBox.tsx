@@ -16,7 +16,11 @@ export function FindBox({ result, sheet, reading, from, onFound }: Props) {
     if (!text.trim()) return
     const start = last === undefined ? from : back ? last - 1 : last + 1
     try {
-      const f = await answer(api.GET('/results/{result}/views/{view}/find', { params: { path: { result, view }, query: { ...query(reading), text, from: start, back } } }))
+      const f = await answer(
+        api.GET('/results/{result}/views/{view}/find', {
+          params: { path: { result, view }, query: { ...query(reading), text, from: start, back } },
+        }),
+      )
       if (f.of === 0) return setSaid('not found')
       setSaid(`${f.at.toLocaleString('en-GB')} of ${f.of.toLocaleString('en-GB')}`)
       setLast(f.line)
@@ -26,14 +30,32 @@ export function FindBox({ result, sheet, reading, from, onFound }: Props) {
     }
   }
   return (
-    <form className={classes.find} role="search" onSubmit={(e) => (e.preventDefault(), go(false))}>
+    <form className={classes.find} role="search" onSubmit={e => (e.preventDefault(), go(false))}>
       <TextInput
-        size="xs" w={150} aria-label="Find in result" name="find" placeholder="Find in result" value={text}
-        onChange={(e) => (setText(e.currentTarget.value), setSaid(''), setLast(undefined))}
-        onKeyDown={(e) => e.key === 'Enter' && e.shiftKey && (e.preventDefault(), go(true))}
+        size="xs"
+        w={150}
+        aria-label="Find in result"
+        name="find"
+        placeholder="Find in result"
+        value={text}
+        onChange={e => (setText(e.currentTarget.value), setSaid(''), setLast(undefined))}
+        onKeyDown={e => e.key === 'Enter' && e.shiftKey && (e.preventDefault(), go(true))}
       />
-      {said && <span className="dim figure" data-found>{said}</span>}
-      {last !== undefined && <><button type="button" aria-label="Previous" onClick={() => go(true)}>↑</button><button type="submit" aria-label="Next">↓</button></>}
+      {said && (
+        <span className="dim figure" data-found>
+          {said}
+        </span>
+      )}
+      {last !== undefined && (
+        <>
+          <button type="button" aria-label="Previous" onClick={() => go(true)}>
+            ↑
+          </button>
+          <button type="submit" aria-label="Next">
+            ↓
+          </button>
+        </>
+      )}
     </form>
   )
 }

@@ -8,7 +8,10 @@ import { changesOf, isChanged, type Reading } from '../reading'
 
 type Props = { report: string; sheet: Sheet; reading: Reading; onKept: (view: string) => void }
 
-/** Keeps what was changed about a view, for oneself or for everyone; a kept view can be changed or deleted. */
+/**
+ * Keeps what was changed about a view, for oneself or for everyone; a kept view can be changed or
+ * deleted.
+ */
 export function KeepView({ report, sheet, reading, onKept }: Props) {
   const [open, { close, toggle }] = useDisclosure(false)
   const kept = sheet.kept
@@ -27,36 +30,94 @@ export function KeepView({ report, sheet, reading, onKept }: Props) {
   const now = () => {
     const own = changesOf(reading)
     if (!kept) return own
-    return { ...kept.changes, ...Object.fromEntries(Object.entries(own).filter(([, v]) => v !== undefined)), add: [...(kept.changes.add ?? []), ...(own.add ?? [])] }
+    return {
+      ...kept.changes,
+      ...Object.fromEntries(Object.entries(own).filter(([, v]) => v !== undefined)),
+      add: [...(kept.changes.add ?? []), ...(own.add ?? [])],
+    }
   }
   const keep = useMutation({
-    mutationFn: () => answer(api.POST('/reports/{report}/views', { params: { path: { report } }, body: { name, view: base, everyone, changes: now() } })),
-    onSuccess: (v) => done(v.id),
+    mutationFn: () =>
+      answer(
+        api.POST('/reports/{report}/views', {
+          params: { path: { report } },
+          body: { name, view: base, everyone, changes: now() },
+        }),
+      ),
+    onSuccess: v => done(v.id),
   })
   const change = useMutation({
-    mutationFn: () => answer(api.PUT('/reports/{report}/views/{kept}', { params: { path: { report, kept: kept!.id }, header: { 'If-Match': `"${kept!.revision}"` } }, body: { name: kept!.name, view: base, everyone, changes: now() } })),
-    onSuccess: (v) => done(v.id),
+    mutationFn: () =>
+      answer(
+        api.PUT('/reports/{report}/views/{kept}', {
+          params: { path: { report, kept: kept!.id }, header: { 'If-Match': `"${kept!.revision}"` } },
+          body: { name: kept!.name, view: base, everyone, changes: now() },
+        }),
+      ),
+    onSuccess: v => done(v.id),
   })
-  const remove = useMutation({ mutationFn: () => answer(api.DELETE('/reports/{report}/views/{kept}', { params: { path: { report, kept: kept!.id } } })), onSuccess: () => done('') })
+  const remove = useMutation({
+    mutationFn: () =>
+      answer(api.DELETE('/reports/{report}/views/{kept}', { params: { path: { report, kept: kept!.id } } })),
+    onSuccess: () => done(''),
+  })
   const error = keep.error ?? change.error ?? remove.error
   const mine = kept && mayChange(kept.owner)
   return (
     <Popover opened={open} onDismiss={close} position="bottom-end" trapFocus shadow="md" width={300}>
       <Popover.Target>
-        <Button size="compact-sm" variant={isChanged(reading) ? 'light' : 'subtle'} onClick={toggle} aria-expanded={open}>Keep view</Button>
+        <Button
+          size="compact-sm"
+          variant={isChanged(reading) ? 'light' : 'subtle'}
+          onClick={toggle}
+          aria-expanded={open}
+        >
+          Keep view
+        </Button>
       </Popover.Target>
       <Popover.Dropdown>
-        <form onSubmit={(e) => (e.preventDefault(), name.trim() && keep.mutate())}>
-          {mayShare && <Checkbox size="xs" mb={6} color="sea.7" label="For everyone who may open the report" checked={everyone} onChange={(e) => setEveryone(e.currentTarget.checked)} />}
+        <form onSubmit={e => (e.preventDefault(), name.trim() && keep.mutate())}>
+          {mayShare && (
+            <Checkbox
+              size="xs"
+              mb={6}
+              color="sea.7"
+              label="For everyone who may open the report"
+              checked={everyone}
+              onChange={e => setEveryone(e.currentTarget.checked)}
+            />
+          )}
           {mine && (
             <Group gap={6} mb="xs">
-              <Button size="compact-sm" loading={change.isPending} onClick={() => change.mutate()}>Change {kept.name}</Button>
-              <Button size="compact-sm" variant="subtle" color="brick" loading={remove.isPending} onClick={() => remove.mutate()}>Delete it</Button>
+              <Button size="compact-sm" loading={change.isPending} onClick={() => change.mutate()}>
+                Change {kept.name}
+              </Button>
+              <Button
+                size="compact-sm"
+                variant="subtle"
+                color="brick"
+                loading={remove.isPending}
+                onClick={() => remove.mutate()}
+              >
+                Delete it
+              </Button>
             </Group>
           )}
-          <TextInput size="xs" label={kept ? 'Keep as another view' : 'Name'} name="view-name" value={name} onChange={(e) => setName(e.currentTarget.value)} />
-          {error && <p className="told" role="alert">{error.message}</p>}
-          <Button size="compact-sm" mt="sm" type="submit" disabled={!name.trim()} loading={keep.isPending}>Keep</Button>
+          <TextInput
+            size="xs"
+            label={kept ? 'Keep as another view' : 'Name'}
+            name="view-name"
+            value={name}
+            onChange={e => setName(e.currentTarget.value)}
+          />
+          {error && (
+            <p className="told" role="alert">
+              {error.message}
+            </p>
+          )}
+          <Button size="compact-sm" mt="sm" type="submit" disabled={!name.trim()} loading={keep.isPending}>
+            Keep
+          </Button>
         </form>
       </Popover.Dropdown>
     </Popover>

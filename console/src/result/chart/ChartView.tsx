@@ -15,7 +15,11 @@ export function ChartView({ sheet, tall, onFigure, onRow }: Props) {
   const chart = sheet.chart!
   const open = (at: HTMLElement, p: PointAt) => {
     if (chart.form === 'scatter') return onRow(chart.points[p.place].row)
-    onFigure(at, { path: chart.places[p.place].path, across: chart.series[p.series].path, of: chart.series[p.series].id })
+    onFigure(at, {
+      path: chart.places[p.place].path,
+      across: chart.series[p.series].path,
+      of: chart.series[p.series].id,
+    })
   }
   return (
     <figure className={classes.chart} data-tall={tall || undefined} data-chart={sheet.view}>

@@ -2,10 +2,18 @@ import { useRef } from 'react'
 import type { ChartData } from '../../api/client'
 import classes from './ChartView.module.css'
 
-/** A point of a chart: the place along it and the series; of scatter charts the place is that of the point. */
+/**
+ * A point of a chart: the place along it and the series; of scatter charts the place is that of the
+ * point.
+ */
 export type PointAt = { place: number; series: number }
 
-type Props = { chart: ChartData; active: PointAt | undefined; onActive: (p: PointAt | undefined) => void; onOpen: (at: HTMLElement, p: PointAt) => void }
+type Props = {
+  chart: ChartData
+  active: PointAt | undefined
+  onActive: (p: PointAt | undefined) => void
+  onOpen: (at: HTMLElement, p: PointAt) => void
+}
 
 /** What a point says. */
 export function saidOf(chart: ChartData, p: PointAt) {
@@ -18,13 +26,23 @@ export function saidOf(chart: ChartData, p: PointAt) {
   return `${chart.places[p.place]?.name}${name}: ${series?.texts[p.place] ?? 'nothing'}`
 }
 
-/** Below a chart: the point in hand in words. With the focus here arrows move among the points, and Enter opens one. */
+/**
+ * Below a chart: the point in hand in words. With the focus here arrows move among the points, and
+ * Enter opens one.
+ */
 export function Points({ chart, active, onActive, onOpen }: Props) {
   const button = useRef<HTMLButtonElement>(null)
   const places = chart.form === 'scatter' ? chart.points.length : chart.places.length
   const series = chart.form === 'scatter' ? 1 : chart.series.length
   const keys = (e: React.KeyboardEvent) => {
-    const step = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1], Home: [-Infinity, 0], End: [Infinity, 0] }[e.key]
+    const step = {
+      ArrowRight: [1, 0],
+      ArrowLeft: [-1, 0],
+      ArrowDown: [0, 1],
+      ArrowUp: [0, -1],
+      Home: [-Infinity, 0],
+      End: [Infinity, 0],
+    }[e.key]
     if (!step || places === 0) return
     e.preventDefault()
     const now = active ?? { place: step[0] > 0 || step[1] ? -1 : 0, series: 0 }
@@ -33,13 +51,36 @@ export function Points({ chart, active, onActive, onOpen }: Props) {
   }
   return (
     <figcaption className={classes.caption}>
-      <button ref={button} type="button" className={classes.point} onKeyDown={keys} onClick={() => active && onOpen(button.current!, active)} aria-label={active ? `${saidOf(chart, active)}. Enter opens its rows, arrows go on.` : undefined} data-point>
-        {active ? saidOf(chart, active) : chart.form === 'scatter' && chart.points.length < chart.of ? `The first ${chart.points.length.toLocaleString('en-GB')} of ${chart.of.toLocaleString('en-GB')} points` : 'Point at the chart, or press the arrows here'}
+      <button
+        ref={button}
+        type="button"
+        className={classes.point}
+        onKeyDown={keys}
+        onClick={() => active && onOpen(button.current!, active)}
+        aria-label={active ? `${saidOf(chart, active)}. Enter opens its rows, arrows go on.` : undefined}
+        data-point
+      >
+        {active
+          ? saidOf(chart, active)
+          : chart.form === 'scatter' && chart.points.length < chart.of
+            ? `The first ${chart.points.length.toLocaleString('en-GB')} of ${chart.of.toLocaleString('en-GB')} points`
+            : 'Point at the chart, or press the arrows here'}
       </button>
       {chart.form !== 'pie' && chart.form !== 'scatter' && chart.series.length > 1 && (
-        <span className={classes.legend}>{chart.series.map((s, i) => <span key={s.label}><i data-series={i % 8} />{s.label}</span>)}</span>
+        <span className={classes.legend}>
+          {chart.series.map((s, i) => (
+            <span key={s.label}>
+              <i data-series={i % 8} />
+              {s.label}
+            </span>
+          ))}
+        </span>
       )}
-      {chart.marks.map((m) => <span key={m.label} className="dim">┄ {m.label} {m.text}</span>)}
+      {chart.marks.map(m => (
+        <span key={m.label} className="dim">
+          ┄ {m.label} {m.text}
+        </span>
+      ))}
     </figcaption>
   )
 }

@@ -24,19 +24,52 @@ export function FigureMenu({ result, opened: o, onClose }: Props) {
   }
   const d = opening.data
   return (
-    <Popover withRoles={false} opened onDismiss={onClose} trapFocus shadow="md" position="bottom-start" width={300} withinPortal>
+    <Popover
+      withRoles={false}
+      opened
+      onDismiss={onClose}
+      trapFocus
+      shadow="md"
+      position="bottom-start"
+      width={300}
+      withinPortal
+    >
       <Popover.Target>
-        <span className={classes.anchor} style={{ left: o.at.left, top: o.at.top, width: o.at.width, height: o.at.height }} />
+        <span
+          className={classes.anchor}
+          style={{ left: o.at.left, top: o.at.top, width: o.at.width, height: o.at.height }}
+        />
       </Popover.Target>
-      <Popover.Dropdown role="dialog" aria-label="Open the figure" className={classes.menu} onKeyDown={(e) => moveFocus(e, 'button')} data-figure-menu>
-        {opening.error && <p className="told" role="alert">{opening.error.message}</p>}
+      <Popover.Dropdown
+        role="dialog"
+        aria-label="Open the figure"
+        className={classes.menu}
+        onKeyDown={e => moveFocus(e, 'button')}
+        data-figure-menu
+      >
+        {opening.error && (
+          <p className="told" role="alert">
+            {opening.error.message}
+          </p>
+        )}
         {!d && !opening.error && <p className="dim">Finding the rows…</p>}
         {d && (
           <>
-            <p className={classes.says}>{d.says}<br /><strong className="figure">{d.before || 'nothing'}</strong></p>
-            <button type="button" data-rows-behind onClick={() => go()}>{count(d.rows, 'row', 'rows')} behind it</button>
+            <p className={classes.says}>
+              {d.says}
+              <br />
+              <strong className="figure">{d.before || 'nothing'}</strong>
+            </p>
+            <button type="button" data-rows-behind onClick={() => go()}>
+              {count(d.rows, 'row', 'rows')} behind it
+            </button>
             {d.by.length > 0 && <p className={classes.by}>The same by</p>}
-            {d.by.map((b) => <button key={b.text} type="button" data-by={b.text} onClick={() => go(b.text)}>{b.label}{b.groups ? <span className="dim figure"> {b.groups.toLocaleString('en-GB')}</span> : null}</button>)}
+            {d.by.map(b => (
+              <button key={b.text} type="button" data-by={b.text} onClick={() => go(b.text)}>
+                {b.label}
+                {b.groups ? <span className="dim figure"> {b.groups.toLocaleString('en-GB')}</span> : null}
+              </button>
+            ))}
           </>
         )}
       </Popover.Dropdown>

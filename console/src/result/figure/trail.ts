@@ -11,7 +11,7 @@ export type Step = {
 }
 
 export function trailIn(params: URLSearchParams): Step[] {
-  return params.getAll('trail').flatMap((t) => {
+  return params.getAll('trail').flatMap(t => {
     try {
       const s = JSON.parse(t) as Step
       return typeof s.from === 'string' && typeof s.view === 'string' ? [s] : []
@@ -29,21 +29,31 @@ export function readingOf(step: Step): Reading {
 /** The address of the place where a step began. */
 export function back(trail: Step[], at: number) {
   const params = new URLSearchParams(trail[at].from)
-  trail.slice(0, at).forEach((s) => params.append('trail', JSON.stringify(s)))
+  trail.slice(0, at).forEach(s => params.append('trail', JSON.stringify(s)))
   return params
 }
 
 /** The address of the rows behind a figure, or of these grouped by something. */
-export function opened(now: URLSearchParams, step: Step, view: string, filters: string[], by: string | undefined) {
+export function opened(
+  now: URLSearchParams,
+  step: Step,
+  view: string,
+  filters: string[],
+  by: string | undefined,
+) {
   const params = new URLSearchParams({ view })
   const before = readingOf(step)
   write(params, view, { filter: [...before.filter, ...filters], add: before.add, group: by ? [by] : [] })
-  now.getAll('trail').forEach((t) => params.append('trail', t))
+  now.getAll('trail').forEach(t => params.append('trail', t))
   params.append('trail', JSON.stringify(step))
   return params
 }
 
-export function stepFrom(now: URLSearchParams, view: string, cell: { path: string; across: string; of: string }): Step {
+export function stepFrom(
+  now: URLSearchParams,
+  view: string,
+  cell: { path: string; across: string; of: string },
+): Step {
   const from = new URLSearchParams(now)
   from.delete('trail')
   from.delete('hand')

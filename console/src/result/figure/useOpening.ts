@@ -8,9 +8,19 @@ export function useOpening(result: string, step: Step | undefined) {
   return useQuery({
     queryKey: ['figure', result, step],
     queryFn: () =>
-      answer(api.GET('/results/{result}/views/{view}/figure', {
-        params: { path: { result, view: step!.view }, query: { ...query(readingOf(step!)), path: step!.path, across_path: step!.across, of: step!.of || undefined } },
-      })),
+      answer(
+        api.GET('/results/{result}/views/{view}/figure', {
+          params: {
+            path: { result, view: step!.view },
+            query: {
+              ...query(readingOf(step!)),
+              path: step!.path,
+              across_path: step!.across,
+              of: step!.of || undefined,
+            },
+          },
+        }),
+      ),
     staleTime: Infinity,
     enabled: step !== undefined,
   })

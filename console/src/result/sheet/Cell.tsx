@@ -15,19 +15,53 @@ type Props = {
   at?: boolean
 }
 
-/** One cell: text as the service wrote it, a link where the column opens something, a button where it is a figure that opens. */
+/**
+ * One cell: text as the service wrote it, a link where the column opens something, a button where it
+ * is a figure that opens.
+ */
 export function Cell({ column, text, links, tone, onFigure, alone, at }: Props) {
   const inner = () => {
     if (text === undefined) return '…'
     if (!text) return text
-    if (onFigure) return <button type="button" tabIndex={alone ? undefined : -1} className={classes.figure} onClick={(e) => onFigure(e.currentTarget)}>{text}</button>
+    if (onFigure)
+      return (
+        <button
+          type="button"
+          tabIndex={alone ? undefined : -1}
+          className={classes.figure}
+          onClick={e => onFigure(e.currentTarget)}
+        >
+          {text}
+        </button>
+      )
     if (!column.opens || !links) return text
     const { address, report } = column.opens
-    if (address) return <a tabIndex={alone ? undefined : -1} href={filled(address, column.opens, links)} target="_blank" rel="noreferrer">{text}</a>
-    return <Link tabIndex={alone ? undefined : -1} to={`/open/${report}?${target(column.opens, links)}`}>{text}</Link>
+    if (address)
+      return (
+        <a
+          tabIndex={alone ? undefined : -1}
+          href={filled(address, column.opens, links)}
+          target="_blank"
+          rel="noreferrer"
+        >
+          {text}
+        </a>
+      )
+    return (
+      <Link tabIndex={alone ? undefined : -1} to={`/open/${report}?${target(column.opens, links)}`}>
+        {text}
+      </Link>
+    )
   }
   return (
-    <div role={alone ? undefined : 'cell'} data-at={at || undefined} className={column.right ? classes.right : undefined} data-tone={tone || undefined} data-long={(text && text.length > 14) || undefined} title={text && text.length > 24 ? text : undefined}>
+    <div
+      role={alone ? undefined : 'cell'}
+      data-at={at || undefined}
+      className={column.right ? classes.right : undefined}
+      data-tone={tone || undefined}
+      data-long={(text && text.length > 14) || undefined}
+      title={text && text.length > 24 ? text : undefined}
+    >
       {inner()}
     </div>
   )

@@ -7,32 +7,58 @@ const most = 60
 
 /** Each row as a filed form: its fields under their headings, with room for what is filled in by hand. */
 export function FormView({ sheet }: { sheet: Sheet }) {
-  const sections = [...new Set(sheet.columns.map((c) => c.under ?? ''))]
+  const sections = [...new Set(sheet.columns.map(c => c.under ?? ''))]
   return (
     <div className={classes.forms} data-sheet={sheet.view} tabIndex={0} role="group" aria-label={sheet.title}>
       {sheet.cells.slice(0, most).map((cells, n) => (
         <article key={n} className={classes.form}>
-          {sections.map((section) => (
+          {sections.map(section => (
             <section key={section}>
               {section && <h3>{section}</h3>}
               <dl>
-                {sheet.columns.map((c, i) => (c.under ?? '') === section && (
-                  <div key={c.id}>
-                    <dt>{c.heading}</dt>
-                    <dd>{cells[i] === null ? <span className="dim">–</span> : <Cell alone column={{ ...c, right: false }} text={cells[i]} links={sheet.links[n]} tone={sheet.marks[n].tones?.[i] ?? ''} />}</dd>
-                  </div>
-                ))}
+                {sheet.columns.map(
+                  (c, i) =>
+                    (c.under ?? '') === section && (
+                      <div key={c.id}>
+                        <dt>{c.heading}</dt>
+                        <dd>
+                          {cells[i] === null ? (
+                            <span className="dim">–</span>
+                          ) : (
+                            <Cell
+                              alone
+                              column={{ ...c, right: false }}
+                              text={cells[i]}
+                              links={sheet.links[n]}
+                              tone={sheet.marks[n].tones?.[i] ?? ''}
+                            />
+                          )}
+                        </dd>
+                      </div>
+                    ),
+                )}
               </dl>
             </section>
           ))}
           {sheet.blanks.length > 0 && (
             <section>
-              <dl>{sheet.blanks.map((b) => <div key={b} className={classes.blank}><dt>{b}</dt><dd /></div>)}</dl>
+              <dl>
+                {sheet.blanks.map(b => (
+                  <div key={b} className={classes.blank}>
+                    <dt>{b}</dt>
+                    <dd />
+                  </div>
+                ))}
+              </dl>
             </section>
           )}
         </article>
       ))}
-      {sheet.lines > most && <p className="dim">The first {most} of {sheet.lines.toLocaleString('en-GB')}; choose less, or read them as a table.</p>}
+      {sheet.lines > most && (
+        <p className="dim">
+          The first {most} of {sheet.lines.toLocaleString('en-GB')}; choose less, or read them as a table.
+        </p>
+      )}
     </div>
   )
 }

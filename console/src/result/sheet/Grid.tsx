@@ -32,27 +32,55 @@ type Props = {
 /** The longest a view is drawn that stands with others on a page. */
 const mostOnPage = 14
 
-/** The lines of a sheet. Only those in sight are fetched and drawn; headings, totals and the groups that the first line is of stay. */
-export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle, onHand, onRow, onChange, onFigure }: Props) {
+/**
+ * The lines of a sheet. Only those in sight are fetched and drawn; headings, totals and the groups
+ * that the first line is of stay.
+ */
+export function Grid({
+  result,
+  sheet,
+  reading,
+  tall,
+  zoom,
+  outline,
+  hand,
+  handle,
+  onHand,
+  onRow,
+  onChange,
+  onFigure,
+}: Props) {
   const box = useRef<HTMLDivElement>(null)
   const [folded, setFolded] = useState<string[]>([])
   const [cell, setCell] = useState(-1)
   const { ref, height: measured, width: boxWidth } = useElementSize()
   const height = Math.round(lineHeight * zoom)
-  const heads = 1 + (twoLines(sheet) ? 0.6 : 0) + (sheet.show === 'crosstab' ? Math.max(sheet.across.length - (sheet.measures.length > 1 && !sheet.stacked ? 0 : 1), 0) : sheet.columns.some((c) => c.under) ? 1 : 0)
-  const inSight = tall ? Math.max(measured - (heads + 1.6) * height, height) : Math.min(sheet.lines, mostOnPage) * height
+  const heads =
+    1 +
+    (twoLines(sheet) ? 0.6 : 0) +
+    (sheet.show === 'crosstab'
+      ? Math.max(sheet.across.length - (sheet.measures.length > 1 && !sheet.stacked ? 0 : 1), 0)
+      : sheet.columns.some(c => c.under)
+        ? 1
+        : 0)
+  const inSight = tall
+    ? Math.max(measured - (heads + 1.6) * height, height)
+    : Math.min(sheet.lines, mostOnPage) * height
   const { window, left, topOf, onScroll } = useWindow(sheet.lines, inSight, height)
   const layout = useMemo(() => layoutOf(sheet, folded), [sheet, folded])
   const ch = 7.1 * zoom
   const across = columnsInSight(layout, left, boxWidth, ch)
   const stuck = stuckOver(outline, window.top)
-  const places = useMemo(() => layout.columns.slice(across.first, across.last), [layout, across.first, across.last])
+  const places = useMemo(
+    () => layout.columns.slice(across.first, across.last),
+    [layout, across.first, across.last],
+  )
   const sight = useSight(result, sheet, reading, window, places, stuck)
-  const known = places.map((i) => sight.column(i))
+  const known = places.map(i => sight.column(i))
   const drawn = useSame(known)
-  const sums = useSame(places.map((i) => sight.total(i)))
+  const sums = useSame(places.map(i => sight.total(i)))
   const template = templateOf(layout, across.first, across.last, across.before, sheet.blanks.length)
-  const totals = sheet.totals.some((t) => t.text !== undefined)
+  const totals = sheet.totals.some(t => t.text !== undefined)
   // Lines are drawn in places that are used again, as many as are ever in sight.
   const pool = Math.ceil(inSight / height) + 14
   const lines: number[] = []
@@ -61,17 +89,31 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
     if (!box.current) return
     const margin = stuckAt(outline, line).length
     const top = topOf(Math.max(line - Math.max(margin, 2), 0))
-    if (line < window.top + margin + 1 || line > window.top + inSight / height - 2) box.current.scrollTop = top
+    if (line < window.top + margin + 1 || line > window.top + inSight / height - 2)
+      box.current.scrollTop = top
   }
   useImperativeHandle(handle, () => ({ show }))
   useEffect(() => setFolded([]), [sheet.view])
-  const onFold = useMemo(() => (u: string) => setFolded((f) => (f.includes(u) ? f.filter((x) => x !== u) : [...f, u])), [])
-  const fold = (path: string) => onChange({ fold: reading.fold.includes(path) ? reading.fold.filter((p) => p !== path) : [...reading.fold, path] })
+  const onFold = useMemo(
+    () => (u: string) => setFolded(f => (f.includes(u) ? f.filter(x => x !== u) : [...f, u])),
+    [],
+  )
+  const fold = (path: string) =>
+    onChange({
+      fold: reading.fold.includes(path) ? reading.fold.filter(p => p !== path) : [...reading.fold, path],
+    })
   const keys = (e: React.KeyboardEvent) => {
     if (e.target !== box.current) return
     const now = hand ?? window.top - 1
     const page = Math.floor(inSight / height) - 1
-    const to = { ArrowDown: now + 1, ArrowUp: now - 1, PageDown: now + page, PageUp: now - page, Home: 0, End: sheet.lines - 1 }[e.key]
+    const to = {
+      ArrowDown: now + 1,
+      ArrowUp: now - 1,
+      PageDown: now + page,
+      PageUp: now - page,
+      Home: 0,
+      End: sheet.lines - 1,
+    }[e.key]
     if (to !== undefined) {
       e.preventDefault()
       const line = Math.min(Math.max(to, 0), sheet.lines - 1)
@@ -80,7 +122,8 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
       return
     }
     const mark = hand === undefined ? undefined : sight.line(hand).mark
-    if (e.key === 'Enter' && cell >= 0) return box.current!.querySelector<HTMLElement>('[data-hand] [data-at] > :is(a, button)')?.click()
+    if (e.key === 'Enter' && cell >= 0)
+      return box.current!.querySelector<HTMLElement>('[data-hand] [data-at] > :is(a, button)')?.click()
     if (mark?.row !== undefined && e.key === 'Enter') return onRow(mark.row)
     const foldable = mark?.kind === 'group' && cell < 0 && (e.key === 'ArrowRight' ? !mark.open : mark.open)
     if (foldable && ['ArrowRight', 'ArrowLeft'].includes(e.key)) return fold(mark.path!)
@@ -89,37 +132,105 @@ export function Grid({ result, sheet, reading, tall, zoom, outline, hand, handle
       e.preventDefault()
       return setCell(Math.min(Math.max(cell + aside, -1), layout.columns.length - 1))
     }
-    if (mark?.kind === 'group' && e.key === 'Enter') onFigure(box.current!.querySelector<HTMLElement>('[data-hand]') ?? box.current!, { path: mark.path!, across: '', of: '' })
+    if (mark?.kind === 'group' && e.key === 'Enter')
+      onFigure(box.current!.querySelector<HTMLElement>('[data-hand]') ?? box.current!, {
+        path: mark.path!,
+        across: '',
+        of: '',
+      })
   }
-  useEffect(() => box.current?.querySelector('[data-hand] [data-at]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }), [cell, hand])
+  useEffect(
+    () =>
+      box.current
+        ?.querySelector('[data-hand] [data-at]')
+        ?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
+    [cell, hand],
+  )
   const at = cell < 0 ? -1 : places.indexOf(layout.columns[cell])
   const latest = useRef({ onHand, onRow, fold, onFigure })
   latest.current = { onHand, onRow, fold, onFigure }
-  const acts = useMemo<LineActs>(() => ({
-    hand: (l, row) => latest.current.onHand(l, row),
-    row: (row) => latest.current.onRow(row),
-    fold: (path) => latest.current.fold(path),
-    figure: (at, cell) => latest.current.onFigure(at, cell),
-  }), [])
+  const acts = useMemo<LineActs>(
+    () => ({
+      hand: (l, row) => latest.current.onHand(l, row),
+      row: row => latest.current.onRow(row),
+      fold: path => latest.current.fold(path),
+      figure: (at, cell) => latest.current.onFigure(at, cell),
+    }),
+    [],
+  )
   const line = (n: number, key: number) => (
-    <Line key={key} {...{ sheet, template, height, acts }} data={sight.line(n)} columns={drawn} named={layout.name > 0} wide={layout.wide} line={n} inHand={n === hand} cell={n === hand ? at : -1} />
+    <Line
+      key={key}
+      {...{ sheet, template, height, acts }}
+      data={sight.line(n)}
+      columns={drawn}
+      named={layout.name > 0}
+      wide={layout.wide}
+      line={n}
+      inHand={n === hand}
+      cell={n === hand ? at : -1}
+    />
   )
   return (
     <div ref={ref} className={classes.frame} data-tall={tall || undefined}>
-      <InHand sheet={sheet} line={hand === undefined ? undefined : { number: hand, ...sight.line(hand) }} columns={drawn} cell={at} />
+      <InHand
+        sheet={sheet}
+        line={hand === undefined ? undefined : { number: hand, ...sight.line(hand) }}
+        columns={drawn}
+        cell={at}
+      />
       <div
-        ref={box} className={classes.box} role={sheet.levels.length ? 'treegrid' : 'table'} aria-label={sheet.title} aria-rowcount={sheet.lines + 1} tabIndex={0} data-sheet={sheet.kept?.id ?? sheet.view} data-deep={sheet.levels.length > 1 || sheet.marks.some((m) => m.kind === 'row') || undefined}
-        aria-describedby="sheet-keys" style={{ maxHeight: tall ? '100%' : inSight + heads * height + (totals ? 34 : 4), fontSize: `${0.88 * zoom}rem` }} onScroll={onScroll} onKeyDown={keys}
+        ref={box}
+        className={classes.box}
+        role={sheet.levels.length ? 'treegrid' : 'table'}
+        aria-label={sheet.title}
+        aria-rowcount={sheet.lines + 1}
+        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- it scrolls by keys
+        tabIndex={0}
+        data-sheet={sheet.kept?.id ?? sheet.view}
+        data-deep={sheet.levels.length > 1 || sheet.marks.some(m => m.kind === 'row') || undefined}
+        aria-describedby="sheet-keys"
+        style={{
+          maxHeight: tall ? '100%' : inSight + heads * height + (totals ? 34 : 4),
+          fontSize: `${0.88 * zoom}rem`,
+        }}
+        onScroll={onScroll}
+        onKeyDown={keys}
       >
-        <div style={layout.wide ? { width: `${leastWidth(layout, 0)}ch` } : { minWidth: `${leastWidth(layout, sheet.blanks.length)}ch` }}>
+        <div
+          style={
+            layout.wide
+              ? { width: `${leastWidth(layout, 0)}ch` }
+              : { minWidth: `${leastWidth(layout, sheet.blanks.length)}ch` }
+          }
+        >
           <div className={classes.top}>
-            <Head {...{ result, sheet, reading, layout, places, template, folded, onChange, onFold }} columns={drawn} />
-            {stuck.length > 0 && <div className={classes.stuck} data-stuck>{stuck.map((n) => line(n, n))}</div>}
+            <Head
+              {...{ result, sheet, reading, layout, places, template, folded, onChange, onFold }}
+              columns={drawn}
+            />
+            {stuck.length > 0 && (
+              <div className={classes.stuck} data-stuck>
+                {stuck.map(n => line(n, n))}
+              </div>
+            )}
           </div>
           <div className={classes.body} style={{ height: window.height }}>
-            <div style={{ transform: `translateY(${window.offset}px)` }}>{lines.map((n) => line(n, n % pool))}</div>
+            <div style={{ transform: `translateY(${window.offset}px)` }}>
+              {lines.map(n => line(n, n % pool))}
+            </div>
           </div>
-          {totals && <Totals sheet={sheet} columns={drawn} totals={sums} named={layout.name > 0} wide={layout.wide} template={template} acts={acts} />}
+          {totals && (
+            <Totals
+              sheet={sheet}
+              columns={drawn}
+              totals={sums}
+              named={layout.name > 0}
+              wide={layout.wide}
+              template={template}
+              acts={acts}
+            />
+          )}
         </div>
       </div>
     </div>

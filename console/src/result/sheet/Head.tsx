@@ -20,12 +20,27 @@ type Props = {
 }
 
 /** The headings: groups of columns or the levels of a crosstab above, then the columns. */
-export const Head = memo(function Head({ result, sheet, reading, layout, places, columns, template, folded, onFold, onChange }: Props) {
+export const Head = memo(function Head({
+  result,
+  sheet,
+  reading,
+  layout,
+  places,
+  columns,
+  template,
+  folded,
+  onFold,
+  onChange,
+}: Props) {
   const column = (i: number) => columns[places.indexOf(i)]
   const crosstab = sheet.show === 'crosstab'
-  const name = layout.name > 0 && (text(sheet.levels.map((l) => l.label).join(' › ') || ' '))
+  const name = layout.name > 0 && text(sheet.levels.map(l => l.label).join(' › ') || ' ')
   function text(t: string) {
-    return <div role="columnheader" className={classes.name}>{t}</div>
+    return (
+      <div role="columnheader" className={classes.name}>
+        {t}
+      </div>
+    )
   }
   const spans = (label: (i: number) => string) => {
     const out: { label: string; count: number; at: number }[] = []
@@ -36,60 +51,151 @@ export const Head = memo(function Head({ result, sheet, reading, layout, places,
     }
     return out
   }
-  const band = (key: string, label: (i: number) => string, cell: (l: string) => React.ReactNode, named: React.ReactNode) => (
+  const band = (
+    key: string,
+    label: (i: number) => string,
+    cell: (l: string) => React.ReactNode,
+    named: React.ReactNode,
+  ) => (
     <div key={key} role="row" className={classes.band} style={{ gridTemplateColumns: template }}>
-      {layout.name > 0 && <div role="presentation" className={classes.name}>{named}</div>}
+      {layout.name > 0 && (
+        <div role="presentation" className={classes.name}>
+          {named}
+        </div>
+      )}
       {layout.wide && <span />}
-      {spans(label).map((s) => <div key={s.at} role="columnheader" style={{ gridColumn: `span ${s.count}` }} className={classes.over} data-filled={s.label !== '' || undefined}>{cell(s.label.split('\x00').at(-1) ?? '')}</div>)}
+      {spans(label).map(s => (
+        <div
+          key={s.at}
+          role="columnheader"
+          style={{ gridColumn: `span ${s.count}` }}
+          className={classes.over}
+          data-filled={s.label !== '' || undefined}
+        >
+          {cell(s.label.split('\x00').at(-1) ?? '')}
+        </div>
+      ))}
     </div>
   )
   const levels = crosstab ? sheet.across.length : 0
   const measures = !sheet.stacked && (sheet.measures.length > 1 || levels === 0)
-  const under = !crosstab && sheet.columns.some((c) => c.under)
+  const under = !crosstab && sheet.columns.some(c => c.under)
   return (
     <div className={classes.head}>
-      {under && band('under', (i) => column(i)?.under ?? '', (l) => l && <button type="button" aria-expanded={!folded.includes(l)} onClick={() => onFold(l)}>{folded.includes(l) ? '▸' : '▾'} {l}</button>, '')}
+      {under &&
+        band(
+          'under',
+          i => column(i)?.under ?? '',
+          l =>
+            l && (
+              <button type="button" aria-expanded={!folded.includes(l)} onClick={() => onFold(l)}>
+                {folded.includes(l) ? '▸' : '▾'} {l}
+              </button>
+            ),
+          '',
+        )}
       {Array.from({ length: measures ? levels : levels - 1 }, (_, level) =>
-        band(`${level}`, (i) => { const h = column(i)?.heads ?? []; return level < h.length ? h.slice(0, level + 1).join('\x00') : level === h.length ? h.concat(levels === h.length ? '' : 'Total').join('\x00') : '' }, (l) => l, level === 0 ? sheet.across.map((a) => a.label).join(' › ') : ''))}
+        band(
+          `${level}`,
+          i => {
+            const h = column(i)?.heads ?? []
+            return level < h.length
+              ? h.slice(0, level + 1).join('\x00')
+              : level === h.length
+                ? h.concat(levels === h.length ? '' : 'Total').join('\x00')
+                : ''
+          },
+          l => l,
+          level === 0 ? sheet.across.map(a => a.label).join(' › ') : '',
+        ),
+      )}
       <div role="row" className={classes.row} style={{ gridTemplateColumns: template }}>
         {name}
         {layout.wide && <span />}
-        {places.map((i) => {
+        {places.map(i => {
           const c = column(i)
-          if (!c) return <div key={i} role="columnheader">…</div>
-          if (crosstab) return <CrossHead key={i} text={measures ? c.heading : (c.heads.at(-1) ?? 'Total')} total={c.heads.length < levels} />
-          return <Heading key={i} result={result} sheet={sheet} reading={reading} column={c} onChange={onChange} />
+          if (!c)
+            return (
+              <div key={i} role="columnheader">
+                …
+              </div>
+            )
+          if (crosstab)
+            return (
+              <CrossHead
+                key={i}
+                text={measures ? c.heading : (c.heads.at(-1) ?? 'Total')}
+                total={c.heads.length < levels}
+              />
+            )
+          return (
+            <Heading key={i} result={result} sheet={sheet} reading={reading} column={c} onChange={onChange} />
+          )
         })}
-        {sheet.blanks.map((b) => <div key={b} role="columnheader" className={classes.plain}>{b}</div>)}
+        {sheet.blanks.map(b => (
+          <div key={b} role="columnheader" className={classes.plain}>
+            {b}
+          </div>
+        ))}
       </div>
     </div>
   )
 })
 
 function CrossHead({ text, total }: { text: string; total: boolean }) {
-  return <div role="columnheader" className={classes.cross} data-total={total || undefined}>{text}</div>
+  return (
+    <div role="columnheader" className={classes.cross} data-total={total || undefined}>
+      {text}
+    </div>
+  )
 }
 
-type HeadingProps = { result: string; sheet: Sheet; reading: Reading; column: Sheet['columns'][number]; onChange: Change }
+type HeadingProps = {
+  result: string
+  sheet: Sheet
+  reading: Reading
+  column: Sheet['columns'][number]
+  onChange: Change
+}
 
-/** A click sorts by the column, a second one the other way, a third as the view was made; with Shift the column is added to the sort. */
+/**
+ * A click sorts by the column, a second one the other way, a third as the view was made; with Shift
+ * the column is added to the sort.
+ */
 function Heading({ result, sheet, reading, column: c, onChange }: HeadingProps) {
   const press = (add: boolean) => {
-    const now = sheet.sort.find((k) => k === c.id || k === `-${c.id}`)
+    const now = sheet.sort.find(k => k === c.id || k === `-${c.id}`)
     const next = now === undefined ? c.id : now === c.id ? `-${c.id}` : undefined
-    const others = add ? sheet.sort.filter((k) => k !== now) : []
+    const others = add ? sheet.sort.filter(k => k !== now) : []
     onChange({ sort: next ? [...others, next] : others })
   }
-  const at = sheet.sort.findIndex((k) => k === c.id || k === `-${c.id}`)
+  const at = sheet.sort.findIndex(k => k === c.id || k === `-${c.id}`)
   const down = at >= 0 && sheet.sort[at].startsWith('-')
-  const filterable = sheet.available.find((a) => a.id === c.id)?.rows
+  const filterable = sheet.available.find(a => a.id === c.id)?.rows
   return (
-    <div role="columnheader" aria-sort={at < 0 ? 'none' : down ? 'descending' : 'ascending'} className={classes.heading}>
-      <button type="button" className={c.right ? classes.right : classes.left} data-sort={c.id} title={`Sort by ${c.label}`} onClick={(e) => press(e.shiftKey)}>
+    <div
+      role="columnheader"
+      aria-sort={at < 0 ? 'none' : down ? 'descending' : 'ascending'}
+      className={classes.heading}
+    >
+      <button
+        type="button"
+        className={c.right ? classes.right : classes.left}
+        data-sort={c.id}
+        title={`Sort by ${c.label}`}
+        onClick={e => press(e.shiftKey)}
+      >
         {c.heading}
-        {at >= 0 && <span className={classes.way}>{down ? '▾' : '▴'}{sheet.sort.length > 1 ? at + 1 : ''}</span>}
+        {at >= 0 && (
+          <span className={classes.way}>
+            {down ? '▾' : '▴'}
+            {sheet.sort.length > 1 ? at + 1 : ''}
+          </span>
+        )}
       </button>
-      {filterable && <ColumnFilter result={result} sheet={sheet} reading={reading} column={c} onChange={onChange} />}
+      {filterable && (
+        <ColumnFilter result={result} sheet={sheet} reading={reading} column={c} onChange={onChange} />
+      )}
     </div>
   )
 }

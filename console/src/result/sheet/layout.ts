@@ -19,9 +19,13 @@ const nameWidth = 28
 /** The widths of a sheet's columns, from their headings, totals and first lines. */
 export function layoutOf(sheet: Sheet, folded: string[]): Layout {
   const name = sheet.levels.length || sheet.show === 'crosstab' ? nameWidth : 0
-  const columns = Array.from({ length: sheet.columns_of }, (_, i) => i).filter((i) => !hidden(sheet.columns, i, folded))
+  const columns = Array.from({ length: sheet.columns_of }, (_, i) => i).filter(
+    i => !hidden(sheet.columns, i, folded),
+  )
   const wide = sheet.columns_of > sheet.columns.length || sheet.columns_of > 40
-  const widths = columns.map((i) => (wide ? Math.max(...sheet.columns.map((_, c) => width(sheet, c))) : width(sheet, i)))
+  const widths = columns.map(i =>
+    wide ? Math.max(...sheet.columns.map((_, c) => width(sheet, c))) : width(sheet, i),
+  )
   return { name, widths, columns, wide }
 }
 
@@ -33,7 +37,7 @@ function hidden(columns: Column[], i: number, folded: string[]) {
 
 function width(sheet: Sheet, i: number) {
   const column = sheet.columns[i]
-  const longest = Math.max(...sheet.cells.slice(0, 60).map((c) => c[i]?.length ?? 0), 0)
+  const longest = Math.max(...sheet.cells.slice(0, 60).map(c => c[i]?.length ?? 0), 0)
   const total = sheet.totals[i]
   const word = !total || sheet.show === 'crosstab' || plain.includes(total.op) ? 0 : total.op.length + 1
   const heading = headingWidth(sheet, column)
@@ -44,16 +48,20 @@ function width(sheet: Sheet, i: number) {
 /** A long heading takes two lines. */
 function headingWidth(sheet: Sheet, column: Column) {
   const measures = sheet.across.length === 0 || (sheet.measures.length > 1 && !sheet.stacked)
-  if (sheet.show === 'crosstab') return Math.min((measures ? column.heading : (column.heads.at(-1) ?? 'Total')).length, 20) + 1
+  if (sheet.show === 'crosstab')
+    return Math.min((measures ? column.heading : (column.heads.at(-1) ?? 'Total')).length, 20) + 1
   const length = column.heading.length + 2
   if (length <= oneLine) return length
-  return Math.min(Math.max(...column.heading.split(' ').map((w) => w.length + 1), Math.ceil(length / 2) + 1), 20)
+  return Math.min(
+    Math.max(...column.heading.split(' ').map(w => w.length + 1), Math.ceil(length / 2) + 1),
+    20,
+  )
 }
 
 const oneLine = 13
 
 export function twoLines(sheet: Sheet) {
-  return sheet.show !== 'crosstab' && sheet.columns.some((c) => c.heading.length + 2 > oneLine)
+  return sheet.show !== 'crosstab' && sheet.columns.some(c => c.heading.length + 2 > oneLine)
 }
 
 /** Which of the columns are in sight; all where they are few. */
@@ -68,8 +76,12 @@ export function columnsInSight(layout: Layout, left: number, boxWidth: number, c
 /** The columns of the CSS grid that headings, lines and totals have alike. */
 export function templateOf(layout: Layout, first: number, last: number, before: number, blanks: number) {
   const drawn = layout.widths.slice(first, last)
-  if (layout.wide) return [`${layout.name}ch`, `${before}ch`, ...drawn.map((w) => `${w}ch`)].join(' ')
-  return [...(layout.name ? [`minmax(${layout.name}ch, ${layout.name - 8}fr)`] : []), ...drawn.map((w) => `minmax(0, ${w}fr)`), ...Array(blanks).fill('minmax(0, 18fr)')].join(' ')
+  if (layout.wide) return [`${layout.name}ch`, `${before}ch`, ...drawn.map(w => `${w}ch`)].join(' ')
+  return [
+    ...(layout.name ? [`minmax(${layout.name}ch, ${layout.name - 8}fr)`] : []),
+    ...drawn.map(w => `minmax(0, ${w}fr)`),
+    ...Array(blanks).fill('minmax(0, 18fr)'),
+  ].join(' ')
 }
 
 export function leastWidth(layout: Layout, blanks: number) {

@@ -11,9 +11,20 @@ function page(result: string, view: string, reading: Reading, number: number, co
   return {
     queryKey: ['sheet', result, view, reading, number, columns],
     queryFn: () =>
-      answer(api.GET('/results/{result}/views/{view}', {
-        params: { path: { result, view }, query: { ...query(reading), first: number * pageLines, count: pageLines, first_column: columns * pageColumns, column_count: pageColumns } },
-      })),
+      answer(
+        api.GET('/results/{result}/views/{view}', {
+          params: {
+            path: { result, view },
+            query: {
+              ...query(reading),
+              first: number * pageLines,
+              count: pageLines,
+              first_column: columns * pageColumns,
+              column_count: pageColumns,
+            },
+          },
+        }),
+      ),
     staleTime: Infinity, // a sealed result does not change
     gcTime: 60_000,
   }
@@ -42,24 +53,38 @@ export type Sight = {
 }
 
 function numbers(span: Span, size: number, also: number[]) {
-  const out = new Set(also.map((n) => Math.floor(n / size)))
-  for (let n = Math.floor(span.first / size); n <= Math.floor(Math.max(span.last - 1, 0) / size); n++) out.add(n)
+  const out = new Set(also.map(n => Math.floor(n / size)))
+  for (let n = Math.floor(span.first / size); n <= Math.floor(Math.max(span.last - 1, 0) / size); n++)
+    out.add(n)
   return [...out]
 }
 
 /** The lines and columns in sight, with some lines beside them. */
-export function useSight(result: string, sheet: Sheet, reading: Reading, lines: Span, columns: number[], also: number[]): Sight {
+export function useSight(
+  result: string,
+  sheet: Sheet,
+  reading: Reading,
+  lines: Span,
+  columns: number[],
+  also: number[],
+): Sight {
   const wanted: [number, number][] = []
   const across = numbers({ first: columns[0] ?? 0, last: (columns.at(-1) ?? 0) + 1 }, pageColumns, [0])
   for (const l of numbers(lines, pageLines, also)) for (const c of across) wanted.push([l, c])
   const view = sheet.kept?.id ?? sheet.view
   // Asking anew at every step of scrolling would cost more than drawing.
   const asked = wanted.join(' ')
-  const queries = useMemo(() => wanted.map(([l, c]) => page(result, view, reading, l, c)), [result, view, reading, asked])
+  const queries = useMemo(
+    // What is wanted is as text in asked.
+    () => wanted.map(([l, c]) => page(result, view, reading, l, c)),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [result, view, reading, asked],
+  )
   const pages = useQueries({ queries })
   const by = new Map<string, Sheet>([['0/0', sheet]])
   pages.forEach((p, i) => p.data && by.set(wanted[i].join('/'), p.data))
-  const at = (line: number, column: number) => by.get(`${Math.floor(line / pageLines)}/${Math.floor(column / pageColumns)}`)
+  const at = (line: number, column: number) =>
+    by.get(`${Math.floor(line / pageLines)}/${Math.floor(column / pageColumns)}`)
   const head = (column: number) => {
     for (const [l] of wanted) {
       const p = at(l * pageLines, column)
@@ -76,23 +101,23 @@ export function useSight(result: string, sheet: Sheet, reading: Reading, lines: 
     madeFor.current = key
   }
   const line = (n: number): LineData => {
-    const of = across.map((c) => at(n, c * pageColumns))
+    const of = across.map(c => at(n, c * pageColumns))
     const before = made.current.get(n)
     if (before && before.of.every((p, i) => p === of[i])) return before.data
     const r = n % pageLines
-    const some = of.find((p) => p !== undefined)
+    const some = of.find(p => p !== undefined)
     const data = {
       mark: some?.marks[r],
-      cells: columns.map((c) => at(n, c)?.cells[r]?.[c % pageColumns]),
-      tones: columns.map((c) => at(n, c)?.marks[r]?.tones?.[c % pageColumns] ?? ''),
+      cells: columns.map(c => at(n, c)?.cells[r]?.[c % pageColumns]),
+      tones: columns.map(c => at(n, c)?.marks[r]?.tones?.[c % pageColumns] ?? ''),
       links: at(n, 0)?.links[r],
     }
     made.current.set(n, { of, data })
     return data
   }
   return {
-    column: (c) => head(c)?.columns[c % pageColumns],
-    total: (c) => head(c)?.totals[c % pageColumns],
+    column: c => head(c)?.columns[c % pageColumns],
+    total: c => head(c)?.totals[c % pageColumns],
     line,
   }
 }

@@ -10,7 +10,8 @@ export function stuckAt(outline: Outlined[], line: number): number[] {
     if (outline[middle].line < line) low = middle + 1
     else high = middle
   }
-  // Going back from the last group that begins before the line, each that stands higher than those found is one it lies in.
+  // Going back from the last group that begins before the line, each that stands higher than those
+  // found is one it lies in.
   for (let i = low - 1, level = Infinity; i >= 0 && level > 1; i--) {
     if (outline[i].level < level) {
       level = outline[i].level
@@ -19,10 +20,13 @@ export function stuckAt(outline: Outlined[], line: number): number[] {
   }
   const next = outline[low]
   // A group that begins right at the line has ended those of its own level and below.
-  return out.filter((o) => !next || next.line > line || o.level < next.level).map((o) => o.line)
+  return out.filter(o => !next || next.line > line || o.level < next.level).map(o => o.line)
 }
 
-/** The lines that stick over the first lines in sight. They cover as many lines as they are, so that the first that is seen lies in all of them or begins a group of its own. */
+/**
+ * The lines that stick over the first lines in sight. They cover as many lines as they are, so that
+ * the first that is seen lies in all of them or begins a group of its own.
+ */
 export function stuckOver(outline: Outlined[], top: number): number[] {
   let covered = 0
   while (stuckAt(outline, top + covered).length > covered) covered++

@@ -19,7 +19,10 @@ export type Window = {
   top: number
 }
 
-/** Which lines are in sight of a scrolled box of lines of equal height. Arithmetic serves any number of lines. */
+/**
+ * Which lines are in sight of a scrolled box of lines of equal height. Arithmetic serves any number of
+ * lines.
+ */
 export function useWindow(lines: number, boxHeight: number, height_ = lineHeight) {
   const [scroll, setScroll] = useState({ top: 0, left: 0 })
   const full = lines * height_
@@ -34,9 +37,17 @@ export function useWindow(lines: number, boxHeight: number, height_ = lineHeight
   const onScroll = useCallback((e: React.UIEvent<HTMLElement>) => {
     const { scrollTop, scrollLeft } = e.currentTarget
     cancelAnimationFrame(frame.current)
-    frame.current = requestAnimationFrame(() => flushSync(() => setScroll({ top: scrollTop, left: scrollLeft })))
+    frame.current = requestAnimationFrame(() =>
+      flushSync(() => setScroll({ top: scrollTop, left: scrollLeft })),
+    )
   }, [])
   /** Where the box is to be scrolled for a line to stand at the top. */
-  const topOf = (line: number) => (Math.min(line * height_, Math.max(full - boxHeight, 0)) / Math.max(full - boxHeight, 1)) * room
-  return { window: { first, last, height, offset, top: Math.floor(place / height_) } as Window, left: scroll.left, topOf, onScroll }
+  const topOf = (line: number) =>
+    (Math.min(line * height_, Math.max(full - boxHeight, 0)) / Math.max(full - boxHeight, 1)) * room
+  return {
+    window: { first, last, height, offset, top: Math.floor(place / height_) } as Window,
+    left: scroll.left,
+    topOf,
+    onScroll,
+  }
 }

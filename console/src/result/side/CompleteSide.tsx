@@ -9,7 +9,15 @@ type Props = { result: string; view: string; reading: Reading; onChange: Change 
 export function CompleteSide({ result, view, reading, onChange }: Props) {
   const filled = useQuery({
     queryKey: ['completeness', result, view, reading.filter, reading.add],
-    queryFn: () => answer(api.GET('/results/{result}/views/{view}/completeness', { params: { path: { result, view }, query: { filter: query(reading).filter, add: query(reading).add } } })),
+    queryFn: () =>
+      answer(
+        api.GET('/results/{result}/views/{view}/completeness', {
+          params: {
+            path: { result, view },
+            query: { filter: query(reading).filter, add: query(reading).add },
+          },
+        }),
+      ),
     staleTime: Infinity,
   })
   return (
@@ -17,13 +25,38 @@ export function CompleteSide({ result, view, reading, onChange }: Props) {
       <h2>Completeness</h2>
       {filled.error && <p className={classes.bad}>{filled.error.message}</p>}
       <table className={classes.complete}>
-        <thead><tr><th scope="col">Column</th><th scope="col">Empty</th><th scope="col">Filled</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Column</th>
+            <th scope="col">Empty</th>
+            <th scope="col">Filled</th>
+          </tr>
+        </thead>
         <tbody>
-          {filled.data?.map((f) => (
+          {filled.data?.map(f => (
             <tr key={f.id}>
               <th scope="row">{f.heading}</th>
-              <td>{f.empty > 0 ? <button type="button" className="act" onClick={() => onChange({ filter: [...reading.filter, `${f.id}=`] })}>{f.empty.toLocaleString('en-GB')}</button> : '–'}</td>
-              <td>{f.rows > 0 && <><meter min={0} max={f.rows} value={f.rows - f.empty} aria-hidden /> {(100 - (100 * f.empty) / f.rows).toFixed(f.empty === 0 ? 0 : 1)} %</>}</td>
+              <td>
+                {f.empty > 0 ? (
+                  <button
+                    type="button"
+                    className="act"
+                    onClick={() => onChange({ filter: [...reading.filter, `${f.id}=`] })}
+                  >
+                    {f.empty.toLocaleString('en-GB')}
+                  </button>
+                ) : (
+                  '–'
+                )}
+              </td>
+              <td>
+                {f.rows > 0 && (
+                  <>
+                    <meter min={0} max={f.rows} value={f.rows - f.empty} aria-hidden />{' '}
+                    {(100 - (100 * f.empty) / f.rows).toFixed(f.empty === 0 ? 0 : 1)} %
+                  </>
+                )}
+              </td>
             </tr>
           ))}
         </tbody>

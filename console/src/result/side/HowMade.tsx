@@ -9,27 +9,47 @@ type Props = { result: Result }
 
 /** How a result was made: values as typed and as they came out, version, who, when, source, seal. */
 export function HowMade({ result }: Props) {
-  const seal = useMutation({ mutationFn: () => answer(api.GET('/results/{result}/seal', { params: { path: { result: result.id } } })) })
+  const seal = useMutation({
+    mutationFn: () => answer(api.GET('/results/{result}/seal', { params: { path: { result: result.id } } })),
+  })
   const facts: [string, React.ReactNode][] = [
     ['Asked by', result.askedBy],
     ['Started', moment(result.startedAt)],
     ['Took', length(result.seconds)],
-    ['Run', <Link key="run" to={`/runs?state=done`}>{result.run}</Link>],
+    [
+      'Run',
+      <Link key="run" to={`/runs?state=done`}>
+        {result.run}
+      </Link>,
+    ],
     ['Version', <code key="v">{result.version.slice(0, 16)}</code>],
-    ['Rows cut to', result.units.length ? `${result.units[0]}${result.units.length > 1 ? ` and ${result.units.length - 1} more units` : ''}` : 'nothing'],
+    [
+      'Rows cut to',
+      result.units.length
+        ? `${result.units[0]}${result.units.length > 1 ? ` and ${result.units.length - 1} more units` : ''}`
+        : 'nothing',
+    ],
     ['Source', result.source],
     ['Source state', <code key="f">{result.fingerprint.slice(0, 16)}</code>],
     ...(result.keptTill ? [['Kept until', moment(result.keptTill)] as [string, React.ReactNode]] : []),
-    ['Seal', <code key="s" className={classes.seal}>{result.seal}</code>],
+    [
+      'Seal',
+      <code key="s" className={classes.seal}>
+        {result.seal}
+      </code>,
+    ],
   ]
   return (
     <aside className={classes.side}>
       <h2>Values</h2>
       <dl>
-        {result.facts.map((f) => (
+        {result.facts.map(f => (
           <div key={f.parameter}>
             <dt>{f.label}</dt>
-            <dd>{f.typed || <span className="dim">not given</span>}{f.resolved && f.resolved !== f.typed && <div className="dim">{f.resolved}</div>}</dd>
+            <dd>
+              {f.typed || <span className="dim">not given</span>}
+              {f.resolved && f.resolved !== f.typed && <div className="dim">{f.resolved}</div>}
+            </dd>
           </div>
         ))}
       </dl>
@@ -42,8 +62,16 @@ export function HowMade({ result }: Props) {
           </div>
         ))}
       </dl>
-      <Button size="xs" variant="light" loading={seal.isPending} onClick={() => seal.mutate()}>Check the seal</Button>
-      {seal.data && <p className={seal.data.unchanged ? classes.good : classes.bad}>{seal.data.unchanged ? 'The rows are the ones that were sealed.' : 'The rows do not agree with the seal.'}</p>}
+      <Button size="xs" variant="light" loading={seal.isPending} onClick={() => seal.mutate()}>
+        Check the seal
+      </Button>
+      {seal.data && (
+        <p className={seal.data.unchanged ? classes.good : classes.bad}>
+          {seal.data.unchanged
+            ? 'The rows are the ones that were sealed.'
+            : 'The rows do not agree with the seal.'}
+        </p>
+      )}
       {seal.error && <p className={classes.bad}>{seal.error.message}</p>}
     </aside>
   )

@@ -9,16 +9,21 @@ type Props = { result: string; view: string; reading: Reading; row: number }
 export function RowSide({ result, view, reading, row }: Props) {
   const fields = useQuery({
     queryKey: ['row', result, view, reading.add, row],
-    queryFn: () => answer(api.GET('/results/{result}/views/{view}/row', { params: { path: { result, view }, query: { add: query(reading).add, number: row } } })),
+    queryFn: () =>
+      answer(
+        api.GET('/results/{result}/views/{view}/row', {
+          params: { path: { result, view }, query: { add: query(reading).add, number: row } },
+        }),
+      ),
     staleTime: Infinity,
-    placeholderData: (old) => old,
+    placeholderData: old => old,
   })
   return (
     <aside className={classes.side} data-row-side>
       <h2>Row {(row + 1).toLocaleString('en-GB')} as kept</h2>
       {fields.error && <p className={classes.bad}>{fields.error.message}</p>}
       <dl>
-        {fields.data?.map((f) => (
+        {fields.data?.map(f => (
           <div key={f.id}>
             <dt>{f.heading}</dt>
             <dd>{f.text ?? <span className="dim">no value</span>}</dd>

@@ -9,7 +9,11 @@ export function ValuesSide({ filling }: Props) {
   return (
     <aside className={classes.side}>
       <h2>Values</h2>
-      <FormFields filling={filling} narrow onLast={() => document.querySelector<HTMLButtonElement>('[data-run]')?.focus()} />
+      <FormFields
+        filling={filling}
+        narrow
+        onLast={() => document.querySelector<HTMLButtonElement>('[data-run]')?.focus()}
+      />
     </aside>
   )
 }

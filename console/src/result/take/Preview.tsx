@@ -14,22 +14,62 @@ export function Preview({ result, view, reading, take }: Props) {
   const [asked] = useDebouncedValue({ format: take.format, also: take.also, page: take.page }, 300)
   const page = useQuery({
     queryKey: ['preview', result, view, reading, asked, number],
-    queryFn: () => answer(api.POST('/results/{result}/views/{view}/page', { params: { path: { result, view }, query: { ...query(reading), number } }, body: asked })),
+    queryFn: () =>
+      answer(
+        api.POST('/results/{result}/views/{view}/page', {
+          params: { path: { result, view }, query: { ...query(reading), number } },
+          body: asked,
+        }),
+      ),
     placeholderData: keepPreviousData,
     retry: false,
   })
   const of = page.data?.of ?? 1
   const turn = (to: number) => setNumber(Math.min(Math.max(to, 1), of))
-  const keys: Record<string, (() => void) | undefined> = { PageDown: () => turn(number + 1), PageUp: () => turn(number - 1), Home: () => turn(1), End: () => turn(of) }
-  if (page.error && number > 1) return <div className={classes.paper}><button type="button" className="act" onClick={() => setNumber(1)}>To the first page</button></div>
-  return (
-    <div tabIndex={0} role="group" aria-label="Preview of the pages" onKeyDown={(e) => keys[e.key]?.()}>
-      <div className={classes.turn}>
-        <ActionIcon variant="subtle" aria-label="Page before" disabled={number === 1} onClick={() => turn(number - 1)}>‹</ActionIcon>
-        <span className="figure" data-page={number}>Page {number} of {of.toLocaleString('en-GB')}</span>
-        <ActionIcon variant="subtle" aria-label="Page after" disabled={number === of} onClick={() => turn(number + 1)}>›</ActionIcon>
+  const keys: Record<string, (() => void) | undefined> = {
+    PageDown: () => turn(number + 1),
+    PageUp: () => turn(number - 1),
+    Home: () => turn(1),
+    End: () => turn(of),
+  }
+  if (page.error && number > 1)
+    return (
+      <div className={classes.paper}>
+        <button type="button" className="act" onClick={() => setNumber(1)}>
+          To the first page
+        </button>
       </div>
-      {page.error ? <p className="told" role="alert">{page.error.message}</p> : <div className={classes.paper} dangerouslySetInnerHTML={{ __html: page.data?.drawing ?? '' }} />}
+    )
+  return (
+    <div tabIndex={0} role="group" aria-label="Preview of the pages" onKeyDown={e => keys[e.key]?.()}>
+      <div className={classes.turn}>
+        <ActionIcon
+          variant="subtle"
+          aria-label="Page before"
+          disabled={number === 1}
+          onClick={() => turn(number - 1)}
+        >
+          ‹
+        </ActionIcon>
+        <span className="figure" data-page={number}>
+          Page {number} of {of.toLocaleString('en-GB')}
+        </span>
+        <ActionIcon
+          variant="subtle"
+          aria-label="Page after"
+          disabled={number === of}
+          onClick={() => turn(number + 1)}
+        >
+          ›
+        </ActionIcon>
+      </div>
+      {page.error ? (
+        <p className="told" role="alert">
+          {page.error.message}
+        </p>
+      ) : (
+        <div className={classes.paper} dangerouslySetInnerHTML={{ __html: page.data?.drawing ?? '' }} />
+      )}
     </div>
   )
 }

@@ -16,22 +16,50 @@ export function TakeAway({ result, view, sheet, reading }: Props) {
   const [open, { open: show, close }] = useDisclosure(false)
   const [take, setTake] = useState<Take>({ format: 'xlsx', table: { mark: true } })
   const start = useMutation({
-    mutationFn: () => answer(api.POST('/results/{result}/views/{view}/exports', { params: { path: { result: result.id, view: take.format === 'import' ? (take.view ?? result.imports[0].id) : view }, query: query(reading) }, body: take })),
+    mutationFn: () =>
+      answer(
+        api.POST('/results/{result}/views/{view}/exports', {
+          params: {
+            path: {
+              result: result.id,
+              view: take.format === 'import' ? (take.view ?? result.imports[0].id) : view,
+            },
+            query: query(reading),
+          },
+          body: take,
+        }),
+      ),
   })
   const change = (to: Take) => (setTake(to), start.reset())
   const pages = take.format === 'pdf'
   return (
     <>
-      <Button size="compact-sm" variant="default" onClick={show}>Take away</Button>
+      <Button size="compact-sm" variant="default" onClick={show}>
+        Take away
+      </Button>
       <Modal opened={open} onClose={close} title={`Take ${sheet.title} away`} size={pages ? '68rem' : 'lg'}>
         <div className={classes.halves} data-pages={pages || undefined}>
           <div>
-            <TakeForm take={take} onChange={change} chart={sheet.chart !== undefined} others={result.views.filter((v) => v.id !== view)} imports={result.imports} />
-            {start.error && <p className="told" role="alert">{start.error.message}</p>}
+            <TakeForm
+              take={take}
+              onChange={change}
+              chart={sheet.chart !== undefined}
+              others={result.views.filter(v => v.id !== view)}
+              imports={result.imports}
+            />
+            {start.error && (
+              <p className="told" role="alert">
+                {start.error.message}
+              </p>
+            )}
             {start.data ? (
               <Writing key={start.data.id} file={start.data} onAgain={() => start.reset()} />
             ) : (
-              <Group mt="md"><Button loading={start.isPending} onClick={() => start.mutate()}>Write the file</Button></Group>
+              <Group mt="md">
+                <Button loading={start.isPending} onClick={() => start.mutate()}>
+                  Write the file
+                </Button>
+              </Group>
             )}
           </div>
           {pages && <Preview result={result.id} view={view} reading={reading} take={take} />}

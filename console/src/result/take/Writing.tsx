@@ -11,7 +11,7 @@ export function Writing({ file, onAgain }: Props) {
   const link = useRef<HTMLAnchorElement>(null)
   useEffect(() => {
     const events = new EventSource(`/api/exports/${file.id}/progress`)
-    events.addEventListener('export', (e) => {
+    events.addEventListener('export', e => {
       const next = JSON.parse(e.data) as Export
       setNow(next)
       if (next.state === 'running' || next.state === 'waiting') return
@@ -21,23 +21,69 @@ export function Writing({ file, onAgain }: Props) {
     return () => events.close()
   }, [file.id])
   const address = `/api/exports/${file.id}/file`
-  const again = <Button variant="subtle" onClick={onAgain}>Write another</Button>
+  const again = (
+    <Button variant="subtle" onClick={onAgain}>
+      Write another
+    </Button>
+  )
   return (
     <div role="status" data-export={now.state}>
-      <a ref={link} href={address} download hidden aria-hidden>file</a>
+      <a ref={link} href={address} download hidden aria-hidden>
+        file
+      </a>
       {now.state === 'done' && (
         <>
-          <p>{now.name} is written: {size(now.bytes)}. <a href={address} download>Save it again</a></p>
-          {now.defused > 0 && <p className="dim">{count(now.defused, 'text', 'texts')} that a spreadsheet would run as formulas {now.defused === 1 ? 'has' : 'have'} an apostrophe before.</p>}
+          <p>
+            {now.name} is written: {size(now.bytes)}.{' '}
+            <a href={address} download>
+              Save it again
+            </a>
+          </p>
+          {now.defused > 0 && (
+            <p className="dim">
+              {count(now.defused, 'text', 'texts')} that a spreadsheet would run as formulas{' '}
+              {now.defused === 1 ? 'has' : 'have'} an apostrophe before.
+            </p>
+          )}
           {again}
         </>
       )}
-      {now.state === 'failed' && <><p className="told" role="alert">{now.reason}</p>{again}</>}
-      {now.state === 'stopped' && <><p>The file was stopped.</p>{again}</>}
+      {now.state === 'failed' && (
+        <>
+          <p className="told" role="alert">
+            {now.reason}
+          </p>
+          {again}
+        </>
+      )}
+      {now.state === 'stopped' && (
+        <>
+          <p>The file was stopped.</p>
+          {again}
+        </>
+      )}
       {now.state === 'running' && (
         <>
-          <Progress mt="md" value={now.of ? (100 * now.lines) / now.of : 100} animated color="sea" aria-label="Writing the file" />
-          <Group mt="xs"><span className="figure">{now.lines.toLocaleString('en-GB')} of {count(now.of, 'line', 'lines')}</span><Button size="compact-sm" variant="light" color="brick" onClick={() => api.POST('/exports/{export}/stop', { params: { path: { export: file.id } } })}>Stop</Button></Group>
+          <Progress
+            mt="md"
+            value={now.of ? (100 * now.lines) / now.of : 100}
+            animated
+            color="sea"
+            aria-label="Writing the file"
+          />
+          <Group mt="xs">
+            <span className="figure">
+              {now.lines.toLocaleString('en-GB')} of {count(now.of, 'line', 'lines')}
+            </span>
+            <Button
+              size="compact-sm"
+              variant="light"
+              color="brick"
+              onClick={() => api.POST('/exports/{export}/stop', { params: { path: { export: file.id } } })}
+            >
+              Stop
+            </Button>
+          </Group>
         </>
       )}
     </div>
