@@ -147,7 +147,17 @@ func TestOlderRunsAndResultsAreReached(t *testing.T) {
 			t.Fatalf("%v %s", err, r.Body)
 		}
 	}
-	last := s.Result(t, "near-best-before", nil) // the queue is done in order
+	s.Result(t, "near-best-before", nil)
+	running := api.StateRunning // two are carried out at once, so the last to begin need not be the last to end
+	for {
+		r, err := s.Client.ListRunsWithResponse(t.Context(), &api.ListRunsParams{State: &running})
+		if err != nil || r.JSON200 == nil {
+			t.Fatalf("%v %s", err, r.Body)
+		}
+		if len(*r.JSON200) == 0 {
+			break
+		}
+	}
 	b := openBrowser(t)
 	b.signIn(s, "adda")
 	for _, place := range []struct{ address, of, first string }{{"/runs", "runs", "RUN-000001"},
@@ -159,8 +169,5 @@ func TestOlderRunsAndResultsAreReached(t *testing.T) {
 			`document.querySelectorAll('tbody tr').length === %d && document.querySelector('tbody `+
 				`tr:last-child').innerText.includes(%q)`, n+1, place.first))
 		b.until(`![...document.querySelectorAll('button')].some(e => e.innerText.startsWith('Older'))`)
-	}
-	if last != fmt.Sprintf("R-%06d", n+1) {
-		t.Errorf("the last is %s", last)
 	}
 }

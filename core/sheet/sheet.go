@@ -28,7 +28,7 @@ func (f *Fault) Unwrap() error { return f.Err }
 type Setting struct {
 	Given    map[string]frame.Value // single values that formulas speak of
 	Calendar period.Calendar        // of the reader: moving ranges in filters, the zone
-	Cache    Cache                  // keeps what is dear to compute
+	Cache    Cache                  // keeps what is dear to compute; [Fresh] where nothing does
 
 	fold    []string
 	figures []string // formulas of all rows that will be computed

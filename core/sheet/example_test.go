@@ -1,0 +1,93 @@
+package sheet_test
+
+import (
+	"fmt"
+	"time"
+
+	"github.com/apache/arrow-go/v18/arrow"
+
+	"mantilla/core/frame"
+	"mantilla/core/period"
+	"mantilla/core/report"
+	"mantilla/core/sheet"
+)
+
+const lots = `report: lots
+title: Lots
+category: Intake
+depth: lines
+about: Every lot.
+source: coop
+datasets:
+  lots:
+    from: lot
+    columns:
+      - {id: district, is: lot.district, type: text}
+      - {id: net_kg, is: lot.net_g, type: decimal, scale: 3, unit: kg, total: sum}
+views:
+  lots: {of: lots}
+`
+
+// A view is laid out over kept rows; a reader groups it, filters it, and opens a
+// figure into the rows that made it.
+func ExampleLay() {
+	d, faults := report.Parse([]byte(lots), report.Defaults{Currency: "EUR"})
+	if faults != nil {
+		panic(faults)
+	}
+	set := d.Dataset("lots")
+	setting := sheet.Setting{Calendar: period.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC), time.UTC, time.January),
+		Cache: sheet.Fresh{}}
+	changes := sheet.Changes{Group: []string{"district"}, Filters: []string{"net_kg>=0.5"}}
+	s, err := sheet.Lay(kept(set), set, d.View("lots"), changes, setting)
+	if err != nil {
+		panic(err)
+	}
+	fmt.Println(s.Told())
+	lines, err := s.Read(0, s.Lines)
+	if err != nil {
+		panic(err)
+	}
+	for _, line := range lines {
+		fmt.Println(line.Cells)
+	}
+	opened, err := s.Open(sheet.Cell{Path: "Hollin", Column: "net_kg"})
+	if err != nil {
+		panic(err)
+	}
+	fmt.Println(opened.Says, opened.Rows, opened.Before, opened.After, opened.Agree())
+	// Output:
+	// Of which net kg at least 0.5: 3 of 4 rows; grouped by district.
+	// [13.250]
+	// [3.250]
+	// Net kg, kg of Hollin 2 13.250 13.250 true
+}
+
+// kept are four kept rows.
+func kept(set *report.Dataset) *frame.Frame {
+	var records []arrow.RecordBatch
+	rows := frame.NewBuilder(set.Schema(), frame.BatchRows, func(r arrow.RecordBatch) error {
+		records = append(records, r)
+		return nil
+	})
+	for _, lot := range []struct {
+		district string
+		grams    int64
+	}{{"Hollin", 12_500}, {"Marr", 3_250}, {"Hollin", 750}, {"Marr", 1}} {
+		rows.Text(0, []byte(lot.district))
+		if err := rows.Int(1, lot.grams); err != nil {
+			panic(err)
+		}
+		if err := rows.EndRow(); err != nil {
+			panic(err)
+		}
+	}
+	if err := rows.Close(); err != nil {
+		panic(err)
+	}
+	f, err := frame.New(set.Schema(), records...)
+	if err != nil {
+		panic(err)
+	}
+	return f
+}
