@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"mime"
 	"net/http"
+	"regexp"
 	"strings"
 	"unicode/utf8"
 
@@ -102,11 +103,26 @@ func faultsIn(part string, err error) (faults []api.Fault) {
 		}
 		return faults
 	case errors.As(err, &schema):
-		at := strings.Join(append(parted(part), schema.JSONPointer()...), ".")
-		return []api.Fault{{Field: at, Message: strings.TrimPrefix(at+": ", ": ") + unfit(schema)}}
+		return schemaFaults(parted(part), schema)
 	}
 	return nil
 }
+
+// schemaFaults says where and why something is not as its schema wants it.
+func schemaFaults(part []string, e *openapi3.SchemaError) (faults []api.Fault) {
+	at := strings.Join(append(part, e.JSONPointer()...), ".")
+	if lacking, ok := strings.CutPrefix(plain(e.Reason), "missing propert"); ok {
+		for _, name := range apostrophes.FindAllStringSubmatch(lacking, -1) {
+			field := strings.TrimPrefix(at+"."+name[1], ".")
+			faults = append(faults, api.Fault{Field: field, Message: field + ": it is missing"})
+		}
+		return faults
+	}
+	return []api.Fault{{Field: at, Message: strings.TrimPrefix(at+": ", ": ") + unfit(e)}}
+}
+
+// apostrophes finds names between single quotes.
+var apostrophes = regexp.MustCompile(`'([^']*)'`)
 
 func parted(part string) []string {
 	if part == "" {
@@ -146,6 +162,8 @@ func unfit(e *openapi3.SchemaError) string {
 		return fmt.Sprintf("it has more than %d characters", *s.MaxLength)
 	case e.Value == nil:
 		return "it is null; leave it out, or give it a value"
+	case s.Type != nil && len(s.Type.Slice()) == 1 && wrongKind(s.Type.Slice()[0], e.Value):
+		return fmt.Sprintf("%v is not %s", e.Value, kindOf(s))
 	}
 	return plain(e.Reason)
 }
@@ -173,7 +191,31 @@ func kindOf(s *openapi3.Schema) string {
 	case s.Type.Is("boolean"):
 		return "true or false"
 	}
+	if types := s.Type.Slice(); len(types) > 0 && kinds[types[0]] != "" {
+		return kinds[types[0]]
+	}
 	return "what is wanted here"
+}
+
+// kinds are what the contract's types are called.
+var kinds = map[string]string{"string": "a text", "array": "a list", "object": "an object"}
+
+// wrongKind tells that a value is none of a type.
+func wrongKind(kind string, value any) bool {
+	ok := value == nil
+	switch kind {
+	case "string":
+		_, ok = value.(string)
+	case "array":
+		_, ok = value.([]any)
+	case "object":
+		_, ok = value.(map[string]any)
+	case "boolean":
+		_, ok = value.(bool)
+	case "integer", "number":
+		_, ok = numberIn(value)
+	}
+	return !ok
 }
 
 func among(values []any) string {
@@ -187,6 +229,11 @@ func among(values []any) string {
 // plain takes out of the words of the validation what only its writers need.
 func plain(reason string) string {
 	reason = strings.TrimPrefix(reason, "validation failed due to: ")
+	if rest, ok := strings.CutPrefix(reason, "error at "); ok {
+		if _, after, ok := strings.Cut(rest, ": "); ok {
+			reason = after
+		}
+	}
 	if rest, ok := strings.CutPrefix(reason, "at '"); ok {
 		if _, after, ok := strings.Cut(rest, "': "); ok {
 			reason = after

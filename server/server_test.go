@@ -177,6 +177,10 @@ func TestProblems(t *testing.T) {
 			"\"many\" is not a whole number"},
 		{"GET", "/results/" + result + "/views/stock/file", "", 400, "request", "format", "it is missing"},
 		{"GET", "/results/" + result + "/views/stock/file?format=doc", "", 400, "request", "format", "use xlsx, pdf, csv"},
+		{"POST", "/tokens", `{"name": 3}`, 400, "request", "name", "name: 3 is not a text"},
+		{"POST", "/tokens", `{"name": "x"}`, 400, "request", "password", "password: it is missing"},
+		{"POST", "/runs", `{"report": "lots", "values": []}`, 400, "request", "values", "is not an object"},
+		{"GET", "/runs?limit=0", "", 400, "request", "limit", "0 is not a whole number of at least 1"},
 		{"GET", "/nothing/here", "", 404, "not-found", "call", "/api/nothing/here"},
 		{"PUT", "/reports/lots/definition", "report: [", 422, "definition", "definition", "not YAML"},
 	} {
