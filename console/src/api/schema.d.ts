@@ -310,10 +310,7 @@ export interface paths {
         get: operations["getReport"];
         put?: never;
         post?: never;
-        /**
-         * Take a report out of the catalog; its results stay and can be read by those who write
-         * definitions.
-         */
+        /** Take a report out of the catalog; its results stay and can be read by those who write definitions. */
         delete: operations["deleteReport"];
         options?: never;
         head?: never;
@@ -596,10 +593,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /**
-         * Try again what failed of a run of a control, its runs with the values they had and then its
-         * sending.
-         */
+        /** Try again what failed of a run of a control, its runs with the values they had and then its sending. */
         post: operations["againControlRun"];
         delete?: never;
         options?: never;
@@ -1222,10 +1216,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /**
-         * A secret address under which a calendar program reads what is due, in the place of an
-         * earlier one.
-         */
+        /** A secret address under which a calendar program reads what is due, in the place of an earlier one. */
         post: operations["newFeed"];
         delete?: never;
         options?: never;
@@ -1469,10 +1460,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * What the stand-in mail server got, for those who may see it; there is none where a real
-         * server is set.
-         */
+        /** What the stand-in mail server got, for those who may see it; there is none where a real server is set. */
         get: operations["listLetters"];
         put?: never;
         post?: never;
@@ -1641,10 +1629,7 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         Problem: {
-            /**
-             * @description A word for programs: not-found, values, definition, reading, request,
-             * signed-out, forbidden, locked, busy, taken, stale, full, seal, source, internal.
-             */
+            /** @description A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, busy, taken, stale, full, seal, source, internal. */
             type: string;
             title: string;
             status: number;
@@ -1832,10 +1817,7 @@ export interface components {
             to?: string[];
             copy?: string[];
             blind?: string[];
-            /**
-             * @description {title}, {part}, {report}, {sentence}, {result}, {rows}, {date} and {link}
-             * are filled in.
-             */
+            /** @description {title}, {part}, {report}, {sentence}, {result}, {rows}, {date} and {link} are filled in. */
             subject?: string;
             text?: string;
             /** @description The sheets stand in the message too. */
@@ -1849,10 +1831,7 @@ export interface components {
             page?: components["schemas"]["PageForm"];
             table?: components["schemas"]["TableForm"];
         };
-        /**
-         * @description Makes several of a run control, each sent to its own people and cut to what
-         * they may see.
-         */
+        /** @description Makes several of a run control, each sent to its own people and cut to what they may see. */
         Split: {
             /**
              * @description Kind of the units that have a part each.
@@ -1861,10 +1840,7 @@ export interface components {
             units?: string;
             /** @description Column whose values have a part each. */
             column?: string;
-            /**
-             * @description Who gets a part, by unit or value; of units also those who stand for it in
-             * the address book.
-             */
+            /** @description Who gets a part, by unit or value; of units also those who stand for it in the address book. */
             people?: {
                 [key: string]: string[];
             };
@@ -2024,10 +2000,7 @@ export interface components {
             view: string;
             /** @enum {string} */
             show: "figure" | "chart" | "table";
-            /**
-             * @description Of a figure: a column of the view with a total, or a formula such as
-             * sum(value).
-             */
+            /** @description Of a figure: a column of the view with a total, or a formula such as sum(value). */
             measure?: string;
             title?: string;
             wide?: boolean;
@@ -2182,17 +2155,11 @@ export interface components {
             lastSeconds?: number;
             /** Format: int64 */
             lastRows?: number;
-            /**
-             * @description Why the text of the report cannot be read; it cannot be run until it is
-             * mended.
-             */
+            /** @description Why the text of the report cannot be read; it cannot be run until it is mended. */
             broken?: string;
         };
         Report: {
-            /**
-             * @description What works but is probably not meant: links that lead nowhere, a missing
-             * scope.
-             */
+            /** @description What works but is probably not meant: links that lead nowhere, a missing scope. */
             warnings?: string[];
             id: string;
             title: string;
@@ -2391,17 +2358,11 @@ export interface components {
             format: components["schemas"]["Format"];
             /** @description Of a file that is sent: the view, otherwise the page of the result. */
             view?: string;
-            /**
-             * @description Of a file that is sent: what is changed about the view, as a query:
-             * group=grade&sort=-value.
-             */
+            /** @description Of a file that is sent: what is changed about the view, as a query: group=grade&sort=-value. */
             changes?: string;
             /** @description Other views beside the first, as their report has them. */
             also?: string[];
-            /**
-             * @description Pattern of the file name: {report}, {title}, {result}, {view}, {date} and
-             * {parameter} are filled in.
-             */
+            /** @description Pattern of the file name: {report}, {title}, {result}, {view}, {date} and {parameter} are filled in. */
             name?: string;
             /** @description Title and values stand in the file itself. */
             told?: boolean;
@@ -2421,10 +2382,7 @@ export interface components {
             mark?: boolean;
             /** @enum {string} */
             headings?: "labels" | "names" | "none";
-            /**
-             * @description Leave texts that a spreadsheet would run as formulas; otherwise an
-             * apostrophe stands before them.
-             */
+            /** @description Leave texts that a spreadsheet would run as formulas; otherwise an apostrophe stands before them. */
             raw?: boolean;
         };
         /** @description How pages are to look. */
@@ -2458,10 +2416,7 @@ export interface components {
             of: number;
             /** Format: int64 */
             bytes: number;
-            /**
-             * @description Texts that a spreadsheet would have run as formulas and that have an
-             * apostrophe before them.
-             */
+            /** @description Texts that a spreadsheet would have run as formulas and that have an apostrophe before them. */
             defused: number;
             reason?: string;
         };
@@ -2476,10 +2431,7 @@ export interface components {
             drawing: string;
         };
         Sheet: {
-            /**
-             * @description What a reader did to the view: filtered, grouped, limited, added. It is
-             * shown wherever its figures are.
-             */
+            /** @description What a reader did to the view: filtered, grouped, limited, added. It is shown wherever its figures are. */
             told: string;
             /** @description Rows of the result were left out. */
             extract: boolean;
@@ -2498,10 +2450,7 @@ export interface components {
             columns_of: number;
             /** @description All columns that could be shown. */
             available: components["schemas"]["Choice"][];
-            /**
-             * @description The columns that the sheet has when rows are unfolded; those without
-             * figures are left out before.
-             */
+            /** @description The columns that the sheet has when rows are unfolded; those without figures are left out before. */
             shown: string[];
             /** @description What the lines are grouped by. */
             levels: components["schemas"]["Level"][];
@@ -2793,15 +2742,9 @@ export interface components {
         };
         Opens: {
             report: string;
-            /**
-             * @description A web address with {column} in it, whose values are in with; empty where a
-             * report is opened.
-             */
+            /** @description A web address with {column} in it, whose values are in with; empty where a report is opened. */
             address: string;
-            /**
-             * @description Parameter ids or columns, each with the place of its value in the line's
-             * links.
-             */
+            /** @description Parameter ids or columns, each with the place of its value in the line's links. */
             with: {
                 [key: string]: number;
             };
@@ -2858,10 +2801,7 @@ export interface components {
         Filter: string[];
         /** @description Further columns: Margin = value - cost. */
         AddColumns: string[];
-        /**
-         * @description Columns to group by, outermost first, or formulas such as month(received); none
-         * for no groups.
-         */
+        /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
         GroupBy: string[];
         /** @description Levels down of a crosstab; none for none. */
         DownBy: string[];
@@ -4369,10 +4309,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -4397,10 +4334,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -4450,10 +4384,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -4478,10 +4409,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -4543,10 +4471,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -4571,10 +4496,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -4619,10 +4541,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -4647,10 +4566,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -4783,10 +4699,7 @@ export interface operations {
     openFigure: {
         parameters: {
             query?: {
-                /**
-                 * @description Of the line or of the place in a chart; values of the groups with
-                 * slashes between, ~ for no value.
-                 */
+                /** @description Of the line or of the place in a chart; values of the groups with slashes between, ~ for no value. */
                 path?: string;
                 /** @description Of the crosstab column or of the series. */
                 across_path?: string;
@@ -4796,10 +4709,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -4824,10 +4734,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -4872,10 +4779,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -4900,10 +4804,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -4949,10 +4850,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -4977,10 +4875,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -5020,10 +4915,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -5048,10 +4940,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -5091,10 +4980,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -5119,10 +5005,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -5164,10 +5047,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -5192,10 +5072,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
@@ -5237,10 +5114,7 @@ export interface operations {
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */
                 add?: components["parameters"]["AddColumns"];
-                /**
-                 * @description Columns to group by, outermost first, or formulas such as
-                 * month(received); none for no groups.
-                 */
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
                 group?: components["parameters"]["GroupBy"];
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
@@ -5265,10 +5139,7 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
-                /**
-                 * @description How many levels of groups are unfolded; one more than there are unfolds
-                 * the rows.
-                 */
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
                 fold?: components["parameters"]["FoldPaths"];
