@@ -102,7 +102,7 @@ func (s Results) DeleteResult(ctx context.Context, number int64) error {
 		_, err := tx.ExecContext(ctx, `delete from batch where run = ?`, run)
 		return err
 	})
-	s.batches.Forget(fmt.Sprintf("%d/", run))
+	s.cache.Forget(fmt.Sprintf("%d/", number))
 	return err
 }
 
@@ -114,8 +114,8 @@ func (s Results) Frame(ctx context.Context, r model.Result, dataset string, sche
 			continue
 		}
 		return frame.Lazy(schema, int(k.Rows), frame.BatchRows, func(place int) (*frame.Batch, error) {
-			key := fmt.Sprintf("%d/%s/%d", r.Run, dataset, place)
-			b, err := s.batches.Get(key,
+			key := fmt.Sprintf("%d/rows/%s/%d", r.Number, dataset, place)
+			b, err := s.cache.Get(key,
 				func() (cache.Sized, error) { return s.batch(context.WithoutCancel(ctx), r, k, place, schema) })
 			if err != nil {
 				return nil, err
@@ -150,4 +150,9 @@ func (s Results) batch(ctx context.Context, r model.Result, k model.Kept, place 
 }
 
 // Warm returns how many bytes of decoded rows are in memory.
-func (s Results) Warm() int { return s.batches.Used() }
+func (s Results) Warm() int { return s.cache.Used() }
+
+// Cache is what is kept in memory of results: decoded rows, and what readers have
+// computed of them, all within one budget. Keys begin with the number of the result,
+// as 17/, and are forgotten with it.
+func (s Results) Cache() *cache.Cache { return s.cache }

@@ -43,10 +43,10 @@ type Store struct{ *base }
 
 // base is what all parts of the records share.
 type base struct {
-	write   *sql.DB // one connection: SQLite has one writer at a time
-	read    *sql.DB
-	lock    *flock.Flock // of the directory
-	batches *cache.Cache // decoded rows
+	write *sql.DB // one connection: SQLite has one writer at a time
+	read  *sql.DB
+	lock  *flock.Flock // of the directory
+	cache *cache.Cache // of results; see [Results.Cache]
 }
 
 // Open opens the data directory, creating it and bringing its records up to
@@ -68,7 +68,7 @@ func OpenOn(ctx context.Context, dir string, cacheBytes int, disk string) (*Stor
 	} else if !locked {
 		return nil, fmt.Errorf("the data directory %s %w", dir, ErrInUse)
 	}
-	s := &Store{&base{lock: lock, batches: cache.New(cacheBytes)}}
+	s := &Store{&base{lock: lock, cache: cache.New(cacheBytes)}}
 	if err := s.open(ctx, filepath.Join(dir, RecordsFile), disk); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}

@@ -79,7 +79,7 @@ func addSettings(cmd *cobra.Command) {
 	f.Int64("max-rows", 10_000_000, "most rows of a run whose report has no limit")
 	f.Duration("max-time", 15*time.Minute, "longest run whose report has no limit")
 	f.Int("workers", 2, "how many runs are carried out at once")
-	f.Int("cache-mb", 512, "memory for decoded rows, in MiB")
+	f.Int("cache-mb", 512, "memory for decoded rows and what is computed of them, in MiB")
 	f.String("log-level", "info", "debug, info, warn or error")
 	f.String("public-address", "", "address at which people reach the console, for links in what is sent; otherwise the "+
 		"one listened on")

@@ -67,7 +67,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Chang
 	calendar := r.calendar(a.Due())
 	day := period.DayOf(r.Manifest.StartedAt, r.zone)
 	read.setting = sheet.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
-		Cache: orders{a.room.orders, fmt.Sprintf("%d/%s/", r.Number, calendar.Today)}}
+		Cache: orders{a.room.records.Cache(), fmt.Sprintf("%d/%s/", r.Number, calendar.Today)}}
 	return read, nil
 }
 
@@ -158,7 +158,7 @@ func (r *Reading) CheckFormula(text string) (*formula.Formula, error) {
 	return formula.Parse(text, scope)
 }
 
-// orders keeps what is dear to compute of one result in the library's cache.
+// orders keeps what is dear to compute of one result in the cache of results.
 type orders struct {
 	cache  *cache.Cache
 	prefix string

@@ -6,10 +6,14 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/model"
+	"mantilla/store/cache"
 )
 
 // Records are what the room keeps: results, their rows, and views that people keep of them.
 type Records interface {
+	// Cache keeps in memory what is dear to compute of results.
+	Cache() *cache.Cache
+
 	AddView(ctx context.Context, v model.View) (model.View, error)
 	CheckSeal(ctx context.Context, r model.Result) (bool, error)
 	DeleteExpired(ctx context.Context, now time.Time) (numbers []int64, err error)

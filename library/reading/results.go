@@ -64,7 +64,7 @@ func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
 	if len(r.Settled) == 0 {
 		return a.settledAnew(ctx, x)
 	}
-	kept, err := a.room.orders.Get(fmt.Sprintf("%d/settled", number), func() (cache.Sized, error) {
+	kept, err := a.room.records.Cache().Get(fmt.Sprintf("%d/settled", number), func() (cache.Sized, error) {
 		d, err := report.FromSchema(r.Settled)
 		return schema{d, len(r.Settled)}, err
 	})
@@ -120,7 +120,6 @@ func (a *Access) DeleteResult(ctx context.Context, number int64) error {
 	if err := a.room.records.DeleteResult(ctx, number); err != nil {
 		return fmt.Errorf("result R-%06d: %w", number, err)
 	}
-	a.room.orders.Forget(fmt.Sprintf("%d/", number))
 	a.room.log.Info("result deleted", "result", number, "by", a.Person().Name)
 	return nil
 }

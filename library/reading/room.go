@@ -13,7 +13,6 @@ import (
 	"mantilla/library/background"
 	"mantilla/library/catalog"
 	"mantilla/model"
-	"mantilla/store/cache"
 )
 
 // Room reads results. It is safe for several goroutines.
@@ -23,7 +22,6 @@ type Room struct {
 	catalog  *catalog.Room
 	log      *slog.Logger
 	work     *background.Work
-	orders   *cache.Cache // what was dear to compute, by result
 	exports  *exports
 	currency string // of money in results that were kept before results knew theirs
 }
@@ -38,7 +36,7 @@ type Access struct {
 // Open makes the room; files to be fetched are written below dir.
 func Open(ctx context.Context, org model.Organisation, dir string, records Records, c *catalog.Room,
 	work *background.Work, log *slog.Logger) (*Room, error) {
-	room := &Room{org: org, records: records, catalog: c, log: log, work: work, orders: cache.New(256 << 20)}
+	room := &Room{org: org, records: records, catalog: c, log: log, work: work}
 	var err error
 	if room.currency, err = records.Origin(ctx, "currency", org.Currency); err != nil {
 		return nil, fmt.Errorf("reading what the service began with: %w", err)
@@ -63,7 +61,6 @@ func (room *Room) Sweep() {
 			room.log.Error("deleting results that were kept long enough", "error", err)
 		}
 		for _, n := range numbers {
-			room.orders.Forget(fmt.Sprintf("%d/", n))
 			room.log.Info("result was kept long enough and is deleted", "result", n)
 		}
 	}
