@@ -11,8 +11,8 @@ bin/mantilla: console/dist/index.html FORCE
 	go build -ldflags="-s -w" -o $@ ./cmd/mantilla
 FORCE:
 
-console/node_modules/.package-lock.json: console/package.json console/package-lock.json
-	cd console && npm ci --no-audit --no-fund --loglevel=error
+%/node_modules/.package-lock.json: %/package.json %/package-lock.json
+	cd $* && npm ci --no-audit --no-fund --loglevel=error
 
 CONSOLE_SOURCES := $(shell find console/src console/public -type f) console/index.html console/vite.config.ts console/tsconfig.json
 console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURCES)
@@ -50,11 +50,12 @@ $(LINT)/done: go.mod
 	go build -o $(LINT)/ honnef.co/go/tools/cmd/staticcheck github.com/kisielk/errcheck github.com/mgechev/revive
 	@touch $@
 
-lint: $(LINT)/done console/node_modules/.package-lock.json ## what linters say
+lint: $(LINT)/done console/node_modules/.package-lock.json console/lint/node_modules/.package-lock.json ## what linters say
 	$(LINT)/staticcheck ./...
 	$(LINT)/errcheck -ignoregenerated -ignoretests -exclude .errcheck.txt ./...
-	$(LINT)/revive -config .revive.toml -set_exit_status -exclude ./console/node_modules/... ./...
-	cd console && npm run --silent format && npm run --silent lint
+	$(LINT)/revive -config .revive.toml -set_exit_status -exclude ./console/node_modules/... -exclude ./console/lint/node_modules/... ./...
+	cd console && npm run --silent check
+	cd console/lint && npm run --silent format && npm run --silent lint
 
 check: generated lint ## formatting, vet, linters, and generated code
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
@@ -72,4 +73,4 @@ screenshots: build ## the pictures of the documentation, from the demo data
 	go test -count=1 -timeout 300s ./e2e -run TestScreenshots -args -screenshots $(CURDIR)/docs/screenshots
 
 clean:
-	rm -rf bin console/node_modules console/dist/assets console/dist/index.html
+	rm -rf bin console/node_modules console/lint/node_modules console/dist/assets console/dist/index.html

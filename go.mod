@@ -2,7 +2,10 @@ module mantilla
 
 go 1.26.0
 
-ignore ./console/node_modules
+ignore (
+	./console/lint/node_modules
+	./console/node_modules
+)
 
 require (
 	codeberg.org/go-fonts/liberation v0.5.0
