@@ -81,14 +81,13 @@ func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, set
 		return 0, err
 	}
 	err = c.store.change(ctx, func(tx *sql.Tx) error {
-		done, err := tx.ExecContext(ctx,
-			`update run set state = 'done', ended_at = ?, rows = ?, note = ? where number = ? and state = 'running'`, stamp(now),
-			c.rows, run.Note, c.run)
+		ended, err := end(ctx, tx, ending{run: c.run, state: model.Done, note: run.Note, rows: c.rows,
+			from: []model.State{model.Running}}, now)
+		if err == nil && !ended {
+			err = fmt.Errorf("run %d is no longer running", c.run)
+		}
 		if err != nil {
 			return err
-		}
-		if n, err := done.RowsAffected(); err != nil || n != 1 {
-			return fmt.Errorf("run %d is no longer running", c.run)
 		}
 		if err := putMarks(ctx, tx, marks); err != nil {
 			return err

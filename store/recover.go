@@ -5,6 +5,8 @@ import (
 	"database/sql"
 	"fmt"
 	"time"
+
+	"mantilla/model"
 )
 
 // GiveUpAfter is how often the service may end while it does a piece of work
@@ -14,34 +16,51 @@ const GiveUpAfter = 2
 // killed is told of work that is given up.
 const killed = "the service ended %d times while it did this; it is not tried again by itself"
 
+// cutOff is a run that went on when the service ended.
+type cutOff struct {
+	run        int64
+	afterCrash string
+	crashes    int
+}
+
+// why says why it fails.
+func (c cutOff) why() string {
+	if c.afterCrash == "again" {
+		return fmt.Sprintf(killed, GiveUpAfter)
+	}
+	return "the service ended while the run was under way; run it again"
+}
+
 // Recover settles the runs that the end of the service cut off: each waits
 // again or fails, as its setting says, and what they had kept is swept away.
-// It returns how many there were.
+// It returns how many wait again and how many failed, less those that are given up.
 func (s Runs) Recover(ctx context.Context, now time.Time) (again, failed int64, err error) {
 	err = s.change(ctx, func(tx *sql.Tx) error {
-		for _, step := range []struct {
-			count *int64
-			sql   string
-			args  []any
-		}{
-			{new(int64), `update run set crashes = crashes + 1 where state = 'running'`, nil},
-			{&again, `update run set state = 'waiting', started_at = null, rows = 0 where state = 'running'
-				and after_crash = 'again' and crashes < ?`, []any{GiveUpAfter}},
-			{new(int64), `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running'
-				and after_crash = 'again'`, []any{stamp(now), fmt.Sprintf(killed, GiveUpAfter)}},
-			{&failed, `update run set state = 'failed', ended_at = ?, reason = ? where state = 'running'`,
-				[]any{stamp(now), "the service ended while the run was under way; run it again"}},
-			{new(int64), `delete from batch where run not in (select run from result)`, nil},
-		} {
-			done, err := tx.ExecContext(ctx, step.sql, step.args...)
+		rows, err := tx.QueryContext(ctx, `update run set crashes = crashes + 1 where state = 'running'
+			returning number, after_crash, crashes`)
+		cut, err := collect(rows, err, func(rows *sql.Rows) (c cutOff, err error) {
+			return c, rows.Scan(&c.run, &c.afterCrash, &c.crashes)
+		})
+		if err != nil {
+			return err
+		}
+		for _, c := range cut {
+			if c.afterCrash == "again" && c.crashes < GiveUpAfter {
+				again++
+				err = requeue(ctx, tx, c.run)
+			} else {
+				if c.afterCrash != "again" {
+					failed++
+				}
+				_, err = end(ctx, tx, ending{run: c.run, state: model.Failed, reason: c.why(), from: []model.State{model.Running}},
+					now)
+			}
 			if err != nil {
 				return err
 			}
-			if *step.count, err = done.RowsAffected(); err != nil {
-				return err
-			}
 		}
-		return nil
+		_, err = tx.ExecContext(ctx, `delete from batch where run not in (select run from result)`)
+		return err
 	})
 	if err != nil {
 		err = fmt.Errorf("settling runs that were cut off: %w", err)
