@@ -2,9 +2,7 @@ package store
 
 import (
 	"context"
-	"crypto/sha256"
 	"database/sql"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -63,8 +61,7 @@ func (s Runs) AddRun(ctx context.Context, r model.Run, idempotency string) (mode
 // askedDigest identifies what was asked for.
 func askedDigest(r model.Run) string {
 	text, _ := json.Marshal([]any{r.Report, r.Typed, r.Criteria}) // of texts and numbers alone
-	sum := sha256.Sum256(text)
-	return hex.EncodeToString(sum[:])
+	return model.Digest(string(text))
 }
 
 func addRun(ctx context.Context, tx carrying, r model.Run, idempotency sql.NullString) (number int64, err error) {
