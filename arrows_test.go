@@ -18,16 +18,18 @@ import (
 // what each package is for. What stands above is never imported from below.
 const arrows = `
 core/rescue:
-core/frame: core/rescue
-core/nearest: core/frame
+core/fold:
+core/frame:
+core/nearest: core/fold
 core/period:
 core/timetable: core/period
 core/formula: core/frame core/nearest core/period
-core/param: core/frame core/nearest core/period
+core/table: core/fold core/formula core/frame core/rescue
+core/param: core/fold core/frame core/nearest core/period
 core/report: core/formula core/frame core/nearest core/param core/period
 core/query: core/param core/period core/report
 core/compare: core/frame core/period
-core/sheet: core/compare core/formula core/frame core/nearest core/period core/report
+core/sheet: core/compare core/fold core/formula core/frame core/nearest core/period core/report core/table
 
 model: core/nearest core/period core/report core/sheet
 
@@ -35,8 +37,8 @@ store/cache: core/rescue
 store: core/frame core/period model store/cache
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
-source/lookup: core/frame core/nearest core/param core/report source
-source/sqlite: core/frame core/nearest core/param core/period core/query core/report source
+source/lookup: core/fold core/nearest core/param core/report source
+source/sqlite: core/fold core/frame core/nearest core/param core/period core/query core/report source
 deliver:
 deliver/mailbox:
 render/chart: core/frame core/sheet
@@ -47,13 +49,13 @@ runner: core/rescue model
 
 library/background: core/rescue model
 library/access: core/nearest core/period core/report model
-library/catalog: core/frame core/nearest core/param core/period core/query core/report model source source/lookup
+library/catalog: core/fold core/nearest core/param core/period core/query core/report model source source/lookup
 library/catalog: library/access library/background
 library/asking: core/nearest core/param core/period core/report model source/lookup
 library/asking: library/access library/catalog
 library/capture: core/compare core/frame core/param core/query core/report core/rescue model runner source
 library/capture: library/access library/asking library/catalog
-library/reading: core/formula core/frame core/param core/period core/report core/sheet model
+library/reading: core/formula core/frame core/param core/period core/report core/sheet core/table model
 library/reading: render render/document render/paper store/cache
 library/reading: library/access library/background library/catalog
 library/sending: core/formula core/nearest core/report core/sheet deliver deliver/mailbox model render

@@ -96,7 +96,7 @@ func (b *bench) workbook(ctx context.Context) error {
 		}
 		own = append(own, t)
 		if t, err = took(func() error {
-			return toFile("bare.xlsx", func(w writer) error { return bareCells(w, s) })
+			return toFile("bare.xlsx", func(w writer) error { return bareCells(ctx, w, s) })
 		}); err != nil {
 			return err
 		}
@@ -109,7 +109,7 @@ func (b *bench) workbook(ctx context.Context) error {
 }
 
 // bareCells streams the same cells with nothing around them.
-func bareCells(w writer, s *sheet.Sheet) error {
+func bareCells(ctx context.Context, w writer, s *sheet.Sheet) error {
 	file := excelize.NewFile()
 	defer file.Close()
 	stream, err := file.NewStreamWriter("Sheet1")
@@ -117,7 +117,7 @@ func bareCells(w writer, s *sheet.Sheet) error {
 		return err
 	}
 	at := 0
-	err = s.Each(func(batch *frame.Batch) error {
+	err = s.Each(ctx, func(batch *frame.Batch) error {
 		cells := make([]any, len(batch.Schema()))
 		for r := range batch.Rows {
 			for c, f := range batch.Schema() {

@@ -105,9 +105,9 @@ func (b *bench) read(ctx context.Context, w work) error {
 		return err
 	}
 	if w.whole {
-		return s.Each(func(*frame.Batch) error { return nil })
+		return s.Each(ctx, func(*frame.Batch) error { return nil })
 	}
-	_, err = s.Read(0, 100)
+	_, err = s.Read(ctx, 0, 100)
 	return err
 }
 
@@ -144,7 +144,7 @@ func (b *bench) formulas(ctx context.Context) error {
 		all.SetLimit(runtime.GOMAXPROCS(0))
 		for i := range rows.Batches() {
 			all.Go(func() error {
-				batch, err := rows.Batch(i)
+				batch, err := rows.Batch(ctx, i, nil)
 				if err == nil {
 					_, err = f.Rows(batch)
 				}

@@ -228,7 +228,7 @@ func (b *bench) pages(ctx context.Context) error {
 		return func() error {
 			s, err := b.sheet(ctx, reading)
 			if err == nil {
-				_, err = s.Read(first, 100)
+				_, err = s.Read(ctx, first, 100)
 			}
 			return err
 		}

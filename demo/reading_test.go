@@ -244,7 +244,7 @@ func TestEveryFigureOpensIntoRowsThatComeToIt(t *testing.T) {
 func openAll(t *testing.T, where string, laid *sheet.Sheet) (opened int) {
 	t.Helper()
 	open := func(at sheet.Cell, shown string) {
-		o, err := laid.Open(at)
+		o, err := laid.Open(t.Context(), at)
 		if err != nil {
 			t.Errorf("%s: %+v: %v", where, at, err)
 			return
@@ -272,7 +272,7 @@ func openAll(t *testing.T, where string, laid *sheet.Sheet) (opened int) {
 			open(sheet.Cell{Across: c.Path, Column: c.ID}, "")
 		}
 	}
-	lines, err := laid.Read(0, 6)
+	lines, err := laid.Read(t.Context(), 0, 6)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -64,6 +64,7 @@ type Kept struct {
 	Dataset string   `json:"dataset"`
 	Rows    int64    `json:"rows"`
 	Batches int      `json:"batches"`
+	Lengths []int64  `json:"lengths,omitempty"` // rows of each batch; not of the first forms
 	Digests []string `json:"digests,omitempty"` // SHA-256 of each batch, in hex; not of the first form
 	Reason  string   `json:"reason,omitempty"`  // why the dataset could not be read; "" where it could
 }

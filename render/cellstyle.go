@@ -260,7 +260,7 @@ func (x *worksheet) widths() []float64 {
 		for i, t := range x.sheet.Totals {
 			see(x.before+i, sheet.Text(t.Value, time.UTC))
 		}
-		lines, err := x.sheet.Read(0, 400)
+		lines, err := x.sheet.Read(x.job.ctx, 0, 400)
 		if err != nil {
 			return out // it will be told when the lines are written
 		}

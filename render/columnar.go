@@ -96,7 +96,7 @@ func (j *job) records(schema *arrow.Schema, w recordWriter) error {
 	}
 	var err error
 	if s.Flat() && plainNames(s) {
-		err = inOrder(s.Each, func(batch *frame.Batch) (arrow.RecordBatch, error) {
+		err = inOrder(j.ctx, s.Each, func(batch *frame.Batch) (arrow.RecordBatch, error) {
 			b := array.NewRecordBuilder(memory.DefaultAllocator, schema)
 			defer b.Release()
 			for col := range batch.Schema() {
@@ -108,7 +108,7 @@ func (j *job) records(schema *arrow.Schema, w recordWriter) error {
 		b := array.NewRecordBuilder(memory.DefaultAllocator, schema)
 		defer b.Release()
 		held := 0
-		err = s.Grid().Each(func(cells []frame.Value) error {
+		err = s.Grid().Each(j.ctx, func(cells []frame.Value) error {
 			for col, v := range cells {
 				appendValue(b.Field(col), v)
 			}
@@ -158,7 +158,7 @@ func appendInt(to array.Builder, b *frame.Batch, col, row int) {
 	case *array.Int64Builder:
 		to.Append(b.Int(col, row))
 	case *array.Decimal128Builder:
-		to.Append(b.Vector(col).Digits(row))
+		to.Append(b.Column(col).Digits(row))
 	case *array.Date32Builder:
 		to.Append(arrow.Date32(b.Int(col, row)))
 	case *array.TimestampBuilder:

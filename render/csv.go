@@ -53,9 +53,9 @@ func writeCSV(j *job) error {
 		return err
 	}
 	if s.Flat() {
-		return inOrder(s.Each, w.batch, w.part)
+		return inOrder(j.ctx, s.Each, w.batch, w.part)
 	}
-	if err := s.Grid().Each(w.line); err != nil {
+	if err := s.Grid().Each(j.ctx, w.line); err != nil {
 		return err
 	}
 	return w.flush()

@@ -77,7 +77,7 @@ func (w *htmlWriter) table(s *sheet.Sheet) error {
 	w.put("<table><thead>")
 	w.heads(t)
 	w.put("</thead><tbody>\n")
-	err := t.Each(func(lines []document.Line) error {
+	err := t.Each(w.ctx, func(lines []document.Line) error {
 		for _, l := range lines {
 			w.line(t, l)
 		}

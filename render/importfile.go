@@ -18,7 +18,7 @@ func writeImport(j *job) error {
 	for i, id := range f.Unpivot {
 		names[i] = frame.Value{Kind: frame.Text, Text: j.document.Sheets[0].LabelOf(id)}
 	}
-	err := j.document.Sheets[0].Grid().Each(func(cells []frame.Value) error {
+	err := j.document.Sheets[0].Grid().Each(j.ctx, func(cells []frame.Value) error {
 		if len(f.Unpivot) == 0 {
 			return w.line(cells)
 		}

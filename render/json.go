@@ -101,7 +101,7 @@ func writeJSON(j *job) error {
 		w.value(columnsOf(s))
 		w.raw(`,"rows":[`)
 		first := true
-		err := s.Grid().Each(func(cells []frame.Value) error {
+		err := s.Grid().Each(j.ctx, func(cells []frame.Value) error {
 			w.raw(map[bool]string{true: "\n", false: ",\n"}[first])
 			first = false
 			w.cells(cells)
@@ -150,7 +150,7 @@ func writeNDJSON(j *job) error {
 		name, _ := json.Marshal(c.ID)
 		names = append(names, string(name)+":")
 	}
-	err := s.Grid().Each(func(cells []frame.Value) error {
+	err := s.Grid().Each(j.ctx, func(cells []frame.Value) error {
 		w.raw("{")
 		for i, v := range cells {
 			if i > 0 {

@@ -12,6 +12,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/table"
 	"mantilla/render/document"
 )
 
@@ -59,7 +60,8 @@ func marked(t *testing.T, v report.View) *sheet.Sheet {
 		t.Fatal(err)
 	}
 	v.ID, v.Of, v.Title, v.Tones = "v", "d", "Marked", []report.Tone{{When: "kg > 5", As: "alert"}}
-	s, err := sheet.Lay(f, &set, &v, sheet.Changes{}, sheet.Setting{Cache: sheet.Fresh{}})
+	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &set, &v, sheet.Changes{},
+		sheet.Setting{Cache: table.Fresh{}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -122,7 +124,8 @@ func TestTableAsPeopleReadIt(t *testing.T) {
 		t.Errorf("%+v, total %q", table.Heads, table.Total)
 	}
 	var lines []document.Line
-	if err := table.Each(func(l []document.Line) error { lines = append(lines, l...); return nil }); err != nil {
+	if err := table.Each(t.Context(),
+		func(l []document.Line) error { lines = append(lines, l...); return nil }); err != nil {
 		t.Fatal(err)
 	}
 	if len(lines) != 3 || lines[0].Tones[1] != "attention" || lines[2].Tone != "alert" || lines[1].Cells[1] != "3.5" {

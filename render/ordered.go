@@ -1,6 +1,7 @@
 package render
 
 import (
+	"context"
 	"runtime"
 
 	"mantilla/core/frame"
@@ -8,7 +9,8 @@ import (
 
 // inOrder makes something of each batch of rows on all cores, and hands it on
 // in the order of the batches, until one of them fails.
-func inOrder[T any](each func(visit func(*frame.Batch) error) error, of func(*frame.Batch) (T, error),
+func inOrder[T any](ctx context.Context, each func(ctx context.Context, visit func(*frame.Batch) error) error,
+	of func(*frame.Batch) (T, error),
 	use func(T) error) error {
 	type made struct {
 		value T
@@ -23,7 +25,7 @@ func inOrder[T any](each func(visit func(*frame.Batch) error) error, of func(*fr
 		}
 		return use(m.value)
 	}
-	err := each(func(b *frame.Batch) error {
+	err := each(ctx, func(b *frame.Batch) error {
 		next := make(chan made, 1) // nobody waits for what is no longer wanted
 		go func() {
 			value, err := of(b)

@@ -16,6 +16,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/table"
 	"mantilla/render/document"
 )
 
@@ -66,7 +67,8 @@ func layChanged(t *testing.T, v report.View, changes sheet.Changes) *sheet.Sheet
 	if err != nil {
 		t.Fatal(err)
 	}
-	s, err := sheet.Lay(f, &dataset, &v, changes, sheet.Setting{Cache: sheet.Fresh{}})
+	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &dataset, &v, changes,
+		sheet.Setting{Cache: table.Fresh{}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -51,7 +51,7 @@ func (j *job) textOf(w *bufio.Writer, s *sheet.Sheet) error {
 	}
 	see(heads)
 	see(t.Total)
-	err := t.Each(func(lines []document.Line) error {
+	err := t.Each(j.ctx, func(lines []document.Line) error {
 		for _, l := range lines {
 			l.Cells[0] = indent(l) + l.Cells[0]
 			see(l.Cells)
@@ -85,7 +85,7 @@ func (j *job) textOf(w *bufio.Writer, s *sheet.Sheet) error {
 	}
 	put(heads, "")
 	put(rule, "")
-	err = t.Each(func(lines []document.Line) error {
+	err = t.Each(j.ctx, func(lines []document.Line) error {
 		for _, l := range lines {
 			l.Cells[0] = indent(l) + l.Cells[0]
 			put(l.Cells, "_")

@@ -173,7 +173,7 @@ func (x *worksheet) put(row []any, options ...excelize.RowOpts) error {
 // nothing else.
 func (x *worksheet) body() error {
 	if x.sheet.Flat() && x.marked == 0 && len(x.sheet.Links) == 0 && plainNames(x.sheet) {
-		return x.sheet.Each(func(b *frame.Batch) error {
+		return x.sheet.Each(x.job.ctx, func(b *frame.Batch) error {
 			for row := range b.Rows {
 				for col, field := range b.Schema() {
 					switch {
@@ -193,7 +193,7 @@ func (x *worksheet) body() error {
 		})
 	}
 	if x.sheet.Chart != nil {
-		return x.sheet.Grid().Each(func(cells []frame.Value) error {
+		return x.sheet.Grid().Each(x.job.ctx, func(cells []frame.Value) error {
 			for _, m := range x.sheet.Chart.Marks {
 				cells = append(cells, m.Value)
 			}
@@ -204,7 +204,7 @@ func (x *worksheet) body() error {
 		})
 	}
 	table := x.document.Read(x.sheet)
-	return x.sheet.Grid().Lines(func(l sheet.Line, cells []frame.Value) error {
+	return x.sheet.Grid().Lines(x.job.ctx, func(l sheet.Line, cells []frame.Value) error {
 		clear(x.row)
 		for i, v := range cells {
 			x.line(l, i, v)

@@ -64,7 +64,7 @@ func (s *service) laid(ctx context.Context, result, view string) (*reading.Resul
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	laid, err := read.Lay()
+	laid, err := read.Lay(ctx)
 	return x, read, laid, err
 }
 
@@ -78,13 +78,13 @@ func (s *service) ReadView(ctx context.Context, r handlers.ReadViewRequestObject
 	if of(ctx).has(tag) {
 		return notModified(tag), nil
 	}
-	laid, err := read.Lay()
+	laid, err := read.Lay(ctx)
 	if err != nil {
 		return nil, err
 	}
 	w := window{value(r.Params.First), or(r.Params.Count, 100), value(r.Params.FirstColumn), or(r.Params.ColumnCount, 200),
 		value(r.Params.Plain)}
-	body, err := s.sheet(x, read, laid, w)
+	body, err := s.sheet(ctx, x, read, laid, w)
 	return handlers.ReadView200JSONResponse{Body: body, Headers: handlers.ReadView200ResponseHeaders{ETag: &tag}}, err
 }
 
@@ -105,7 +105,7 @@ func (s *service) OpenFigure(ctx context.Context,
 	if err != nil {
 		return nil, err
 	}
-	o, err := laid.Open(sheet.Cell{
+	o, err := laid.Open(ctx, sheet.Cell{
 		Path:   value(r.Params.Path),
 		Across: value(r.Params.AcrossPath),
 		Column: value(r.Params.Of),
@@ -137,7 +137,7 @@ func (s *service) ListColumnValues(ctx context.Context,
 	if err != nil {
 		return nil, err
 	}
-	v, err := read.Values(r.Params.Of, value(r.Params.Search), limit(r.Params.Limit))
+	v, err := read.Values(ctx, r.Params.Of, value(r.Params.Search), limit(r.Params.Limit))
 	if err != nil {
 		return nil, err
 	}
@@ -165,7 +165,7 @@ func (s *service) FindText(ctx context.Context, r handlers.FindTextRequestObject
 	if err != nil {
 		return nil, err
 	}
-	f, err := laid.Find(r.Params.Text, value(r.Params.From), value(r.Params.Back))
+	f, err := laid.Find(ctx, r.Params.Text, value(r.Params.From), value(r.Params.Back))
 	return handlers.FindText200JSONResponse{Line: f.Line, Column: f.Column, At: f.At, Of: f.Of}, err
 }
 
@@ -199,7 +199,7 @@ func (s *service) ReadCompleteness(ctx context.Context,
 	if err != nil {
 		return nil, err
 	}
-	all, err := read.Completeness()
+	all, err := read.Completeness(ctx)
 	out := handlers.ReadCompleteness200JSONResponse{}
 	for _, f := range all {
 		out = append(out, api.Filled{Id: f.Column.ID, Heading: sheet.Heading(f.Column), Empty: f.Empty, Rows: f.Rows})
@@ -213,7 +213,7 @@ func (s *service) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	columns, line, err := read.Row(r.Params.Number)
+	columns, line, err := read.Row(ctx, r.Params.Number)
 	out := handlers.ReadRow200JSONResponse{}
 	for i, c := range columns {
 		if c.AtGroups {

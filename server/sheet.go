@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"math"
 	"slices"
 	"time"
@@ -33,7 +34,8 @@ func cell(v frame.Value, zone *time.Location, plain bool) *string {
 }
 
 // sheet writes a part of a sheet as the contract has it.
-func (s *service) sheet(x *reading.Result, read *reading.Reading, laid *sheet.Sheet, w window) (api.Sheet, error) {
+func (s *service) sheet(ctx context.Context, x *reading.Result, read *reading.Reading, laid *sheet.Sheet,
+	w window) (api.Sheet, error) {
 	out := s.about(read, laid)
 	from := min(max(w.firstColumn, 0), len(laid.Columns))
 	to := from + min(max(w.columnsCount, 0), len(laid.Columns)-from)
@@ -57,7 +59,7 @@ func (s *service) sheet(x *reading.Result, read *reading.Reading, laid *sheet.Sh
 		out.Chart = chart(laid, x.Zone())
 		return out, nil
 	}
-	lines, err := laid.Read(w.first, w.count)
+	lines, err := laid.Read(ctx, w.first, w.count)
 	if err != nil {
 		return out, err
 	}
@@ -82,7 +84,7 @@ func (s *service) sheet(x *reading.Result, read *reading.Reading, laid *sheet.Sh
 		out.Cells, out.Links = append(out.Cells, cells), append(out.Links, links)
 		out.Marks = append(out.Marks, s.mark(laid, line, from, to))
 	}
-	return out, s.timeline(read, laid, lines, &out)
+	return out, s.timeline(ctx, read, laid, lines, &out)
 }
 
 // about tells what a sheet is without its lines.
@@ -191,12 +193,13 @@ func opens(x *reading.Result, laid *sheet.Sheet, c report.Column) *api.Opens {
 }
 
 // timeline adds the days of a timeline's bars.
-func (s *service) timeline(read *reading.Reading, laid *sheet.Sheet, lines []sheet.Line, out *api.Sheet) error {
+func (s *service) timeline(ctx context.Context, read *reading.Reading, laid *sheet.Sheet, lines []sheet.Line,
+	out *api.Sheet) error {
 	v := laid.View
 	if v.Show != report.Timeline {
 		return nil
 	}
-	spans, from, to, err := laid.Spans(lines)
+	spans, from, to, err := laid.Spans(ctx, lines)
 	if err != nil {
 		return err
 	}

@@ -33,25 +33,42 @@ func (s Runs) Capture(run int64) *Capture {
 // Dataset begins the next dataset; one that gets no batch is kept as empty.
 func (c *Capture) Dataset(id string) { c.kept = append(c.kept, model.Kept{Dataset: id}) }
 
-// Add keeps one batch of the dataset under way.
+// Add keeps one batch of the dataset under way, column by column.
 func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 	defer record.Release()
 	k := &c.kept[len(c.kept)-1]
-	blob, err := pack(record)
+	cells, about, err := packColumns(record)
 	if err != nil {
 		return err
 	}
-	digest := sha256.Sum256(blob)
-	err = c.store.lightly(ctx, `insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
-		c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), blob)
+	digest, size := sha256.Sum256(about), int64(len(about))
+	err = c.store.lightly(ctx, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(ctx,
+			`insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
+			c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), about); err != nil {
+			return err
+		}
+		put, err := tx.PrepareContext(ctx, `insert into cells (run, dataset, place, col, data) values (?, ?, ?, ?, ?)`)
+		if err != nil {
+			return err
+		}
+		for col, blob := range cells {
+			if _, err := put.ExecContext(ctx, c.run, k.Dataset, k.Batches, col, blob); err != nil {
+				return err
+			}
+			size += int64(len(blob))
+		}
+		return nil
+	})
 	if err != nil {
 		return fmt.Errorf("keeping a batch: %w", explain(err))
 	}
 	sealBatch(c.seal, k.Dataset, k.Batches, record.NumRows(), digest[:])
 	k.Batches++
+	k.Lengths = append(k.Lengths, record.NumRows())
 	k.Digests = append(k.Digests, hex.EncodeToString(digest[:]))
 	k.Rows += record.NumRows()
-	c.rows, c.bytes = c.rows+record.NumRows(), c.bytes+int64(len(blob))
+	c.rows, c.bytes = c.rows+record.NumRows(), c.bytes+size
 	return nil
 }
 

@@ -52,8 +52,13 @@ func requeue(ctx context.Context, tx carrying, run int64) error {
 
 // sweep forgets what a run without a result had kept.
 func sweep(ctx context.Context, tx carrying, run int64) error {
-	_, err := tx.ExecContext(ctx, `delete from batch where run = ? and run not in (select run from result)`, run)
-	return err
+	for _, table := range []string{"batch", "cells"} {
+		if _, err := tx.ExecContext(ctx,
+			`delete from `+table+` where run = ? and run not in (select run from result)`, run); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // EndRun ends a run without a result. It changes nothing when the run has ended

@@ -10,8 +10,8 @@ import (
 	"github.com/klauspost/compress/zstd"
 )
 
-// A batch is kept as one Arrow IPC stream of one record, compressed as a whole
-// by zstd. Compressing buffer by buffer inside the stream cost as much time as
+// A column of a batch is kept as one Arrow IPC stream of one record, compressed as a
+// whole by zstd. Compressing buffer by buffer inside the stream cost as much time as
 // reading the rows, because its level cannot be chosen.
 var (
 	encoder = must(zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedFastest), zstd.WithEncoderConcurrency(1)))
@@ -25,7 +25,7 @@ func must[T any](made T, err error) T {
 	return made
 }
 
-// pack encodes a record.
+// pack encodes a record, of one column mostly.
 func pack(record arrow.RecordBatch) ([]byte, error) {
 	var stream bytes.Buffer
 	w := ipc.NewWriter(&stream, ipc.WithSchema(record.Schema()))

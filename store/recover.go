@@ -59,7 +59,10 @@ func (s Runs) Recover(ctx context.Context, now time.Time) (again, failed int64, 
 				return err
 			}
 		}
-		_, err = tx.ExecContext(ctx, `delete from batch where run not in (select run from result)`)
+		if _, err := tx.ExecContext(ctx, `delete from batch where run not in (select run from result)`); err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `delete from cells where run not in (select run from result)`)
 		return err
 	})
 	if err != nil {

@@ -4,13 +4,11 @@ import (
 	"context"
 	"crypto/sha256"
 	"database/sql"
-	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
 
-	"mantilla/core/frame"
 	"mantilla/model"
 	"mantilla/store/cache"
 )
@@ -99,54 +97,14 @@ func (s Results) DeleteResult(ctx context.Context, number int64) error {
 			number).Scan(&run); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `delete from batch where run = ?`, run)
+		if _, err := tx.ExecContext(ctx, `delete from batch where run = ?`, run); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `delete from cells where run = ?`, run)
 		return err
 	})
 	s.cache.Forget(fmt.Sprintf("%d/", number))
 	return err
-}
-
-// Frame returns the kept rows of a dataset. Batches are read and decoded when
-// they are needed and kept in memory within the store's budget.
-func (s Results) Frame(ctx context.Context, r model.Result, dataset string, schema frame.Schema) (*frame.Frame, error) {
-	for _, k := range r.Manifest.Datasets {
-		if k.Dataset != dataset {
-			continue
-		}
-		return frame.Lazy(schema, int(k.Rows), frame.BatchRows, func(place int) (*frame.Batch, error) {
-			key := fmt.Sprintf("%d/rows/%s/%d", r.Number, dataset, place)
-			b, err := s.cache.Get(key,
-				func() (cache.Sized, error) { return s.batch(context.WithoutCancel(ctx), r, k, place, schema) })
-			if err != nil {
-				return nil, err
-			}
-			return b.(*frame.Batch), nil
-		}), nil
-	}
-	return nil, fmt.Errorf("result %d has no dataset %s: %w", r.Number, dataset, model.ErrNotFound)
-}
-
-// batch reads one batch, which must be the one that was sealed.
-func (s Results) batch(ctx context.Context, r model.Result, k model.Kept, place int, schema frame.Schema) (*frame.Batch,
-	error) {
-	var blob []byte
-	var digest string
-	err := s.read.QueryRowContext(ctx, `select data, digest from batch where run = ? and dataset = ? and place = ?`, r.Run,
-		k.Dataset, place).Scan(&blob, &digest)
-	if err != nil {
-		return nil, fmt.Errorf("reading batch %d of %s: %w", place, k.Dataset, explain(err))
-	}
-	if place < len(k.Digests) {
-		digest = k.Digests[place]
-	}
-	if sum := sha256.Sum256(blob); hex.EncodeToString(sum[:]) != digest {
-		return nil, fmt.Errorf("batch %d of %s of the result R-%06d %w", place, k.Dataset, r.Number, model.ErrBroken)
-	}
-	record, err := unpack(blob)
-	if err != nil {
-		return nil, fmt.Errorf("batch %d of %s: %w", place, k.Dataset, err)
-	}
-	return frame.NewBatch(schema, record)
 }
 
 // Warm returns how many bytes of decoded rows are in memory.

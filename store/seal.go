@@ -15,10 +15,14 @@ import (
 )
 
 // The forms of manifests. The first seals the batches only; the second all of the
-// manifest; the third, which is made now, the settled definition too.
+// manifest; the third the settled definition too. The fourth, which is made now, keeps
+// batches of any length column by column: what is sealed of a batch is what is known
+// of its columns, the digest of each among it.
 const (
 	wholeForm   = 2
-	presentForm = 3
+	settledForm = 3
+	columnForm  = 4
+	presentForm = columnForm
 )
 
 // sealOver returns the seal of a manifest over batches whose own seal is given.
@@ -48,7 +52,7 @@ func digestOf(kept []byte) string {
 
 // settledOf reads the settled definition of a result.
 func (s Results) settledOf(ctx context.Context, r model.Result) (settled []byte, err error) {
-	if r.Manifest.Form < presentForm {
+	if r.Manifest.Form < settledForm {
 		return nil, nil
 	}
 	if err := s.read.QueryRowContext(ctx, `select settled from result where number = ?`,
@@ -73,8 +77,14 @@ func reseal(k model.Kept, seal hash.Hash) error {
 			return model.ErrBroken
 		}
 		rows := min(left, frame.BatchRows)
+		if len(k.Lengths) == k.Batches {
+			rows = k.Lengths[place]
+		}
 		left -= rows
 		sealBatch(seal, k.Dataset, place, rows, digest)
+	}
+	if left != 0 {
+		return model.ErrBroken
 	}
 	return nil
 }
@@ -97,8 +107,14 @@ func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 			}
 			digest := sha256.Sum256(blob)
 			sealBatch(seal, k.Dataset, place, n, digest[:])
-			return struct{}{}, nil
+			if r.Manifest.Form < columnForm {
+				return struct{}{}, nil
+			}
+			return struct{}{}, s.checkCells(ctx, r, k.Dataset, place, blob)
 		})
+		if errors.Is(err, model.ErrBroken) {
+			return false, nil
+		}
 		if err != nil {
 			return false, err
 		}

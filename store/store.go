@@ -140,10 +140,10 @@ func (s *base) change(ctx context.Context, do func(*sql.Tx) error) error {
 	return explain(tx.Commit())
 }
 
-// lightly carries out one statement without waiting for the disk. A later
+// lightly carries out a transaction without waiting for the disk. A later
 // change that waits brings it there too, as both stand in the same log; until
 // then a power cut may undo it.
-func (s *base) lightly(ctx context.Context, query string, args ...any) (err error) {
+func (s *base) lightly(ctx context.Context, do func(*sql.Tx) error) (err error) {
 	conn, err := s.write.Conn(ctx) // there is one: nothing else is written meanwhile
 	if err != nil {
 		return err
@@ -158,8 +158,15 @@ func (s *base) lightly(ctx context.Context, query string, args ...any) (err erro
 			err = errors.Join(err, back, conn.Raw(func(any) error { return sqldriver.ErrBadConn }))
 		}
 	}()
-	_, err = conn.ExecContext(ctx, query, args...)
-	return err
+	tx, err := conn.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if err := do(tx); err != nil {
+		return err
+	}
+	return tx.Commit()
 }
 
 // statements are those of one transaction, each read once however often it is

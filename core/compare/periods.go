@@ -3,6 +3,7 @@
 package compare
 
 import (
+	"context"
 	"slices"
 	"strings"
 
@@ -24,8 +25,8 @@ type Layout struct {
 // figure, the change from it, and the change as [Percent] of it. A key that a
 // period does not have counts as nothing in the change. All frames are read
 // into memory. It fails when a change has too many digits for its column.
-func Periods(frames []*frame.Frame, layout Layout, out *frame.Builder) error {
-	rows, err := join(frames, layout)
+func Periods(ctx context.Context, frames []*frame.Frame, layout Layout, out *frame.Builder) error {
+	rows, err := join(ctx, frames, layout)
 	if err != nil {
 		return err
 	}
@@ -74,12 +75,12 @@ type place struct {
 
 // join finds the rows of all frames that have the same key.
 // Days, months and weeks in a key line up by their place in the period.
-func join(frames []*frame.Frame, layout Layout) (rows []row, err error) {
+func join(ctx context.Context, frames []*frame.Frame, layout Layout) (rows []row, err error) {
 	known := map[string]int{}
 	for period, f := range frames {
 		shift := layout.shift(period)
 		for i := range f.Batches() {
-			b, err := f.Batch(i)
+			b, err := f.Batch(ctx, i, nil)
 			if err != nil {
 				return nil, err
 			}

@@ -60,7 +60,11 @@ func compared(t testing.TB, frames ...*frame.Frame) []string {
 	}
 	var out []string
 	b := frame.NewBuilder(schema, 100, func(r arrow.RecordBatch) error {
-		batch, err := frame.NewBatch(schema, r)
+		f, err := frame.New(schema, r)
+		if err != nil {
+			return err
+		}
+		batch, err := f.Batch(t.Context(), 0, nil)
 		if err != nil {
 			return err
 		}
@@ -73,7 +77,7 @@ func compared(t testing.TB, frames ...*frame.Frame) []string {
 		}
 		return nil
 	})
-	if err := Periods(frames, layout, b); err != nil {
+	if err := Periods(t.Context(), frames, layout, b); err != nil {
 		t.Fatal(err)
 	}
 	if err := b.Close(); err != nil {

@@ -1,6 +1,7 @@
 package frame_test
 
 import (
+	"context"
 	"fmt"
 
 	"github.com/apache/arrow-go/v18/arrow"
@@ -38,22 +39,20 @@ func lots() *frame.Frame {
 	return f
 }
 
-func ExampleFrame_Group() {
-	groups, err := lots().Group(nil, []int{0})
+func ExampleFrame_Column() {
+	kept := lots()
+	kg, err := kept.Column(context.Background(), 0, 1)
 	if err != nil {
 		panic(err)
 	}
-	field, totals, err := groups.Measure(frame.Measure{Column: 1, Op: frame.Sum})
-	if err != nil {
-		panic(err)
-	}
-	fmt.Println("all", totals[0].Value(field, 0))
-	districts := groups.Levels[1]
-	for g := range districts.Len() {
-		fmt.Println(districts.Keys.Value(districts.Field, g), totals[1].Value(field, g), groups.RowsOf(1, g))
+	fmt.Println(kg.Rows(), "cells from", kg.Stats.Least, "to", kg.Stats.Greatest, "grams")
+	for row := range kg.Rows() {
+		fmt.Println(kg.Value(kept.Schema()[1], row))
 	}
 	// Output:
-	// all 16.501
-	// Hollin 13.250 [0 2]
-	// Marr 3.251 [1 3]
+	// 4 cells from 1 to 12500 grams
+	// 12.500
+	// 3.250
+	// 0.750
+	// 0.001
 }

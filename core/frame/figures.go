@@ -2,19 +2,25 @@ package frame
 
 import "github.com/apache/arrow-go/v18/arrow/decimal128"
 
-// figures collects the cells of a vector, which becomes wide when one is.
-type figures struct{ vector Vector }
+// Figures collects the cells of a vector, which becomes wide when one is.
+type Figures struct{ vector Vector }
 
-func newFigures(n int) *figures { return &figures{Vector{Ints: make([]int64, n)}} }
+// NewFigures makes room for n figures, which are 0.
+func NewFigures(n int) *Figures { return &Figures{Vector{Ints: make([]int64, n)}} }
 
-func (f *figures) none(i int) {
+// Vector returns the figures.
+func (f *Figures) Vector() Vector { return f.vector }
+
+// None leaves a figure without a value.
+func (f *Figures) None(i int) {
 	if f.vector.Nulls == nil {
 		f.vector.Nulls = make([]bool, max(len(f.vector.Ints), len(f.vector.Wide)))
 	}
 	f.vector.Nulls[i] = true
 }
 
-func (f *figures) set(i int, digits decimal128.Num) {
+// Set sets the digits of a figure.
+func (f *Figures) Set(i int, digits decimal128.Num) {
 	low := int64(digits.LowBits())
 	switch {
 	case f.vector.Wide != nil:
@@ -40,12 +46,12 @@ func VectorOf(field Field, values []Value) Vector {
 		}
 		return v
 	}
-	f := newFigures(len(values))
+	f := NewFigures(len(values))
 	for i, x := range values {
 		if x.Null {
-			f.none(i)
+			f.None(i)
 		} else {
-			f.set(i, x.Number.To(field.Scale).Digits)
+			f.Set(i, x.Number.To(field.Scale).Digits)
 		}
 	}
 	return f.vector

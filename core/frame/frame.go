@@ -1,13 +1,14 @@
-// Package frame holds tables of typed columns on Arrow arrays and computes on
-// them: filter, sort, take and totals. A frame is a sequence of batches of
-// equal length which may be loaded when needed, so a frame of millions of rows
-// need not be in memory at once.
+// Package frame holds rows as typed columns, and makes them of rows that come in
+// one by one and of Arrow arrays. A frame is a sequence of batches whose columns
+// are loaded each for itself when they are needed, so that a frame of millions of
+// rows need not be in memory at once. What is asked of rows is in [mantilla/core/table].
 package frame
 
 import (
 	"context"
 	"fmt"
 	"slices"
+	"sort"
 	"strings"
 
 	"github.com/apache/arrow-go/v18/arrow"
@@ -82,91 +83,134 @@ func (s Schema) Index(name string) int {
 	return -1
 }
 
-// Frame is a table of rows numbered from 0. All batches but the last have the
-// same number of rows, which makes a row's place a division away.
+// nameOf returns what a number of the field stands for; "" where it is a number.
+func (f *Field) nameOf(n int64) string {
+	if n < 0 || n >= int64(len(f.Names)) {
+		return ""
+	}
+	return f.Names[n]
+}
+
+// Frame is a table of rows numbered from 0, in batches of any length. Its columns
+// are fetched batch by batch when they are needed.
 type Frame struct {
 	schema Schema
-	rows   int
-	size   int
-	load   func(batch int) (*Batch, error)
+	starts []int // the first row of each batch, and the number of all rows
+	load   Load
+	stats  func(batch, col int) (Stats, bool)
 }
 
-// New makes a frame of record batches that are in memory. Every record but the
-// last must have the same number of rows.
+// Load fetches a column of a batch. It may be called from several goroutines, and
+// returns soon after the context ends.
+type Load func(ctx context.Context, batch, col int) (*Column, error)
+
+// New makes a frame of record batches that are in memory.
 func New(schema Schema, records ...arrow.RecordBatch) (*Frame, error) {
-	batches := make([]*Batch, len(records))
-	rows, size := 0, 1
+	lengths, columns := make([]int, len(records)), make([][]*Column, len(records))
 	for i, r := range records {
-		b, err := NewBatch(schema, r)
-		if err != nil {
-			return nil, err
+		if int(r.NumCols()) != len(schema) {
+			return nil, fmt.Errorf("frame: record has %d columns, the schema %d", r.NumCols(), len(schema))
 		}
-		if i == 0 {
-			size = max(b.Rows, 1)
-		} else if batches[i-1].Rows != size {
-			return nil, fmt.Errorf("frame: batch %d has %d rows, the first has %d; only the last may be shorter", i-1,
-				batches[i-1].Rows, size)
+		lengths[i], columns[i] = int(r.NumRows()), make([]*Column, len(schema))
+		for col, field := range schema {
+			var err error
+			if columns[i][col], err = Decode(r.Column(col)); err != nil {
+				return nil, fmt.Errorf("frame: column %s: %w", field.Name, err)
+			}
 		}
-		batches[i], rows = b, rows+b.Rows
 	}
-	return Lazy(schema, rows, size, func(i int) (*Batch, error) { return batches[i], nil }), nil
+	load := func(_ context.Context, batch, col int) (*Column, error) { return columns[batch][col], nil }
+	stats := func(batch, col int) (Stats, bool) { return columns[batch][col].Stats, true }
+	return Lazy(schema, lengths, load, stats), nil
 }
 
-// Lazy makes a frame whose batches are fetched by load when they are needed.
-// Rows is the number of all rows and size the number of rows of each batch but
-// the last; load may be called from several goroutines.
-func Lazy(schema Schema, rows, size int, load func(batch int) (*Batch, error)) *Frame {
-	return &Frame{schema: schema, rows: rows, size: size, load: load}
+// Lazy makes a frame of batches with so many rows each. Stats tells what is known
+// of a column before it is loaded; it is nil where nothing is.
+func Lazy(schema Schema, lengths []int, load Load, stats func(batch, col int) (Stats, bool)) *Frame {
+	starts := make([]int, len(lengths)+1)
+	for i, n := range lengths {
+		starts[i+1] = starts[i] + n
+	}
+	if stats == nil {
+		stats = func(int, int) (Stats, bool) { return Stats{}, false }
+	}
+	return &Frame{schema: schema, starts: starts, load: load, stats: stats}
 }
 
-// Within returns the frame bound to a context: as soon as that is done, no more
-// batches are loaded and whatever is computed of the frame fails with the
-// context's error.
-func (f *Frame) Within(ctx context.Context) *Frame {
-	return Lazy(f.schema, f.rows, f.size, func(i int) (*Batch, error) {
-		if err := ctx.Err(); err != nil {
-			return nil, context.Cause(ctx)
-		}
-		return f.load(i)
-	})
-}
-
-// With returns the frame with further columns, which compute makes of each
-// batch when it is loaded. It may be called from several goroutines.
-func (f *Frame) With(fields Schema, compute func(batch int, b *Batch) ([]Vector, error)) *Frame {
-	return Lazy(slices.Concat(f.schema, fields), f.rows, f.size, func(i int) (*Batch, error) {
-		b, err := f.load(i)
-		if err != nil {
-			return nil, err
-		}
-		vectors, err := compute(i, b)
-		if err != nil {
-			return nil, err
-		}
-		return b.With(fields, vectors), nil
-	})
+// With returns the frame with further columns. Compute makes one of them, counted
+// from 0, of the rows of a batch; it is called when the column is loaded.
+func (f *Frame) With(fields Schema, compute Load) *Frame {
+	own := len(f.schema)
+	return &Frame{
+		schema: slices.Concat(f.schema, fields),
+		starts: f.starts,
+		load: func(ctx context.Context, batch, col int) (*Column, error) {
+			if col < own {
+				return f.load(ctx, batch, col)
+			}
+			return compute(ctx, batch, col-own)
+		},
+		stats: func(batch, col int) (Stats, bool) {
+			if col < own {
+				return f.stats(batch, col)
+			}
+			return Stats{}, false
+		},
+	}
 }
 
 // Schema returns the frame's columns.
 func (f *Frame) Schema() Schema { return f.schema }
 
 // Rows returns the number of rows.
-func (f *Frame) Rows() int { return f.rows }
+func (f *Frame) Rows() int { return f.starts[len(f.starts)-1] }
 
 // Batches returns the number of batches.
-func (f *Frame) Batches() int { return (f.rows + f.size - 1) / f.size }
+func (f *Frame) Batches() int { return len(f.starts) - 1 }
 
-// Batch returns batch i, loading it if need be.
-func (f *Frame) Batch(i int) (*Batch, error) { return f.load(i) }
+// Span returns the rows of batch i: from the first up to the one after the last.
+func (f *Frame) Span(i int) (from, to int) { return f.starts[i], f.starts[i+1] }
 
-// column returns the place of a column, or an error that names those there are.
-func (f *Frame) column(name string) (int, error) {
-	if c := f.schema.Index(name); c >= 0 {
-		return c, nil
+// BatchOf returns the batch that has a row.
+func (f *Frame) BatchOf(row int) int {
+	// all batches but the last have the same length, mostly
+	if i := row / max(f.starts[1], 1); i < f.Batches() && f.starts[i] <= row && row < f.starts[i+1] {
+		return i
 	}
-	names := make([]string, len(f.schema))
-	for i := range f.schema {
-		names[i] = f.schema[i].Name
+	return sort.SearchInts(f.starts, row+1) - 1
+}
+
+// Column fetches a column of batch i.
+func (f *Frame) Column(ctx context.Context, i, col int) (*Column, error) {
+	if ctx.Err() != nil {
+		return nil, context.Cause(ctx)
 	}
-	return 0, fmt.Errorf("there is no column %q; there are %s", name, strings.Join(names, ", "))
+	return f.load(ctx, i, col)
+}
+
+// Stats tells what is known of a column of batch i without fetching it.
+func (f *Frame) Stats(i, col int) (Stats, bool) { return f.stats(i, col) }
+
+// Batch fetches columns of batch i, by their places in the schema; nil fetches all.
+// The others have no cells.
+func (f *Frame) Batch(ctx context.Context, i int, columns []int) (*Batch, error) {
+	b := &Batch{Rows: f.starts[i+1] - f.starts[i], schema: f.schema, columns: make([]*Column, len(f.schema))}
+	if columns == nil {
+		columns = f.all()
+	}
+	for _, col := range columns {
+		var err error
+		if b.columns[col], err = f.Column(ctx, i, col); err != nil {
+			return nil, err
+		}
+	}
+	return b, nil
+}
+
+func (f *Frame) all() []int {
+	columns := make([]int, len(f.schema))
+	for i := range columns {
+		columns[i] = i
+	}
+	return columns
 }

@@ -7,9 +7,9 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/agnivade/levenshtein"
+	"mantilla/core/fold"
 
-	"mantilla/core/frame"
+	"github.com/agnivade/levenshtein"
 )
 
 // longest is how long a name may be for others to be found near it: comparing
@@ -27,13 +27,13 @@ func Names(typed string, names []string, most int) []string {
 	if len(typed) > longest {
 		return nil
 	}
-	sought := frame.Fold(strings.TrimSpace(typed))
+	sought := fold.Text(strings.TrimSpace(typed))
 	if sought == "" {
 		return nil
 	}
 	var found []scored
 	for _, name := range names {
-		if s := Distance(sought, frame.Fold(name)); s <= 1+Slips(sought) {
+		if s := Distance(sought, fold.Text(name)); s <= 1+Slips(sought) {
 			found = append(found, scored{name, s})
 		}
 	}

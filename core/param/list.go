@@ -7,7 +7,7 @@ import (
 	"strings"
 	"unicode"
 
-	"mantilla/core/frame"
+	"mantilla/core/fold"
 	"mantilla/core/nearest"
 )
 
@@ -214,7 +214,7 @@ type options []Entry
 
 func (o options) Match(_ context.Context, _, typed string) (found []Entry, err error) {
 	for _, e := range o {
-		if frame.Fold(e.Code) == frame.Fold(typed) || frame.Fold(e.Label) == frame.Fold(typed) {
+		if fold.Text(e.Code) == fold.Text(typed) || fold.Text(e.Label) == fold.Text(typed) {
 			found = append(found, e)
 		}
 	}

@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	"mantilla/core/frame"
+	"mantilla/core/fold"
 	"mantilla/core/nearest"
 	"mantilla/core/period"
 )
@@ -30,7 +30,7 @@ func (t tree) Match(_ context.Context, list, typed string) (found []Entry, err e
 		return nil, errors.New("the list cannot be read")
 	}
 	for _, e := range t {
-		if frame.Fold(e.Code) == frame.Fold(typed) || frame.Fold(e.Label) == frame.Fold(typed) {
+		if fold.Text(e.Code) == fold.Text(typed) || fold.Text(e.Label) == fold.Text(typed) {
 			found = append(found, e)
 		}
 	}

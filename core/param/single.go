@@ -5,6 +5,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"mantilla/core/fold"
 	"mantilla/core/frame"
 )
 
@@ -63,7 +64,7 @@ func (v *Value) readCount(text string) *Fault {
 
 // sameUnit tells whether two words are one unit, in the singular or plural.
 func sameUnit(a, b string) bool {
-	return b != "" && strings.TrimSuffix(frame.Fold(a), "s") == strings.TrimSuffix(frame.Fold(b), "s")
+	return b != "" && strings.TrimSuffix(fold.Text(a), "s") == strings.TrimSuffix(fold.Text(b), "s")
 }
 
 func (v *Value) readFlag(text string) *Fault {

@@ -23,7 +23,7 @@ func TestFiguresOfAllRows(t *testing.T) {
 		{"sum(kg)", nil, false, "is no condition"}, {"sum(kgs) > 1", nil, false, "kgs"},
 	} {
 		f := frameOf(t, &intake, 2, deliveries)
-		got, err := Holds(f, &intake, &v, Changes{Filters: c.filters}, setting, c.condition)
+		got, err := Holds(t.Context(), f, &intake, &v, Changes{Filters: c.filters}, setting, c.condition)
 		if got != c.holds || (err == nil) != (c.fault == "") || err != nil && !strings.Contains(err.Error(), c.fault) {
 			t.Errorf("%s of %v: %t, %v", c.condition, c.filters, got, err)
 		}
@@ -36,7 +36,7 @@ func TestWhatLiesBelowAGroup(t *testing.T) {
 	for open := range 4 {
 		s := sheetOf(t, report.View{Of: "intake", Show: report.Table, Levels: []string{"region", "month(received)"}},
 			Changes{Open: &open})
-		lines, err := s.Read(0, s.Lines)
+		lines, err := s.Read(t.Context(), 0, s.Lines)
 		if err != nil {
 			t.Fatal(err)
 		}

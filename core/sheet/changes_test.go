@@ -70,7 +70,7 @@ func grid(t *testing.T, s *Sheet) string {
 		heads = append(heads, c.Heading)
 	}
 	out := strings.Join(heads, ",") + "\n"
-	err := g.Each(func(cells []frame.Value) error {
+	err := g.Each(t.Context(), func(cells []frame.Value) error {
 		var texts []string
 		for _, v := range cells {
 			texts = append(texts, v.String())
@@ -157,11 +157,12 @@ func TestWindowsGiveWhatTheirExamplesSay(t *testing.T) {
 			continue
 		}
 		v := report.View{Of: "intake", Show: report.Table, Open: -1, Levels: []string{"district"}, Columns: []string{"kg"}}
-		s, err := Lay(frameOf(t, &intake, 2, list), &intake, &v, Changes{Add: []string{"Window = " + example}}, setting)
+		s, err := Lay(t.Context(), frameOf(t, &intake, 2, list), &intake, &v, Changes{Add: []string{"Window = " + example}},
+			setting)
 		if err != nil {
 			t.Fatal(err)
 		}
-		lines, err := s.Read(0, 2)
+		lines, err := s.Read(t.Context(), 0, 2)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -195,11 +196,11 @@ func TestSpansOfATimeline(t *testing.T) {
 		Columns: []string{"lot"},
 	}
 	s := sheetOf(t, v, Changes{Filters: []string{"region=North"}})
-	lines, err := s.Read(0, 4)
+	lines, err := s.Read(t.Context(), 0, 4)
 	if err != nil {
 		t.Fatal(err)
 	}
-	spans, from, to, err := s.Spans(lines)
+	spans, from, to, err := s.Spans(t.Context(), lines)
 	if err != nil {
 		t.Fatal(err)
 	}

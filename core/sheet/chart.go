@@ -1,12 +1,14 @@
 package sheet
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
 
 	"mantilla/core/frame"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // Chart is what a chart draws. Bars, lines, areas and pies have a figure for
@@ -74,13 +76,13 @@ const mostPoints = 5000
 // mostSeries bounds the series of a chart: more cannot be told apart.
 const mostSeries = 24
 
-func (s *Sheet) layChart() error {
+func (s *Sheet) layChart(ctx context.Context) error {
 	s.Chart = &Chart{Form: s.view.Drawn}
-	if err := s.marks(); err != nil {
+	if err := s.marks(ctx); err != nil {
 		return err
 	}
 	if s.view.Drawn == "scatter" {
-		return s.scatter()
+		return s.scatter(ctx)
 	}
 	levels := s.levels
 	s.Chart.Form = s.view.Drawn
@@ -95,12 +97,12 @@ func (s *Sheet) layChart() error {
 	}
 	s.shown = s.view.Cells
 	s.levels = levels
-	f, err := s.figures(levels[:1], s.shown)
+	f, err := s.figures(ctx, levels[:1], s.shown)
 	if err != nil {
 		return err
 	}
 	s.chartSort()
-	if s.outline, err = s.arrange(f); err != nil {
+	if s.outline, err = s.arrange(ctx, f); err != nil {
 		return err
 	}
 	if shown := len(s.outline.blocks); shown > mostPlaces {
@@ -110,7 +112,7 @@ func (s *Sheet) layChart() error {
 	s.places()
 	s.Chart.X = Axis{levels[0].label, levels[0].field}
 	if len(levels) > 1 {
-		return s.seriesAcross(levels[1])
+		return s.seriesAcross(ctx, levels[1])
 	}
 	return s.seriesOf(f)
 }
@@ -202,13 +204,13 @@ func (s *Sheet) seriesOf(f *figures) error {
 
 // seriesAcross makes a series of each group of a second level, the largest
 // first unless the level has an order of its own.
-func (s *Sheet) seriesAcross(by level) error {
+func (s *Sheet) seriesAcross(ctx context.Context, by level) error {
 	id := s.view.Cells[0]
-	both, err := s.figures([]level{s.levels[0], by}, []string{id})
+	both, err := s.figures(ctx, []level{s.levels[0], by}, []string{id})
 	if err != nil {
 		return err
 	}
-	second, err := s.figures([]level{by}, []string{id})
+	second, err := s.figures(ctx, []level{by}, []string{id})
 	if err != nil {
 		return err
 	}
@@ -232,7 +234,7 @@ func (s *Sheet) seriesAcross(by level) error {
 		for i, p := range s.Chart.Places {
 			v := frame.Value{Kind: x.field.Kind, Null: true}
 			if p.Path == rest {
-				if v, err = s.restAcross(by, id, series.Path); err != nil {
+				if v, err = s.restAcross(ctx, by, id, series.Path); err != nil {
 					return err
 				}
 			} else if at, ok := within[i][series.Path]; ok {
@@ -245,8 +247,8 @@ func (s *Sheet) seriesAcross(by level) error {
 	return nil
 }
 
-func (s *Sheet) restAcross(by level, id, path string) (frame.Value, error) {
-	f, err := s.figuresOf(s.outline.rest, []level{by}, s.outline.ids, s.outline.groups)
+func (s *Sheet) restAcross(ctx context.Context, by level, id, path string) (frame.Value, error) {
+	f, err := s.figuresOf(ctx, *s.outline.rest, []level{by}, s.outline.ids, s.outline.groups)
 	if err != nil {
 		return frame.Value{}, err
 	}
@@ -258,15 +260,11 @@ func (s *Sheet) restAcross(by level, id, path string) (frame.Value, error) {
 }
 
 // scatter reads the points of a scatter chart.
-func (s *Sheet) scatter() error {
+func (s *Sheet) scatter(ctx context.Context) error {
 	v := s.view
 	x, y := s.set.Column(v.X), s.set.Column(v.Y)
 	s.Chart.X, s.Chart.Y = Axis{Heading(*x), s.fieldOf(x)}, Axis{Heading(*y), s.fieldOf(y)}
-	var err error
-	if s.order, err = s.sorted(); err != nil {
-		return err
-	}
-	s.Lines = s.Rows
+	s.order, s.Lines = s.sorted(), s.Rows
 	s.Chart.Of = s.Rows
 	ids := []string{v.X, v.Y}
 	if v.Label != "" {
@@ -275,8 +273,7 @@ func (s *Sheet) scatter() error {
 	if s.Rows <= mostPoints {
 		defer func() { s.Chart.Of = len(s.Chart.Points) }() // those without a value are no points
 	}
-	numbers := s.numbers(0, min(s.Rows, mostPoints))
-	b, err := s.rows.Take(numbers, s.indexes(ids))
+	b, numbers, err := s.rows.Page(ctx, s.order, 0, mostPoints, s.indexes(ids))
 	if err != nil {
 		return err
 	}
@@ -302,9 +299,10 @@ func (s *Sheet) indexes(ids []string) (out []int) {
 // bins writes the bands of a histogram: of equal width, with limits that are
 // round numbers (Wilkinson, The Grammar of Graphics, section 6.2.1: 1, 2 or 5
 // times a power of ten).
-func bins(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting) (string, error) {
+func bins(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c Changes,
+	setting Setting) (string, error) {
 	c.Group, c.Cells = []string{"none"}, nil
-	p, err := prepare(rows, d, v, c, setting)
+	p, err := prepare(ctx, rows, d, v, c, setting)
 	if err != nil {
 		return "", err
 	}
@@ -312,20 +310,14 @@ func bins(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setti
 	if at < 0 {
 		return "", fmt.Errorf("a histogram is of a column that rows have, and %s is computed of groups", v.X)
 	}
-	selected, err := p.selection()
-	if err != nil {
-		return "", err
-	}
-	groups, err := p.rows.Group(selected, nil)
+	least, greatest := table.Measure{Column: at, Op: frame.Min}, table.Measure{Column: at, Op: frame.Max}
+	groups, err := p.rows.Groups(ctx, p.where(), nil, []table.Measure{least, greatest})
 	if err != nil {
 		return "", err
 	}
 	var ends [2]float64
-	for i, op := range []frame.Op{frame.Min, frame.Max} {
-		field, cells, err := groups.Measure(frame.Measure{Column: at, Op: op})
-		if err != nil {
-			return "", err
-		}
+	for i, m := range groups.Measures {
+		field, cells, _ := groups.Figures(m)
 		if cells[0].Null(0) {
 			return fmt.Sprintf("band(%s, 0)", v.X), nil // no row has a value, and none will be drawn
 		}
@@ -354,9 +346,9 @@ func limits(low, high float64, bins int) (list string) {
 }
 
 // marks computes the limit lines.
-func (s *Sheet) marks() error {
+func (s *Sheet) marks(ctx context.Context) error {
 	for _, m := range s.view.Marks {
-		v, err := s.figure(m.At)
+		v, err := s.figure(ctx, m.At)
 		if err != nil {
 			return fmt.Errorf("the mark %s: %w", m.Label, err)
 		}

@@ -69,7 +69,7 @@ func TestCharts(t *testing.T) {
 		}
 		for i, p := range s.Chart.Places {
 			for _, x := range s.Chart.Series {
-				o, err := s.Open(Cell{p.Path, x.Path, x.ID})
+				o, err := s.Open(t.Context(), Cell{p.Path, x.Path, x.ID})
 				if err != nil || !o.Agree() || o.Before.String() != x.Figures[i].String() && o.Rows > 0 {
 					t.Errorf("%s: %s of %s is %s and opens as %+v, %v", name, x.Label, p.Name, x.Figures[i], o, err)
 				}
@@ -140,7 +140,7 @@ func TestTooManySeriesAreRefused(t *testing.T) {
 		Levels: []string{"region", "lot"},
 		Cells:  []string{"kg"},
 	}
-	_, err := Lay(frameOf(t, &intake, 8, list), &intake, &v, Changes{}, setting)
+	_, err := Lay(t.Context(), frameOf(t, &intake, 8, list), &intake, &v, Changes{}, setting)
 	if err == nil || !strings.Contains(err.Error(), "30 series") {
 		t.Errorf("got %v", err)
 	}
@@ -148,7 +148,8 @@ func TestTooManySeriesAreRefused(t *testing.T) {
 
 func TestValuesOf(t *testing.T) {
 	f, view := frameOf(t, &intake, 2, deliveries), intake.Rows()
-	values, err := ValuesOf(f, &intake, view, Changes{Filters: []string{"district=Marr", "region=North"}}, setting,
+	values, err := ValuesOf(t.Context(), f, &intake, view, Changes{Filters: []string{"district=Marr", "region=North"}},
+		setting,
 		"district", "", 10)
 	if err != nil {
 		t.Fatal(err)
@@ -157,21 +158,23 @@ func TestValuesOf(t *testing.T) {
 		values.Items[1].Filter != "district=Marr" {
 		t.Errorf("got %+v", values)
 	}
-	if values, err = ValuesOf(f, &intake, view, Changes{}, setting, "district", "R", 1); err != nil || values.Of != 2 ||
+	if values, err = ValuesOf(t.Context(), f, &intake, view, Changes{}, setting, "district", "R", 1); err != nil ||
+		values.Of != 2 ||
 		len(values.Items) != 1 || values.Items[0].Text != "Marr" || values.Empty != 1 {
 		t.Errorf("got %+v, %v", values, err)
 	}
-	if values, err = ValuesOf(f, &intake, view, Changes{}, setting, "value", "", 10); err != nil ||
+	if values, err = ValuesOf(t.Context(), f, &intake, view, Changes{}, setting, "value", "", 10); err != nil ||
 		values.Low.String() != "0.00" || values.High.String() != "150.00" {
 		t.Errorf("got %+v, %v", values, err)
 	}
-	if _, err = ValuesOf(f, &intake, view, Changes{}, setting, "nowhere", "", 10); err == nil {
+	if _, err = ValuesOf(t.Context(), f, &intake, view, Changes{}, setting, "nowhere", "", 10); err == nil {
 		t.Error("values of a column that is not there")
 	}
 }
 
 func TestCompleteness(t *testing.T) {
-	all, err := Completeness(frameOf(t, &intake, 4, deliveries), &intake, Changes{Filters: []string{"region=South"}},
+	all, err := Completeness(t.Context(), frameOf(t, &intake, 4, deliveries), &intake,
+		Changes{Filters: []string{"region=South"}},
 		setting)
 	if err != nil {
 		t.Fatal(err)
@@ -205,14 +208,14 @@ func TestFind(t *testing.T) {
 		{"nowhere", 0, false, Found{}},
 		{" ", 0, false, Found{}},
 	} {
-		got, err := flat.Find(c.text, c.from, c.back)
+		got, err := flat.Find(t.Context(), c.text, c.from, c.back)
 		if err != nil || got != c.want {
 			t.Errorf("%q from %d: got %+v, %v; want %+v", c.text, c.from, got, err, c.want)
 		}
 	}
 	grouped := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"kg"}},
 		Changes{})
-	if got, err := grouped.Find("tarn", 0, false); err != nil || got != (Found{4, -1, 1, 1}) {
+	if got, err := grouped.Find(t.Context(), "tarn", 0, false); err != nil || got != (Found{4, -1, 1, 1}) {
 		t.Errorf("got %+v, %v", got, err)
 	}
 }
@@ -243,7 +246,7 @@ func TestTonesOfRows(t *testing.T) {
 		Tones:   []report.Tone{{When: "district is null", As: "alert"}, {When: "received > date '2026-09-30'", As: "muted"}},
 	}
 	s := sheetOf(t, v, Changes{})
-	lines, err := s.Read(0, 6)
+	lines, err := s.Read(t.Context(), 0, 6)
 	if err != nil {
 		t.Fatal(err)
 	}

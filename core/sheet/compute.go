@@ -11,56 +11,66 @@ import (
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
-// compute makes the frame that has every column which the view needs. Columns
-// of the scope that it does not need have no cells.
-func (p *prepared) compute(rows *frame.Frame, c Changes) {
-	kept := len(p.set.Kept())
+// compute makes the table that has every column which the view needs.
+func (p *prepared) compute() {
 	p.aggregatesOf()
 	p.need = p.needed()
-	fields := slices.Clone(p.scope.Columns[kept:])
-	formulas := make([]*formula.Formula, len(fields))
-	for i, calculated := range p.atRows {
-		if p.need[calculated.Column.ID] {
-			formulas[i] = calculated.Formula
+	var texts []string
+	for _, c := range p.atRows {
+		texts = append(texts, c.Column.ID+"="+c.Formula.Text)
+	}
+	p.key = digest(fmt.Sprintf("%s/%+v", p.identity(append(texts, p.texts...)), p.where().Conditions))
+	kept := len(p.set.Kept())
+	keys, ground := map[string]string{}, p.ground()
+	columns := make([]table.Computed, 0, len(p.atRows)+len(p.extra))
+	add := func(field frame.Field, f *formula.Formula, text string) {
+		key := fmt.Sprintf("%s\n%s\n%+v", ground, text, field)
+		for _, name := range f.Names() {
+			key += "\n" + keys[name]
 		}
+		keys[field.Name] = digest(key)
+		columns = append(columns, table.Computed{Field: field, Formula: f, Key: keys[field.Name]})
 	}
-	for _, f := range p.extra {
-		fields = append(fields, f.Field)
-		formulas = append(formulas, f)
+	for i, c := range p.atRows {
+		add(p.scope.Columns[kept+i], c.Formula, texts[i])
 	}
-	for text, at := range p.places {
-		fields[at-kept].Name = text
+	for i, f := range p.extra {
+		field := f.Field
+		field.Name = p.texts[i]
+		add(field, f, p.texts[i])
 	}
-	var conditions []frame.Condition
+	p.rows = p.source.With(columns)
+}
+
+// where is which rows meet the filters.
+func (p *prepared) where() (w table.Where) {
 	for _, f := range p.filters {
-		conditions = append(conditions, f.Conditions...)
+		w.Conditions = append(w.Conditions, f.Conditions...)
 	}
-	texts := p.texts(formulas)
-	made := p.identity(texts)
-	p.key = digest(fmt.Sprintf("%s/%+v", made, conditions))
-	p.rows = rows
-	if len(fields) == 0 {
-		return
+	return w
+}
+
+// ground is what cells of a computed column are made of, beside its formula.
+func (p *prepared) ground() string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s\n", p.set.ID)
+	for _, name := range slices.Sorted(maps.Keys(p.setting.Given)) {
+		fmt.Fprintf(&b, "%s=%+v\n", name, p.setting.Given[name])
 	}
-	p.rows = rows.With(fields, func(batch int, b *frame.Batch) ([]frame.Vector, error) {
-		v, err := p.setting.Cache.Get(fmt.Sprintf("%s/batch%d", made, batch), func() (Sized, error) {
-			return computed(b, fields, formulas)
-		})
-		if err != nil {
-			return nil, err
-		}
-		return v.(vectors), nil
-	})
+	c := p.setting.Calendar
+	fmt.Fprintf(&b, "%v %v", c.Zone, c.FiscalStart)
+	return b.String()
 }
 
 // identity tells apart everything that cells and figures are made of: the
-// columns with their formulas, places and totals, whatever they are called, the
-// single values that formulas speak of, the zone and the calendar.
+// columns with their formulas, places and totals, whatever they are called, and
+// the ground that they stand on.
 func (p *prepared) identity(texts []string) string {
 	var b strings.Builder
-	fmt.Fprintf(&b, "%s %q\n", p.set.ID, texts)
+	fmt.Fprintf(&b, "%q\n", texts)
 	for _, c := range p.set.Columns {
 		fmt.Fprintf(&b, "%q %q %v %d %q %v %v", c.ID, c.Formula, c.Kind, c.Scale, c.Currency, c.Total, c.AtGroups)
 		if c.Percent != nil {
@@ -71,59 +81,13 @@ func (p *prepared) identity(texts []string) string {
 		}
 		b.WriteByte('\n')
 	}
-	for _, name := range slices.Sorted(maps.Keys(p.setting.Given)) {
-		fmt.Fprintf(&b, "%s=%+v\n", name, p.setting.Given[name])
-	}
-	c := p.setting.Calendar
-	fmt.Fprintf(&b, "%v %v", c.Zone, c.FiscalStart)
-	return digest(b.String())
+	return digest(b.String() + p.ground())
 }
 
 // digest shortens a key.
 func digest(key string) string {
 	sum := sha256.Sum256([]byte(key))
 	return hex.EncodeToString(sum[:16])
-}
-
-// vectors are computed columns of a batch that can be kept.
-type vectors []frame.Vector
-
-// Bytes returns about how much memory the vectors take.
-func (v vectors) Bytes() (n int) {
-	for i := range v {
-		n += len(v[i].Nulls) + 8*len(v[i].Ints) + 4*len(v[i].Codes) + 16*len(v[i].Texts)
-	}
-	return n
-}
-
-func computed(b *frame.Batch, fields frame.Schema, formulas []*formula.Formula) (vectors, error) {
-	out := make(vectors, len(fields))
-	for i, f := range formulas {
-		if f == nil {
-			continue
-		}
-		v, err := f.Rows(b.With(fields[:i], out[:i]))
-		if err != nil {
-			return nil, fmt.Errorf("column %s: %w", fields[i].Name, err)
-		}
-		out[i] = v
-	}
-	return out, nil
-}
-
-// texts tell formulas apart within a cache.
-func (p *prepared) texts(formulas []*formula.Formula) (texts []string) {
-	for i, f := range formulas {
-		switch {
-		case f == nil:
-			texts = append(texts, "")
-		case i < len(p.atRows):
-			texts = append(texts, p.atRows[i].Column.ID+"="+f.Text)
-		default:
-			texts = append(texts, f.Text)
-		}
-	}
-	return texts
 }
 
 // needed names the columns that have to be computed: what the view speaks of,
@@ -176,7 +140,7 @@ func (p *prepared) needed() map[string]bool {
 	return names
 }
 
-// aggregatesOf gives a place in the frame to everything that figures of groups
+// aggregatesOf gives a place in the table to everything that figures of groups
 // are made of.
 func (p *prepared) aggregatesOf() {
 	for _, c := range p.atAll {
@@ -214,30 +178,6 @@ func (p *prepared) aggregateColumns(f *formula.Formula) {
 	for _, w := range f.Windows {
 		p.aggregateColumns(w.Of)
 	}
-}
-
-// selection returns the rows that meet the filters.
-func (p *prepared) selection() (frame.Selection, error) {
-	if p.picked {
-		return p.pick, nil
-	}
-	var conditions []frame.Condition
-	for _, f := range p.filters {
-		conditions = append(conditions, f.Conditions...)
-	}
-	if len(conditions) == 0 {
-		p.picked = true
-		return nil, nil
-	}
-	kept, err := p.setting.Cache.Get(p.key+"/rows", func() (Sized, error) {
-		rows, err := p.rows.Filter(conditions)
-		return order(rows), err
-	})
-	if err != nil {
-		return nil, err
-	}
-	p.pick, p.picked = frame.Selection(kept.(order)), true
-	return p.pick, nil
 }
 
 // hasFigure tells whether a figure can be made of a column: of a percentage

@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"context"
 	"fmt"
 	"slices"
 
@@ -33,7 +34,7 @@ type across struct {
 	column   int            // where its own columns begin, -1 where it has none
 }
 
-func (s *Sheet) layCrosstab() error {
+func (s *Sheet) layCrosstab(ctx context.Context) error {
 	x := &cross{measures: s.view.Cells, stacked: s.view.Stacked}
 	if len(x.measures) == 0 {
 		return &Fault{"cells", fmt.Errorf("a crosstab needs a measure: choose one of %s", s.measureNames())}
@@ -48,12 +49,12 @@ func (s *Sheet) layCrosstab() error {
 		return &Fault{"down", fmt.Errorf("a crosstab needs a column down or across")}
 	}
 	s.shown = x.measures
-	rows, err := s.figures(s.down, x.measures)
+	rows, err := s.figures(ctx, s.down, x.measures)
 	if err != nil {
 		return err
 	}
 	for i := range len(s.down) + 1 {
-		f, err := s.figures(slices.Concat(s.down[:i], s.across), x.measures)
+		f, err := s.figures(ctx, slices.Concat(s.down[:i], s.across), x.measures)
 		if err != nil {
 			return err
 		}
@@ -66,7 +67,7 @@ func (s *Sheet) layCrosstab() error {
 	s.columnsAcross(x)
 	s.cross = x
 	if len(s.down) > 0 {
-		if s.outline, err = s.arrange(rows); err != nil {
+		if s.outline, err = s.arrange(ctx, rows); err != nil {
 			return err
 		}
 		s.Lines = s.outline.lines
@@ -270,12 +271,9 @@ func (s *Sheet) columnsAcross(x *cross) {
 	walk(0)
 }
 
-// crossLines reads lines of a crosstab.
-func (s *Sheet) crossLines(first, count int) ([]Line, error) {
-	return s.crossWindow(first, count, 0, len(s.Columns))
-}
-
-func (s *Sheet) crossWindow(first, count, from, to int) ([]Line, error) {
+// crossWindow reads lines of a crosstab, with the cells of the columns between from
+// and to.
+func (s *Sheet) crossWindow(ctx context.Context, first, count, from, to int) ([]Line, error) {
 	out := make([]Line, 0, count)
 	each := 1
 	if s.cross.stacked {
@@ -297,12 +295,12 @@ func (s *Sheet) crossWindow(first, count, from, to int) ([]Line, error) {
 			line.Cells = s.empty()
 			line.Measure = at % each
 			if each == 1 {
-				line.Below = s.outline.below(at)
+				line.Below = s.outline.linesBelow(at)
 			}
 			s.cross.fill(&line, b.level, int(b.group), from, to)
 		} else {
 			var err error
-			if line, err = s.restLine(b, at%each, from, to); err != nil {
+			if line, err = s.restLine(ctx, b, at%each, from, to); err != nil {
 				return nil, err
 			}
 		}
@@ -348,10 +346,10 @@ func (x *cross) fill(line *Line, level, group, from, to int) {
 }
 
 // restLine is the line of the groups beyond the limit.
-func (s *Sheet) restLine(b block, measure, from, to int) (Line, error) {
+func (s *Sheet) restLine(ctx context.Context, b block, measure, from, to int) (Line, error) {
 	line := s.groupLine(b)
 	line.Cells, line.Measure = s.empty(), measure
-	f, err := s.figuresOf(s.outline.rest, s.across, s.cross.measures, s.outline.groups)
+	f, err := s.figuresOf(ctx, *s.outline.rest, s.across, s.cross.measures, s.outline.groups)
 	if err != nil {
 		return line, err
 	}

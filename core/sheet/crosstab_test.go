@@ -142,14 +142,14 @@ func TestFillShowsThePeriodsThatWereAskedFor(t *testing.T) {
 		Cells:  []string{"kg"},
 		Fill:   true,
 	}
-	s, err := Lay(frameOf(t, &intake, 2, deliveries), &intake, &v, Changes{}, own)
+	s, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, Changes{}, own)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if len(s.Columns) != 8 || s.Columns[0].Heads[0] != "May 2026" || s.Columns[6].Heads[0] != "Nov 2026" {
 		t.Errorf("columns %s", heads(s))
 	}
-	o, err := s.Open(Cell{Path: "North", Across: s.Columns[0].Path, Column: "kg"})
+	o, err := s.Open(t.Context(), Cell{Path: "North", Across: s.Columns[0].Path, Column: "kg"})
 	if err != nil || o.Rows != 0 || !o.Agree() {
 		t.Errorf("an empty month opens as %+v, %v", o, err)
 	}
@@ -173,11 +173,11 @@ func TestPivotAndUnpivotReturn(t *testing.T) {
 			Across: []string{"district"},
 			Cells:  []string{"kg"},
 		}
-		first, err := Lay(frameOf(t, &intake, 16, list), &intake, &v, Changes{}, setting)
+		first, err := Lay(t.Context(), frameOf(t, &intake, 16, list), &intake, &v, Changes{}, setting)
 		if err != nil {
 			t.Fatal(err)
 		}
-		lines, err := first.Read(0, first.Lines)
+		lines, err := first.Read(t.Context(), 0, first.Lines)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -190,12 +190,12 @@ func TestPivotAndUnpivotReturn(t *testing.T) {
 				}
 			}
 		}
-		again, err := Lay(frameOf(t, &intake, 16, unpivoted), &intake, &v, Changes{}, setting)
+		again, err := Lay(t.Context(), frameOf(t, &intake, 16, unpivoted), &intake, &v, Changes{}, setting)
 		if err != nil {
 			t.Fatal(err)
 		}
 		strip := func(s *Sheet) (out string) {
-			lines, err := s.Read(0, s.Lines)
+			lines, err := s.Read(t.Context(), 0, s.Lines)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -224,11 +224,11 @@ func TestCrosstabOfThousandsOfColumns(t *testing.T) {
 		Across: []string{"lot"},
 		Cells:  []string{"kg"},
 	}
-	s, err := Lay(frameOf(t, &intake, 512, list), &intake, &v, Changes{}, setting)
+	s, err := Lay(t.Context(), frameOf(t, &intake, 512, list), &intake, &v, Changes{}, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
-	lines, err := s.Read(0, 10)
+	lines, err := s.Read(t.Context(), 0, 10)
 	if err != nil || len(s.Columns) != 4001 || len(lines) != 2 || lines[0].Cells[4000].String() != "2000.0" {
 		t.Errorf("%d columns, %d lines, %v", len(s.Columns), len(lines), err)
 	}

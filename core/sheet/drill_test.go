@@ -39,7 +39,7 @@ func TestOpenAgreesEverywhere(t *testing.T) {
 			c.Filters = []string{"region=North"}
 		}
 		s := sheetOf(t, v, c)
-		lines, err := s.Read(0, s.Lines)
+		lines, err := s.Read(t.Context(), 0, s.Lines)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -49,7 +49,7 @@ func TestOpenAgreesEverywhere(t *testing.T) {
 				continue
 			}
 			for _, col := range s.Columns {
-				o, err := s.Open(Cell{Path: l.Path, Across: col.Path, Column: col.ID})
+				o, err := s.Open(t.Context(), Cell{Path: l.Path, Across: col.Path, Column: col.ID})
 				if err != nil {
 					t.Errorf("%s: %s %s of %s: %v", name, l.Path, col.Path, col.ID, err)
 					continue
@@ -83,7 +83,7 @@ func indexOf(columns []Column, c Column) int {
 
 func TestOpenSaysWhatAndByWhat(t *testing.T) {
 	s := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"kg"}}, Changes{})
-	o, err := s.Open(Cell{Path: "North", Column: "kg"})
+	o, err := s.Open(t.Context(), Cell{Path: "North", Column: "kg"})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -98,10 +98,11 @@ func TestOpenSaysWhatAndByWhat(t *testing.T) {
 	if got := strings.Join(by, ", "); got != "lot 4, district 2, month(received) 0" {
 		t.Errorf("by %s", got)
 	}
-	if _, err := s.Open(Cell{Path: "North/Nowhere", Column: "kg"}); err == nil {
+	if _, err := s.Open(t.Context(), Cell{Path: "North/Nowhere", Column: "kg"}); err == nil {
 		t.Error("a group that is not there was opened")
 	}
-	if o, err = s.Open(Cell{Path: "South/~"}); err != nil || strings.Join(o.Filters, " ") != "region=South district=" ||
+	if o, err = s.Open(t.Context(), Cell{Path: "South/~"}); err != nil ||
+		strings.Join(o.Filters, " ") != "region=South district=" ||
 		o.Rows != 1 || !o.Agree() {
 		t.Errorf("the group without a district is opened as %+v, %v", o, err)
 	}
@@ -131,11 +132,11 @@ func TestDrillingKeepsTheTotalOfRandomRows(t *testing.T) {
 		if r.IntN(2) == 0 {
 			v.Show, v.Down, v.Across, v.Cells = report.Crosstab, v.Levels[:1], v.Levels[1:], v.Columns
 		}
-		s, err := Lay(frameOf(t, &intake, 4+r.IntN(20), list), &intake, &v, Changes{}, setting)
+		s, err := Lay(t.Context(), frameOf(t, &intake, 4+r.IntN(20), list), &intake, &v, Changes{}, setting)
 		if err != nil {
 			t.Fatal(err)
 		}
-		lines, err := s.Read(0, s.Lines)
+		lines, err := s.Read(t.Context(), 0, s.Lines)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -144,7 +145,7 @@ func TestDrillingKeepsTheTotalOfRandomRows(t *testing.T) {
 				if l.Kind == RowLine {
 					continue
 				}
-				o, err := s.Open(Cell{l.Path, col.Path, col.ID})
+				o, err := s.Open(t.Context(), Cell{l.Path, col.Path, col.ID})
 				if err != nil {
 					t.Fatalf("%v: %s %s: %v", v.Levels, l.Path, col.Path, err)
 				}

@@ -1,6 +1,7 @@
 package sheet_test
 
 import (
+	"context"
 	"fmt"
 	"time"
 
@@ -10,6 +11,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/table"
 )
 
 const lots = `report: lots
@@ -37,21 +39,21 @@ func ExampleLay() {
 	}
 	set := d.Dataset("lots")
 	setting := sheet.Setting{Calendar: period.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC), time.UTC, time.January),
-		Cache: sheet.Fresh{}}
+		Cache: table.Fresh{}}
 	changes := sheet.Changes{Group: []string{"district"}, Filters: []string{"net_kg>=0.5"}}
-	s, err := sheet.Lay(kept(set), set, d.View("lots"), changes, setting)
+	s, err := sheet.Lay(context.Background(), kept(set), set, d.View("lots"), changes, setting)
 	if err != nil {
 		panic(err)
 	}
 	fmt.Println(s.Told())
-	lines, err := s.Read(0, s.Lines)
+	lines, err := s.Read(context.Background(), 0, s.Lines)
 	if err != nil {
 		panic(err)
 	}
 	for _, line := range lines {
 		fmt.Println(line.Cells)
 	}
-	opened, err := s.Open(sheet.Cell{Path: "Hollin", Column: "net_kg"})
+	opened, err := s.Open(context.Background(), sheet.Cell{Path: "Hollin", Column: "net_kg"})
 	if err != nil {
 		panic(err)
 	}
@@ -64,7 +66,7 @@ func ExampleLay() {
 }
 
 // kept are four kept rows.
-func kept(set *report.Dataset) *frame.Frame {
+func kept(set *report.Dataset) *table.Kept {
 	var records []arrow.RecordBatch
 	rows := frame.NewBuilder(set.Schema(), frame.BatchRows, func(r arrow.RecordBatch) error {
 		records = append(records, r)
@@ -89,5 +91,5 @@ func kept(set *report.Dataset) *frame.Frame {
 	if err != nil {
 		panic(err)
 	}
-	return f
+	return table.Of(f, table.Fresh{})
 }

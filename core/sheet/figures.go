@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"context"
 	"fmt"
 	"slices"
 
@@ -8,11 +9,12 @@ import (
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // figures are groups with what stands in their lines.
 type figures struct {
-	groups *frame.Groups
+	groups *table.Groups
 	of     map[string]figure // by column
 	ids    []string
 	some   [][]bool // by level and group: whether any row has a figure that is not zero; nil where zeros are shown
@@ -28,13 +30,15 @@ type figure struct {
 func (f *figures) Bytes() int {
 	n := f.groups.Bytes()
 	for _, x := range f.of {
-		n += vectors(x.levels).Bytes()
+		for i := range x.levels {
+			n += x.levels[i].Bytes()
+		}
 	}
 	return n
 }
 
 // figures groups the selected rows and computes what is wanted of the columns.
-func (p *prepared) figures(levels []level, ids []string) (*figures, error) {
+func (p *prepared) figures(ctx context.Context, levels []level, ids []string) (*figures, error) {
 	var texts []string
 	for _, l := range levels {
 		texts = append(texts, l.text)
@@ -43,12 +47,9 @@ func (p *prepared) figures(levels []level, ids []string) (*figures, error) {
 	if p.view.Zeros == "omit" {
 		texts = append(texts, "without zeros")
 	}
-	kept, err := p.setting.Cache.Get(fmt.Sprintf("%s/groups%q/%q", p.key, texts, ids), func() (Sized, error) {
-		rows, err := p.selection()
-		if err != nil {
-			return nil, err
-		}
-		return p.figuresOf(rows, levels, ids, nil)
+	key := fmt.Sprintf("%s/groups%q/%q", p.key, texts, ids)
+	kept, err := p.setting.Cache.Get(key, func() (table.Sized, error) {
+		return p.figuresOf(ctx, p.where(), levels, ids, nil)
 	})
 	if err != nil {
 		return nil, err
@@ -85,57 +86,131 @@ func (p *prepared) measure(out []string, id string) []string {
 
 // figuresOf groups rows and computes figures; see [prepared.calculated] for
 // whole.
-func (p *prepared) figuresOf(rows frame.Selection, levels []level, ids []string, whole *frame.Groups) (*figures,
-	error) {
-	var by []int
-	for _, l := range levels {
-		by = append(by, l.place)
+func (p *prepared) figuresOf(ctx context.Context, where table.Where, levels []level, ids []string,
+	whole *table.Groups) (*figures, error) {
+	var measures []table.Measure
+	for _, id := range ids {
+		if c := p.set.Column(id); c.Percent == nil && c.Difference == nil {
+			measures = append(measures, p.measuresOf(c)...)
+		}
 	}
-	groups, err := p.rows.Group(rows, by)
+	var filled []int
+	if p.view.Zeros == "omit" {
+		filled = p.filled(ids)
+		for _, at := range filled {
+			measures = append(measures, table.Measure{Column: at, Op: frame.NonZero})
+		}
+	}
+	groups, err := p.rows.Groups(ctx, where, placesOf(levels), distinct(measures))
 	if err != nil {
 		return nil, err
 	}
 	out := &figures{groups: groups, of: map[string]figure{}, ids: ids}
 	if p.view.Zeros == "omit" {
-		marked, err := p.nonZero(ids)
-		if err != nil {
-			return nil, err
-		}
-		out.some = groups.Any(marked)
+		out.some = anyOf(groups, filled)
 	}
 	for _, id := range ids {
-		c := p.set.Column(id)
-		var f figure
-		switch {
-		case c.AtGroups:
-			at := slices.IndexFunc(p.atAll, func(g report.Calculated) bool { return g.Column.ID == id })
-			f, err = p.calculated(groups, p.atAll[at].Formula, whole)
-		case c.Percent != nil:
-			f = percents(groups, out.of[c.Percent.Of], out.of[c.Percent.By], c.Field())
-		case c.Difference != nil:
-			f = differences(groups, out.of[c.Difference.Of], out.of[c.Difference.From])
-		default:
-			f.field, f.levels, err = groups.Measure(frame.Measure{Column: p.scope.Columns.Index(id), Op: c.Total})
-		}
-		if err != nil {
+		if out.of[id], err = p.figureOf(out, p.set.Column(id), whole); err != nil {
 			return nil, fmt.Errorf("column %s: %w", id, err)
 		}
-		out.of[id] = f
 	}
 	return out, nil
+}
+
+// figureOf computes the figure of one column, after those that it is made of.
+func (p *prepared) figureOf(f *figures, c *report.Column, whole *table.Groups) (x figure, err error) {
+	switch {
+	case c.AtGroups:
+		return p.calculated(f.groups, p.formulaOf(c), whole)
+	case c.Percent != nil:
+		return percents(f.groups, f.of[c.Percent.Of], f.of[c.Percent.By], c.Field()), nil
+	case c.Difference != nil:
+		return differences(f.groups, f.of[c.Difference.Of], f.of[c.Difference.From]), nil
+	}
+	return measuredBy(f.groups, p.totalOf(c))
+}
+
+// measuredBy is a figure that the groups were made with.
+func measuredBy(groups *table.Groups, m table.Measure) (x figure, err error) {
+	var ok bool
+	if x.field, x.levels, ok = groups.Figures(m); !ok {
+		return x, fmt.Errorf("the groups were made without its %s", m.Op)
+	}
+	return x, nil
+}
+
+// formulaOf is the formula of a column that is computed of groups.
+func (p *prepared) formulaOf(c *report.Column) *formula.Formula {
+	at := slices.IndexFunc(p.atAll, func(g report.Calculated) bool { return g.Column.ID == c.ID })
+	return p.atAll[at].Formula
+}
+
+// totalOf is the measure of a column that is not computed of groups.
+func (p *prepared) totalOf(c *report.Column) table.Measure {
+	return table.Measure{Column: p.scope.Columns.Index(c.ID), Op: c.Total}
+}
+
+// measuresOf are what the figure of a column is made of.
+func (p *prepared) measuresOf(c *report.Column) []table.Measure {
+	if !c.AtGroups {
+		return []table.Measure{p.totalOf(c)}
+	}
+	return p.measuresIn(p.formulaOf(c))
+}
+
+// measuresIn are what a formula of groups is made of.
+func (p *prepared) measuresIn(f *formula.Formula) (out []table.Measure) {
+	for _, a := range f.Aggregates {
+		out = append(out, p.aggregate(a))
+	}
+	for _, w := range f.Windows {
+		out = append(out, p.measuresIn(w.Of)...)
+	}
+	return out
+}
+
+func (p *prepared) aggregate(a formula.Aggregate) table.Measure {
+	return table.Measure{Column: p.place(a.Key, a.Of), Op: a.Op, Percent: a.Percent}
+}
+
+func distinct(measures []table.Measure) (out []table.Measure) {
+	for _, m := range measures {
+		if !slices.Contains(out, m) {
+			out = append(out, m)
+		}
+	}
+	return out
+}
+
+// anyOf tells of every group, level by level, whether any of its rows has a value
+// other than 0 in one of the columns.
+func anyOf(groups *table.Groups, columns []int) [][]bool {
+	out := make([][]bool, len(groups.Levels))
+	for level := range out {
+		out[level] = make([]bool, groups.Levels[level].Len())
+	}
+	for _, at := range columns {
+		_, counts, _ := groups.Figures(table.Measure{Column: at, Op: frame.NonZero})
+		for level, v := range counts {
+			for group, n := range v.Ints {
+				out[level][group] = out[level][group] || n > 0
+			}
+		}
+	}
+	return out
 }
 
 // calculated computes a formula of groups at every level. Where the groups are
 // only a part of the rows, such as those beyond a limit, whole are the groups of
 // all rows, which shares are of; otherwise it is nil.
-func (p *prepared) calculated(groups *frame.Groups, f *formula.Formula, whole *frame.Groups) (figure, error) {
+func (p *prepared) calculated(groups *table.Groups, f *formula.Formula, whole *table.Groups) (figure, error) {
 	aggregates := make([][]frame.Vector, len(f.Aggregates))
 	for i, a := range f.Aggregates {
-		var err error
-		m := frame.Measure{Column: p.place(a.Key, a.Of), Op: a.Op, Percent: a.Percent}
-		if _, aggregates[i], err = groups.Measure(m); err != nil {
+		x, err := measuredBy(groups, p.aggregate(a))
+		if err != nil {
 			return figure{}, err
 		}
+		aggregates[i] = x.levels
 	}
 	windows := make([][]formula.Beside, len(f.Windows))
 	for i, w := range f.Windows {
@@ -173,7 +248,7 @@ func at[T any](all [][]T, level int) (out []T) {
 // are the figures of all rows, the same as inner unless the groups are only a
 // part of them; a part stands in no order among the others, so that nothing
 // comes before it.
-func around(groups *frame.Groups, w formula.Window, inner, of figure, part bool) []formula.Beside {
+func around(groups *table.Groups, w formula.Window, inner, of figure, part bool) []formula.Beside {
 	out := make([]formula.Beside, len(groups.Levels))
 	for l := range groups.Levels {
 		level := &groups.Levels[l]
@@ -230,7 +305,7 @@ func besides(how formula.Around, own frame.Value, before *frame.Value) frame.Val
 }
 
 // percents computes the percentage that one figure is of another.
-func percents(groups *frame.Groups, of, by figure, field frame.Field) figure {
+func percents(groups *table.Groups, of, by figure, field frame.Field) figure {
 	out := figure{field: field}
 	for l := range groups.Levels {
 		values := make([]frame.Value, groups.Levels[l].Len())
@@ -244,7 +319,7 @@ func percents(groups *frame.Groups, of, by figure, field frame.Field) figure {
 
 // differences computes what one figure is more than another; what a period does
 // not have counts as nothing.
-func differences(groups *frame.Groups, of, from figure) figure {
+func differences(groups *table.Groups, of, from figure) figure {
 	out := figure{field: of.field}
 	for l := range groups.Levels {
 		values := make([]frame.Value, groups.Levels[l].Len())
@@ -264,9 +339,8 @@ func ofRows(c *report.Column) bool {
 	return c.Kind.Numeric() && !c.AtGroups && c.Total != frame.Count && c.Total != frame.Distinct
 }
 
-// nonZero tells of every row whether any of its figures is there and not zero.
-func (p *prepared) nonZero(ids []string) ([]bool, error) {
-	var places []int
+// filled are the columns that tell whether a row has any figure.
+func (p *prepared) filled(ids []string) (places []int) {
 	for _, id := range ids {
 		if c := p.set.Column(id); c != nil && isMeasure(c) && ofRows(c) {
 			if at := p.scope.Columns.Index(id); at >= 0 && !slices.Contains(places, at) {
@@ -274,7 +348,7 @@ func (p *prepared) nonZero(ids []string) ([]bool, error) {
 			}
 		}
 	}
-	return p.rows.NonZero(places)
+	return places
 }
 
 // nothing tells whether all figures of a group are zero or missing: those of its

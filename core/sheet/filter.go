@@ -8,6 +8,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // Filter is one test that a reader put on a column or on something computed of
@@ -17,7 +18,7 @@ type Filter struct {
 	Column     string // the column or formula
 	Test       string // = <> >= <= or ~
 	Value      string
-	Conditions []frame.Condition
+	Conditions []table.Condition
 }
 
 func (f Filter) String() string { return f.Typed }
@@ -100,29 +101,29 @@ func (p *prepared) filtered(id string) (frame.Field, error) {
 	return f.Field, nil
 }
 
-func (p *prepared) conditionsFor(field frame.Field, op, value string) ([]frame.Condition, error) {
-	c := frame.Condition{Column: field.Name}
+func (p *prepared) conditionsFor(field frame.Field, op, value string) ([]table.Condition, error) {
+	c := table.Condition{Column: field.Name}
 	switch {
 	case value == "" && op == "=":
-		c.Test = frame.Empty
-		return []frame.Condition{c}, nil
+		c.Test = table.Empty
+		return []table.Condition{c}, nil
 	case value == "" && op == "<>":
-		c.Test = frame.NotEmpty
-		return []frame.Condition{c}, nil
+		c.Test = table.NotEmpty
+		return []table.Condition{c}, nil
 	case value == "":
 		return nil, fmt.Errorf("a value is missing after %s", op)
 	case op == "~" && field.Kind != frame.Text:
 		return nil, fmt.Errorf("~ searches texts, and %s holds %s; use =, >= or <=", field.Name, field.Kind)
 	case op == "~":
-		c.Test, c.Texts = frame.Contains, unquoted(value)[:1]
-		return []frame.Condition{c}, nil
+		c.Test, c.Texts = table.Contains, unquoted(value)[:1]
+		return []table.Condition{c}, nil
 	}
 	if field.Kind == frame.Date || field.Kind == frame.Timestamp {
 		return p.dayConditions(field, op, value)
 	}
-	c.Test = map[string]frame.Test{"=": frame.Is, "<>": frame.IsNot, ">=": frame.AtLeast, "<=": frame.AtMost}[op]
+	c.Test = map[string]table.Test{"=": table.Is, "<>": table.IsNot, ">=": table.AtLeast, "<=": table.AtMost}[op]
 	values := []string{value}
-	if c.Test == frame.Is || c.Test == frame.IsNot || field.Kind == frame.Text {
+	if c.Test == table.Is || c.Test == table.IsNot || field.Kind == frame.Text {
 		values = unquoted(value)
 	}
 	for _, v := range values {
@@ -136,7 +137,7 @@ func (p *prepared) conditionsFor(field frame.Field, op, value string) ([]frame.C
 		}
 		c.Ints = append(c.Ints, digits)
 	}
-	return []frame.Condition{c}, nil
+	return []table.Condition{c}, nil
 }
 
 // unquoted splits values at semicolons; those in single quotes may hold some.
@@ -201,15 +202,15 @@ func readCell(field frame.Field, v string) (int64, error) {
 
 // dayConditions compare with the first and last moment of a range of days, or
 // with days, moments or periods of a column's own grain one by one.
-func (p *prepared) dayConditions(field frame.Field, op, value string) ([]frame.Condition, error) {
-	c := frame.Condition{
+func (p *prepared) dayConditions(field frame.Field, op, value string) ([]table.Condition, error) {
+	c := table.Condition{
 		Column: field.Name,
-		Test:   map[string]frame.Test{"=": frame.Is, "<>": frame.IsNot, ">=": frame.AtLeast, "<=": frame.AtMost}[op],
+		Test:   map[string]table.Test{"=": table.Is, "<>": table.IsNot, ">=": table.AtLeast, "<=": table.AtMost}[op],
 	}
 	values := unquoted(value)
 	if exact, ok := p.exact(field, values); ok && (op == "<>" || len(values) > 1 || field.Kind == frame.Timestamp) {
 		c.Ints = exact
-		return []frame.Condition{c}, nil
+		return []table.Condition{c}, nil
 	}
 	if len(values) > 1 {
 		return nil, fmt.Errorf("several days with semicolons between are written one by one, as %s", p.setting.Calendar.Today)
@@ -223,15 +224,15 @@ func (p *prepared) dayConditions(field frame.Field, op, value string) ([]frame.C
 		i := p.setting.Calendar.Interval(r)
 		first, last = i.From.UnixMicro(), i.To.UnixMicro()-1
 	}
-	from := frame.Condition{Column: c.Column, Test: frame.AtLeast, Ints: []int64{first}}
-	to := frame.Condition{Column: c.Column, Test: frame.AtMost, Ints: []int64{last}}
+	from := table.Condition{Column: c.Column, Test: table.AtLeast, Ints: []int64{first}}
+	to := table.Condition{Column: c.Column, Test: table.AtMost, Ints: []int64{last}}
 	switch op {
 	case ">=":
-		return []frame.Condition{from}, nil
+		return []table.Condition{from}, nil
 	case "<=":
-		return []frame.Condition{to}, nil
+		return []table.Condition{to}, nil
 	case "=":
-		return []frame.Condition{from, to}, nil
+		return []table.Condition{from, to}, nil
 	}
 	return nil, fmt.Errorf("<> does not go with several days; use >= or <=")
 }

@@ -1,11 +1,14 @@
 package sheet
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
 
+	"mantilla/core/fold"
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // Found is where a text was found: the line, the column (-1 for the name of a
@@ -25,14 +28,14 @@ func (f found) Bytes() int { return 4 * len(f) }
 // case and accents, from a line on, or the one before it when back is set; at
 // an end it goes on from the other. Of is 0 where no line has it. Lines within
 // folded groups are not looked at.
-func (s *Sheet) Find(text string, from int, back bool) (Found, error) {
-	sought := frame.Fold(strings.TrimSpace(text))
+func (s *Sheet) Find(ctx context.Context, text string, from int, back bool) (Found, error) {
+	sought := fold.Text(strings.TrimSpace(text))
 	if sought == "" {
 		return Found{}, nil
 	}
 	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/find%q/%q/%v/%q/%s", s.key, sought, s.shown, s.Sort, s.setting.fold,
-		s.laid()), func() (Sized, error) {
-		return s.matching(sought)
+		s.laid()), func() (table.Sized, error) {
+		return s.matching(ctx, sought)
 	})
 	if err != nil {
 		return Found{}, err
@@ -47,7 +50,7 @@ func (s *Sheet) Find(text string, from int, back bool) (Found, error) {
 	}
 	at = (at + len(lines)) % len(lines)
 	out := Found{Line: int(lines[at]), At: at + 1, Of: len(lines), Column: -1}
-	read, err := s.Read(out.Line, 1)
+	read, err := s.Read(ctx, out.Line, 1)
 	if err != nil || len(read) == 0 {
 		return out, err
 	}
@@ -68,7 +71,7 @@ func (s *Sheet) laid() string {
 }
 
 func (s *Sheet) holds(v frame.Value, sought string) bool {
-	return !v.Null && strings.Contains(frame.Fold(s.shownText(v)), sought)
+	return !v.Null && strings.Contains(fold.Text(s.shownText(v)), sought)
 }
 
 // shownText is the text of a cell with an ordinary minus sign.
@@ -76,42 +79,32 @@ func (s *Sheet) shownText(v frame.Value) string {
 	return strings.ReplaceAll(s.KeyText(v), "−", "-")
 }
 
-// matching finds all lines that hold a text. Rows are looked through column by
-// column, so that each distinct value is asked once.
-func (s *Sheet) matching(sought string) (found, error) {
+// matching finds all lines that hold a text.
+func (s *Sheet) matching(ctx context.Context, sought string) (found, error) {
 	if s.cross != nil || s.outline != nil {
-		return s.matchingLines(sought)
+		return s.matchingLines(ctx, sought)
 	}
-	hits := make([]bool, s.rows.Rows())
-	for _, id := range s.shown {
-		at := s.scope.Columns.Index(id)
-		if at < 0 {
-			continue
-		}
-		if err := s.rows.Mark(s.selected, at, func(v frame.Value) bool { return s.holds(v, sought) }, hits); err != nil {
-			return nil, err
-		}
-	}
-	out := found{}
-	if s.order == nil {
-		for row, hit := range hits {
-			if hit {
-				out = append(out, uint32(row))
-			}
-		}
-		return out, nil
-	}
-	for line, row := range s.order {
-		if hits[row] {
-			out = append(out, uint32(line))
-		}
-	}
-	return out, nil
+	lines, err := s.rows.Find(ctx, s.order, s.placesOf(s.shown), sayings{s, sought})
+	return found(lines), err
 }
 
-func (s *Sheet) matchingLines(sought string) (found, error) {
+// sayings are values that hold a text as they are shown.
+type sayings struct {
+	sheet *Sheet
+	text  string
+}
+
+// May tells whether a kind of cells can hold the text: numbers have no letters.
+func (x sayings) May(field frame.Field) bool {
+	return !field.Kind.Numeric() || field.Names != nil || strings.Trim(x.text, "-0123456789.,") == ""
+}
+
+// Holds tells whether a value holds the text.
+func (x sayings) Holds(v frame.Value) bool { return x.sheet.holds(v, x.text) }
+
+func (s *Sheet) matchingLines(ctx context.Context, sought string) (found, error) {
 	out, at := found{}, 0
-	err := s.LinesInTurn(func(lines []Line) error {
+	err := s.LinesInTurn(ctx, func(lines []Line) error {
 		for _, line := range lines {
 			hit := line.Kind != RowLine && s.holds(line.Key, sought)
 			for _, v := range line.Cells {

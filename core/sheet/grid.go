@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"context"
 	"slices"
 	"strings"
 
@@ -12,8 +13,8 @@ import (
 // lines in order, and Lines tells of each what it is too; charts have no lines.
 type Grid struct {
 	Columns []GridColumn
-	Each    func(visit func([]frame.Value) error) error
-	Lines   func(visit func(Line, []frame.Value) error) error
+	Each    func(ctx context.Context, visit func([]frame.Value) error) error
+	Lines   func(ctx context.Context, visit func(Line, []frame.Value) error) error
 }
 
 // GridColumn is a column with its heading in one line.
@@ -52,12 +53,12 @@ func (s *Sheet) Grid() Grid {
 		}
 		g.Columns = append(g.Columns, GridColumn{heading, c.Field, id})
 	}
-	g.Each = func(visit func([]frame.Value) error) error {
-		return g.Lines(func(_ Line, cells []frame.Value) error { return visit(cells) })
+	g.Each = func(ctx context.Context, visit func([]frame.Value) error) error {
+		return g.Lines(ctx, func(_ Line, cells []frame.Value) error { return visit(cells) })
 	}
-	g.Lines = func(visit func(Line, []frame.Value) error) error {
+	g.Lines = func(ctx context.Context, visit func(Line, []frame.Value) error) error {
 		path := make([]frame.Value, len(s.Levels))
-		return s.LinesInTurn(func(lines []Line) error {
+		return s.LinesInTurn(ctx, func(lines []Line) error {
 			for _, l := range lines {
 				if l.Kind != RowLine && len(path) > 0 {
 					for i := max(l.Level-1, 0); i < len(path); i++ {
@@ -90,7 +91,7 @@ func (s *Sheet) chartGrid() Grid {
 	if c.Form == "scatter" {
 		g.Columns = []GridColumn{{"Point", frame.Field{Kind: frame.Text}, "point"}, {c.X.Label, c.X.Field, "x"},
 			{c.Y.Label, c.Y.Field, "y"}}
-		g.Each = func(visit func([]frame.Value) error) error {
+		g.Each = func(_ context.Context, visit func([]frame.Value) error) error {
 			for _, p := range c.Points {
 				if err := visit([]frame.Value{{Kind: frame.Text, Text: p.Name}, p.X, p.Y}); err != nil {
 					return err
@@ -103,7 +104,7 @@ func (s *Sheet) chartGrid() Grid {
 	for _, x := range c.Series {
 		g.Columns = append(g.Columns, GridColumn{x.Label, c.Y.Field, strings.Trim(x.Path+"/"+x.ID, "/")})
 	}
-	g.Each = func(visit func([]frame.Value) error) error {
+	g.Each = func(_ context.Context, visit func([]frame.Value) error) error {
 		for i, p := range c.Places {
 			row := []frame.Value{{Kind: frame.Text, Text: p.Name}}
 			for _, x := range c.Series {

@@ -10,6 +10,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // intake is a dataset with computed columns, figures of groups, codes and
@@ -62,7 +63,12 @@ var deliveries = []delivery{
 	{"L6", "North", "Marr", period.Date(2026, 7, 9), 0, 700},
 }
 
-func frameOf(t testing.TB, d *report.Dataset, size int, list []delivery) *frame.Frame {
+func frameOf(t testing.TB, d *report.Dataset, size int, list []delivery) *table.Kept {
+	t.Helper()
+	return table.Of(rowsFrom(t, d, size, list), table.Fresh{})
+}
+
+func rowsFrom(t testing.TB, d *report.Dataset, size int, list []delivery) *frame.Frame {
 	t.Helper()
 	var records []arrow.RecordBatch
 	b := frame.NewBuilder(d.Schema(), size, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
@@ -101,7 +107,7 @@ func sheetOf(t testing.TB, v report.View, c Changes) *Sheet {
 		v.Open = -1
 	}
 	v.Rest = "Others"
-	s, err := Lay(frameOf(t, &intake, 2, deliveries), &intake, &v, c, setting)
+	s, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, c, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -111,7 +117,7 @@ func sheetOf(t testing.TB, v report.View, c Changes) *Sheet {
 // drawn writes all lines of a sheet: what the line is, then its cells.
 func drawn(t testing.TB, s *Sheet) string {
 	t.Helper()
-	lines, err := s.Read(0, s.Lines)
+	lines, err := s.Read(t.Context(), 0, s.Lines)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -233,13 +239,13 @@ func TestReadGivesTheSameLinesFromAnywhere(t *testing.T) {
 	if s.Lines != 12 {
 		t.Fatalf("%d lines", s.Lines)
 	}
-	all, err := s.Read(0, 100)
+	all, err := s.Read(t.Context(), 0, 100)
 	if err != nil {
 		t.Fatal(err)
 	}
 	for first := range s.Lines {
 		for count := 1; count < 5; count++ {
-			some, err := s.Read(first, count)
+			some, err := s.Read(t.Context(), first, count)
 			if err != nil || len(some) != min(count, s.Lines-first) {
 				t.Fatalf("%d lines from %d: %d, %v", count, first, len(some), err)
 			}
@@ -265,7 +271,7 @@ func TestChangesThatDoNotFit(t *testing.T) {
 		"down":   {Show: "crosstab", Cells: []string{"kg"}},
 		"show":   {Show: "map"},
 	} {
-		_, err := Lay(frameOf(t, &intake, 2, deliveries), &intake, &v, c, setting)
+		_, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, c, setting)
 		var f *Fault
 		if !asFault(err, &f) || f.Part != part {
 			t.Errorf("%s: got %v", part, err)
@@ -273,7 +279,7 @@ func TestChangesThatDoNotFit(t *testing.T) {
 	}
 	for add, says := range map[string]string{"kg": "name, = and a formula", "Lots = 1": "",
 		"x = kg + lot": "character 4: + does not go", "own x = summ(kg)": "did you mean sum?"} {
-		_, err := Lay(frameOf(t, &intake, 2, deliveries), &intake, &v, Changes{Add: []string{add}}, setting)
+		_, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, Changes{Add: []string{add}}, setting)
 		if says != "" && (err == nil || !strings.Contains(err.Error(), says)) {
 			t.Errorf("%q: got %v", add, err)
 		}

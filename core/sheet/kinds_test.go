@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"strings"
@@ -10,14 +11,15 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // remembered keeps everything, as the service's cache does.
 type remembered struct{ sync.Map }
 
-func (r *remembered) Get(key string, produce func() (Sized, error)) (Sized, error) {
+func (r *remembered) Get(key string, produce func() (table.Sized, error)) (table.Sized, error) {
 	if v, ok := r.Load(key); ok {
-		return v.(Sized), nil
+		return v.(table.Sized), nil
 	}
 	v, err := produce()
 	if err == nil {
@@ -29,7 +31,7 @@ func (r *remembered) Get(key string, produce func() (Sized, error)) (Sized, erro
 // Whatever makes a figure is changed under the same names, over one cache.
 func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
 	kept := &remembered{}
-	table := report.View{Show: report.Table, Open: -1, Rest: "Others"}
+	view := report.View{Show: report.Table, Open: -1, Rest: "Others"}
 	draw := func(d *report.Dataset, c Changes, change func(*Setting)) string {
 		t.Helper()
 		own := setting
@@ -38,9 +40,9 @@ func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
 			change(&own)
 		}
 		out := ""
-		for _, cache := range []Cache{kept, Fresh{}} {
+		for _, cache := range []table.Cache{kept, table.Fresh{}} {
 			own.Cache = cache
-			s, err := Lay(frameOf(t, d, 2, deliveries), d, &table, c, own)
+			s, err := Lay(t.Context(), table.Of(rowsFrom(t, d, 2, deliveries), cache), d, &view, c, own)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -101,7 +103,7 @@ func TestSharesOfWhatIsShownAddUpTo100(t *testing.T) {
 			Sort:   []string{"-share"},
 			Limit:  &limit,
 		})
-	lines, err := s.Read(0, s.Lines)
+	lines, err := s.Read(t.Context(), 0, s.Lines)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -120,40 +122,36 @@ func TestEmptyNothingAndAllAreToldApart(t *testing.T) {
 		list = append(list, d)
 	}
 	d := intake
-	rows := frameOf(t, &d, 2, list)
-	blanked := rows.With(frame.Schema{{Name: "note", Kind: frame.Text}},
-		func(i int, b *frame.Batch) ([]frame.Vector, error) {
-			v := frame.Vector{Texts: make([]string, b.Rows), Nulls: make([]bool, b.Rows)}
-			for r := range b.Rows {
-				switch {
-				case i == 0:
-					v.Texts[r] = ""
-				case i == 1:
-					v.Nulls[r] = true
-				default:
-					v.Texts[r] = "x"
-				}
+	blanked := table.Of(rowsFrom(t, &d, 2, list).With(frame.Schema{{Name: "note", Kind: frame.Text}},
+		func(_ context.Context, i, _ int) (*frame.Column, error) {
+			v := frame.Vector{Texts: make([]string, 2)}
+			switch i {
+			case 0:
+			case 1:
+				v.Nulls = []bool{true, true}
+			default:
+				v.Texts = []string{"x", "x"}
 			}
-			return []frame.Vector{v}, nil
-		})
+			return frame.ColumnOf(v), nil
+		}), table.Fresh{})
 	set := report.Dataset{ID: "notes"}
 	set.Columns = append(intake.Kept(), report.Column{ID: "note", Label: "", Kind: frame.Text})
 	v := report.View{Show: report.Table, Open: 1, Rest: "Others"}
-	s, err := Lay(blanked, &set, &v, Changes{Group: []string{"note"}, Columns: []string{"kg"}}, setting)
+	s, err := Lay(t.Context(), blanked, &set, &v, Changes{Group: []string{"note"}, Columns: []string{"kg"}}, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
-	lines, err := s.Read(0, s.Lines)
+	lines, err := s.Read(t.Context(), 0, s.Lines)
 	if err != nil || len(lines) != 3 {
 		t.Fatalf("%d lines, %v", len(lines), err)
 	}
 	for _, l := range lines {
-		o, err := s.Open(Cell{Path: l.Path, Column: "kg"})
+		o, err := s.Open(t.Context(), Cell{Path: l.Path, Column: "kg"})
 		if err != nil || o.Rows != 2 || !o.Agree() {
 			t.Errorf("%s opens as %+v, %v", s.KeyText(l.Key), o, err)
 		}
 	}
-	if o, err := s.Open(Cell{Column: "kg"}); err != nil || o.Rows != 6 {
+	if o, err := s.Open(t.Context(), Cell{Column: "kg"}); err != nil || o.Rows != 6 {
 		t.Errorf("all rows open as %+v, %v", o, err)
 	}
 }
@@ -168,11 +166,11 @@ func TestALineIsZeroWhenAllItsFiguresAre(t *testing.T) {
 	draw := func(v report.View, c Changes) string {
 		t.Helper()
 		v.Zeros, v.Rest = "omit", "Others"
-		s, err := Lay(frameOf(t, &intake, 2, list), &intake, &v, c, setting)
+		s, err := Lay(t.Context(), frameOf(t, &intake, 2, list), &intake, &v, c, setting)
 		if err != nil {
 			t.Fatal(err)
 		}
-		lines, err := s.Read(0, s.Lines)
+		lines, err := s.Read(t.Context(), 0, s.Lines)
 		if err != nil || len(lines) != s.Lines {
 			t.Fatalf("%d of %d lines, %v", len(lines), s.Lines, err)
 		}
@@ -227,7 +225,7 @@ func TestTotalsOfAComparisonAreComputedAnew(t *testing.T) {
 	b := &rowsOf{t: t, schema: d.Schema()}
 	f := b.frame([][]any{{"a", 10, 20, -10, -500}, {"a", 15, 5, 10, 2000}, {"b", 7, 3, 4, 1333}})
 	v := report.View{Show: report.Table, Open: 1, Rest: "Others"}
-	s, err := Lay(f, &d, &v, Changes{Group: []string{"kind"}, Sort: []string{"change"}}, setting)
+	s, err := Lay(t.Context(), f, &d, &v, Changes{Group: []string{"kind"}, Sort: []string{"change"}}, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -235,7 +233,8 @@ func TestTotalsOfAComparisonAreComputedAnew(t *testing.T) {
 		"a (2) | 15 | 20 | -5 | -25.0\nb (1) | 7 | 3 | 4 | 133.3\n15 | 20 | -5 | -25.0"; got != want {
 		t.Errorf("got  %q\nwant %q", got, want)
 	}
-	if o, err := s.Open(Cell{Path: "a", Column: "change"}); err != nil || !o.Agree() || o.Before.String() != "-5" {
+	if o, err := s.Open(t.Context(), Cell{Path: "a", Column: "change"}); err != nil || !o.Agree() ||
+		o.Before.String() != "-5" {
 		t.Errorf("opened: %+v, %v", o, err)
 	}
 }
@@ -253,7 +252,7 @@ func TestWhatAReaderAsksIsBounded(t *testing.T) {
 		"group":  {Group: many(40, "band(kg, %d)")},
 		"sort":   {Sort: []string{strings.Repeat("k", 1<<20)}},
 	} {
-		_, err := Lay(rows(t), &lots, &view, c, setting)
+		_, err := Lay(t.Context(), rows(t), &lots, &view, c, setting)
 		var f *Fault
 		if !errors.As(err, &f) || f.Part != name || len(err.Error()) > 300 {
 			t.Errorf("%s: %.200v", name, err)
@@ -270,7 +269,7 @@ func TestWhatAReaderAsksIsBounded(t *testing.T) {
 		cells = append(cells, []any{i, i})
 	}
 	chart := report.View{Show: report.Chart, Drawn: "bar", Rest: "Others"}
-	_, err := Lay(b.frame(cells), &d, &chart, Changes{Group: []string{"key"}, Cells: []string{"n"}}, setting)
+	_, err := Lay(t.Context(), b.frame(cells), &d, &chart, Changes{Group: []string{"key"}, Cells: []string{"n"}}, setting)
 	var f *Fault
 	if !errors.As(err, &f) || !strings.Contains(err.Error(), "3000 places") {
 		t.Errorf("a chart of 3000 places: %v", err)
@@ -287,7 +286,7 @@ func TestChartsOfNoRows(t *testing.T) {
 		{Show: report.Chart, Drawn: "scatter", X: "kg", Y: "pay"},
 	} {
 		v.Rest = "Others"
-		s, err := Lay(rows(t), &lots, &v, none, setting)
+		s, err := Lay(t.Context(), rows(t), &lots, &v, none, setting)
 		if err != nil || len(s.Chart.Places) != 0 || len(s.Chart.Points) != 0 {
 			t.Errorf("%s: %+v, %v", v.Drawn, s, err)
 		}
@@ -296,7 +295,7 @@ func TestChartsOfNoRows(t *testing.T) {
 
 func TestValuesOfNoColumnAreRefused(t *testing.T) {
 	for _, column := range []string{"", "none"} {
-		if _, err := ValuesOf(rows(t), &lots, &view, Changes{}, setting, column, "", 10); err == nil {
+		if _, err := ValuesOf(t.Context(), rows(t), &lots, &view, Changes{}, setting, column, "", 10); err == nil {
 			t.Errorf("values of %q are listed", column)
 		}
 	}
@@ -321,19 +320,19 @@ func TestNamesakesAreToldApart(t *testing.T) {
 			"0.0!attention\nTarn (1) | 25.0\n(none) (1) | 5.0\n",
 		2: "Hollin · L1 (1) | 10.0\nHollin · L4 (1) | 6.0\n (4) | 34.0\n",
 	} {
-		s, err := Lay(frameOf(t, &d, 2, deliveries), &d, &view, Changes{Limit: &limit}, setting)
+		s, err := Lay(t.Context(), frameOf(t, &d, 2, deliveries), &d, &view, Changes{Limit: &limit}, setting)
 		if err != nil {
 			t.Fatal(err)
 		}
 		if got := strings.ReplaceAll(drawn(t, s), "Others", ""); got != want && limit == 0 {
 			t.Errorf("limit %d:\ngot\n%s\nwant\n%s", limit, got, want)
 		}
-		lines, err := s.Read(0, s.Lines)
+		lines, err := s.Read(t.Context(), 0, s.Lines)
 		if err != nil {
 			t.Fatal(err)
 		}
 		for _, l := range lines {
-			o, err := s.Open(Cell{Path: l.Path, Column: "kg"})
+			o, err := s.Open(t.Context(), Cell{Path: l.Path, Column: "kg"})
 			if err != nil || !o.Agree() || o.Rows != l.Size {
 				t.Errorf("%s opens as %+v, %v", l.Path, o, err)
 			}

@@ -1,10 +1,12 @@
 package sheet
 
 import (
+	"context"
 	"slices"
 	"sort"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // LineKind tells what a line of a sheet is.
@@ -36,14 +38,14 @@ type Line struct {
 }
 
 // Read returns the lines from first on, at most count; fewer at the end.
-func (s *Sheet) Read(first, count int) ([]Line, error) {
+func (s *Sheet) Read(ctx context.Context, first, count int) ([]Line, error) {
 	first = min(max(first, 0), s.Lines)
 	count = min(max(count, 0), s.Lines-first)
 	switch {
 	case s.cross != nil:
-		return s.crossLines(first, count)
+		return s.crossWindow(ctx, first, count, 0, len(s.Columns))
 	case s.outline == nil:
-		return s.rowLines(s.numbers(first, count))
+		return s.rowLines(ctx, s.order, first, count)
 	}
 	var out []Line
 	blocks := s.outline.blocks
@@ -52,13 +54,13 @@ func (s *Sheet) Read(first, count int) ([]Line, error) {
 		b := blocks[at]
 		if !b.rows {
 			line := s.groupLine(b)
-			line.Below = s.outline.below(at)
+			line.Below = s.outline.linesBelow(at)
 			out = append(out, line)
 			continue
 		}
 		from := s.outline.starts[b.group] + max(first-b.first, 0)
 		to := min(s.outline.starts[b.group+1], from+count-len(out))
-		rows, err := s.rowLines(s.outline.gather()[from:to])
+		rows, err := s.rowLines(ctx, s.outline.below, from, to-from)
 		if err != nil {
 			return nil, err
 		}
@@ -67,25 +69,12 @@ func (s *Sheet) Read(first, count int) ([]Line, error) {
 	return out, s.toneGroups(out)
 }
 
-// numbers returns the kept row numbers of the rows first up to first+count as
-// they stand in a sheet without groups.
-func (s *Sheet) numbers(first, count int) frame.Selection {
-	if s.order != nil {
-		return s.order[first : first+count]
-	}
-	numbers := make(frame.Selection, count)
-	for i := range numbers {
-		numbers[i] = uint32(first + i)
-	}
-	return numbers
-}
-
 func (s *Sheet) groupLine(b block) Line {
 	o := s.outline
 	line := Line{Kind: GroupLine, Level: b.level, Open: b.opened, Cells: s.empty()}
 	f, level, group := o.figures, b.level, int(b.group)
 	if b.level == 0 {
-		line.Kind, line.Level, line.Path, line.Size = RestLine, 1, rest, len(o.rest)
+		line.Kind, line.Level, line.Path, line.Size = RestLine, 1, rest, o.restOf.groups.Levels[0].Size(0)
 		line.Key = frame.Value{Kind: frame.Text, Text: s.View.Rest}
 		f, level, group = o.restOf, 0, 0
 	} else {
@@ -108,17 +97,17 @@ func (s *Sheet) empty() []frame.Value {
 	return cells
 }
 
-// rowLines reads kept rows as lines.
-func (s *Sheet) rowLines(numbers frame.Selection) ([]Line, error) {
+// rowLines reads rows of an order as lines.
+func (s *Sheet) rowLines(ctx context.Context, order table.Order, first, count int) ([]Line, error) {
 	places := slices.Clone(s.needs)
-	for _, t := range s.rowTones() {
+	for _, t := range s.toned {
 		for _, at := range s.placesOf(t.formula.Names()) {
 			if !slices.Contains(places, at) {
 				places = append(places, at)
 			}
 		}
 	}
-	b, err := s.rows.Take(numbers, places)
+	b, numbers, err := s.rows.Page(ctx, order, first, count, places)
 	if err != nil {
 		return nil, err
 	}
@@ -140,40 +129,14 @@ func (s *Sheet) rowLines(numbers frame.Selection) ([]Line, error) {
 
 // Each hands on all rows of a sheet without groups in batches, in the sheet's
 // order and columns; columns of groups are left out.
-func (s *Sheet) Each(visit func(*frame.Batch) error) error {
-	places := s.placesOf(s.shown)
-	if s.order == nil {
-		for i := range s.rows.Batches() {
-			b, err := s.rows.Batch(i)
-			if err == nil {
-				err = visit(b.Columns(places))
-			}
-			if err != nil {
-				return err
-			}
-		}
-		return nil
-	}
-	for first := 0; first < s.Lines; first += takenRows {
-		b, err := s.rows.Take(s.numbers(first, min(takenRows, s.Lines-first)), places)
-		if err == nil {
-			err = visit(b)
-		}
-		if err != nil {
-			return err
-		}
-	}
-	return nil
+func (s *Sheet) Each(ctx context.Context, visit func(*frame.Batch) error) error {
+	return s.rows.Each(ctx, s.order, s.placesOf(s.shown), visit)
 }
 
-// takenRows is how many sorted rows are gathered at once. Each time all batches
-// may have to be decoded, so there should not be many times.
-const takenRows = 1 << 18
-
 // LinesInTurn hands on all lines of the sheet.
-func (s *Sheet) LinesInTurn(visit func([]Line) error) error {
+func (s *Sheet) LinesInTurn(ctx context.Context, visit func([]Line) error) error {
 	for first := 0; first < s.Lines; first += 4096 {
-		lines, err := s.Read(first, 4096)
+		lines, err := s.Read(ctx, first, 4096)
 		if err == nil {
 			err = visit(lines)
 		}

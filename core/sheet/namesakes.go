@@ -1,11 +1,13 @@
 package sheet
 
 import (
+	"context"
 	"fmt"
 	"strings"
 
 	"mantilla/core/frame"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // between stands between a name and the code that tells it from another of the
@@ -19,7 +21,7 @@ const mostNamesakes = 200
 // namesakes makes a level of names tell apart what has another code: two people
 // of one name are two groups, called by name and code. Names that are alone
 // stay as they are.
-func (p *prepared) namesakes(l level) (level, error) {
+func (p *prepared) namesakes(ctx context.Context, l level) (level, error) {
 	c := p.set.Column(l.text)
 	if c == nil || c.Code == "" || c.Kind != frame.Text {
 		return l, nil
@@ -28,15 +30,9 @@ func (p *prepared) namesakes(l level) (level, error) {
 	if kept := len(p.set.Kept()); name < 0 || code < 0 || name >= kept || code >= kept {
 		return l, nil
 	}
-	groups, err := p.source.Group(nil, []int{name, code})
+	shared, err := p.shared(ctx, name, code)
 	if err != nil {
 		return l, err
-	}
-	var shared []string
-	for g, names := 0, &groups.Levels[1]; g < names.Len(); g++ {
-		if names.Children[g+1]-names.Children[g] > 1 && !names.Keys.Null(g) {
-			shared = append(shared, "'"+strings.ReplaceAll(names.Keys.Text(g), "'", "''")+"'")
-		}
 	}
 	if len(shared) == 0 {
 		return l, nil
@@ -51,6 +47,38 @@ func (p *prepared) namesakes(l level) (level, error) {
 	}
 	l.place, l.code = p.place(text, f), c.Code
 	return l, nil
+}
+
+// names are texts that can be kept.
+type names []string
+
+// Bytes returns how much memory the texts take.
+func (n names) Bytes() (bytes int) {
+	for _, text := range n {
+		bytes += 16 + len(text)
+	}
+	return bytes
+}
+
+// shared returns the names, as formulas have them, that stand for several codes.
+func (p *prepared) shared(ctx context.Context, name, code int) (names, error) {
+	kept, err := p.setting.Cache.Get(fmt.Sprintf("namesakes/%s/%d/%d", p.set.ID, name, code), func() (table.Sized, error) {
+		groups, err := p.source.Groups(ctx, table.Where{}, []int{name, code}, nil)
+		if err != nil {
+			return nil, err
+		}
+		var shared names
+		for g, of := 0, &groups.Levels[1]; g < of.Len(); g++ {
+			if of.Children[g+1]-of.Children[g] > 1 && !of.Keys.Null(g) {
+				shared = append(shared, "'"+strings.ReplaceAll(of.Keys.Text(g), "'", "''")+"'")
+			}
+		}
+		return shared, nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return kept.(names), nil
 }
 
 // named is what selects a group's rows: the column and the value of a filter.

@@ -1,15 +1,18 @@
 package sheet
 
 import (
+	"context"
 	"fmt"
 	"maps"
 	"net/url"
 	"slices"
 	"strings"
 
+	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // Opening leads from a figure to the rows that made it. Filters select these
@@ -49,11 +52,11 @@ type Attribute struct {
 type Cell struct{ Path, Across, Column string }
 
 // Open opens a figure. It fails when there is no such figure.
-func (s *Sheet) Open(at Cell) (*Opening, error) {
+func (s *Sheet) Open(ctx context.Context, at Cell) (*Opening, error) {
 	if at.Column != "" && s.set.Column(at.Column) == nil {
 		return nil, fmt.Errorf("there is no column %q", at.Column)
 	}
-	keys, levels, err := s.keysAt(at)
+	keys, levels, err := s.keysAt(ctx, at)
 	if err != nil {
 		return nil, err
 	}
@@ -67,7 +70,7 @@ func (s *Sheet) Open(at Cell) (*Opening, error) {
 		o.Filters = append(o.Filters, filterOf(levels[i], v))
 		words = append(words, s.KeyText(v))
 	}
-	if err := s.agree(o, at, levels[:len(keys)]); err != nil {
+	if err := s.agree(ctx, o, at, levels[:len(keys)]); err != nil {
 		return nil, err
 	}
 	o.Says = o.Label
@@ -79,7 +82,7 @@ func (s *Sheet) Open(at Cell) (*Opening, error) {
 
 // keysAt returns the values that a figure's groups stand for, with their
 // levels.
-func (s *Sheet) keysAt(at Cell) (keys []frame.Value, levels []level, err error) {
+func (s *Sheet) keysAt(ctx context.Context, at Cell) (keys []frame.Value, levels []level, err error) {
 	across := s.across
 	if s.Chart != nil && len(s.levels) > 1 {
 		across = s.levels[1:2]
@@ -91,7 +94,7 @@ func (s *Sheet) keysAt(at Cell) (keys []frame.Value, levels []level, err error) 
 		if part.path == "" || part.path == rest {
 			continue
 		}
-		f, err := s.figures(part.levels, s.shown)
+		f, err := s.figures(ctx, part.levels, s.shown)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -201,90 +204,80 @@ func plainValue(v frame.Value) string {
 
 // agree computes the figure where it stands and again from the rows that the
 // filters select.
-func (s *Sheet) agree(o *Opening, at Cell, levels []level) error {
-	var conditions []frame.Condition
-	for _, f := range s.filters {
-		conditions = append(conditions, f.Conditions...)
-	}
+func (s *Sheet) agree(ctx context.Context, o *Opening, at Cell, levels []level) error {
+	opened := s.where()
 	for _, text := range o.Filters {
 		f, err := s.parseFilter(text)
 		if err != nil {
 			return err
 		}
-		conditions = append(conditions, f.Conditions...)
+		opened.Conditions = append(opened.Conditions, f.Conditions...)
 	}
-	rows, err := s.rows.Filter(conditions)
-	if err != nil {
-		return err
-	}
-	o.Rows = len(rows)
-	if rows == nil {
-		o.Rows = s.rows.Rows()
-	}
-	selected, err := s.selection()
-	if err != nil {
-		return err
-	}
+	within := s.where()
 	if at.Path == rest {
-		selected = s.outline.rest
+		within = *s.outline.rest
 	}
-	whole, err := s.rows.Group(selected, placesOf(levels))
-	if err != nil {
-		return err
-	}
-	alone, err := s.rows.Group(rows, nil)
-	if err != nil {
-		return err
-	}
-	group, err := s.groupAt(whole, at)
-	if err != nil {
-		return err
-	}
+	var measures []table.Measure
 	c := s.set.Column(at.Column)
-	if c == nil || !isMeasure(c) {
+	isFigure := c != nil && isMeasure(c)
+	if isFigure {
+		measures = distinct(s.measuresCompared(c))
+	}
+	whole, err := s.rows.Groups(ctx, within, placesOf(levels), measures)
+	if err != nil {
+		return err
+	}
+	attributes := s.attributes()
+	asked := slices.Clone(measures)
+	for _, a := range attributes {
+		asked = append(asked, table.Measure{Column: a.place, Op: frame.Distinct})
+	}
+	alone, err := s.rows.Groups(ctx, opened, nil, distinct(asked))
+	if err != nil {
+		return err
+	}
+	o.Rows = alone.Levels[0].Size(0)
+	o.By = apart(attributes, alone)
+	group := s.groupAt(whole, at)
+	if !isFigure {
 		size := int64(0)
 		if group >= 0 {
 			size = int64(whole.Levels[len(levels)].Size(group))
 		}
 		o.Before = frame.Value{Kind: frame.Integer, Number: frame.Exact(size, 0)}
 		o.After = frame.Value{Kind: frame.Integer, Number: frame.Exact(int64(o.Rows), 0)}
-		o.By, err = s.attributes(alone)
-		return err
+		return nil
 	}
 	o.Label = Heading(*c)
-	for _, part := range []struct {
-		groups *frame.Groups
-		level  int
-		group  int
-		to     *frame.Value
-	}{{whole, len(levels), group, &o.Before}, {alone, 0, 0, &o.After}} {
-		x, err := s.comparable(part.groups, c)
-		if err != nil {
-			return err
-		}
-		if part.group < 0 && o.Rows == 0 {
-			continue // a period without rows has the figure of no rows
-		}
-		*part.to = frame.Value{Kind: x.field.Kind, Null: true}
-		if part.group >= 0 {
-			*part.to = x.levels[part.level].Value(x.field, part.group)
-		}
+	before, err := s.compared(whole, c)
+	if err != nil {
+		return err
 	}
-	if group < 0 && o.Rows == 0 {
-		o.Before = o.After
+	after, err := s.compared(alone, c)
+	if err != nil {
+		return err
 	}
-	o.By, err = s.attributes(alone)
-	return err
+	o.After = after.levels[0].Value(after.field, 0)
+	switch {
+	case group >= 0:
+		o.Before = before.levels[len(levels)].Value(before.field, group)
+	case o.Rows == 0:
+		o.Before = o.After // a period without rows has the figure of no rows
+	default:
+		o.Before = frame.Value{Kind: before.field.Kind, Null: true}
+	}
+	return nil
 }
 
-// groupAt finds the group of a figure by its path; -1 where a period has none.
-func (s *Sheet) groupAt(groups *frame.Groups, at Cell) (int, error) {
+// groupAt finds the group of a figure by its path; -1 where there is none: of an
+// empty period, which keysAt found.
+func (s *Sheet) groupAt(groups *table.Groups, at Cell) int {
 	path := strings.Trim(strings.TrimPrefix(at.Path, rest)+"/"+at.Across, "/")
 	_, group, err := (&figures{groups: groups}).find(path)
 	if err != nil {
-		return -1, nil // an empty period, which keysAt found
+		return -1
 	}
-	return group, nil
+	return group
 }
 
 func placesOf(levels []level) (places []int) {
@@ -294,37 +287,58 @@ func placesOf(levels []level) (places []int) {
 	return places
 }
 
-// comparable is a column's figure; of a share or another figure that depends on
-// the groups around, it is what the share is of.
-func (s *Sheet) comparable(groups *frame.Groups, c *report.Column) (figure, error) {
-	if c.Percent != nil {
-		f, err := s.comparable(groups, s.set.Column(c.Percent.Of))
-		return f, err
-	}
-	if c.Difference != nil {
-		of, err := s.comparable(groups, s.set.Column(c.Difference.Of))
+// compared is a column's figure; of a share or another figure that depends on the
+// groups around, it is what the share is of.
+func (s *Sheet) compared(groups *table.Groups, c *report.Column) (figure, error) {
+	switch {
+	case c.Percent != nil:
+		return s.compared(groups, s.set.Column(c.Percent.Of))
+	case c.Difference != nil:
+		of, err := s.compared(groups, s.set.Column(c.Difference.Of))
 		if err != nil {
 			return figure{}, err
 		}
-		from, err := s.comparable(groups, s.set.Column(c.Difference.From))
+		from, err := s.compared(groups, s.set.Column(c.Difference.From))
 		return differences(groups, of, from), err
+	case !c.AtGroups:
+		return measuredBy(groups, s.totalOf(c))
 	}
-	if !c.AtGroups {
-		field, levels, err := groups.Measure(frame.Measure{Column: s.scope.Columns.Index(c.ID), Op: c.Total})
-		return figure{field, levels}, err
-	}
-	at := slices.IndexFunc(s.atAll, func(g report.Calculated) bool { return g.Column.ID == c.ID })
-	f := s.atAll[at].Formula
-	if len(f.Windows) > 0 {
-		f = f.Windows[0].Of
-	}
-	return s.calculated(groups, f, nil)
+	return s.calculated(groups, s.inner(c), nil)
 }
 
-// attributes are what the opened rows can be grouped by: columns of texts and
-// flags and the months of days, where there are at least two different values.
-func (s *Sheet) attributes(alone *frame.Groups) (out []Attribute, err error) {
-	n := alone.Levels[0].Size(0)
+// inner is the formula of a column of groups, of a share what it is of.
+func (s *Sheet) inner(c *report.Column) *formula.Formula {
+	f := s.formulaOf(c)
+	if len(f.Windows) > 0 {
+		return f.Windows[0].Of
+	}
+	return f
+}
+
+// measuresCompared are what [Sheet.compared] needs.
+func (s *Sheet) measuresCompared(c *report.Column) []table.Measure {
+	switch {
+	case c.Percent != nil:
+		return s.measuresCompared(s.set.Column(c.Percent.Of))
+	case c.Difference != nil:
+		return append(s.measuresCompared(s.set.Column(c.Difference.Of)),
+			s.measuresCompared(s.set.Column(c.Difference.From))...)
+	case !c.AtGroups:
+		return []table.Measure{s.totalOf(c)}
+	}
+	return s.measuresIn(s.inner(c))
+}
+
+// attribute is something that rows can be grouped by, at a place in the table.
+type attribute struct {
+	Attribute
+	place int
+	days  bool // whose months are meant
+}
+
+// attributes are what opened rows might be grouped by: columns of texts and flags and
+// the months of days.
+func (s *Sheet) attributes() (out []attribute) {
 	for _, c := range s.set.Columns {
 		at := s.scope.Columns.Index(c.ID)
 		if at < 0 || !s.hasCells(c.ID) {
@@ -332,24 +346,31 @@ func (s *Sheet) attributes(alone *frame.Groups) (out []Attribute, err error) {
 		}
 		switch field := s.scope.Columns[at]; {
 		case field.Kind == frame.Date || field.Kind == frame.Timestamp:
-			field, v, err := alone.Measure(frame.Measure{Column: at, Op: frame.Distinct})
-			if err != nil {
-				return nil, err
-			}
-			if v[0].Value(field, 0).Int() > 1 {
-				out = append(out, Attribute{"month(" + c.ID + ")", "Month of " + uncapitalised(c.Label), 0})
-			}
+			out = append(out, attribute{Attribute{"month(" + c.ID + ")", "Month of " + uncapitalised(c.Label), 0}, at, true})
 		case field.Kind == frame.Text || field.Kind == frame.Flag || field.Names != nil:
-			_, v, err := alone.Measure(frame.Measure{Column: at, Op: frame.Distinct})
-			if err != nil {
-				return nil, err
-			}
-			if d := int(v[0].Ints[0]); d > 1 && (d < n || n <= 20) {
-				out = append(out, Attribute{c.ID, c.Label, d})
-			}
+			out = append(out, attribute{Attribute{c.ID, c.Label, 0}, at, false})
 		}
 	}
-	return out, nil
+	return out
+}
+
+// apart are the attributes of which rows have at least two different values, and not
+// nearly one each.
+func apart(attributes []attribute, alone *table.Groups) (out []Attribute) {
+	rows := alone.Levels[0].Size(0)
+	for _, a := range attributes {
+		_, counts, _ := alone.Figures(table.Measure{Column: a.place, Op: frame.Distinct})
+		n := int(counts[0].Ints[0])
+		switch {
+		case n < 2 || !a.days && n == rows && n > 20:
+		case a.days:
+			out = append(out, a.Attribute)
+		default:
+			a.Groups = n
+			out = append(out, a.Attribute)
+		}
+	}
+	return out
 }
 
 // hasCells tells whether a column was read or computed for this sheet.

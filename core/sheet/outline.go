@@ -2,25 +2,28 @@ package sheet
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"slices"
 	"sync"
 
+	"mantilla/core/fold"
 	"mantilla/core/frame"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // outline is a grouped table: which groups are shown in which order, and which
 // of them are unfolded.
 type outline struct {
 	*figures
-	order   [][]uint32 // by level: the groups of each parent, in the order shown
-	rest    frame.Selection
-	restOf  *figures // of the groups beyond the limit
-	gather  func() frame.Selection
+	order   [][]uint32   // by level: the groups of each parent, in the order shown
+	rest    *table.Where // rows of the groups beyond the limit; nil where there are none
+	restOf  *figures     // of these
+	below   table.Order  // the rows below the deepest groups
 	blocks  []block
 	lines   int
-	starts  []int // by leaf: where its rows begin in gather's; one element more than leaves
+	starts  []int // by leaf: where its rows begin in below; one element more than leaves
 	open    int
 	leaves  bool // the rows of the deepest groups can be unfolded
 	rows    bool // some are
@@ -40,8 +43,8 @@ type block struct {
 	opened bool
 }
 
-// below counts the lines that are shown below the group of a block.
-func (o *outline) below(at int) int {
+// linesBelow counts the lines that are shown below the group of a block.
+func (o *outline) linesBelow(at int) int {
 	if o.blocks[at].level == 0 {
 		return 0
 	}
@@ -65,7 +68,7 @@ func (o *outline) below(at int) int {
 }
 
 // arrange settles the lines of a grouped table.
-func (s *Sheet) arrange(f *figures) (*outline, error) {
+func (s *Sheet) arrange(ctx context.Context, f *figures) (*outline, error) {
 	o := &outline{figures: f, open: s.View.Open, toggled: map[string]bool{}, leaves: s.view.Show != report.Crosstab}
 	if o.open < 0 {
 		o.open = s.unfolded(f)
@@ -84,12 +87,12 @@ func (s *Sheet) arrange(f *figures) (*outline, error) {
 	o.order = s.orderGroups(f, s.levels)
 	shown := o.order[1]
 	if s.View.Limit > 0 && len(shown) > s.View.Limit {
-		if err := s.restOf(o, shown[s.View.Limit:]); err != nil {
+		if err := s.restOf(ctx, o, shown[:s.View.Limit]); err != nil {
 			return nil, err
 		}
 		shown = shown[:s.View.Limit]
 	}
-	if err := s.gathered(o); err != nil {
+	if err := s.gathered(ctx, o); err != nil {
 		return nil, err
 	}
 	for _, g := range shown {
@@ -104,39 +107,36 @@ func (s *Sheet) arrange(f *figures) (*outline, error) {
 
 // gathered settles which rows are shown below the deepest groups: all, or where
 // zeros are left out those that have a figure.
-func (s *Sheet) gathered(o *outline) error {
-	leaves := &o.groups.Levels[len(o.groups.Levels)-1]
-	o.starts = leaves.Rows
-	o.gather = sync.OnceValue(func() frame.Selection { return o.groups.Gather(s.order) })
-	marked, err := s.hides()
-	if err != nil || marked == nil {
+func (s *Sheet) gathered(ctx context.Context, o *outline) error {
+	deepest := len(o.groups.Levels) - 1
+	o.starts = o.groups.Levels[deepest].Rows
+	o.below = s.sorted()
+	o.below.By = placesOf(s.levels[:deepest])
+	if o.below.Filled = s.hides(); o.below.Filled == nil {
+		return nil
+	}
+	groups, err := s.rows.Groups(ctx, o.below.Where, o.below.By, nil)
+	if err != nil {
 		return err
 	}
-	all := o.gather()
-	rows := make(frame.Selection, 0, len(all))
-	o.starts = make([]int, len(leaves.Rows))
-	for leaf := range leaves.Len() {
-		for _, row := range all[leaves.Rows[leaf]:leaves.Rows[leaf+1]] {
-			if marked[row] {
-				rows = append(rows, row)
-			}
-		}
-		o.starts[leaf+1] = len(rows)
+	sizes, few := map[string]int{}, &figures{groups: groups}
+	for leaf := range groups.Levels[deepest].Len() {
+		sizes[few.path(deepest, leaf)] = groups.Levels[deepest].Size(leaf)
 	}
-	o.gather = func() frame.Selection { return rows }
+	o.starts = make([]int, o.groups.Levels[deepest].Len()+1)
+	for leaf := range o.groups.Levels[deepest].Len() {
+		o.starts[leaf+1] = o.starts[leaf] + sizes[o.path(deepest, leaf)]
+	}
 	return nil
 }
 
-// hides tells which rows have a line of their own; nil where all have.
-func (s *Sheet) hides() ([]bool, error) {
-	anyOfRows := slices.ContainsFunc(s.shown, func(id string) bool {
-		c := s.set.Column(id)
-		return isMeasure(c) && ofRows(c)
-	})
-	if s.View.Zeros != "omit" || !anyOfRows {
-		return nil, nil
+// hides are the columns of which a row must have a figure to have a line of its own;
+// nil where all rows have one.
+func (s *Sheet) hides() []int {
+	if s.View.Zeros != "omit" {
+		return nil
 	}
-	return s.nonZero(s.shown)
+	return s.filled(s.shown)
 }
 
 // mostUnfolded is how many lines a grouped sheet unfolds by itself.
@@ -178,15 +178,28 @@ func (o *outline) add(level, group int, above string) {
 	}
 }
 
-// restOf gathers the rows of the groups beyond the limit.
-func (s *Sheet) restOf(o *outline, groups []uint32) error {
-	var rows frame.Selection
-	for _, g := range groups {
-		rows = append(rows, o.groups.RowsOf(1, int(g))...)
+// restOf computes the figures of the groups beyond the limit: of the rows that are
+// in none of those shown.
+func (s *Sheet) restOf(ctx context.Context, o *outline, shown []uint32) error {
+	l := &o.groups.Levels[1]
+	name := s.rows.Schema()[s.levels[0].place].Name
+	not := table.Condition{Column: name, Test: table.IsNot}
+	rest := s.where()
+	for _, g := range shown {
+		switch v := l.Key(int(g)); {
+		case v.Null:
+			rest.Conditions = append(rest.Conditions, table.Condition{Column: name, Test: table.NotEmpty})
+		case v.Kind == frame.Text:
+			not.Texts = append(not.Texts, v.Text)
+		default:
+			not.Ints = append(not.Ints, v.Int())
+		}
 	}
-	slices.Sort(rows)
-	o.rest = rows
-	f, err := s.figuresOf(rows, nil, o.ids, o.groups)
+	if len(not.Texts)+len(not.Ints) > 0 {
+		rest.Conditions = append(rest.Conditions, not)
+	}
+	o.rest = &rest
+	f, err := s.figuresOf(ctx, rest, nil, o.ids, o.groups)
 	o.restOf = f
 	return err
 }
@@ -238,7 +251,7 @@ func (s *Sheet) comparison(f *figures, levels []level, l int) func(a, b uint32) 
 				return c
 			}
 			if x.field.Kind == frame.Text {
-				return sign * cmp.Compare(frame.Fold(v.Text(int(a))), frame.Fold(v.Text(int(b))))
+				return sign * cmp.Compare(fold.Text(v.Text(int(a))), fold.Text(v.Text(int(b))))
 			}
 			return sign * v.Digits(int(a)).Cmp(v.Digits(int(b)))
 		})

@@ -1,26 +1,29 @@
 package sheet
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
+	"mantilla/core/fold"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/nearest"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // prepared is a dataset made ready for a view: the changes are applied, and
-// the frame has a column for everything that rows are shown, filtered, sorted
+// the table has a column for everything that rows are shown, filtered, sorted
 // and grouped by.
 type prepared struct {
 	set     *report.Dataset
 	view    *report.View
 	setting Setting
-	source  *frame.Frame // as the result has it
-	rows    *frame.Frame
+	source  table.Table // as the result has it
+	rows    table.Table // with a column for everything that is computed of rows
 	scope   formula.Scope
 	atRows  []report.Calculated
 	atAll   []report.Calculated // at groups
@@ -31,15 +34,13 @@ type prepared struct {
 	filters []Filter
 	key     string // tells the selected rows and all formulas apart
 
-	need   map[string]bool // columns that have cells
-	pick   frame.Selection // the selected rows, once picked
-	picked bool
-
-	extra  []*formula.Formula // what the frame has beyond the scope, in its order
-	places map[string]int     // of extra columns by their text
+	need   map[string]bool    // columns that the view speaks of, and what these are computed from
+	extra  []*formula.Formula // what the table has beyond the scope, in its order
+	texts  []string           // of these
+	places map[string]int     // of these by their text
 }
 
-// level is what rows are grouped by, and its place in the frame.
+// level is what rows are grouped by, and its place in the table.
 type level struct {
 	text, label string
 	field       frame.Field
@@ -47,7 +48,8 @@ type level struct {
 	code        string // the column that tells namesakes apart, where there are some
 }
 
-func prepare(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting) (*prepared, error) {
+func prepare(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c Changes,
+	setting Setting) (*prepared, error) {
 	if err := c.check(); err != nil {
 		return nil, err
 	}
@@ -63,7 +65,7 @@ func prepare(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, se
 	for id, err := range faults {
 		return nil, fmt.Errorf("column %s: %w", id, err)
 	}
-	if err := p.apply(c); err != nil {
+	if err := p.apply(ctx, c); err != nil {
 		return nil, err
 	}
 	if err := p.choose(); err != nil {
@@ -76,12 +78,12 @@ func prepare(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, se
 		}
 		p.filters = append(p.filters, f)
 	}
-	p.compute(rows, c)
+	p.compute()
 	return p, nil
 }
 
 // apply lays the changes over the view.
-func (p *prepared) apply(c Changes) error {
+func (p *prepared) apply(ctx context.Context, c Changes) error {
 	v := p.view
 	if c.Columns != nil {
 		v.Columns = slices.Clone(c.Columns)
@@ -131,11 +133,11 @@ func (p *prepared) apply(c Changes) error {
 	if c.Open != nil {
 		v.Open = *c.Open
 	}
-	return p.readLevels()
+	return p.readLevels(ctx)
 }
 
 // readLevels reads what rows are grouped by.
-func (p *prepared) readLevels() error {
+func (p *prepared) readLevels(ctx context.Context) error {
 	v := p.view
 	if v.Show == report.Crosstab && len(v.Down)+len(v.Across) == 0 {
 		v.Down = v.Levels
@@ -146,7 +148,7 @@ func (p *prepared) readLevels() error {
 		texts []string
 	}{{"group", &p.levels, v.Levels}, {"down", &p.down, v.Down}, {"across", &p.across, v.Across}} {
 		for _, text := range part.texts {
-			l, err := p.level(text)
+			l, err := p.level(ctx, text)
 			if err != nil {
 				return &Fault{part.name, fmt.Errorf("grouping by %s: %w", text, err)}
 			}
@@ -162,7 +164,7 @@ func (p *prepared) readLevels() error {
 	return nil
 }
 
-func (p *prepared) level(text string) (level, error) {
+func (p *prepared) level(ctx context.Context, text string) (level, error) {
 	f, err := report.Level(text, p.scope)
 	if err != nil {
 		return level{}, err
@@ -171,7 +173,7 @@ func (p *prepared) level(text string) (level, error) {
 	if at := p.scope.Columns.Index(text); at >= 0 {
 		l.field = p.scope.Columns[at]
 	}
-	return p.namesakes(l)
+	return p.namesakes(ctx, l)
 }
 
 // labelOf names a level: its column's label, with the function before it.
@@ -190,17 +192,20 @@ func (p *prepared) labelOf(text string, f *formula.Formula) string {
 	return text
 }
 
-// place returns where a formula of rows stands in the frame; one that is more
+// place returns where a formula of rows stands in the table; one that is more
 // than a column gets a place of its own.
 func (p *prepared) place(text string, f *formula.Formula) int {
 	if at := p.scope.Columns.Index(text); at >= 0 {
 		return at
 	}
 	at, ok := p.places[text]
+	if !ok && p.rows != nil {
+		return -1 // the table is made, and has no such column
+	}
 	if !ok {
 		at = len(p.scope.Columns) + len(p.extra)
 		p.places[text] = at
-		p.extra = append(p.extra, f)
+		p.extra, p.texts = append(p.extra, f), append(p.texts, text)
 	}
 	return at
 }
@@ -272,7 +277,7 @@ func idOf(label string) string {
 			return r
 		}
 		return '_'
-	}, frame.Fold(label))
+	}, fold.Text(label))
 	return "own_" + strings.Trim(id, "_")
 }
 
@@ -332,7 +337,7 @@ func (p *prepared) fieldOf(c *report.Column) frame.Field {
 	return c.Field()
 }
 
-// placesOf returns where columns stand in the frame; those of groups stand
+// placesOf returns where columns stand in the table; those of groups stand
 // nowhere and are left out.
 func (p *prepared) placesOf(ids []string) (places []int) {
 	for _, id := range ids {

@@ -6,6 +6,7 @@ import (
 	"github.com/apache/arrow-go/v18/arrow"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // rowsOf builds frames of a schema.
@@ -15,7 +16,7 @@ type rowsOf struct {
 }
 
 // frame makes rows of texts and numbers; nil is no value.
-func (b *rowsOf) frame(rows [][]any) *frame.Frame {
+func (b *rowsOf) frame(rows [][]any) *table.Kept {
 	b.t.Helper()
 	var records []arrow.RecordBatch
 	builder := frame.NewBuilder(b.schema, 1000,
@@ -42,5 +43,5 @@ func (b *rowsOf) frame(rows [][]any) *frame.Frame {
 	if err != nil {
 		b.t.Fatal(err)
 	}
-	return f
+	return table.Of(f, table.Fresh{})
 }

@@ -5,13 +5,14 @@
 package sheet
 
 import (
-	"fmt"
+	"context"
 	"slices"
 
 	"mantilla/core/frame"
 	"mantilla/core/nearest"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // Fault says what is wrong with a reader's changes, and in which of them.
@@ -28,26 +29,11 @@ func (f *Fault) Unwrap() error { return f.Err }
 type Setting struct {
 	Given    map[string]frame.Value // single values that formulas speak of
 	Calendar period.Calendar        // of the reader: moving ranges in filters, the zone
-	Cache    Cache                  // keeps what is dear to compute; [Fresh] where nothing does
+	Cache    table.Cache            // keeps what is dear to compute; [table.Fresh] where nothing does
 
 	fold    []string
 	figures []string // formulas of all rows that will be computed
 }
-
-// Sized is a value that knows about how much memory it takes.
-type Sized interface{ Bytes() int }
-
-// Cache keeps values by what asked for them. The keys of one cache are of one
-// result.
-type Cache interface {
-	Get(key string, make func() (Sized, error)) (Sized, error)
-}
-
-// Fresh computes everything anew.
-type Fresh struct{}
-
-// Get calls make.
-func (Fresh) Get(_ string, make func() (Sized, error)) (Sized, error) { return make() }
 
 // Column is one column of a sheet. In a crosstab it is a measure of one group
 // across: Heads are the names of that group and those above it, outermost
@@ -60,7 +46,7 @@ type Column struct {
 	Measure int         // which of the crosstab's measures it is
 }
 
-// Sheet is a view laid out.
+// Sheet is a view laid out. It may be read by several goroutines.
 type Sheet struct {
 	View    *report.View // with the changes
 	Dataset *report.Dataset
@@ -76,14 +62,13 @@ type Sheet struct {
 	Links   []string
 
 	*prepared
-	base     *report.View // without the changes
-	changes  Changes
-	selected frame.Selection
-	order    frame.Selection
-	outline  *outline
-	cross    *cross
-	needs    []int // places of columns that lines are made of
-	toned    []tone
+	base    *report.View // without the changes
+	changes Changes
+	order   table.Order // of rows, where these are the lines
+	outline *outline
+	cross   *cross
+	needs   []int // places of columns that lines of rows are made of
+	toned   []tone
 }
 
 // Level is one level of the groups of a sheet.
@@ -102,17 +87,18 @@ type Total struct {
 // Lay lays out a view of the rows. It fails with a [*Fault] when the changes
 // do not fit the dataset, and otherwise when rows cannot be loaded or a formula
 // gives a number that is too large.
-func Lay(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting) (*Sheet, error) {
+func Lay(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c Changes,
+	setting Setting) (*Sheet, error) {
 	setting.fold = c.Fold
 	asked := c
 	if v.Show == report.Chart && v.Drawn == "histogram" && c.Drawn == "" && c.Show == "" {
-		bands, err := bins(rows, d, v, c, setting)
+		bands, err := bins(ctx, rows, d, v, c, setting)
 		if err != nil {
 			return nil, err
 		}
 		c.Group = []string{bands}
 	}
-	p, err := prepare(rows, d, v, c, setting)
+	p, err := prepare(ctx, rows, d, v, c, setting)
 	if err != nil {
 		return nil, err
 	}
@@ -126,49 +112,42 @@ func Lay(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, settin
 		base:     v,
 		changes:  asked,
 	}
-	if s.selected, err = p.selection(); err != nil {
+	if s.Rows, err = p.rows.Count(ctx, p.where()); err != nil {
 		return nil, err
-	}
-	s.Rows = len(s.selected)
-	if s.selected == nil {
-		s.Rows = rows.Rows()
 	}
 	for _, l := range p.levels {
 		s.Levels = append(s.Levels, Level{l.text, l.label, l.field})
 	}
 	switch p.view.Show {
 	case report.Crosstab:
-		return s, s.layCrosstab()
+		return s, s.layCrosstab(ctx)
 	case report.Chart:
-		return s, s.layChart()
+		return s, s.layChart(ctx)
 	}
-	return s, s.layTable()
+	return s, s.layTable(ctx)
 }
 
 // layTable settles columns, totals, groups and order of a table, and of the
 // other forms whose lines are rows.
-func (s *Sheet) layTable() error {
-	figures, err := s.figures(s.levels, s.shown)
+func (s *Sheet) layTable(ctx context.Context) error {
+	figures, err := s.figures(ctx, s.levels, s.shown)
 	if err != nil {
 		return err
 	}
-	if s.order, err = s.sorted(); err != nil {
-		return err
-	}
-	if len(s.levels) == 0 && s.view.Show == report.Table {
-		if err := s.dropZeros(); err != nil {
-			return err
-		}
-	}
+	s.order = s.sorted()
 	s.Lines = s.Rows
-	if s.order != nil {
-		s.Lines = len(s.order)
-	}
-	if len(s.levels) > 0 {
-		if s.outline, err = s.arrange(figures); err != nil {
+	switch {
+	case len(s.levels) > 0:
+		if s.outline, err = s.arrange(ctx, figures); err != nil {
 			return err
 		}
 		s.Lines = s.outline.lines
+	case s.view.Show == report.Table: // lines of rows without a figure are left out; totals are still of all
+		if s.order.Filled = s.hides(); s.order.Filled != nil {
+			if s.Lines, err = s.rows.Count(ctx, s.order.Where); err != nil {
+				return err
+			}
+		}
 	}
 	for _, id := range s.shown {
 		c := s.set.Column(id)
@@ -181,6 +160,7 @@ func (s *Sheet) layTable() error {
 		}
 	}
 	s.needs = s.placesOf(append(slices.Clone(s.shown), s.Links...))
+	s.toned = s.tonesWithin(s.scope)
 	for _, c := range s.Columns {
 		t := Total{Op: c.Total}
 		if f, ok := figures.of[c.ID]; ok {
@@ -191,27 +171,6 @@ func (s *Sheet) layTable() error {
 		}
 		s.Totals = append(s.Totals, t)
 	}
-	return nil
-}
-
-// dropZeros leaves out the lines of rows without a figure; totals are still of
-// all rows.
-func (s *Sheet) dropZeros() error {
-	marked, err := s.hides()
-	if err != nil || marked == nil {
-		return err
-	}
-	rows := frame.Selection{}
-	for i := range s.Rows {
-		row := uint32(i)
-		if s.order != nil {
-			row = s.order[i]
-		}
-		if marked[row] {
-			rows = append(rows, row)
-		}
-	}
-	s.order = rows
 	return nil
 }
 
@@ -231,32 +190,30 @@ func (s *Sheet) link(o *report.Opens) {
 	}
 }
 
-// sorted orders the selected rows by the columns among the sort keys.
-func (s *Sheet) sorted() (frame.Selection, error) {
-	var keys []frame.Key
+// sorted is the order of the rows that meet the filters, by the columns among the
+// sort keys.
+func (s *Sheet) sorted() table.Order {
+	out := table.Order{Where: s.where()}
 	for _, k := range s.Sort {
 		if c := s.set.Column(k.Column); c != nil && !c.AtGroups {
-			keys = append(keys, k)
+			out.Keys = append(out.Keys, k)
 		}
 	}
-	if len(keys) == 0 {
-		return s.selected, nil
-	}
-	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/sort%v", s.key, keys), func() (Sized, error) {
-		rows, err := s.rows.Sort(s.selected, keys)
-		return order(rows), err
-	})
-	if err != nil {
-		return nil, err
-	}
-	return frame.Selection(kept.(order)), nil
+	return out
 }
 
-// order is a selection that can be kept.
-type order frame.Selection
-
-// Bytes returns how much memory the order takes.
-func (o order) Bytes() int { return 4 * len(o) }
+// Bytes returns about how much memory the sheet takes, beside what the cache keeps
+// for itself.
+func (s *Sheet) Bytes() int {
+	n := 10_000 + 500*len(s.Columns)
+	if s.outline != nil {
+		n += 40 * len(s.outline.blocks)
+	}
+	if s.Chart != nil {
+		n += 100 * (len(s.Chart.Points) + len(s.Chart.Places)*(1+len(s.Chart.Series)))
+	}
+	return n
+}
 
 // HasTotals tells whether anything stands under the columns.
 func (s *Sheet) HasTotals() bool {

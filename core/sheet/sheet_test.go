@@ -10,6 +10,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 var lots = report.Dataset{ID: "lots", Columns: []report.Column{
@@ -39,7 +40,7 @@ var view = report.View{
 	Sort:    []frame.Key{{Column: "kg", Descending: true}},
 }
 
-func rows(t *testing.T) *frame.Frame {
+func rows(t *testing.T) *table.Kept {
 	t.Helper()
 	var records []arrow.RecordBatch
 	b := frame.NewBuilder(lots.Schema(), 2, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
@@ -66,12 +67,12 @@ func rows(t *testing.T) *frame.Frame {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return f
+	return table.Of(f, table.Fresh{})
 }
 
 func lay(t *testing.T, c Changes) *Sheet {
 	t.Helper()
-	s, err := Lay(rows(t), &lots, &view, c, setting)
+	s, err := Lay(t.Context(), rows(t), &lots, &view, c, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -82,7 +83,7 @@ func lay(t *testing.T, c Changes) *Sheet {
 func column(t *testing.T, s *Sheet, col int) string {
 	t.Helper()
 	var cells []string
-	err := s.Each(func(b *frame.Batch) error {
+	err := s.Each(t.Context(), func(b *frame.Batch) error {
 		for r := range b.Rows {
 			cells = append(cells, b.Value(col, r).String())
 		}
@@ -94,7 +95,7 @@ func column(t *testing.T, s *Sheet, col int) string {
 	return strings.Join(cells, " ")
 }
 
-var setting = Setting{Calendar: period.Calendar{Today: period.Date(2026, 10, 15)}, Cache: Fresh{}}
+var setting = Setting{Calendar: period.Calendar{Today: period.Date(2026, 10, 15)}, Cache: table.Fresh{}}
 
 func TestLay(t *testing.T) {
 	cases := []struct {
@@ -126,7 +127,7 @@ func TestLayChoosesColumnsAndLinks(t *testing.T) {
 	if len(s.Columns) != 2 || s.Columns[0].ID != "pay" || strings.Join(s.Links, " ") != "lot site" {
 		t.Fatalf("columns %v, links %v", s.Columns, s.Links)
 	}
-	lines, err := s.Read(0, 1)
+	lines, err := s.Read(t.Context(), 0, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -144,7 +145,7 @@ func TestLayChoosesColumnsAndLinks(t *testing.T) {
 
 func TestLayRefusesUnknownColumns(t *testing.T) {
 	for _, c := range []Changes{{Columns: []string{"lott"}}, {Sort: []string{"lott"}}} {
-		if _, err := Lay(rows(t), &lots, &view, c, setting); err == nil ||
+		if _, err := Lay(t.Context(), rows(t), &lots, &view, c, setting); err == nil ||
 			!strings.Contains(err.Error(), "did you mean lot?") {
 			t.Errorf("%+v: %v", c, err)
 		}
@@ -155,7 +156,7 @@ func TestReadStaysWithinTheSheet(t *testing.T) {
 	s := lay(t, Changes{})
 	for _, c := range []struct{ first, count, want int }{{0, 2, 2}, {4, 10, 1}, {5, 1, 0}, {99, 5, 0}, {-3, 2, 2},
 		{0, -1, 0}} {
-		if lines, err := s.Read(c.first, c.count); err != nil || len(lines) != c.want {
+		if lines, err := s.Read(t.Context(), c.first, c.count); err != nil || len(lines) != c.want {
 			t.Errorf("%d rows from %d: got %d, %v; want %d", c.count, c.first, len(lines), err, c.want)
 		}
 	}
@@ -213,7 +214,7 @@ func TestFiltersRefuse(t *testing.T) {
 		"sum(kg)=3":       "figure of many rows",
 		"ok=perhaps":      "neither yes nor no",
 	} {
-		if _, err := Lay(rows(t), &lots, &view, Changes{Filters: []string{text}}, setting); err == nil ||
+		if _, err := Lay(t.Context(), rows(t), &lots, &view, Changes{Filters: []string{text}}, setting); err == nil ||
 			!strings.Contains(err.Error(), says) {
 			t.Errorf("%q: got %v; want an error with %q", text, err, says)
 		}

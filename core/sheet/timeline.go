@@ -1,8 +1,12 @@
 package sheet
 
 import (
+	"context"
+	"fmt"
+
 	"mantilla/core/frame"
 	"mantilla/core/period"
+	"mantilla/core/table"
 )
 
 // Span is the first and last day of a timeline's bar. Where the end is missing
@@ -12,36 +16,17 @@ type Span [2]period.Day
 
 // Spans returns the bars of lines of a timeline, and the days that all bars of
 // the sheet lie within.
-func (s *Sheet) Spans(lines []Line) (spans []Span, from, to period.Day, err error) {
+func (s *Sheet) Spans(ctx context.Context, lines []Line) (spans []Span, from, to period.Day, err error) {
 	start, end := s.scope.Columns.Index(s.view.Start), s.scope.Columns.Index(s.view.End)
-	groups, err := s.rows.Group(s.selected, nil)
+	low, high, err := s.reach(ctx, start, end)
 	if err != nil {
 		return nil, 0, 0, err
 	}
-	low, high := s.today(), s.today()
-	found := false
-	for _, at := range []int{start, end} {
-		for _, op := range []frame.Op{frame.Min, frame.Max} {
-			field, v, err := groups.Measure(frame.Measure{Column: at, Op: op})
-			if err != nil {
-				return nil, 0, 0, err
-			}
-			x := v[0].Value(field, 0)
-			if x.Null {
-				continue
-			}
-			d := s.dayOf(x)
-			if !found {
-				low, high, found = d, d, true
-			}
-			low, high = min(low, d), max(high, d)
-		}
-	}
-	numbers := make(frame.Selection, len(lines))
+	numbers := make([]uint32, len(lines))
 	for i, l := range lines {
 		numbers[i] = l.Row
 	}
-	b, err := s.rows.Take(numbers, []int{start, end})
+	b, err := s.rows.Take(ctx, numbers, []int{start, end})
 	if err != nil {
 		return nil, 0, 0, err
 	}
@@ -55,6 +40,34 @@ func (s *Sheet) Spans(lines []Line) (spans []Span, from, to period.Day, err erro
 		spans = append(spans, span)
 	}
 	return spans, low, high, nil
+}
+
+// reach returns the first and the last day of any bar; where there is none, today.
+func (s *Sheet) reach(ctx context.Context, start, end int) (low, high period.Day, err error) {
+	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/reach/%d/%d", s.key, start, end), func() (table.Sized, error) {
+		var measures []table.Measure
+		for _, at := range []int{start, end} {
+			measures = append(measures, table.Measure{Column: at, Op: frame.Min}, table.Measure{Column: at, Op: frame.Max})
+		}
+		return s.rows.Groups(ctx, s.where(), nil, distinct(measures))
+	})
+	if err != nil {
+		return 0, 0, err
+	}
+	low, high = s.today(), s.today()
+	found, groups := false, kept.(*table.Groups)
+	for i, field := range groups.Fields {
+		x := groups.Levels[0].Figures[i].Value(field, 0)
+		if x.Null {
+			continue
+		}
+		d := s.dayOf(x)
+		if !found {
+			low, high, found = d, d, true
+		}
+		low, high = min(low, d), max(high, d)
+	}
+	return low, high, nil
 }
 
 func (s *Sheet) today() period.Day {

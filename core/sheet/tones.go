@@ -34,16 +34,9 @@ func (s *Sheet) tonesWithin(scope formula.Scope) (out []tone) {
 	return out
 }
 
-func (s *Sheet) rowTones() []tone {
-	if s.toned == nil {
-		s.toned = append([]tone{}, s.tonesWithin(s.scope)...)
-	}
-	return s.toned
-}
-
 // toneRows marks lines of rows; b has the columns of the scope.
 func (s *Sheet) toneRows(lines []Line, b *frame.Batch) error {
-	for _, t := range s.rowTones() {
+	for _, t := range s.toned {
 		v, err := t.formula.Rows(b)
 		if err != nil {
 			return err

@@ -1,12 +1,15 @@
 package sheet
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
 
+	"mantilla/core/fold"
 	"mantilla/core/frame"
 	"mantilla/core/report"
+	"mantilla/core/table"
 )
 
 // Values are what a column holds under the filters on other columns.
@@ -30,8 +33,8 @@ type Item struct {
 // ValuesOf lists the values of a column or of something computed of each row,
 // such as month(received), among the rows that meet the filters on others. A
 // search keeps the values that hold it, whatever the case and accents.
-func ValuesOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, setting Setting, column, search string,
-	limit int) (*Values, error) {
+func ValuesOf(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c Changes, setting Setting,
+	column, search string, limit int) (*Values, error) {
 	if column == "" || column == "none" {
 		return nil, &Fault{"columns", fmt.Errorf("a column is wanted whose values are to be listed")}
 	}
@@ -41,13 +44,13 @@ func ValuesOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, s
 	})
 	whole := d.Rows()
 	c.Columns, c.Sort, c.Group, c.Show, c.Limit = nil, nil, []string{column}, "table", nil
-	s, err := Lay(rows, d, whole, c, setting)
+	s, err := Lay(ctx, rows, d, whole, c, setting)
 	if err != nil {
 		return nil, err
 	}
 	l := &s.outline.groups.Levels[1]
 	out := &Values{Field: l.Field}
-	search = frame.Fold(search)
+	search = fold.Text(search)
 	for g := range l.Len() {
 		value := l.Keys.Value(l.Field, g)
 		if value.Null {
@@ -58,7 +61,7 @@ func ValuesOf(rows *frame.Frame, d *report.Dataset, v *report.View, c Changes, s
 			out.Low = value
 		}
 		text := s.KeyText(value)
-		if !strings.Contains(frame.Fold(text), search) {
+		if !strings.Contains(fold.Text(text), search) {
 			continue
 		}
 		if out.Of++; len(out.Items) < limit {
@@ -77,31 +80,31 @@ type Filled struct {
 
 // Completeness counts, for each column of the rows, those without a value. The
 // filter column= selects them.
-func Completeness(rows *frame.Frame, d *report.Dataset, c Changes, setting Setting) ([]Filled, error) {
+func Completeness(ctx context.Context, rows table.Table, d *report.Dataset, c Changes, setting Setting) ([]Filled,
+	error) {
 	c.Columns, c.Sort, c.Group, c.Show, c.Limit = nil, nil, []string{"none"}, "table", nil
 	view := d.Rows()
 	for _, col := range d.Columns {
 		view.Columns = append(view.Columns, col.ID)
 	}
-	s, err := Lay(rows, d, view, c, setting)
+	s, err := Lay(ctx, rows, d, view, c, setting)
 	if err != nil {
 		return nil, err
 	}
-	groups, err := s.rows.Group(s.selected, nil)
+	var columns []report.Column
+	var counts []table.Measure
+	for _, col := range s.set.Columns {
+		if at := s.scope.Columns.Index(col.ID); at >= 0 {
+			columns, counts = append(columns, col), append(counts, table.Measure{Column: at, Op: frame.Count})
+		}
+	}
+	groups, err := s.rows.Groups(ctx, s.where(), nil, counts)
 	if err != nil {
 		return nil, err
 	}
 	var out []Filled
-	for _, col := range s.set.Columns {
-		at := s.scope.Columns.Index(col.ID)
-		if at < 0 {
-			continue
-		}
-		_, v, err := groups.Measure(frame.Measure{Column: at, Op: frame.Count})
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, Filled{col, s.Rows - int(v[0].Ints[0]), s.Rows})
+	for i, col := range columns {
+		out = append(out, Filled{col, s.Rows - int(groups.Levels[0].Figures[i].Ints[0]), s.Rows})
 	}
 	return out, nil
 }

@@ -222,7 +222,7 @@ func keepCompared(ctx context.Context, session source.Session, q query.Query, ke
 	}
 	out := frame.NewBuilder(q.Dataset.Schema(), frame.BatchRows,
 		func(r arrow.RecordBatch) error { return keep.Add(ctx, r) })
-	if err := compare.Periods(periods, layout, out); err != nil {
+	if err := compare.Periods(ctx, periods, layout, out); err != nil {
 		return err
 	}
 	c.rows = out.Rows()

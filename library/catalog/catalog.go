@@ -8,7 +8,7 @@ import (
 	"slices"
 	"strings"
 
-	"mantilla/core/frame"
+	"mantilla/core/fold"
 	"mantilla/core/nearest"
 	"mantilla/core/report"
 	"mantilla/model"
@@ -69,7 +69,7 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 			continue
 		}
 		counts[d.Category]++
-		if category != "" && frame.Fold(category) != frame.Fold(d.Category) {
+		if category != "" && fold.Text(category) != fold.Text(d.Category) {
 			continue
 		}
 		e := Entry{Definition: d}
@@ -100,9 +100,9 @@ var depths = map[string]int{"overview": 0, "breakdown": 1, "lines": 2}
 // likeness scores how well a report meets a search, less being better; ok is
 // false when some word is near none of the report's.
 func likeness(d *report.Definition, search string) (score int, ok bool) {
-	title := strings.Fields(frame.Fold(d.Title + " " + strings.ReplaceAll(d.ID, "-", " ")))
-	rest := strings.Fields(frame.Fold(d.Category + " " + d.Depth + " " + d.About))
-	for _, word := range strings.Fields(frame.Fold(search)) {
+	title := strings.Fields(fold.Text(d.Title + " " + strings.ReplaceAll(d.ID, "-", " ")))
+	rest := strings.Fields(fold.Text(d.Category + " " + d.Depth + " " + d.About))
+	for _, word := range strings.Fields(fold.Text(search)) {
 		best := min(closest(word, title), 2+closest(word, rest))
 		if best > 2+1+nearest.Slips(word) {
 			return 0, false

@@ -194,7 +194,7 @@ func (a *Access) figureOf(ctx context.Context, r *reading.Result, t Tile) (figur
 	if err != nil {
 		return figure, "", "", err
 	}
-	s, err := read.Lay()
+	s, err := read.Lay(ctx)
 	if err != nil {
 		return figure, "", "", err
 	}
@@ -203,7 +203,7 @@ func (a *Access) figureOf(ctx context.Context, r *reading.Result, t Tile) (figur
 			return s.Totals[i].Value, sheet.Heading(c.Column), s.Told(), nil
 		}
 	}
-	v, err := read.Figure(t.Measure)
+	v, err := read.Figure(ctx, t.Measure)
 	if err != nil {
 		return v, "", "",
 			model.Refuse("measure", "%q has no total in the view and is no formula of all rows: %w", t.Measure, err)

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"strings"
 
@@ -10,6 +11,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/table"
 	"mantilla/model"
 	"mantilla/store/cache"
 )
@@ -26,7 +28,7 @@ type Reading struct {
 	Kept    *KeptView // the view that somebody kept, if it is one
 	Dropped []string  // what of it no longer fits
 
-	rows    *frame.Frame
+	rows    table.Table
 	setting sheet.Setting
 }
 
@@ -59,15 +61,15 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Chang
 		kept, read.Dropped = read.Kept.Changes.Fit(read.Dataset, read.View, read.Kept.Seen)
 		read.Changes = c.Over(kept)
 	}
-	var err error
-	if read.rows, err = a.room.records.Frame(ctx, r.Result, read.Dataset.ID, read.Dataset.Schema()); err != nil {
+	rows, err := a.room.records.Frame(ctx, r.Result, read.Dataset.ID, read.Dataset.Schema())
+	if err != nil {
 		return nil, err
 	}
-	read.rows = read.rows.Within(ctx) // a reader who leaves ends the computation
 	calendar := r.calendar(a.Due())
 	day := period.DayOf(r.Manifest.StartedAt, r.zone)
 	read.setting = sheet.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
-		Cache: orders{a.room.records.Cache(), fmt.Sprintf("%d/%s/", r.Number, calendar.Today)}}
+		Cache: computed{a.room.records.Cache(), fmt.Sprintf("%d/%s/%s/", r.Number, calendar.Today, read.Dataset.ID)}}
+	read.rows = table.Of(rows, read.setting.Cache)
 	return read, nil
 }
 
@@ -106,45 +108,61 @@ func (a *Access) Sheet(ctx context.Context, r *Result, view string, c sheet.Chan
 	if err != nil {
 		return nil, err
 	}
-	return read.Lay()
+	return read.Lay(ctx)
 }
 
-// Lay lays the view out.
-func (r *Reading) Lay() (*sheet.Sheet, error) {
-	return sheet.Lay(r.rows, r.Dataset, r.View, r.Changes, r.setting)
+// Lay lays the view out. What is laid is kept, so that further pages of it need not
+// settle anything anew.
+func (r *Reading) Lay(ctx context.Context) (*sheet.Sheet, error) {
+	return r.lay(ctx, r.View, r.Changes)
+}
+
+func (r *Reading) lay(ctx context.Context, v *report.View, c sheet.Changes) (*sheet.Sheet, error) {
+	asked, err := json.Marshal(c)
+	if err != nil {
+		return nil, err
+	}
+	key := model.Digest(fmt.Sprintf("%s\n%s\n%s\n%q", v.ID, v.Says, asked, c.Fold))
+	laid, err := r.setting.Cache.Get("laid/"+key, func() (table.Sized, error) {
+		return sheet.Lay(ctx, r.rows, r.Dataset, v, c, r.setting)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return laid.(*sheet.Sheet), nil
 }
 
 // Values lists what a column holds under the filters on other columns.
-func (r *Reading) Values(column, search string, limit int) (*sheet.Values, error) {
-	return sheet.ValuesOf(r.rows, r.Dataset, r.View, r.Changes, r.setting, column, search, limit)
+func (r *Reading) Values(ctx context.Context, column, search string, limit int) (*sheet.Values, error) {
+	return sheet.ValuesOf(ctx, r.rows, r.Dataset, r.View, r.Changes, r.setting, column, search, limit)
 }
 
 // Figure computes a formula of all rows of the view.
-func (r *Reading) Figure(text string) (frame.Value, error) {
-	return sheet.FigureOf(r.rows, r.Dataset, r.View, r.Changes, r.setting, text)
+func (r *Reading) Figure(ctx context.Context, text string) (frame.Value, error) {
+	return sheet.FigureOf(ctx, r.rows, r.Dataset, r.View, r.Changes, r.setting, text)
 }
 
 // Holds tells whether a condition over all rows of the view is true.
-func (r *Reading) Holds(condition string) (bool, error) {
-	return sheet.Holds(r.rows, r.Dataset, r.View, r.Changes, r.setting, condition)
+func (r *Reading) Holds(ctx context.Context, condition string) (bool, error) {
+	return sheet.Holds(ctx, r.rows, r.Dataset, r.View, r.Changes, r.setting, condition)
 }
 
 // Completeness counts the rows without a value, by column.
-func (r *Reading) Completeness() ([]sheet.Filled, error) {
-	return sheet.Completeness(r.rows, r.Dataset, r.Changes, r.setting)
+func (r *Reading) Completeness(ctx context.Context) ([]sheet.Filled, error) {
+	return sheet.Completeness(ctx, r.rows, r.Dataset, r.Changes, r.setting)
 }
 
 // Row reads all columns of one kept row.
-func (r *Reading) Row(number int) ([]sheet.Column, sheet.Line, error) {
+func (r *Reading) Row(ctx context.Context, number int) ([]sheet.Column, sheet.Line, error) {
 	if number < 0 || number >= r.rows.Rows() {
 		return nil, sheet.Line{}, model.Refuse("number", "the dataset %s has the rows 0 to %d", r.Dataset.ID, r.rows.Rows()-1)
 	}
 	all := sheet.Changes{Add: r.Changes.Add}
-	s, err := sheet.Lay(r.rows, r.Dataset, r.Dataset.Rows(), all, r.setting)
+	s, err := r.lay(ctx, r.Dataset.Rows(), all)
 	if err != nil {
 		return nil, sheet.Line{}, err
 	}
-	lines, err := s.Read(number, 1)
+	lines, err := s.Read(ctx, number, 1)
 	if err != nil {
 		return nil, sheet.Line{}, err
 	}
@@ -158,15 +176,15 @@ func (r *Reading) CheckFormula(text string) (*formula.Formula, error) {
 	return formula.Parse(text, scope)
 }
 
-// orders keeps what is dear to compute of one result in the cache of results.
-type orders struct {
+// computed keeps what is dear to compute of a dataset in the cache of results.
+type computed struct {
 	cache  *cache.Cache
 	prefix string
 }
 
 // Get returns what is kept or makes it.
-func (o orders) Get(key string, make func() (sheet.Sized, error)) (sheet.Sized, error) {
-	return o.cache.Get(o.prefix+key, func() (cache.Sized, error) { return make() })
+func (c computed) Get(key string, make func() (table.Sized, error)) (table.Sized, error) {
+	return c.cache.Get(c.prefix+key, func() (cache.Sized, error) { return make() })
 }
 
 // Today is the day that the result's formulas call today: that of its run.

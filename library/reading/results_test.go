@@ -85,7 +85,7 @@ func TestForgedResultsAreNotShown(t *testing.T) {
 		}
 		s, err := a.Reading.Sheet(t.Context(), r, "lots", sheet.Changes{})
 		if err == nil {
-			_, err = s.Read(0, 10)
+			_, err = s.Read(t.Context(), 0, 10)
 		}
 		if !errors.Is(err, model.ErrBroken) {
 			t.Errorf("exchanged rows are shown: %v", err)

@@ -166,7 +166,7 @@ func (c *composing) values(ctx context.Context, a *Access) (values []string, err
 	if err != nil {
 		return nil, err
 	}
-	found, err := read.Values(c.plan.Column, "", mostParts)
+	found, err := read.Values(ctx, c.plan.Column, "", mostParts)
 	if err != nil {
 		return nil, err
 	}
@@ -252,13 +252,13 @@ func (c *composing) wanted(ctx context.Context, a *Access, changes sheet.Changes
 		if err != nil {
 			return false, 0, err
 		}
-		s, err := read.Lay()
+		s, err := read.Lay(ctx)
 		if err != nil {
 			return false, 0, err
 		}
 		rows += s.Rows
 		if w := c.plan.Send.When; i == 0 && w != "" && w != "rows" {
-			if ok, err = read.Holds(w); err != nil {
+			if ok, err = read.Holds(ctx, w); err != nil {
 				return false, 0, fmt.Errorf("the condition to send: %w", err)
 			}
 		}

@@ -1,6 +1,7 @@
 package document
 
 import (
+	"context"
 	"net/url"
 	"slices"
 	"strings"
@@ -129,13 +130,13 @@ func (t *Table) before() (n int) {
 func (t *Table) text(v frame.Value) string { return sheet.Text(v, t.document.Zone) }
 
 // Each hands on the lines in order, some thousand at a time.
-func (t *Table) Each(visit func([]Line) error) error {
+func (t *Table) Each(ctx context.Context, visit func([]Line) error) error {
 	if t.sheet.Chart != nil {
-		return t.sheet.Grid().Each(func(cells []frame.Value) error {
+		return t.sheet.Grid().Each(ctx, func(cells []frame.Value) error {
 			return visit([]Line{{Kind: sheet.RowLine, Cells: t.texts(cells)}})
 		})
 	}
-	return t.sheet.LinesInTurn(func(lines []sheet.Line) error {
+	return t.sheet.LinesInTurn(ctx, func(lines []sheet.Line) error {
 		out := make([]Line, len(lines))
 		for i, l := range lines {
 			out[i] = t.line(l)

@@ -34,7 +34,7 @@ var errEnough = errors.New("enough lines seen")
 
 // fit finds widths, the size of letters and the way the page lies.
 func (p *press) fit(t *document.Table) (columns, error) {
-	natural, least, err := wishes(t)
+	natural, least, err := p.wishes(t)
 	if err != nil {
 		return columns{}, err
 	}
@@ -56,7 +56,7 @@ func (p *press) fit(t *document.Table) (columns, error) {
 }
 
 // wishes are the widths that columns would like and those they need.
-func wishes(t *document.Table) (natural, least []float64, err error) {
+func (p *press) wishes(t *document.Table) (natural, least []float64, err error) {
 	content, words := make([]float64, len(t.Heads)), make([]float64, len(t.Heads))
 	see := func(cells []string, bold bool, named bool) {
 		for i, text := range cells {
@@ -76,7 +76,7 @@ func wishes(t *document.Table) (natural, least []float64, err error) {
 	}
 	lines := 0
 	names, overflow := 0.0, false
-	err = t.Each(func(batch []document.Line) error {
+	err = t.Each(p.ctx, func(batch []document.Line) error {
 		for _, l := range batch {
 			named := t.Named && l.Kind != "row"
 			see(l.Cells, named, named)

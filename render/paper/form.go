@@ -31,7 +31,7 @@ func (p *press) forms(x *sheet.Sheet) error {
 			f.groups = append(f.groups, group{over, []int{i}})
 		}
 	}
-	return t.Each(func(lines []document.Line) error {
+	return t.Each(p.ctx, func(lines []document.Line) error {
 		for _, l := range lines {
 			if err := f.form(l); err != nil {
 				return err

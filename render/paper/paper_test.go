@@ -15,6 +15,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/table"
 	"mantilla/render/document"
 )
 
@@ -54,8 +55,9 @@ func rows(t *testing.T, n, further int, changes sheet.Changes) *document.Documen
 	if err != nil {
 		t.Fatal(err)
 	}
-	s, err := sheet.Lay(f, &set, &report.View{ID: "v", Title: "All rows", Of: "d", Show: report.Table}, changes,
-		sheet.Setting{Cache: sheet.Fresh{}})
+	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &set,
+		&report.View{ID: "v", Title: "All rows", Of: "d", Show: report.Table}, changes,
+		sheet.Setting{Cache: table.Fresh{}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -45,7 +45,7 @@ func (p *press) table(x *sheet.Sheet) error {
 		return err
 	}
 	g.sides()
-	err = t.Each(func(lines []document.Line) error {
+	err = t.Each(p.ctx, func(lines []document.Line) error {
 		for _, l := range lines {
 			if err := g.take(l); err != nil {
 				return err

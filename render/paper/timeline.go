@@ -20,8 +20,8 @@ func (p *press) timeline(x *sheet.Sheet) error {
 	label := max(slices.IndexFunc(x.Columns, func(c sheet.Column) bool { return c.ID == x.View.Label }), 0)
 	s := &scale{press: p, lanes: p.frame.left + p.frame.across()*0.3}
 	first := true
-	return x.LinesInTurn(func(lines []sheet.Line) error {
-		spans, from, to, err := x.Spans(lines)
+	return x.LinesInTurn(p.ctx, func(lines []sheet.Line) error {
+		spans, from, to, err := x.Spans(p.ctx, lines)
 		if err != nil {
 			return err
 		}

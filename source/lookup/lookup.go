@@ -10,7 +10,7 @@ import (
 	"strings"
 	"sync"
 
-	"mantilla/core/frame"
+	"mantilla/core/fold"
 	"mantilla/core/nearest"
 	"mantilla/core/param"
 	"mantilla/core/report"
@@ -81,10 +81,10 @@ func (l *list) index() {
 	l.byCode, l.byName, l.below = make(map[string]int, len(l.items)), make(map[string][]int, 2*len(l.items)),
 		map[string][]int{}
 	for i, item := range l.items {
-		code, label := frame.Fold(item.Code), frame.Fold(item.Label)
+		code, label := fold.Text(item.Code), fold.Text(item.Label)
 		l.folded[i] = code + "\n" + label
 		for _, f := range item.Find {
-			l.folded[i] += "\n" + frame.Fold(f)
+			l.folded[i] += "\n" + fold.Text(f)
 		}
 		l.byCode[item.Code] = i
 		l.byName[code] = append(l.byName[code], i)
@@ -235,10 +235,10 @@ func (l *list) match(typed string) []int {
 	if i, ok := l.byCode[typed]; ok {
 		return []int{i}
 	}
-	folded := frame.Fold(strings.TrimSpace(typed))
+	folded := fold.Text(strings.TrimSpace(typed))
 	found := l.byName[folded]
 	for _, i := range found {
-		if frame.Fold(l.items[i].Code) == folded {
+		if fold.Text(l.items[i].Code) == folded {
 			return []int{i}
 		}
 	}
@@ -246,10 +246,10 @@ func (l *list) match(typed string) []int {
 	if len(found) > 0 || at < 0 {
 		return found
 	}
-	name := frame.Fold(strings.TrimSpace(typed[at+1:]))
+	name := fold.Text(strings.TrimSpace(typed[at+1:]))
 	for _, above := range l.match(strings.TrimSpace(typed[:at])) {
 		for _, i := range l.below[l.items[above].Code] {
-			if frame.Fold(l.items[i].Label) == name {
+			if fold.Text(l.items[i].Label) == name {
 				found = append(found, i)
 			}
 		}
@@ -358,7 +358,7 @@ func (s *Lists) Entries(ctx context.Context, id string, w Wish) ([]param.Entry, 
 		return nil, err
 	}
 	found, out := []param.Entry{}, []param.Entry{}
-	left, words := allowed(w.By), strings.Fields(frame.Fold(w.Search))
+	left, words := allowed(w.By), strings.Fields(fold.Text(w.Search))
 	add := func(i int) {
 		item := l.items[i]
 		switch {

@@ -13,6 +13,7 @@ import (
 
 	"mantilla/core/formula"
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // made is a table that the database and the columnar core have alike: its
@@ -170,7 +171,7 @@ func TestFormulasAgreeWithSQLite(t *testing.T) {
 		want := m.ask(t, "select "+text+" from t order by rowid")
 		row := 0
 		for i := range m.rows.Batches() {
-			b, err := m.rows.Batch(i)
+			b, err := m.rows.Batch(t.Context(), i, nil)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -210,16 +211,19 @@ func TestGroupingAgreesWithGroupBy(t *testing.T) {
 		for _, name := range by {
 			places = append(places, madeSchema.Index(name))
 		}
-		g, err := m.rows.Group(nil, places)
+		var measures []table.Measure
+		for _, measured := range []string{"a", "x"} {
+			for op := range ops {
+				measures = append(measures, table.Measure{Column: madeSchema.Index(measured), Op: op})
+			}
+		}
+		g, err := table.Of(m.rows, table.Fresh{}).Groups(t.Context(), table.Where{}, places, measures)
 		if err != nil {
 			t.Fatal(err)
 		}
 		for _, measured := range []string{"a", "x"} {
 			for op, sql := range ops {
-				field, levels, err := g.Measure(frame.Measure{Column: madeSchema.Index(measured), Op: op})
-				if err != nil {
-					t.Fatal(err)
-				}
+				field, levels, _ := g.Figures(table.Measure{Column: madeSchema.Index(measured), Op: op})
 				half := 0.0
 				if op == frame.Avg {
 					half = 0.5 * math.Pow10(-int(field.Scale))
@@ -249,7 +253,7 @@ func TestGroupingAgreesWithGroupBy(t *testing.T) {
 	}
 }
 
-func keyOf(g *frame.Groups, level, group int) string {
+func keyOf(g *table.Groups, level, group int) string {
 	var parts []string
 	for ; level > 0; level-- {
 		l := &g.Levels[level]

@@ -20,7 +20,7 @@ import (
 	"github.com/ncruces/go-sqlite3"
 	"github.com/ncruces/go-sqlite3/driver"
 
-	"mantilla/core/frame"
+	"mantilla/core/fold"
 	"mantilla/core/query"
 	"mantilla/source"
 )
@@ -112,7 +112,7 @@ func confine(c *sqlite3.Conn) error {
 	}
 	// Definitions may compare texts without case and accents.
 	err := c.CreateFunction("fold", 1, sqlite3.DETERMINISTIC, func(ctx sqlite3.Context, arg ...sqlite3.Value) {
-		ctx.ResultText(frame.Fold(arg[0].Text()))
+		ctx.ResultText(fold.Text(arg[0].Text()))
 	})
 	if err != nil {
 		return fmt.Errorf("confining the connection: %w", err)

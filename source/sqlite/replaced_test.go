@@ -54,7 +54,7 @@ func asked(ctx context.Context, f *File, kind frame.Kind, text string, values ..
 		if err != nil {
 			return err
 		}
-		b, err := f.Batch(0)
+		b, err := f.Batch(ctx, 0, nil)
 		for i := range f.Rows() {
 			cells = append(cells, b.Value(0, i).String())
 		}

@@ -105,7 +105,11 @@ func read(t *testing.T, f *File, q source.Statement) ([]string, error) {
 	defer s.Close()
 	var out []string
 	b := source.NewSink(q.Dataset.Schema(), 2, func(r arrow.RecordBatch) error {
-		batch, err := frame.NewBatch(q.Dataset.Schema(), r)
+		f, err := frame.New(q.Dataset.Schema(), r)
+		if err != nil {
+			return err
+		}
+		batch, err := f.Batch(ctx, 0, nil)
 		if err != nil {
 			return err
 		}

@@ -14,7 +14,7 @@ type Op uint8
 const (
 	NoTotal    Op = iota
 	Sum           // numbers only; the sum of no values has no value
-	Avg           // numbers only; see [Groups.Measure] for its places
+	Avg           // numbers only; see [Op.Field] for its places
 	Min           // the smallest value, the first day, the first text
 	Max           // the largest value, the last day, the last text
 	Count         // how many rows have a value
@@ -25,10 +25,11 @@ const (
 	First         // the first row's value
 	Last          // the last row's value
 	Ratio         // computed from other totals
+	NonZero       // numbers only: how many rows have a value other than 0
 )
 
 var opNames = [...]string{"none", "sum", "avg", "min", "max", "count", "distinct", "median", "percentile", "stddev",
-	"first", "last", "ratio"}
+	"first", "last", "ratio", "non-zero"}
 
 func (o Op) String() string { return opNames[o] }
 
@@ -57,16 +58,19 @@ func (o *Op) UnmarshalText(text []byte) error {
 
 // Fits returns an error when a column has no such figure.
 func (o Op) Fits(field Field) error {
-	if slices.Contains([]Op{Sum, Avg, Median, Percentile, Stddev}, o) && (!field.Kind.Numeric() || field.Names != nil) {
+	if slices.Contains([]Op{Sum, Avg, Median, Percentile, Stddev, NonZero}, o) &&
+		(!field.Kind.Numeric() || field.Names != nil) {
 		return fmt.Errorf("a %s column has no %s", field.Kind, o)
 	}
 	return nil
 }
 
-// Field returns what the figures of a column are; see [Groups.Measure].
+// Field returns what the figures of a column are. Averages, medians, percentiles
+// and deviations are rounded half away from zero: money to its own places, other
+// numbers to two places more than the column has.
 func (o Op) Field(of Field) Field {
 	switch o {
-	case Count, Distinct:
+	case Count, Distinct, NonZero:
 		return Field{Name: of.Name, Kind: Integer}
 	case Avg, Median, Percentile, Stddev:
 		if of.Kind != Money {
@@ -76,20 +80,10 @@ func (o Op) Field(of Field) Field {
 	return of
 }
 
-// Total computes one figure of a column over the selected rows, as
-// [Groups.Measure] does of a group.
-func (f *Frame) Total(within Selection, name string, op Op) (Value, error) {
-	col, err := f.column(name)
-	if err != nil {
-		return Value{}, err
-	}
-	all, err := f.Group(within, nil)
-	if err != nil {
-		return Value{}, err
-	}
-	field, cells, err := all.Measure(Measure{Column: col, Op: op})
-	if err != nil {
-		return Value{}, err
-	}
-	return cells[0].Value(field, 0), nil
+// Key is one column to sort by. Rows without a value stand last, or first when
+// NullsFirst is set, whichever way the others run.
+type Key struct {
+	Column     string
+	Descending bool
+	NullsFirst bool
 }

@@ -1,0 +1,73 @@
+package table_test
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/apache/arrow-go/v18/arrow"
+
+	"mantilla/core/frame"
+	"mantilla/core/table"
+)
+
+// lots builds four rows of a district and a weight in kilograms, to the gram.
+func lots() *table.Kept {
+	schema := frame.Schema{{Name: "district", Kind: frame.Text}, {Name: "kg", Kind: frame.Decimal, Scale: 3}}
+	var records []arrow.RecordBatch
+	rows := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error {
+		records = append(records, r)
+		return nil
+	})
+	for _, lot := range []struct {
+		district string
+		grams    int64
+	}{{"Hollin", 12_500}, {"Marr", 3_250}, {"Hollin", 750}, {"Marr", 1}} {
+		rows.Text(0, []byte(lot.district))
+		if err := rows.Int(1, lot.grams); err != nil {
+			panic(err)
+		}
+		if err := rows.EndRow(); err != nil {
+			panic(err)
+		}
+	}
+	if err := rows.Close(); err != nil {
+		panic(err)
+	}
+	f, err := frame.New(schema, records...)
+	if err != nil {
+		panic(err)
+	}
+	return table.Of(f, table.Fresh{})
+}
+
+func ExampleKept_Groups() {
+	sum := table.Measure{Column: 1, Op: frame.Sum}
+	groups, err := lots().Groups(context.Background(), table.Where{}, []int{0}, []table.Measure{sum})
+	if err != nil {
+		panic(err)
+	}
+	field, totals, _ := groups.Figures(sum)
+	fmt.Println("all", totals[0].Value(field, 0))
+	districts := groups.Levels[1]
+	for g := range districts.Len() {
+		fmt.Println(districts.Key(g), totals[1].Value(field, g), districts.Size(g), "rows")
+	}
+	// Output:
+	// all 16.501
+	// Hollin 13.250 2 rows
+	// Marr 3.251 2 rows
+}
+
+func ExampleKept_Page() {
+	heaviest := table.Order{Keys: []frame.Key{{Column: "kg", Descending: true}}}
+	page, numbers, err := lots().Page(context.Background(), heaviest, 0, 2, []int{1})
+	if err != nil {
+		panic(err)
+	}
+	for r := range page.Rows {
+		fmt.Println(numbers[r], page.Value(0, r))
+	}
+	// Output:
+	// 0 12.500
+	// 1 3.250
+}

@@ -1,0 +1,242 @@
+package table
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"mantilla/core/fold"
+	"mantilla/core/frame"
+)
+
+// Test is what a condition asks of a cell.
+type Test uint8
+
+// The tests of a condition. Cells without a value pass only Empty and IsNot.
+const (
+	Is       Test = iota // equal to one of the values
+	IsNot                // equal to none of the values
+	Contains             // text holds the value, whatever the case and accents
+	AtLeast              // not before the value
+	AtMost               // not after the value
+	Empty                // has no value
+	NotEmpty             // has a value
+)
+
+// Condition is one test of one column. Values of text columns stand in Texts,
+// those of all others, as [frame.Batch.Int] gives them, in Ints.
+type Condition struct {
+	Column string
+	Test   Test
+	Texts  []string
+	Ints   []int64
+}
+
+// filter returns the rows that meet every condition, in order. It fails when a
+// column does not exist, when a test does not fit a column, or when a column cannot
+// be loaded.
+func (k *Kept) filter(ctx context.Context, w Where) (Selection, error) {
+	tests := make([]test, len(w.Conditions))
+	for i, c := range w.Conditions {
+		at, err := k.column(c.Column)
+		if err != nil {
+			return nil, err
+		}
+		if err := c.fits(k.rows.Schema()[at].Kind); err != nil {
+			return nil, err
+		}
+		tests[i] = c.test(at)
+	}
+	found := make([]Selection, k.rows.Batches())
+	err := spread(ctx, k.rows.Batches(), func(_, i int) error {
+		if slices.ContainsFunc(tests, func(t test) bool { return t.excludes(k.rows.Stats(i, t.col)) }) {
+			return nil
+		}
+		from, to := k.rows.Span(i)
+		pass := slices.Repeat([]bool{true}, to-from)
+		for _, t := range tests {
+			c, err := k.rows.Column(ctx, i, t.col)
+			if err != nil {
+				return err
+			}
+			t.mark(c, pass)
+		}
+		if err := k.markFilled(ctx, i, w.Filled, pass); err != nil {
+			return err
+		}
+		found[i] = numbersOf(pass, from)
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return append(Selection{}, slices.Concat(found...)...), nil
+}
+
+// numbersOf returns the numbers of the rows that passed, of which the first has the
+// number from.
+func numbersOf(pass []bool, from int) Selection {
+	n := 0
+	for _, ok := range pass {
+		if ok {
+			n++
+		}
+	}
+	out := make(Selection, 0, n)
+	for r, ok := range pass {
+		if ok {
+			out = append(out, uint32(from+r))
+		}
+	}
+	return out
+}
+
+func (c Condition) fits(kind frame.Kind) error {
+	switch {
+	case c.Test == Empty || c.Test == NotEmpty:
+		return nil
+	case c.Test == Contains && kind != frame.Text:
+		return fmt.Errorf("column %s holds %s, which cannot be searched for a text", c.Column, kind)
+	case kind == frame.Text && len(c.Texts) == 0, kind != frame.Text && len(c.Ints) == 0:
+		return fmt.Errorf("the filter on column %s has no value", c.Column)
+	}
+	return nil
+}
+
+// test is a condition made ready.
+type test struct {
+	Condition
+	col    int
+	folded []string
+	texts  map[string]bool
+	ints   map[int64]bool
+}
+
+func (c Condition) test(col int) test {
+	t := test{Condition: c, col: col, texts: map[string]bool{}, ints: map[int64]bool{}}
+	for _, text := range c.Texts {
+		t.folded = append(t.folded, fold.Text(text))
+		t.texts[text] = true
+	}
+	for _, n := range c.Ints {
+		t.ints[n] = true
+	}
+	return t
+}
+
+// excludes tells whether no row of a batch can meet the condition.
+func (t *test) excludes(s frame.Stats, known bool) bool {
+	if !known {
+		return false
+	}
+	switch {
+	case t.Test == Empty:
+		return s.Nulls == 0
+	case t.Test == Is && len(t.Ints) > 0:
+		return slices.Min(t.Ints) > s.Greatest || slices.Max(t.Ints) < s.Least
+	case t.Test == Is && len(t.Texts) > 0:
+		return slices.Min(t.Texts) > s.Last || slices.Max(t.Texts) < s.First
+	case t.Test == AtLeast && len(t.Ints) > 0:
+		return s.Greatest < t.Ints[0]
+	case t.Test == AtMost && len(t.Ints) > 0:
+		return s.Least > t.Ints[0]
+	}
+	return false
+}
+
+// mark clears pass for the rows that fail the condition.
+func (t *test) mark(c *frame.Column, pass []bool) {
+	if t.Test == Empty || t.Test == NotEmpty {
+		for r := range pass {
+			pass[r] = pass[r] && c.Null(r) == (t.Test == Empty)
+		}
+		return
+	}
+	var before []bool
+	if c.Nulls != nil {
+		before = slices.Clone(pass)
+	}
+	if c.Texts != nil {
+		t.markTexts(c, pass)
+	} else {
+		t.markInts(c.Ints(nil), pass)
+	}
+	for r, null := range c.Nulls { // whatever stands in the place of their value
+		if null {
+			pass[r] = before[r] && t.Test == IsNot
+		}
+	}
+}
+
+func (t *test) markInts(cells []int64, pass []bool) {
+	low, high := int64(math.MinInt64), int64(math.MaxInt64)
+	switch {
+	case t.Test == AtLeast:
+		low = t.Ints[0]
+	case t.Test == AtMost:
+		high = t.Ints[0]
+	case t.Test == Is && len(t.Ints) == 1:
+		low, high = t.Ints[0], t.Ints[0]
+	default:
+		for r, x := range cells {
+			pass[r] = pass[r] && t.ints[x] == (t.Test == Is)
+		}
+		return
+	}
+	for r, x := range cells {
+		pass[r] = pass[r] && x >= low && x <= high
+	}
+}
+
+// markTexts asks each distinct text once.
+func (t *test) markTexts(c *frame.Column, pass []bool) {
+	if !c.Coded {
+		for r, text := range c.Texts {
+			pass[r] = pass[r] && (c.Null(r) || t.meets(text))
+		}
+		return
+	}
+	met := make([]bool, max(len(c.Texts), 1))
+	for i, text := range c.Texts {
+		met[i] = t.meets(text)
+	}
+	for r, code := range c.Codes(nil) {
+		pass[r] = pass[r] && (c.Null(r) || met[code])
+	}
+}
+
+func (t *test) meets(text string) bool {
+	switch t.Test {
+	case Contains:
+		return strings.Contains(fold.Text(text), t.folded[0])
+	case AtLeast:
+		return fold.Compare(fold.Text(text), text, t.folded[0], t.Texts[0]) >= 0
+	case AtMost:
+		return fold.Compare(fold.Text(text), text, t.folded[0], t.Texts[0]) <= 0
+	}
+	return t.texts[text] == (t.Test == Is)
+}
+
+// markFilled clears pass for the rows of which all of the columns are 0 or have no
+// value; no columns clear none.
+func (k *Kept) markFilled(ctx context.Context, batch int, columns []int, pass []bool) error {
+	if len(columns) == 0 {
+		return nil
+	}
+	some := make([]bool, len(pass))
+	for _, col := range columns {
+		c, err := k.rows.Column(ctx, batch, col)
+		if err != nil {
+			return err
+		}
+		for r, x := range c.Ints(nil) { // 0 where there is no value
+			some[r] = some[r] || x != 0
+		}
+	}
+	for r := range pass {
+		pass[r] = pass[r] && some[r]
+	}
+	return nil
+}

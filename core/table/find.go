@@ -1,0 +1,100 @@
+package table
+
+import (
+	"context"
+
+	"mantilla/core/frame"
+)
+
+// Find looks through rows column by column, so that each different value of a batch
+// is asked once.
+func (k *Kept) Find(ctx context.Context, o Order, columns []int, sought Sought) ([]uint32, error) {
+	within, err := k.selected(ctx, o.Where)
+	if err != nil {
+		return nil, err
+	}
+	s := k.runs(within)
+	hits := make([]bool, k.Rows())
+	none := true
+	for _, col := range columns {
+		if !sought.May(k.rows.Schema()[col]) {
+			continue
+		}
+		none = false
+		if err := k.mark(ctx, s, col, sought, hits); err != nil {
+			return nil, err
+		}
+	}
+	if none {
+		return []uint32{}, nil
+	}
+	order, err := k.ordered(ctx, o, k.Rows())
+	if err != nil {
+		return nil, err
+	}
+	out := []uint32{}
+	if order == nil {
+		for row, hit := range hits {
+			if hit {
+				out = append(out, uint32(row))
+			}
+		}
+		return out, nil
+	}
+	for line, row := range order {
+		if hits[row] {
+			out = append(out, uint32(line))
+		}
+	}
+	return out, nil
+}
+
+// mark sets hits, by row number, for the rows that are meant and have a value which
+// is sought.
+func (k *Kept) mark(ctx context.Context, s *runs, col int, sought Sought, hits []bool) error {
+	field := k.rows.Schema()[col]
+	all := make([]scratch, workers)
+	return spread(ctx, len(s.each), func(w, i int) error {
+		r, room := s.each[i], &all[w]
+		v, err := k.rows.Column(ctx, r.batch, col)
+		if err != nil {
+			return err
+		}
+		start, _ := k.rows.Span(r.batch)
+		room.places = s.places(r, room.places)
+		holds := once(v, field, sought)
+		for at := range r.to - r.from {
+			if row := rowAt(room.places, at); !v.Null(row) && !hits[start+row] && holds(row) {
+				hits[start+row] = true
+			}
+		}
+		return nil
+	})
+}
+
+// once asks each different value of a column once: texts by code, numbers that lie
+// close together by a table.
+func once(v *frame.Column, field frame.Field, sought Sought) func(row int) bool {
+	ask := func(row int) bool { return sought.Holds(v.Value(field, row)) }
+	if v.Texts != nil && !v.Coded {
+		return ask
+	}
+	least, span := v.Stats.Least, uint64(v.Stats.Greatest)-uint64(v.Stats.Least)
+	if v.Coded {
+		least, span = 0, uint64(len(v.Texts))
+	}
+	if span > uint64(v.Rows()) {
+		return ask
+	}
+	said := make([]int8, span+1)
+	return func(row int) bool {
+		at := v.Int(row) - least
+		if said[at] == 0 {
+			said[at] = -1
+			if ask(row) {
+				said[at] = 1
+			}
+		}
+		return said[at] > 0
+	}
+}

@@ -1,0 +1,212 @@
+package table
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math/big"
+	"math/rand/v2"
+	"slices"
+	"sync/atomic"
+	"testing"
+
+	"github.com/apache/arrow-go/v18/arrow"
+
+	"mantilla/core/frame"
+	"mantilla/core/rescue"
+)
+
+// numbers is a frame of one whole-number column.
+func numbers(t testing.TB, size int, values ...int64) *Kept {
+	t.Helper()
+	schema := frame.Schema{{Name: "n", Kind: frame.Integer}}
+	var records []arrow.RecordBatch
+	b := frame.NewBuilder(schema, size, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
+	for _, v := range values {
+		if err := b.Int(0, v); err != nil {
+			t.Fatal(err)
+		}
+		if err := b.EndRow(); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := b.Close(); err != nil {
+		t.Fatal(err)
+	}
+	f, err := frame.New(schema, records...)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return Of(f, Fresh{})
+}
+
+// with is a table with a column that is made otherwise than by a formula.
+func with(k *Kept, make frame.Load) *Kept {
+	return Of(k.rows.With(frame.Schema{{Name: "made", Kind: frame.Integer}}, make), Fresh{})
+}
+
+func TestAPanicOfParallelWorkIsAnErrorOfItsCaller(t *testing.T) {
+	f := with(numbers(t, 1, 1, 2, 3, 4, 5), func(_ context.Context, i, _ int) (*frame.Column, error) {
+		return frame.ColumnOf(frame.Vector{Ints: []int64{[]int64{1, 2}[i]}}), nil // there are five batches
+	})
+	_, err := f.total(t.Context(), nil, "made", frame.Sum)
+	var p *rescue.Panic
+	if !errors.As(err, &p) {
+		t.Errorf("the total is %v", err)
+	}
+	if _, err := f.sort(t.Context(), nil, []frame.Key{{Column: "made"}}); !errors.As(err, &p) {
+		t.Errorf("the order is %v", err)
+	}
+}
+
+// TestEveryCallStopsWithItsContext lets a reader leave as soon as a column is loaded.
+func TestEveryCallStopsWithItsContext(t *testing.T) {
+	why := errors.New("the reader left")
+	values := make([]int64, 64)
+	for i := range values {
+		values[i] = int64(i)
+	}
+	where := Where{Conditions: []Condition{{Column: "made", Test: AtLeast, Ints: []int64{1}}}}
+	order := Order{Keys: []frame.Key{{Column: "made"}}}
+	for name, ask := range map[string]func(context.Context, Table) error{
+		"count":  func(ctx context.Context, k Table) error { _, err := k.Count(ctx, where); return err },
+		"filled": func(ctx context.Context, k Table) error { _, err := k.Count(ctx, Where{Filled: []int{1}}); return err },
+		"groups": func(ctx context.Context, k Table) error { _, err := k.Groups(ctx, Where{}, []int{1}, nil); return err },
+		"sums": func(ctx context.Context, k Table) error {
+			_, err := k.Groups(ctx, Where{}, nil, []Measure{{Column: 1, Op: frame.Sum}})
+			return err
+		},
+		"median": func(ctx context.Context, k Table) error {
+			_, err := k.Groups(ctx, Where{}, nil, []Measure{{Column: 1, Op: frame.Median}})
+			return err
+		},
+		"page": func(ctx context.Context, k Table) error { _, _, err := k.Page(ctx, order, 0, 5, nil); return err },
+		"each": func(ctx context.Context, k Table) error {
+			return k.Each(ctx, Order{}, []int{1}, func(*frame.Batch) error { return nil })
+		},
+		"find": func(ctx context.Context, k Table) error {
+			_, err := k.Find(ctx, Order{}, []int{1}, that{frame.Integer, func(frame.Value) bool { return true }})
+			return err
+		},
+		"take": func(ctx context.Context, k Table) error {
+			_, err := k.Take(ctx, slices.Collect(numbered(64)), []int{1})
+			return err
+		},
+	} {
+		ctx, stop := context.WithCancelCause(t.Context())
+		var loaded atomic.Int64
+		k := with(numbers(t, 1, values...), func(_ context.Context, i, _ int) (*frame.Column, error) {
+			if loaded.Add(1) == 3 {
+				stop(why)
+			}
+			return frame.ColumnOf(frame.Vector{Ints: []int64{values[i]}}), nil
+		})
+		if err := ask(ctx, k); !errors.Is(err, why) {
+			t.Errorf("%s: %v", name, err)
+		}
+		if n := loaded.Load(); n > int64(3+workers) {
+			t.Errorf("%s: %d columns were loaded, most of them after the end", name, n)
+		}
+		stop(nil)
+	}
+}
+
+// The deviation is compared with one in exact fractions, of numbers as large as
+// cells hold.
+func TestDeviationsOfLargeNumbersAreRightToTheLastPlace(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	for _, near := range []int64{0, 1_000_000, 999_999_999_999_000_000, -999_999_999_999_000_000} {
+		values := make([]int64, 50)
+		for i := range values {
+			values[i] = near + r.Int64N(1000)
+		}
+		got, err := numbers(t, 7, values...).total(t.Context(), nil, "n", frame.Stddev)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if want := exactDeviation(values); got.String() != want {
+			t.Errorf("near %d: %s, not %s", near, got, want)
+		}
+	}
+}
+
+// exactDeviation is the sample standard deviation to two places by the
+// definition: the root of the mean square distance from the mean.
+func exactDeviation(values []int64) string {
+	mean := new(big.Rat)
+	for _, v := range values {
+		mean.Add(mean, new(big.Rat).SetInt64(v))
+	}
+	mean.Quo(mean, new(big.Rat).SetInt64(int64(len(values))))
+	sum := new(big.Rat)
+	for _, v := range values {
+		d := new(big.Rat).Sub(new(big.Rat).SetInt64(v), mean)
+		sum.Add(sum, d.Mul(d, d))
+	}
+	sum.Quo(sum, new(big.Rat).SetInt64(int64(len(values)-1)))
+	root := new(big.Float).SetPrec(500).SetRat(sum)
+	return fmt.Sprintf("%.2f", root.Sqrt(root))
+}
+
+func TestNonZeroAndFilled(t *testing.T) {
+	f := numbers(t, 2, 0, 3, 0, 0, -1)
+	if rows, err := f.selected(t.Context(), Where{Filled: []int{0}}); err != nil || fmt.Sprint(rows) != "[1 4]" {
+		t.Fatalf("%v, %v", rows, err)
+	}
+	g, err := f.group(t.Context(), Selection{0, 1, 2, 3}, []int{0})
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, counts, err := g.measure(t.Context(), Measure{Column: 0, Op: frame.NonZero})
+	if err != nil || fmt.Sprint(counts[0].Ints, counts[1].Ints) != "[1] [0 1]" {
+		t.Errorf("%v, %v", counts, err)
+	}
+	if fmt.Sprint(g.levels[1].Keys.Ints) != "[0 3]" {
+		t.Errorf("groups %v", g.levels[1].Keys.Ints)
+	}
+}
+
+// TestBatchesMayBeOfAnyLength asks rows in batches of all lengths what it asks those in
+// one batch.
+func TestBatchesMayBeOfAnyLength(t *testing.T) {
+	whole := manyFrame(t)
+	r := rand.New(rand.NewPCG(9, 9))
+	var lengths []int
+	for left := whole.Rows(); left > 0; {
+		n := min(r.IntN(900), left)
+		lengths, left = append(lengths, n), left-n
+	}
+	starts := []int{0}
+	for _, n := range lengths {
+		starts = append(starts, starts[len(starts)-1]+n)
+	}
+	uneven := Of(frame.Lazy(groupSchema, lengths, func(ctx context.Context, batch, col int) (*frame.Column, error) {
+		var numbers []uint32
+		for row := starts[batch]; row < starts[batch+1]; row++ {
+			numbers = append(numbers, uint32(row))
+		}
+		b, err := whole.Take(ctx, numbers, []int{col})
+		if err != nil {
+			return nil, err
+		}
+		return b.Column(0), nil
+	}, nil), Fresh{})
+	where := Where{Conditions: []Condition{{Column: "day", Test: AtMost, Ints: []int64{30}}}}
+	measures := []Measure{{Column: 2, Op: frame.Sum}, {Column: 3, Op: frame.Distinct}, {Column: 0, Op: frame.Last}}
+	order := Order{Where: where, By: []int{0}, Keys: []frame.Key{{Column: "kg"}}}
+	var told []string
+	for _, k := range []*Kept{whole, uneven} {
+		g, err := k.Groups(t.Context(), where, []int{0, 1}, measures)
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, numbers, err := k.Page(t.Context(), order, 100, 5000, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		told = append(told, fmt.Sprintf("%+v %v", g.Levels, numbers))
+	}
+	if told[0] != told[1] {
+		t.Error("rows in uneven batches give other figures or another order")
+	}
+}
