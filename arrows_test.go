@@ -23,13 +23,14 @@ core/frame:
 core/nearest: core/fold
 core/period:
 core/timetable: core/period
-core/formula: core/frame core/nearest core/period
+core/expr: core/frame
+core/formula: core/expr core/frame core/nearest core/period
 core/table: core/fold core/formula core/frame core/rescue
 core/param: core/fold core/frame core/nearest core/period
-core/report: core/formula core/frame core/nearest core/param core/period
+core/report: core/expr core/formula core/frame core/nearest core/param core/period
 core/query: core/param core/period core/report
 core/compare: core/frame core/period
-core/sheet: core/compare core/fold core/formula core/frame core/nearest core/period core/report core/table
+core/sheet: core/compare core/expr core/fold core/formula core/frame core/nearest core/period core/report core/table
 
 model: core/nearest core/period core/report core/sheet
 

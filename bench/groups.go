@@ -202,35 +202,3 @@ func (b *bench) referenceTimes(ctx context.Context) (map[string]float64, error) 
 	}
 	return out, nil
 }
-
-// large reads a result of ten million rows and prints what it took: the cache
-// of decoded rows holds a part of them at a time.
-func large(ctx context.Context) error {
-	const millions = 10
-	if err := makeTable(ctx, millions); err != nil {
-		return err
-	}
-	b, err := open(ctx, millions)
-	if err != nil {
-		return err
-	}
-	defer b.close()
-	if err := b.captureOnce(ctx); err != nil {
-		return err
-	}
-	fmt.Printf("Reading %d,000,000 kept rows with a cache of %d MiB\n", millions, cacheBytes>>20)
-	for _, w := range groupWorks {
-		if err := b.reopen(ctx, millions); err != nil {
-			return err
-		}
-		t, err := took(func() error { return b.read(ctx, w) })
-		if err != nil {
-			return fmt.Errorf("%s: %w", w.name, err)
-		}
-		fmt.Printf("  %-46s %9.1f ms, decoded rows in memory %4d MiB\n", w.name, t, b.store.Results().Warm()>>20)
-		if b.store.Results().Warm() > cacheBytes {
-			return fmt.Errorf("the cache holds %d bytes, more than its budget", b.store.Results().Warm())
-		}
-	}
-	return printPeak()
-}

@@ -29,9 +29,13 @@ var (
 	dataDir   = flag.String("data", "bench-data", "directory for the made tables")
 	reference = flag.String("reference", "", "program that does the same columnar work on a CSV of the rows, if "+
 		"there is one")
-	only = flag.String("only", "", "capture, forms, reading, files, due, or large (a result of ten million rows): "+
-		"measure nothing else")
-	child = flag.Int("capture", 0, "capture a table of so many million rows, print the peak memory and end")
+	engine = flag.String("engine", "", "program that is given a Parquet file of the table rows, reads statements of SQL "+
+		"with their names before them, and prints of each its name and how many milliseconds it took from the file and "+
+		"from memory, with tabs between")
+	only = flag.String("only", "", "capture, forms, reading, files, due, or many (results of ten and of thirty million "+
+		"rows): measure nothing else")
+	child = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
+	into  = flag.String("into", "", "directory for what is captured, which remains")
 )
 
 const times = 5
@@ -57,8 +61,8 @@ func run(ctx context.Context) error {
 		return (&bench{}).forms(ctx)
 	case "reading":
 		return reading(ctx)
-	case "large":
-		return large(ctx)
+	case "many":
+		return manyRows(ctx)
 	case "files":
 		return filesAlone(ctx)
 	case "due":
@@ -82,7 +86,7 @@ func run(ctx context.Context) error {
 		return err
 	}
 	parts := []func(context.Context) error{
-		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory,
+		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, manyRows,
 	}
 	for _, part := range parts {
 		if err := part(ctx); err != nil {
@@ -101,7 +105,12 @@ type bench struct {
 }
 
 func open(ctx context.Context, millions int) (*bench, error) {
-	dir, err := os.MkdirTemp(*dataDir, "records")
+	dir, err := *into, error(nil)
+	if dir == "" {
+		dir, err = os.MkdirTemp(*dataDir, "records")
+	} else {
+		err = os.MkdirAll(dir, 0o750)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -129,7 +138,7 @@ func (b *bench) reopen(ctx context.Context, millions int) (err error) {
 const cacheBytes = 512 << 20
 
 func (b *bench) openLibrary(ctx context.Context, millions int) error {
-	path, err := filepath.Abs(tablePath(millions))
+	path, err := filepath.Abs(tablePath(tableOf(millions)))
 	if err != nil {
 		return err
 	}
@@ -146,7 +155,7 @@ func (b *bench) openLibrary(ctx context.Context, millions int) error {
 		[]byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
-	_, err = b.library.AsService().Catalog.PutReport(ctx, []byte(definition), "*")
+	_, err = b.library.AsService().Catalog.PutReport(ctx, []byte(definitionOf(millions)), "*")
 	return err
 }
 
@@ -162,7 +171,9 @@ func (b *bench) reopenLibrary(ctx context.Context, millions int) error {
 func (b *bench) close() {
 	b.library.Close()
 	b.store.Close()
-	os.RemoveAll(b.dir)
+	if *into == "" {
+		os.RemoveAll(b.dir)
+	}
 }
 
 // captureOnce runs the report from query to sealed result.

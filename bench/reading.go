@@ -150,9 +150,11 @@ func captureAlone(ctx context.Context, millions int) error {
 		return err
 	}
 	defer b.close()
-	if err := b.captureOnce(ctx); err != nil {
+	t, err := took(func() error { return b.captureOnce(ctx) })
+	if err != nil {
 		return err
 	}
+	fmt.Printf("%.1f s ", t/1000)
 	return printPeak()
 }
 

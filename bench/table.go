@@ -42,6 +42,43 @@ datasets:
 views: {rows: {of: rows}}
 `
 
+// definitionOfThirty is the report on three times the table of ten million rows, by
+// six columns.
+const definitionOfThirty = `report: made
+title: Made rows
+category: Bench
+depth: lines
+about: Rows made for measuring.
+source: made
+datasets:
+  rows:
+    from: thrice
+    key: id
+    columns:
+      - {id: id, is: id, type: integer}
+      - {id: region, is: region, type: text}
+      - {id: day, is: day, type: date}
+      - {id: pieces, is: pieces, type: integer, total: sum}
+      - {id: amount, is: amount, type: decimal, scale: 3, total: sum}
+      - {id: weight, is: weight, type: decimal, scale: 3, total: sum}
+views: {rows: {of: rows}}
+`
+
+// thrice is the rows of a table three times over.
+const thrice10 = `create view thrice as select id, region, day, pieces, amount, weight from rows
+	union all select id + 10000000, region, day, pieces, amount, weight from rows
+	union all select id + 20000000, region, day, pieces, amount, weight from rows`
+
+// tableOf is the table, in millions of rows, from which so many are captured.
+func tableOf(millions int) int { return min(millions, 10) }
+
+func definitionOf(millions int) string {
+	if millions > 10 {
+		return definitionOfThirty
+	}
+	return definition
+}
+
 func tablePath(millions int) string {
 	return filepath.Join(*dataDir, fmt.Sprintf("rows-%dm.db", millions))
 }
@@ -100,5 +137,5 @@ func fill(c *sqlite3.Conn, rows int) error {
 			return err
 		}
 	}
-	return c.Exec("commit")
+	return c.Exec("commit;" + thrice10)
 }

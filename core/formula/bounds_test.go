@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
 
@@ -202,4 +203,29 @@ func FuzzFormula(f *testing.F) {
 			computed(t, again)
 		}
 	})
+}
+
+// TestEveryPartOfATreeHasAType holds that whoever writes a formula in another language
+// knows what every part gives.
+func TestEveryPartOfATreeHasAType(t *testing.T) {
+	for _, f := range Functions {
+		parsed, err := Parse(f.Example, scope(t))
+		if err != nil {
+			t.Fatal(err)
+		}
+		parsed.Tree().Has(func(e *expr.Expr) bool {
+			if e.Op == expr.Name && e.Field.Name == "" && scope(t).Columns.Index(e.Text) >= 0 {
+				t.Errorf("%s: the part %s at %d has no type", f.Example, e.Text, e.At)
+			}
+			return false
+		})
+	}
+	parsed, err := Parse("net_kg * 2 > 10 and checked", scope(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	top := parsed.Tree()
+	if top.Field.Kind != frame.Flag || top.Args[0].Args[0].Field.Kind != frame.Decimal {
+		t.Errorf("the parts give %+v and %+v", top.Field, top.Args[0].Args[0].Field)
+	}
 }

@@ -5,11 +5,12 @@ import (
 
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
 
 // choice is case when.
-func choice(t *tree, args []node) (node, error) {
+func choice(t *expr.Expr, args []node) (node, error) {
 	var whens, thens []node
 	for len(args) > 1 {
 		if !isFlag(args[0].field) {
@@ -20,7 +21,7 @@ func choice(t *tree, args []node) (node, error) {
 	if len(args) == 1 {
 		thens = append(thens, args[0])
 	} else {
-		thens = append(thens, valued(frame.Value{Kind: anyKind, Null: true}, t.at))
+		thens = append(thens, valued(frame.Value{Kind: anyKind, Null: true}, t.At))
 	}
 	return picked(t, thens, func(e *env) ([]int, error) {
 		rows := e.rows
@@ -42,10 +43,10 @@ func choice(t *tree, args []node) (node, error) {
 }
 
 // choiceOf is case of one value, which is computed once.
-func choiceOf(t *tree, args []node) (node, error) {
+func choiceOf(t *expr.Expr, args []node) (node, error) {
 	subject, args := once(args[0]), slices.Clone(args[1:])
 	for i := 0; i+1 < len(args); i += 2 {
-		same, err := compared(&tree{op: "=", at: args[i].at}, subject, args[i])
+		same, err := compared(&expr.Expr{Op: "=", At: args[i].at}, subject, args[i])
 		if err != nil {
 			return node{}, err
 		}
@@ -56,12 +57,12 @@ func choiceOf(t *tree, args []node) (node, error) {
 
 // picked takes each row's cell from one of several values, which become of one
 // type. Which may be as long as the values or -1 for no value.
-func picked(t *tree, values []node, choose func(e *env) ([]int, error)) (node, error) {
+func picked(t *expr.Expr, values []node, choose func(e *env) ([]int, error)) (node, error) {
 	values, field, err := unified(t, values)
 	if err != nil {
 		return node{}, err
 	}
-	return node{field: field, at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: field, at: t.At, eval: func(e *env) (cells, error) {
 		which, err := choose(e)
 		if err != nil {
 			return cells{}, err
@@ -111,7 +112,7 @@ func gathered(field frame.Field, all []cells, which []int, wide bool) cells {
 }
 
 // unified makes values of one type: numbers get the most places of any.
-func unified(t *tree, values []node) ([]node, frame.Field, error) {
+func unified(t *expr.Expr, values []node) ([]node, frame.Field, error) {
 	field := frame.Field{Kind: anyKind}
 	for i, v := range values {
 		if v.field.Names != nil {

@@ -8,6 +8,7 @@ import (
 
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 	"mantilla/core/nearest"
 	"mantilla/core/period"
@@ -67,23 +68,29 @@ type compiler struct {
 }
 
 func fault(at int, format string, args ...any) error {
-	return &Fault{at, fmt.Sprintf(format, args...)}
+	return &Fault{At: at, Message: fmt.Sprintf(format, args...)}
 }
 
 // compile gives every part its type and its way to be computed.
-func (c *compiler) compile(t *tree) (node, error) {
-	switch t.op {
-	case isNumber, isText, isNull, "true", "false", "date":
+func (c *compiler) compile(t *expr.Expr) (node, error) {
+	n, err := c.typed(t)
+	t.Field = n.field
+	return n, err
+}
+
+func (c *compiler) typed(t *expr.Expr) (node, error) {
+	switch t.Op {
+	case expr.Number, expr.Text, expr.Null, "true", "false", "date":
 		return constant(t)
-	case isName:
+	case expr.Name:
 		return c.name(t)
-	case isCall:
+	case expr.Call:
 		return c.call(t)
-	case isStar:
-		return node{}, fault(t.at, "* is for count(*)")
+	case expr.Star:
+		return node{}, fault(t.At, "* is for count(*)")
 	}
-	args := make([]node, len(t.args))
-	for i, a := range t.args {
+	args := make([]node, len(t.Args))
+	for i, a := range t.Args {
 		var err error
 		if args[i], err = c.compile(a); err != nil {
 			return node{}, err
@@ -96,8 +103,8 @@ func (c *compiler) compile(t *tree) (node, error) {
 	return folded(n, args), nil
 }
 
-func operation(t *tree, args []node) (node, error) {
-	switch t.op {
+func operation(t *expr.Expr, args []node) (node, error) {
+	switch t.Op {
 	case "and", "or":
 		return logic(t, args)
 	case "not not":
@@ -118,12 +125,12 @@ func operation(t *tree, args []node) (node, error) {
 		return between(t, args)
 	case "like":
 		return like(t, args[0], args[1])
-	case isCase:
+	case expr.Case:
 		return choice(t, args)
-	case isCaseOf:
+	case expr.CaseOf:
 		return choiceOf(t, args)
 	}
-	return node{}, fault(t.at, "%s has no meaning here", t.op)
+	return node{}, fault(t.At, "%s has no meaning here", t.Op)
 }
 
 // folded computes at once what depends on no row.
@@ -168,56 +175,56 @@ func valued(v frame.Value, at int) node {
 	return fixed(field, at, c)
 }
 
-func constant(t *tree) (node, error) {
-	switch t.op {
-	case isNull:
-		return valued(frame.Value{Kind: anyKind, Null: true}, t.at), nil
-	case isText:
-		return valued(frame.Value{Kind: frame.Text, Text: t.text}, t.at), nil
+func constant(t *expr.Expr) (node, error) {
+	switch t.Op {
+	case expr.Null:
+		return valued(frame.Value{Kind: anyKind, Null: true}, t.At), nil
+	case expr.Text:
+		return valued(frame.Value{Kind: frame.Text, Text: t.Text}, t.At), nil
 	case "true", "false":
-		flag := map[string]int64{"true": 1}[t.op]
-		return valued(frame.Value{Kind: frame.Flag, Number: frame.Exact(flag, 0)}, t.at), nil
+		flag := map[string]int64{"true": 1}[t.Op]
+		return valued(frame.Value{Kind: frame.Flag, Number: frame.Exact(flag, 0)}, t.At), nil
 	case "date":
-		d, err := period.ParseDay(t.text)
+		d, err := period.ParseDay(t.Text)
 		if err != nil {
-			return node{}, fault(t.at, "%v", err)
+			return node{}, fault(t.At, "%v", err)
 		}
-		return valued(frame.Value{Kind: frame.Date, Number: frame.Exact(int64(d), 0)}, t.at), nil
+		return valued(frame.Value{Kind: frame.Date, Number: frame.Exact(int64(d), 0)}, t.At), nil
 	}
-	_, places, _ := strings.Cut(t.text, ".")
+	_, places, _ := strings.Cut(t.Text, ".")
 	if len(places) > frame.MaxDigits {
-		return node{}, fault(t.at, "a number has at most %d decimal places", frame.MaxDigits)
+		return node{}, fault(t.At, "a number has at most %d decimal places", frame.MaxDigits)
 	}
-	digits, err := frame.ParseNumber(t.text, int32(len(places)))
+	digits, err := frame.ParseNumber(t.Text, int32(len(places)))
 	if err != nil {
-		return node{}, fault(t.at, "%v", err)
+		return node{}, fault(t.At, "%v", err)
 	}
 	kind := frame.Integer
 	if places != "" {
 		kind = frame.Decimal
 	}
-	return valued(frame.Value{Kind: kind, Number: frame.Exact(digits, int32(len(places)))}, t.at), nil
+	return valued(frame.Value{Kind: kind, Number: frame.Exact(digits, int32(len(places)))}, t.At), nil
 }
 
 // name is a column or a single value.
-func (c *compiler) name(t *tree) (node, error) {
+func (c *compiler) name(t *expr.Expr) (node, error) {
 	scope := &c.formula.scope
-	if at := scope.Columns.Index(t.text); at >= 0 {
+	if at := scope.Columns.Index(t.Text); at >= 0 {
 		field := scope.Columns[at]
 		if scope.Groups {
-			return node{}, fault(t.at, "%s has a value in every row, and here the rows of a group are meant: write %s", t.text,
-				offered(field, t.text))
+			return node{}, fault(t.At, "%s has a value in every row, and here the rows of a group are meant: write %s", t.Text,
+				offered(field, t.Text))
 		}
-		c.use(t.text)
-		return node{field: field, at: t.at, eval: func(e *env) (cells, error) {
+		c.use(t.Text)
+		return node{field: field, at: t.At, eval: func(e *env) (cells, error) {
 			return cells{Vector: *e.column(at)}, nil
 		}}, nil
 	}
-	if v, ok := scope.Given[t.text]; ok {
-		c.use(t.text)
-		return valued(v, t.at), nil
+	if v, ok := scope.Given[t.Text]; ok {
+		c.use(t.Text)
+		return valued(v, t.At), nil
 	}
-	return node{}, fault(t.at, "%q is not known here%s", t.text, c.meant(t.text))
+	return node{}, fault(t.At, "%q is not known here%s", t.Text, c.meant(t.Text))
 }
 
 func offered(field frame.Field, name string) string {
@@ -247,27 +254,27 @@ func (c *compiler) meant(typed string) string {
 }
 
 // call is a function, computed of rows or of groups.
-func (c *compiler) call(t *tree) (node, error) {
-	f := functionNamed(t.text)
+func (c *compiler) call(t *expr.Expr) (node, error) {
+	f := functionNamed(t.Text)
 	if f == nil {
 		var known []string
 		for _, f := range Functions {
 			known = append(known, f.Name)
 		}
-		near := nearest.Names(t.text, known, 2)
+		near := nearest.Names(t.Text, known, 2)
 		if len(near) == 0 {
-			return node{}, fault(t.at, "there is no function %q; there are %s", t.text, nearest.And(known))
+			return node{}, fault(t.At, "there is no function %q; there are %s", t.Text, nearest.And(known))
 		}
-		return node{}, fault(t.at, "there is no function %q; did you mean %s?", t.text, nearest.Or(near))
+		return node{}, fault(t.At, "there is no function %q; did you mean %s?", t.Text, nearest.Or(near))
 	}
-	if len(t.args) < f.least || len(t.args) > f.most {
-		return node{}, fault(t.at, "%s is written %s", f.Name, f.Usage)
+	if len(t.Args) < f.least || len(t.Args) > f.most {
+		return node{}, fault(t.At, "%s is written %s", f.Name, f.Usage)
 	}
 	if f.group {
 		return c.figure(f, t)
 	}
-	args := make([]node, len(t.args))
-	for i, a := range t.args {
+	args := make([]node, len(t.Args))
+	for i, a := range t.Args {
 		var err error
 		if args[i], err = c.compile(a); err != nil {
 			return node{}, err

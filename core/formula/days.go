@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 	"mantilla/core/period"
 )
@@ -21,7 +22,8 @@ var hours = func() (names []string) {
 func dayFunctions() []*Function {
 	unit := func(u period.Unit, name, example, gives string) *Function {
 		return &Function{Name: name, Usage: name + "(day)", Says: "The " + u.String() + " that a day or moment lies in.",
-			Example: example, Gives: gives, least: 1, most: 1, compile: func(c *compiler, t *tree, args []node) (node, error) {
+			Example: example, Gives: gives, least: 1, most: 1,
+			compile: func(c *compiler, t *expr.Expr, args []node) (node, error) {
 				calendar := c.formula.scope.Calendar
 				return c.ofDays(t, args[0], frame.Field{Kind: frame.Date, Grain: u.String()}, func(d int64) int64 {
 					return int64(calendar.Period(u, period.Day(d)).First)
@@ -36,12 +38,12 @@ func dayFunctions() []*Function {
 		unit(period.Weeks, "week", "week(received)", "2026-W36, 2026-W37, 2026-W40, "),
 		{Name: "day", Usage: "day(moment)", Says: "The day of a moment, in the service's zone.", Example: "day(weighed)",
 			Gives: "2026-09-04, 2026-09-08, 2026-10-01, ", least: 1, most: 1,
-			compile: func(c *compiler, t *tree, args []node) (node, error) {
+			compile: func(c *compiler, t *expr.Expr, args []node) (node, error) {
 				return c.ofDays(t, args[0], frame.Field{Kind: frame.Date}, func(d int64) int64 { return d })
 			}},
 		{Name: "weekday", Usage: "weekday(day)", Says: "Its day of the week, Monday first.", Example: "weekday(received)",
 			Gives: "Friday, Tuesday, Thursday, ", least: 1, most: 1,
-			compile: func(c *compiler, t *tree, args []node) (node, error) {
+			compile: func(c *compiler, t *expr.Expr, args []node) (node, error) {
 				return c.ofDays(t, args[0], frame.Field{Kind: frame.Integer, Names: weekdays}, func(d int64) int64 {
 					return ((d+3)%7 + 7) % 7 // 1 January 1970 was a Thursday
 				})
@@ -101,13 +103,13 @@ func dayFunctions() []*Function {
 
 // ofDays computes something of each day; moments are taken to the day they lie
 // in by the calendar's zone.
-func (c *compiler) ofDays(t *tree, a node, field frame.Field, of func(day int64) int64) (node, error) {
+func (c *compiler) ofDays(t *expr.Expr, a node, field frame.Field, of func(day int64) int64) (node, error) {
 	if a.field.Kind != frame.Date && a.field.Kind != frame.Timestamp {
-		return node{}, fault(a.at, "%s is of days and moments, and this is %s", t.text, called(a.field))
+		return node{}, fault(a.at, "%s is of days and moments, and this is %s", t.Text, called(a.field))
 	}
 	local := c.local
 	moments := a.field.Kind == frame.Timestamp
-	return node{field: field, at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: field, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err != nil {
 			return x, err
@@ -181,12 +183,12 @@ func (c *compiler) local() func(int64) int64 {
 	}
 }
 
-func hour(c *compiler, t *tree, args []node) (node, error) {
+func hour(c *compiler, t *expr.Expr, args []node) (node, error) {
 	a := args[0]
 	if a.field.Kind != frame.Timestamp {
 		return node{}, fault(a.at, "hour is of moments, and this is %s", called(a.field))
 	}
-	return node{field: frame.Field{Kind: frame.Integer, Names: hours}, at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: frame.Field{Kind: frame.Integer, Names: hours}, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err != nil {
 			return x, err
@@ -203,8 +205,8 @@ func hour(c *compiler, t *tree, args []node) (node, error) {
 }
 
 // full counts whole units of so many months between two days.
-func full(name string, months int) func(c *compiler, t *tree, args []node) (node, error) {
-	return func(_ *compiler, t *tree, args []node) (node, error) {
+func full(name string, months int) func(c *compiler, t *expr.Expr, args []node) (node, error) {
+	return func(_ *compiler, t *expr.Expr, args []node) (node, error) {
 		return ofTwo(t, args, frame.Date, "days", func(from, to int64) int64 {
 			a, b := frame.DayTime(from), frame.DayTime(to)
 			n := (b.Year()-a.Year())*12 + int(b.Month()) - int(a.Month())
@@ -219,19 +221,19 @@ func full(name string, months int) func(c *compiler, t *tree, args []node) (node
 	}
 }
 
-func minutes(_ *compiler, t *tree, args []node) (node, error) {
+func minutes(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	return ofTwo(t, args, frame.Timestamp, "moments", func(from, to int64) int64 {
 		return (to - from) / int64(time.Minute/time.Microsecond)
 	})
 }
 
-func ofTwo(t *tree, args []node, kind frame.Kind, what string, of func(from, to int64) int64) (node, error) {
+func ofTwo(t *expr.Expr, args []node, kind frame.Kind, what string, of func(from, to int64) int64) (node, error) {
 	for _, a := range args {
 		if a.field.Kind != kind {
-			return node{}, fault(a.at, "%s is of %s, and this is %s", t.text, what, called(a.field))
+			return node{}, fault(a.at, "%s is of %s, and this is %s", t.Text, what, called(a.field))
 		}
 	}
-	return node{field: frame.Field{Kind: frame.Integer}, at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: frame.Field{Kind: frame.Integer}, at: t.At, eval: func(e *env) (cells, error) {
 		x, y, err := pair(e, args[0], args[1])
 		if err != nil {
 			return x, err
@@ -249,7 +251,7 @@ func ofTwo(t *tree, args []node, kind frame.Kind, what string, of func(from, to 
 
 // band tells between which limits a number lies; the lower limit belongs to
 // the band.
-func band(_ *compiler, t *tree, args []node) (node, error) {
+func band(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	if err := areNumbers(t, args); err != nil {
 		return node{}, err
 	}
@@ -270,7 +272,7 @@ func band(_ *compiler, t *tree, args []node) (node, error) {
 		digits := l.To(max(l.Scale, a.field.Scale))
 		bounds[i] = upwards(int64(digits.Digits.LowBits()), int64(pow10(digits.Scale-a.field.Scale)))
 	}
-	return node{field: frame.Field{Kind: frame.Integer, Names: bandNames(limits, a.field.Scale == 0)}, at: t.at,
+	return node{field: frame.Field{Kind: frame.Integer, Names: bandNames(limits, a.field.Scale == 0)}, at: t.At,
 		eval: func(e *env) (cells, error) {
 			x, err := a.eval(e)
 			if err == nil && x.Wide != nil {

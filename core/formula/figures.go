@@ -4,21 +4,22 @@ import (
 	"errors"
 	"fmt"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
 
 // part makes a formula of its own of a part of this one.
-func (c *compiler) part(t *tree, groups, around bool) (*Formula, error) {
+func (c *compiler) part(t *expr.Expr, groups, around bool) (*Formula, error) {
 	scope := c.formula.scope
 	scope.Groups = groups
-	f := &Formula{Text: c.source, scope: scope, around: around}
+	f := &Formula{Text: c.source, tree: t, scope: scope, around: around}
 	part := compiler{formula: f, source: c.source}
 	var err error
 	if f.root, err = part.compile(t); err != nil {
 		return nil, err
 	}
 	if f.root.field.Kind == anyKind {
-		return nil, fault(t.at, "a column is wanted here, not null")
+		return nil, fault(t.At, "a column is wanted here, not null")
 	}
 	f.Field = f.root.field
 	for _, name := range f.used {
@@ -28,33 +29,33 @@ func (c *compiler) part(t *tree, groups, around bool) (*Formula, error) {
 }
 
 // figure is an aggregate or a window.
-func (c *compiler) figure(f *Function, t *tree) (node, error) {
+func (c *compiler) figure(f *Function, t *expr.Expr) (node, error) {
 	if !c.formula.scope.Groups {
-		return node{}, fault(t.at, "%s is a figure of many rows and cannot stand within another", f.Name)
+		return node{}, fault(t.At, "%s is a figure of many rows and cannot stand within another", f.Name)
 	}
 	if f.around != "" {
 		return c.window(f, t)
 	}
-	of := t.args[0]
-	if of.op == isStar {
+	of := t.Args[0]
+	if of.Op == expr.Star {
 		if f.Name != "count" {
-			return node{}, fault(of.at, "* is for count(*)")
+			return node{}, fault(of.At, "* is for count(*)")
 		}
-		of = &tree{op: isNumber, text: "1", at: of.at}
+		of = &expr.Expr{Op: expr.Number, Text: "1", At: of.At}
 	}
 	rows, err := c.part(of, false, c.formula.around)
 	if err != nil {
 		return node{}, err
 	}
-	a := Aggregate{Op: f.op, Of: rows, Key: fmt.Sprintf("%s @%d", c.source, of.at)}
-	if of.op == isName {
-		a.Key = of.text
+	a := Aggregate{Op: f.op, Of: rows, Key: fmt.Sprintf("%s @%d", c.source, of.At)}
+	if of.Op == expr.Name {
+		a.Key = of.Text
 	}
 	if err := a.Op.Fits(rows.Field); err != nil {
-		return node{}, fault(of.at, "%v", err)
+		return node{}, fault(of.At, "%v", err)
 	}
 	if f.op == frame.Percentile {
-		if a.Percent, err = percentOf(c, t.args[1]); err != nil {
+		if a.Percent, err = percentOf(c, t.Args[1]); err != nil {
 			return node{}, err
 		}
 	}
@@ -62,9 +63,9 @@ func (c *compiler) figure(f *Function, t *tree) (node, error) {
 	if f.op == frame.Avg { // a quotient too, rounded where it is shown
 		sum, count := a, a
 		sum.Op, count.Op = frame.Sum, frame.Count
-		return over(t, c.aggregate(sum, t.at), c.aggregate(count, t.at), field, 1), nil
+		return over(t, c.aggregate(sum, t.At), c.aggregate(count, t.At), field, 1), nil
 	}
-	n := c.aggregate(a, t.at)
+	n := c.aggregate(a, t.At)
 	n.field = field
 	return n, nil
 }
@@ -83,56 +84,56 @@ func unnamed(f frame.Field) frame.Field {
 	return f
 }
 
-func percentOf(c *compiler, t *tree) (n frame.Number, err error) {
+func percentOf(c *compiler, t *expr.Expr) (n frame.Number, err error) {
 	p, err := c.compile(t)
 	if err != nil {
 		return n, err
 	}
 	v, err := p.eval(&env{rows: 1})
 	if err != nil || !p.fixed || !p.field.Kind.Numeric() || v.Null(0) {
-		return n, errors.Join(err, fault(t.at, "a fixed number from 0 to 100 is wanted here"))
+		return n, errors.Join(err, fault(t.At, "a fixed number from 0 to 100 is wanted here"))
 	}
 	n = v.Value(p.field, 0).Number
 	if n.Compare(frame.Exact(0, 0)) < 0 || n.Compare(frame.Exact(100, 0)) > 0 {
-		return n, fault(t.at, "a percentile lies between 0 and 100")
+		return n, fault(t.At, "a percentile lies between 0 and 100")
 	}
 	return n, nil
 }
 
-func (c *compiler) window(f *Function, t *tree) (node, error) {
+func (c *compiler) window(f *Function, t *expr.Expr) (node, error) {
 	if c.formula.around {
-		return node{}, fault(t.at, "%s cannot stand within another figure of the groups around", f.Name)
+		return node{}, fault(t.At, "%s cannot stand within another figure of the groups around", f.Name)
 	}
 	w := Window{Around: f.around}
-	if len(t.args) == 2 {
-		if t.args[1].op != isName || t.args[1].text != "parent" {
-			return node{}, fault(t.args[1].at, "%s is written %s", f.Name, f.Usage)
+	if len(t.Args) == 2 {
+		if t.Args[1].Op != expr.Name || t.Args[1].Text != "parent" {
+			return node{}, fault(t.Args[1].At, "%s is written %s", f.Name, f.Usage)
 		}
 		w.Around = ShareOfParent
 	}
-	of, err := c.part(t.args[0], true, true)
+	of, err := c.part(t.Args[0], true, true)
 	if err != nil {
 		return node{}, err
 	}
 	if !of.Field.Kind.Numeric() && w.Around != Previous {
-		return node{}, fault(t.args[0].at, "%s is of numbers, and this is %s", f.Name, called(of.Field))
+		return node{}, fault(t.Args[0].At, "%s is of numbers, and this is %s", f.Name, called(of.Field))
 	}
 	w.Of = of
 	at := len(c.formula.Windows)
 	c.formula.Windows = append(c.formula.Windows, w)
-	own := node{field: unnamed(of.Field), at: t.at, eval: func(e *env) (cells, error) {
+	own := node{field: unnamed(of.Field), at: t.At, eval: func(e *env) (cells, error) {
 		return cells{Vector: e.windows[at].Own}, nil
 	}}
 	if !w.Shares() {
 		return own, nil
 	}
-	whole := node{field: own.field, at: t.at, eval: func(e *env) (cells, error) {
+	whole := node{field: own.field, at: t.At, eval: func(e *env) (cells, error) {
 		return cells{Vector: e.windows[at].Whole}, nil
 	}}
-	hundred := valued(frame.Value{Kind: frame.Integer, Number: frame.Exact(100, 0)}, t.at)
+	hundred := valued(frame.Value{Kind: frame.Integer, Number: frame.Exact(100, 0)}, t.At)
 	part, ok := product(t, own, hundred)
 	if !ok {
-		return node{}, fault(t.at, "a share of a number of %d decimal places cannot be kept; round it first", own.field.Scale)
+		return node{}, fault(t.At, "a share of a number of %d decimal places cannot be kept; round it first", own.field.Scale)
 	}
 	return over(t, part, whole, frame.Field{Kind: frame.Decimal, Scale: quotientPlaces}, 1), nil
 }

@@ -3,6 +3,7 @@ package formula
 import (
 	"strings"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
 
@@ -19,7 +20,7 @@ type Function struct {
 	group       bool     // a figure of many rows
 	op          frame.Op // of an aggregate
 	around      Around   // of a window
-	compile     func(c *compiler, t *tree, args []node) (node, error)
+	compile     func(c *compiler, t *expr.Expr, args []node) (node, error)
 }
 
 // OfGroups tells whether the function makes one figure of many rows.
@@ -108,9 +109,9 @@ func figures() []*Function {
 }
 
 func numberFunctions() []*Function {
-	one := func(name, says, example, gives string, make func(t *tree, a node) node) *Function {
+	one := func(name, says, example, gives string, make func(t *expr.Expr, a node) node) *Function {
 		return &Function{Name: name, Usage: name + "(x)", Says: says, Example: example, Gives: gives, least: 1, most: 1,
-			compile: func(_ *compiler, t *tree, args []node) (node, error) {
+			compile: func(_ *compiler, t *expr.Expr, args []node) (node, error) {
 				if err := areNumbers(t, args); err != nil {
 					return node{}, err
 				}
@@ -118,9 +119,10 @@ func numberFunctions() []*Function {
 			}}
 	}
 	return []*Function{
-		one("abs", "The number without its sign.", "abs(net_kg - 20)", "9.500, 0.500, 10.000, ", func(t *tree, a node) node {
-			return changed(t, a, a.field.Scale, nil, func(v int64) int64 { return max(v, -v) })
-		}),
+		one("abs", "The number without its sign.", "abs(net_kg - 20)", "9.500, 0.500, 10.000, ",
+			func(t *expr.Expr, a node) node {
+				return changed(t, a, a.field.Scale, nil, func(v int64) int64 { return max(v, -v) })
+			}),
 		{
 			Name:    "round",
 			Usage:   "round(x), round(x, places)",
@@ -132,10 +134,10 @@ func numberFunctions() []*Function {
 			compile: round,
 		},
 		one("floor", "The whole number at or below.", "floor(net_kg)", "29, 20, 10, ",
-			func(t *tree, a node) node { return changed(t, a, 0, downwards, nil) }),
+			func(t *expr.Expr, a node) node { return changed(t, a, 0, downwards, nil) }),
 		one("ceiling", "The whole number at or above.", "ceiling(net_kg)", "30, 21, 10, ",
-			func(t *tree, a node) node { return changed(t, a, 0, upwards, nil) }),
-		one("sign", "1, 0 or -1.", "sign(net_kg - 20.5)", "1, 0, -1, ", func(t *tree, a node) node {
+			func(t *expr.Expr, a node) node { return changed(t, a, 0, upwards, nil) }),
+		one("sign", "1, 0 or -1.", "sign(net_kg - 20.5)", "1, 0, -1, ", func(t *expr.Expr, a node) node {
 			n := changed(t, a, a.field.Scale, nil, func(v int64) int64 { return min(max(v, -1), 1) })
 			n.field = number(0, frame.Field{})
 			return n
@@ -153,19 +155,19 @@ func numberFunctions() []*Function {
 	}
 }
 
-func areNumbers(t *tree, args []node) error {
+func areNumbers(t *expr.Expr, args []node) error {
 	for _, a := range args {
 		if !numeric(a.field) {
-			return fault(a.at, "%s is of numbers, and this is %s", t.text, called(a.field))
+			return fault(a.at, "%s is of numbers, and this is %s", t.Text, called(a.field))
 		}
 	}
 	return nil
 }
 
 // changed changes each number, after cutting it to whole ones where cut is set.
-func changed(t *tree, a node, places int32, cut rounding, change func(int64) int64) node {
+func changed(t *expr.Expr, a node, places int32, cut rounding, change func(int64) int64) node {
 	field := number(places, a.field)
-	return node{field: field, at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: field, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err == nil && x.Wide != nil {
 			x, err = x.narrowed()
@@ -191,7 +193,7 @@ func changed(t *tree, a node, places int32, cut rounding, change func(int64) int
 	}}
 }
 
-func round(_ *compiler, t *tree, args []node) (node, error) {
+func round(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	if err := areNumbers(t, args); err != nil {
 		return node{}, err
 	}
@@ -204,11 +206,11 @@ func round(_ *compiler, t *tree, args []node) (node, error) {
 		places = v.Ints[0]
 	}
 	n := rescaled(args[0], int32(places))
-	n.field, n.at = number(int32(places), args[0].field), t.at
+	n.field, n.at = number(int32(places), args[0].field), t.At
 	return n, nil
 }
 
-func remainder(_ *compiler, t *tree, args []node) (node, error) {
+func remainder(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	if err := areNumbers(t, args); err != nil {
 		return node{}, err
 	}
@@ -216,7 +218,7 @@ func remainder(_ *compiler, t *tree, args []node) (node, error) {
 	if err != nil {
 		return node{}, err
 	}
-	return node{field: number(a.field.Scale, a.field), at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: number(a.field.Scale, a.field), at: t.At, eval: func(e *env) (cells, error) {
 		x, y, err := pair(e, a, b)
 		if err == nil && (x.Wide != nil || y.Wide != nil) {
 			err = errLarge
@@ -243,16 +245,16 @@ func remainder(_ *compiler, t *tree, args []node) (node, error) {
 func valueFunctions() []*Function {
 	extreme := func(name, says, example, gives, test string) *Function {
 		return &Function{Name: name, Usage: name + "(x, y, …)", Says: says, Example: example, Gives: gives, least: 2,
-			most: many, compile: func(_ *compiler, t *tree, args []node) (node, error) {
+			most: many, compile: func(_ *compiler, t *expr.Expr, args []node) (node, error) {
 				out := once(args[0])
 				for _, other := range args[1:] {
 					other = once(other)
-					better, err := compared(&tree{op: test, at: t.at}, other, out)
+					better, err := compared(&expr.Expr{Op: test, At: t.At}, other, out)
 					if err != nil {
 						return node{}, err
 					}
 					either := []node{isEmpty(t, out), isEmpty(t, other), better}
-					null := valued(frame.Value{Kind: anyKind, Null: true}, t.at)
+					null := valued(frame.Value{Kind: anyKind, Null: true}, t.At)
 					if out, err = choice(t, []node{either[0], null, either[1], null, either[2], other, out}); err != nil {
 						return node{}, err
 					}
@@ -273,13 +275,13 @@ func valueFunctions() []*Function {
 			compile: coalesce,
 		},
 		{Name: "nullif", Usage: "nullif(x, y)", Says: "x, but nothing where it is y.", Example: "nullif(status, 'paid')",
-			Gives: ", open, open, ", least: 2, most: 2, compile: func(_ *compiler, t *tree, args []node) (node, error) {
+			Gives: ", open, open, ", least: 2, most: 2, compile: func(_ *compiler, t *expr.Expr, args []node) (node, error) {
 				args[0] = once(args[0])
-				same, err := compared(&tree{op: "=", at: t.at}, args[0], args[1])
+				same, err := compared(&expr.Expr{Op: "=", At: t.At}, args[0], args[1])
 				if err != nil {
 					return node{}, err
 				}
-				return choice(t, []node{same, valued(frame.Value{Kind: anyKind, Null: true}, t.at), args[0]})
+				return choice(t, []node{same, valued(frame.Value{Kind: anyKind, Null: true}, t.At), args[0]})
 			}},
 		extreme("least", "The smallest; nothing where one has no value.", "least(net_kg, 20)", "20.000, 20.000, 10.000, ",
 			"<"),
@@ -288,7 +290,7 @@ func valueFunctions() []*Function {
 	}
 }
 
-func coalesce(_ *compiler, t *tree, args []node) (node, error) {
+func coalesce(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	for i := range args {
 		args[i] = once(args[i])
 	}

@@ -3,6 +3,7 @@ package formula
 import (
 	"strings"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
 
@@ -12,21 +13,21 @@ var flag = frame.Field{Kind: frame.Flag}
 
 // logic joins conditions: what has no value may still be decided by the other
 // side.
-func logic(t *tree, args []node) (node, error) {
+func logic(t *expr.Expr, args []node) (node, error) {
 	for _, a := range args {
 		if !isFlag(a.field) {
-			return node{}, fault(a.at, "%s joins conditions, and this is %s", t.op, called(a.field))
+			return node{}, fault(a.at, "%s joins conditions, and this is %s", t.Op, called(a.field))
 		}
 	}
-	decided := map[string]int64{"or": 1}[t.op]
-	return node{field: flag, at: t.at, eval: func(e *env) (cells, error) {
+	decided := map[string]int64{"or": 1}[t.Op]
+	return node{field: flag, at: t.At, eval: func(e *env) (cells, error) {
 		x, y, err := pair(e, args[0], args[1])
 		if err != nil {
 			return x, err
 		}
 		out := cells{one: x.one}
 		out.Ints = make([]int64, len(x.Ints))
-		if t.op == "or" {
+		if t.Op == "or" {
 			for i, v := range x.Ints {
 				out.Ints[i] = v | y.Ints[i]
 			}
@@ -52,11 +53,11 @@ func logic(t *tree, args []node) (node, error) {
 	}}, nil
 }
 
-func inverted(t *tree, a node) (node, error) {
+func inverted(t *expr.Expr, a node) (node, error) {
 	if !isFlag(a.field) {
 		return node{}, fault(a.at, "not is for conditions, and this is %s", called(a.field))
 	}
-	return node{field: flag, at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: flag, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err != nil {
 			return x, err
@@ -72,8 +73,8 @@ func inverted(t *tree, a node) (node, error) {
 	}}, nil
 }
 
-func isEmpty(t *tree, a node) node {
-	return node{field: flag, at: t.at, eval: func(e *env) (cells, error) {
+func isEmpty(t *expr.Expr, a node) node {
+	return node{field: flag, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err != nil {
 			return x, err
@@ -93,7 +94,7 @@ func isEmpty(t *tree, a node) node {
 }
 
 // alike makes two values comparable, or says that they are not.
-func alike(t *tree, a, b node) (node, node, error) {
+func alike(t *expr.Expr, a, b node) (node, node, error) {
 	if a.field.Names != nil && b.field.Kind == frame.Text {
 		a = named(a)
 	}
@@ -128,13 +129,13 @@ func typed(n node, as frame.Field) node {
 	return v
 }
 
-func compared(t *tree, a, b node) (node, error) {
+func compared(t *expr.Expr, a, b node) (node, error) {
 	a, b, err := alike(t, a, b)
 	if err != nil {
 		return node{}, err
 	}
-	met := tests[t.op]
-	return node{field: flag, at: t.at, eval: func(e *env) (cells, error) {
+	met := tests[t.Op]
+	return node{field: flag, at: t.At, eval: func(e *env) (cells, error) {
 		if a.field.Kind == frame.Text {
 			return comparedTexts(e, a, b, met)
 		}
@@ -210,32 +211,32 @@ func textRows(c cells) int {
 }
 
 // oneOf is a chain of equals joined by or, which gives SQL's rules for null.
-func oneOf(t *tree, args []node) (node, error) {
+func oneOf(t *expr.Expr, args []node) (node, error) {
 	return chained(t, once(args[0]), args[1:], "=", "or")
 }
 
-func between(t *tree, args []node) (node, error) {
+func between(t *expr.Expr, args []node) (node, error) {
 	args[0] = once(args[0])
-	low, err := compared(&tree{op: ">=", at: t.at}, args[0], args[1])
+	low, err := compared(&expr.Expr{Op: ">=", At: t.At}, args[0], args[1])
 	if err != nil {
 		return node{}, err
 	}
-	high, err := compared(&tree{op: "<=", at: t.at}, args[0], args[2])
+	high, err := compared(&expr.Expr{Op: "<=", At: t.At}, args[0], args[2])
 	if err != nil {
 		return node{}, err
 	}
-	return logic(&tree{op: "and", at: t.at}, []node{low, high})
+	return logic(&expr.Expr{Op: "and", At: t.At}, []node{low, high})
 }
 
-func chained(t *tree, of node, others []node, test, joint string) (node, error) {
-	out, err := compared(&tree{op: test, at: t.at}, of, others[0])
+func chained(t *expr.Expr, of node, others []node, test, joint string) (node, error) {
+	out, err := compared(&expr.Expr{Op: test, At: t.At}, of, others[0])
 	for _, other := range others[1:] {
 		var next node
 		if err == nil {
-			next, err = compared(&tree{op: test, at: t.at}, of, other)
+			next, err = compared(&expr.Expr{Op: test, At: t.At}, of, other)
 		}
 		if err == nil {
-			out, err = logic(&tree{op: joint, at: t.at}, []node{out, next})
+			out, err = logic(&expr.Expr{Op: joint, At: t.At}, []node{out, next})
 		}
 	}
 	return out, err
@@ -246,7 +247,7 @@ const mostPattern = 1000
 
 // like compares with a pattern in which % stands for any text and _ for one
 // character, whatever the case.
-func like(t *tree, a, b node) (node, error) {
+func like(t *expr.Expr, a, b node) (node, error) {
 	if a.field.Names != nil {
 		a = named(a)
 	}
@@ -279,7 +280,7 @@ func like(t *tree, a, b node) (node, error) {
 		}
 		return ""
 	})
-	return node{field: flag, at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: flag, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := n.eval(e)
 		if err != nil {
 			return x, err

@@ -3,6 +3,7 @@ package formula
 import (
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
 
@@ -30,36 +31,36 @@ func number(scale int32, money frame.Field) frame.Field {
 	return frame.Field{Kind: frame.Decimal, Scale: scale}
 }
 
-func arithmetic(t *tree, a, b node) (node, error) {
+func arithmetic(t *expr.Expr, a, b node) (node, error) {
 	x, y := a.field.Kind, b.field.Kind
 	switch {
 	case numeric(a.field) && numeric(b.field):
 		return reckoned(t, a, b)
-	case x == frame.Date && numeric(b.field) && b.field.Scale == 0 && (t.op == "+" || t.op == "-"):
+	case x == frame.Date && numeric(b.field) && b.field.Scale == 0 && (t.Op == "+" || t.Op == "-"):
 		n := added(t, a, b)
 		n.field = frame.Field{Kind: frame.Date}
 		return n, nil
-	case x == frame.Date && y == frame.Date && t.op == "-":
+	case x == frame.Date && y == frame.Date && t.Op == "-":
 		n := added(t, a, b)
 		n.field = frame.Field{Kind: frame.Integer}
 		return n, nil
 	case x == frame.Date && y == frame.Decimal:
 		return node{}, fault(b.at, "a day moves by whole days")
 	}
-	return node{}, fault(t.at, "%s does not go between %s and %s", t.op, called(a.field), called(b.field))
+	return node{}, fault(t.At, "%s does not go between %s and %s", t.Op, called(a.field), called(b.field))
 }
 
-func reckoned(t *tree, a, b node) (node, error) {
+func reckoned(t *expr.Expr, a, b node) (node, error) {
 	money := a.field
 	if a.field.Kind != frame.Money {
 		money = b.field
 	}
 	both := a.field.Kind == frame.Money && b.field.Kind == frame.Money
 	if both && a.field.Currency != b.field.Currency && a.field.Currency != "" && b.field.Currency != "" {
-		return node{}, fault(t.at, "%s does not go between %s and %s; convert one first", t.op, a.field.Currency,
+		return node{}, fault(t.At, "%s does not go between %s and %s; convert one first", t.Op, a.field.Currency,
 			b.field.Currency)
 	}
-	switch t.op {
+	switch t.Op {
 	case "+", "-":
 		n := added(t, a, b)
 		n.field = number(max(a.field.Scale, b.field.Scale), money)
@@ -69,10 +70,10 @@ func reckoned(t *tree, a, b node) (node, error) {
 		return n, nil
 	case "*":
 		if both {
-			return node{}, fault(t.at, "money times money has no meaning")
+			return node{}, fault(t.At, "money times money has no meaning")
 		}
 		if places := a.field.Scale + b.field.Scale; places > mostPlaces {
-			return node{}, fault(t.at, "the product has %d decimal places, and at most %d can be kept; round its parts first, "+
+			return node{}, fault(t.At, "the product has %d decimal places, and at most %d can be kept; round its parts first, "+
 				"as in round(x, 4)", places, mostPlaces)
 		}
 		n := multiplied(t, a, b)
@@ -85,7 +86,7 @@ func reckoned(t *tree, a, b node) (node, error) {
 	if both {
 		money = frame.Field{}
 	} else if b.field.Kind == frame.Money {
-		return node{}, fault(t.at, "a number over money has no meaning")
+		return node{}, fault(t.At, "a number over money has no meaning")
 	}
 	field := number(max(a.field.Scale, quotientPlaces), money)
 	rounded := over(t, a, b, field, 1)
@@ -96,9 +97,9 @@ func reckoned(t *tree, a, b node) (node, error) {
 }
 
 // added computes sums and differences.
-func added(t *tree, a, b node) node {
+func added(t *expr.Expr, a, b node) node {
 	scale := max(a.field.Scale, b.field.Scale)
-	return node{at: t.at, eval: func(e *env) (cells, error) {
+	return node{at: t.At, eval: func(e *env) (cells, error) {
 		x, y, err := pair(e, a, b)
 		if err == nil {
 			x, err = x.scaled(a.field.Scale, scale)
@@ -116,7 +117,7 @@ func added(t *tree, a, b node) node {
 		if okX && okY && mx < 1<<62 && my < 1<<62 {
 			out.Ints = make([]int64, len(x.Ints))
 			other := y.Ints[:len(x.Ints)]
-			if t.op == "+" {
+			if t.Op == "+" {
 				for i, v := range x.Ints {
 					out.Ints[i] = v + other[i]
 				}
@@ -133,7 +134,7 @@ func added(t *tree, a, b node) node {
 			if bitsOf(d) > 125 || bitsOf(other[i]) > 125 {
 				return out, errLarge
 			}
-			if t.op == "+" {
+			if t.Op == "+" {
 				out.Wide[i] = d.Add(other[i])
 			} else {
 				out.Wide[i] = d.Sub(other[i])
@@ -143,8 +144,8 @@ func added(t *tree, a, b node) node {
 	}}
 }
 
-func multiplied(t *tree, a, b node) node {
-	return node{at: t.at, eval: func(e *env) (cells, error) {
+func multiplied(t *expr.Expr, a, b node) node {
+	return node{at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err != nil {
 			return x, err
@@ -193,12 +194,12 @@ func multiplied(t *tree, a, b node) node {
 	}}
 }
 
-func minus(t *tree, a node) (node, error) {
+func minus(t *expr.Expr, a node) (node, error) {
 	if !numeric(a.field) {
-		return node{}, fault(t.at, "a minus sign is for numbers, and this is %s", called(a.field))
+		return node{}, fault(t.At, "a minus sign is for numbers, and this is %s", called(a.field))
 	}
-	zero := valued(frame.Value{Kind: frame.Integer, Number: frame.Exact(0, a.field.Scale)}, t.at)
-	n := added(&tree{op: "-", at: t.at}, zero, a)
+	zero := valued(frame.Value{Kind: frame.Integer, Number: frame.Exact(0, a.field.Scale)}, t.At)
+	n := added(&expr.Expr{Op: "-", At: t.At}, zero, a)
 	n.field = a.field
 	n.field.Name = ""
 	return n, nil

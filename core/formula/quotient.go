@@ -6,6 +6,7 @@ import (
 
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
 
@@ -24,15 +25,15 @@ type ratio struct {
 const mostTerms = 8
 
 // over is a quotient with so many places that it is shown with by itself.
-func over(t *tree, num, den node, field frame.Field, terms int) node {
+func over(t *expr.Expr, num, den node, field frame.Field, terms int) node {
 	r := &ratio{num: once(num), den: once(den), terms: terms}
-	n := node{field: field, at: t.at, ratio: r}
+	n := node{field: field, at: t.At, ratio: r}
 	n.eval = func(e *env) (cells, error) { return r.divided(e, field.Scale, halfAway) }
 	return n
 }
 
 // quotientOf divides two parts, either of which may be a quotient itself.
-func quotientOf(t *tree, a, b node, field frame.Field) (node, bool) {
+func quotientOf(t *expr.Expr, a, b node, field frame.Field) (node, bool) {
 	num, den, terms := a, b, 1
 	if a.ratio != nil {
 		part, ok := product(t, a.ratio.den, b)
@@ -60,11 +61,11 @@ func quotientOf(t *tree, a, b node, field frame.Field) (node, bool) {
 // exact computes a sum, difference or product one of whose parts is a quotient
 // without rounding the quotient; ok is false where that would take too many
 // places.
-func exact(t *tree, a, b node, field frame.Field) (n node, ok bool) {
+func exact(t *expr.Expr, a, b node, field frame.Field) (n node, ok bool) {
 	if a.ratio == nil && b.ratio == nil {
 		return node{}, false
 	}
-	one := valued(frame.Value{Kind: frame.Integer, Number: frame.Exact(1, 0)}, t.at)
+	one := valued(frame.Value{Kind: frame.Integer, Number: frame.Exact(1, 0)}, t.At)
 	x, y := a.ratio, b.ratio
 	if x == nil {
 		x = &ratio{num: a, den: one}
@@ -79,7 +80,7 @@ func exact(t *tree, a, b node, field frame.Field) (n node, ok bool) {
 		}
 	}
 	var num node
-	if t.op == "*" {
+	if t.Op == "*" {
 		num, ok = product(t, x.num, y.num)
 	} else {
 		left, okLeft := x.num, true
@@ -102,7 +103,7 @@ func exact(t *tree, a, b node, field frame.Field) (n node, ok bool) {
 
 // product multiplies two parts as plain numbers; ok is false where it would
 // have too many places.
-func product(t *tree, a, b node) (node, bool) {
+func product(t *expr.Expr, a, b node) (node, bool) {
 	if a.field.Scale+b.field.Scale > mostPlaces {
 		return node{}, false
 	}
@@ -112,8 +113,8 @@ func product(t *tree, a, b node) (node, bool) {
 }
 
 // notZero has no value where a number is zero, since a division by it has none.
-func notZero(t *tree, a node) node {
-	return node{field: a.field, at: t.at, eval: func(e *env) (cells, error) {
+func notZero(t *expr.Expr, a node) node {
+	return node{field: a.field, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err != nil {
 			return x, err

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
 
@@ -35,8 +36,8 @@ func (r *room) take(text, from string) error {
 }
 
 // ofTexts changes each text; texts that repeat are changed once.
-func ofTexts(t *tree, a node, change func(string) string) node {
-	return node{field: text, at: t.at, eval: func(e *env) (cells, error) {
+func ofTexts(t *expr.Expr, a node, change func(string) string) node {
+	return node{field: text, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err != nil {
 			return x, err
@@ -98,9 +99,9 @@ func written(a node) node {
 	}}
 }
 
-func joinedTexts(t *tree, args []node) (node, error) {
+func joinedTexts(t *expr.Expr, args []node) (node, error) {
 	a, b := written(args[0]), written(args[1])
-	return node{field: text, at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: text, at: t.At, eval: func(e *env) (cells, error) {
 		x, y, err := pair(e, a, b)
 		if err != nil {
 			return x, err
@@ -118,10 +119,10 @@ func joinedTexts(t *tree, args []node) (node, error) {
 	}}, nil
 }
 
-func areTexts(t *tree, args ...node) error {
+func areTexts(t *expr.Expr, args ...node) error {
 	for _, a := range args {
 		if a.field.Kind != frame.Text && a.field.Kind != anyKind && a.field.Names == nil {
-			return fault(a.at, "%s is of texts, and this is %s", t.text, called(a.field))
+			return fault(a.at, "%s is of texts, and this is %s", t.Text, called(a.field))
 		}
 	}
 	return nil
@@ -130,7 +131,7 @@ func areTexts(t *tree, args ...node) error {
 func textFunctions() []*Function {
 	one := func(name, says, example, gives string, change func(string) string) *Function {
 		return &Function{Name: name, Usage: name + "(text)", Says: says, Example: example, Gives: gives, least: 1, most: 1,
-			compile: func(_ *compiler, t *tree, args []node) (node, error) {
+			compile: func(_ *compiler, t *expr.Expr, args []node) (node, error) {
 				if err := areTexts(t, args...); err != nil {
 					return node{}, err
 				}
@@ -164,14 +165,14 @@ func textFunctions() []*Function {
 		},
 		{Name: "replace", Usage: "replace(text, old, new)", Says: "The text with every old part new.",
 			Example: "replace(lot, 'L-', 'Lot ')", Gives: "Lot 1, Lot 2, Lot 3, Lot 4", least: 3, most: 3,
-			compile: func(_ *compiler, t *tree, args []node) (node, error) {
+			compile: func(_ *compiler, t *expr.Expr, args []node) (node, error) {
 				if err := areTexts(t, args...); err != nil {
 					return node{}, err
 				}
 				old, fixed1 := fixedText(args[1])
 				by, fixed2 := fixedText(args[2])
 				if !fixed1 || !fixed2 || old == "" {
-					return node{}, fault(t.at, "the old and the new part must be fixed texts, the old one not empty")
+					return node{}, fault(t.At, "the old and the new part must be fixed texts, the old one not empty")
 				}
 				return ofTexts(t, written(args[0]), func(s string) string {
 					if len(by) > len(old) && strings.Count(s, old)*(len(by)-len(old)) > longestText {
@@ -202,12 +203,12 @@ func fixedWhole(n node) (int64, bool) {
 	return v.Ints[0], true
 }
 
-func length(_ *compiler, t *tree, args []node) (node, error) {
+func length(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	if err := areTexts(t, args...); err != nil {
 		return node{}, err
 	}
 	a := written(args[0])
-	return node{field: frame.Field{Kind: frame.Integer}, at: t.at, eval: func(e *env) (cells, error) {
+	return node{field: frame.Field{Kind: frame.Integer}, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)
 		if err != nil {
 			return x, err
@@ -221,7 +222,7 @@ func length(_ *compiler, t *tree, args []node) (node, error) {
 	}}, nil
 }
 
-func substr(_ *compiler, t *tree, args []node) (node, error) {
+func substr(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	if err := areTexts(t, args[0]); err != nil {
 		return node{}, err
 	}

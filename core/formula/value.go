@@ -6,9 +6,13 @@ package formula
 import (
 	"time"
 
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 	"mantilla/core/period"
 )
+
+// Fault is what is wrong with a formula, at a byte of it.
+type Fault = expr.Fault
 
 // Scope is what a formula may speak of.
 type Scope struct {
@@ -25,6 +29,7 @@ type Formula struct {
 	Aggregates []Aggregate // what it needs of each group; none where it is computed of rows
 	Windows    []Window    // what it needs of the groups around each group
 
+	tree   *expr.Expr
 	used   []string
 	root   node
 	scope  Scope
@@ -70,20 +75,34 @@ func (f *Formula) OfGroups() bool { return f.scope.Groups }
 // its order.
 func (f *Formula) Names() []string { return f.used }
 
+// Tree returns the formula as it was read, each part with what it gives: what an
+// engine would be told. It is not to be changed. What [Formula.To] rounds to is not in
+// it.
+func (f *Formula) Tree() *expr.Expr { return f.tree }
+
+// ofMany tells whether a part of a formula is a figure of many rows.
+func ofMany(e *expr.Expr) bool {
+	if e.Op != expr.Call {
+		return false
+	}
+	f := functionNamed(e.Text)
+	return f != nil && f.group
+}
+
 // Parse reads a formula. The error is a [*Fault].
 func Parse(text string, scope Scope) (*Formula, error) {
-	t, err := parseTree(text)
+	t, err := expr.Parse(text)
 	if err != nil {
 		return nil, err
 	}
-	scope.Groups = scope.Groups || t.aggregates()
-	f := &Formula{Text: text, scope: scope}
+	scope.Groups = scope.Groups || t.Has(ofMany)
+	f := &Formula{Text: text, tree: t, scope: scope}
 	c := compiler{formula: f, source: text}
 	if f.root, err = c.compile(t); err != nil {
 		return nil, err
 	}
 	if f.root.field.Kind == anyKind {
-		return nil, &Fault{t.at, "the formula is always null"}
+		return nil, &Fault{At: t.At, Message: "the formula is always null"}
 	}
 	f.Field = f.root.field
 	return f, nil
@@ -93,7 +112,8 @@ func Parse(text string, scope Scope) (*Formula, error) {
 func ParseCondition(text string, scope Scope) (*Formula, error) {
 	f, err := Parse(text, scope)
 	if err == nil && f.Field.Kind != frame.Flag {
-		err = &Fault{f.root.at, "this is " + called(f.Field) + ", and a condition is wanted: compare it, as in x > 3"}
+		err = &Fault{At: f.root.at, Message: "this is " + called(f.Field) + ", and a condition is wanted: compare it, as " +
+			"in x > 3"}
 	}
 	if err != nil {
 		return nil, err
@@ -145,9 +165,15 @@ func (f *Formula) To(field frame.Field) (*Formula, error) {
 	same := own.Kind == field.Kind || own.Kind.Numeric() && field.Kind.Numeric() && own.Names == nil
 	switch {
 	case !same && !(own.Names != nil && field.Kind == frame.Text):
-		return nil, &Fault{f.root.at, "the formula gives " + called(own) + ", and the column holds " + field.Kind.String()}
+		return nil, &Fault{
+			At:      f.root.at,
+			Message: "the formula gives " + called(own) + ", and the column holds " + field.Kind.String(),
+		}
 	case own.Kind == frame.Money && field.Kind == frame.Money && own.Currency != field.Currency:
-		return nil, &Fault{f.root.at, "the formula gives " + own.Currency + ", and the column holds " + field.Currency}
+		return nil, &Fault{
+			At:      f.root.at,
+			Message: "the formula gives " + own.Currency + ", and the column holds " + field.Currency,
+		}
 	}
 	out := *f
 	switch {

@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"mantilla/core/formula"
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 	"mantilla/core/param"
 	"mantilla/core/period"
@@ -117,7 +117,7 @@ func (d Dataset) settle(values param.Values) Dataset {
 // has tells whether all columns that a formula speaks of, of those that there
 // were before, are still there.
 func (d *Dataset) has(text string, before []string) bool {
-	return !slices.ContainsFunc(formula.Mentioned(text),
+	return !slices.ContainsFunc(expr.Mentioned(text),
 		func(id string) bool { return slices.Contains(before, id) && d.Column(id) == nil })
 }
 
@@ -210,7 +210,7 @@ func (v View) settle(d *Dataset, values param.Values) View {
 	there := func(id *string) bool { return d.Column(*id) != nil }
 	v.Columns, v.Cells = kept(v.Columns, there), kept(v.Cells, there)
 	known := func(text *string) bool { // of a formula's names, those that are columns here or single values
-		return !slices.ContainsFunc(formula.Mentioned(*text),
+		return !slices.ContainsFunc(expr.Mentioned(*text),
 			func(id string) bool { return d.Column(id) == nil && !single(id, values) })
 	}
 	v.Levels, v.Down, v.Across = kept(v.Levels, known), kept(v.Down, known), kept(v.Across, known)

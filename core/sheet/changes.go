@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"mantilla/core/formula"
+	"mantilla/core/expr"
 	"mantilla/core/report"
 )
 
@@ -67,7 +67,7 @@ func (c Changes) Over(base Changes) Changes {
 func (c Changes) Fit(d *report.Dataset, v *report.View, seen []string) (fitted Changes, dropped []string) {
 	own := map[string]bool{}
 	known := func(text string) bool {
-		return !slices.ContainsFunc(formula.Mentioned(text), func(id string) bool {
+		return !slices.ContainsFunc(expr.Mentioned(text), func(id string) bool {
 			return slices.Contains(seen, id) && d.Column(id) == nil
 		})
 	}

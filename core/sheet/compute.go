@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"mantilla/core/expr"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/report"
@@ -130,7 +131,7 @@ func (p *prepared) needed() map[string]bool {
 		}
 	}
 	for _, t := range tones {
-		add(formula.Mentioned(t.When)...)
+		add(expr.Mentioned(t.When)...)
 	}
 	for i := len(p.atRows) - 1; i >= 0; i-- {
 		if names[p.atRows[i].Column.ID] {

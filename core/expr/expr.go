@@ -1,33 +1,40 @@
-package formula
+// Package expr reads formulas as trees: what is computed of what, with the place in
+// the text where each part stands. Length, number of parts and depth are bounded. The
+// evaluator works from these trees, and so can whoever writes them in the language of
+// an engine.
+package expr
 
 import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"mantilla/core/frame"
 )
 
-// tree is a formula as it is written. Op is an operator or word, or one of the
-// kinds below; text is a name, number, text or function.
-type tree struct {
-	op   string
-	text string
-	at   int
-	args []*tree
+// Expr is a part of a formula. Op is an operator or word, as it is written in small
+// letters, or one of the kinds below.
+type Expr struct {
+	Op    string
+	Text  string      // of a name, number, text or day, and the name of a function
+	At    int         // the byte of the formula where it begins
+	Args  []*Expr     // what it is computed of, in the order in which it is written
+	Field frame.Field // what it gives, once its names are known
 }
 
 // The kinds of leaves and of calls.
 const (
-	isName   = "name"
-	isNumber = "number"
-	isText   = "text"
-	isNull   = "null"
-	isCall   = "call"
-	isCase   = "case"    // pairs of when and then, and else
-	isCaseOf = "case of" // what is compared, pairs of values and then, and else
-	isStar   = "all"     // the * of count(*)
+	Name   = "name"
+	Number = "number"
+	Text   = "text"
+	Null   = "null"
+	Call   = "call"
+	Case   = "case"    // pairs of when and then, and else
+	CaseOf = "case of" // what is compared, pairs of values and then, and else
+	Star   = "all"     // the * of count(*)
 )
 
-// parseTree reads the grammar
+// Parse reads the grammar
 //
 //	formula    = and { "or" and }
 //	and        = not { "and" not }
@@ -45,7 +52,7 @@ const (
 //	           | "case" [ formula ] "when" formula "then" formula { "when" formula "then" formula }
 //	             [ "else" formula ] "end"
 //	           | "(" formula ")"
-func parseTree(source string) (*tree, error) {
+func Parse(source string) (*Expr, error) {
 	if len(source) > mostBytes {
 		return nil, &Fault{0, fmt.Sprintf("the formula has %d characters; at most %d can be read", len(source), mostBytes)}
 	}
@@ -103,7 +110,7 @@ func (p *parser) need(word, where string) error {
 }
 
 // joined reads parts with operators between them, from the left.
-func (p *parser) joined(part func() (*tree, error), operators ...string) (*tree, error) {
+func (p *parser) joined(part func() (*Expr, error), operators ...string) (*Expr, error) {
 	left, err := part()
 	for err == nil {
 		at := p.peek().at
@@ -111,15 +118,15 @@ func (p *parser) joined(part func() (*tree, error), operators ...string) (*tree,
 		if !ok {
 			return left, nil
 		}
-		var right *tree
+		var right *Expr
 		if right, err = part(); err == nil {
-			left = &tree{op: op, at: at, args: []*tree{left, right}}
+			left = &Expr{Op: op, At: at, Args: []*Expr{left, right}}
 		}
 	}
 	return left, err
 }
 
-func (p *parser) or() (*tree, error) {
+func (p *parser) or() (*Expr, error) {
 	if p.depth++; p.depth > mostDepth {
 		return nil, p.fault("the formula has too many brackets within brackets")
 	}
@@ -127,15 +134,15 @@ func (p *parser) or() (*tree, error) {
 	return p.joined(p.and, "or")
 }
 
-func (p *parser) and() (*tree, error)     { return p.joined(p.not, "and") }
-func (p *parser) sum() (*tree, error)     { return p.joined(p.product, "+", "-", "||") }
-func (p *parser) product() (*tree, error) { return p.joined(p.sign, "*", "/") }
+func (p *parser) and() (*Expr, error)     { return p.joined(p.not, "and") }
+func (p *parser) sum() (*Expr, error)     { return p.joined(p.product, "+", "-", "||") }
+func (p *parser) product() (*Expr, error) { return p.joined(p.sign, "*", "/") }
 
-func (p *parser) not() (*tree, error) { return p.prefixed("not", p.not, p.test) }
+func (p *parser) not() (*Expr, error) { return p.prefixed("not", p.not, p.test) }
 
-func (p *parser) sign() (*tree, error) { return p.prefixed("-", p.sign, p.value) }
+func (p *parser) sign() (*Expr, error) { return p.prefixed("-", p.sign, p.value) }
 
-func (p *parser) prefixed(word string, again, other func() (*tree, error)) (*tree, error) {
+func (p *parser) prefixed(word string, again, other func() (*Expr, error)) (*Expr, error) {
 	at := p.peek().at
 	if _, ok := p.word(word); !ok {
 		return other()
@@ -145,10 +152,10 @@ func (p *parser) prefixed(word string, again, other func() (*tree, error)) (*tre
 	}
 	defer func() { p.depth-- }()
 	of, err := again()
-	return &tree{op: "not " + word, at: at, args: []*tree{of}}, err
+	return &Expr{Op: "not " + word, At: at, Args: []*Expr{of}}, err
 }
 
-func (p *parser) test() (*tree, error) {
+func (p *parser) test() (*Expr, error) {
 	left, err := p.sum()
 	if err != nil {
 		return nil, err
@@ -159,7 +166,7 @@ func (p *parser) test() (*tree, error) {
 		if _, ok := p.word("null"); !ok {
 			return nil, p.fault("null is wanted after is")
 		}
-		return negated(&tree{op: "is null", at: at, args: []*tree{left}}, not), nil
+		return negated(&Expr{Op: "is null", At: at, Args: []*Expr{left}}, not), nil
 	}
 	_, not := p.word("not")
 	op, ok := p.word("in", "between", "like")
@@ -167,35 +174,35 @@ func (p *parser) test() (*tree, error) {
 	case not && !ok:
 		return nil, p.fault("in, between or like is wanted after not")
 	case ok:
-		args := []*tree{left}
+		args := []*Expr{left}
 		switch op {
 		case "in":
 			args, err = p.list(args)
 		case "between":
 			args, err = p.range_(args)
 		case "like":
-			var of *tree
+			var of *Expr
 			of, err = p.sum()
 			args = append(args, of)
 		}
-		return negated(&tree{op: op, at: at, args: args}, not), err
+		return negated(&Expr{Op: op, At: at, Args: args}, not), err
 	}
 	if op, ok := p.word("=", "<>", "<", "<=", ">", ">="); ok {
 		right, err := p.sum()
-		return &tree{op: op, at: at, args: []*tree{left, right}}, err
+		return &Expr{Op: op, At: at, Args: []*Expr{left, right}}, err
 	}
 	return left, nil
 }
 
-func negated(t *tree, not bool) *tree {
+func negated(t *Expr, not bool) *Expr {
 	if !not {
 		return t
 	}
-	return &tree{op: "not not", at: t.at, args: []*tree{t}}
+	return &Expr{Op: "not not", At: t.At, Args: []*Expr{t}}
 }
 
 // list reads what stands in brackets with commas between.
-func (p *parser) list(args []*tree) ([]*tree, error) {
+func (p *parser) list(args []*Expr) ([]*Expr, error) {
 	if err := p.need("(", "to begin the list"); err != nil {
 		return nil, err
 	}
@@ -215,7 +222,7 @@ func (p *parser) list(args []*tree) ([]*tree, error) {
 	return args, nil
 }
 
-func (p *parser) range_(args []*tree) ([]*tree, error) {
+func (p *parser) range_(args []*Expr) ([]*Expr, error) {
 	from, err := p.sum()
 	if err == nil {
 		err = p.need("and", "within between")
@@ -227,17 +234,17 @@ func (p *parser) range_(args []*tree) ([]*tree, error) {
 	return append(args, from, to), err
 }
 
-func (p *parser) value() (*tree, error) {
+func (p *parser) value() (*Expr, error) {
 	t := p.peek()
-	leaf := func(op, text string) (*tree, error) {
+	leaf := func(op, text string) (*Expr, error) {
 		p.next++
-		return &tree{op: op, text: text, at: t.at}, nil
+		return &Expr{Op: op, Text: text, At: t.at}, nil
 	}
 	if t.kind == '\'' {
-		return leaf(isText, t.text)
+		return leaf(Text, t.text)
 	}
 	if t.kind == '0' {
-		return leaf(isNumber, t.text)
+		return leaf(Number, t.text)
 	}
 	if t.kind == 'n' {
 		switch word := strings.ToLower(t.text); word {
@@ -256,7 +263,7 @@ func (p *parser) value() (*tree, error) {
 		case after.kind == 'o' && after.text == "(":
 			return p.call()
 		}
-		return leaf(isName, t.text)
+		return leaf(Name, t.text)
 	}
 	if _, ok := p.word("("); !ok {
 		return nil, p.fault("a value is wanted before %s", t.text)
@@ -271,44 +278,44 @@ func (p *parser) value() (*tree, error) {
 	return of, nil
 }
 
-func (p *parser) call() (*tree, error) {
+func (p *parser) call() (*Expr, error) {
 	t := p.peek()
-	call := &tree{op: isCall, text: strings.ToLower(t.text), at: t.at}
+	call := &Expr{Op: Call, Text: strings.ToLower(t.text), At: t.at}
 	p.next++
 	if p.tokens[p.next+1].text == ")" && p.tokens[p.next+1].kind == 'o' {
 		p.next += 2
 		return call, nil
 	}
 	if p.tokens[p.next+1].text == "*" && p.tokens[p.next+1].kind == 'o' {
-		star := &tree{op: isStar, at: p.tokens[p.next+1].at}
+		star := &Expr{Op: Star, At: p.tokens[p.next+1].at}
 		p.next += 2
 		if _, ok := p.word(")"); !ok {
 			return nil, p.fault("a closing bracket is missing before %s", p.peek().text)
 		}
-		call.args = []*tree{star}
+		call.Args = []*Expr{star}
 		return call, nil
 	}
 	if within := p.tokens[p.next+1]; within.kind == 'n' && strings.EqualFold(within.text, "distinct") &&
-		call.text == "count" && p.tokens[p.next+2].text != "(" {
-		call.text = "distinct"
+		call.Text == "count" && p.tokens[p.next+2].text != "(" {
+		call.Text = "distinct"
 		p.tokens = slices.Delete(slices.Clone(p.tokens), p.next+1, p.next+2)
 	}
 	var err error
-	call.args, err = p.list(nil)
+	call.Args, err = p.list(nil)
 	return call, err
 }
 
-func (p *parser) cases() (*tree, error) {
-	t := &tree{op: isCase, at: p.peek().at}
+func (p *parser) cases() (*Expr, error) {
+	t := &Expr{Op: Case, At: p.peek().at}
 	p.next++
 	if !strings.EqualFold(p.peek().text, "when") {
 		subject, err := p.or()
 		if err != nil {
 			return nil, err
 		}
-		t.op, t.args = isCaseOf, []*tree{subject}
+		t.Op, t.Args = CaseOf, []*Expr{subject}
 	}
-	before := len(t.args)
+	before := len(t.Args)
 	for {
 		if _, ok := p.word("when"); !ok {
 			break
@@ -324,9 +331,9 @@ func (p *parser) cases() (*tree, error) {
 		if err != nil {
 			return nil, err
 		}
-		t.args = append(t.args, when, then)
+		t.Args = append(t.Args, when, then)
 	}
-	if len(t.args) == before {
+	if len(t.Args) == before {
 		return nil, p.fault("when is wanted after case")
 	}
 	if _, ok := p.word("else"); ok {
@@ -334,37 +341,28 @@ func (p *parser) cases() (*tree, error) {
 		if err != nil {
 			return nil, err
 		}
-		t.args = append(t.args, other)
+		t.Args = append(t.Args, other)
 	}
 	return t, p.need("end", "to close the case")
 }
 
-// aggregates tells whether any part is a figure of many rows.
-func (t *tree) aggregates() bool {
-	if t.op == isCall {
-		if f := functionNamed(t.text); f != nil && f.group {
-			return true
-		}
-	}
-	return slices.ContainsFunc(t.args, (*tree).aggregates)
+// Has tells whether any part of the formula is of a kind.
+func (e *Expr) Has(kind func(*Expr) bool) bool {
+	return kind(e) || slices.ContainsFunc(e.Args, func(a *Expr) bool { return a.Has(kind) })
 }
 
 // Mentioned returns the names that a formula speaks of, whether they are known
 // or not; none where it cannot be read.
 func Mentioned(text string) (names []string) {
-	t, err := parseTree(text)
+	t, err := Parse(text)
 	if err != nil {
 		return nil
 	}
-	var walk func(t *tree)
-	walk = func(t *tree) {
-		if t.op == isName {
-			names = append(names, t.text)
+	t.Has(func(e *Expr) bool {
+		if e.Op == Name {
+			names = append(names, e.Text)
 		}
-		for _, a := range t.args {
-			walk(a)
-		}
-	}
-	walk(t)
+		return false // look on
+	})
 	return names
 }

@@ -1,4 +1,4 @@
-package formula
+package expr
 
 import (
 	"fmt"
