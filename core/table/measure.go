@@ -23,13 +23,16 @@ func (g *grouping) measured(ctx context.Context, measures []Measure) (*Groups, e
 		}
 		out.Fields[i] = m.Op.Field(field)
 	}
+	g.known(measures, figures)
 	if err := g.additive(ctx, measures, figures); err != nil {
 		return nil, err
 	}
 	for i, m := range measures {
+		if figures[i] != nil {
+			continue
+		}
 		var err error
 		switch m.Op {
-		case frame.Count, frame.Sum, frame.Avg, frame.NonZero:
 		case frame.Min, frame.Max:
 			figures[i], err = g.extremes(ctx, m)
 		case frame.First, frame.Last:
@@ -51,6 +54,37 @@ func (g *grouping) measured(ctx context.Context, measures []Measure) (*Groups, e
 		}
 	}
 	return out, nil
+}
+
+// known takes figures of all rows from what is known of the batches without their
+// cells.
+func (g *grouping) known(measures []Measure, figures [][]frame.Vector) {
+	if len(g.levels) > 1 || g.runs.within != nil {
+		return
+	}
+	for i, m := range measures {
+		if t, ok := g.knownTotal(m); ok {
+			of := g.kept.rows.Schema()[m.Column]
+			figures[i] = []frame.Vector{t.vector(of, m.Op.Field(of))}
+		}
+	}
+}
+
+func (g *grouping) knownTotal(m Measure) (totals, bool) {
+	if m.Op != frame.Count && m.Op != frame.Sum && m.Op != frame.Avg {
+		return totals{}, false
+	}
+	t := newTotals(m.Op, 1)
+	for batch := range g.kept.rows.Batches() {
+		stats, ok := g.kept.rows.Stats(batch, m.Column)
+		if !ok {
+			return totals{}, false
+		}
+		from, to := g.kept.rows.Span(batch)
+		own := totals{count: []int64{int64(to - from - stats.Nulls)}, low: []uint64{stats.Low}, high: []int64{stats.High}}
+		t.merge(own, nil)
+	}
+	return t, true
 }
 
 // totals are counts and sums by leaf. A sum is kept as two 64-bit halves, and what
@@ -77,7 +111,8 @@ func newTotals(op frame.Op, leaves int) totals {
 func (g *grouping) additive(ctx context.Context, measures []Measure, figures [][]frame.Vector) error {
 	var which []int
 	for i, m := range measures {
-		if m.Op == frame.Count || m.Op == frame.Sum || m.Op == frame.Avg || m.Op == frame.NonZero {
+		additive := m.Op == frame.Count || m.Op == frame.Sum || m.Op == frame.Avg || m.Op == frame.NonZero
+		if additive && figures[i] == nil {
 			which = append(which, i)
 		}
 	}
