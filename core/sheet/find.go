@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"slices"
@@ -94,13 +95,23 @@ type sayings struct {
 	text  string
 }
 
-// May tells whether a kind of cells can hold the text: numbers have no letters.
-func (x sayings) May(field frame.Field) bool {
-	return !field.Kind.Numeric() || field.Names != nil || strings.Trim(x.text, "-0123456789.,") == ""
+// In tells of the cells of a kind whether they hold the text. Numbers have no letters,
+// and are written without a text being made of each.
+func (x sayings) In(field frame.Field) func(c *frame.Column, row int) bool {
+	if !field.Kind.Numeric() || field.Names != nil {
+		return func(c *frame.Column, row int) bool { return x.sheet.holds(c.Value(field, row), x.text) }
+	}
+	if strings.Trim(x.text, "-0123456789.,") != "" {
+		return nil
+	}
+	sought := []byte(x.text)
+	var plain, shown []byte
+	return func(c *frame.Column, row int) bool {
+		plain = frame.AppendPlain(plain[:0], field.Kind, field.Scale, c.Int(row))
+		shown = appendGrouped(shown[:0], plain)
+		return bytes.Contains(shown, sought)
+	}
 }
-
-// Holds tells whether a value holds the text.
-func (x sayings) Holds(v frame.Value) bool { return x.sheet.holds(v, x.text) }
 
 func (s *Sheet) matchingLines(ctx context.Context, sought string) (found, error) {
 	out, at := found{}, 0

@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"bytes"
 	"fmt"
 	"strings"
 	"time"
@@ -70,22 +71,25 @@ func (s *Sheet) zone() *time.Location {
 
 // grouped puts a comma between each three digits before the point.
 func grouped(plain string) string {
-	digits, negative := strings.CutPrefix(plain, "-")
-	whole, places, hasPlaces := strings.Cut(digits, ".")
-	var b strings.Builder
-	if negative {
-		b.WriteRune('−')
+	return strings.Replace(string(appendGrouped(nil, []byte(plain))), "-", "−", 1)
+}
+
+// appendGrouped is grouped with an ordinary minus sign.
+func appendGrouped(to, plain []byte) []byte {
+	if len(plain) > 0 && plain[0] == '-' {
+		to, plain = append(to, '-'), plain[1:]
 	}
-	for i, d := range whole {
-		if i > 0 && (len(whole)-i)%3 == 0 {
-			b.WriteByte(',')
+	whole := bytes.IndexByte(plain, '.')
+	if whole < 0 {
+		whole = len(plain)
+	}
+	for i, d := range plain[:whole] {
+		if i > 0 && (whole-i)%3 == 0 {
+			to = append(to, ',')
 		}
-		b.WriteRune(d)
+		to = append(to, d)
 	}
-	if hasPlaces {
-		b.WriteString("." + places)
-	}
-	return b.String()
+	return append(to, plain[whole:]...)
 }
 
 // Heading is a column's label with its unit or currency: Net weight, kg.

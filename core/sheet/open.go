@@ -223,7 +223,7 @@ func (s *Sheet) agree(ctx context.Context, o *Opening, at Cell, levels []level) 
 	if isFigure {
 		measures = distinct(s.measuresCompared(c))
 	}
-	whole, err := s.rows.Groups(ctx, within, placesOf(levels), measures)
+	whole, err := s.standing(ctx, within, levels, measures)
 	if err != nil {
 		return err
 	}
@@ -267,6 +267,21 @@ func (s *Sheet) agree(ctx context.Context, o *Opening, at Cell, levels []level) 
 		o.Before = frame.Value{Kind: before.field.Kind, Null: true}
 	}
 	return nil
+}
+
+// standing are the groups of a figure with what it is made of: those that were laid
+// out, where they go as deep.
+func (s *Sheet) standing(ctx context.Context, within table.Where, levels []level,
+	measures []table.Measure) (*table.Groups, error) {
+	laid := s.outline != nil && s.outline.rest == nil && s.cross == nil && s.Chart == nil && len(levels) > 0
+	if laid && slices.EqualFunc(levels, s.levels[:min(len(levels), len(s.levels))],
+		func(a, b level) bool { return a.place == b.place }) {
+		of := s.outline.groups
+		if !slices.ContainsFunc(measures, func(m table.Measure) bool { return !slices.Contains(of.Measures, m) }) {
+			return of, nil
+		}
+	}
+	return s.rows.Groups(ctx, within, placesOf(levels), measures)
 }
 
 // groupAt finds the group of a figure by its path; -1 where there is none: of an

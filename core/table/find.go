@@ -17,7 +17,7 @@ func (k *Kept) Find(ctx context.Context, o Order, columns []int, sought Sought) 
 	hits := make([]bool, k.Rows())
 	none := true
 	for _, col := range columns {
-		if !sought.May(k.rows.Schema()[col]) {
+		if sought.In(k.rows.Schema()[col]) == nil {
 			continue
 		}
 		none = false
@@ -62,7 +62,7 @@ func (k *Kept) mark(ctx context.Context, s *runs, col int, sought Sought, hits [
 		}
 		start, _ := k.rows.Span(r.batch)
 		room.places = s.places(r, room.places)
-		holds := once(v, field, sought)
+		holds := once(v, sought.In(field))
 		for at := range r.to - r.from {
 			if row := rowAt(room.places, at); !v.Null(row) && !hits[start+row] && holds(row) {
 				hits[start+row] = true
@@ -74,8 +74,8 @@ func (k *Kept) mark(ctx context.Context, s *runs, col int, sought Sought, hits [
 
 // once asks each different value of a column once: texts by code, numbers that lie
 // close together by a table.
-func once(v *frame.Column, field frame.Field, sought Sought) func(row int) bool {
-	ask := func(row int) bool { return sought.Holds(v.Value(field, row)) }
+func once(v *frame.Column, holds func(c *frame.Column, row int) bool) func(row int) bool {
+	ask := func(row int) bool { return holds(v, row) }
 	if v.Texts != nil && !v.Coded {
 		return ask
 	}

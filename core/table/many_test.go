@@ -140,8 +140,13 @@ type that struct {
 	holds func(frame.Value) bool
 }
 
-func (x that) May(f frame.Field) bool   { return f.Kind == x.kind }
-func (x that) Holds(v frame.Value) bool { return x.holds(v) }
+// In tells of the cells of the kind.
+func (x that) In(f frame.Field) func(c *frame.Column, row int) bool {
+	if f.Kind != x.kind {
+		return nil
+	}
+	return func(c *frame.Column, row int) bool { return x.holds(c.Value(f, row)) }
+}
 
 func TestFind(t *testing.T) {
 	f := build(t, groupSchema, 2, groupRows...)

@@ -67,11 +67,10 @@ type Measure struct {
 	Percent frame.Number
 }
 
-// Sought tells which values are found. May is asked of a kind of cells first, and
-// where no value of it can be what is sought, none is asked.
+// Sought tells which values are found: In returns what tells it of the cells of a kind
+// that have a value, to one goroutine; nil where no value of the kind can be found.
 type Sought interface {
-	May(field frame.Field) bool
-	Holds(frame.Value) bool
+	In(field frame.Field) func(c *frame.Column, row int) bool
 }
 
 // Groups are rows gathered by the values of columns, one level below the other.
