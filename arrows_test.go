@@ -30,9 +30,13 @@ core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/nearest core/param core/period
 core/query: core/param core/period core/report
 core/compare: core/frame core/period
-core/sheet: core/compare core/expr core/fold core/formula core/frame core/nearest core/period core/report core/table
+core/ask: core/expr core/fold core/frame core/period core/report core/table
+core/ready: core/ask core/compare core/expr core/formula core/frame core/nearest core/period core/report core/shown
+core/ready: core/table
+core/shown: core/frame core/period core/report
+core/sheet: core/ask core/fold core/formula core/frame core/period core/ready core/report core/shown core/table
 
-model: core/nearest core/period core/report core/sheet
+model: core/ask core/nearest core/period core/report
 
 store/cache: core/rescue
 store: core/frame core/period model store/cache
@@ -42,10 +46,11 @@ source/lookup: core/fold core/nearest core/param core/report source
 source/sqlite: core/fold core/frame core/nearest core/param core/period core/query core/report source
 deliver:
 deliver/mailbox:
-render/chart: core/frame core/sheet
-render/document: core/frame core/report core/sheet
-render/paper: core/frame core/period core/report core/sheet render/chart render/document
-render: core/frame core/nearest core/report core/rescue core/sheet render/chart render/document render/paper
+render/chart: core/frame core/sheet core/shown
+render/document: core/frame core/report core/sheet core/shown
+render/paper: core/frame core/period core/report core/sheet core/shown render/chart render/document
+render: core/frame core/nearest core/report core/rescue core/sheet core/shown render/chart render/document
+render: render/paper
 runner: core/rescue model
 
 library/background: core/rescue model
@@ -56,16 +61,16 @@ library/asking: core/nearest core/param core/period core/report model source/loo
 library/asking: library/access library/catalog
 library/capture: core/compare core/frame core/param core/query core/report core/rescue model runner source
 library/capture: library/access library/asking library/catalog
-library/reading: core/formula core/frame core/param core/period core/report core/sheet core/table model
-library/reading: render render/document render/paper store/cache
-library/reading: library/access library/background library/catalog
-library/sending: core/formula core/nearest core/report core/sheet deliver deliver/mailbox model render
-library/sending: library/access library/background library/catalog library/reading
+library/reading: core/ask core/formula core/frame core/param core/period core/ready core/report core/sheet core/table
+library/reading: library/access library/background library/catalog model render render/document render/paper
+library/reading: store/cache
+library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access
+library/sending: library/background library/catalog library/reading model render
 library/controls: core/param core/period core/timetable model render
 library/controls: library/access library/asking library/background library/capture library/catalog
 library/controls: library/reading library/sending
-library/desk: core/formula core/frame core/report core/sheet model
-library/desk: library/access library/catalog library/controls library/reading
+library/desk: core/ask core/formula core/frame core/report core/shown library/access library/catalog library/controls
+library/desk: library/reading model
 library: core/period model source/sqlite store
 library: library/access library/asking library/background library/capture library/catalog library/controls
 library: library/desk library/reading library/sending
@@ -73,9 +78,9 @@ library: library/desk library/reading library/sending
 api:
 api/handlers: api
 api/client: api
-server: api api/handlers core/formula core/frame core/param core/period core/report core/sheet core/timetable
-server: library library/access library/asking library/capture library/controls library/desk library/reading
-server: library/sending model render render/paper source source/lookup
+server: api api/handlers core/ask core/formula core/frame core/param core/period core/report core/sheet core/shown
+server: core/timetable library library/access library/asking library/capture library/controls library/desk
+server: library/reading library/sending model render render/paper source source/lookup
 cli: api api/client core/nearest
 console:
 demo: core/period core/timetable library library/controls library/sending model

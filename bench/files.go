@@ -11,6 +11,7 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
 	"mantilla/render"
@@ -52,7 +53,7 @@ func (b *bench) files(ctx context.Context) error {
 	for _, format := range []string{"csv", "parquet"} {
 		var own []float64
 		for range times {
-			s, err := b.sheet(ctx, sheet.Changes{})
+			s, err := b.sheet(ctx, ask.Changes{})
 			if err != nil {
 				return err
 			}
@@ -83,7 +84,7 @@ func (b *bench) workbook(ctx context.Context) error {
 	var own, bare []float64
 	rows := 0
 	for range 3 {
-		s, err := b.sheet(ctx, sheet.Changes{Filters: []string{someRows}})
+		s, err := b.sheet(ctx, ask.Changes{Filters: []string{someRows}})
 		if err != nil {
 			return err
 		}
@@ -154,7 +155,7 @@ func bareCells(ctx context.Context, w writer, s *sheet.Sheet) error {
 
 // pdf measures table pages a second.
 func (b *bench) pdf(ctx context.Context) error {
-	s, err := b.sheet(ctx, sheet.Changes{Filters: []string{someRows, "pieces>=" + strconv.Itoa(fewPieces)}})
+	s, err := b.sheet(ctx, ask.Changes{Filters: []string{someRows, "pieces>=" + strconv.Itoa(fewPieces)}})
 	if err != nil {
 		return err
 	}

@@ -11,9 +11,9 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"mantilla/core/ask"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
-	"mantilla/core/sheet"
 )
 
 // sums are the columns whose totals are asked for.
@@ -25,7 +25,7 @@ var wide = []string{"Place = substr(item, 1, 8)", "Slot = mod(pieces, 48)"}
 // work is one piece of reading, and the reference engine's name for the same.
 type work struct {
 	name, reference string
-	changes         sheet.Changes
+	changes         ask.Changes
 	whole           bool // hand on all rows, not one page
 	cross           bool // held beside the reference engine's run on the crosstab's columns
 }
@@ -34,24 +34,24 @@ var groupWorks = []work{
 	{
 		name:      "group by two columns, three sums",
 		reference: "group",
-		changes:   sheet.Changes{Group: []string{"region", "status"}, Columns: sums},
+		changes:   ask.Changes{Group: []string{"region", "status"}, Columns: sums},
 	},
 	{
 		name:      "the same with subtotals, all unfolded",
 		reference: "rollup",
-		changes:   sheet.Changes{Group: []string{"region", "status"}, Columns: sums, Open: new(2)},
+		changes:   ask.Changes{Group: []string{"region", "status"}, Columns: sums, Open: new(2)},
 	},
-	{name: "first 100 rows sorted", reference: "sort-first-100", changes: sheet.Changes{Sort: []string{"-amount"}}},
+	{name: "first 100 rows sorted", reference: "sort-first-100", changes: ask.Changes{Sort: []string{"-amount"}}},
 	{
 		name:      "sort of all rows, handed on",
 		reference: "sort-all",
-		changes:   sheet.Changes{Sort: []string{"-amount"}},
+		changes:   ask.Changes{Sort: []string{"-amount"}},
 		whole:     true,
 	},
 	{
 		name:      "crosstab 400 by 48",
 		reference: "rollup",
-		changes: sheet.Changes{
+		changes: ask.Changes{
 			Add:    wide,
 			Show:   "crosstab",
 			Down:   []string{"own_place"},
@@ -172,11 +172,11 @@ func (b *bench) referenceTimes(ctx context.Context) (map[string]float64, error) 
 	for _, run := range []struct {
 		cross        bool
 		file         string
-		changes      sheet.Changes
+		changes      ask.Changes
 		groups, sums string
 	}{
-		{false, "own.csv", sheet.Changes{}, "Region,Status", "Amount,Weight,Pieces"},
-		{true, "cross.csv", sheet.Changes{Add: wide, Columns: []string{"amount"}}, "Place,Slot", "Amount"},
+		{false, "own.csv", ask.Changes{}, "Region,Status", "Amount,Weight,Pieces"},
+		{true, "cross.csv", ask.Changes{Add: wide, Columns: []string{"amount"}}, "Place,Slot", "Amount"},
 	} {
 		s, err := b.sheet(ctx, run.changes)
 		if err != nil {

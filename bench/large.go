@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/sheet"
@@ -24,7 +25,7 @@ type asked struct {
 }
 
 // laid lays a sheet out and reads a page of it.
-func laid(first int, c sheet.Changes) func(context.Context, *bench) error {
+func laid(first int, c ask.Changes) func(context.Context, *bench) error {
 	return func(ctx context.Context, b *bench) error {
 		s, err := b.sheet(ctx, c)
 		if err == nil {
@@ -35,7 +36,7 @@ func laid(first int, c sheet.Changes) func(context.Context, *bench) error {
 }
 
 // handedOn lays a sheet out and hands on all its rows.
-func handedOn(c sheet.Changes) func(context.Context, *bench) error {
+func handedOn(c ask.Changes) func(context.Context, *bench) error {
 	return func(ctx context.Context, b *bench) error {
 		s, err := b.sheet(ctx, c)
 		if err == nil {
@@ -48,7 +49,7 @@ func handedOn(c sheet.Changes) func(context.Context, *bench) error {
 // found looks for a text.
 func found(text string) func(context.Context, *bench) error {
 	return func(ctx context.Context, b *bench) error {
-		s, err := b.sheet(ctx, sheet.Changes{})
+		s, err := b.sheet(ctx, ask.Changes{})
 		if err == nil {
 			_, err = s.Find(ctx, text, 0, false)
 		}
@@ -57,7 +58,7 @@ func found(text string) func(context.Context, *bench) error {
 }
 
 // opened opens a figure of a grouped sheet and reads its first rows.
-func opened(c sheet.Changes, at sheet.Cell) func(context.Context, *bench) error {
+func opened(c ask.Changes, at sheet.Cell) func(context.Context, *bench) error {
 	return func(ctx context.Context, b *bench) error {
 		s, err := b.sheet(ctx, c)
 		if err != nil {
@@ -70,7 +71,7 @@ func opened(c sheet.Changes, at sheet.Cell) func(context.Context, *bench) error 
 		if !o.Agree() {
 			return fmt.Errorf("the figure %v opens as %v", o.Before, o.After)
 		}
-		return laid(0, sheet.Changes{Filters: o.Filters})(ctx, b)
+		return laid(0, ask.Changes{Filters: o.Filters})(ctx, b)
 	}
 }
 
@@ -78,42 +79,42 @@ const three = `sum("Amount"), sum("Weight"), sum("Pieces"), count(*)`
 
 // ofTen are asked of ten million rows by ten columns.
 var ofTen = []asked{
-	{"first page, as kept", `select * from rows limit 100`, true, laid(0, sheet.Changes{})},
-	{"page from the middle", `select * from rows limit 100 offset 5000000`, true, laid(5_000_000, sheet.Changes{})},
+	{"first page, as kept", `select * from rows limit 100`, true, laid(0, ask.Changes{})},
+	{"page from the middle", `select * from rows limit 100 offset 5000000`, true, laid(5_000_000, ask.Changes{})},
 	{"group by two columns, three sums", `select "Region", "Status", ` + three + ` from rows group by 1, 2`, true,
-		laid(0, sheet.Changes{Group: []string{"region", "status"}, Columns: sums})},
+		laid(0, ask.Changes{Group: []string{"region", "status"}, Columns: sums})},
 	{"the same with subtotals", `select "Region", "Status", ` + three + ` from rows group by rollup(1, 2)`, true,
-		laid(0, sheet.Changes{Group: []string{"region", "status"}, Columns: sums, Open: new(2)})},
+		laid(0, ask.Changes{Group: []string{"region", "status"}, Columns: sums, Open: new(2)})},
 	{"crosstab 400 by 48",
 		`select substr("Item", 1, 8), "Pieces" % 48, sum("Amount") from rows group by rollup(1, 2)`, true,
-		laid(0, sheet.Changes{Add: wide, Show: "crosstab", Down: []string{"own_place"}, Across: []string{"own_slot"},
+		laid(0, ask.Changes{Add: wide, Show: "crosstab", Down: []string{"own_place"}, Across: []string{"own_slot"},
 			Cells: []string{"amount"}})},
 	{"first 100 sorted", `select * from rows order by "Amount" desc limit 100`, true,
-		laid(0, sheet.Changes{Sort: []string{"-amount"}})},
+		laid(0, ask.Changes{Sort: []string{"-amount"}})},
 	{"sort of all, handed on", `select * from rows order by "Amount" desc`, true,
-		handedOn(sheet.Changes{Sort: []string{"-amount"}})},
+		handedOn(ask.Changes{Sort: []string{"-amount"}})},
 	{"filter on a text", `select ` + three + ` from rows where "Item" = 'item-0042'`, true,
-		laid(0, sheet.Changes{Filters: []string{"item=item-0042"}})},
+		laid(0, ask.Changes{Filters: []string{"item=item-0042"}})},
 }
 
 // ofThirty are asked of thirty million rows by six columns.
 var ofThirty = []asked{
-	{"first page, as kept", `select * from rows limit 100`, false, laid(0, sheet.Changes{})},
+	{"first page, as kept", `select * from rows limit 100`, false, laid(0, ask.Changes{})},
 	{"group by one column, three sums", `select "Region", ` + three + ` from rows group by 1`, true,
-		laid(0, sheet.Changes{Group: []string{"region"}, Columns: sums})},
+		laid(0, ask.Changes{Group: []string{"region"}, Columns: sums})},
 	{"month by region, three sums",
 		`select date_trunc('month', "Day"), "Region", ` + three + ` from rows group by 1, 2`, true,
-		laid(0, sheet.Changes{Group: []string{"month(day)", "region"}, Columns: sums})},
+		laid(0, ask.Changes{Group: []string{"month(day)", "region"}, Columns: sums})},
 	{"crosstab, region by month",
 		`select "Region", date_trunc('month', "Day"), sum("Amount") from rows group by rollup(1, 2)`, true,
-		laid(0, sheet.Changes{Show: "crosstab", Down: []string{"region"}, Across: []string{"month(day)"},
+		laid(0, ask.Changes{Show: "crosstab", Down: []string{"region"}, Across: []string{"month(day)"},
 			Cells: []string{"amount"}})},
 	{"sorted first page", `select * from rows order by "Amount" desc limit 100`, true,
-		laid(0, sheet.Changes{Sort: []string{"-amount"}})},
+		laid(0, ask.Changes{Sort: []string{"-amount"}})},
 	{"opening a figure",
 		`select count(*), sum("Amount"), count(distinct "Day"), count(distinct "Region") from rows
 			where "Region" = 'region-2' and date_trunc('month', "Day") = date '2024-03-01'`, true,
-		opened(sheet.Changes{Group: []string{"region", "month(day)"}, Columns: sums},
+		opened(ask.Changes{Group: []string{"region", "month(day)"}, Columns: sums},
 			sheet.Cell{Path: "region-2/2024-03-01", Column: "amount"})},
 	{"find a text", `select count(*) from rows where "Region" ilike '%gion-3%' or "Day"::text ilike '%gion-3%'`, true,
 		found("gion-3")},
@@ -238,7 +239,7 @@ func (b *bench) engineTimes(ctx context.Context, works []asked) (map[string][2]f
 	}
 	file := b.dir + ".parquet"
 	if _, err := os.Stat(file); err != nil {
-		s, err := b.sheet(ctx, sheet.Changes{})
+		s, err := b.sheet(ctx, ask.Changes{})
 		if err != nil {
 			return nil, err
 		}

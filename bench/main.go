@@ -18,6 +18,7 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/core/ask"
 	"mantilla/core/sheet"
 	"mantilla/library"
 	"mantilla/library/capture"
@@ -223,7 +224,7 @@ func (b *bench) capture(ctx context.Context, bare func() error) error {
 	return nil
 }
 
-func (b *bench) sheet(ctx context.Context, reading sheet.Changes) (*sheet.Sheet, error) {
+func (b *bench) sheet(ctx context.Context, reading ask.Changes) (*sheet.Sheet, error) {
 	r, err := b.library.AsService().Reading.Result(ctx, b.result)
 	if err != nil {
 		return nil, err
@@ -235,7 +236,7 @@ func (b *bench) sheet(ctx context.Context, reading sheet.Changes) (*sheet.Sheet,
 // the rows decoded but the order not known.
 func (b *bench) pages(ctx context.Context) error {
 	fmt.Println("\nPages of 100 of the 1,000,000 kept rows")
-	page := func(first int, reading sheet.Changes) func() error {
+	page := func(first int, reading ask.Changes) func() error {
 		return func() error {
 			s, err := b.sheet(ctx, reading)
 			if err == nil {
@@ -250,23 +251,23 @@ func (b *bench) pages(ctx context.Context) error {
 	for _, work := range []struct {
 		name    string
 		first   int
-		reading func() sheet.Changes
+		reading func() ask.Changes
 		cold    bool
 	}{
-		{"first page, as kept, cold", 0, func() sheet.Changes { return sheet.Changes{} }, true},
-		{"page from the middle, as kept, cold", 500_000, func() sheet.Changes { return sheet.Changes{} }, true},
-		{"page from the middle, as kept, warm", 500_000, func() sheet.Changes { return sheet.Changes{} }, false},
-		{"first page sorted by a decimal, cold", 0, func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}} },
+		{"first page, as kept, cold", 0, func() ask.Changes { return ask.Changes{} }, true},
+		{"page from the middle, as kept, cold", 500_000, func() ask.Changes { return ask.Changes{} }, true},
+		{"page from the middle, as kept, warm", 500_000, func() ask.Changes { return ask.Changes{} }, false},
+		{"first page sorted by a decimal, cold", 0, func() ask.Changes { return ask.Changes{Sort: []string{"-amount"}} },
 			true},
 		{"first page sorted by a decimal, warm, new order", 0,
-			func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}, Filters: []string{other()}} }, false},
+			func() ask.Changes { return ask.Changes{Sort: []string{"-amount"}, Filters: []string{other()}} }, false},
 		{"page from the middle, sorted, order known", 500_000,
-			func() sheet.Changes { return sheet.Changes{Sort: []string{"-amount"}} }, false},
+			func() ask.Changes { return ask.Changes{Sort: []string{"-amount"}} }, false},
 		{"filter on a text of 4,000 values, cold", 0,
-			func() sheet.Changes { return sheet.Changes{Filters: []string{"item=item-0042"}} }, true},
-		{"filter on a text of 4,000 values, warm, new", 0, func() sheet.Changes {
+			func() ask.Changes { return ask.Changes{Filters: []string{"item=item-0042"}} }, true},
+		{"filter on a text of 4,000 values, warm, new", 0, func() ask.Changes {
 			asked++
-			return sheet.Changes{Filters: []string{fmt.Sprintf("item=item-%04d", asked)}}
+			return ask.Changes{Filters: []string{fmt.Sprintf("item=item-%04d", asked)}}
 		}, false},
 	} {
 		var all []float64
@@ -294,7 +295,7 @@ func (b *bench) csv(ctx context.Context) error {
 	fmt.Println("\nCSV of all rows")
 	var own, shell []float64
 	for range times {
-		s, err := b.sheet(ctx, sheet.Changes{})
+		s, err := b.sheet(ctx, ask.Changes{})
 		if err != nil {
 			return err
 		}

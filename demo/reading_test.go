@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"mantilla/api"
+	"mantilla/core/ask"
 	"mantilla/core/sheet"
 	"mantilla/demo/demotest"
 )
@@ -228,7 +229,7 @@ func TestEveryFigureOpensIntoRowsThatComeToIt(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, v := range r.Definition.Views {
-			laid, err := service.Reading.Sheet(t.Context(), r, v.ID, sheet.Changes{})
+			laid, err := service.Reading.Sheet(t.Context(), r, v.ID, ask.Changes{})
 			if err != nil {
 				t.Fatalf("%s, view %s: %v", line.Id, v.ID, err)
 			}

@@ -4,7 +4,7 @@ import (
 	"encoding/json"
 	"time"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 )
 
 // View is a view of a report as somebody keeps it.
@@ -15,7 +15,7 @@ type View struct {
 	Name      string
 	Owner     string
 	Everyone  bool
-	Changes   sheet.Changes
+	Changes   ask.Changes
 	Seen      []string // the columns that the dataset had
 	Revision  int64
 	ChangedAt time.Time

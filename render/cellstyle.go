@@ -11,6 +11,7 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 )
 
 // styles are the looks of a worksheet's cells, by column.
@@ -107,7 +108,7 @@ func (x *worksheet) value(v frame.Value) any {
 	case v.Kind == frame.Text || v.Text != "":
 		return v.Text
 	case v.Grain != "":
-		return sheet.Text(v, x.document.Zone)
+		return shown.Text(v, x.document.Zone)
 	case v.Kind.Numeric():
 		if n := int64(v.Number.Digits.LowBits()); v.Number.Digits.HighBits() == n>>63 {
 			return x.cell(frame.Field{Kind: v.Kind, Scale: v.Number.Scale}, n)
@@ -253,12 +254,12 @@ func (x *worksheet) widths() []float64 {
 		}
 		for i, series := range x.sheet.Chart.Series {
 			for _, v := range series.Figures {
-				see(i+1, sheet.Text(v, time.UTC))
+				see(i+1, shown.Text(v, time.UTC))
 			}
 		}
 	} else {
 		for i, t := range x.sheet.Totals {
-			see(x.before+i, sheet.Text(t.Value, time.UTC))
+			see(x.before+i, shown.Text(t.Value, time.UTC))
 		}
 		lines, err := x.sheet.Read(x.job.ctx, 0, 400)
 		if err != nil {
@@ -266,7 +267,7 @@ func (x *worksheet) widths() []float64 {
 		}
 		for _, l := range lines {
 			for i, v := range l.Cells {
-				see(x.before+i, sheet.Text(v, time.UTC))
+				see(x.before+i, shown.Text(v, time.UTC))
 			}
 			if l.Kind != sheet.RowLine && l.Level > 0 {
 				see(l.Level-1, x.sheet.KeyText(l.Key))

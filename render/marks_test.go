@@ -9,7 +9,9 @@ import (
 	"github.com/apache/arrow-go/v18/arrow"
 	"github.com/xuri/excelize/v2"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
 	"mantilla/core/table"
@@ -60,8 +62,8 @@ func marked(t *testing.T, v report.View) *sheet.Sheet {
 		t.Fatal(err)
 	}
 	v.ID, v.Of, v.Title, v.Tones = "v", "d", "Marked", []report.Tone{{When: "kg > 5", As: "alert"}}
-	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &set, &v, sheet.Changes{},
-		sheet.Setting{Cache: table.Fresh{}})
+	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &set, &v, ask.Changes{},
+		ready.Setting{Cache: table.Fresh{}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -12,8 +12,8 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"mantilla/core/ask"
 	"mantilla/core/report"
-	"mantilla/core/sheet"
 )
 
 // TestWorkbooksDrawTheirCharts reads the charts of a workbook: each draws the cells
@@ -52,7 +52,7 @@ func TestWorkbooksDrawTheirCharts(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			c.view.ID, c.view.Title, c.view.Of, c.view.Show = "c", "It's drawn", "d", report.Chart
 			var b bytes.Buffer
-			if err := write(&b, "xlsx", Options{}, layView(t, c.view), lay(t, sheet.Changes{})); err != nil {
+			if err := write(&b, "xlsx", Options{}, layView(t, c.view), lay(t, ask.Changes{})); err != nil {
 				t.Fatal(err)
 			}
 			drawn := html.UnescapeString(inside(t, b.Bytes(), "xl/charts/chart1.xml"))

@@ -5,11 +5,11 @@ import (
 	"strings"
 	"testing"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 )
 
 func TestCSVOptions(t *testing.T) {
-	columns := sheet.Changes{Columns: []string{"name", "kg"}, Filters: []string{"name~=1"}}
+	columns := ask.Changes{Columns: []string{"name", "kg"}, Filters: []string{"name~=1"}}
 	for name, c := range map[string]struct {
 		options Options
 		want    string
@@ -47,13 +47,13 @@ func TestOptionsThatContradict(t *testing.T) {
 		"a comma cannot be": {Table: TableForm{Decimal: "comma"}}, "separator:": {Table: TableForm{Separator: "dash"}},
 		"headings:": {Table: TableForm{Headings: "few"}},
 	} {
-		if err := write(&bytes.Buffer{}, "csv", o, lay(t, sheet.Changes{})); err == nil ||
+		if err := write(&bytes.Buffer{}, "csv", o, lay(t, ask.Changes{})); err == nil ||
 			!strings.Contains(err.Error(), want) {
 			t.Errorf("want %q, got %v", want, err)
 		}
 	}
 	for _, format := range []string{"svg", "png"} {
-		if err := write(&bytes.Buffer{}, format, Options{}, lay(t, sheet.Changes{})); err == nil ||
+		if err := write(&bytes.Buffer{}, format, Options{}, lay(t, ask.Changes{})); err == nil ||
 			!strings.Contains(err.Error(), "only charts") {
 			t.Errorf("%s of rows: %v", format, err)
 		}
@@ -80,7 +80,7 @@ func TestSafeNames(t *testing.T) {
 
 func TestTextAndPage(t *testing.T) {
 	open := 2
-	s := lay(t, sheet.Changes{Group: []string{"ok"}, Open: &open, Columns: []string{"name", "kg"}})
+	s := lay(t, ask.Changes{Group: []string{"ok"}, Open: &open, Columns: []string{"name", "kg"}})
 	var text, page bytes.Buffer
 	if err := write(&text, "text", Options{}, s); err != nil {
 		t.Fatal(err)

@@ -23,6 +23,7 @@ import (
 	"github.com/apache/arrow-go/v18/parquet/pqarrow"
 	"github.com/xuri/excelize/v2"
 
+	"mantilla/core/ask"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
 	"mantilla/render/paper"
@@ -76,7 +77,7 @@ func asCSV(t *testing.T, path string) [][]string {
 // has to compute them.
 func TestAnotherProgramComputesTheSameTotals(t *testing.T) {
 	all := 3
-	grouped := lay(t, sheet.Changes{Group: []string{"ok", "day"}, Open: &all})
+	grouped := lay(t, ask.Changes{Group: []string{"ok", "day"}, Open: &all})
 	path := file(t, "written.xlsx", "xlsx", Options{}, grouped)
 	book, err := excelize.OpenFile(path)
 	if err != nil {
@@ -128,8 +129,8 @@ func TestAnotherProgramComputesTheSameTotals(t *testing.T) {
 }
 
 func TestWorkbookTellsWhereItComesFrom(t *testing.T) {
-	path := file(t, "two.xlsx", "xlsx", Options{Told: true}, lay(t, sheet.Changes{}),
-		lay(t, sheet.Changes{Filters: []string{"kg>=1"}}))
+	path := file(t, "two.xlsx", "xlsx", Options{Told: true}, lay(t, ask.Changes{}),
+		lay(t, ask.Changes{Filters: []string{"kg>=1"}}))
 	book, err := excelize.OpenFile(path)
 	if err != nil {
 		t.Fatal(err)
@@ -156,7 +157,7 @@ func TestWorkbookTellsWhereItComesFrom(t *testing.T) {
 }
 
 func TestPDFReadsWell(t *testing.T) {
-	path := file(t, "rows.pdf", "pdf", Options{}, lay(t, sheet.Changes{}))
+	path := file(t, "rows.pdf", "pdf", Options{}, lay(t, ask.Changes{}))
 	if out := tool(t, "qpdf", "--check", path); !strings.Contains(out, "No syntax or stream encoding errors") {
 		t.Error(out)
 	}
@@ -185,7 +186,7 @@ func TestPDFIsTagged(t *testing.T) {
 		Levels: []string{"day"},
 		Cells:  []string{"kg"},
 	}
-	path := file(t, "rows.pdf", "pdf", Options{Page: paper.Setting{Cover: true}}, lay(t, sheet.Changes{}),
+	path := file(t, "rows.pdf", "pdf", Options{Page: paper.Setting{Cover: true}}, lay(t, ask.Changes{}),
 		layView(t, chart))
 	if out := tool(t, "qpdf", "--check", path); !strings.Contains(out, "No syntax or stream encoding errors") {
 		t.Error(out)
@@ -224,7 +225,7 @@ func TestPDFIsTagged(t *testing.T) {
 }
 
 func TestArchiveOpensElsewhere(t *testing.T) {
-	rows := lay(t, sheet.Changes{})
+	rows := lay(t, ask.Changes{})
 	path := file(t, "locked.zip", "csv", Options{Password: "Grüße & 1"}, rows)
 	tool(t, "7z", "t", "-pGrüße & 1", path)
 	if out, err := exec.Command("7z", "t", "-pwrong", path).CombinedOutput(); err == nil {
@@ -242,7 +243,7 @@ func TestArchiveOpensElsewhere(t *testing.T) {
 		t.Errorf("packed and unpacked it is %q, %v", got, err)
 	}
 	// Several views that do not fit one file are packed too.
-	several := file(t, "several.zip", "csv", Options{}, rows, lay(t, sheet.Changes{Columns: []string{"kg"}}))
+	several := file(t, "several.zip", "csv", Options{}, rows, lay(t, ask.Changes{Columns: []string{"kg"}}))
 	r, err := zip.OpenReader(several)
 	if err != nil {
 		t.Fatal(err)
@@ -254,7 +255,7 @@ func TestArchiveOpensElsewhere(t *testing.T) {
 }
 
 func TestParquetReadByAnother(t *testing.T) {
-	read, err := parquet.OpenParquetFile(file(t, "rows.parquet", "parquet", Options{}, lay(t, sheet.Changes{})), false)
+	read, err := parquet.OpenParquetFile(file(t, "rows.parquet", "parquet", Options{}, lay(t, ask.Changes{})), false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -299,7 +300,7 @@ func TestParquetReadByAnother(t *testing.T) {
 		names = append(names, f.Name)
 	}
 	var want []string
-	for _, c := range lay(t, sheet.Changes{}).Columns {
+	for _, c := range lay(t, ask.Changes{}).Columns {
 		want = append(want, c.ID)
 	}
 	if !slices.Equal(names, want) {
@@ -308,7 +309,7 @@ func TestParquetReadByAnother(t *testing.T) {
 }
 
 func TestArrowKeepsTypes(t *testing.T) {
-	text, err := os.ReadFile(file(t, "rows.arrow", "arrow", Options{}, lay(t, sheet.Changes{})))
+	text, err := os.ReadFile(file(t, "rows.arrow", "arrow", Options{}, lay(t, ask.Changes{})))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -338,7 +339,7 @@ func TestArrowKeepsTypes(t *testing.T) {
 
 func TestJSONHoldsEveryPlace(t *testing.T) {
 	var b bytes.Buffer
-	if err := write(&b, "json", Options{}, lay(t, sheet.Changes{})); err != nil {
+	if err := write(&b, "json", Options{}, lay(t, ask.Changes{})); err != nil {
 		t.Fatal(err)
 	}
 	var got struct {
@@ -361,7 +362,7 @@ func TestJSONHoldsEveryPlace(t *testing.T) {
 		t.Errorf("%+v", got)
 	}
 	b.Reset()
-	if err := write(&b, "ndjson", Options{}, lay(t, sheet.Changes{})); err != nil {
+	if err := write(&b, "ndjson", Options{}, lay(t, ask.Changes{})); err != nil {
 		t.Fatal(err)
 	}
 	lines := strings.Split(strings.TrimSpace(b.String()), "\n")

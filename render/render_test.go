@@ -13,7 +13,9 @@ import (
 	"github.com/apache/arrow-go/v18/arrow"
 	"github.com/xuri/excelize/v2"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
 	"mantilla/core/table"
@@ -31,17 +33,17 @@ var dataset = report.Dataset{ID: "d", Columns: []report.Column{
 }}
 
 // lay makes a sheet of rows that try every writer.
-func lay(t *testing.T, changes sheet.Changes) *sheet.Sheet {
+func lay(t *testing.T, changes ask.Changes) *sheet.Sheet {
 	t.Helper()
 	return layChanged(t, report.View{ID: "v", Title: "A [view]: of/too many letters for a name", Of: "d"}, changes)
 }
 
 func layView(t *testing.T, v report.View) *sheet.Sheet {
 	t.Helper()
-	return layChanged(t, v, sheet.Changes{})
+	return layChanged(t, v, ask.Changes{})
 }
 
-func layChanged(t *testing.T, v report.View, changes sheet.Changes) *sheet.Sheet {
+func layChanged(t *testing.T, v report.View, changes ask.Changes) *sheet.Sheet {
 	t.Helper()
 	var records []arrow.RecordBatch
 	b := frame.NewBuilder(dataset.Schema(), 2,
@@ -68,7 +70,7 @@ func layChanged(t *testing.T, v report.View, changes sheet.Changes) *sheet.Sheet
 		t.Fatal(err)
 	}
 	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &dataset, &v, changes,
-		sheet.Setting{Cache: table.Fresh{}})
+		ready.Setting{Cache: table.Fresh{}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -97,7 +99,7 @@ func writeIn(w io.Writer, format string, o Options, zone *time.Location, sheets 
 
 func TestCSV(t *testing.T) {
 	var out bytes.Buffer
-	if err := write(&out, "csv", Options{Table: TableForm{Raw: true}}, lay(t, sheet.Changes{})); err != nil {
+	if err := write(&out, "csv", Options{Table: TableForm{Raw: true}}, lay(t, ask.Changes{})); err != nil {
 		t.Fatal(err)
 	}
 	want := strings.Join([]string{
@@ -121,7 +123,7 @@ func TestCSV(t *testing.T) {
 func TestCSVOfASortedSheet(t *testing.T) {
 	var out bytes.Buffer
 	if err := write(&out, "csv", Options{},
-		lay(t, sheet.Changes{Columns: []string{"kg"}, Sort: []string{"-kg"}})); err != nil {
+		lay(t, ask.Changes{Columns: []string{"kg"}, Sort: []string{"-kg"}})); err != nil {
 		t.Fatal(err)
 	}
 	if want := "\"Weight, kg\"\r\n4.750\r\n3.750\r\n2.750\r\n0.750\r\n-0.250\r\n\r\n"; out.String() != want {
@@ -142,12 +144,12 @@ func (f *failing) Write(p []byte) (int, error) {
 func TestWritersReportAFullDisk(t *testing.T) {
 	for _, room := range []failing{0, 60} {
 		left := room
-		if err := write(&left, "csv", Options{}, lay(t, sheet.Changes{})); err == nil ||
+		if err := write(&left, "csv", Options{}, lay(t, ask.Changes{})); err == nil ||
 			!strings.Contains(err.Error(), "no more room") {
 			t.Errorf("CSV into %d bytes: %v", room, err)
 		}
 		left = room
-		if err := write(&left, "xlsx", Options{}, lay(t, sheet.Changes{})); err == nil ||
+		if err := write(&left, "xlsx", Options{}, lay(t, ask.Changes{})); err == nil ||
 			!strings.Contains(err.Error(), "no more room") {
 			t.Errorf("XLSX into %d bytes: %v", room, err)
 		}
@@ -160,7 +162,7 @@ func TestXLSX(t *testing.T) {
 		t.Fatal(err)
 	}
 	var out bytes.Buffer
-	if err := writeIn(&out, "xlsx", Options{}, berlin, lay(t, sheet.Changes{})); err != nil {
+	if err := writeIn(&out, "xlsx", Options{}, berlin, lay(t, ask.Changes{})); err != nil {
 		t.Fatal(err)
 	}
 	book, err := excelize.OpenReader(&out)

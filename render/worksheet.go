@@ -8,6 +8,7 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 )
 
 // worksheet is one view on its way into a workbook.
@@ -143,7 +144,7 @@ func (x *worksheet) heads() error {
 	for i, c := range x.columns {
 		heading := c.Heading
 		if over > 0 && i >= x.before {
-			heading = sheet.Heading(x.sheet.Columns[i-x.before].Column)
+			heading = shown.Heading(x.sheet.Columns[i-x.before].Column)
 		}
 		x.set(i, x.styles.heads[i], heading)
 	}

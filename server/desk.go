@@ -7,7 +7,7 @@ import (
 	"mantilla/api"
 	"mantilla/api/handlers"
 	"mantilla/core/frame"
-	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/library/desk"
 )
 
@@ -79,7 +79,7 @@ func (s *service) ShowTile(ctx context.Context, r handlers.ShowTileRequestObject
 	if now.Result == nil {
 		return out, nil
 	}
-	said := func(v frame.Value) string { return sheet.Text(v, now.Result.Zone()) }
+	said := func(v frame.Value) string { return shown.Text(v, now.Result.Zone()) }
 	id, age := resultID(now.Result.Number), float32(as(ctx).Desk.Age(now.Result).Seconds())
 	out.Result, out.KeptAt, out.Seconds, out.Sentence = &id, moment(now.Result.KeptAt), &age, &now.Sentence
 	if out.Title == "" {

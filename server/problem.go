@@ -7,9 +7,9 @@ import (
 	"strconv"
 
 	"mantilla/api"
+	"mantilla/core/ask"
 	"mantilla/core/param"
 	"mantilla/core/report"
-	"mantilla/core/sheet"
 	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/render"
@@ -38,7 +38,7 @@ func problem(err error) api.Problem {
 	var missing *model.Missing
 	var values param.Faults
 	var definition report.Faults
-	var reading *sheet.Fault
+	var reading *ask.Fault
 	var request *badRequest
 	var off *offContract
 	var forbidden *model.Forbidden

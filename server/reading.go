@@ -11,19 +11,21 @@ import (
 
 	"mantilla/api"
 	"mantilla/api/handlers"
+	"mantilla/core/ask"
 	"mantilla/core/formula"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/library/reading"
 )
 
 // changes reads what a reader changed about a view from the query, which all
 // operations on views have alike.
-func changes(ctx context.Context) (c sheet.Changes, err error) {
+func changes(ctx context.Context) (c ask.Changes, err error) {
 	return changesIn(of(ctx).url.Query())
 }
 
-func changesIn(q url.Values) (c sheet.Changes, err error) {
-	c = sheet.Changes{Columns: q["column"], Add: q["add"], Group: q["group"], Sort: q["sort"], Filters: q["filter"],
+func changesIn(q url.Values) (c ask.Changes, err error) {
+	c = ask.Changes{Columns: q["column"], Add: q["add"], Group: q["group"], Sort: q["sort"], Filters: q["filter"],
 		Down: q["down"], Across: q["across"],
 		Cells: q["cell"], Show: q.Get("show"), Drawn: q.Get("drawn"), Names: q.Get("names"), Zeros: q.Get("zeros"),
 		Fold: q["fold"]}
@@ -115,7 +117,7 @@ func (s *service) OpenFigure(ctx context.Context,
 	}
 	out := handlers.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: list(o.Filters), Says: o.Says,
 		Column: given1(o.Column), Label: o.Label,
-		Before: sheet.Text(o.Before, x.Zone()), After: sheet.Text(o.After, x.Zone()), Agree: o.Agree(), Rows: o.Rows}
+		Before: shown.Text(o.Before, x.Zone()), After: shown.Text(o.After, x.Zone()), Agree: o.Agree(), Rows: o.Rows}
 	for _, b := range o.By {
 		by := struct {
 			Groups *int   `json:"groups,omitempty"`
@@ -202,7 +204,7 @@ func (s *service) ReadCompleteness(ctx context.Context,
 	all, err := read.Completeness(ctx)
 	out := handlers.ReadCompleteness200JSONResponse{}
 	for _, f := range all {
-		out = append(out, api.Filled{Id: f.Column.ID, Heading: sheet.Heading(f.Column), Empty: f.Empty, Rows: f.Rows})
+		out = append(out, api.Filled{Id: f.Column.ID, Heading: shown.Heading(f.Column), Empty: f.Empty, Rows: f.Rows})
 	}
 	return out, err
 }
@@ -219,9 +221,9 @@ func (s *service) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) 
 		if c.AtGroups {
 			continue
 		}
-		f := api.RowField{Id: c.ID, Heading: sheet.Heading(c.Column), Under: given1(c.Under)}
+		f := api.RowField{Id: c.ID, Heading: shown.Heading(c.Column), Under: given1(c.Under)}
 		if !line.Cells[i].Null {
-			text := sheet.Text(line.Cells[i], x.Zone())
+			text := shown.Text(line.Cells[i], x.Zone())
 			f.Text = &text
 		}
 		out = append(out, f)

@@ -10,6 +10,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/library/reading"
 )
 
@@ -28,7 +29,7 @@ func cell(v frame.Value, zone *time.Location, plain bool) *string {
 	}
 	t := v.String()
 	if !plain {
-		t = sheet.Text(v, zone)
+		t = shown.Text(v, zone)
 	}
 	return &t
 }
@@ -42,8 +43,8 @@ func (s *service) sheet(ctx context.Context, x *reading.Result, read *reading.Re
 	out.First, out.FirstColumn = w.first, from
 	for i, c := range laid.Columns[from:to] {
 		out.Columns = append(out.Columns,
-			api.Column{Id: c.ID, Label: c.Label, Heading: sheet.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()),
-				Right:  sheet.RightAligned(c.Column),
+			api.Column{Id: c.ID, Label: c.Label, Heading: shown.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()),
+				Right:  shown.RightAligned(c.Column),
 				Figure: truth(laid.IsFigure(c.ID)), Under: given1(c.Under), Heads: list(c.Heads), Path: c.Path, Measure: c.Measure,
 				Opens: opens(x, laid, c.Column)})
 		if i+from < len(laid.Totals) {
@@ -73,7 +74,7 @@ func (s *service) sheet(ctx context.Context, x *reading.Result, read *reading.Re
 			if w.plain {
 				texts = append(texts, v.String())
 			} else {
-				texts = append(texts, sheet.Text(v, x.Zone()))
+				texts = append(texts, shown.Text(v, x.Zone()))
 			}
 			cells[i] = &texts[len(texts)-1]
 		}
@@ -106,7 +107,7 @@ func (s *service) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 	for _, c := range laid.Dataset.Columns {
 		choice := api.Choice{
 			Id:      c.ID,
-			Heading: sheet.Heading(c),
+			Heading: shown.Heading(c),
 			Kind:    c.Kind.String(),
 			Figure:  laid.IsFigure(c.ID),
 			Rows:    !c.AtGroups,
@@ -251,8 +252,8 @@ func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 				Row:   int(p.Row),
 				X:     number64(p.X),
 				Y:     number64(p.Y),
-				XText: sheet.Text(p.X, zone),
-				YText: sheet.Text(p.Y, zone),
+				XText: shown.Text(p.X, zone),
+				YText: shown.Text(p.Y, zone),
 				Name:  p.Name,
 			})
 	}
@@ -264,7 +265,7 @@ func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 			Label string  `json:"label"`
 			Text  string  `json:"text"`
 			Value float64 `json:"value"`
-		}{m.Label, sheet.Text(m.Value, zone), number64(m.Value)})
+		}{m.Label, shown.Text(m.Value, zone), number64(m.Value)})
 	}
 	return &out
 }

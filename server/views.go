@@ -6,7 +6,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/api/handlers"
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 	"mantilla/library/reading"
 	"mantilla/model"
 )
@@ -30,7 +30,7 @@ func keptView(v reading.KeptView) api.KeptView {
 func viewBody(report string, b *api.ViewBody) model.View {
 	c := b.Changes
 	return model.View{Report: report, Base: b.View, Name: b.Name, Everyone: b.Everyone,
-		Changes: sheet.Changes{Columns: value(c.Columns), Add: value(c.Add), Group: value(c.Group),
+		Changes: ask.Changes{Columns: value(c.Columns), Add: value(c.Add), Group: value(c.Group),
 			Sort: value(c.Sort), Filters: value(c.Filters), Down: value(c.Down), Across: value(c.Across), Cells: value(c.Cells),
 			Show: value(c.Show), Drawn: value(c.Drawn),
 			Names: value(c.Names), Zeros: value(c.Zeros), Open: c.Open, Limit: c.Most}}

@@ -206,7 +206,7 @@ func queueSteps(t *testing.T, s *Store, steps int, hours *model.Hours) model.Con
 func TestStepsWaitForOneAnother(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
 	batch := queueSteps(t, s, 2, nil)
-	other := ask(t, s, "fail")
+	other := asked(t, s, "fail")
 	if got := claim(t, s); got.Number != batch.Runs[0].Number {
 		t.Fatalf("claimed %d first", got.Number)
 	}

@@ -12,7 +12,7 @@ import (
 
 func TestRunGoesThroughTheQueue(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
-	first, second := ask(t, s, "fail"), ask(t, s, "again")
+	first, second := asked(t, s, "fail"), asked(t, s, "again")
 	if first.State != model.Waiting || first.Typed["days"] != "last month" ||
 		first.Facts[0].Resolved != "2026-09-01/2026-09-30" || !first.AskedAt.Equal(now) {
 		t.Errorf("queued as %+v", first)
@@ -66,8 +66,8 @@ func TestRecoverSettlesWhatACrashLeft(t *testing.T) {
 	dir, ctx := t.TempDir(), context.Background()
 	s := open(t, dir, 1<<20)
 	good := sealed(t, s, 10)
-	ask(t, s, "fail")
-	ask(t, s, "again")
+	asked(t, s, "fail")
+	asked(t, s, "again")
 	fail, again := claim(t, s), claim(t, s)
 	for _, run := range []model.Run{fail, again} {
 		if _, err := keep(s, run.Number, frame.BatchRows+1); err != nil {

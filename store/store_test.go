@@ -29,7 +29,7 @@ func open(t *testing.T, dir string, cacheBytes int) *Store {
 	return s
 }
 
-func ask(t *testing.T, s *Store, afterCrash string) model.Run {
+func asked(t *testing.T, s *Store, afterCrash string) model.Run {
 	t.Helper()
 	r, err := s.Runs().AddRun(context.Background(),
 		model.Run{Report: "lots", Title: "Lots", Version: "v1", Typed: map[string]string{"days": "last month"},
@@ -75,7 +75,7 @@ func keep(s *Store, run int64, rows int) (*Capture, error) {
 
 func sealed(t *testing.T, s *Store, rows int) model.Result {
 	t.Helper()
-	ask(t, s, "fail")
+	asked(t, s, "fail")
 	run := claim(t, s)
 	c, err := keep(s, run.Number, rows)
 	if err != nil {
@@ -233,7 +233,7 @@ func TestSealNoticesEveryChange(t *testing.T) {
 func TestFullDiskKeepsNothingByHalves(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
 	good := sealed(t, s, 100)
-	ask(t, s, "fail")
+	asked(t, s, "fail")
 	run := claim(t, s)
 	var pages int
 	if err := s.write.QueryRow(`pragma page_count`).Scan(&pages); err != nil {
@@ -259,7 +259,7 @@ func TestFullDiskKeepsNothingByHalves(t *testing.T) {
 
 func TestSealRefusesARunThatWasStopped(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
-	ask(t, s, "fail")
+	asked(t, s, "fail")
 	run := claim(t, s)
 	c, err := keep(s, run.Number, 10)
 	if err != nil {

@@ -6,7 +6,7 @@ import (
 	"testing"
 	"time"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 	"mantilla/model"
 )
 
@@ -18,7 +18,7 @@ func TestKeptViews(t *testing.T) {
 		Base:      "all",
 		Name:      "By grade",
 		Owner:     "runa",
-		Changes:   sheet.Changes{Group: []string{"grade"}, Add: []string{"X = 1"}, Open: new(2), Limit: new(0)},
+		Changes:   ask.Changes{Group: []string{"grade"}, Add: []string{"X = 1"}, Open: new(2), Limit: new(0)},
 		Seen:      []string{"lot", "grade"},
 		ChangedAt: now,
 	}

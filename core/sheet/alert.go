@@ -4,17 +4,19 @@ import (
 	"context"
 	"fmt"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/table"
 )
 
 // FigureOf computes a formula of all rows of a view that meet its filters, such
 // as sum(overdue). It fails when the formula cannot be read.
-func FigureOf(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c Changes, setting Setting,
+func FigureOf(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c ask.Changes,
+	setting ready.Setting,
 	text string) (frame.Value, error) {
-	setting.figures = []string{text}
-	s, err := Lay(ctx, rows, d, v, c, setting)
+	s, err := lay(ctx, rows, d, v, c, setting, text)
 	if err != nil {
 		return frame.Value{}, err
 	}
@@ -23,7 +25,8 @@ func FigureOf(ctx context.Context, rows table.Table, d *report.Dataset, v *repor
 
 // Holds tells whether a condition over all rows of a view is true, such as
 // sum(overdue) > 10000. What has no value makes it not true.
-func Holds(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c Changes, setting Setting,
+func Holds(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c ask.Changes,
+	setting ready.Setting,
 	condition string) (bool, error) {
 	x, err := FigureOf(ctx, rows, d, v, c, setting, condition)
 	if err != nil {
@@ -37,17 +40,17 @@ func Holds(ctx context.Context, rows table.Table, d *report.Dataset, v *report.V
 
 // figure computes a formula of all rows that the sheet was prepared for.
 func (s *Sheet) figure(ctx context.Context, text string) (frame.Value, error) {
-	f, err := s.figureFormula(text)
+	f, err := s.of.FigureFormula(text)
 	if err != nil {
 		return frame.Value{}, err
 	}
-	groups, err := s.rows.Groups(ctx, s.where(), nil, distinct(s.measuresIn(f)))
+	groups, err := s.of.Rows.Groups(ctx, s.of.Where(), nil, ready.Distinct(s.of.MeasuresIn(f)))
 	if err != nil {
 		return frame.Value{}, err
 	}
-	x, err := s.calculated(groups, f, nil)
+	x, err := s.of.Calculated(groups, f, nil)
 	if err != nil {
 		return frame.Value{}, err
 	}
-	return x.levels[0].Value(x.field, 0), nil
+	return x.Levels[0].Value(x.Field, 0), nil
 }

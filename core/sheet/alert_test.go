@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"mantilla/core/ask"
 	"mantilla/core/report"
 )
 
@@ -23,7 +24,7 @@ func TestFiguresOfAllRows(t *testing.T) {
 		{"sum(kg)", nil, false, "is no condition"}, {"sum(kgs) > 1", nil, false, "kgs"},
 	} {
 		f := frameOf(t, &intake, 2, deliveries)
-		got, err := Holds(t.Context(), f, &intake, &v, Changes{Filters: c.filters}, setting, c.condition)
+		got, err := Holds(t.Context(), f, &intake, &v, ask.Changes{Filters: c.filters}, setting, c.condition)
 		if got != c.holds || (err == nil) != (c.fault == "") || err != nil && !strings.Contains(err.Error(), c.fault) {
 			t.Errorf("%s of %v: %t, %v", c.condition, c.filters, got, err)
 		}
@@ -35,7 +36,7 @@ func TestFiguresOfAllRows(t *testing.T) {
 func TestWhatLiesBelowAGroup(t *testing.T) {
 	for open := range 4 {
 		s := sheetOf(t, report.View{Of: "intake", Show: report.Table, Levels: []string{"region", "month(received)"}},
-			Changes{Open: &open})
+			ask.Changes{Open: &open})
 		lines, err := s.Read(t.Context(), 0, s.Lines)
 		if err != nil {
 			t.Fatal(err)

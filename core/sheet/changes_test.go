@@ -7,21 +7,23 @@ import (
 	"strings"
 	"testing"
 
+	"mantilla/core/ask"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 )
 
 func TestOverLaysOneReadingOverAnother(t *testing.T) {
-	base := Changes{
+	base := ask.Changes{
 		Columns: []string{"a"},
 		Group:   []string{"region"},
 		Add:     []string{"X = 1"},
 		Names:   "codes",
 		Open:    new(1),
 	}
-	got := Changes{Group: []string{"none"}, Add: []string{"Y = 2"}, Zeros: "omit", Limit: new(5)}.Over(base)
-	want := Changes{
+	got := ask.Changes{Group: []string{"none"}, Add: []string{"Y = 2"}, Zeros: "omit", Limit: new(5)}.Over(base)
+	want := ask.Changes{
 		Columns: []string{"a"},
 		Group:   []string{"none"},
 		Add:     []string{"Y = 2", "X = 1"},
@@ -39,13 +41,14 @@ func TestOverLaysOneReadingOverAnother(t *testing.T) {
 }
 
 func TestFitKeepsAViewRight(t *testing.T) {
-	kept := Changes{Columns: []string{"lot", "gone", "kg", "own_half"}, Add: []string{"Half = kg / 2", "Lost = gone * 2"},
+	kept := ask.Changes{Columns: []string{"lot", "gone", "kg", "own_half"},
+		Add:   []string{"Half = kg / 2", "Lost = gone * 2"},
 		Group: []string{"region", "month(gone)"},
 		Sort:  []string{"-kg", "gone", "-month(received)"}, Filters: []string{"gone=3", "month(received)=2026-09", "kg>=2"},
 		Cells: []string{"kg", "own_lost"}}
 	seen := []string{"lot", "region", "received", "kg", "gone"}
 	fitted, dropped := kept.Fit(&intake, &report.View{Columns: []string{"lot", "value", "kg"}}, seen)
-	want := Changes{Columns: []string{"lot", "kg", "own_half", "value"}, Add: []string{"Half = kg / 2"},
+	want := ask.Changes{Columns: []string{"lot", "kg", "own_half", "value"}, Add: []string{"Half = kg / 2"},
 		Group: []string{"region"},
 		Sort:  []string{"-kg", "-month(received)"}, Filters: []string{"month(received)=2026-09", "kg>=2"},
 		Cells: []string{"kg"}}
@@ -56,7 +59,7 @@ func TestFitKeepsAViewRight(t *testing.T) {
 		"the grouping by month(gone); the sorting by gone; the filter gone=3" {
 		t.Errorf("dropped %s", said)
 	}
-	if fitted, dropped := (Changes{}).Fit(&intake, intake.Rows(), nil); fitted.Columns != nil || dropped != nil {
+	if fitted, dropped := (ask.Changes{}).Fit(&intake, intake.Rows(), nil); fitted.Columns != nil || dropped != nil {
 		t.Errorf("nothing kept became %+v, %q", fitted, dropped)
 	}
 }
@@ -138,7 +141,7 @@ func TestGrid(t *testing.T) {
 				"L1,2026-07-03,10.0\nL3,2026-07-05,25.0\n"},
 	} {
 		c.view.Of = "intake"
-		if got := grid(t, sheetOf(t, c.view, Changes{})); got != c.want {
+		if got := grid(t, sheetOf(t, c.view, ask.Changes{})); got != c.want {
 			t.Errorf("%s: got\n%swant\n%s", name, got, c.want)
 		}
 	}
@@ -157,7 +160,8 @@ func TestWindowsGiveWhatTheirExamplesSay(t *testing.T) {
 			continue
 		}
 		v := report.View{Of: "intake", Show: report.Table, Open: -1, Levels: []string{"district"}, Columns: []string{"kg"}}
-		s, err := Lay(t.Context(), frameOf(t, &intake, 2, list), &intake, &v, Changes{Add: []string{"Window = " + example}},
+		s, err := Lay(t.Context(), frameOf(t, &intake, 2, list), &intake, &v,
+			ask.Changes{Add: []string{"Window = " + example}},
 			setting)
 		if err != nil {
 			t.Fatal(err)
@@ -195,7 +199,7 @@ func TestSpansOfATimeline(t *testing.T) {
 		Label:   "lot",
 		Columns: []string{"lot"},
 	}
-	s := sheetOf(t, v, Changes{Filters: []string{"region=North"}})
+	s := sheetOf(t, v, ask.Changes{Filters: []string{"region=North"}})
 	lines, err := s.Read(t.Context(), 0, 4)
 	if err != nil {
 		t.Fatal(err)
@@ -213,16 +217,16 @@ func TestSpansOfATimeline(t *testing.T) {
 func TestPathsSurviveAnyText(t *testing.T) {
 	for _, text := range []string{"a/b", "~", "~rest", "", "x y", "ü%2F", "?&#"} {
 		v := frame.Value{Kind: frame.Text, Text: text}
-		path := Path([]frame.Value{v, {Null: true}})
+		path := ready.Path([]frame.Value{v, {Null: true}})
 		if strings.Count(path, "/") != 1 || !strings.HasSuffix(path, "/~") || strings.HasPrefix(path, "~") && text != "" ||
 			path == "/~" {
 			t.Errorf("%q has the path %q", text, path)
 		}
-		if back := unquoted(quoted(text)); !slices.Equal(back, []string{text}) {
-			t.Errorf("%q is quoted %s and read back %q", text, quoted(text), back)
+		if back := ask.Unquoted(ask.Quoted(text)); !slices.Equal(back, []string{text}) {
+			t.Errorf("%q is quoted %s and read back %q", text, ask.Quoted(text), back)
 		}
 	}
-	if got := unquoted(" a ; 'b;''c' ;d"); !slices.Equal(got, []string{"a", "b;'c", "d"}) {
+	if got := ask.Unquoted(" a ; 'b;''c' ;d"); !slices.Equal(got, []string{"a", "b;'c", "d"}) {
 		t.Errorf("got %q", got)
 	}
 }

@@ -6,8 +6,11 @@ import (
 	"math"
 	"slices"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/ready"
 	"mantilla/core/report"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 )
 
@@ -73,31 +76,37 @@ type ChartMark struct {
 // mostPoints bounds the points of a scatter chart.
 const mostPoints = 5000
 
+// A chart of more places or figures cannot be read.
+const (
+	mostPlaces = 2_000
+	mostCells  = 20_000
+)
+
 // mostSeries bounds the series of a chart: more cannot be told apart.
 const mostSeries = 24
 
 func (s *Sheet) layChart(ctx context.Context) error {
-	s.Chart = &Chart{Form: s.view.Drawn}
+	s.Chart = &Chart{Form: s.of.As.Drawn}
 	if err := s.marks(ctx); err != nil {
 		return err
 	}
-	if s.view.Drawn == "scatter" {
+	if s.of.As.Drawn == "scatter" {
 		return s.scatter(ctx)
 	}
-	levels := s.levels
-	s.Chart.Form = s.view.Drawn
-	if s.view.Drawn == "histogram" {
-		s.view.Cells = nil
+	levels := s.of.Levels
+	s.Chart.Form = s.of.As.Drawn
+	if s.of.As.Drawn == "histogram" {
+		s.of.As.Cells = nil
 	}
 	if len(levels) == 0 {
-		return &Fault{"group", fmt.Errorf("a chart needs a column to be drawn by")}
+		return ask.Faultf("group", "a chart needs a column to be drawn by")
 	}
-	if len(s.view.Cells) == 0 && s.view.Drawn != "histogram" {
-		return &Fault{"cells", fmt.Errorf("a chart needs a measure: choose one of %s", s.measureNames())}
+	if len(s.of.As.Cells) == 0 && s.of.As.Drawn != "histogram" {
+		return ask.Faultf("cells", "a chart needs a measure: choose one of %s", s.measureNames())
 	}
-	s.shown = s.view.Cells
-	s.levels = levels
-	f, err := s.figures(ctx, levels[:1], s.shown)
+	s.of.Shown = s.of.As.Cells
+	s.of.Levels = levels
+	f, err := s.of.Figures(ctx, levels[:1], s.of.Shown)
 	if err != nil {
 		return err
 	}
@@ -106,11 +115,11 @@ func (s *Sheet) layChart(ctx context.Context) error {
 		return err
 	}
 	if shown := len(s.outline.blocks); shown > mostPlaces {
-		return &Fault{"group", fmt.Errorf("a chart of %d places cannot be read; group by something with fewer values than "+
-			"%s, show the largest only, or filter it", shown, levels[0].label)}
+		return ask.Faultf("group", "a chart of %d places cannot be read; group by something with fewer values than "+
+			"%s, show the largest only, or filter it", shown, levels[0].Label)
 	}
 	s.places()
-	s.Chart.X = Axis{levels[0].label, levels[0].field}
+	s.Chart.X = Axis{levels[0].Label, levels[0].Field}
 	if len(levels) > 1 {
 		return s.seriesAcross(ctx, levels[1])
 	}
@@ -120,9 +129,9 @@ func (s *Sheet) layChart(ctx context.Context) error {
 // chartSort puts the largest first where a chart is limited or a pie and
 // nobody says otherwise; periods keep their order.
 func (s *Sheet) chartSort() {
-	if len(s.Sort) == 0 && len(s.view.Cells) > 0 && s.levels[0].field.Kind == frame.Text &&
-		s.levels[0].field.Names == nil {
-		s.Sort = []frame.Key{{Column: s.view.Cells[0], Descending: true}}
+	if len(s.Sort) == 0 && len(s.of.As.Cells) > 0 && s.of.Levels[0].Field.Kind == frame.Text &&
+		s.of.Levels[0].Field.Names == nil {
+		s.Sort = []frame.Key{{Column: s.of.As.Cells[0], Descending: true}}
 	}
 }
 
@@ -131,23 +140,23 @@ func (s *Sheet) places() {
 	for _, b := range s.outline.blocks {
 		switch {
 		case b.level == 0:
-			s.Chart.Places = append(s.Chart.Places, Place{Name: s.view.Rest, Path: rest})
+			s.Chart.Places = append(s.Chart.Places, Place{Name: s.of.As.Rest, Path: ready.Rest})
 		case b.level == 1 && !b.rows:
-			l := &s.outline.groups.Levels[1]
+			l := &s.outline.Groups.Levels[1]
 			v := l.Keys.Value(l.Field, int(b.group))
-			s.Chart.Places = append(s.Chart.Places, Place{s.KeyText(v), v, segment(v)})
+			s.Chart.Places = append(s.Chart.Places, Place{s.KeyText(v), v, ready.Segment(v)})
 		}
 	}
-	if !s.view.Fill || s.outline.rest != nil {
+	if !s.of.As.Fill || s.outline.rest != nil {
 		return
 	}
 	known := map[string]bool{}
 	for _, p := range s.Chart.Places {
 		known[p.Path] = true
 	}
-	for _, v := range s.periods(s.levels[0], &s.outline.groups.Levels[1].Keys) {
-		if !known[segment(v)] {
-			s.Chart.Places = append(s.Chart.Places, Place{s.KeyText(v), v, segment(v)})
+	for _, v := range s.periods(s.of.Levels[0], &s.outline.Groups.Levels[1].Keys) {
+		if !known[ready.Segment(v)] {
+			s.Chart.Places = append(s.Chart.Places, Place{s.KeyText(v), v, ready.Segment(v)})
 		}
 	}
 	slices.SortStableFunc(s.Chart.Places, func(a, b Place) int {
@@ -159,14 +168,14 @@ func (s *Sheet) places() {
 }
 
 // seriesOf makes a series of each measure.
-func (s *Sheet) seriesOf(f *figures) error {
-	if s.view.Drawn == "histogram" {
+func (s *Sheet) seriesOf(f *ready.Figures) error {
+	if s.of.As.Drawn == "histogram" {
 		counts := Series{Label: "Rows"}
-		known := f.childrenOf(0, 0)
+		known := f.ChildrenOf(0, 0)
 		for _, p := range s.Chart.Places {
 			n := 0
 			if g, ok := known[p.Path]; ok {
-				n = f.groups.Levels[1].Size(g)
+				n = f.Groups.Levels[1].Size(g)
 			}
 			counts.Figures = append(counts.Figures, frame.Value{Kind: frame.Integer, Number: frame.Exact(int64(n), 0)})
 		}
@@ -174,29 +183,29 @@ func (s *Sheet) seriesOf(f *figures) error {
 		s.Chart.Y = Axis{"Rows", frame.Field{Kind: frame.Integer}}
 		return nil
 	}
-	if n := len(s.Chart.Places) * len(s.view.Cells); n > mostCells {
-		return &Fault{"cells", fmt.Errorf("a chart of %d figures cannot be read; choose fewer measures", n)}
+	if n := len(s.Chart.Places) * len(s.of.As.Cells); n > mostCells {
+		return ask.Faultf("cells", "a chart of %d figures cannot be read; choose fewer measures", n)
 	}
-	known := f.childrenOf(0, 0)
-	for _, id := range s.view.Cells {
-		c := s.set.Column(id)
-		x := f.of[id]
-		series := Series{ID: id, Label: Heading(*c)}
+	known := f.ChildrenOf(0, 0)
+	for _, id := range s.of.As.Cells {
+		c := s.of.Set.Column(id)
+		x := f.Of[id]
+		series := Series{ID: id, Label: shown.Heading(*c)}
 		for _, p := range s.Chart.Places {
-			v := frame.Value{Kind: x.field.Kind, Null: true}
+			v := frame.Value{Kind: x.Field.Kind, Null: true}
 			switch g, ok := known[p.Path]; {
-			case p.Path == rest:
-				own := s.outline.restOf.of[id]
-				v = own.levels[0].Value(own.field, 0)
+			case p.Path == ready.Rest:
+				own := s.outline.restOf.Of[id]
+				v = own.Levels[0].Value(own.Field, 0)
 			case ok:
-				v = x.levels[1].Value(x.field, g)
+				v = x.Levels[1].Value(x.Field, g)
 			}
 			series.Figures = append(series.Figures, v)
 		}
 		s.Chart.Series = append(s.Chart.Series, series)
-		s.Chart.Y = Axis{Heading(*c), x.field}
+		s.Chart.Y = Axis{shown.Heading(*c), x.Field}
 	}
-	if len(s.view.Cells) > 1 {
+	if len(s.of.As.Cells) > 1 {
 		s.Chart.Y.Label = ""
 	}
 	return nil
@@ -204,41 +213,41 @@ func (s *Sheet) seriesOf(f *figures) error {
 
 // seriesAcross makes a series of each group of a second level, the largest
 // first unless the level has an order of its own.
-func (s *Sheet) seriesAcross(ctx context.Context, by level) error {
-	id := s.view.Cells[0]
-	both, err := s.figures(ctx, []level{s.levels[0], by}, []string{id})
+func (s *Sheet) seriesAcross(ctx context.Context, by ready.Level) error {
+	id := s.of.As.Cells[0]
+	both, err := s.of.Figures(ctx, []ready.Level{s.of.Levels[0], by}, []string{id})
 	if err != nil {
 		return err
 	}
-	second, err := s.figures(ctx, []level{by}, []string{id})
+	second, err := s.of.Figures(ctx, []ready.Level{by}, []string{id})
 	if err != nil {
 		return err
 	}
-	x := both.of[id]
-	s.Chart.Y = Axis{Heading(*s.set.Column(id)), x.field}
-	l := &second.groups.Levels[1]
+	x := both.Of[id]
+	s.Chart.Y = Axis{shown.Heading(*s.of.Set.Column(id)), x.Field}
+	l := &second.Groups.Levels[1]
 	if l.Len() > mostSeries {
-		return &Fault{"group", fmt.Errorf("a chart of %d series cannot be read; draw it by a column with fewer values than "+
-			"%s, or filter it", l.Len(), by.label)}
+		return ask.Faultf("group", "a chart of %d series cannot be read; draw it by a column with fewer values than "+
+			"%s, or filter it", l.Len(), by.Label)
 	}
-	first := both.childrenOf(0, 0)
+	first := both.ChildrenOf(0, 0)
 	within := make([]map[string]int, len(s.Chart.Places))
 	for i, p := range s.Chart.Places {
 		if g, ok := first[p.Path]; ok {
-			within[i] = both.childrenOf(1, g)
+			within[i] = both.ChildrenOf(1, g)
 		}
 	}
 	for g := range l.Len() {
 		key := l.Keys.Value(l.Field, g)
-		series := Series{ID: id, Label: s.KeyText(key), Path: segment(key)}
+		series := Series{ID: id, Label: s.KeyText(key), Path: ready.Segment(key)}
 		for i, p := range s.Chart.Places {
-			v := frame.Value{Kind: x.field.Kind, Null: true}
-			if p.Path == rest {
+			v := frame.Value{Kind: x.Field.Kind, Null: true}
+			if p.Path == ready.Rest {
 				if v, err = s.restAcross(ctx, by, id, series.Path); err != nil {
 					return err
 				}
 			} else if at, ok := within[i][series.Path]; ok {
-				v = x.levels[2].Value(x.field, at)
+				v = x.Levels[2].Value(x.Field, at)
 			}
 			series.Figures = append(series.Figures, v)
 		}
@@ -247,23 +256,23 @@ func (s *Sheet) seriesAcross(ctx context.Context, by level) error {
 	return nil
 }
 
-func (s *Sheet) restAcross(ctx context.Context, by level, id, path string) (frame.Value, error) {
-	f, err := s.figuresOf(ctx, *s.outline.rest, []level{by}, s.outline.ids, s.outline.groups)
+func (s *Sheet) restAcross(ctx context.Context, by ready.Level, id, path string) (frame.Value, error) {
+	f, err := s.of.FiguresOf(ctx, *s.outline.rest, []ready.Level{by}, s.outline.IDs, s.outline.Groups)
 	if err != nil {
 		return frame.Value{}, err
 	}
-	x := f.of[id]
-	if _, g, err := f.find(path); err == nil {
-		return x.levels[1].Value(x.field, g), nil
+	x := f.Of[id]
+	if _, g, err := f.Find(path); err == nil {
+		return x.Levels[1].Value(x.Field, g), nil
 	}
-	return frame.Value{Kind: x.field.Kind, Null: true}, nil
+	return frame.Value{Kind: x.Field.Kind, Null: true}, nil
 }
 
 // scatter reads the points of a scatter chart.
 func (s *Sheet) scatter(ctx context.Context) error {
-	v := s.view
-	x, y := s.set.Column(v.X), s.set.Column(v.Y)
-	s.Chart.X, s.Chart.Y = Axis{Heading(*x), s.fieldOf(x)}, Axis{Heading(*y), s.fieldOf(y)}
+	v := s.of.As
+	x, y := s.of.Set.Column(v.X), s.of.Set.Column(v.Y)
+	s.Chart.X, s.Chart.Y = Axis{shown.Heading(*x), s.of.FieldOf(x)}, Axis{shown.Heading(*y), s.of.FieldOf(y)}
 	s.order, s.Lines = s.sorted(), s.Rows
 	s.Chart.Of = s.Rows
 	ids := []string{v.X, v.Y}
@@ -273,7 +282,7 @@ func (s *Sheet) scatter(ctx context.Context) error {
 	if s.Rows <= mostPoints {
 		defer func() { s.Chart.Of = len(s.Chart.Points) }() // those without a value are no points
 	}
-	b, numbers, err := s.rows.Page(ctx, s.order, 0, mostPoints, s.indexes(ids))
+	b, numbers, err := s.of.Rows.Page(ctx, s.order, 0, mostPoints, s.indexes(ids))
 	if err != nil {
 		return err
 	}
@@ -291,7 +300,7 @@ func (s *Sheet) scatter(ctx context.Context) error {
 
 func (s *Sheet) indexes(ids []string) (out []int) {
 	for _, id := range ids {
-		out = append(out, s.scope.Columns.Index(id))
+		out = append(out, s.of.Scope.Columns.Index(id))
 	}
 	return out
 }
@@ -299,19 +308,19 @@ func (s *Sheet) indexes(ids []string) (out []int) {
 // bins writes the bands of a histogram: of equal width, with limits that are
 // round numbers (Wilkinson, The Grammar of Graphics, section 6.2.1: 1, 2 or 5
 // times a power of ten).
-func bins(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c Changes,
-	setting Setting) (string, error) {
+func bins(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c ask.Changes,
+	setting ready.Setting) (string, error) {
 	c.Group, c.Cells = []string{"none"}, nil
-	p, err := prepare(ctx, rows, d, v, c, setting)
+	p, err := ready.Of(ctx, rows, d, v, c, setting)
 	if err != nil {
 		return "", err
 	}
-	at := p.scope.Columns.Index(v.X)
+	at := p.Scope.Columns.Index(v.X)
 	if at < 0 {
 		return "", fmt.Errorf("a histogram is of a column that rows have, and %s is computed of groups", v.X)
 	}
 	least, greatest := table.Measure{Column: at, Op: frame.Min}, table.Measure{Column: at, Op: frame.Max}
-	groups, err := p.rows.Groups(ctx, p.where(), nil, []table.Measure{least, greatest})
+	groups, err := p.Rows.Groups(ctx, p.Where(), nil, []table.Measure{least, greatest})
 	if err != nil {
 		return "", err
 	}
@@ -347,7 +356,7 @@ func limits(low, high float64, bins int) (list string) {
 
 // marks computes the limit lines.
 func (s *Sheet) marks(ctx context.Context) error {
-	for _, m := range s.view.Marks {
+	for _, m := range s.of.As.Marks {
 		v, err := s.figure(ctx, m.At)
 		if err != nil {
 			return fmt.Errorf("the mark %s: %w", m.Label, err)

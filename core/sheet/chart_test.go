@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/report"
 )
@@ -63,7 +64,7 @@ func TestCharts(t *testing.T) {
 			"below 5, 5 to below 10, 10 to below 15, 25 and over; Rows: 2 2 1 1"},
 	} {
 		c.view.Show, c.view.Of = report.Chart, "intake"
-		s := sheetOf(t, c.view, Changes{})
+		s := sheetOf(t, c.view, ask.Changes{})
 		if got := picture(s); got != c.want {
 			t.Errorf("%s: got %s", name, got)
 		}
@@ -83,7 +84,7 @@ func TestCharts(t *testing.T) {
 func TestAChartIsSaid(t *testing.T) {
 	of := func(v report.View) *Chart {
 		v.Show, v.Of = report.Chart, "intake"
-		return sheetOf(t, v, Changes{}).Chart
+		return sheetOf(t, v, ask.Changes{}).Chart
 	}
 	line := of(report.View{
 		Drawn:  "line",
@@ -108,7 +109,7 @@ func TestAChartIsSaid(t *testing.T) {
 func TestScatterAndMarks(t *testing.T) {
 	v := report.View{Show: report.Chart, Of: "intake", Drawn: "scatter", X: "received", Y: "kg", Label: "lot",
 		Marks: []report.Mark{{At: "avg(kg) + 2", Label: "Upper"}, {At: "7.5", Label: "Target"}}}
-	s := sheetOf(t, v, Changes{Filters: []string{"region=North"}})
+	s := sheetOf(t, v, ask.Changes{Filters: []string{"region=North"}})
 	if len(s.Chart.Points) != 4 || s.Chart.Points[1].Name != "L2" || s.Chart.Points[1].Y.String() != "4.0" ||
 		s.Chart.Of != 4 {
 		t.Errorf("points %+v", s.Chart.Points)
@@ -140,7 +141,7 @@ func TestTooManySeriesAreRefused(t *testing.T) {
 		Levels: []string{"region", "lot"},
 		Cells:  []string{"kg"},
 	}
-	_, err := Lay(t.Context(), frameOf(t, &intake, 8, list), &intake, &v, Changes{}, setting)
+	_, err := Lay(t.Context(), frameOf(t, &intake, 8, list), &intake, &v, ask.Changes{}, setting)
 	if err == nil || !strings.Contains(err.Error(), "30 series") {
 		t.Errorf("got %v", err)
 	}
@@ -148,7 +149,7 @@ func TestTooManySeriesAreRefused(t *testing.T) {
 
 func TestValuesOf(t *testing.T) {
 	f, view := frameOf(t, &intake, 2, deliveries), intake.Rows()
-	values, err := ValuesOf(t.Context(), f, &intake, view, Changes{Filters: []string{"district=Marr", "region=North"}},
+	values, err := ValuesOf(t.Context(), f, &intake, view, ask.Changes{Filters: []string{"district=Marr", "region=North"}},
 		setting,
 		"district", "", 10)
 	if err != nil {
@@ -158,23 +159,23 @@ func TestValuesOf(t *testing.T) {
 		values.Items[1].Filter != "district=Marr" {
 		t.Errorf("got %+v", values)
 	}
-	if values, err = ValuesOf(t.Context(), f, &intake, view, Changes{}, setting, "district", "R", 1); err != nil ||
+	if values, err = ValuesOf(t.Context(), f, &intake, view, ask.Changes{}, setting, "district", "R", 1); err != nil ||
 		values.Of != 2 ||
 		len(values.Items) != 1 || values.Items[0].Text != "Marr" || values.Empty != 1 {
 		t.Errorf("got %+v, %v", values, err)
 	}
-	if values, err = ValuesOf(t.Context(), f, &intake, view, Changes{}, setting, "value", "", 10); err != nil ||
+	if values, err = ValuesOf(t.Context(), f, &intake, view, ask.Changes{}, setting, "value", "", 10); err != nil ||
 		values.Low.String() != "0.00" || values.High.String() != "150.00" {
 		t.Errorf("got %+v, %v", values, err)
 	}
-	if _, err = ValuesOf(t.Context(), f, &intake, view, Changes{}, setting, "nowhere", "", 10); err == nil {
+	if _, err = ValuesOf(t.Context(), f, &intake, view, ask.Changes{}, setting, "nowhere", "", 10); err == nil {
 		t.Error("values of a column that is not there")
 	}
 }
 
 func TestCompleteness(t *testing.T) {
 	all, err := Completeness(t.Context(), frameOf(t, &intake, 4, deliveries), &intake,
-		Changes{Filters: []string{"region=South"}},
+		ask.Changes{Filters: []string{"region=South"}},
 		setting)
 	if err != nil {
 		t.Fatal(err)
@@ -191,7 +192,7 @@ func TestCompleteness(t *testing.T) {
 
 func TestFind(t *testing.T) {
 	flat := sheetOf(t, report.View{Of: "intake", Columns: []string{"lot", "district", "received", "kg"}},
-		Changes{Sort: []string{"kg"}})
+		ask.Changes{Sort: []string{"kg"}})
 	for _, c := range []struct {
 		text string
 		from int
@@ -214,7 +215,7 @@ func TestFind(t *testing.T) {
 		}
 	}
 	grouped := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"kg"}},
-		Changes{})
+		ask.Changes{})
 	if got, err := grouped.Find(t.Context(), "tarn", 0, false); err != nil || got != (Found{4, -1, 1, 1}) {
 		t.Errorf("got %+v, %v", got, err)
 	}
@@ -222,7 +223,7 @@ func TestFind(t *testing.T) {
 
 func TestOutline(t *testing.T) {
 	s := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"lot", "kg"}},
-		Changes{Open: new(3)})
+		ask.Changes{Open: new(3)})
 	write := func(most int) string {
 		list, more := s.Outline(most)
 		var out []string
@@ -245,7 +246,7 @@ func TestTonesOfRows(t *testing.T) {
 		Columns: []string{"lot", "kg"},
 		Tones:   []report.Tone{{When: "district is null", As: "alert"}, {When: "received > date '2026-09-30'", As: "muted"}},
 	}
-	s := sheetOf(t, v, Changes{})
+	s := sheetOf(t, v, ask.Changes{})
 	lines, err := s.Read(t.Context(), 0, 6)
 	if err != nil {
 		t.Fatal(err)

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
+	"mantilla/core/shown"
 )
 
 // Says tells a chart's figures in words, for people who do not see it: each series
@@ -14,7 +16,7 @@ func (c *Chart) Says(zone *time.Location, most int) string {
 		var figures []string
 		for i, v := range x.Figures {
 			if i < len(c.Places) && !v.Null {
-				figures = append(figures, c.Places[i].Name+" "+Text(v, zone))
+				figures = append(figures, c.Places[i].Name+" "+shown.Text(v, zone))
 			}
 		}
 		said = append(said, x.Label+": "+strings.Join(figures, ", "))
@@ -23,7 +25,7 @@ func (c *Chart) Says(zone *time.Location, most int) string {
 		said = append(said, fmt.Sprintf("%d points of %s by %s", c.Of, c.Y.Label, c.X.Label))
 	}
 	for _, m := range c.Marks {
-		said = append(said, "limit "+m.Label+" "+Text(m.Value, zone))
+		said = append(said, "limit "+m.Label+" "+shown.Text(m.Value, zone))
 	}
 	out := strings.Join(said, "; ")
 	if len(out) > most {

@@ -5,8 +5,10 @@ import (
 	"fmt"
 	"slices"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/period"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 )
 
@@ -16,7 +18,7 @@ import (
 // level is one across. Totals and subtotals are computed from their own rows
 // like every other figure.
 type cross struct {
-	by       []*figures
+	by       []*ready.Figures
 	tree     []across    // the groups across
 	of       [][][]int32 // for by[i], level i+j: which group across each of its groups is
 	measures []string
@@ -35,26 +37,26 @@ type across struct {
 }
 
 func (s *Sheet) layCrosstab(ctx context.Context) error {
-	x := &cross{measures: s.view.Cells, stacked: s.view.Stacked}
+	x := &cross{measures: s.of.As.Cells, stacked: s.of.As.Stacked}
 	if len(x.measures) == 0 {
-		return &Fault{"cells", fmt.Errorf("a crosstab needs a measure: choose one of %s", s.measureNames())}
+		return ask.Faultf("cells", "a crosstab needs a measure: choose one of %s", s.measureNames())
 	}
 	for _, id := range x.measures {
-		if c := s.set.Column(id); !isMeasure(c) {
-			return &Fault{"cells",
-				fmt.Errorf("column %s has no total and is not computed of groups; choose one of %s", id, s.measureNames())}
+		if c := s.of.Set.Column(id); !ready.IsMeasure(c) {
+			return ask.Faultf("cells", "column %s has no total and is not computed of groups; choose one of %s", id,
+				s.measureNames())
 		}
 	}
-	if len(s.down) == 0 && len(s.across) == 0 {
-		return &Fault{"down", fmt.Errorf("a crosstab needs a column down or across")}
+	if len(s.of.Down) == 0 && len(s.of.Across) == 0 {
+		return ask.Faultf("down", "a crosstab needs a column down or across")
 	}
-	s.shown = x.measures
-	rows, err := s.figures(ctx, s.down, x.measures)
+	s.of.Shown = x.measures
+	rows, err := s.of.Figures(ctx, s.of.Down, x.measures)
 	if err != nil {
 		return err
 	}
-	for i := range len(s.down) + 1 {
-		f, err := s.figures(ctx, slices.Concat(s.down[:i], s.across), x.measures)
+	for i := range len(s.of.Down) + 1 {
+		f, err := s.of.Figures(ctx, slices.Concat(s.of.Down[:i], s.of.Across), x.measures)
 		if err != nil {
 			return err
 		}
@@ -62,11 +64,11 @@ func (s *Sheet) layCrosstab(ctx context.Context) error {
 	}
 	x.tree = s.acrossTree(x.by[0])
 	for i, f := range x.by {
-		x.of = append(x.of, x.assign(f, i, len(s.across)))
+		x.of = append(x.of, x.assign(f, i, len(s.of.Across)))
 	}
 	s.columnsAcross(x)
 	s.cross = x
-	if len(s.down) > 0 {
+	if len(s.of.Down) > 0 {
 		if s.outline, err = s.arrange(ctx, rows); err != nil {
 			return err
 		}
@@ -86,9 +88,9 @@ func (s *Sheet) layCrosstab(ctx context.Context) error {
 
 func (s *Sheet) measureNames() string {
 	var names []string
-	for i := range s.set.Columns {
-		if isMeasure(&s.set.Columns[i]) {
-			names = append(names, s.set.Columns[i].ID)
+	for i := range s.of.Set.Columns {
+		if ready.IsMeasure(&s.of.Set.Columns[i]) {
+			names = append(names, s.of.Set.Columns[i].ID)
 		}
 	}
 	return fmt.Sprint(names)
@@ -96,27 +98,27 @@ func (s *Sheet) measureNames() string {
 
 // acrossTree makes the groups of columns; with fill also those of periods
 // without rows. Element 0 is the total.
-func (s *Sheet) acrossTree(f *figures) []across {
+func (s *Sheet) acrossTree(f *ready.Figures) []across {
 	tree := []across{{known: map[string]int{}, column: -1}}
 	var periods []frame.Value
-	if n := len(s.across); n > 0 && s.view.Fill {
-		periods = s.periods(s.across[n-1], &f.groups.Levels[n].Keys)
+	if n := len(s.of.Across); n > 0 && s.of.As.Fill {
+		periods = s.periods(s.of.Across[n-1], &f.Groups.Levels[n].Keys)
 	}
 	var grow func(node, level, from, to int)
 	grow = func(node, level, from, to int) {
-		l := &f.groups.Levels[level]
+		l := &f.Groups.Levels[level]
 		keys := make([]frame.Value, 0, to-from)
 		groups := map[string]int{}
 		for g := from; g < to; g++ {
 			v := l.Keys.Value(l.Field, g)
-			groups[segment(v)] = g
+			groups[ready.Segment(v)] = g
 			keys = append(keys, v)
 		}
-		if level == len(s.across) && periods != nil {
+		if level == len(s.of.Across) && periods != nil {
 			keys = append(s.within(periods, node, tree), slices.DeleteFunc(keys, func(v frame.Value) bool { return !v.Null })...)
 		}
 		for _, v := range keys {
-			part := segment(v)
+			part := ready.Segment(v)
 			child := across{
 				level:  level,
 				key:    v,
@@ -131,13 +133,13 @@ func (s *Sheet) acrossTree(f *figures) []across {
 			at := len(tree)
 			tree[node].known[part], tree[node].children = at, append(tree[node].children, at)
 			tree = append(tree, child)
-			if g, ok := groups[part]; ok && level < len(s.across) {
+			if g, ok := groups[part]; ok && level < len(s.of.Across) {
 				grow(at, level+1, l.Children[g], l.Children[g+1])
 			}
 		}
 	}
-	if len(s.across) > 0 {
-		grow(0, 1, 0, f.groups.Levels[1].Len())
+	if len(s.of.Across) > 0 {
+		grow(0, 1, 0, f.Groups.Levels[1].Len())
 	}
 	return tree
 }
@@ -151,7 +153,7 @@ func (s *Sheet) within(periods []frame.Value, node int, tree []across) []frame.V
 		return slices.Clone(periods)
 	}
 	return slices.DeleteFunc(slices.Clone(periods), func(v frame.Value) bool {
-		return int64(s.setting.Calendar.Period(unit, period.Day(v.Int())).First) != above.key.Int()
+		return int64(s.of.Setting.Calendar.Period(unit, period.Day(v.Int())).First) != above.key.Int()
 	})
 }
 
@@ -159,12 +161,12 @@ func (s *Sheet) within(periods []frame.Value, node int, tree []across) []frame.V
 // asked for, where the level is of a column named like that range, and
 // otherwise from the first period with rows to the last; nil where the level is
 // not one of periods.
-func (s *Sheet) periods(l level, keys *frame.Vector) (out []frame.Value) {
+func (s *Sheet) periods(l ready.Level, keys *frame.Vector) (out []frame.Value) {
 	unit := period.Days
-	if l.field.Grain != "" {
-		unit, _ = period.UnitNamed(l.field.Grain)
+	if l.Field.Grain != "" {
+		unit, _ = period.UnitNamed(l.Field.Grain)
 	}
-	if l.field.Kind != frame.Date {
+	if l.Field.Kind != frame.Date {
 		return nil
 	}
 	var low, high period.Day
@@ -178,8 +180,8 @@ func (s *Sheet) periods(l level, keys *frame.Vector) (out []frame.Value) {
 			low, high, found = min(low, d), max(high, d), true
 		}
 	}
-	for _, name := range s.namesIn(l.text) {
-		first, last := s.setting.Given[name+".start"], s.setting.Given[name+".end"]
+	for _, name := range s.namesIn(l.Text) {
+		first, last := s.of.Setting.Given[name+".start"], s.of.Setting.Given[name+".end"]
 		if first.Kind == frame.Date && !first.Null && !last.Null {
 			from, to := period.Day(first.Int()), period.Day(last.Int())
 			if !found {
@@ -191,9 +193,9 @@ func (s *Sheet) periods(l level, keys *frame.Vector) (out []frame.Value) {
 	if !found {
 		return nil
 	}
-	c := s.setting.Calendar
+	c := s.of.Setting.Calendar
 	for d := c.Period(unit, low).First; d <= high && len(out) < mostPeriods; d = c.Period(unit, d).Last + 1 {
-		out = append(out, frame.Value{Kind: frame.Date, Grain: l.field.Grain, Number: frame.Exact(int64(d), 0)})
+		out = append(out, frame.Value{Kind: frame.Date, Grain: l.Field.Grain, Number: frame.Exact(int64(d), 0)})
 	}
 	return out
 }
@@ -202,7 +204,7 @@ func (s *Sheet) periods(l level, keys *frame.Vector) (out []frame.Value) {
 const mostPeriods = 10_000
 
 func (s *Sheet) namesIn(text string) []string {
-	f, err := report.Level(text, s.scope)
+	f, err := report.Level(text, s.of.Scope)
 	if err != nil {
 		return nil
 	}
@@ -211,18 +213,18 @@ func (s *Sheet) namesIn(text string) []string {
 
 // assign finds which group across each group of f is; f has i levels before
 // those across.
-func (x *cross) assign(f *figures, i, levels int) [][]int32 {
+func (x *cross) assign(f *ready.Figures, i, levels int) [][]int32 {
 	out := make([][]int32, levels+1)
-	out[0] = make([]int32, f.groups.Levels[i].Len()) // all are the total
+	out[0] = make([]int32, f.Groups.Levels[i].Len()) // all are the total
 	for j := 1; j <= levels; j++ {
-		l := &f.groups.Levels[i+j]
+		l := &f.Groups.Levels[i+j]
 		out[j] = make([]int32, l.Len())
 		parts := map[frame.Value]string{}
 		for g := range out[j] {
 			v := l.Keys.Value(l.Field, g)
 			part, ok := parts[v]
 			if !ok {
-				part = segment(v)
+				part = ready.Segment(v)
 				parts[v] = part
 			}
 			out[j][g] = int32(x.tree[out[j-1][l.Parent[g]]].known[part])
@@ -235,11 +237,11 @@ func (x *cross) assign(f *figures, i, levels int) [][]int32 {
 // parts, the total last.
 func (s *Sheet) columnsAcross(x *cross) {
 	hidden := map[int]bool{}
-	if s.view.Zeros == "omit" {
+	if s.of.As.Zeros == "omit" {
 		filled := map[int]bool{0: true}
-		for j := 1; j <= len(s.across); j++ {
+		for j := 1; j <= len(s.of.Across); j++ {
 			for g, node := range x.of[0][j] {
-				filled[int(node)] = !s.nothing(x.by[0], j, g, x.measures)
+				filled[int(node)] = !x.by[0].Nothing(j, g, x.measures)
 			}
 		}
 		for at := range x.tree {
@@ -250,7 +252,13 @@ func (s *Sheet) columnsAcross(x *cross) {
 		node := &x.tree[at]
 		node.column = len(s.Columns)
 		for m, id := range x.measures {
-			c := Column{Column: *s.set.Column(id), Heads: node.heads, Path: node.path, Field: x.by[0].of[id].field, Measure: m}
+			c := Column{
+				Column:  *s.of.Set.Column(id),
+				Heads:   node.heads,
+				Path:    node.path,
+				Field:   x.by[0].Of[id].Field,
+				Measure: m,
+			}
 			c.Opens = nil
 			s.Columns = append(s.Columns, c)
 			if x.stacked {
@@ -327,8 +335,8 @@ func (x *cross) fill(line *Line, level, group, from, to int) {
 				at = column
 			}
 			if at >= from && at < to {
-				fig := f.of[id]
-				line.Cells[at] = fig.levels[l].Value(fig.field, g)
+				fig := f.Of[id]
+				line.Cells[at] = fig.Levels[l].Value(fig.Field, g)
 			}
 		}
 	}
@@ -340,7 +348,7 @@ func (x *cross) fill(line *Line, level, group, from, to int) {
 		if j+1 == len(x.of[level]) {
 			return
 		}
-		children := f.groups.Levels[level+j].Children
+		children := f.Groups.Levels[level+j].Children
 		first, last = children[first], children[last]
 	}
 }
@@ -349,13 +357,13 @@ func (x *cross) fill(line *Line, level, group, from, to int) {
 func (s *Sheet) restLine(ctx context.Context, b block, measure, from, to int) (Line, error) {
 	line := s.groupLine(b)
 	line.Cells, line.Measure = s.empty(), measure
-	f, err := s.figuresOf(ctx, *s.outline.rest, s.across, s.cross.measures, s.outline.groups)
+	f, err := s.of.FiguresOf(ctx, *s.outline.rest, s.of.Across, s.cross.measures, s.outline.Groups)
 	if err != nil {
 		return line, err
 	}
-	of := s.cross.assign(f, 0, len(s.across))
+	of := s.cross.assign(f, 0, len(s.of.Across))
 	beyond := *s.cross
-	beyond.by, beyond.of = []*figures{f}, [][][]int32{of}
+	beyond.by, beyond.of = []*ready.Figures{f}, [][][]int32{of}
 	beyond.fill(&line, 0, 0, from, to)
 	return line, nil
 }
@@ -363,7 +371,7 @@ func (s *Sheet) restLine(ctx context.Context, b block, measure, from, to int) (L
 // toneCross marks cells by the tones of their measures.
 func (s *Sheet) toneCross(lines []Line) error {
 	for m, id := range s.cross.measures {
-		c := s.set.Column(id)
+		c := s.of.Set.Column(id)
 		if len(c.Tones) == 0 {
 			continue
 		}

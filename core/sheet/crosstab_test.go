@@ -7,12 +7,13 @@ import (
 	"strings"
 	"testing"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/report"
 )
 
-func asFault(err error, f **Fault) bool { return errors.As(err, f) }
+func asFault(err error, f **ask.Fault) bool { return errors.As(err, f) }
 
 // heads writes the columns of a crosstab.
 func heads(s *Sheet) string {
@@ -32,7 +33,7 @@ func TestCrosstab(t *testing.T) {
 		Cells:  []string{"kg"},
 		Fill:   true,
 	}
-	s := sheetOf(t, v, Changes{})
+	s := sheetOf(t, v, ask.Changes{})
 	if got := heads(s); got != "Jul 2026/kg Aug 2026/kg Sep 2026/kg Oct 2026/kg kg" {
 		t.Errorf("columns %s", got)
 	}
@@ -60,31 +61,32 @@ func TestCrosstabForms(t *testing.T) {
 		Cells:  []string{"kg", "lots"},
 	}
 	for name, c := range map[string]struct {
-		changes           Changes
+		changes           ask.Changes
 		heads, lines, sum string
 	}{
-		"levels across": {Changes{Cells: []string{"kg"}}, "Q3 2026/Jul 2026/kg Q3 2026/Sep 2026/kg Q3 2026/kg Q4 2026/Oct " +
+		"levels across": {ask.Changes{Cells: []string{"kg"}}, "Q3 2026/Jul 2026/kg Q3 2026/Sep 2026/kg Q3 2026/kg Q4 " +
+			"2026/Oct " +
 			"2026/kg Q4 2026/kg kg",
 			"North (4) | 10.0 | 10.0 | 20.0 |  |  | 20.0\nSouth (2) | 25.0 |  | 25.0 | 5.0 | 5.0 | 30.0\n",
 			"35.0 | 10.0 | 45.0 | 5.0 | 5.0 | 50.0"},
-		"side by side": {Changes{Across: []string{"quarter(received)"}},
+		"side by side": {ask.Changes{Across: []string{"quarter(received)"}},
 			"Q3 2026/kg Q3 2026/lots Q4 2026/kg Q4 2026/lots kg lots",
 			"North (4) | 20.0 | 4 |  |  | 20.0 | 4\nSouth (2) | 25.0 | 1 | 5.0 | 1 | 30.0 | 2\n",
 			"45.0 | 5 | 5.0 | 1 | 50.0 | 6"},
-		"nothing across": {Changes{Across: []string{"none"}}, "kg lots", "North (4) | 20.0 | 4\nSouth (2) | 30.0 | 2\n",
+		"nothing across": {ask.Changes{Across: []string{"none"}}, "kg lots", "North (4) | 20.0 | 4\nSouth (2) | 30.0 | 2\n",
 			"50.0 | 6"},
-		"nothing down": {Changes{Down: []string{"none"}, Across: []string{"region"}, Cells: []string{"lots"}},
+		"nothing down": {ask.Changes{Down: []string{"none"}, Across: []string{"region"}, Cells: []string{"lots"}},
 			"North/lots South/lots lots", "", "4 | 2 | 6"},
-		"sorted": {Changes{Across: []string{"none"}, Sort: []string{"-kg"}, Cells: []string{"kg"}}, "kg",
+		"sorted": {ask.Changes{Across: []string{"none"}, Sort: []string{"-kg"}, Cells: []string{"kg"}}, "kg",
 			"South (2) | 30.0\nNorth (4) | 20.0\n", "50.0"},
-		"without zeros": {Changes{
+		"without zeros": {ask.Changes{
 			Down:    []string{"district"},
 			Across:  []string{"month(received)"},
 			Cells:   []string{"kg"},
 			Zeros:   "omit",
 			Filters: []string{"district=Marr"},
 		}, "Sep 2026/kg kg", "Marr (2) | 4.0!attention | 4.0!attention\n", "4.0 | 4.0"},
-		"limited": {Changes{
+		"limited": {ask.Changes{
 			Across: []string{"region"},
 			Down:   []string{"district"},
 			Cells:  []string{"kg"},
@@ -114,7 +116,7 @@ func TestStackedCrosstabHasALineForEachMeasure(t *testing.T) {
 		Cells:   []string{"kg", "lots"},
 		Stacked: true,
 	}
-	s := sheetOf(t, v, Changes{})
+	s := sheetOf(t, v, ask.Changes{})
 	want := `North (4) | 20.0 |  | 20.0
 North (4) | 4 |  | 4
 South (2) | 25.0 | 5.0 | 30.0
@@ -142,7 +144,7 @@ func TestFillShowsThePeriodsThatWereAskedFor(t *testing.T) {
 		Cells:  []string{"kg"},
 		Fill:   true,
 	}
-	s, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, Changes{}, own)
+	s, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, ask.Changes{}, own)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -173,7 +175,7 @@ func TestPivotAndUnpivotReturn(t *testing.T) {
 			Across: []string{"district"},
 			Cells:  []string{"kg"},
 		}
-		first, err := Lay(t.Context(), frameOf(t, &intake, 16, list), &intake, &v, Changes{}, setting)
+		first, err := Lay(t.Context(), frameOf(t, &intake, 16, list), &intake, &v, ask.Changes{}, setting)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -190,7 +192,7 @@ func TestPivotAndUnpivotReturn(t *testing.T) {
 				}
 			}
 		}
-		again, err := Lay(t.Context(), frameOf(t, &intake, 16, unpivoted), &intake, &v, Changes{}, setting)
+		again, err := Lay(t.Context(), frameOf(t, &intake, 16, unpivoted), &intake, &v, ask.Changes{}, setting)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -224,7 +226,7 @@ func TestCrosstabOfThousandsOfColumns(t *testing.T) {
 		Across: []string{"lot"},
 		Cells:  []string{"kg"},
 	}
-	s, err := Lay(t.Context(), frameOf(t, &intake, 512, list), &intake, &v, Changes{}, setting)
+	s, err := Lay(t.Context(), frameOf(t, &intake, 512, list), &intake, &v, ask.Changes{}, setting)
 	if err != nil {
 		t.Fatal(err)
 	}

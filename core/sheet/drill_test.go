@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"mantilla/core/ask"
 	"mantilla/core/period"
 	"mantilla/core/report"
 )
@@ -34,7 +35,7 @@ func TestOpenAgreesEverywhere(t *testing.T) {
 	}
 	for name, v := range views {
 		v.Of, v.Rest = "intake", "Others"
-		c := Changes{}
+		c := ask.Changes{}
 		if name == "filtered" {
 			c.Filters = []string{"region=North"}
 		}
@@ -57,7 +58,7 @@ func TestOpenAgreesEverywhere(t *testing.T) {
 				if !o.Agree() {
 					t.Errorf("%s: %s is %s, its rows by %q come to %s", name, o.Says, o.Before, o.Filters, o.After)
 				}
-				if s.View.Show == report.Crosstab && !s.view.Stacked && l.Cells != nil {
+				if s.View.Show == report.Crosstab && !s.of.As.Stacked && l.Cells != nil {
 					at := indexOf(s.Columns, col)
 					if shown := l.Cells[at]; shown.String() != o.Before.String() && o.Rows > 0 {
 						t.Errorf("%s: %s shows %s and opens %s", name, o.Says, shown, o.Before)
@@ -82,7 +83,8 @@ func indexOf(columns []Column, c Column) int {
 }
 
 func TestOpenSaysWhatAndByWhat(t *testing.T) {
-	s := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"kg"}}, Changes{})
+	s := sheetOf(t, report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"kg"}},
+		ask.Changes{})
 	o, err := s.Open(t.Context(), Cell{Path: "North", Column: "kg"})
 	if err != nil {
 		t.Fatal(err)
@@ -132,7 +134,7 @@ func TestDrillingKeepsTheTotalOfRandomRows(t *testing.T) {
 		if r.IntN(2) == 0 {
 			v.Show, v.Down, v.Across, v.Cells = report.Crosstab, v.Levels[:1], v.Levels[1:], v.Columns
 		}
-		s, err := Lay(t.Context(), frameOf(t, &intake, 4+r.IntN(20), list), &intake, &v, Changes{}, setting)
+		s, err := Lay(t.Context(), frameOf(t, &intake, 4+r.IntN(20), list), &intake, &v, ask.Changes{}, setting)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -7,8 +7,10 @@ import (
 
 	"github.com/apache/arrow-go/v18/arrow"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/period"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
 	"mantilla/core/table"
@@ -38,9 +40,9 @@ func ExampleLay() {
 		panic(faults)
 	}
 	set := d.Dataset("lots")
-	setting := sheet.Setting{Calendar: period.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC), time.UTC, time.January),
+	setting := ready.Setting{Calendar: period.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC), time.UTC, time.January),
 		Cache: table.Fresh{}}
-	changes := sheet.Changes{Group: []string{"district"}, Filters: []string{"net_kg>=0.5"}}
+	changes := ask.Changes{Group: []string{"district"}, Filters: []string{"net_kg>=0.5"}}
 	s, err := sheet.Lay(context.Background(), kept(set), set, d.View("lots"), changes, setting)
 	if err != nil {
 		panic(err)

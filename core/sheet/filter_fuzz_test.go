@@ -3,6 +3,7 @@ package sheet
 import (
 	"testing"
 
+	"mantilla/core/ask"
 	"mantilla/core/report"
 )
 
@@ -18,11 +19,11 @@ func FuzzFilter(f *testing.F) {
 	frame := frameOf(f, &intake, 2, deliveries)
 	view := report.View{ID: "v", Of: "intake", Show: report.Table, Open: -1}
 	f.Fuzz(func(t *testing.T, typed string) {
-		once, err := Lay(t.Context(), frame, &intake, &view, Changes{Filters: []string{typed}}, setting)
+		once, err := Lay(t.Context(), frame, &intake, &view, ask.Changes{Filters: []string{typed}}, setting)
 		if err != nil {
 			return
 		}
-		twice, err := Lay(t.Context(), frame, &intake, &view, Changes{Filters: []string{typed, typed}}, setting)
+		twice, err := Lay(t.Context(), frame, &intake, &view, ask.Changes{Filters: []string{typed, typed}}, setting)
 		if err != nil || twice.Rows != once.Rows || once.Rows > frame.Rows() {
 			t.Errorf("%q leaves %d rows, twice %v, %v", typed, once.Rows, twice, err)
 		}

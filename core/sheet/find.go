@@ -9,6 +9,8 @@ import (
 
 	"mantilla/core/fold"
 	"mantilla/core/frame"
+	"mantilla/core/ready"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 )
 
@@ -34,7 +36,8 @@ func (s *Sheet) Find(ctx context.Context, text string, from int, back bool) (Fou
 	if sought == "" {
 		return Found{}, nil
 	}
-	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/find%q/%q/%v/%q/%s", s.key, sought, s.shown, s.Sort, s.setting.fold,
+	kept, err := s.of.Setting.Cache.Get(fmt.Sprintf("%s/find%q/%q/%v/%q/%s", s.of.Key, sought, s.of.Shown, s.Sort,
+		s.changes.Fold,
 		s.laid()), func() (table.Sized, error) {
 		return s.matching(ctx, sought)
 	})
@@ -66,8 +69,8 @@ func (s *Sheet) Find(ctx context.Context, text string, from int, back bool) (Fou
 
 // laid tells apart what decides which lines a sheet has.
 func (s *Sheet) laid() string {
-	v := s.view
-	return digest(fmt.Sprintf("%q %q %q %q %d %d %v %q %q %q %v %v", v.Levels, v.Down, v.Across, v.Cells,
+	v := s.of.As
+	return ready.Digest(fmt.Sprintf("%q %q %q %q %d %d %v %q %q %q %v %v", v.Levels, v.Down, v.Across, v.Cells,
 		v.Open, v.Limit, v.Show, v.Drawn, v.Zeros, v.Names, v.Stacked, v.Fill))
 }
 
@@ -85,7 +88,7 @@ func (s *Sheet) matching(ctx context.Context, sought string) (found, error) {
 	if s.cross != nil || s.outline != nil {
 		return s.matchingLines(ctx, sought)
 	}
-	lines, err := s.rows.Find(ctx, s.order, s.placesOf(s.shown), sayings{s, sought})
+	lines, err := s.of.Rows.Find(ctx, s.order, s.of.PlacesOf(s.of.Shown), sayings{s, sought})
 	return found(lines), err
 }
 
@@ -105,11 +108,11 @@ func (x sayings) In(field frame.Field) func(c *frame.Column, row int) bool {
 		return nil
 	}
 	sought := []byte(x.text)
-	var plain, shown []byte
+	var plain, text []byte
 	return func(c *frame.Column, row int) bool {
 		plain = frame.AppendPlain(plain[:0], field.Kind, field.Scale, c.Int(row))
-		shown = appendGrouped(shown[:0], plain)
-		return bytes.Contains(shown, sought)
+		text = shown.AppendGrouped(text[:0], plain)
+		return bytes.Contains(text, sought)
 	}
 }
 
@@ -150,7 +153,7 @@ func (s *Sheet) Outline(most int) (out []Outlined, more bool) {
 	if s.cross != nil && s.cross.stacked {
 		each = len(s.cross.measures)
 	}
-	counts := make([]int, len(s.outline.groups.Levels)+1)
+	counts := make([]int, len(s.outline.Groups.Levels)+1)
 	for _, b := range s.outline.blocks {
 		if !b.rows {
 			counts[max(b.level, 1)]++

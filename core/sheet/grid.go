@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"mantilla/core/frame"
+	"mantilla/core/shown"
 )
 
 // Grid is a sheet as plain columns, for files: what the lines are grouped by,
@@ -40,7 +41,7 @@ func (s *Sheet) Grid() Grid {
 		g.Columns = append(g.Columns, GridColumn{"Measure", frame.Field{Kind: frame.Text}, "measure"})
 	}
 	for _, c := range s.Columns {
-		heading := strings.Join(append(slices.Clone(c.Heads), Heading(c.Column)), " / ")
+		heading := strings.Join(append(slices.Clone(c.Heads), shown.Heading(c.Column)), " / ")
 		if stacked {
 			heading = strings.Join(c.Heads, " / ")
 			if heading == "" {
@@ -48,7 +49,7 @@ func (s *Sheet) Grid() Grid {
 			}
 		}
 		id := c.ID
-		if len(s.across) > 0 {
+		if len(s.of.Across) > 0 {
 			id = strings.Trim(c.Path+"/"+c.ID, "/")
 		}
 		g.Columns = append(g.Columns, GridColumn{heading, c.Field, id})
@@ -68,7 +69,8 @@ func (s *Sheet) Grid() Grid {
 				}
 				row := slices.Clone(path)
 				if stacked {
-					row = append(row, frame.Value{Kind: frame.Text, Text: Heading(*s.set.Column(s.cross.measures[l.Measure]))})
+					row = append(row,
+						frame.Value{Kind: frame.Text, Text: shown.Heading(*s.of.Set.Column(s.cross.measures[l.Measure]))})
 				}
 				if err := visit(l, append(row, l.Cells...)); err != nil {
 					return err

@@ -7,6 +7,7 @@ import (
 
 	"github.com/apache/arrow-go/v18/arrow"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/report"
@@ -98,7 +99,7 @@ func rowsFrom(t testing.TB, d *report.Dataset, size int, list []delivery) *frame
 	return f
 }
 
-func sheetOf(t testing.TB, v report.View, c Changes) *Sheet {
+func sheetOf(t testing.TB, v report.View, c ask.Changes) *Sheet {
 	t.Helper()
 	if v.Show == "" {
 		v.Show = report.Table
@@ -156,23 +157,23 @@ func TestGroupedTable(t *testing.T) {
 	}
 	cases := []struct {
 		name    string
-		changes Changes
+		changes ask.Changes
 		want    string
 	}{
-		{"as made", Changes{}, `South (2) | 2 | 30.0 | 182.50 | 6.08!good
+		{"as made", ask.Changes{}, `South (2) | 2 | 30.0 | 182.50 | 6.08!good
  Tarn (1) | 1 | 25.0 | 150.00 | 6.00
  (none) (1) | 1 | 5.0 | 32.50 | 6.50!good
 North (4) | 4 | 20.0 | 108.00 | 5.40
  Hollin (2) | 2 | 16.0 | 80.00 | 5.00
  Marr (2) | 2 | 4.0!attention | 28.00 | 7.00!good
 `},
-		{"folded", Changes{Open: new(1), Fold: []string{"North"}}, `South (2) | 2 | 30.0 | 182.50 | 6.08!good
+		{"folded", ask.Changes{Open: new(1), Fold: []string{"North"}}, `South (2) | 2 | 30.0 | 182.50 | 6.08!good
 North (4) | 4 | 20.0 | 108.00 | 5.40
  Hollin (2) | 2 | 16.0 | 80.00 | 5.00
  Marr (2) | 2 | 4.0!attention | 28.00 | 7.00!good
 `},
 		{"opened to the rows",
-			Changes{
+			ask.Changes{
 				Open:    new(1),
 				Fold:    []string{"North", "North/Hollin"},
 				Columns: []string{"lot", "kg", "per_kg"},
@@ -186,7 +187,7 @@ North (4) | 4 | 20.0 | 108.00 | 5.40
 South (2) |  | 30.0 | 6.08!good
 `},
 		{"by another column",
-			Changes{
+			ask.Changes{
 				Group:   []string{"month(received)"},
 				Sort:    []string{"-month(received)"},
 				Columns: []string{"kg", "so_far", "change", "share"},
@@ -195,26 +196,26 @@ South (2) |  | 30.0 | 6.08!good
 Sep 2026 (2) | 10.0 | 45.0 | -25.0 | 20.0
 Jul 2026 (3) | 35.0 | 35.0 |  | 70.0
 `},
-		{"limited", Changes{Group: []string{"district"}, Limit: new(1), Columns: []string{"lots", "kg", "per_kg"}},
+		{"limited", ask.Changes{Group: []string{"district"}, Limit: new(1), Columns: []string{"lots", "kg", "per_kg"}},
 			`Tarn (1) | 1 | 25.0 | 6.00
 Others (5) | 5 | 25.0 | 5.62
 `},
 		{"without zeros",
-			Changes{
+			ask.Changes{
 				Group:   []string{"lot"},
 				Zeros:   "omit",
 				Columns: []string{"kg"},
 				Sort:    []string{"lot"},
 				Filters: []string{"district=Marr"},
 			}, "L2 (1) | 4.0!attention\n"},
-		{"codes", Changes{
+		{"codes", ask.Changes{
 			Group:   []string{"none"},
 			Names:   "both",
 			Columns: []string{"region", "kg"},
 			Filters: []string{"kg>=10"},
 			Sort:    []string{"kg"},
 		}, "- | N | North | 10.0\n- | S | South | 25.0\n"},
-		{"own columns", Changes{
+		{"own columns", ask.Changes{
 			Add:     []string{"Half = kg / 2", "Best = max(price)", "Long = length(lot) > 1"},
 			Group:   []string{"region"},
 			Columns: []string{"kg"},
@@ -228,14 +229,14 @@ Others (5) | 5 | 25.0 | 5.62
 			t.Errorf("%s: got\n%swant\n%s", c.name, got, c.want)
 		}
 	}
-	if got := totals(sheetOf(t, v, Changes{})); got != "6 | 50.0 | 290.50 | 5.81" {
+	if got := totals(sheetOf(t, v, ask.Changes{})); got != "6 | 50.0 | 290.50 | 5.81" {
 		t.Errorf("the totals are %s", got)
 	}
 }
 
 func TestReadGivesTheSameLinesFromAnywhere(t *testing.T) {
 	v := report.View{Of: "intake", Levels: []string{"region", "district"}, Columns: []string{"lot", "kg"}}
-	s := sheetOf(t, v, Changes{Open: new(3), Sort: []string{"-kg"}})
+	s := sheetOf(t, v, ask.Changes{Open: new(3), Sort: []string{"-kg"}})
 	if s.Lines != 12 {
 		t.Fatalf("%d lines", s.Lines)
 	}
@@ -260,7 +261,7 @@ func TestReadGivesTheSameLinesFromAnywhere(t *testing.T) {
 
 func TestChangesThatDoNotFit(t *testing.T) {
 	v := report.View{Of: "intake", Show: report.Table, Open: -1}
-	for part, c := range map[string]Changes{
+	for part, c := range map[string]ask.Changes{
 		"group":  {Group: []string{"month(recieved)"}},
 		"add":    {Add: []string{"x = kg +"}},
 		"sort":   {Sort: []string{"-kgg"}},
@@ -272,14 +273,14 @@ func TestChangesThatDoNotFit(t *testing.T) {
 		"show":   {Show: "map"},
 	} {
 		_, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, c, setting)
-		var f *Fault
+		var f *ask.Fault
 		if !asFault(err, &f) || f.Part != part {
 			t.Errorf("%s: got %v", part, err)
 		}
 	}
 	for add, says := range map[string]string{"kg": "name, = and a formula", "Lots = 1": "",
 		"x = kg + lot": "character 4: + does not go", "own x = summ(kg)": "did you mean sum?"} {
-		_, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, Changes{Add: []string{add}}, setting)
+		_, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, ask.Changes{Add: []string{add}}, setting)
 		if says != "" && (err == nil || !strings.Contains(err.Error(), says)) {
 			t.Errorf("%q: got %v", add, err)
 		}

@@ -8,9 +8,12 @@ import (
 	"sync"
 	"testing"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/period"
+	"mantilla/core/ready"
 	"mantilla/core/report"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 )
 
@@ -32,7 +35,7 @@ func (r *remembered) Get(key string, produce func() (table.Sized, error)) (table
 func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
 	kept := &remembered{}
 	view := report.View{Show: report.Table, Open: -1, Rest: "Others"}
-	draw := func(d *report.Dataset, c Changes, change func(*Setting)) string {
+	draw := func(d *report.Dataset, c ask.Changes, change func(*ready.Setting)) string {
 		t.Helper()
 		own := setting
 		own.Given = map[string]frame.Value{"limit": {Kind: frame.Integer, Number: frame.Exact(5, 0)}}
@@ -54,23 +57,23 @@ func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
 		}
 		return out
 	}
-	own := func(formula string) Changes {
-		return Changes{Add: []string{"Margin = " + formula}, Columns: []string{"own_margin"}, Group: []string{"region"}}
+	own := func(formula string) ask.Changes {
+		return ask.Changes{Add: []string{"Margin = " + formula}, Columns: []string{"own_margin"}, Group: []string{"region"}}
 	}
 	for _, formula := range []string{"sum(value)", "max(value)", "value", "value * 2", "sum(kg)", "avg(kg)",
 		"share(sum(kg))", "share(sum(kg), parent)", "sum(kg) * limit"} {
 		draw(&intake, own(formula), nil)
 	}
 	a := draw(&intake, own("sum(kg) * limit"), nil)
-	b := draw(&intake, own("sum(kg) * limit"), func(s *Setting) {
+	b := draw(&intake, own("sum(kg) * limit"), func(s *ready.Setting) {
 		s.Given = map[string]frame.Value{"limit": {Kind: frame.Integer, Number: frame.Exact(7, 0)}}
 	})
 	if a == b {
 		t.Error("another limit gave the same figures")
 	}
-	month := Changes{Filters: []string{"received=last month"}, Columns: []string{"kg"}}
+	month := ask.Changes{Filters: []string{"received=last month"}, Columns: []string{"kg"}}
 	a = draw(&intake, month, nil)
-	b = draw(&intake, month, func(s *Setting) { s.Calendar.Today = period.Date(2026, 8, 15) })
+	b = draw(&intake, month, func(s *ready.Setting) { s.Calendar.Today = period.Date(2026, 8, 15) })
 	if a == b {
 		t.Error("another day gave the same rows")
 	}
@@ -78,14 +81,14 @@ func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
 	changed.Columns = append([]report.Column{}, intake.Columns...)
 	changed.Column("kg").Total = frame.Max
 	for _, d := range []*report.Dataset{&intake, &changed} {
-		draw(d, Changes{Group: []string{"region"}, Columns: []string{"kg"}}, nil)
+		draw(d, ask.Changes{Group: []string{"region"}, Columns: []string{"kg"}}, nil)
 	}
 }
 
 func TestSharesOfWhatIsShownAddUpTo100(t *testing.T) {
 	limit := 1
 	s := sheetOf(t, report.View{},
-		Changes{
+		ask.Changes{
 			Group:   []string{"district"},
 			Columns: []string{"kg", "share", "so_far", "change"},
 			Sort:    []string{"-kg"},
@@ -96,7 +99,7 @@ func TestSharesOfWhatIsShownAddUpTo100(t *testing.T) {
 		t.Errorf("got\n%swant\n%s", got, want)
 	}
 	s = sheetOf(t, report.View{Show: report.Crosstab},
-		Changes{
+		ask.Changes{
 			Down:   []string{"district"},
 			Across: []string{"region"},
 			Cells:  []string{"share"},
@@ -137,7 +140,7 @@ func TestEmptyNothingAndAllAreToldApart(t *testing.T) {
 	set := report.Dataset{ID: "notes"}
 	set.Columns = append(intake.Kept(), report.Column{ID: "note", Label: "", Kind: frame.Text})
 	v := report.View{Show: report.Table, Open: 1, Rest: "Others"}
-	s, err := Lay(t.Context(), blanked, &set, &v, Changes{Group: []string{"note"}, Columns: []string{"kg"}}, setting)
+	s, err := Lay(t.Context(), blanked, &set, &v, ask.Changes{Group: []string{"note"}, Columns: []string{"kg"}}, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -163,7 +166,7 @@ func TestALineIsZeroWhenAllItsFiguresAre(t *testing.T) {
 		{"L2", "North", "Hollin", period.Date(2026, 8, 3), -100, 500},
 		{"L3", "South", "Marr", period.Date(2026, 7, 3), 0, 500}, {"L4", "South", "Tarn", period.Date(2026, 9, 3), 50, 500},
 	}
-	draw := func(v report.View, c Changes) string {
+	draw := func(v report.View, c ask.Changes) string {
 		t.Helper()
 		v.Zeros, v.Rest = "omit", "Others"
 		s, err := Lay(t.Context(), frameOf(t, &intake, 2, list), &intake, &v, c, setting)
@@ -178,20 +181,20 @@ func TestALineIsZeroWhenAllItsFiguresAre(t *testing.T) {
 	}
 	for _, c := range []struct {
 		view    report.View
-		changes Changes
+		changes ask.Changes
 		want    string
 	}{
-		{report.View{Show: report.Table, Open: 1}, Changes{Group: []string{"district"}, Columns: []string{"kg"}},
+		{report.View{Show: report.Table, Open: 1}, ask.Changes{Group: []string{"district"}, Columns: []string{"kg"}},
 			"Hollin (2) | 0.0!attention\nTarn (1) | 5.0\n5.0"},
 		{report.View{Show: report.Table, Open: 3},
-			Changes{Group: []string{"region", "district"}, Columns: []string{"lot", "kg"}},
+			ask.Changes{Group: []string{"region", "district"}, Columns: []string{"lot", "kg"}},
 			"North (2) |  | 0.0!attention\n Hollin (2) |  | 0.0!attention\n- | L1 | 10.0\n- | L2 | -10.0!attention\nSouth (2) " +
 				"|  | 5.0\n Tarn (1) |  | 5.0\n- | L4 | 5.0\n | 5.0"},
-		{report.View{Show: report.Table}, Changes{Columns: []string{"lot", "kg"}},
+		{report.View{Show: report.Table}, ask.Changes{Columns: []string{"lot", "kg"}},
 			"- | L1 | 10.0\n- | L2 | -10.0!attention\n- | L4 | 5.0\n | 5.0"},
-		{report.View{Show: report.Table}, Changes{Columns: []string{"lot"}}, "- | L1\n- | L2\n- | L3\n- | L4\n"},
+		{report.View{Show: report.Table}, ask.Changes{Columns: []string{"lot"}}, "- | L1\n- | L2\n- | L3\n- | L4\n"},
 		{report.View{Show: report.Crosstab},
-			Changes{Down: []string{"region"}, Across: []string{"district"}, Cells: []string{"kg"}},
+			ask.Changes{Down: []string{"region"}, Across: []string{"district"}, Cells: []string{"kg"}},
 			"North (2) | 0.0!attention |  | 0.0!attention\nSouth (2) |  | 5.0 | 5.0\n0.0 | 5.0 | 5.0"},
 	} {
 		if got := draw(c.view, c.changes); got != c.want {
@@ -225,7 +228,7 @@ func TestTotalsOfAComparisonAreComputedAnew(t *testing.T) {
 	b := &rowsOf{t: t, schema: d.Schema()}
 	f := b.frame([][]any{{"a", 10, 20, -10, -500}, {"a", 15, 5, 10, 2000}, {"b", 7, 3, 4, 1333}})
 	v := report.View{Show: report.Table, Open: 1, Rest: "Others"}
-	s, err := Lay(t.Context(), f, &d, &v, Changes{Group: []string{"kind"}, Sort: []string{"change"}}, setting)
+	s, err := Lay(t.Context(), f, &d, &v, ask.Changes{Group: []string{"kind"}, Sort: []string{"change"}}, setting)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -246,14 +249,14 @@ func TestWhatAReaderAsksIsBounded(t *testing.T) {
 		}
 		return out
 	}
-	for name, c := range map[string]Changes{
+	for name, c := range map[string]ask.Changes{
 		"add":    {Add: many(3000, "X%d = kg")},
 		"filter": {Filters: many(500, "kg>=%d")},
 		"group":  {Group: many(40, "band(kg, %d)")},
 		"sort":   {Sort: []string{strings.Repeat("k", 1<<20)}},
 	} {
 		_, err := Lay(t.Context(), rows(t), &lots, &view, c, setting)
-		var f *Fault
+		var f *ask.Fault
 		if !errors.As(err, &f) || f.Part != name || len(err.Error()) > 300 {
 			t.Errorf("%s: %.200v", name, err)
 		}
@@ -269,15 +272,16 @@ func TestWhatAReaderAsksIsBounded(t *testing.T) {
 		cells = append(cells, []any{i, i})
 	}
 	chart := report.View{Show: report.Chart, Drawn: "bar", Rest: "Others"}
-	_, err := Lay(t.Context(), b.frame(cells), &d, &chart, Changes{Group: []string{"key"}, Cells: []string{"n"}}, setting)
-	var f *Fault
+	_, err := Lay(t.Context(), b.frame(cells), &d, &chart, ask.Changes{Group: []string{"key"}, Cells: []string{"n"}},
+		setting)
+	var f *ask.Fault
 	if !errors.As(err, &f) || !strings.Contains(err.Error(), "3000 places") {
 		t.Errorf("a chart of 3000 places: %v", err)
 	}
 }
 
 func TestChartsOfNoRows(t *testing.T) {
-	none := Changes{Filters: []string{"lot=none"}}
+	none := ask.Changes{Filters: []string{"lot=none"}}
 	for _, v := range []report.View{
 		{Show: report.Chart, Drawn: "bar", Levels: []string{"site"}, Cells: []string{"kg"}},
 		{Show: report.Chart, Drawn: "pie", Levels: []string{"site"}, Cells: []string{"kg"}},
@@ -295,7 +299,7 @@ func TestChartsOfNoRows(t *testing.T) {
 
 func TestValuesOfNoColumnAreRefused(t *testing.T) {
 	for _, column := range []string{"", "none"} {
-		if _, err := ValuesOf(t.Context(), rows(t), &lots, &view, Changes{}, setting, column, "", 10); err == nil {
+		if _, err := ValuesOf(t.Context(), rows(t), &lots, &view, ask.Changes{}, setting, column, "", 10); err == nil {
 			t.Errorf("values of %q are listed", column)
 		}
 	}
@@ -303,7 +307,7 @@ func TestValuesOfNoColumnAreRefused(t *testing.T) {
 
 func TestLabelsOfAnyLetterStandInSentences(t *testing.T) {
 	for label, want := range map[string]string{"Über": "über", "": "", "A": "a", "9 to 5": "9 to 5", "\xff": "�"} {
-		if got := uncapitalised(label); got != want {
+		if got := shown.Uncapitalised(label); got != want {
 			t.Errorf("%q became %q", label, got)
 		}
 	}
@@ -320,7 +324,7 @@ func TestNamesakesAreToldApart(t *testing.T) {
 			"0.0!attention\nTarn (1) | 25.0\n(none) (1) | 5.0\n",
 		2: "Hollin · L1 (1) | 10.0\nHollin · L4 (1) | 6.0\n (4) | 34.0\n",
 	} {
-		s, err := Lay(t.Context(), frameOf(t, &d, 2, deliveries), &d, &view, Changes{Limit: &limit}, setting)
+		s, err := Lay(t.Context(), frameOf(t, &d, 2, deliveries), &d, &view, ask.Changes{Limit: &limit}, setting)
 		if err != nil {
 			t.Fatal(err)
 		}

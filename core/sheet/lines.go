@@ -6,6 +6,7 @@ import (
 	"sort"
 
 	"mantilla/core/frame"
+	"mantilla/core/ready"
 	"mantilla/core/table"
 )
 
@@ -72,18 +73,18 @@ func (s *Sheet) Read(ctx context.Context, first, count int) ([]Line, error) {
 func (s *Sheet) groupLine(b block) Line {
 	o := s.outline
 	line := Line{Kind: GroupLine, Level: b.level, Open: b.opened, Cells: s.empty()}
-	f, level, group := o.figures, b.level, int(b.group)
+	f, level, group := o.Figures, b.level, int(b.group)
 	if b.level == 0 {
-		line.Kind, line.Level, line.Path, line.Size = RestLine, 1, rest, o.restOf.groups.Levels[0].Size(0)
+		line.Kind, line.Level, line.Path, line.Size = RestLine, 1, ready.Rest, o.restOf.Groups.Levels[0].Size(0)
 		line.Key = frame.Value{Kind: frame.Text, Text: s.View.Rest}
 		f, level, group = o.restOf, 0, 0
 	} else {
-		l := &o.groups.Levels[level]
-		line.Key, line.Size, line.Path = l.Keys.Value(l.Field, group), l.Size(group), o.path(level, group)
+		l := &o.Groups.Levels[level]
+		line.Key, line.Size, line.Path = l.Keys.Value(l.Field, group), l.Size(group), o.Path(level, group)
 	}
 	for i, c := range s.Columns {
-		if x, ok := f.of[c.ID]; ok {
-			line.Cells[i] = x.levels[level].Value(x.field, group)
+		if x, ok := f.Of[c.ID]; ok {
+			line.Cells[i] = x.Levels[level].Value(x.Field, group)
 		}
 	}
 	return line
@@ -101,27 +102,27 @@ func (s *Sheet) empty() []frame.Value {
 func (s *Sheet) rowLines(ctx context.Context, order table.Order, first, count int) ([]Line, error) {
 	places := slices.Clone(s.needs)
 	for _, t := range s.toned {
-		for _, at := range s.placesOf(t.formula.Names()) {
+		for _, at := range s.of.PlacesOf(t.formula.Names()) {
 			if !slices.Contains(places, at) {
 				places = append(places, at)
 			}
 		}
 	}
-	b, numbers, err := s.rows.Page(ctx, order, first, count, places)
+	b, numbers, err := s.of.Rows.Page(ctx, order, first, count, places)
 	if err != nil {
 		return nil, err
 	}
-	full := b.Spread(places, s.rows.Schema())
+	full := b.Spread(places, s.of.Rows.Schema())
 	out := make([]Line, len(numbers))
 	for r, number := range numbers {
 		out[r] = Line{Kind: RowLine, Row: number, Cells: s.empty()}
 		for i, c := range s.Columns {
-			if at := s.scope.Columns.Index(c.ID); at >= 0 {
+			if at := s.of.Scope.Columns.Index(c.ID); at >= 0 {
 				out[r].Cells[i] = full.Value(at, r)
 			}
 		}
 		for _, id := range s.Links {
-			out[r].Links = append(out[r].Links, full.Value(s.scope.Columns.Index(id), r))
+			out[r].Links = append(out[r].Links, full.Value(s.of.Scope.Columns.Index(id), r))
 		}
 	}
 	return out, s.toneRows(out, full)
@@ -130,7 +131,7 @@ func (s *Sheet) rowLines(ctx context.Context, order table.Order, first, count in
 // Each hands on all rows of a sheet without groups in batches, in the sheet's
 // order and columns; columns of groups are left out.
 func (s *Sheet) Each(ctx context.Context, visit func(*frame.Batch) error) error {
-	return s.rows.Each(ctx, s.order, s.placesOf(s.shown), visit)
+	return s.of.Rows.Each(ctx, s.order, s.of.PlacesOf(s.of.Shown), visit)
 }
 
 // LinesInTurn hands on all lines of the sheet.

@@ -11,7 +11,9 @@ import (
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/period"
+	"mantilla/core/ready"
 	"mantilla/core/report"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 )
 
@@ -53,7 +55,7 @@ type Cell struct{ Path, Across, Column string }
 
 // Open opens a figure. It fails when there is no such figure.
 func (s *Sheet) Open(ctx context.Context, at Cell) (*Opening, error) {
-	if at.Column != "" && s.set.Column(at.Column) == nil {
+	if at.Column != "" && s.of.Set.Column(at.Column) == nil {
 		return nil, fmt.Errorf("there is no column %q", at.Column)
 	}
 	keys, levels, err := s.keysAt(ctx, at)
@@ -62,12 +64,12 @@ func (s *Sheet) Open(ctx context.Context, at Cell) (*Opening, error) {
 	}
 	o := &Opening{Column: at.Column, Label: "Rows"}
 	words := []string{}
-	if at.Path == rest {
+	if at.Path == ready.Rest {
 		o.Filters = s.restFilters()
-		words = append(words, s.view.Rest)
+		words = append(words, s.of.As.Rest)
 	}
 	for i, v := range keys {
-		o.Filters = append(o.Filters, filterOf(levels[i], v))
+		o.Filters = append(o.Filters, ready.FilterOf(levels[i], v))
 		words = append(words, s.KeyText(v))
 	}
 	if err := s.agree(ctx, o, at, levels[:len(keys)]); err != nil {
@@ -82,23 +84,23 @@ func (s *Sheet) Open(ctx context.Context, at Cell) (*Opening, error) {
 
 // keysAt returns the values that a figure's groups stand for, with their
 // levels.
-func (s *Sheet) keysAt(ctx context.Context, at Cell) (keys []frame.Value, levels []level, err error) {
-	across := s.across
-	if s.Chart != nil && len(s.levels) > 1 {
-		across = s.levels[1:2]
+func (s *Sheet) keysAt(ctx context.Context, at Cell) (keys []frame.Value, levels []ready.Level, err error) {
+	across := s.of.Across
+	if s.Chart != nil && len(s.of.Levels) > 1 {
+		across = s.of.Levels[1:2]
 	}
 	for _, part := range []struct {
 		path   string
-		levels []level
+		levels []ready.Level
 	}{{at.Path, s.downLevels()}, {at.Across, across}} {
-		if part.path == "" || part.path == rest {
+		if part.path == "" || part.path == ready.Rest {
 			continue
 		}
-		f, err := s.figures(ctx, part.levels, s.shown)
+		f, err := s.of.Figures(ctx, part.levels, s.of.Shown)
 		if err != nil {
 			return nil, nil, err
 		}
-		l, g, err := f.find(part.path)
+		l, g, err := f.Find(part.path)
 		if err != nil {
 			empty, ok := emptyPeriods(part.path, part.levels)
 			if !ok {
@@ -107,13 +109,13 @@ func (s *Sheet) keysAt(ctx context.Context, at Cell) (keys []frame.Value, levels
 			keys, levels = append(keys, empty...), append(levels, part.levels[:len(empty)]...)
 			continue
 		}
-		keys, levels = append(keys, f.keys(l, g)...), append(levels, part.levels[:l]...)
+		keys, levels = append(keys, f.Keys(l, g)...), append(levels, part.levels[:l]...)
 	}
 	return keys, levels, nil
 }
 
 // emptyPeriods reads the path of a period that has no rows.
-func emptyPeriods(path string, levels []level) (keys []frame.Value, ok bool) {
+func emptyPeriods(path string, levels []ready.Level) (keys []frame.Value, ok bool) {
 	for i, part := range strings.Split(path, "/") {
 		if i >= len(levels) {
 			return nil, false
@@ -121,14 +123,14 @@ func emptyPeriods(path string, levels []level) (keys []frame.Value, ok bool) {
 		day, err := period.ParseDay(part)
 		text, badly := url.PathUnescape(part)
 		switch {
-		case levels[i].field.Kind == frame.Date && err == nil:
-			keys = append(keys, frame.Value{Kind: frame.Date, Grain: levels[i].field.Grain, Number: frame.Exact(int64(day), 0)})
+		case levels[i].Field.Kind == frame.Date && err == nil:
+			keys = append(keys, frame.Value{Kind: frame.Date, Grain: levels[i].Field.Grain, Number: frame.Exact(int64(day), 0)})
 			ok = true
-		case part == none:
-			keys = append(keys, frame.Value{Kind: levels[i].field.Kind, Null: true})
-		case part == blank:
+		case part == ready.None:
+			keys = append(keys, frame.Value{Kind: levels[i].Field.Kind, Null: true})
+		case part == ready.Blank:
 			keys = append(keys, frame.Value{Kind: frame.Text})
-		case levels[i].field.Kind == frame.Text && badly == nil:
+		case levels[i].Field.Kind == frame.Text && badly == nil:
 			keys = append(keys, frame.Value{Kind: frame.Text, Text: text})
 		default:
 			return nil, false
@@ -137,27 +139,16 @@ func emptyPeriods(path string, levels []level) (keys []frame.Value, ok bool) {
 	return keys, ok
 }
 
-func (s *Sheet) downLevels() []level {
+func (s *Sheet) downLevels() []ready.Level {
 	if s.Chart != nil {
-		return s.levels[:min(1, len(s.levels))]
+		return s.of.Levels[:min(1, len(s.of.Levels))]
 	}
-	return s.levels
-}
-
-// keys returns the values of a group and those above it, outermost first.
-func (f *figures) keys(level, group int) []frame.Value {
-	out := make([]frame.Value, level)
-	for ; level > 0; level-- {
-		l := &f.groups.Levels[level]
-		out[level-1] = l.Keys.Value(l.Field, group)
-		group = int(l.Parent[group])
-	}
-	return out
+	return s.of.Levels
 }
 
 // restFilters select the groups beyond a limit: all but those shown.
 func (s *Sheet) restFilters() []string {
-	of, l := s.levels[0], &s.outline.groups.Levels[1]
+	of, l := s.of.Levels[0], &s.outline.Groups.Levels[1]
 	shown := map[string][]string{}
 	filters := []string{}
 	for _, b := range s.outline.blocks {
@@ -165,9 +156,9 @@ func (s *Sheet) restFilters() []string {
 			continue
 		}
 		if v := l.Keys.Value(l.Field, int(b.group)); v.Null {
-			filters = append(filters, of.text+"<>")
+			filters = append(filters, of.Text+"<>")
 		} else {
-			column, value := of.named(v)
+			column, value := of.Named(v)
 			shown[column] = append(shown[column], value)
 		}
 	}
@@ -177,51 +168,26 @@ func (s *Sheet) restFilters() []string {
 	return filters
 }
 
-// filterOf writes the filter that selects a group's rows.
-func filterOf(l level, v frame.Value) string {
-	if v.Null {
-		return l.text + "="
-	}
-	column, value := l.named(v)
-	return column + "=" + value
-}
-
-// valueIn writes a value as filters read it.
-func valueIn(v frame.Value) string {
-	if v.Grain != "" {
-		return plainValue(v)
-	}
-	return quoted(v.String())
-}
-
-// plainValue writes a value as it is typed: a period as 2026-09.
-func plainValue(v frame.Value) string {
-	if u, ok := period.UnitNamed(v.Grain); ok && v.Grain != "" {
-		return period.Period{Unit: u, Range: period.Range{First: period.Day(v.Int())}}.String()
-	}
-	return v.String()
-}
-
 // agree computes the figure where it stands and again from the rows that the
 // filters select.
-func (s *Sheet) agree(ctx context.Context, o *Opening, at Cell, levels []level) error {
-	opened := s.where()
+func (s *Sheet) agree(ctx context.Context, o *Opening, at Cell, levels []ready.Level) error {
+	opened := s.of.Where()
 	for _, text := range o.Filters {
-		f, err := s.parseFilter(text)
+		f, err := s.of.Filter(text)
 		if err != nil {
 			return err
 		}
 		opened.Conditions = append(opened.Conditions, f.Conditions...)
 	}
-	within := s.where()
-	if at.Path == rest {
+	within := s.of.Where()
+	if at.Path == ready.Rest {
 		within = *s.outline.rest
 	}
 	var measures []table.Measure
-	c := s.set.Column(at.Column)
-	isFigure := c != nil && isMeasure(c)
+	c := s.of.Set.Column(at.Column)
+	isFigure := c != nil && ready.IsMeasure(c)
 	if isFigure {
-		measures = distinct(s.measuresCompared(c))
+		measures = ready.Distinct(s.measuresCompared(c))
 	}
 	whole, err := s.standing(ctx, within, levels, measures)
 	if err != nil {
@@ -232,7 +198,7 @@ func (s *Sheet) agree(ctx context.Context, o *Opening, at Cell, levels []level) 
 	for _, a := range attributes {
 		asked = append(asked, table.Measure{Column: a.place, Op: frame.Distinct})
 	}
-	alone, err := s.rows.Groups(ctx, opened, nil, distinct(asked))
+	alone, err := s.of.Rows.Groups(ctx, opened, nil, ready.Distinct(asked))
 	if err != nil {
 		return err
 	}
@@ -248,7 +214,7 @@ func (s *Sheet) agree(ctx context.Context, o *Opening, at Cell, levels []level) 
 		o.After = frame.Value{Kind: frame.Integer, Number: frame.Exact(int64(o.Rows), 0)}
 		return nil
 	}
-	o.Label = Heading(*c)
+	o.Label = shown.Heading(*c)
 	before, err := s.compared(whole, c)
 	if err != nil {
 		return err
@@ -257,73 +223,66 @@ func (s *Sheet) agree(ctx context.Context, o *Opening, at Cell, levels []level) 
 	if err != nil {
 		return err
 	}
-	o.After = after.levels[0].Value(after.field, 0)
+	o.After = after.Levels[0].Value(after.Field, 0)
 	switch {
 	case group >= 0:
-		o.Before = before.levels[len(levels)].Value(before.field, group)
+		o.Before = before.Levels[len(levels)].Value(before.Field, group)
 	case o.Rows == 0:
 		o.Before = o.After // a period without rows has the figure of no rows
 	default:
-		o.Before = frame.Value{Kind: before.field.Kind, Null: true}
+		o.Before = frame.Value{Kind: before.Field.Kind, Null: true}
 	}
 	return nil
 }
 
 // standing are the groups of a figure with what it is made of: those that were laid
 // out, where they go as deep.
-func (s *Sheet) standing(ctx context.Context, within table.Where, levels []level,
+func (s *Sheet) standing(ctx context.Context, within table.Where, levels []ready.Level,
 	measures []table.Measure) (*table.Groups, error) {
 	laid := s.outline != nil && s.outline.rest == nil && s.cross == nil && s.Chart == nil && len(levels) > 0
-	if laid && slices.EqualFunc(levels, s.levels[:min(len(levels), len(s.levels))],
-		func(a, b level) bool { return a.place == b.place }) {
-		of := s.outline.groups
+	if laid && slices.EqualFunc(levels, s.of.Levels[:min(len(levels), len(s.of.Levels))],
+		func(a, b ready.Level) bool { return a.Place == b.Place }) {
+		of := s.outline.Groups
 		if !slices.ContainsFunc(measures, func(m table.Measure) bool { return !slices.Contains(of.Measures, m) }) {
 			return of, nil
 		}
 	}
-	return s.rows.Groups(ctx, within, placesOf(levels), measures)
+	return s.of.Rows.Groups(ctx, within, ready.Places(levels), measures)
 }
 
 // groupAt finds the group of a figure by its path; -1 where there is none: of an
 // empty period, which keysAt found.
 func (s *Sheet) groupAt(groups *table.Groups, at Cell) int {
-	path := strings.Trim(strings.TrimPrefix(at.Path, rest)+"/"+at.Across, "/")
-	_, group, err := (&figures{groups: groups}).find(path)
+	path := strings.Trim(strings.TrimPrefix(at.Path, ready.Rest)+"/"+at.Across, "/")
+	_, group, err := (&ready.Figures{Groups: groups}).Find(path)
 	if err != nil {
 		return -1
 	}
 	return group
 }
 
-func placesOf(levels []level) (places []int) {
-	for _, l := range levels {
-		places = append(places, l.place)
-	}
-	return places
-}
-
 // compared is a column's figure; of a share or another figure that depends on the
 // groups around, it is what the share is of.
-func (s *Sheet) compared(groups *table.Groups, c *report.Column) (figure, error) {
+func (s *Sheet) compared(groups *table.Groups, c *report.Column) (ready.Figure, error) {
 	switch {
 	case c.Percent != nil:
-		return s.compared(groups, s.set.Column(c.Percent.Of))
+		return s.compared(groups, s.of.Set.Column(c.Percent.Of))
 	case c.Difference != nil:
-		of, err := s.compared(groups, s.set.Column(c.Difference.Of))
+		of, err := s.compared(groups, s.of.Set.Column(c.Difference.Of))
 		if err != nil {
-			return figure{}, err
+			return ready.Figure{}, err
 		}
-		from, err := s.compared(groups, s.set.Column(c.Difference.From))
-		return differences(groups, of, from), err
+		from, err := s.compared(groups, s.of.Set.Column(c.Difference.From))
+		return ready.Differences(groups, of, from), err
 	case !c.AtGroups:
-		return measuredBy(groups, s.totalOf(c))
+		return ready.Measured(groups, s.of.TotalOf(c))
 	}
-	return s.calculated(groups, s.inner(c), nil)
+	return s.of.Calculated(groups, s.inner(c), nil)
 }
 
 // inner is the formula of a column of groups, of a share what it is of.
 func (s *Sheet) inner(c *report.Column) *formula.Formula {
-	f := s.formulaOf(c)
+	f := s.of.FormulaOf(c)
 	if len(f.Windows) > 0 {
 		return f.Windows[0].Of
 	}
@@ -334,14 +293,14 @@ func (s *Sheet) inner(c *report.Column) *formula.Formula {
 func (s *Sheet) measuresCompared(c *report.Column) []table.Measure {
 	switch {
 	case c.Percent != nil:
-		return s.measuresCompared(s.set.Column(c.Percent.Of))
+		return s.measuresCompared(s.of.Set.Column(c.Percent.Of))
 	case c.Difference != nil:
-		return append(s.measuresCompared(s.set.Column(c.Difference.Of)),
-			s.measuresCompared(s.set.Column(c.Difference.From))...)
+		return append(s.measuresCompared(s.of.Set.Column(c.Difference.Of)),
+			s.measuresCompared(s.of.Set.Column(c.Difference.From))...)
 	case !c.AtGroups:
-		return []table.Measure{s.totalOf(c)}
+		return []table.Measure{s.of.TotalOf(c)}
 	}
-	return s.measuresIn(s.inner(c))
+	return s.of.MeasuresIn(s.inner(c))
 }
 
 // attribute is something that rows can be grouped by, at a place in the table.
@@ -354,14 +313,15 @@ type attribute struct {
 // attributes are what opened rows might be grouped by: columns of texts and flags and
 // the months of days.
 func (s *Sheet) attributes() (out []attribute) {
-	for _, c := range s.set.Columns {
-		at := s.scope.Columns.Index(c.ID)
-		if at < 0 || !s.hasCells(c.ID) {
+	for _, c := range s.of.Set.Columns {
+		at := s.of.Scope.Columns.Index(c.ID)
+		if at < 0 || !s.of.HasCells(c.ID) {
 			continue
 		}
-		switch field := s.scope.Columns[at]; {
+		switch field := s.of.Scope.Columns[at]; {
 		case field.Kind == frame.Date || field.Kind == frame.Timestamp:
-			out = append(out, attribute{Attribute{"month(" + c.ID + ")", "Month of " + uncapitalised(c.Label), 0}, at, true})
+			out = append(out,
+				attribute{Attribute{"month(" + c.ID + ")", "Month of " + shown.Uncapitalised(c.Label), 0}, at, true})
 		case field.Kind == frame.Text || field.Kind == frame.Flag || field.Names != nil:
 			out = append(out, attribute{Attribute{c.ID, c.Label, 0}, at, false})
 		}
@@ -386,13 +346,4 @@ func apart(attributes []attribute, alone *table.Groups) (out []Attribute) {
 		}
 	}
 	return out
-}
-
-// hasCells tells whether a column was read or computed for this sheet.
-func (s *Sheet) hasCells(id string) bool {
-	at := s.scope.Columns.Index(id)
-	if at < len(s.set.Kept()) {
-		return true
-	}
-	return s.need[id]
 }

@@ -3,12 +3,13 @@ package sheet
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 	"sync"
 
+	"mantilla/core/ask"
 	"mantilla/core/fold"
 	"mantilla/core/frame"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/table"
 )
@@ -16,11 +17,11 @@ import (
 // outline is a grouped table: which groups are shown in which order, and which
 // of them are unfolded.
 type outline struct {
-	*figures
-	order   [][]uint32   // by level: the groups of each parent, in the order shown
-	rest    *table.Where // rows of the groups beyond the limit; nil where there are none
-	restOf  *figures     // of these
-	below   table.Order  // the rows below the deepest groups
+	*ready.Figures
+	order   [][]uint32     // by ready.Level: the groups of each parent, in the order shown
+	rest    *table.Where   // rows of the groups beyond the limit; nil where there are none
+	restOf  *ready.Figures // of these
+	below   table.Order    // the rows below the deepest groups
 	blocks  []block
 	lines   int
 	starts  []int // by leaf: where its rows begin in below; one element more than leaves
@@ -68,23 +69,23 @@ func (o *outline) linesBelow(at int) int {
 }
 
 // arrange settles the lines of a grouped table.
-func (s *Sheet) arrange(ctx context.Context, f *figures) (*outline, error) {
-	o := &outline{figures: f, open: s.View.Open, toggled: map[string]bool{}, leaves: s.view.Show != report.Crosstab}
+func (s *Sheet) arrange(ctx context.Context, f *ready.Figures) (*outline, error) {
+	o := &outline{Figures: f, open: s.View.Open, toggled: map[string]bool{}, leaves: s.of.As.Show != report.Crosstab}
 	if o.open < 0 {
 		o.open = s.unfolded(f)
 	}
-	if o.open > len(s.levels)+1 {
-		return nil, &Fault{"open",
-			fmt.Errorf("the sheet has %d levels of groups; %d unfolds the rows too", len(s.levels), len(s.levels)+1)}
+	if o.open > len(s.of.Levels)+1 {
+		return nil, ask.Faultf("open", "the sheet has %d levels of groups; %d unfolds the rows too", len(s.of.Levels),
+			len(s.of.Levels)+1)
 	}
-	for _, path := range s.setting.fold {
+	for _, path := range s.changes.Fold {
 		o.toggled[path] = true
 	}
 	o.hidden = func(level, group int) bool { return false }
 	if s.View.Zeros == "omit" {
-		o.hidden = func(level, group int) bool { return s.nothing(f, level, group, s.shown) }
+		o.hidden = func(level, group int) bool { return f.Nothing(level, group, s.of.Shown) }
 	}
-	o.order = s.orderGroups(f, s.levels)
+	o.order = s.orderGroups(f, s.of.Levels)
 	shown := o.order[1]
 	if s.View.Limit > 0 && len(shown) > s.View.Limit {
 		if err := s.restOf(ctx, o, shown[:s.View.Limit]); err != nil {
@@ -96,7 +97,7 @@ func (s *Sheet) arrange(ctx context.Context, f *figures) (*outline, error) {
 		return nil, err
 	}
 	for _, g := range shown {
-		o.add(1, int(g), Path(nil))
+		o.add(1, int(g), ready.Path(nil))
 	}
 	if o.rest != nil {
 		o.blocks = append(o.blocks, block{first: o.lines})
@@ -108,24 +109,24 @@ func (s *Sheet) arrange(ctx context.Context, f *figures) (*outline, error) {
 // gathered settles which rows are shown below the deepest groups: all, or where
 // zeros are left out those that have a figure.
 func (s *Sheet) gathered(ctx context.Context, o *outline) error {
-	deepest := len(o.groups.Levels) - 1
-	o.starts = o.groups.Levels[deepest].Rows
+	deepest := len(o.Groups.Levels) - 1
+	o.starts = o.Groups.Levels[deepest].Rows
 	o.below = s.sorted()
-	o.below.By = placesOf(s.levels[:deepest])
+	o.below.By = ready.Places(s.of.Levels[:deepest])
 	if o.below.Filled = s.hides(); o.below.Filled == nil {
 		return nil
 	}
-	groups, err := s.rows.Groups(ctx, o.below.Where, o.below.By, nil)
+	groups, err := s.of.Rows.Groups(ctx, o.below.Where, o.below.By, nil)
 	if err != nil {
 		return err
 	}
-	sizes, few := map[string]int{}, &figures{groups: groups}
+	sizes, few := map[string]int{}, &ready.Figures{Groups: groups}
 	for leaf := range groups.Levels[deepest].Len() {
-		sizes[few.path(deepest, leaf)] = groups.Levels[deepest].Size(leaf)
+		sizes[few.Path(deepest, leaf)] = groups.Levels[deepest].Size(leaf)
 	}
-	o.starts = make([]int, o.groups.Levels[deepest].Len()+1)
-	for leaf := range o.groups.Levels[deepest].Len() {
-		o.starts[leaf+1] = o.starts[leaf] + sizes[o.path(deepest, leaf)]
+	o.starts = make([]int, o.Groups.Levels[deepest].Len()+1)
+	for leaf := range o.Groups.Levels[deepest].Len() {
+		o.starts[leaf+1] = o.starts[leaf] + sizes[o.Path(deepest, leaf)]
 	}
 	return nil
 }
@@ -136,7 +137,7 @@ func (s *Sheet) hides() []int {
 	if s.View.Zeros != "omit" {
 		return nil
 	}
-	return s.filled(s.shown)
+	return s.of.Filled(s.of.Shown)
 }
 
 // mostUnfolded is how many lines a grouped sheet unfolds by itself.
@@ -144,14 +145,14 @@ const mostUnfolded = 400
 
 // unfolded is how many levels are shown where nobody says: as many as do not
 // make the sheet long, and one at least.
-func (s *Sheet) unfolded(f *figures) int {
+func (s *Sheet) unfolded(f *ready.Figures) int {
 	lines := 0
-	for level := 1; level < len(f.groups.Levels); level++ {
-		if lines += f.groups.Levels[level].Len(); lines > mostUnfolded && level > 1 {
+	for level := 1; level < len(f.Groups.Levels); level++ {
+		if lines += f.Groups.Levels[level].Len(); lines > mostUnfolded && level > 1 {
 			return level - 1
 		}
 	}
-	return len(s.levels)
+	return len(s.of.Levels)
 }
 
 // add appends the line of a group and what is unfolded below it.
@@ -159,15 +160,15 @@ func (o *outline) add(level, group int, above string) {
 	if o.hidden(level, group) {
 		return
 	}
-	l := &o.groups.Levels[level]
-	path := above + segment(l.Keys.Value(l.Field, group))
-	opened := (level < o.open) != o.toggled[path] && (level < len(o.groups.Levels)-1 || o.leaves)
+	l := &o.Groups.Levels[level]
+	path := above + ready.Segment(l.Keys.Value(l.Field, group))
+	opened := (level < o.open) != o.toggled[path] && (level < len(o.Groups.Levels)-1 || o.leaves)
 	o.blocks = append(o.blocks, block{first: o.lines, level: level, group: uint32(group), opened: opened})
 	o.lines++
 	if !opened {
 		return
 	}
-	if level == len(o.groups.Levels)-1 {
+	if level == len(o.Groups.Levels)-1 {
 		o.blocks = append(o.blocks, block{first: o.lines, level: level, group: uint32(group), rows: true})
 		o.lines += o.starts[group+1] - o.starts[group]
 		o.rows = true
@@ -181,10 +182,10 @@ func (o *outline) add(level, group int, above string) {
 // restOf computes the figures of the groups beyond the limit: of the rows that are
 // in none of those shown.
 func (s *Sheet) restOf(ctx context.Context, o *outline, shown []uint32) error {
-	l := &o.groups.Levels[1]
-	name := s.rows.Schema()[s.levels[0].place].Name
+	l := &o.Groups.Levels[1]
+	name := s.of.Rows.Schema()[s.of.Levels[0].Place].Name
 	not := table.Condition{Column: name, Test: table.IsNot}
-	rest := s.where()
+	rest := s.of.Where()
 	for _, g := range shown {
 		switch v := l.Key(int(g)); {
 		case v.Null:
@@ -199,23 +200,23 @@ func (s *Sheet) restOf(ctx context.Context, o *outline, shown []uint32) error {
 		rest.Conditions = append(rest.Conditions, not)
 	}
 	o.rest = &rest
-	f, err := s.figuresOf(ctx, rest, nil, o.ids, o.groups)
+	f, err := s.of.FiguresOf(ctx, rest, nil, o.IDs, o.Groups)
 	o.restOf = f
 	return err
 }
 
 // orderGroups orders the groups of every level within their parents by the
 // sort keys: a level's own values, or figures. What has no figure stands last.
-func (s *Sheet) orderGroups(f *figures, levels []level) [][]uint32 {
-	out := make([][]uint32, len(f.groups.Levels))
+func (s *Sheet) orderGroups(f *ready.Figures, levels []ready.Level) [][]uint32 {
+	out := make([][]uint32, len(f.Groups.Levels))
 	for l := 1; l < len(out); l++ {
-		order := make([]uint32, f.groups.Levels[l].Len())
+		order := make([]uint32, f.Groups.Levels[l].Len())
 		for g := range order {
 			order[g] = uint32(g)
 		}
 		compare := s.comparison(f, levels, l)
 		if compare != nil {
-			above := f.groups.Levels[l-1].Children
+			above := f.Groups.Levels[l-1].Children
 			for parent := range len(above) - 1 {
 				slices.SortStableFunc(order[above[parent]:above[parent+1]], compare)
 			}
@@ -227,30 +228,30 @@ func (s *Sheet) orderGroups(f *figures, levels []level) [][]uint32 {
 
 // comparison compares groups of a level, or is nil where their own order
 // stands.
-func (s *Sheet) comparison(f *figures, levels []level, l int) func(a, b uint32) int {
+func (s *Sheet) comparison(f *ready.Figures, levels []ready.Level, l int) func(a, b uint32) int {
 	var by []func(a, b uint32) int
 	for _, k := range s.Sort {
 		sign := 1
 		if k.Descending {
 			sign = -1
 		}
-		if k.Column == levels[l-1].text {
-			keys := f.groups.Levels[l].Keys
+		if k.Column == levels[l-1].Text {
+			keys := f.Groups.Levels[l].Keys
 			by = append(by, func(a, b uint32) int {
 				return cmp.Or(nullsLast(keys.Null(int(a)), keys.Null(int(b))), sign*cmp.Compare(a, b))
 			})
 			continue
 		}
-		x, ok := f.of[k.Column]
+		x, ok := f.Of[k.Column]
 		if !ok {
 			continue
 		}
-		v := x.levels[l]
+		v := x.Levels[l]
 		by = append(by, func(a, b uint32) int {
 			if c := nullsLast(v.Null(int(a)), v.Null(int(b))); c != 0 || v.Null(int(a)) {
 				return c
 			}
-			if x.field.Kind == frame.Text {
+			if x.Field.Kind == frame.Text {
 				return sign * cmp.Compare(fold.Text(v.Text(int(a))), fold.Text(v.Text(int(b))))
 			}
 			return sign * v.Digits(int(a)).Cmp(v.Digits(int(b)))
@@ -277,17 +278,4 @@ func nullsLast(a, b bool) int {
 		return 1
 	}
 	return -1
-}
-
-// path of a group: the values of its parents and its own.
-func (f *figures) path(level, group int) string {
-	path := ""
-	for ; level > 0; level-- {
-		l := &f.groups.Levels[level]
-		path = segment(l.Keys.Value(l.Field, group)) + path
-		if group = int(l.Parent[group]); level > 1 {
-			path = "/" + path
-		}
-	}
-	return path
 }

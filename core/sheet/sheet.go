@@ -7,33 +7,15 @@ package sheet
 import (
 	"context"
 	"slices"
+	"time"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
-	"mantilla/core/nearest"
-	"mantilla/core/period"
+	"mantilla/core/ready"
 	"mantilla/core/report"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 )
-
-// Fault says what is wrong with a reader's changes, and in which of them.
-type Fault struct {
-	Part string // columns, add, group, sort, filter, down, across, cells, show, names, zeros, open
-	Err  error
-}
-
-func (f *Fault) Error() string { return f.Err.Error() }
-
-func (f *Fault) Unwrap() error { return f.Err }
-
-// Setting is what a sheet is laid out with beside its rows.
-type Setting struct {
-	Given    map[string]frame.Value // single values that formulas speak of
-	Calendar period.Calendar        // of the reader: moving ranges in filters, the zone
-	Cache    table.Cache            // keeps what is dear to compute; [table.Fresh] where nothing does
-
-	fold    []string
-	figures []string // formulas of all rows that will be computed
-}
 
 // Column is one column of a sheet. In a crosstab it is a measure of one group
 // across: Heads are the names of that group and those above it, outermost
@@ -51,9 +33,9 @@ type Sheet struct {
 	View    *report.View // with the changes
 	Dataset *report.Dataset
 	Columns []Column
-	Levels  []Level // what the lines are grouped by
+	Levels  []ready.Level // what the lines are grouped by
 	Sort    []frame.Key
-	Filters []Filter
+	Filters []ask.Filter
 	Lines   int // lines of the sheet: rows and groups
 	Rows    int // rows that meet the filters
 	Of      int // rows kept
@@ -61,21 +43,14 @@ type Sheet struct {
 	Chart   *Chart // of a chart
 	Links   []string
 
-	*prepared
+	of      *ready.View
 	base    *report.View // without the changes
-	changes Changes
+	changes ask.Changes
 	order   table.Order // of rows, where these are the lines
 	outline *outline
 	cross   *cross
 	needs   []int // places of columns that lines of rows are made of
 	toned   []tone
-}
-
-// Level is one level of the groups of a sheet.
-type Level struct {
-	Text  string // the column or formula
-	Label string
-	Field frame.Field
 }
 
 // Total is what stands under a column; Op is NoTotal where nothing does.
@@ -84,12 +59,17 @@ type Total struct {
 	Value frame.Value
 }
 
-// Lay lays out a view of the rows. It fails with a [*Fault] when the changes
+// Lay lays out a view of the rows. It fails with a [*ask.Fault] when the changes
 // do not fit the dataset, and otherwise when rows cannot be loaded or a formula
 // gives a number that is too large.
-func Lay(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c Changes,
-	setting Setting) (*Sheet, error) {
-	setting.fold = c.Fold
+func Lay(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c ask.Changes,
+	setting ready.Setting) (*Sheet, error) {
+	return lay(ctx, rows, d, v, c, setting)
+}
+
+// lay lays out a view; figures are formulas of all rows that will be computed.
+func lay(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c ask.Changes,
+	setting ready.Setting, figures ...string) (*Sheet, error) {
 	asked := c
 	if v.Show == report.Chart && v.Drawn == "histogram" && c.Drawn == "" && c.Show == "" {
 		bands, err := bins(ctx, rows, d, v, c, setting)
@@ -98,27 +78,25 @@ func Lay(ctx context.Context, rows table.Table, d *report.Dataset, v *report.Vie
 		}
 		c.Group = []string{bands}
 	}
-	p, err := prepare(ctx, rows, d, v, c, setting)
+	p, err := ready.Of(ctx, rows, d, v, c, setting, figures...)
 	if err != nil {
 		return nil, err
 	}
 	s := &Sheet{
-		View:     p.view,
-		Dataset:  p.set,
-		Sort:     p.view.Sort,
-		Filters:  p.filters,
-		Of:       rows.Rows(),
-		prepared: p,
-		base:     v,
-		changes:  asked,
+		View:    p.As,
+		Dataset: p.Set,
+		Levels:  p.Levels,
+		Sort:    p.As.Sort,
+		Filters: p.Filters,
+		Of:      rows.Rows(),
+		of:      p,
+		base:    v,
+		changes: asked,
 	}
-	if s.Rows, err = p.rows.Count(ctx, p.where()); err != nil {
+	if s.Rows, err = p.Rows.Count(ctx, p.Where()); err != nil {
 		return nil, err
 	}
-	for _, l := range p.levels {
-		s.Levels = append(s.Levels, Level{l.text, l.label, l.field})
-	}
-	switch p.view.Show {
+	switch p.As.Show {
 	case report.Crosstab:
 		return s, s.layCrosstab(ctx)
 	case report.Chart:
@@ -130,41 +108,41 @@ func Lay(ctx context.Context, rows table.Table, d *report.Dataset, v *report.Vie
 // layTable settles columns, totals, groups and order of a table, and of the
 // other forms whose lines are rows.
 func (s *Sheet) layTable(ctx context.Context) error {
-	figures, err := s.figures(ctx, s.levels, s.shown)
+	figures, err := s.of.Figures(ctx, s.of.Levels, s.of.Shown)
 	if err != nil {
 		return err
 	}
 	s.order = s.sorted()
 	s.Lines = s.Rows
 	switch {
-	case len(s.levels) > 0:
+	case len(s.of.Levels) > 0:
 		if s.outline, err = s.arrange(ctx, figures); err != nil {
 			return err
 		}
 		s.Lines = s.outline.lines
-	case s.view.Show == report.Table: // lines of rows without a figure are left out; totals are still of all
+	case s.of.As.Show == report.Table: // lines of rows without a figure are left out; totals are still of all
 		if s.order.Filled = s.hides(); s.order.Filled != nil {
-			if s.Lines, err = s.rows.Count(ctx, s.order.Where); err != nil {
+			if s.Lines, err = s.of.Rows.Count(ctx, s.order.Where); err != nil {
 				return err
 			}
 		}
 	}
-	for _, id := range s.shown {
-		c := s.set.Column(id)
-		if s.outline != nil && !s.outline.rows && !isMeasure(c) {
+	for _, id := range s.of.Shown {
+		c := s.of.Set.Column(id)
+		if s.outline != nil && !s.outline.rows && !ready.IsMeasure(c) {
 			continue // it would be empty until rows are unfolded
 		}
-		s.Columns = append(s.Columns, Column{Column: *c, Field: s.fieldOf(c)})
+		s.Columns = append(s.Columns, Column{Column: *c, Field: s.of.FieldOf(c)})
 		if c.Opens != nil {
 			s.link(c.Opens)
 		}
 	}
-	s.needs = s.placesOf(append(slices.Clone(s.shown), s.Links...))
-	s.toned = s.tonesWithin(s.scope)
+	s.needs = s.of.PlacesOf(append(slices.Clone(s.of.Shown), s.Links...))
+	s.toned = s.tonesWithin(s.of.Scope)
 	for _, c := range s.Columns {
 		t := Total{Op: c.Total}
-		if f, ok := figures.of[c.ID]; ok {
-			t.Value = f.levels[0].Value(f.field, 0)
+		if f, ok := figures.Of[c.ID]; ok {
+			t.Value = f.Levels[0].Value(f.Field, 0)
 			if c.AtGroups {
 				t.Op = frame.Ratio
 			}
@@ -175,7 +153,7 @@ func (s *Sheet) layTable(ctx context.Context) error {
 }
 
 // Shown returns the columns that the sheet has when rows are unfolded.
-func (s *Sheet) Shown() []string { return s.shown }
+func (s *Sheet) Shown() []string { return s.of.Shown }
 
 // link remembers the columns whose values a link needs.
 func (s *Sheet) link(o *report.Opens) {
@@ -184,7 +162,7 @@ func (s *Sheet) link(o *report.Opens) {
 		ids = append(ids, f.From)
 	}
 	for _, id := range ids {
-		if s.set.Column(id) != nil && !slices.Contains(s.Links, id) {
+		if s.of.Set.Column(id) != nil && !slices.Contains(s.Links, id) {
 			s.Links = append(s.Links, id)
 		}
 	}
@@ -193,9 +171,9 @@ func (s *Sheet) link(o *report.Opens) {
 // sorted is the order of the rows that meet the filters, by the columns among the
 // sort keys.
 func (s *Sheet) sorted() table.Order {
-	out := table.Order{Where: s.where()}
+	out := table.Order{Where: s.of.Where()}
 	for _, k := range s.Sort {
-		if c := s.set.Column(k.Column); c != nil && !c.AtGroups {
+		if c := s.of.Set.Column(k.Column); c != nil && !c.AtGroups {
 			out.Keys = append(out.Keys, k)
 		}
 	}
@@ -231,34 +209,32 @@ func (s *Sheet) ShowsRows() bool {
 	if s.outline == nil {
 		return s.cross == nil && s.Chart == nil
 	}
-	return s.outline.rows && s.outline.open > len(s.levels) && len(s.outline.toggled) == 0 && s.outline.rest == nil
+	return s.outline.rows && s.outline.open > len(s.of.Levels) && len(s.outline.toggled) == 0 && s.outline.rest == nil
 }
 
 // IsFigure tells whether groups have a figure of a column.
 func (s *Sheet) IsFigure(id string) bool {
-	return s.hasFigure(id)
+	return s.of.HasFigure(id)
 }
 
 // AcrossLevels returns what the columns of a crosstab are grouped by.
-func (s *Sheet) AcrossLevels() (out []Level) {
-	for _, l := range s.across {
-		out = append(out, Level{l.text, l.label, l.field})
-	}
-	return out
-}
+func (s *Sheet) AcrossLevels() []ready.Level { return s.of.Across }
 
 // LabelOf names a column, or something computed of each row, in words.
 func (s *Sheet) LabelOf(text string) string {
-	f, err := report.Level(text, s.scope)
+	f, err := report.Level(text, s.of.Scope)
 	if err != nil {
 		return text
 	}
-	return s.labelOf(text, f)
+	return s.of.LabelOf(text, f)
 }
 
-func offer(typed string, known []string) string {
-	if near := nearest.Names(typed, known, 2); len(near) > 0 {
-		return "did you mean " + nearest.Or(near) + "?"
+// KeyText writes the value that a group stands for.
+func (s *Sheet) KeyText(v frame.Value) string { return shown.Key(v, s.zone()) }
+
+func (s *Sheet) zone() *time.Location {
+	if zone := s.of.Setting.Calendar.Zone; zone != nil {
+		return zone
 	}
-	return "there are " + nearest.And(known)
+	return time.UTC
 }

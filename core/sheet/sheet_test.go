@@ -7,9 +7,12 @@ import (
 
 	"github.com/apache/arrow-go/v18/arrow"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/period"
+	"mantilla/core/ready"
 	"mantilla/core/report"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 )
 
@@ -70,7 +73,7 @@ func rows(t *testing.T) *table.Kept {
 	return table.Of(f, table.Fresh{})
 }
 
-func lay(t *testing.T, c Changes) *Sheet {
+func sheetOfLots(t *testing.T, c ask.Changes) *Sheet {
 	t.Helper()
 	s, err := Lay(t.Context(), rows(t), &lots, &view, c, setting)
 	if err != nil {
@@ -95,26 +98,26 @@ func column(t *testing.T, s *Sheet, col int) string {
 	return strings.Join(cells, " ")
 }
 
-var setting = Setting{Calendar: period.Calendar{Today: period.Date(2026, 10, 15)}, Cache: table.Fresh{}}
+var setting = ready.Setting{Calendar: period.Calendar{Today: period.Date(2026, 10, 15)}, Cache: table.Fresh{}}
 
 func TestLay(t *testing.T) {
 	cases := []struct {
 		name    string
-		changes Changes
+		changes ask.Changes
 		lots    string
 		rows    int
 		sum     string
 	}{
-		{"as made", Changes{}, "L2 L4 L1 L5 L3", 5, "68.0"},
-		{"in kept order", Changes{Sort: []string{}}, "L1 L2 L3 L4 L5", 5, "68.0"},
-		{"sorted by a column that is not shown", Changes{Sort: []string{"site", "kg"}}, "L2 L3 L5 L1 L4", 5, "68.0"},
-		{"filtered", Changes{Filters: []string{"site=Mill"}}, "L1 L5 L3", 3, "18.0"},
-		{"filtered in kept order", Changes{Sort: []string{}, Filters: []string{"site=Mill;Ford", "kg>=10"}}, "L1 L2", 2,
+		{"as made", ask.Changes{}, "L2 L4 L1 L5 L3", 5, "68.0"},
+		{"in kept order", ask.Changes{Sort: []string{}}, "L1 L2 L3 L4 L5", 5, "68.0"},
+		{"sorted by a column that is not shown", ask.Changes{Sort: []string{"site", "kg"}}, "L2 L3 L5 L1 L4", 5, "68.0"},
+		{"filtered", ask.Changes{Filters: []string{"site=Mill"}}, "L1 L5 L3", 3, "18.0"},
+		{"filtered in kept order", ask.Changes{Sort: []string{}, Filters: []string{"site=Mill;Ford", "kg>=10"}}, "L1 L2", 2,
 			"40.5"},
-		{"filtered to nothing", Changes{Filters: []string{"site=Nowhere"}}, "", 0, ""},
+		{"filtered to nothing", ask.Changes{Filters: []string{"site=Nowhere"}}, "", 0, ""},
 	}
 	for _, c := range cases {
-		s := lay(t, c.changes)
+		s := sheetOfLots(t, c.changes)
 		if got := column(t, s, 0); got != c.lots || s.Rows != c.rows || s.Of != 5 || s.Totals[1].Value.String() != c.sum {
 			t.Errorf("%s: got %q, %d of %d rows, sum %s; want %q, %d, %s", c.name, got, s.Rows, s.Of, s.Totals[1].Value, c.lots,
 				c.rows, c.sum)
@@ -123,7 +126,7 @@ func TestLay(t *testing.T) {
 }
 
 func TestLayChoosesColumnsAndLinks(t *testing.T) {
-	s := lay(t, Changes{Columns: []string{"pay", "lot"}})
+	s := sheetOfLots(t, ask.Changes{Columns: []string{"pay", "lot"}})
 	if len(s.Columns) != 2 || s.Columns[0].ID != "pay" || strings.Join(s.Links, " ") != "lot site" {
 		t.Fatalf("columns %v, links %v", s.Columns, s.Links)
 	}
@@ -138,13 +141,13 @@ func TestLayChoosesColumnsAndLinks(t *testing.T) {
 	if got := strings.Join(cells, " "); got != "-0.50 L2 L2 Ford" {
 		t.Errorf("the first row with its link values is %q", got)
 	}
-	if s := lay(t, Changes{Columns: []string{"kg"}}); len(s.Links) != 0 {
+	if s := sheetOfLots(t, ask.Changes{Columns: []string{"kg"}}); len(s.Links) != 0 {
 		t.Errorf("columns without links want %v", s.Links)
 	}
 }
 
 func TestLayRefusesUnknownColumns(t *testing.T) {
-	for _, c := range []Changes{{Columns: []string{"lott"}}, {Sort: []string{"lott"}}} {
+	for _, c := range []ask.Changes{{Columns: []string{"lott"}}, {Sort: []string{"lott"}}} {
 		if _, err := Lay(t.Context(), rows(t), &lots, &view, c, setting); err == nil ||
 			!strings.Contains(err.Error(), "did you mean lot?") {
 			t.Errorf("%+v: %v", c, err)
@@ -153,7 +156,7 @@ func TestLayRefusesUnknownColumns(t *testing.T) {
 }
 
 func TestReadStaysWithinTheSheet(t *testing.T) {
-	s := lay(t, Changes{})
+	s := sheetOfLots(t, ask.Changes{})
 	for _, c := range []struct{ first, count, want int }{{0, 2, 2}, {4, 10, 1}, {5, 1, 0}, {99, 5, 0}, {-3, 2, 2},
 		{0, -1, 0}} {
 		if lines, err := s.Read(t.Context(), c.first, c.count); err != nil || len(lines) != c.want {
@@ -194,7 +197,7 @@ func TestFilters(t *testing.T) {
 		"band(kg, 10, 25)=10 to below 25": "L1 L4",
 		"weekday(day)=Friday;Saturday":    "L1 L2",
 	} {
-		s := lay(t, Changes{Sort: []string{}, Filters: []string{text}})
+		s := sheetOfLots(t, ask.Changes{Sort: []string{}, Filters: []string{text}})
 		if got := column(t, s, 0); got != want {
 			t.Errorf("%q: got %q, want %q", text, got, want)
 		}
@@ -214,7 +217,7 @@ func TestFiltersRefuse(t *testing.T) {
 		"sum(kg)=3":       "figure of many rows",
 		"ok=perhaps":      "neither yes nor no",
 	} {
-		if _, err := Lay(t.Context(), rows(t), &lots, &view, Changes{Filters: []string{text}}, setting); err == nil ||
+		if _, err := Lay(t.Context(), rows(t), &lots, &view, ask.Changes{Filters: []string{text}}, setting); err == nil ||
 			!strings.Contains(err.Error(), says) {
 			t.Errorf("%q: got %v; want an error with %q", text, err, says)
 		}
@@ -241,7 +244,7 @@ func TestText(t *testing.T) {
 		"yes":                    number(frame.Flag, 1, 0),
 		"":                       {Kind: frame.Date, Null: true},
 	} {
-		if got := Text(v, berlin); got != want {
+		if got := shown.Text(v, berlin); got != want {
 			t.Errorf("got %q, want %q", got, want)
 		}
 	}
@@ -249,7 +252,7 @@ func TestText(t *testing.T) {
 
 func TestHeading(t *testing.T) {
 	for i, want := range []string{"Lot", "Site", "Weight, kg", "Value, EUR", "Received"} {
-		if got := Heading(lots.Columns[i]); got != want {
+		if got := shown.Heading(lots.Columns[i]); got != want {
 			t.Errorf("got %q, want %q", got, want)
 		}
 	}

@@ -6,6 +6,7 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/period"
+	"mantilla/core/ready"
 	"mantilla/core/table"
 )
 
@@ -17,7 +18,7 @@ type Span [2]period.Day
 // Spans returns the bars of lines of a timeline, and the days that all bars of
 // the sheet lie within.
 func (s *Sheet) Spans(ctx context.Context, lines []Line) (spans []Span, from, to period.Day, err error) {
-	start, end := s.scope.Columns.Index(s.view.Start), s.scope.Columns.Index(s.view.End)
+	start, end := s.of.Scope.Columns.Index(s.of.As.Start), s.of.Scope.Columns.Index(s.of.As.End)
 	low, high, err := s.reach(ctx, start, end)
 	if err != nil {
 		return nil, 0, 0, err
@@ -26,7 +27,7 @@ func (s *Sheet) Spans(ctx context.Context, lines []Line) (spans []Span, from, to
 	for i, l := range lines {
 		numbers[i] = l.Row
 	}
-	b, err := s.rows.Take(ctx, numbers, []int{start, end})
+	b, err := s.of.Rows.Take(ctx, numbers, []int{start, end})
 	if err != nil {
 		return nil, 0, 0, err
 	}
@@ -44,12 +45,12 @@ func (s *Sheet) Spans(ctx context.Context, lines []Line) (spans []Span, from, to
 
 // reach returns the first and the last day of any bar; where there is none, today.
 func (s *Sheet) reach(ctx context.Context, start, end int) (low, high period.Day, err error) {
-	kept, err := s.setting.Cache.Get(fmt.Sprintf("%s/reach/%d/%d", s.key, start, end), func() (table.Sized, error) {
+	kept, err := s.of.Setting.Cache.Get(fmt.Sprintf("%s/reach/%d/%d", s.of.Key, start, end), func() (table.Sized, error) {
 		var measures []table.Measure
 		for _, at := range []int{start, end} {
 			measures = append(measures, table.Measure{Column: at, Op: frame.Min}, table.Measure{Column: at, Op: frame.Max})
 		}
-		return s.rows.Groups(ctx, s.where(), nil, distinct(measures))
+		return s.of.Rows.Groups(ctx, s.of.Where(), nil, ready.Distinct(measures))
 	})
 	if err != nil {
 		return 0, 0, err
@@ -71,10 +72,10 @@ func (s *Sheet) reach(ctx context.Context, start, end int) (low, high period.Day
 }
 
 func (s *Sheet) today() period.Day {
-	if v, ok := s.setting.Given["today"]; ok && !v.Null {
+	if v, ok := s.of.Setting.Given["today"]; ok && !v.Null {
 		return period.Day(v.Int())
 	}
-	return s.setting.Calendar.Today
+	return s.of.Setting.Calendar.Today
 }
 
 func (s *Sheet) dayOf(v frame.Value) period.Day {

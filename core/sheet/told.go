@@ -4,6 +4,10 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"mantilla/core/ask"
+	"mantilla/core/ready"
+	"mantilla/core/shown"
 )
 
 // Told says in a sentence what a reader did to the view: what was filtered,
@@ -13,7 +17,8 @@ func (s *Sheet) Told() string {
 	var parts []string
 	if len(s.Filters) > 0 {
 		parts = append(parts,
-			fmt.Sprintf("of which %s: %s of %s rows", s.filtersTold(), grouped(fmt.Sprint(s.Rows)), grouped(fmt.Sprint(s.Of))))
+			fmt.Sprintf("of which %s: %s of %s rows", s.filtersTold(), shown.Grouped(fmt.Sprint(s.Rows)),
+				shown.Grouped(fmt.Sprint(s.Of))))
 	}
 	parts = append(parts, s.arrangementTold()...)
 	for _, text := range s.changes.Add {
@@ -22,7 +27,7 @@ func (s *Sheet) Told() string {
 	if len(parts) == 0 {
 		return ""
 	}
-	return capitalised(strings.Join(parts, "; ")) + "."
+	return shown.Capitalised(strings.Join(parts, "; ")) + "."
 }
 
 // Extract tells whether rows of the result were left out.
@@ -31,16 +36,16 @@ func (s *Sheet) Extract() bool { return len(s.Filters) > 0 }
 // arrangementTold says how groups differ from those of the view.
 func (s *Sheet) arrangementTold() (parts []string) {
 	c, base := s.changes, s.base
-	labels := func(levels []level) string {
+	labels := func(levels []ready.Level) string {
 		var names []string
 		for _, l := range levels {
-			names = append(names, uncapitalised(l.label))
+			names = append(names, shown.Uncapitalised(l.Label))
 		}
 		return strings.Join(names, ", ")
 	}
 	switch {
 	case c.Down != nil && !slices.Equal(c.Down, base.Down), c.Across != nil && !slices.Equal(c.Across, base.Across):
-		down, across := labels(s.down), labels(s.across)
+		down, across := labels(s.of.Down), labels(s.of.Across)
 		switch {
 		case down != "" && across != "":
 			parts = append(parts, down+" down and "+across+" across")
@@ -48,14 +53,14 @@ func (s *Sheet) arrangementTold() (parts []string) {
 			parts = append(parts, "grouped by "+down+across)
 		}
 	case c.Group == nil || slices.Equal(c.Group, base.Levels):
-	case len(s.levels) > 0:
-		parts = append(parts, "grouped by "+labels(s.levels))
+	case len(s.of.Levels) > 0:
+		parts = append(parts, "grouped by "+labels(s.of.Levels))
 	case len(base.Levels) > 0:
 		parts = append(parts, "without groups")
 	}
 	if c.Limit != nil && *c.Limit > 0 && *c.Limit != base.Limit && s.outline != nil && s.outline.rest != nil {
 		parts = append(parts,
-			fmt.Sprintf("%d of %s shown, the others as %s", *c.Limit, uncapitalised(s.levels[0].label), s.view.Rest))
+			fmt.Sprintf("%d of %s shown, the others as %s", *c.Limit, shown.Uncapitalised(s.of.Levels[0].Label), s.of.As.Rest))
 	}
 	if c.Zeros == "omit" && base.Zeros != "omit" {
 		parts = append(parts, "lines without figures left out")
@@ -72,9 +77,9 @@ func (s *Sheet) filtersTold() string {
 	return strings.Join(words, " and ")
 }
 
-func (s *Sheet) filterTold(f Filter) string {
-	label := uncapitalised(s.LabelOf(f.Column))
-	values := strings.Join(unquoted(f.Value), " or ")
+func (s *Sheet) filterTold(f ask.Filter) string {
+	label := shown.Uncapitalised(s.LabelOf(f.Column))
+	values := strings.Join(ask.Unquoted(f.Value), " or ")
 	switch {
 	case f.Value == "" && f.Test == "=":
 		return label + " without a value"

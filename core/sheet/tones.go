@@ -67,10 +67,10 @@ func (l *Line) mark(t tone) {
 
 // toneGroups marks the lines of groups by their own figures.
 func (s *Sheet) toneGroups(lines []Line) error {
-	scope := s.scope
-	scope.Columns, scope.Groups = s.set.Figures(), false
+	scope := s.of.Scope
+	scope.Columns, scope.Groups = s.of.Set.Figures(), false
 	scope.Given = maps.Clone(scope.Given)
-	for _, c := range s.set.Columns { // a parameter of the same name is not what the tone speaks of
+	for _, c := range s.of.Set.Columns { // a parameter of the same name is not what the tone speaks of
 		delete(scope.Given, c.ID)
 	}
 	tones := s.tonesWithin(scope)
@@ -115,8 +115,8 @@ func (s *Sheet) toneGroups(lines []Line) error {
 // toneMeasure marks the cells of one measure of a crosstab, by tones that speak
 // of it alone.
 func (s *Sheet) toneMeasure(lines []Line, m int, c *report.Column) error {
-	scope := s.scope
-	field := s.cross.by[0].of[c.ID].field
+	scope := s.of.Scope
+	field := s.cross.by[0].Of[c.ID].Field
 	field.Name = c.ID
 	scope.Columns, scope.Groups = frame.Schema{field}, false
 	for _, t := range c.Tones {

@@ -2,12 +2,13 @@ package sheet
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
+	"mantilla/core/ask"
 	"mantilla/core/fold"
 	"mantilla/core/frame"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/table"
 )
@@ -33,22 +34,20 @@ type Item struct {
 // ValuesOf lists the values of a column or of something computed of each row,
 // such as month(received), among the rows that meet the filters on others. A
 // search keeps the values that hold it, whatever the case and accents.
-func ValuesOf(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c Changes, setting Setting,
+func ValuesOf(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View, c ask.Changes,
+	setting ready.Setting,
 	column, search string, limit int) (*Values, error) {
 	if column == "" || column == "none" {
-		return nil, &Fault{"columns", fmt.Errorf("a column is wanted whose values are to be listed")}
+		return nil, ask.Faultf("columns", "a column is wanted whose values are to be listed")
 	}
-	c.Filters = slices.DeleteFunc(slices.Clone(c.Filters), func(text string) bool {
-		at, _ := operatorIn(text)
-		return strings.TrimSpace(text[:at]) == column
-	})
+	c.Filters = slices.DeleteFunc(slices.Clone(c.Filters), func(text string) bool { return ask.Filtered(text) == column })
 	whole := d.Rows()
 	c.Columns, c.Sort, c.Group, c.Show, c.Limit = nil, nil, []string{column}, "table", nil
 	s, err := Lay(ctx, rows, d, whole, c, setting)
 	if err != nil {
 		return nil, err
 	}
-	l := &s.outline.groups.Levels[1]
+	l := &s.outline.Groups.Levels[1]
 	out := &Values{Field: l.Field}
 	search = fold.Text(search)
 	for g := range l.Len() {
@@ -65,7 +64,7 @@ func ValuesOf(ctx context.Context, rows table.Table, d *report.Dataset, v *repor
 			continue
 		}
 		if out.Of++; len(out.Items) < limit {
-			out.Items = append(out.Items, Item{value, text, l.Size(g), filterOf(s.levels[0], value)})
+			out.Items = append(out.Items, Item{value, text, l.Size(g), ready.FilterOf(s.of.Levels[0], value)})
 		}
 	}
 	return out, nil
@@ -80,7 +79,8 @@ type Filled struct {
 
 // Completeness counts, for each column of the rows, those without a value. The
 // filter column= selects them.
-func Completeness(ctx context.Context, rows table.Table, d *report.Dataset, c Changes, setting Setting) ([]Filled,
+func Completeness(ctx context.Context, rows table.Table, d *report.Dataset, c ask.Changes,
+	setting ready.Setting) ([]Filled,
 	error) {
 	c.Columns, c.Sort, c.Group, c.Show, c.Limit = nil, nil, []string{"none"}, "table", nil
 	view := d.Rows()
@@ -93,12 +93,12 @@ func Completeness(ctx context.Context, rows table.Table, d *report.Dataset, c Ch
 	}
 	var columns []report.Column
 	var counts []table.Measure
-	for _, col := range s.set.Columns {
-		if at := s.scope.Columns.Index(col.ID); at >= 0 {
+	for _, col := range s.of.Set.Columns {
+		if at := s.of.Scope.Columns.Index(col.ID); at >= 0 {
 			columns, counts = append(columns, col), append(counts, table.Measure{Column: at, Op: frame.Count})
 		}
 	}
-	groups, err := s.rows.Groups(ctx, s.where(), nil, counts)
+	groups, err := s.of.Rows.Groups(ctx, s.of.Where(), nil, counts)
 	if err != nil {
 		return nil, err
 	}

@@ -6,7 +6,7 @@ import (
 	"testing"
 	"time"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 	"mantilla/library"
 	"mantilla/library/capture"
 	"mantilla/library/controls"
@@ -30,13 +30,13 @@ func TestAFailingBlockDoesNotFailThePage(t *testing.T) {
 	if _, err := lila.Catalog.PutReport(t.Context(), []byte(broken(d.Text)), d.Version); err != nil {
 		t.Fatal(err)
 	}
-	ask := capture.Ask{Report: "keeper-file", Typed: map[string]string{"keeper": "K-1002"}}
-	run := librarytest.RunWell(t, lila, ask)
+	asked := capture.Ask{Report: "keeper-file", Typed: map[string]string{"keeper": "K-1002"}}
+	run := librarytest.RunWell(t, lila, asked)
 	r, err := lila.Reading.Result(t.Context(), run.Result)
 	if err != nil || r.RowsOf("payouts") == 0 || !strings.Contains(r.FailedOf("deliveries"), "integer overflow") {
 		t.Fatalf("%v; deliveries: %q", err, r.FailedOf("deliveries"))
 	}
-	laid, err := lila.Reading.Sheet(t.Context(), r, "deliveries", sheet.Changes{})
+	laid, err := lila.Reading.Sheet(t.Context(), r, "deliveries", ask.Changes{})
 	if err != nil || laid.Rows != 0 || !strings.Contains(laid.View.Says, "integer overflow") {
 		t.Errorf("the block says %q, %v", laid.View.Says, err)
 	}
@@ -52,7 +52,7 @@ func TestAFailingBlockDoesNotFailThePage(t *testing.T) {
 	if _, err := lila.Catalog.PutReport(t.Context(), []byte(strict), at.Version); err != nil {
 		t.Fatal(err)
 	}
-	failed, err := lila.Capture.StartRun(t.Context(), ask)
+	failed, err := lila.Capture.StartRun(t.Context(), asked)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -9,10 +9,11 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/core/ask"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/report"
-	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/library/reading"
 	"mantilla/model"
 )
@@ -190,7 +191,7 @@ func changeOf(was, is frame.Value) (change, percent frame.Value) {
 // figureOf computes a measure of all rows of a view.
 func (a *Access) figureOf(ctx context.Context, r *reading.Result, t Tile) (figure frame.Value, label, told string,
 	err error) {
-	read, err := a.reading.Read(ctx, r, t.View, sheet.Changes{})
+	read, err := a.reading.Read(ctx, r, t.View, ask.Changes{})
 	if err != nil {
 		return figure, "", "", err
 	}
@@ -200,7 +201,7 @@ func (a *Access) figureOf(ctx context.Context, r *reading.Result, t Tile) (figur
 	}
 	for i, c := range s.Columns {
 		if c.ID == t.Measure && i < len(s.Totals) && len(c.Heads) == 0 && s.Totals[i].Op != frame.NoTotal {
-			return s.Totals[i].Value, sheet.Heading(c.Column), s.Told(), nil
+			return s.Totals[i].Value, shown.Heading(c.Column), s.Told(), nil
 		}
 	}
 	v, err := read.Figure(ctx, t.Measure)

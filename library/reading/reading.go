@@ -6,9 +6,11 @@ import (
 	"fmt"
 	"strings"
 
+	"mantilla/core/ask"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/period"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
 	"mantilla/core/table"
@@ -24,17 +26,17 @@ const First = "*"
 type Reading struct {
 	View    *report.View
 	Dataset *report.Dataset
-	Changes sheet.Changes
+	Changes ask.Changes
 	Kept    *KeptView // the view that somebody kept, if it is one
 	Dropped []string  // what of it no longer fits
 
 	rows    table.Table
-	setting sheet.Setting
+	setting ready.Setting
 }
 
 // Read finds a view of a result: one of its definition, one that was kept
 // (V-12), or all rows of a dataset (lots.rows).
-func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Changes) (*Reading, error) {
+func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes) (*Reading, error) {
 	read := &Reading{Changes: c}
 	base := view
 	if number, ok := KeptNumber(view); ok {
@@ -57,7 +59,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Chang
 		read.View = &failed
 	}
 	if read.Kept != nil {
-		var kept sheet.Changes
+		var kept ask.Changes
 		kept, read.Dropped = read.Kept.Changes.Fit(read.Dataset, read.View, read.Kept.Seen)
 		read.Changes = c.Over(kept)
 	}
@@ -67,7 +69,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c sheet.Chang
 	}
 	calendar := r.calendar(a.Due())
 	day := period.DayOf(r.Manifest.StartedAt, r.zone)
-	read.setting = sheet.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
+	read.setting = ready.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
 		Cache: computed{a.room.records.Cache(), fmt.Sprintf("%d/%s/%s/", r.Number, calendar.Today, read.Dataset.ID)}}
 	read.rows = table.Of(rows, read.setting.Cache)
 	return read, nil
@@ -103,7 +105,7 @@ func FirstView(d *report.Definition, view string) string {
 }
 
 // Sheet lays out a view of a result; see [Access.Read].
-func (a *Access) Sheet(ctx context.Context, r *Result, view string, c sheet.Changes) (*sheet.Sheet, error) {
+func (a *Access) Sheet(ctx context.Context, r *Result, view string, c ask.Changes) (*sheet.Sheet, error) {
 	read, err := a.Read(ctx, r, view, c)
 	if err != nil {
 		return nil, err
@@ -117,7 +119,7 @@ func (r *Reading) Lay(ctx context.Context) (*sheet.Sheet, error) {
 	return r.lay(ctx, r.View, r.Changes)
 }
 
-func (r *Reading) lay(ctx context.Context, v *report.View, c sheet.Changes) (*sheet.Sheet, error) {
+func (r *Reading) lay(ctx context.Context, v *report.View, c ask.Changes) (*sheet.Sheet, error) {
 	asked, err := json.Marshal(c)
 	if err != nil {
 		return nil, err
@@ -157,7 +159,7 @@ func (r *Reading) Row(ctx context.Context, number int) ([]sheet.Column, sheet.Li
 	if number < 0 || number >= r.rows.Rows() {
 		return nil, sheet.Line{}, model.Refuse("number", "the dataset %s has the rows 0 to %d", r.Dataset.ID, r.rows.Rows()-1)
 	}
-	all := sheet.Changes{Add: r.Changes.Add}
+	all := ask.Changes{Add: r.Changes.Add}
 	s, err := r.lay(ctx, r.Dataset.Rows(), all)
 	if err != nil {
 		return nil, sheet.Line{}, err

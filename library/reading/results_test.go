@@ -6,7 +6,7 @@ import (
 	"testing"
 	"time"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
@@ -43,7 +43,7 @@ func TestResultsKeepTheirCurrency(t *testing.T) {
 		if good, err := l.AsService().Reading.CheckSeal(t.Context(), r); err != nil || !good {
 			t.Errorf("the seal: %t, %v", good, err)
 		}
-		s, err := a.Reading.Sheet(t.Context(), r, "lots", sheet.Changes{})
+		s, err := a.Reading.Sheet(t.Context(), r, "lots", ask.Changes{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -83,7 +83,7 @@ func TestForgedResultsAreNotShown(t *testing.T) {
 		if good, err := l.AsService().Reading.CheckSeal(t.Context(), r); err != nil || good {
 			t.Errorf("the seal: %t, %v", good, err)
 		}
-		s, err := a.Reading.Sheet(t.Context(), r, "lots", sheet.Changes{})
+		s, err := a.Reading.Sheet(t.Context(), r, "lots", ask.Changes{})
 		if err == nil {
 			_, err = s.Read(t.Context(), 0, 10)
 		}

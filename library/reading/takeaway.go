@@ -6,7 +6,7 @@ import (
 	"io"
 	"strconv"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 	"mantilla/model"
 	"mantilla/render"
 	"mantilla/render/document"
@@ -15,8 +15,8 @@ import (
 
 // Viewed is a view with what a reader changed about it.
 type Viewed struct {
-	View    string        `json:"view"`
-	Changes sheet.Changes `json:"changes"`
+	View    string      `json:"view"`
+	Changes ask.Changes `json:"changes"`
 
 	as string // the import-ready file that it is for
 }
@@ -99,7 +99,7 @@ func importView(r *Result, views []Viewed) ([]Viewed, error) {
 		return nil, model.NoSuch("import-ready file", wanted, known)
 	}
 	f := r.Definition.Import(views[0].View)
-	c := sheet.Changes{Sort: f.Sort, Filters: views[0].Changes.Filters}
+	c := ask.Changes{Sort: f.Sort, Filters: views[0].Changes.Filters}
 	for _, column := range f.Columns {
 		c.Columns = append(c.Columns, column.Is)
 	}
@@ -157,7 +157,7 @@ func (a *Access) document(ctx context.Context, r *Result, views []Viewed) (*docu
 		d.Sheets = append(d.Sheets, s)
 	}
 	if len(d.Sheets) == 0 { // all views of the page are empty and left out
-		s, err := a.Sheet(ctx, r, First, sheet.Changes{})
+		s, err := a.Sheet(ctx, r, First, ask.Changes{})
 		if err != nil {
 			return nil, err
 		}

@@ -10,7 +10,7 @@ import (
 	"strings"
 	"time"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 	"mantilla/deliver"
 	"mantilla/library/background"
 	"mantilla/library/reading"
@@ -162,7 +162,7 @@ const mostParts = 5000
 // values are those of the column that files are split by.
 func (c *composing) values(ctx context.Context, a *Access) (values []string, err error) {
 	read, err := a.reading.Read(ctx, c.results[0], reading.FirstView(c.results[0].Definition, c.plan.Views[0]),
-		sheet.Changes{})
+		ask.Changes{})
 	if err != nil {
 		return nil, err
 	}
@@ -192,7 +192,7 @@ func (c *composing) part(ctx context.Context, a *Access, value string) (parcels 
 	if len(lines) == 0 && c.plan.Send.Folder == "" && c.plan.Send.Webhook == "" {
 		return nil, "nobody gets a part", nil
 	}
-	var changes sheet.Changes
+	var changes ask.Changes
 	if value != "" {
 		changes.Filters = []string{c.plan.Column + "=" + value}
 	}
@@ -246,7 +246,7 @@ func (c *composing) part(ctx context.Context, a *Access, value string) (parcels 
 }
 
 // wanted tells whether the condition to send holds, and counts the rows.
-func (c *composing) wanted(ctx context.Context, a *Access, changes sheet.Changes) (ok bool, rows int, err error) {
+func (c *composing) wanted(ctx context.Context, a *Access, changes ask.Changes) (ok bool, rows int, err error) {
 	for i, x := range c.results {
 		read, err := a.reading.Read(ctx, x, reading.FirstView(x.Definition, c.plan.Views[i]), changes)
 		if err != nil {
@@ -275,7 +275,7 @@ func (c *composing) wanted(ctx context.Context, a *Access, changes sheet.Changes
 // files writes what is wanted of each result. TooLarge tells that there is more
 // than a message may hold; then the files are left out of it.
 func (c *composing) files(ctx context.Context, a *Access, value string,
-	changes sheet.Changes) (files []deliver.Attachment, tooLarge bool, err error) {
+	changes ask.Changes) (files []deliver.Attachment, tooLarge bool, err error) {
 	total := 0
 	for i, x := range c.results {
 		for _, format := range c.plan.Outputs {
@@ -310,7 +310,7 @@ func (c *composing) files(ctx context.Context, a *Access, value string,
 }
 
 // sentences say of each result what it is of and what was done to its views.
-func (c *composing) sentences(ctx context.Context, a *Access, changes sheet.Changes) (said []string, err error) {
+func (c *composing) sentences(ctx context.Context, a *Access, changes ask.Changes) (said []string, err error) {
 	for i, x := range c.results {
 		views, err := c.views(x, c.plan.Views[i], changes)
 		if err != nil {
@@ -331,7 +331,7 @@ func (c *composing) partName(value string) string {
 }
 
 // views are what stands in a file: the view that opens first, or the page.
-func (c *composing) views(x *reading.Result, first string, changes sheet.Changes) (views []reading.Viewed, err error) {
+func (c *composing) views(x *reading.Result, first string, changes ask.Changes) (views []reading.Viewed, err error) {
 	if first != "" {
 		return []reading.Viewed{{View: first, Changes: changes}}, nil
 	}

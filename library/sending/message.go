@@ -12,7 +12,7 @@ import (
 	"strings"
 	"time"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 	"mantilla/deliver"
 	"mantilla/library/reading"
 	"mantilla/model"
@@ -66,7 +66,7 @@ func fill(text string, fields map[string]string) string {
 
 // mail makes one message to all who are named.
 func (c *composing) mail(ctx context.Context, a *Access, base model.Parcel, lines []line, files []deliver.Attachment,
-	tooLarge bool, fields map[string]string, changes sheet.Changes) (model.Parcel, error) {
+	tooLarge bool, fields map[string]string, changes ask.Changes) (model.Parcel, error) {
 	p := base
 	p.Way = "mail"
 	text := fill(cmp.Or(c.plan.Send.Text, usualText), fields) + "\n"
@@ -128,7 +128,7 @@ func (room *Room) host() string {
 }
 
 // inBody writes the sheets as the message's own page.
-func (c *composing) inBody(ctx context.Context, a *Access, text string, changes sheet.Changes) (string, error) {
+func (c *composing) inBody(ctx context.Context, a *Access, text string, changes ask.Changes) (string, error) {
 	var b bytes.Buffer
 	for i, x := range c.results {
 		views, err := c.views(x, c.plan.Views[i], changes)

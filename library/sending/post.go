@@ -12,7 +12,7 @@ import (
 	"strings"
 	"time"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 	"mantilla/deliver"
 	"mantilla/library/access"
 	"mantilla/library/background"
@@ -283,7 +283,7 @@ func (a *Access) SendNow(ctx context.Context, r *reading.Result, takes []reading
 		MadeAt: a.room.org.Now(),
 		Title:  fill(cmp.Or(s.Subject, "{report}"), fields),
 	}
-	p, err := c.mail(ctx, a, base, lines, files, total > a.room.settings.MailLimit, fields, sheet.Changes{})
+	p, err := c.mail(ctx, a, base, lines, files, total > a.room.settings.MailLimit, fields, ask.Changes{})
 	if err != nil {
 		return p, err
 	}

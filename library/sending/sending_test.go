@@ -10,7 +10,7 @@ import (
 	"testing"
 	"time"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
 	"mantilla/demo"
@@ -275,7 +275,7 @@ func TestSendingNow(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		select1 := reading.Viewed{View: "lots", Changes: sheet.Changes{Filters: []string{"grade=Select"}}}
+		select1 := reading.Viewed{View: "lots", Changes: ask.Changes{Filters: []string{"grade=Select"}}}
 		takes := []reading.Take{{Format: "pdf", Views: []reading.Viewed{select1}}, {Format: "xlsx"}}
 		for want, s := range map[string]sending.Send{"nobody is written to": {},
 			"is called \"holli\"": {To: []string{"holli"}}, "sees only [UF-HOL]": {To: []string{"dora"}}} {

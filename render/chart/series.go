@@ -16,6 +16,7 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 )
 
 // drawing is a chart with axes on its way.
@@ -210,7 +211,7 @@ func (d *drawing) marks() error {
 		line.Color, line.Width, line.Dashes = hex(0x9c3321), 0.9, []vg.Length{4, 3}
 		name, err := plotter.NewLabels(plotter.XYLabels{
 			XYs:    plotter.XYs{{X: d.plot.X.Min, Y: y}},
-			Labels: []string{" " + m.Label + " " + sheet.Text(m.Value, d.zone)},
+			Labels: []string{" " + m.Label + " " + shown.Text(m.Value, d.zone)},
 		})
 		if err != nil {
 			return err

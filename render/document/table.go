@@ -8,6 +8,7 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 )
 
 // Table is a sheet as people read it, in texts. Where lines are grouped, the
@@ -63,7 +64,7 @@ func (d *Document) Read(s *sheet.Sheet) *Table {
 		t.Heads = append(t.Heads, Head{Text: "Measure"})
 	}
 	for _, c := range s.Columns {
-		h := Head{Over: c.Heads, Text: sheet.Heading(c.Column), Right: sheet.RightAligned(c.Column), Kind: c.Field.Kind}
+		h := Head{Over: c.Heads, Text: shown.Heading(c.Column), Right: shown.RightAligned(c.Column), Kind: c.Field.Kind}
 		switch {
 		case t.stacked && len(c.Heads) > 0:
 			h.Over, h.Text = c.Heads[:len(c.Heads)-1], c.Heads[len(c.Heads)-1]
@@ -127,7 +128,7 @@ func (t *Table) before() (n int) {
 	return n
 }
 
-func (t *Table) text(v frame.Value) string { return sheet.Text(v, t.document.Zone) }
+func (t *Table) text(v frame.Value) string { return shown.Text(v, t.document.Zone) }
 
 // Each hands on the lines in order, some thousand at a time.
 func (t *Table) Each(ctx context.Context, visit func([]Line) error) error {
@@ -171,7 +172,7 @@ func (t *Table) line(l sheet.Line) Line {
 		return out
 	}
 	if t.stacked {
-		out.Cells[before-1] = sheet.Heading(*t.sheet.Dataset.Column(t.sheet.View.Cells[l.Measure]))
+		out.Cells[before-1] = shown.Heading(*t.sheet.Dataset.Column(t.sheet.View.Cells[l.Measure]))
 	}
 	if t.Named && l.Measure == 0 {
 		out.Cells[0] = t.sheet.KeyText(l.Key)

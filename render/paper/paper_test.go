@@ -12,7 +12,9 @@ import (
 
 	"github.com/apache/arrow-go/v18/arrow"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
 	"mantilla/core/table"
@@ -20,7 +22,7 @@ import (
 )
 
 // rows makes a document of so many rows in groups, with further columns.
-func rows(t *testing.T, n, further int, changes sheet.Changes) *document.Document {
+func rows(t *testing.T, n, further int, changes ask.Changes) *document.Document {
 	t.Helper()
 	set := report.Dataset{ID: "d", Columns: []report.Column{
 		{ID: "group", Label: "Group", Kind: frame.Text}, {ID: "name", Label: "Name", Kind: frame.Text},
@@ -57,7 +59,7 @@ func rows(t *testing.T, n, further int, changes sheet.Changes) *document.Documen
 	}
 	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &set,
 		&report.View{ID: "v", Title: "All rows", Of: "d", Show: report.Table}, changes,
-		sheet.Setting{Cache: table.Fresh{}})
+		ready.Setting{Cache: table.Fresh{}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -110,7 +112,7 @@ var rowName = regexp.MustCompile(`^row-\d{5}`)
 func TestNothingIsTornApart(t *testing.T) {
 	open := 2
 	for n := 1; n < 400; n += 13 {
-		d := rows(t, n, 2, sheet.Changes{Group: []string{"group"}, Open: &open})
+		d := rows(t, n, 2, ask.Changes{Group: []string{"group"}, Open: &open})
 		next := 0
 		all := pages(t, d, Setting{Size: "a5"})
 		for at, p := range all {
@@ -150,7 +152,7 @@ func TestNothingIsTornApart(t *testing.T) {
 // Every group begins a page where the view says so.
 func TestGroupsBeginPages(t *testing.T) {
 	open := 2
-	d := rows(t, 30, 2, sheet.Changes{Group: []string{"group"}, Open: &open})
+	d := rows(t, 30, 2, ask.Changes{Group: []string{"group"}, Open: &open})
 	together := len(pages(t, d, Setting{Size: "a4"}))
 	d.Sheets[0].View.Break = true
 	all := pages(t, d, Setting{Size: "a4"})
@@ -174,7 +176,7 @@ func (p *Page) cells(t *testing.T) float64 {
 }
 
 func TestColumnsGoOnOverSeveralPages(t *testing.T) {
-	d := rows(t, 30, 30, sheet.Changes{})
+	d := rows(t, 30, 30, ask.Changes{})
 	all := pages(t, d, Setting{Fit: "split", Orientation: "portrait", Lead: 2})
 	seen := map[string]bool{}
 	for at, p := range all {
@@ -205,7 +207,7 @@ func TestColumnsGoOnOverSeveralPages(t *testing.T) {
 
 func TestCoverAndOutline(t *testing.T) {
 	open := 2
-	d := rows(t, 60, 0, sheet.Changes{Group: []string{"group"}, Open: &open})
+	d := rows(t, 60, 0, ask.Changes{Group: []string{"group"}, Open: &open})
 	all := pages(t, d, Setting{Cover: true})
 	if !has(all[0], "Made rows") || has(all[0], "Weight, kg") || !has(all[0], "R-000007") {
 		t.Errorf("the cover is not a page of its own")
@@ -227,7 +229,7 @@ func TestAStopEndsTheLayout(t *testing.T) {
 	if err := s.Check(); err != nil {
 		t.Fatal(err)
 	}
-	err := Lay(ctx, rows(t, 3000, 0, sheet.Changes{}), s, func(*Page) error { cancel(); return nil })
+	err := Lay(ctx, rows(t, 3000, 0, ask.Changes{}), s, func(*Page) error { cancel(); return nil })
 	if err != context.Canceled {
 		t.Errorf("got %v", err)
 	}
@@ -260,7 +262,7 @@ func TestSettingsAreChecked(t *testing.T) {
 }
 
 func TestPreviewIsThePage(t *testing.T) {
-	p := pages(t, rows(t, 5, 0, sheet.Changes{}), Setting{})[0]
+	p := pages(t, rows(t, 5, 0, ask.Changes{}), Setting{})[0]
 	drawing := SVG(p, 1)
 	for _, want := range []string{`viewBox="0 0 595.28 841.89"`, ">Page 1 of 1</text>", ">Weight, kg</text>"} {
 		if !strings.Contains(drawing, want) {

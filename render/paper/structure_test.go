@@ -6,13 +6,13 @@ import (
 	"slices"
 	"testing"
 
-	"mantilla/core/sheet"
+	"mantilla/core/ask"
 )
 
 // TestTagsOfATable looks at what of a page belongs to what: every text is read but
 // the running head and foot, cells row by row from left to right.
 func TestTagsOfATable(t *testing.T) {
-	all := pages(t, rows(t, 200, 0, sheet.Changes{}), Setting{})
+	all := pages(t, rows(t, 200, 0, ask.Changes{}), Setting{})
 	if len(all) < 3 {
 		t.Fatalf("%d pages", len(all))
 	}

@@ -6,6 +6,7 @@ import (
 
 	"mantilla/core/period"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 )
 
 const laneHeight = 15.0
@@ -37,7 +38,7 @@ func (p *press) timeline(x *sheet.Sheet) error {
 				}
 				s.heads(t.Heads[label].Text)
 			}
-			s.lane(sheet.Text(l.Cells[label], p.document.Zone), l, spans[i])
+			s.lane(shown.Text(l.Cells[label], p.document.Zone), l, spans[i])
 		}
 		return nil
 	})

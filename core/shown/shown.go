@@ -1,10 +1,13 @@
-package sheet
+// Package shown writes values, headings and labels as people read them.
+package shown
 
 import (
 	"bytes"
 	"fmt"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"mantilla/core/frame"
 	"mantilla/core/period"
@@ -33,7 +36,7 @@ func Text(v frame.Value, zone *time.Location) string {
 	case frame.Flag:
 		return v.String()
 	}
-	return grouped(v.Number.String())
+	return Grouped(v.Number.String())
 }
 
 // grained names the period that begins with a day, briefly.
@@ -51,31 +54,24 @@ func grained(u period.Unit, first period.Day) string {
 	return period.Period{Unit: u, Range: period.Range{First: first}}.String()
 }
 
-// KeyText writes the value that a group stands for.
-func (s *Sheet) KeyText(v frame.Value) string {
+// Key writes the value that a group stands for.
+func Key(v frame.Value, zone *time.Location) string {
 	if v.Null {
 		return "(none)"
 	}
 	if v.Kind == frame.Text && v.Text == "" {
 		return "(empty)"
 	}
-	return Text(v, s.zone())
+	return Text(v, zone)
 }
 
-func (s *Sheet) zone() *time.Location {
-	if s.setting.Calendar.Zone == nil {
-		return time.UTC
-	}
-	return s.setting.Calendar.Zone
+// Grouped puts a comma between each three digits before the point.
+func Grouped(plain string) string {
+	return strings.Replace(string(AppendGrouped(nil, []byte(plain))), "-", "−", 1)
 }
 
-// grouped puts a comma between each three digits before the point.
-func grouped(plain string) string {
-	return strings.Replace(string(appendGrouped(nil, []byte(plain))), "-", "−", 1)
-}
-
-// appendGrouped is grouped with an ordinary minus sign.
-func appendGrouped(to, plain []byte) []byte {
+// AppendGrouped is [Grouped] with an ordinary minus sign.
+func AppendGrouped(to, plain []byte) []byte {
 	if len(plain) > 0 && plain[0] == '-' {
 		to, plain = append(to, '-'), plain[1:]
 	}
@@ -105,3 +101,17 @@ func Heading(c report.Column) string {
 
 // RightAligned tells whether a column's cells end at the right.
 func RightAligned(c report.Column) bool { return c.Kind.Numeric() }
+
+// Uncapitalised writes a label as it stands within a sentence.
+func Uncapitalised(label string) string { return firstAs(label, unicode.ToLower) }
+
+// Capitalised writes a label as it begins a sentence.
+func Capitalised(label string) string { return firstAs(label, unicode.ToUpper) }
+
+func firstAs(label string, change func(rune) rune) string {
+	first, size := utf8.DecodeRuneInString(label)
+	if size == 0 {
+		return ""
+	}
+	return string(change(first)) + label[size:]
+}

@@ -1,4 +1,4 @@
-package sheet
+package ask
 
 import (
 	"fmt"
@@ -7,7 +7,6 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/period"
-	"mantilla/core/report"
 	"mantilla/core/table"
 )
 
@@ -26,7 +25,7 @@ func (f Filter) String() string { return f.Typed }
 // operators in the order in which they are looked for.
 var operators = []string{"<>", ">=", "<=", "~", "="}
 
-// parseFilter reads a filter on a column of the dataset:
+// ReadFilter reads a filter as it is typed:
 //
 //	district=Hollin            is; several values with semicolons between
 //	district<>Hollin;Marr      is none of these
@@ -37,21 +36,28 @@ var operators = []string{"<>", ">=", "<=", "~", "="}
 //	month(received)=2026-09    the same of something computed of each row
 //	band(age, 25, 35)=25 to 34 a band by its name
 //	paid=                      has no value; paid<> has one
-func (p *prepared) parseFilter(text string) (Filter, error) {
+//
+// Its conditions are made by [Filter.Over].
+func ReadFilter(text string) (Filter, error) {
 	at, op := operatorIn(text)
 	if op == "" {
 		return Filter{}, fmt.Errorf("the filter %q has no test; write it as column=value, column>=value or column~text", text)
 	}
 	id, value := strings.TrimSpace(text[:at]), strings.TrimSpace(text[at+len(op):])
-	field, err := p.filtered(id)
-	if err != nil {
-		return Filter{}, err
-	}
-	f := Filter{Typed: id + op + value, Column: id, Test: op, Value: value}
-	if f.Conditions, err = p.conditionsFor(field, op, value); err != nil {
-		return Filter{}, fmt.Errorf("the filter %q: %w", text, err)
-	}
-	return f, nil
+	return Filter{Typed: id + op + value, Column: id, Test: op, Value: value}, nil
+}
+
+// Filtered is what the filter that is typed looks at.
+func Filtered(text string) string {
+	at, _ := operatorIn(text)
+	return strings.TrimSpace(text[:at])
+}
+
+// Over makes the conditions of the filter over what it looks at. Days are read by the
+// calendar.
+func (f *Filter) Over(field frame.Field, calendar period.Calendar) (err error) {
+	f.Conditions, err = conditionsFor(field, f.Test, f.Value, calendar)
+	return err
 }
 
 // operatorIn finds the first test that does not stand in brackets.
@@ -76,32 +82,7 @@ func operatorIn(text string) (at int, op string) {
 	return 0, ""
 }
 
-// filtered returns what a filter looks at; the field has the name of its
-// column in the frame.
-func (p *prepared) filtered(id string) (frame.Field, error) {
-	if at := p.scope.Columns.Index(id); at >= 0 {
-		return p.scope.Columns[at], nil
-	}
-	if !strings.Contains(id, "(") {
-		if c := p.set.Column(id); c != nil {
-			return frame.Field{}, fmt.Errorf("column %s is computed of groups; rows cannot be filtered by it", id)
-		}
-		var ids []string
-		for _, c := range p.set.Columns {
-			ids = append(ids, c.ID)
-		}
-		return frame.Field{}, fmt.Errorf("there is no column %q to filter by; %s", id, offer(id, ids))
-	}
-	f, err := report.Level(id, p.scope)
-	if err != nil {
-		return frame.Field{}, fmt.Errorf("the filter on %s: %w", id, err)
-	}
-	p.place(id, f)
-	f.Field.Name = id
-	return f.Field, nil
-}
-
-func (p *prepared) conditionsFor(field frame.Field, op, value string) ([]table.Condition, error) {
+func conditionsFor(field frame.Field, op, value string, calendar period.Calendar) ([]table.Condition, error) {
 	c := table.Condition{Column: field.Name}
 	switch {
 	case value == "" && op == "=":
@@ -115,16 +96,16 @@ func (p *prepared) conditionsFor(field frame.Field, op, value string) ([]table.C
 	case op == "~" && field.Kind != frame.Text:
 		return nil, fmt.Errorf("~ searches texts, and %s holds %s; use =, >= or <=", field.Name, field.Kind)
 	case op == "~":
-		c.Test, c.Texts = table.Contains, unquoted(value)[:1]
+		c.Test, c.Texts = table.Contains, Unquoted(value)[:1]
 		return []table.Condition{c}, nil
 	}
 	if field.Kind == frame.Date || field.Kind == frame.Timestamp {
-		return p.dayConditions(field, op, value)
+		return dayConditions(field, op, value, calendar)
 	}
 	c.Test = map[string]table.Test{"=": table.Is, "<>": table.IsNot, ">=": table.AtLeast, "<=": table.AtMost}[op]
 	values := []string{value}
 	if c.Test == table.Is || c.Test == table.IsNot || field.Kind == frame.Text {
-		values = unquoted(value)
+		values = Unquoted(value)
 	}
 	for _, v := range values {
 		if field.Kind == frame.Text {
@@ -140,8 +121,8 @@ func (p *prepared) conditionsFor(field frame.Field, op, value string) ([]table.C
 	return []table.Condition{c}, nil
 }
 
-// unquoted splits values at semicolons; those in single quotes may hold some.
-func unquoted(list string) (values []string) {
+// Unquoted splits values at semicolons; those in single quotes may hold some.
+func Unquoted(list string) (values []string) {
 	for {
 		list = strings.TrimSpace(list)
 		value, after := list, ""
@@ -171,8 +152,8 @@ func unquoted(list string) (values []string) {
 	}
 }
 
-// quoted writes a value so that unquoted reads it back.
-func quoted(value string) string {
+// Quoted writes a value so that [Unquoted] reads it back.
+func Quoted(value string) string {
 	if value == "" || strings.ContainsAny(value, ";'") || strings.TrimSpace(value) != value {
 		return "'" + strings.ReplaceAll(value, "'", "''") + "'"
 	}
@@ -202,26 +183,27 @@ func readCell(field frame.Field, v string) (int64, error) {
 
 // dayConditions compare with the first and last moment of a range of days, or
 // with days, moments or periods of a column's own grain one by one.
-func (p *prepared) dayConditions(field frame.Field, op, value string) ([]table.Condition, error) {
+func dayConditions(field frame.Field, op, value string, calendar period.Calendar) ([]table.Condition, error) {
 	c := table.Condition{
 		Column: field.Name,
 		Test:   map[string]table.Test{"=": table.Is, "<>": table.IsNot, ">=": table.AtLeast, "<=": table.AtMost}[op],
 	}
-	values := unquoted(value)
-	if exact, ok := p.exact(field, values); ok && (op == "<>" || len(values) > 1 || field.Kind == frame.Timestamp) {
+	values := Unquoted(value)
+	if exact, ok := exact(field, values, calendar); ok &&
+		(op == "<>" || len(values) > 1 || field.Kind == frame.Timestamp) {
 		c.Ints = exact
 		return []table.Condition{c}, nil
 	}
 	if len(values) > 1 {
-		return nil, fmt.Errorf("several days with semicolons between are written one by one, as %s", p.setting.Calendar.Today)
+		return nil, fmt.Errorf("several days with semicolons between are written one by one, as %s", calendar.Today)
 	}
-	r, err := p.setting.Calendar.ParseRange(value)
+	r, err := calendar.ParseRange(value)
 	if err != nil {
 		return nil, err
 	}
 	first, last := int64(r.First), int64(r.Last)
 	if field.Kind == frame.Timestamp {
-		i := p.setting.Calendar.Interval(r)
+		i := calendar.Interval(r)
 		first, last = i.From.UnixMicro(), i.To.UnixMicro()-1
 	}
 	from := table.Condition{Column: c.Column, Test: table.AtLeast, Ints: []int64{first}}
@@ -239,7 +221,7 @@ func (p *prepared) dayConditions(field frame.Field, op, value string) ([]table.C
 
 // exact reads values that are each one cell of the column: moments in full,
 // days, or periods of its grain.
-func (p *prepared) exact(field frame.Field, values []string) (cells []int64, ok bool) {
+func exact(field frame.Field, values []string, calendar period.Calendar) (cells []int64, ok bool) {
 	for _, v := range values {
 		if field.Kind == frame.Timestamp {
 			at, err := time.Parse(time.RFC3339Nano, v)
@@ -249,13 +231,13 @@ func (p *prepared) exact(field frame.Field, values []string) (cells []int64, ok 
 			cells = append(cells, at.UnixMicro())
 			continue
 		}
-		r, err := p.setting.Calendar.ParseRange(v)
+		r, err := calendar.ParseRange(v)
 		if err != nil {
 			return nil, false
 		}
 		whole := period.Range{First: r.First, Last: r.First}
 		if u, known := period.UnitNamed(field.Grain); known && field.Grain != "" {
-			whole = p.setting.Calendar.Period(u, r.First)
+			whole = calendar.Period(u, r.First)
 		}
 		if r != whole {
 			return nil, false

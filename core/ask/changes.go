@@ -1,4 +1,6 @@
-package sheet
+// Package ask reads what a reader asks of a view, in words: other columns, groups and
+// filters.
+package ask
 
 import (
 	"fmt"
@@ -6,8 +8,24 @@ import (
 	"strings"
 
 	"mantilla/core/expr"
+	"mantilla/core/fold"
 	"mantilla/core/report"
 )
+
+// Fault says what is wrong with a reader's changes, and in which of them.
+type Fault struct {
+	Part string // columns, add, group, sort, filter, down, across, cells, show, names, zeros, open
+	Err  error
+}
+
+func (f *Fault) Error() string { return f.Err.Error() }
+
+// Faultf makes a fault of a part of the changes.
+func Faultf(part, format string, args ...any) *Fault {
+	return &Fault{part, fmt.Errorf(format, args...)}
+}
+
+func (f *Fault) Unwrap() error { return f.Err }
 
 // Changes are what a reader changed about a view, as typed. What is nil or
 // empty stays as the view has it.
@@ -87,7 +105,7 @@ func (c Changes) Fit(d *report.Dataset, v *report.View, seen []string) (fitted C
 	}
 	c.Add = keep("the column", c.Add, func(text string) bool {
 		label, source, _ := strings.Cut(text, "=")
-		id := idOf(strings.TrimSpace(label))
+		id := OwnID(strings.TrimSpace(label))
 		own[id] = known(source)
 		return own[id]
 	})
@@ -101,8 +119,7 @@ func (c Changes) Fit(d *report.Dataset, v *report.View, seen []string) (fitted C
 		return column(id) || strings.Contains(id, "(") && known(id)
 	})
 	c.Filters = keep("the filter", c.Filters, func(text string) bool {
-		at, _ := operatorIn(text)
-		return known(strings.TrimSpace(text[:at]))
+		return known(Filtered(text))
 	})
 	if c.Columns == nil {
 		return c, dropped
@@ -119,4 +136,15 @@ func (c Changes) Fit(d *report.Dataset, v *report.View, seen []string) (fitted C
 		}
 	}
 	return c, dropped
+}
+
+// OwnID makes a column's id of its label.
+func OwnID(label string) string {
+	id := strings.Map(func(r rune) rune {
+		if r >= 'a' && r <= 'z' || r >= '0' && r <= '9' {
+			return r
+		}
+		return '_'
+	}, fold.Text(label))
+	return "own_" + strings.Trim(id, "_")
 }

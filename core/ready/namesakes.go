@@ -1,10 +1,11 @@
-package sheet
+package ready
 
 import (
 	"context"
 	"fmt"
 	"strings"
 
+	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/report"
 	"mantilla/core/table"
@@ -21,13 +22,13 @@ const mostNamesakes = 200
 // namesakes makes a level of names tell apart what has another code: two people
 // of one name are two groups, called by name and code. Names that are alone
 // stay as they are.
-func (p *prepared) namesakes(ctx context.Context, l level) (level, error) {
-	c := p.set.Column(l.text)
+func (p *View) namesakes(ctx context.Context, l Level) (Level, error) {
+	c := p.Set.Column(l.Text)
 	if c == nil || c.Code == "" || c.Kind != frame.Text {
 		return l, nil
 	}
-	name, code := p.scope.Columns.Index(c.ID), p.scope.Columns.Index(c.Code)
-	if kept := len(p.set.Kept()); name < 0 || code < 0 || name >= kept || code >= kept {
+	name, code := p.Scope.Columns.Index(c.ID), p.Scope.Columns.Index(c.Code)
+	if kept := len(p.Set.Kept()); name < 0 || code < 0 || name >= kept || code >= kept {
 		return l, nil
 	}
 	shared, err := p.shared(ctx, name, code)
@@ -41,11 +42,11 @@ func (p *prepared) namesakes(ctx context.Context, l level) (level, error) {
 	if len(shared) <= mostNamesakes {
 		text = fmt.Sprintf("case when %s in (%s) then %s else %s end", c.ID, strings.Join(shared, ", "), text, c.ID)
 	}
-	f, err := report.Level(text, p.scope)
+	f, err := report.Level(text, p.Scope)
 	if err != nil {
 		return l, err
 	}
-	l.place, l.code = p.place(text, f), c.Code
+	l.Place, l.code = p.place(text, f), c.Code
 	return l, nil
 }
 
@@ -61,8 +62,8 @@ func (n names) Bytes() (bytes int) {
 }
 
 // shared returns the names, as formulas have them, that stand for several codes.
-func (p *prepared) shared(ctx context.Context, name, code int) (names, error) {
-	kept, err := p.setting.Cache.Get(fmt.Sprintf("namesakes/%s/%d/%d", p.set.ID, name, code), func() (table.Sized, error) {
+func (p *View) shared(ctx context.Context, name, code int) (names, error) {
+	kept, err := p.Setting.Cache.Get(fmt.Sprintf("namesakes/%s/%d/%d", p.Set.ID, name, code), func() (table.Sized, error) {
 		groups, err := p.source.Groups(ctx, table.Where{}, []int{name, code}, nil)
 		if err != nil {
 			return nil, err
@@ -81,13 +82,13 @@ func (p *prepared) shared(ctx context.Context, name, code int) (names, error) {
 	return kept.(names), nil
 }
 
-// named is what selects a group's rows: the column and the value of a filter.
+// Named is what selects a group's rows: the column and the value of a filter.
 // Of a namesake it is the code.
-func (l level) named(v frame.Value) (column, value string) {
+func (l Level) Named(v frame.Value) (column, value string) {
 	if l.code != "" && !v.Null {
 		if at := strings.LastIndex(v.Text, between); at >= 0 {
-			return l.code, quoted(v.Text[at+len(between):])
+			return l.code, ask.Quoted(v.Text[at+len(between):])
 		}
 	}
-	return l.text, valueIn(v)
+	return l.Text, valueIn(v)
 }
