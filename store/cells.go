@@ -50,7 +50,7 @@ func packColumns(record arrow.RecordBatch) (cells [][]byte, known []byte, err er
 		if err != nil {
 			return nil, nil, fmt.Errorf("column %s: %w", field.Name, err)
 		}
-		column, err := frame.Decode(record.Column(i))
+		column, err := frame.Decode(record.Column(i), nil)
 		if err != nil {
 			return nil, nil, fmt.Errorf("column %s: %w", field.Name, err)
 		}
@@ -105,7 +105,7 @@ func (s Results) columnFrame(ctx context.Context, r model.Result, k model.Kept, 
 	load := func(ctx context.Context, place, col int) (*frame.Column, error) {
 		c, err := s.cache.Get(fmt.Sprintf("%d/rows/%s/%d/%d", r.Number, k.Dataset, place, col),
 			func() (cache.Sized, error) {
-				return s.column(context.WithoutCancel(ctx), r, k.Dataset, place, col, known[place].Columns[col].Digest)
+				return s.column(context.WithoutCancel(ctx), r, k.Dataset, place, col, known[place].Columns[col])
 			})
 		if err != nil {
 			return nil, err
@@ -148,7 +148,7 @@ func (s Results) abouts(ctx context.Context, r model.Result, k model.Kept, colum
 }
 
 // column reads a column of a batch, which must be the one that was sealed.
-func (s Results) column(ctx context.Context, r model.Result, dataset string, place, col int, digest string) (
+func (s Results) column(ctx context.Context, r model.Result, dataset string, place, col int, known columnAbout) (
 	*frame.Column, error) {
 	var blob []byte
 	err := s.read.QueryRowContext(ctx, `select data from cells where run = ? and dataset = ? and place = ? and col = ?`,
@@ -156,7 +156,7 @@ func (s Results) column(ctx context.Context, r model.Result, dataset string, pla
 	if err != nil {
 		return nil, fmt.Errorf("reading column %d of batch %d of %s: %w", col, place, dataset, explain(err))
 	}
-	if fingerprint(blob) != digest {
+	if fingerprint(blob) != known.Digest {
 		return nil, fmt.Errorf("column %d of batch %d of %s of the result R-%06d %w", col, place, dataset, r.Number,
 			model.ErrBroken)
 	}
@@ -164,7 +164,7 @@ func (s Results) column(ctx context.Context, r model.Result, dataset string, pla
 	if err != nil {
 		return nil, fmt.Errorf("column %d of batch %d of %s: %w", col, place, dataset, err)
 	}
-	return frame.Decode(record.Column(0))
+	return frame.Decode(record.Column(0), known.Stats)
 }
 
 // checkCells reads the columns of a batch again; it fails with [model.ErrBroken] when

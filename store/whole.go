@@ -64,7 +64,7 @@ func (s Results) whole(ctx context.Context, r model.Result, k model.Kept, place 
 	}
 	out := make(whole, len(schema))
 	for i, field := range schema {
-		if out[i], err = frame.Decode(record.Column(i)); err != nil {
+		if out[i], err = frame.Decode(record.Column(i), nil); err != nil {
 			return nil, fmt.Errorf("batch %d of %s, column %s: %w", place, k.Dataset, field.Name, err)
 		}
 	}

@@ -98,40 +98,44 @@ func (c *Column) Digits(row int) decimal128.Num {
 	return decimal128.FromI64(c.Int(row))
 }
 
-// Ints returns all cells with 64 bits each, in scratch where they are narrower and
-// it is large enough. Those without a value are 0.
-func (c *Column) Ints(scratch []int64) []int64 {
+// Ints returns all cells with 64 bits each. Where they are narrower they are written
+// to room, which grows as is needed and may be used again; nil makes room. They are not
+// to be changed. Those without a value are 0.
+func (c *Column) Ints(room *[]int64) []int64 {
 	switch {
 	case c.bits8 != nil:
-		return widened(scratch, c.bits8)
+		return widened(room, c.bits8)
 	case c.bits16 != nil:
-		return widened(scratch, c.bits16)
+		return widened(room, c.bits16)
 	case c.bits32 != nil:
-		return widened(scratch, c.bits32)
+		return widened(room, c.bits32)
 	}
 	return c.bits64
 }
 
 // Codes returns the places of all cells in the texts, as [Column.Ints] does.
-func (c *Column) Codes(scratch []int32) []int32 {
+func (c *Column) Codes(room *[]int32) []int32 {
 	switch {
 	case c.bits8 != nil:
-		return widened(scratch, c.bits8)
+		return widened(room, c.bits8)
 	case c.bits16 != nil:
-		return widened(scratch, c.bits16)
+		return widened(room, c.bits16)
 	}
 	return c.bits32
 }
 
-func widened[T int32 | int64, F int8 | int16 | int32](scratch []T, cells []F) []T {
-	if cap(scratch) < len(cells) {
-		scratch = make([]T, len(cells))
+func widened[T int32 | int64, F int8 | int16 | int32](room *[]T, cells []F) []T {
+	if room == nil {
+		room = new([]T)
 	}
-	scratch = scratch[:len(cells)]
+	if cap(*room) < len(cells) {
+		*room = make([]T, len(cells))
+	}
+	out := (*room)[:len(cells)]
 	for i, x := range cells {
-		scratch[i] = T(x)
+		out[i] = T(x)
 	}
-	return scratch
+	return out
 }
 
 // Bound returns a number that no cell is farther from 0 than; it is at least 1.
@@ -219,7 +223,7 @@ func (c *Column) measure() {
 	if c.Stats.Nulls == 0 {
 		c.Nulls = nil
 	}
-	c.bytes = len(c.Nulls) + len(c.bits8) + 2*len(c.bits16) + 4*len(c.bits32) + 8*len(c.bits64) + 16*len(c.wide)
+	c.weigh()
 	if c.Stats.Nulls == c.rows && c.Texts == nil {
 		return
 	}
@@ -234,6 +238,14 @@ func (c *Column) measure() {
 		measureInts(c, c.bits32)
 	case c.bits64 != nil:
 		measureInts(c, c.bits64)
+	}
+}
+
+// weigh settles how much memory the cells take.
+func (c *Column) weigh() {
+	c.bytes = len(c.Nulls) + len(c.bits8) + 2*len(c.bits16) + 4*len(c.bits32) + 8*len(c.bits64) + 16*len(c.wide)
+	for _, t := range c.Texts {
+		c.bytes += 16 + len(t)
 	}
 }
 
@@ -292,7 +304,6 @@ func (c *Column) add(high int64, low uint64) { c.Stats.High, c.Stats.Low = high,
 func (c *Column) measureTexts() {
 	first := true
 	for r, t := range c.Texts {
-		c.bytes += 16 + len(t)
 		switch {
 		case !c.Coded && c.Null(r):
 		case first:

@@ -8,21 +8,34 @@ import (
 )
 
 // Decode reads the cells of an Arrow array as a column. The array's memory is
-// used where its cells are not narrower than they are kept.
-func Decode(a arrow.Array) (*Column, error) {
+// used where its cells are not narrower than they are kept. Known is what was found out
+// about the cells when they were kept; where it is nil, they are looked through.
+func Decode(a arrow.Array, known *Stats) (*Column, error) {
 	c := &Column{rows: a.Len()}
 	if a.NullN() > 0 {
-		c.Nulls = make([]bool, a.Len())
-		for i := range c.Nulls {
-			c.Nulls[i] = a.IsNull(i)
-		}
+		c.Nulls = nullsOf(a)
 	}
 	if err := c.decode(a); err != nil {
 		return nil, err
 	}
 	c.clear()
+	if known != nil {
+		c.Stats = *known
+		c.weigh()
+		return c, nil
+	}
 	c.measure()
 	return c, nil
+}
+
+// nullsOf tells which cells have no value, from the bits that tell which have one.
+func nullsOf(a arrow.Array) []bool {
+	nulls, bits, offset := make([]bool, a.Len()), a.NullBitmapBytes(), a.Data().Offset()
+	for i := range nulls {
+		at := offset + i
+		nulls[i] = bits[at>>3]>>(at&7)&1 == 0
+	}
+	return nulls
 }
 
 func (c *Column) decode(a arrow.Array) error {

@@ -114,7 +114,7 @@ func New(schema Schema, records ...arrow.RecordBatch) (*Frame, error) {
 		lengths[i], columns[i] = int(r.NumRows()), make([]*Column, len(schema))
 		for col, field := range schema {
 			var err error
-			if columns[i][col], err = Decode(r.Column(col)); err != nil {
+			if columns[i][col], err = Decode(r.Column(col), nil); err != nil {
 				return nil, fmt.Errorf("frame: column %s: %w", field.Name, err)
 			}
 		}

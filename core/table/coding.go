@@ -191,7 +191,7 @@ func (k *Kept) extent(ctx context.Context, s *runs, col int) (extent, error) {
 func (c *coding) byTable(ctx context.Context, k *Kept, s *runs, col int, e extent) error {
 	low, high := e.low, e.high
 	c.low = low
-	present := make([][]bool, workers)
+	present, all := make([][]bool, workers), make([]scratch, workers)
 	err := spread(ctx, len(s.each), func(w, i int) error {
 		v, err := k.rows.Column(ctx, s.each[i].batch, col)
 		if err != nil {
@@ -201,8 +201,9 @@ func (c *coding) byTable(ctx context.Context, k *Kept, s *runs, col int, e exten
 			present[w] = make([]bool, high-low+1)
 		}
 		mine := present[w]
-		for r, x := range v.Ints(nil) {
-			if !v.Null(r) {
+		ints := v.Ints(&all[w].ints)
+		for r, x := range ints {
+			if v.Nulls == nil || !v.Nulls[r] {
 				mine[x-low] = true
 			}
 		}
@@ -294,8 +295,8 @@ func (c *coding) fill(v *frame.Column, batch int, at, to []uint32, s *scratch) {
 	last := uint32(c.n - 1) // of what has no value
 	switch {
 	case v.Texts != nil && v.Coded:
-		s.codes = v.Codes(s.codes)
-		mapped(to, at, s.codes, c.local[batch], 0, v.Nulls, last)
+		codes := v.Codes(&s.codes)
+		mapped(to, at, codes, c.local[batch], 0, v.Nulls, last)
 	case v.Texts != nil:
 		for i := range to {
 			r := rowAt(at, i)
@@ -304,14 +305,14 @@ func (c *coding) fill(v *frame.Column, batch int, at, to []uint32, s *scratch) {
 			}
 		}
 	case c.table != nil:
-		s.ints = v.Ints(s.ints)
-		mapped(to, at, s.ints, c.table, c.low, v.Nulls, last)
+		ints := v.Ints(&s.ints)
+		mapped(to, at, ints, c.table, c.low, v.Nulls, last)
 	default:
-		s.ints = v.Ints(s.ints)
+		ints := v.Ints(&s.ints)
 		for i := range to {
 			r := rowAt(at, i)
 			if to[i] = last; !v.Null(r) {
-				to[i] = c.known[s.ints[r]]
+				to[i] = c.known[ints[r]]
 			}
 		}
 	}

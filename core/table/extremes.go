@@ -28,10 +28,10 @@ func (g *grouping) extremes(ctx context.Context, m Measure) ([]frame.Vector, err
 	most := m.Op == frame.Max
 	if g.kept.rows.Schema()[m.Column].Kind != frame.Text {
 		return g.best(ctx, m.Column, most, func(v *frame.Column, r run, s *scratch, take func(i int, x int64)) {
-			s.ints = v.Ints(s.ints)
+			ints := v.Ints(&s.ints)
 			for i := range r.to - r.from {
 				if row := rowAt(s.places, i); !v.Null(row) {
-					take(i, s.ints[row])
+					take(i, ints[row])
 				}
 			}
 		})

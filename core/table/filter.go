@@ -37,9 +37,9 @@ type Condition struct {
 // filter returns the rows that meet every condition, in order. It fails when a
 // column does not exist, when a test does not fit a column, or when a column cannot
 // be loaded.
-func (k *Kept) filter(ctx context.Context, w Where) (Selection, error) {
-	tests := make([]test, len(w.Conditions))
-	for i, c := range w.Conditions {
+func (k *Kept) filter(ctx context.Context, where Where) (Selection, error) {
+	tests := make([]test, len(where.Conditions))
+	for i, c := range where.Conditions {
 		at, err := k.column(c.Column)
 		if err != nil {
 			return nil, err
@@ -50,7 +50,8 @@ func (k *Kept) filter(ctx context.Context, w Where) (Selection, error) {
 		tests[i] = c.test(at)
 	}
 	found := make([]Selection, k.rows.Batches())
-	err := spread(ctx, k.rows.Batches(), func(_, i int) error {
+	all := make([]scratch, workers)
+	err := spread(ctx, k.rows.Batches(), func(w, i int) error {
 		if slices.ContainsFunc(tests, func(t test) bool { return t.excludes(k.rows.Stats(i, t.col)) }) {
 			return nil
 		}
@@ -61,9 +62,9 @@ func (k *Kept) filter(ctx context.Context, w Where) (Selection, error) {
 			if err != nil {
 				return err
 			}
-			t.mark(c, pass)
+			t.mark(c, pass, &all[w])
 		}
-		if err := k.markFilled(ctx, i, w.Filled, pass); err != nil {
+		if err := k.markFilled(ctx, i, where.Filled, pass); err != nil {
 			return err
 		}
 		found[i] = numbersOf(pass, from)
@@ -147,7 +148,7 @@ func (t *test) excludes(s frame.Stats, known bool) bool {
 }
 
 // mark clears pass for the rows that fail the condition.
-func (t *test) mark(c *frame.Column, pass []bool) {
+func (t *test) mark(c *frame.Column, pass []bool, s *scratch) {
 	if t.Test == Empty || t.Test == NotEmpty {
 		for r := range pass {
 			pass[r] = pass[r] && c.Null(r) == (t.Test == Empty)
@@ -159,9 +160,10 @@ func (t *test) mark(c *frame.Column, pass []bool) {
 		before = slices.Clone(pass)
 	}
 	if c.Texts != nil {
-		t.markTexts(c, pass)
+		t.markTexts(c, pass, s)
 	} else {
-		t.markInts(c.Ints(nil), pass)
+		ints := c.Ints(&s.ints)
+		t.markInts(ints, pass)
 	}
 	for r, null := range c.Nulls { // whatever stands in the place of their value
 		if null {
@@ -191,7 +193,7 @@ func (t *test) markInts(cells []int64, pass []bool) {
 }
 
 // markTexts asks each distinct text once.
-func (t *test) markTexts(c *frame.Column, pass []bool) {
+func (t *test) markTexts(c *frame.Column, pass []bool, s *scratch) {
 	if !c.Coded {
 		for r, text := range c.Texts {
 			pass[r] = pass[r] && (c.Null(r) || t.meets(text))
@@ -202,7 +204,8 @@ func (t *test) markTexts(c *frame.Column, pass []bool) {
 	for i, text := range c.Texts {
 		met[i] = t.meets(text)
 	}
-	for r, code := range c.Codes(nil) {
+	codes := c.Codes(&s.codes)
+	for r, code := range codes {
 		pass[r] = pass[r] && (c.Null(r) || met[code])
 	}
 }

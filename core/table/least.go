@@ -121,9 +121,9 @@ func (k *Kept) ranking(ctx context.Context, s *runs, col int, key frame.Key) (
 				room.ranks[i] = uint64(code) + 1
 			}
 		} else {
-			room.ints = v.Ints(room.ints)
+			ints := v.Ints(&room.ints)
 			for i := range room.ranks {
-				room.ranks[i] = uint64(room.ints[rowAt(room.places, i)]) ^ 1<<63
+				room.ranks[i] = uint64(ints[rowAt(room.places, i)]) ^ 1<<63
 			}
 		}
 		if key.Descending {

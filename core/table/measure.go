@@ -166,9 +166,9 @@ func (t *totals) add(v *frame.Column, at, leaves []uint32, s *scratch) {
 		return
 	}
 	if t.op == frame.NonZero {
-		s.ints = v.Ints(s.ints)
+		ints := v.Ints(&s.ints)
 		for i, leaf := range leaves {
-			if s.ints[rowAt(at, i)] != 0 {
+			if ints[rowAt(at, i)] != 0 {
 				t.count[leaf]++
 			}
 		}
@@ -178,17 +178,17 @@ func (t *totals) add(v *frame.Column, at, leaves []uint32, s *scratch) {
 	if t.op == frame.Count {
 		return
 	}
-	s.ints = v.Ints(s.ints)
+	ints := v.Ints(&s.ints)
 	high, most := bits.Mul64(v.Bound(), uint64(len(leaves)))
 	if high > 0 || most > math.MaxInt64 {
-		t.addWide(s.ints, at, leaves)
+		t.addWide(ints, at, leaves)
 		return
 	}
 	if t.reach+most > math.MaxInt64 {
 		t.settle()
 	}
 	t.reach += most
-	t.addNear(s.ints, at, leaves)
+	t.addNear(ints, at, leaves)
 }
 
 func (t *totals) addCounts(nulls []bool, at, leaves []uint32) {

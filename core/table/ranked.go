@@ -63,10 +63,11 @@ func (g *grouping) cells(ctx context.Context, col int) (values []int64, starts [
 				return err
 			}
 			s := &all[0]
-			s.places, s.leaves, s.ints = g.runs.places(r, s.places), g.leaves.read(r, s.leaves), v.Ints(s.ints)
+			s.places, s.leaves = g.runs.places(r, s.places), g.leaves.read(r, s.leaves)
+			ints := v.Ints(&s.ints)
 			for i, leaf := range s.leaves {
 				if row := rowAt(s.places, i); !v.Null(row) {
-					take(leaf, s.ints[row])
+					take(leaf, ints[row])
 				}
 			}
 		}

@@ -91,8 +91,8 @@ func (k *Kept) ranks(ctx context.Context, s *runs, col int) (*ranks, error) {
 		if out.nulls != nil {
 			copy(out.nulls[from:to], v.Nulls)
 		}
-		all[w].ints = v.Ints(all[w].ints)
-		for r, x := range all[w].ints {
+		ints := v.Ints(&all[w].ints)
+		for r, x := range ints {
 			if out.few != nil {
 				out.few[from+r] = uint32(uint64(x) - uint64(e.low))
 			} else {

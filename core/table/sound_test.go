@@ -210,3 +210,33 @@ func TestBatchesMayBeOfAnyLength(t *testing.T) {
 		t.Error("rows in uneven batches give other figures or another order")
 	}
 }
+
+// TestAskingChangesNoCells asks all that uses memory again, of batches of all widths, and
+// holds that the rows are as they were.
+func TestAskingChangesNoCells(t *testing.T) {
+	values := []int64{1 << 40, -(1 << 41), 5, 1, 1 << 20, 7, 300, 2, 1 << 42, 3, 1, 2}
+	f := numbers(t, 2, values...)
+	keys := []frame.Key{{Column: "n", Descending: true}}
+	where := Where{Conditions: []Condition{{Column: "n", Test: AtLeast, Ints: []int64{2}}}, Filled: []int{0}}
+	measures := []Measure{{Op: frame.Sum}, {Op: frame.Max}, {Op: frame.Median}, {Op: frame.Distinct}, {Op: frame.NonZero}}
+	for range 2 {
+		if _, err := f.Groups(t.Context(), where, []int{0}, measures); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := f.sort(t.Context(), nil, keys); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := f.least(t.Context(), nil, keys, 3); err != nil {
+			t.Fatal(err)
+		}
+		b, err := f.Take(t.Context(), slices.Collect(numbered(len(values))), nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for r, want := range values {
+			if b.Int(0, r) != want {
+				t.Errorf("row %d is %d, was %d", r, b.Int(0, r), want)
+			}
+		}
+	}
+}
