@@ -85,6 +85,7 @@ func (b *bench) groups(ctx context.Context) error {
 			if err := b.reopenLibrary(ctx, 1); err != nil {
 				return 0, err
 			}
+			b.forget()
 			return took(read)
 		})
 		if err != nil {

@@ -12,7 +12,7 @@ import (
 type Sink struct {
 	Rows *frame.Builder // for engines that give row by row
 
-	add   func(arrow.RecordBatch) error
+	add   func(arrow.RecordBatch) error // of whole batches
 	tick  func(rows int64) error
 	whole int64 // rows of whole batches
 }
@@ -21,6 +21,17 @@ type Sink struct {
 // is told now and then how many rows there are, and its error ends the reading.
 func NewSink(schema frame.Schema, batch int, add func(arrow.RecordBatch) error, tick func(rows int64) error) *Sink {
 	return &Sink{Rows: frame.NewBuilder(schema, batch, add), add: add, tick: tick}
+}
+
+// NewLateSink makes a sink whose batches are made elsewhere, so that reading goes on
+// meanwhile: add is given what makes one, to be called once.
+func NewLateSink(schema frame.Schema, batch int, add func(record func() arrow.RecordBatch) error,
+	tick func(rows int64) error) *Sink {
+	return &Sink{
+		Rows: frame.NewRawBuilder(schema, batch, func(r *frame.Rows) error { return add(r.Record) }),
+		add:  func(r arrow.RecordBatch) error { return add(func() arrow.RecordBatch { return r }) },
+		tick: tick,
+	}
 }
 
 // Batch takes a whole batch of the sink's schema.

@@ -154,7 +154,7 @@ func (l *limitReached) Error() string {
 func keepRows(ctx context.Context, session source.Session, q query.Query, keep Keeper, c *counting) error {
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
-	records := make(chan arrow.RecordBatch, 2)
+	records := make(chan func() arrow.RecordBatch, 2)
 	kept := make(chan error, 1)
 	go func() {
 		var failed error
@@ -162,21 +162,22 @@ func keepRows(ctx context.Context, session source.Session, q query.Query, keep K
 			if failed != nil {
 				continue
 			}
-			failed = rescue.Call(func() error { return keep.Add(ctx, record) })
+			failed = rescue.Call(func() error { return keep.Add(ctx, record()) })
 			if failed != nil {
 				cancel(failed) // interrupts the reading
 			}
 		}
 		kept <- failed
 	}()
-	rows := source.NewSink(report.SchemaOf(q.Dataset.Read()), frame.BatchRows, func(record arrow.RecordBatch) error {
-		select {
-		case records <- record:
-			return nil
-		case <-ctx.Done():
-			return context.Cause(ctx)
-		}
-	}, c.tick)
+	rows := source.NewLateSink(report.SchemaOf(q.Dataset.Read()), frame.BatchRows,
+		func(record func() arrow.RecordBatch) error {
+			select {
+			case records <- record:
+				return nil
+			case <-ctx.Done():
+				return context.Cause(ctx)
+			}
+		}, c.tick)
 	err := readRows(ctx, session, q, rows, c)
 	close(records)
 	if keepErr := <-kept; keepErr != nil {
