@@ -140,7 +140,10 @@ func manyRows(ctx context.Context) error {
 	if err := large(ctx, 10, ofTen); err != nil {
 		return err
 	}
-	return large(ctx, 30, ofThirty)
+	if err := large(ctx, 30, ofThirty); err != nil {
+		return err
+	}
+	return besideCaptures(ctx)
 }
 
 // large reads a result of so many millions of rows: cold with nothing decoded, warm

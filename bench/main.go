@@ -33,8 +33,8 @@ var (
 	engine = flag.String("engine", "", "program that is given a Parquet file of the table rows, reads statements of SQL "+
 		"with their names before them, and prints of each its name and how many milliseconds it took from the file and "+
 		"from memory, with tabs between")
-	only = flag.String("only", "", "capture, forms, reading, files, due, or many (results of ten and of thirty million "+
-		"rows): measure nothing else")
+	only = flag.String("only", "", "capture, forms, reading, files, due, many (results of ten and of thirty million "+
+		"rows), or beside (readers while captures run): measure nothing else")
 	child = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
 	into  = flag.String("into", "", "directory for what is captured, which remains")
 )
@@ -64,6 +64,8 @@ func run(ctx context.Context) error {
 		return reading(ctx)
 	case "many":
 		return manyRows(ctx)
+	case "beside":
+		return besideCaptures(ctx)
 	case "files":
 		return filesAlone(ctx)
 	case "due":
@@ -103,6 +105,7 @@ type bench struct {
 	store   *store.Store
 	library *library.Library
 	result  int64
+	workers int // captures at a time; 0 is one
 }
 
 func open(ctx context.Context, millions int) (*bench, error) {
@@ -145,7 +148,7 @@ func (b *bench) openLibrary(ctx context.Context, millions int) error {
 	}
 	b.library, err = library.Open(ctx, b.store, library.Settings{
 		Organisation: model.Organisation{Zone: time.UTC, Currency: "EUR", Now: time.Now},
-		Limits:       capture.Limits{Rows: 1 << 31, Time: time.Hour, Workers: 1},
+		Limits:       capture.Limits{Rows: 1 << 31, Time: time.Hour, Workers: max(b.workers, 1)},
 		DataDir:      filepath.Dir(path),
 	},
 		slog.New(slog.DiscardHandler))

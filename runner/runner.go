@@ -121,6 +121,9 @@ func (r *Runner) Wake() {
 }
 
 func (r *Runner) loop(ctx context.Context) {
+	if err := stepBack(); err != nil {
+		r.log.Warn("runs have the same priority as readers", "error", err)
+	}
 	for ctx.Err() == nil {
 		run, a, err := r.claim(ctx)
 		if err == nil {

@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"time"
 
@@ -129,6 +130,9 @@ func serve(ctx context.Context, s *settings, load func(context.Context, *library
 		return err
 	}
 	defer listener.Close()
+	// Every worker has a thread of its own that steps back behind readers; these need
+	// as many to go on with as before.
+	runtime.GOMAXPROCS(runtime.GOMAXPROCS(0) + s.Workers)
 	records, err := store.Open(ctx, s.Data, s.CacheMB<<20)
 	if err != nil {
 		return err
