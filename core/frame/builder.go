@@ -47,8 +47,8 @@ func NewBuilder(schema Schema, size int, emit func(arrow.RecordBatch) error) *Bu
 // the rows. Each of them must become one, once.
 func NewRawBuilder(schema Schema, size int, emit func(*Rows) error) *Builder {
 	b := &Builder{schema: schema, size: size, emit: emit}
-	b.spare.New = func() any { return newCells(schema, size) }
-	b.cells = b.spare.Get().([]cells)
+	b.spare.New = func() any { made := newCells(schema, size); return &made }
+	b.cells = *b.spare.Get().(*[]cells)
 	return b
 }
 
@@ -96,7 +96,7 @@ func (b *Builder) Close() error {
 
 func (b *Builder) flush() error {
 	r := &Rows{b, b.cells, b.rows}
-	b.cells, b.rows, b.full = b.spare.Get().([]cells), 0, false
+	b.cells, b.rows, b.full = *b.spare.Get().(*[]cells), 0, false
 	return b.emit(r)
 }
 
@@ -111,7 +111,7 @@ func (r *Rows) Record() arrow.RecordBatch {
 		r.cells[i].texts = r.cells[i].texts[:0]
 	}
 	record := array.NewRecordBatch(arrow.NewSchema(fields, nil), arrays, int64(r.rows))
-	r.builder.spare.Put(r.cells)
+	r.builder.spare.Put(&r.cells)
 	return record
 }
 
