@@ -78,9 +78,20 @@ library: library/desk library/reading library/sending
 api:
 api/handlers: api
 api/client: api
-server: api api/handlers core/ask core/formula core/frame core/param core/period core/report core/sheet core/shown
-server: core/timetable library library/access library/asking library/capture library/controls library/desk
-server: library/reading library/sending model render render/paper source source/lookup
+server/answer: api core/param library model
+server/asking: api api/handlers library/asking model server/answer
+server/capture: api api/handlers library library/capture model server/answer
+server/catalog: api api/handlers core/param core/period core/report library/asking server/answer source/lookup
+server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
+server/controls: server/answer server/capture server/reading
+server/desk: api api/handlers core/frame core/shown library/desk server/answer
+server/people: api api/handlers library library/access model server/answer
+server/reading: api api/handlers core/ask core/formula core/frame core/report core/sheet core/shown library
+server/reading: library/reading model render render/paper server/answer
+server/sending: api api/handlers library/reading library/sending model server/answer server/reading
+server: api api/handlers core/ask core/param core/report library library/access model render server/answer
+server: server/asking server/capture server/catalog server/controls server/desk server/people server/reading
+server: server/sending source
 cli: api api/client core/nearest
 console:
 demo: core/period core/timetable library library/controls library/sending model
@@ -98,7 +109,8 @@ var outside = map[string][]string{
 	"github.com/spf13/viper":        {"cmd/mantilla"},
 	"database/sql":                  {"store", "source/sqlite"},
 	"github.com/ncruces/go-sqlite3": {"store", "store/storetest", "source/sqlite", "demo"},
-	"net/http":                      {"server", "api/handlers", "api/client", "cli", "deliver", "cmd/mantilla"},
+	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
+		"api/client", "cli", "deliver", "cmd/mantilla"},
 	"os": {"store", "source/sqlite", "deliver", "deliver/mailbox", "library/reading", "cli",
 		"cmd/mantilla", "demo"},
 	"go.yaml.in/yaml/v3":             {"core/report", "source", "cli", "api/client"},

@@ -17,6 +17,7 @@ import (
 	"mantilla/api"
 	"mantilla/api/handlers"
 	"mantilla/library"
+	"mantilla/server/answer"
 )
 
 // This file alone knows Gin: it brings requests through the steps that all of
@@ -29,7 +30,7 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 	if err != nil {
 		return nil, err
 	}
-	s := &service{library: l, rules: rules, version: o.Version, log: log, closing: o.Closing}
+	s := newService(&answer.Service{Library: l, Version: o.Version, Log: log, Closing: o.Closing}, rules)
 	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
 	engine.ContextWithFallback = true // handlers see the end of the request
@@ -64,9 +65,9 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 func (s *service) begun(proxies networkList) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		proxied := proxies.have(c.Request.RemoteAddr) && strings.EqualFold(c.GetHeader("X-Forwarded-Proto"), "https")
-		x := &call{library: s.library, url: c.Request.URL, secret: secretIn(c.Request), from: c.ClientIP(),
-			byTLS: c.Request.TLS != nil || proxied, known: c.GetHeader("If-None-Match")}
-		c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), callKey{}, x))
+		x := &answer.Call{Library: s.Library, URL: c.Request.URL, Secret: answer.SecretIn(c.Request), From: c.ClientIP(),
+			ByTLS: c.Request.TLS != nil || proxied, Known: c.GetHeader("If-None-Match")}
+		c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), answer.CallKey{}, x))
 	}
 }
 
@@ -89,7 +90,7 @@ func lasting(handle handlers.StrictHandlerFunc, _ string) handlers.StrictHandler
 func (s *service) logged(c *gin.Context) {
 	start := time.Now()
 	c.Next()
-	s.log.Debug("request", "request", requestid.Get(c), "method", c.Request.Method, "path", c.Request.URL.Path,
+	s.Log.Debug("request", "request", requestid.Get(c), "method", c.Request.Method, "path", c.Request.URL.Path,
 		"status", c.Writer.Status(), "bytes", c.Writer.Size(), "elapsed", time.Since(start))
 }
 
@@ -101,7 +102,7 @@ func (s *service) recovered(c *gin.Context) {
 		case http.ErrAbortHandler:
 			panic(p)
 		default:
-			s.log.Error("a request panicked", "request", requestid.Get(c), "path", c.Request.URL.Path,
+			s.Log.Error("a request panicked", "request", requestid.Get(c), "path", c.Request.URL.Path,
 				"panic", p, "stack", string(debug.Stack()))
 			if c.Writer.Written() {
 				panic(http.ErrAbortHandler) // the caller notices that the answer is cut off
@@ -122,7 +123,7 @@ func (s *service) refuse(c *gin.Context, err error) {
 	id := requestid.Get(c)
 	p.Request = &id
 	if p.Status >= 500 {
-		s.log.Error("request failed", "request", id, "path", c.Request.URL.Path, "error", err)
+		s.Log.Error("request failed", "request", id, "path", c.Request.URL.Path, "error", err)
 	}
 	write(c.Writer, p)
 }
@@ -134,7 +135,7 @@ func (s *service) refuseRequest(c *gin.Context, err error) { s.refuse(c, unreada
 // caller notices: the connection is dropped before the end of the body.
 func (s *service) cutOff(c *gin.Context, err error) {
 	if c.Request.Context().Err() == nil {
-		s.log.Error("answer cut off", "request", requestid.Get(c), "path", c.Request.URL.Path, "error", err)
+		s.Log.Error("answer cut off", "request", requestid.Get(c), "path", c.Request.URL.Path, "error", err)
 	}
 	if c.Writer.Written() {
 		panic(http.ErrAbortHandler)

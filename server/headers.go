@@ -6,6 +6,8 @@ import (
 	"net/netip"
 	"slices"
 	"strings"
+
+	"mantilla/server/answer"
 )
 
 // policy says what the console's pages may load: what comes from the service
@@ -23,7 +25,7 @@ func headed(w http.ResponseWriter, r *http.Request) error {
 	h.Set("Permissions-Policy", "camera=(), geolocation=(), microphone=(), payment=(), usb=()")
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")
 	h.Set("Cross-Origin-Resource-Policy", "same-origin")
-	if of(r.Context()).byTLS {
+	if answer.CallOf(r.Context()).ByTLS {
 		h.Set("Strict-Transport-Security", "max-age=31536000")
 	}
 	if strings.HasPrefix(r.URL.Path, "/api/") {

@@ -13,18 +13,10 @@ import (
 	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/render"
+	"mantilla/server/answer"
 	"mantilla/source"
 )
 
-// badRequest is a request that the contract does not allow.
-type badRequest struct {
-	field string
-	err   error
-}
-
-func (b *badRequest) Error() string { return b.err.Error() }
-
-// problem says an error in the words of the contract.
 func problem(err error) api.Problem {
 	p := api.Problem{
 		Type:   "internal",
@@ -39,7 +31,7 @@ func problem(err error) api.Problem {
 	var values param.Faults
 	var definition report.Faults
 	var reading *ask.Fault
-	var request *badRequest
+	var request *answer.BadRequest
 	var off *offContract
 	var forbidden *model.Forbidden
 	var refused *model.Refused
@@ -70,12 +62,12 @@ func problem(err error) api.Problem {
 		p.Fields = []api.Fault{{Field: reading.Part, Message: reading.Error()}}
 	case errors.As(err, &missing):
 		set("not-found", "There is no such "+missing.What, http.StatusNotFound)
-		p.Fields = []api.Fault{{Field: missing.What, Message: missing.Error(), Near: optional(missing.Near)}}
+		p.Fields = []api.Fault{{Field: missing.What, Message: missing.Error(), Near: answer.Optional(missing.Near)}}
 	case errors.Is(err, model.ErrNotFound):
 		set("not-found", "Not found", http.StatusNotFound)
 	case errors.As(err, &values):
 		set("values", "Some values are not right", http.StatusUnprocessableEntity)
-		p.Fields = valueFaults(values)
+		p.Fields = answer.Faults(values)
 	case errors.As(err, &definition):
 		set("definition", "The definition is not right", http.StatusUnprocessableEntity)
 		for _, f := range definition {
@@ -86,7 +78,7 @@ func problem(err error) api.Problem {
 		p.Fields = off.faults
 	case errors.As(err, &request):
 		set("request", "The request is not right", http.StatusBadRequest)
-		p.Fields = []api.Fault{{Field: request.field, Message: request.Error()}}
+		p.Fields = []api.Fault{{Field: request.Field, Message: request.Error()}}
 	case errors.Is(err, render.ErrTooLong):
 		set("reading", "The format cannot hold so many rows", http.StatusUnprocessableEntity)
 	case errors.Is(err, model.ErrStale):
@@ -97,36 +89,13 @@ func problem(err error) api.Problem {
 	return p
 }
 
-func valueFaults(faults param.Faults) []api.Fault {
-	out := []api.Fault{}
-	for _, f := range faults {
-		fault := api.Fault{Field: f.Parameter, Message: f.Message, Near: optional(f.Near)}
-		if len(f.Dropped) > 0 {
-			var dropped []string
-			for _, e := range f.Dropped {
-				dropped = append(dropped, e.Label)
-			}
-			fault.Dropped, fault.Rest = &dropped, &f.Rest
-		}
-		out = append(out, fault)
-	}
-	return out
-}
-
-func optional[T any](list []T) *[]T {
-	if len(list) == 0 {
-		return nil
-	}
-	return &list
-}
-
 // unreadable says that a request could not be read.
 func unreadable(err error) error {
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
 		err = errors.New("the body is larger than " + strconv.FormatInt(tooLarge.Limit, 10) + " bytes")
 	}
-	return &badRequest{"request", err}
+	return &answer.BadRequest{Field: "request", Err: err}
 }
 
 // write answers with a problem.

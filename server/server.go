@@ -4,24 +4,44 @@ package server
 
 import (
 	"io/fs"
-	"log/slog"
 	"net/http"
 	"slices"
 	"strings"
 
 	"mantilla/api"
 	"mantilla/api/handlers"
-	"mantilla/library"
 	"mantilla/model"
+	"mantilla/server/answer"
+	"mantilla/server/asking"
+	"mantilla/server/capture"
+	"mantilla/server/catalog"
+	"mantilla/server/controls"
+	"mantilla/server/desk"
+	"mantilla/server/people"
+	"mantilla/server/reading"
+	"mantilla/server/sending"
 )
 
-// service implements the generated server interface.
+// service implements the generated server interface: the handlers of all rooms.
 type service struct {
-	library *library.Library
-	rules   *rules // of the contract
-	version string
-	log     *slog.Logger
-	closing <-chan struct{} // closed when the service shuts down; ends streams
+	*answer.Service
+	people.People
+	catalog.Catalog
+	asking.Asking
+	capture.Runs
+	reading.Results
+	controls.Controls
+	desk.Desk
+	sending.Sending
+
+	rules *rules // of the contract
+}
+
+// newService gives every room's handlers what they are made with.
+func newService(of *answer.Service, rules *rules) *service {
+	return &service{of, people.People{Service: of}, catalog.Catalog{Service: of}, asking.Asking{Service: of},
+		capture.Runs{Service: of}, reading.Results{Service: of}, controls.Controls{Service: of}, desk.Desk{Service: of},
+		sending.Sending{Service: of}, rules}
 }
 
 var _ handlers.StrictServerInterface = (*service)(nil)

@@ -1,6 +1,8 @@
-package server
+package reading
 
 import (
+	"mantilla/server/answer"
+
 	"context"
 	"math"
 	"slices"
@@ -35,7 +37,7 @@ func cell(v frame.Value, zone *time.Location, plain bool) *string {
 }
 
 // sheet writes a part of a sheet as the contract has it.
-func (s *service) sheet(ctx context.Context, x *reading.Result, read *reading.Reading, laid *sheet.Sheet,
+func (s Results) sheet(ctx context.Context, x *reading.Result, read *reading.Reading, laid *sheet.Sheet,
 	w window) (api.Sheet, error) {
 	out := s.about(read, laid)
 	from := min(max(w.firstColumn, 0), len(laid.Columns))
@@ -45,8 +47,9 @@ func (s *service) sheet(ctx context.Context, x *reading.Result, read *reading.Re
 		out.Columns = append(out.Columns,
 			api.Column{Id: c.ID, Label: c.Label, Heading: shown.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()),
 				Right:  shown.RightAligned(c.Column),
-				Figure: truth(laid.IsFigure(c.ID)), Under: given1(c.Under), Heads: list(c.Heads), Path: c.Path, Measure: c.Measure,
-				Opens: opens(x, laid, c.Column)})
+				Figure: answer.Truth(laid.IsFigure(c.ID)), Under: answer.Given(c.Under), Heads: answer.List(c.Heads), Path: c.Path,
+				Measure: c.Measure,
+				Opens:   opens(x, laid, c.Column)})
 		if i+from < len(laid.Totals) {
 			total := laid.Totals[i+from]
 			t := api.Total{Op: total.Op.String()}
@@ -89,16 +92,17 @@ func (s *service) sheet(ctx context.Context, x *reading.Result, read *reading.Re
 }
 
 // about tells what a sheet is without its lines.
-func (s *service) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
+func (s Results) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 	v := laid.View
 	out := api.Sheet{View: v.ID, Title: v.Title, Says: v.Says, Dataset: laid.Dataset.ID, Show: api.SheetShow(v.Show),
 		Rows: laid.Rows, Of: laid.Of, Lines: laid.Lines, ColumnsOf: len(laid.Columns),
-		Columns: []api.Column{}, Available: []api.Choice{}, Shown: list(laid.Shown()), Levels: []api.Level{},
-		Across: []api.Level{}, Down: list(v.Down), Measures: list(v.Cells), Stacked: truth(v.Stacked), Sort: []string{},
+		Columns: []api.Column{}, Available: []api.Choice{}, Shown: answer.List(laid.Shown()), Levels: []api.Level{},
+		Across: []api.Level{}, Down: answer.List(v.Down), Measures: answer.List(v.Cells), Stacked: answer.Truth(v.Stacked),
+		Sort:    []string{},
 		Filters: []api.Filtered{}, Cells: [][]*string{}, Links: [][]string{}, Marks: []api.LineMark{}, Totals: []api.Total{},
 		Open: v.Open, Drawn: v.Drawn,
 		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Told: laid.Told(), Extract: laid.Extract(),
-		Most: v.Limit, Dropped: list(read.Dropped), Blanks: list(v.Blanks)}
+		Most: v.Limit, Dropped: answer.List(read.Dropped), Blanks: answer.List(v.Blanks)}
 	if read.Kept != nil {
 		kept := keptView(*read.Kept)
 		out.Kept, out.View, out.Title = &kept, kept.Id, kept.Name
@@ -113,12 +117,12 @@ func (s *service) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 			Rows:    !c.AtGroups,
 		}
 		if read.Dataset.Column(c.ID) == nil {
-			choice.Formula = given1(c.Formula)
+			choice.Formula = answer.Given(c.Formula)
 		}
 		out.Available = append(out.Available, choice)
 		coded = coded || c.Code != ""
 	}
-	out.Coded = truth(coded)
+	out.Coded = answer.Truth(coded)
 	for _, l := range laid.Levels {
 		out.Levels = append(out.Levels, api.Level{Text: l.Text, Label: l.Label})
 	}
@@ -139,14 +143,7 @@ func (s *service) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 	return out
 }
 
-func truth(yes bool) *bool {
-	if !yes {
-		return nil
-	}
-	return &yes
-}
-
-func (s *service) mark(laid *sheet.Sheet, line sheet.Line, from, to int) api.LineMark {
+func (s Results) mark(laid *sheet.Sheet, line sheet.Line, from, to int) api.LineMark {
 	m := api.LineMark{Kind: api.LineMarkKind(line.Kind)}
 	if line.Tone != "" {
 		tone := api.Tone(line.Tone)
@@ -163,7 +160,7 @@ func (s *service) mark(laid *sheet.Sheet, line sheet.Line, from, to int) api.Lin
 	}
 	name := laid.KeyText(line.Key)
 	m.Name, m.Path, m.Level, m.Size = &name, &line.Path, &line.Level, &line.Size
-	m.Open = truth(line.Open)
+	m.Open = answer.Truth(line.Open)
 	if line.Measure > 0 || laid.View.Stacked {
 		m.Measure = &line.Measure
 	}
@@ -194,7 +191,7 @@ func opens(x *reading.Result, laid *sheet.Sheet, c report.Column) *api.Opens {
 }
 
 // timeline adds the days of a timeline's bars.
-func (s *service) timeline(ctx context.Context, read *reading.Reading, laid *sheet.Sheet, lines []sheet.Line,
+func (s Results) timeline(ctx context.Context, read *reading.Reading, laid *sheet.Sheet, lines []sheet.Line,
 	out *api.Sheet) error {
 	v := laid.View
 	if v.Show != report.Timeline {
@@ -208,7 +205,7 @@ func (s *service) timeline(ctx context.Context, read *reading.Reading, laid *she
 	out.Timeline = &api.Timeline{
 		Start: v.Start,
 		End:   v.End,
-		Label: given1(v.Label),
+		Label: answer.Given(v.Label),
 		From:  from.String(),
 		To:    to.String(),
 		Today: &today,
@@ -225,7 +222,7 @@ func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 	out := api.Chart{Form: api.ChartForm(c.Form), X: api.Axis{Label: c.X.Label, Kind: c.X.Field.Kind.String()},
 		Y: api.Axis{Label: c.Y.Label, Kind: c.Y.Field.Kind.String()}, Of: c.Of,
 		Series: []api.Series{}, Points: []api.Point{}}
-	out.Places, out.Marks = list(out.Places), list(out.Marks)
+	out.Places, out.Marks = answer.List(out.Places), answer.List(out.Marks)
 	for _, p := range c.Places {
 		out.Places = append(out.Places, struct {
 			Name string `json:"name"`
@@ -243,7 +240,7 @@ func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 			n := number64(v)
 			series.Values = append(series.Values, &n)
 		}
-		series.Texts, series.Values = list(series.Texts), list(series.Values)
+		series.Texts, series.Values = answer.List(series.Texts), answer.List(series.Values)
 		out.Series = append(out.Series, series)
 	}
 	for _, p := range c.Points {

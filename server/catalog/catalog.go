@@ -1,6 +1,9 @@
-package server
+// Package catalog answers calls about sources, reports and their forms.
+package catalog
 
 import (
+	"mantilla/server/answer"
+
 	"context"
 	"errors"
 	"fmt"
@@ -20,17 +23,23 @@ import (
 	"mantilla/source/lookup"
 )
 
-func (s *service) GetService(context.Context, handlers.GetServiceRequestObject) (handlers.GetServiceResponseObject,
+// Catalog answers calls about sources, reports and their forms.
+type Catalog struct{ *answer.Service }
+
+// GetService answers GET /service: what this service is, which day it has, and the named ranges of days.
+func (s Catalog) GetService(context.Context, handlers.GetServiceRequestObject) (handlers.GetServiceResponseObject,
 	error) {
-	settings := s.library.Settings()
-	out := api.Service{Name: settings.Name, Version: s.version, Zone: settings.Zone.String(),
-		Today: openapi.Date{Time: s.library.Calendar().Today.Time()}, Presets: presets(s.library.Presets())}
+	settings := s.Library.Settings()
+	out := api.Service{Name: settings.Name, Version: s.Version, Zone: settings.Zone.String(),
+		Today: openapi.Date{Time: s.Library.Calendar().Today.Time()}, Presets: presets(s.Library.Presets())}
 	return handlers.GetService200JSONResponse(out), nil
 }
 
-func (s *service) GetCatalog(ctx context.Context,
+// GetCatalog answers GET /catalog: the reports that meet a search, and all categories with counts.
+func (s Catalog) GetCatalog(ctx context.Context,
 	r handlers.GetCatalogRequestObject) (handlers.GetCatalogResponseObject, error) {
-	entries, categories, err := as(ctx).Catalog.Catalog(ctx, value(r.Params.Search), value(r.Params.Category))
+	entries, categories,
+		err := answer.As(ctx).Catalog.Catalog(ctx, answer.Value(r.Params.Search), answer.Value(r.Params.Category))
 	if err != nil {
 		return nil, err
 	}
@@ -45,7 +54,7 @@ func (s *service) GetCatalog(ctx context.Context,
 			Category: e.Category,
 			Depth:    e.Depth,
 			About:    e.About,
-			Broken:   given1(e.Broken),
+			Broken:   answer.Given(e.Broken),
 		}
 		if e.Used != nil {
 			seconds := e.Used.Duration.Seconds()
@@ -59,40 +68,41 @@ func (s *service) GetCatalog(ctx context.Context,
 	return handlers.GetCatalog200JSONResponse(out), nil
 }
 
-func (s *service) GetReport(ctx context.Context, r handlers.GetReportRequestObject) (handlers.GetReportResponseObject,
+// GetReport answers GET /reports/{report}: A report with its parameters and views.
+func (s Catalog) GetReport(ctx context.Context, r handlers.GetReportRequestObject) (handlers.GetReportResponseObject,
 	error) {
-	d, err := as(ctx).Catalog.Report(r.Report)
+	d, err := answer.As(ctx).Catalog.Report(r.Report)
 	if err != nil {
 		return nil, err
 	}
-	tag := quoted(d.Version)
-	if of(ctx).has(tag) {
-		return notModified(tag), nil
+	tag := answer.Quoted(d.Version)
+	if answer.CallOf(ctx).Has(tag) {
+		return answer.NotModified(tag), nil
 	}
 	body, err := s.report(ctx, d)
 	return handlers.GetReport200JSONResponse{Body: body, Headers: handlers.GetReport200ResponseHeaders{ETag: &tag}}, err
 }
 
-func (s *service) report(ctx context.Context, d *report.Definition) (api.Report, error) {
+func (s Catalog) report(ctx context.Context, d *report.Definition) (api.Report, error) {
 	out := api.Report{Id: d.ID, Title: d.Title, Category: d.Category, Depth: d.Depth, About: d.About, Guide: d.Guide,
 		Source:  d.Source,
 		Version: d.Version, Versions: []api.Version{}, Companions: []api.Companion{}, Parameters: []api.Parameter{},
 		Views: []api.View{}}
-	versions, err := as(ctx).Catalog.Versions(ctx, d.ID)
+	versions, err := answer.As(ctx).Catalog.Versions(ctx, d.ID)
 	for _, v := range versions {
 		out.Versions = append(out.Versions, api.Version{Version: v.Version, At: v.At})
 	}
 	for _, id := range d.Companions {
-		if c, err := as(ctx).Catalog.Report(id); err == nil { // one that is not in the catalog yet is not offered
+		if c, err := answer.As(ctx).Catalog.Report(id); err == nil { // one that is not in the catalog yet is not offered
 			out.Companions = append(out.Companions, api.Companion{Id: c.ID, Title: c.Title, Depth: c.Depth})
 		}
 	}
 	for _, p := range d.Parameters {
 		out.Parameters = append(out.Parameters, parameter(p))
 	}
-	if slices.Contains(as(ctx).Rights(), "write") && err == nil {
+	if slices.Contains(answer.As(ctx).Rights(), "write") && err == nil {
 		var warnings []string
-		if warnings, err = as(ctx).Catalog.Warnings(ctx, d); len(warnings) > 0 {
+		if warnings, err = answer.As(ctx).Catalog.Warnings(ctx, d); len(warnings) > 0 {
 			out.Warnings = &warnings
 		}
 	}
@@ -118,9 +128,9 @@ func entries(list []param.Entry) []api.Entry {
 		out[i] = api.Entry{
 			Code:    e.Code,
 			Label:   e.Label,
-			Kind:    filled(e.Kind),
-			Parent:  filled(e.Parent),
-			Detail:  filled(e.Detail),
+			Kind:    answer.Filled(e.Kind),
+			Parent:  answer.Filled(e.Parent),
+			Detail:  answer.Filled(e.Detail),
 			Current: e.Current,
 			Out:     marked(e.Out),
 		}
@@ -128,25 +138,27 @@ func entries(list []param.Entry) []api.Entry {
 	return out
 }
 
-func (s *service) GetDefinition(ctx context.Context,
+// GetDefinition answers GET /reports/{report}/definition: the definition as its author wrote it.
+func (s Catalog) GetDefinition(ctx context.Context,
 	r handlers.GetDefinitionRequestObject) (handlers.GetDefinitionResponseObject, error) {
-	d, err := as(ctx).Catalog.Report(r.Report)
+	d, err := answer.As(ctx).Catalog.Report(r.Report)
 	if err != nil {
 		return nil, err
 	}
-	tag := quoted(d.Version)
+	tag := answer.Quoted(d.Version)
 	return handlers.GetDefinition200ApplicationyamlResponse{Body: strings.NewReader(d.Text),
 		ContentLength: int64(len(d.Text)),
 		Headers:       handlers.GetDefinition200ResponseHeaders{ETag: &tag}}, nil
 }
 
-func (s *service) CheckDefinition(ctx context.Context,
+// CheckDefinition answers POST /definitions/check: check a definition without taking it into the catalog.
+func (s Catalog) CheckDefinition(ctx context.Context,
 	r handlers.CheckDefinitionRequestObject) (handlers.CheckDefinitionResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
-		return nil, &badRequest{"definition", err}
+		return nil, &answer.BadRequest{Field: "definition", Err: err}
 	}
-	d, err := as(ctx).Catalog.CheckReport(ctx, text)
+	d, err := answer.As(ctx).Catalog.CheckReport(ctx, text)
 	if err != nil {
 		return nil, err
 	}
@@ -154,25 +166,29 @@ func (s *service) CheckDefinition(ctx context.Context,
 	return handlers.CheckDefinition200JSONResponse(body), err
 }
 
-func (s *service) PutDefinition(ctx context.Context,
+// PutDefinition answers PUT /reports/{report}/definition.
+func (s Catalog) PutDefinition(ctx context.Context,
 	r handlers.PutDefinitionRequestObject) (handlers.PutDefinitionResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
-		return nil, &badRequest{"definition", err}
+		return nil, &answer.BadRequest{Field: "definition", Err: err}
 	}
-	d, err := as(ctx).Catalog.CheckReport(ctx, text)
+	d, err := answer.As(ctx).Catalog.CheckReport(ctx, text)
 	if err != nil {
 		return nil, err
 	}
 	if d.ID != r.Report {
-		return nil, &badRequest{"report", errors.New("the definition is of the report " + d.ID + ", not " + r.Report)}
+		return nil, &answer.BadRequest{
+			Field: "report",
+			Err:   errors.New("the definition is of the report " + d.ID + ", not " + r.Report),
+		}
 	}
-	was := strings.Trim(value(r.Params.IfMatch), `"`)
-	if d, err = as(ctx).Catalog.PutReport(ctx, text, was); err != nil {
+	was := strings.Trim(answer.Value(r.Params.IfMatch), `"`)
+	if d, err = answer.As(ctx).Catalog.PutReport(ctx, text, was); err != nil {
 		return nil, err
 	}
 	body, err := s.report(ctx, d)
-	tag := quoted(d.Version)
+	tag := answer.Quoted(d.Version)
 	return handlers.PutDefinition200JSONResponse{
 		Body:    body,
 		Headers: handlers.PutDefinition200ResponseHeaders{ETag: &tag},
@@ -187,27 +203,29 @@ func marked(holds bool) *bool {
 	return &holds
 }
 
-func (s *service) GetEntries(ctx context.Context,
+// GetEntries answers GET /reports/{report}/parameters/{parameter}/entries.
+func (s Catalog) GetEntries(ctx context.Context,
 	r handlers.GetEntriesRequestObject) (handlers.GetEntriesResponseObject, error) {
-	w := lookup.Wish{Search: value(r.Params.Search), Codes: value(r.Params.Code), Limit: 50}
+	w := lookup.Wish{Search: answer.Value(r.Params.Search), Codes: answer.Value(r.Params.Code), Limit: 50}
 	if r.Params.Limit != nil {
 		w.Limit = min(max(*r.Params.Limit, 1), 1000)
 	}
 	given := map[string]string{}
-	for _, pair := range value(r.Params.Given) {
+	for _, pair := range answer.Value(r.Params.Given) {
 		name, text, ok := strings.Cut(pair, "=")
 		if !ok {
-			return nil, &badRequest{"given", fmt.Errorf("%q is not a value; write it as NAME=VALUE", pair)}
+			return nil, &answer.BadRequest{Field: "given", Err: fmt.Errorf("%q is not a value; write it as NAME=VALUE", pair)}
 		}
 		given[name] = text
 	}
-	list, err := as(ctx).Asking.Entries(ctx, r.Report, r.Parameter, w, given)
+	list, err := answer.As(ctx).Asking.Entries(ctx, r.Report, r.Parameter, w, given)
 	return handlers.GetEntries200JSONResponse(entries(list)), err
 }
 
-func (s *service) GetForm(ctx context.Context, r handlers.GetFormRequestObject) (handlers.GetFormResponseObject,
+// GetForm answers GET /reports/{report}/form: what the form begins with for this person, and its lists.
+func (s Catalog) GetForm(ctx context.Context, r handlers.GetFormRequestObject) (handlers.GetFormResponseObject,
 	error) {
-	f, err := as(ctx).Asking.Form(ctx, r.Report)
+	f, err := answer.As(ctx).Asking.Form(ctx, r.Report)
 	if err != nil {
 		return nil, err
 	}
@@ -216,7 +234,7 @@ func (s *service) GetForm(ctx context.Context, r handlers.GetFormRequestObject) 
 		From:     f.From,
 		Lists:    map[string][]api.Entry{},
 		Periods:  map[string][]api.Preset{},
-		Refused:  filled(f.Refused),
+		Refused:  answer.Filled(f.Refused),
 	}
 	for id, list := range f.Lists {
 		out.Lists[id] = entries(list)
@@ -235,41 +253,44 @@ func presets(named []period.Named) []api.Preset {
 	return out
 }
 
-func (s *service) ResolveValues(ctx context.Context,
+// ResolveValues answers POST /reports/{report}/resolve.
+func (s Catalog) ResolveValues(ctx context.Context,
 	r handlers.ResolveValuesRequestObject) (handlers.ResolveValuesResponseObject, error) {
-	criteria, err := optionalNumber("criteria", "C-", r.Body.Criteria)
+	criteria, err := answer.OptionalNumber("criteria", "C-", r.Body.Criteria)
 	if err != nil {
 		return nil, err
 	}
-	res, err := as(ctx).Asking.Resolve(ctx, r.Report, r.Body.Values, asking.With{Criteria: criteria})
+	res, err := answer.As(ctx).Asking.Resolve(ctx, r.Report, r.Body.Values, asking.With{Criteria: criteria})
 	if err != nil {
 		return nil, err
 	}
 	out := handlers.ResolveValues200JSONResponse{
 		Sentence: res.Sentence,
-		Notes:    given(res.Notes),
-		Facts:    facts(res.Facts),
-		Faults:   valueFaults(res.Faults),
+		Notes:    answer.List(res.Notes),
+		Facts:    answer.Facts(res.Facts),
+		Faults:   answer.Faults(res.Faults),
 	}
 	if res.Kept != nil {
-		line := resultLine(*res.Kept)
+		line := answer.ResultLine(*res.Kept)
 		out.Kept = &line
 	}
 	return out, nil
 }
 
-func (s *service) GetShared(ctx context.Context, _ handlers.GetSharedRequestObject) (handlers.GetSharedResponseObject,
+// GetShared answers GET /shared: the parameters that are declared once for the whole catalog.
+func (s Catalog) GetShared(ctx context.Context, _ handlers.GetSharedRequestObject) (handlers.GetSharedResponseObject,
 	error) {
-	text, err := as(ctx).Catalog.Shared()
+	text, err := answer.As(ctx).Catalog.Shared()
 	return handlers.GetShared200ApplicationyamlResponse{Body: strings.NewReader(text), ContentLength: int64(len(text))},
 		err
 }
 
-func (s *service) PutShared(ctx context.Context, r handlers.PutSharedRequestObject) (handlers.PutSharedResponseObject,
+// PutShared answers PUT /shared: change the shared parameters; refused when a report would no longer be right.
+func (s Catalog) PutShared(ctx context.Context, r handlers.PutSharedRequestObject) (handlers.PutSharedResponseObject,
 	error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
-		return nil, &badRequest{"shared", err}
+		return nil, &answer.BadRequest{Field: "shared", Err: err}
 	}
-	return handlers.PutShared204Response{}, as(ctx).Catalog.PutShared(ctx, text)
+	return handlers.PutShared204Response{}, answer.As(ctx).Catalog.PutShared(ctx, text)
 }

@@ -1,6 +1,8 @@
-package server
+package controls
 
 import (
+	"mantilla/server/answer"
+
 	"context"
 	"fmt"
 	"io"
@@ -13,9 +15,10 @@ import (
 	"mantilla/model"
 )
 
-func (s *service) GetTimetable(ctx context.Context,
+// GetTimetable answers GET /timetable: what is due, what ran by timetable and what did not.
+func (s Controls) GetTimetable(ctx context.Context,
 	r handlers.GetTimetableRequestObject) (handlers.GetTimetableResponseObject, error) {
-	t, err := as(ctx).Controls.Timetable(ctx, limit(r.Params.Limit))
+	t, err := answer.As(ctx).Controls.Timetable(ctx, answer.Limit(r.Params.Limit))
 	out := handlers.GetTimetable200JSONResponse{Due: []api.Control{}, Ran: []api.ControlRun{}}
 	for _, c := range t.Due {
 		out.Due = append(out.Due, control(c))
@@ -32,44 +35,48 @@ func (s *service) GetTimetable(ctx context.Context,
 			State   api.TimetableNotesState `json:"state"`
 		}{n.Control, n.Moment, n.Reason, api.TimetableNotesState(n.State)})
 	}
-	out.Notes = list(out.Notes)
+	out.Notes = answer.List(out.Notes)
 	return out, err
 }
 
-func (s *service) NextDates(ctx context.Context, r handlers.NextDatesRequestObject) (handlers.NextDatesResponseObject,
+// NextDates answers POST /timetable/dates: the rule of a timetable in words, and the next dates.
+func (s Controls) NextDates(ctx context.Context, r handlers.NextDatesRequestObject) (handlers.NextDatesResponseObject,
 	error) {
 	t, err := timetableIn(*r.Body)
 	if err != nil {
 		return nil, err
 	}
-	says, moments, err := as(ctx).Controls.NextDates(ctx, t, 10)
-	return handlers.NextDates200JSONResponse{Says: says, Dates: list(moments)}, err
+	says, moments, err := answer.As(ctx).Controls.NextDates(ctx, t, 10)
+	return handlers.NextDates200JSONResponse{Says: says, Dates: answer.List(moments)}, err
 }
 
-func (s *service) NewFeed(ctx context.Context, _ handlers.NewFeedRequestObject) (handlers.NewFeedResponseObject,
+// NewFeed answers POST /timetable/feed.
+func (s Controls) NewFeed(ctx context.Context, _ handlers.NewFeedRequestObject) (handlers.NewFeedResponseObject,
 	error) {
-	secret, err := as(ctx).Controls.NewFeed(ctx)
+	secret, err := answer.As(ctx).Controls.NewFeed(ctx)
 	return handlers.NewFeed201JSONResponse{Path: "/api/timetable/feed/" + secret}, err
 }
 
-func (s *service) ReadFeed(ctx context.Context, r handlers.ReadFeedRequestObject) (handlers.ReadFeedResponseObject,
+// ReadFeed answers GET /timetable/feed/{secret}: what is due, as an iCalendar file.
+func (s Controls) ReadFeed(ctx context.Context, r handlers.ReadFeedRequestObject) (handlers.ReadFeedResponseObject,
 	error) {
-	text, err := s.library.Feed(ctx, strings.TrimSuffix(r.Secret, ".ics"))
+	text, err := s.Library.Feed(ctx, strings.TrimSuffix(r.Secret, ".ics"))
 	return handlers.ReadFeed200TextcalendarResponse{
 		Body:          strings.NewReader(string(text)),
 		ContentLength: int64(len(text)),
 	}, err
 }
 
-func (s *service) PauseControl(ctx context.Context,
+// PauseControl answers PUT /controls/{control}/pause.
+func (s Controls) PauseControl(ctx context.Context,
 	r handlers.PauseControlRequestObject) (handlers.PauseControlResponseObject, error) {
-	c, err := as(ctx).Controls.PauseControl(ctx, r.Control, r.Body.Paused)
+	c, err := answer.As(ctx).Controls.PauseControl(ctx, r.Control, r.Body.Paused)
 	return handlers.PauseControl200JSONResponse(control(c)), err
 }
 
-func (s *service) daysOff(c model.Calendar) api.DaysOff {
+func (s Controls) daysOff(c model.Calendar) api.DaysOff {
 	out := api.DaysOff{Id: c.ID, Title: c.Title, Days: []string{}, Of: len(c.Days)}
-	today := s.library.Calendar().Today
+	today := s.Library.Calendar().Today
 	for _, d := range c.Days {
 		if d >= today && d < today+period.Day(400) {
 			out.Days = append(out.Days, d.String())
@@ -78,9 +85,10 @@ func (s *service) daysOff(c model.Calendar) api.DaysOff {
 	return out
 }
 
-func (s *service) ListCalendars(ctx context.Context,
+// ListCalendars answers GET /calendars: calendars of days off.
+func (s Controls) ListCalendars(ctx context.Context,
 	_ handlers.ListCalendarsRequestObject) (handlers.ListCalendarsResponseObject, error) {
-	all, err := as(ctx).Controls.Calendars(ctx)
+	all, err := answer.As(ctx).Controls.Calendars(ctx)
 	out := handlers.ListCalendars200JSONResponse{}
 	for _, c := range all {
 		out = append(out, s.daysOff(c))
@@ -88,17 +96,19 @@ func (s *service) ListCalendars(ctx context.Context,
 	return out, err
 }
 
-func (s *service) PutCalendar(ctx context.Context,
+// PutCalendar answers PUT /calendars/{calendar}: keep a calendar of days off from an iCalendar file.
+func (s Controls) PutCalendar(ctx context.Context,
 	r handlers.PutCalendarRequestObject) (handlers.PutCalendarResponseObject, error) {
 	text, err := io.ReadAll(r.Body)
 	if err != nil {
 		return nil, fmt.Errorf("reading the calendar: %w", err)
 	}
-	c, err := as(ctx).Controls.PutCalendar(ctx, r.Calendar, text)
+	c, err := answer.As(ctx).Controls.PutCalendar(ctx, r.Calendar, text)
 	return handlers.PutCalendar200JSONResponse(s.daysOff(c)), err
 }
 
-func (s *service) DeleteCalendar(ctx context.Context,
+// DeleteCalendar answers DELETE /calendars/{calendar}: delete a calendar that no timetable counts by.
+func (s Controls) DeleteCalendar(ctx context.Context,
 	r handlers.DeleteCalendarRequestObject) (handlers.DeleteCalendarResponseObject, error) {
-	return handlers.DeleteCalendar204Response{}, as(ctx).Controls.DeleteCalendar(ctx, r.Calendar)
+	return handlers.DeleteCalendar204Response{}, answer.As(ctx).Controls.DeleteCalendar(ctx, r.Calendar)
 }

@@ -1,6 +1,8 @@
-package server
+package reading
 
 import (
+	"mantilla/server/answer"
+
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -21,10 +23,11 @@ import (
 // changes reads what a reader changed about a view from the query, which all
 // operations on views have alike.
 func changes(ctx context.Context) (c ask.Changes, err error) {
-	return changesIn(of(ctx).url.Query())
+	return ChangesIn(answer.CallOf(ctx).URL.Query())
 }
 
-func changesIn(q url.Values) (c ask.Changes, err error) {
+// ChangesIn reads what a reader asks from the query of an address.
+func ChangesIn(q url.Values) (c ask.Changes, err error) {
 	c = ask.Changes{Columns: q["column"], Add: q["add"], Group: q["group"], Sort: q["sort"], Filters: q["filter"],
 		Down: q["down"], Across: q["across"],
 		Cells: q["cell"], Show: q.Get("show"), Drawn: q.Get("drawn"), Names: q.Get("names"), Zeros: q.Get("zeros"),
@@ -41,14 +44,14 @@ func whole(q url.Values, name string) (*int, error) {
 	}
 	n, err := strconv.Atoi(q.Get(name))
 	if err != nil || n < 0 {
-		return nil, &badRequest{name, fmt.Errorf("%q is not a whole number", q.Get(name))}
+		return nil, &answer.BadRequest{Field: name, Err: fmt.Errorf("%q is not a whole number", q.Get(name))}
 	}
 	return &n, nil
 }
 
 // reading finds a view of a result with what the query changes about it.
-func (s *service) reading(ctx context.Context, result, view string) (*reading.Result, *reading.Reading, error) {
-	x, err := s.result(ctx, result)
+func (s Results) reading(ctx context.Context, result, view string) (*reading.Result, *reading.Reading, error) {
+	x, err := ResultOf(ctx, result)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -56,11 +59,11 @@ func (s *service) reading(ctx context.Context, result, view string) (*reading.Re
 	if err != nil {
 		return nil, nil, err
 	}
-	read, err := as(ctx).Reading.Read(ctx, x, view, c)
+	read, err := answer.As(ctx).Reading.Read(ctx, x, view, c)
 	return x, read, err
 }
 
-func (s *service) laid(ctx context.Context, result, view string) (*reading.Result, *reading.Reading, *sheet.Sheet,
+func (s Results) laid(ctx context.Context, result, view string) (*reading.Result, *reading.Reading, *sheet.Sheet,
 	error) {
 	x, read, err := s.reading(ctx, result, view)
 	if err != nil {
@@ -70,22 +73,24 @@ func (s *service) laid(ctx context.Context, result, view string) (*reading.Resul
 	return x, read, laid, err
 }
 
-func (s *service) ReadView(ctx context.Context, r handlers.ReadViewRequestObject) (handlers.ReadViewResponseObject,
+// ReadView answers GET /results/{result}/views/{view}: A view of a result laid out, with a page of its lines.
+func (s Results) ReadView(ctx context.Context, r handlers.ReadViewRequestObject) (handlers.ReadViewResponseObject,
 	error) {
 	x, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
-	tag := viewTag(ctx, x, read, s.library.Calendar().Today.String())
-	if of(ctx).has(tag) {
-		return notModified(tag), nil
+	tag := viewTag(ctx, x, read, s.Library.Calendar().Today.String())
+	if answer.CallOf(ctx).Has(tag) {
+		return answer.NotModified(tag), nil
 	}
 	laid, err := read.Lay(ctx)
 	if err != nil {
 		return nil, err
 	}
-	w := window{value(r.Params.First), or(r.Params.Count, 100), value(r.Params.FirstColumn), or(r.Params.ColumnCount, 200),
-		value(r.Params.Plain)}
+	w := window{answer.Value(r.Params.First), answer.Or(r.Params.Count, 100), answer.Value(r.Params.FirstColumn),
+		answer.Or(r.Params.ColumnCount, 200),
+		answer.Value(r.Params.Plain)}
 	body, err := s.sheet(ctx, x, read, laid, w)
 	return handlers.ReadView200JSONResponse{Body: body, Headers: handlers.ReadView200ResponseHeaders{ETag: &tag}}, err
 }
@@ -97,26 +102,28 @@ func viewTag(ctx context.Context, x *reading.Result, read *reading.Reading, toda
 	if read.Kept != nil {
 		kept = fmt.Sprint(read.Kept.Revision)
 	}
-	sum := sha256.Sum256([]byte(x.Manifest.Seal + today + kept + of(ctx).url.String()))
-	return quoted(hex.EncodeToString(sum[:16]))
+	sum := sha256.Sum256([]byte(x.Manifest.Seal + today + kept + answer.CallOf(ctx).URL.String()))
+	return answer.Quoted(hex.EncodeToString(sum[:16]))
 }
 
-func (s *service) OpenFigure(ctx context.Context,
+// OpenFigure answers GET /results/{result}/views/{view}/figure.
+func (s Results) OpenFigure(ctx context.Context,
 	r handlers.OpenFigureRequestObject) (handlers.OpenFigureResponseObject, error) {
 	x, read, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
 	o, err := laid.Open(ctx, sheet.Cell{
-		Path:   value(r.Params.Path),
-		Across: value(r.Params.AcrossPath),
-		Column: value(r.Params.Of),
+		Path:   answer.Value(r.Params.Path),
+		Across: answer.Value(r.Params.AcrossPath),
+		Column: answer.Value(r.Params.Of),
 	})
 	if err != nil {
-		return nil, &badRequest{"path", err}
+		return nil, &answer.BadRequest{Field: "path", Err: err}
 	}
-	out := handlers.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: list(o.Filters), Says: o.Says,
-		Column: given1(o.Column), Label: o.Label,
+	out := handlers.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: answer.List(o.Filters),
+		Says:   o.Says,
+		Column: answer.Given(o.Column), Label: o.Label,
 		Before: shown.Text(o.Before, x.Zone()), After: shown.Text(o.After, x.Zone()), Agree: o.Agree(), Rows: o.Rows}
 	for _, b := range o.By {
 		by := struct {
@@ -129,17 +136,18 @@ func (s *service) OpenFigure(ctx context.Context,
 		}
 		out.By = append(out.By, by)
 	}
-	out.By = list(out.By)
+	out.By = answer.List(out.By)
 	return out, nil
 }
 
-func (s *service) ListColumnValues(ctx context.Context,
+// ListColumnValues answers GET /results/{result}/views/{view}/values.
+func (s Results) ListColumnValues(ctx context.Context,
 	r handlers.ListColumnValuesRequestObject) (handlers.ListColumnValuesResponseObject, error) {
 	_, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
-	v, err := read.Values(ctx, r.Params.Of, value(r.Params.Search), limit(r.Params.Limit))
+	v, err := read.Values(ctx, r.Params.Of, answer.Value(r.Params.Search), answer.Limit(r.Params.Limit))
 	if err != nil {
 		return nil, err
 	}
@@ -157,24 +165,26 @@ func (s *service) ListColumnValues(ctx context.Context,
 			Text   string `json:"text"`
 		}{item.Filter[len(r.Params.Of)+1:], item.Rows, item.Text})
 	}
-	out.Items = list(out.Items)
+	out.Items = answer.List(out.Items)
 	return out, nil
 }
 
-func (s *service) FindText(ctx context.Context, r handlers.FindTextRequestObject) (handlers.FindTextResponseObject,
+// FindText answers GET /results/{result}/views/{view}/find: the next line that holds a text as it is shown.
+func (s Results) FindText(ctx context.Context, r handlers.FindTextRequestObject) (handlers.FindTextResponseObject,
 	error) {
 	_, _, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
 		return nil, err
 	}
-	f, err := laid.Find(ctx, r.Params.Text, value(r.Params.From), value(r.Params.Back))
+	f, err := laid.Find(ctx, r.Params.Text, answer.Value(r.Params.From), answer.Value(r.Params.Back))
 	return handlers.FindText200JSONResponse{Line: f.Line, Column: f.Column, At: f.At, Of: f.Of}, err
 }
 
 // mostOutlined is how many groups an outline lists.
 const mostOutlined = 1000
 
-func (s *service) ReadOutline(ctx context.Context,
+// ReadOutline answers GET /results/{result}/views/{view}/outline.
+func (s Results) ReadOutline(ctx context.Context,
 	r handlers.ReadOutlineRequestObject) (handlers.ReadOutlineResponseObject, error) {
 	_, _, laid, err := s.laid(ctx, r.Result, r.View)
 	if err != nil {
@@ -191,11 +201,12 @@ func (s *service) ReadOutline(ctx context.Context,
 			Size  int    `json:"size"`
 		}{g.Level, g.Line, g.Name, g.Path, g.Size})
 	}
-	out.Groups, out.More = list(out.Groups), more
+	out.Groups, out.More = answer.List(out.Groups), more
 	return out, nil
 }
 
-func (s *service) ReadCompleteness(ctx context.Context,
+// ReadCompleteness answers GET /results/{result}/views/{view}/completeness.
+func (s Results) ReadCompleteness(ctx context.Context,
 	r handlers.ReadCompletenessRequestObject) (handlers.ReadCompletenessResponseObject, error) {
 	_, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
@@ -209,7 +220,8 @@ func (s *service) ReadCompleteness(ctx context.Context,
 	return out, err
 }
 
-func (s *service) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) (handlers.ReadRowResponseObject,
+// ReadRow answers GET /results/{result}/views/{view}/row: all fields of one kept row.
+func (s Results) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) (handlers.ReadRowResponseObject,
 	error) {
 	x, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
@@ -221,7 +233,7 @@ func (s *service) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) 
 		if c.AtGroups {
 			continue
 		}
-		f := api.RowField{Id: c.ID, Heading: shown.Heading(c.Column), Under: given1(c.Under)}
+		f := api.RowField{Id: c.ID, Heading: shown.Heading(c.Column), Under: answer.Given(c.Under)}
 		if !line.Cells[i].Null {
 			text := shown.Text(line.Cells[i], x.Zone())
 			f.Text = &text
@@ -231,7 +243,8 @@ func (s *service) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) 
 	return out, err
 }
 
-func (s *service) CheckFormula(ctx context.Context,
+// CheckFormula answers GET /results/{result}/views/{view}/formula.
+func (s Results) CheckFormula(ctx context.Context,
 	r handlers.CheckFormulaRequestObject) (handlers.CheckFormulaResponseObject, error) {
 	_, read, err := s.reading(ctx, r.Result, r.View)
 	if err != nil {
@@ -249,7 +262,8 @@ func (s *service) CheckFormula(ctx context.Context,
 	return handlers.CheckFormula200JSONResponse{Ok: true, Kind: &kind, Groups: &groups}, nil
 }
 
-func (s *service) ListFunctions(context.Context,
+// ListFunctions answers GET /formulas: the functions of formulas, each with an example.
+func (s Results) ListFunctions(context.Context,
 	handlers.ListFunctionsRequestObject) (handlers.ListFunctionsResponseObject, error) {
 	out := handlers.ListFunctions200JSONResponse{}
 	for _, f := range formula.Functions {
@@ -257,20 +271,4 @@ func (s *service) ListFunctions(context.Context,
 			api.Function{Name: f.Name, Usage: f.Usage, Says: f.Says, Example: f.Example, Gives: f.Gives, Groups: f.OfGroups()})
 	}
 	return out, nil
-}
-
-// list is never null in JSON.
-func list[T any](items []T) []T {
-	if items == nil {
-		return []T{}
-	}
-	return items
-}
-
-// given1 is left out where it is empty.
-func given1(text string) *string {
-	if text == "" {
-		return nil
-	}
-	return &text
 }

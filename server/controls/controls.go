@@ -1,6 +1,10 @@
-package server
+// Package controls answers calls about run controls, the timetable and calendars.
+package controls
 
 import (
+	"mantilla/server/answer"
+	"mantilla/server/capture"
+
 	"context"
 	"fmt"
 	"time"
@@ -12,21 +16,24 @@ import (
 	"mantilla/model"
 )
 
+// Controls answers calls about run controls, the timetable and calendars.
+type Controls struct{ *answer.Service }
+
 func control(c controls.Control) api.Control {
 	out := api.Control{Id: c.ID, Title: c.Title, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Steps: []api.Step{},
 		Outputs: []api.Output{},
 		Rows:    c.Rows, Seconds: int64(c.Time / time.Second), Hours: c.Hours, Empty: api.ControlEmpty(c.Empty),
 		KeepDays: c.Keep,
-		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: moment(c.LastRun),
-		Broken: given1(c.Broken), Send: sendOut(c.Send), Split: splitOut(c.Split)}
+		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: answer.Moment(c.LastRun),
+		Broken: answer.Given(c.Broken), Send: sendOut(c.Send), Split: splitOut(c.Split)}
 	if c.Timetable != nil {
 		t, says := timetableOut(c.Timetable), timetable.Say(c.Timetable.Rule)
-		out.Timetable, out.Says, out.NextRun, out.Paused = &t, &says, moment(c.Next), truth(c.Paused)
+		out.Timetable, out.Says, out.NextRun, out.Paused = &t, &says, answer.Moment(c.Next), answer.Truth(c.Paused)
 	}
 	for _, s := range c.Steps {
-		step := api.Step{Report: s.Report, View: filled(s.View)}
+		step := api.Step{Report: s.Report, View: answer.Filled(s.View)}
 		if s.Criteria > 0 {
-			id := criteriaID(s.Criteria)
+			id := answer.CriteriaID(s.Criteria)
 			step.Criteria = &id
 		} else if s.Typed != nil {
 			step.Values = (*api.Values)(&s.Typed)
@@ -39,9 +46,10 @@ func control(c controls.Control) api.Control {
 	return out
 }
 
-func (s *service) ListControls(ctx context.Context,
+// ListControls answers GET /controls: run controls by title.
+func (s Controls) ListControls(ctx context.Context,
 	r handlers.ListControlsRequestObject) (handlers.ListControlsResponseObject, error) {
-	list, err := as(ctx).Controls.Controls(ctx, value(r.Params.Search), limit(r.Params.Limit))
+	list, err := answer.As(ctx).Controls.Controls(ctx, answer.Value(r.Params.Search), answer.Limit(r.Params.Limit))
 	out := handlers.ListControls200JSONResponse{}
 	for _, c := range list {
 		out = append(out, control(c))
@@ -49,15 +57,17 @@ func (s *service) ListControls(ctx context.Context,
 	return out, err
 }
 
-func (s *service) GetControl(ctx context.Context,
+// GetControl answers GET /controls/{control}: one run control, also a deleted one.
+func (s Controls) GetControl(ctx context.Context,
 	r handlers.GetControlRequestObject) (handlers.GetControlResponseObject, error) {
-	c, err := as(ctx).Controls.Control(ctx, r.Control)
+	c, err := answer.As(ctx).Controls.Control(ctx, r.Control)
 	return handlers.GetControl200JSONResponse(control(c)), err
 }
 
-func (s *service) PutControl(ctx context.Context,
+// PutControl answers PUT /controls/{control}.
+func (s Controls) PutControl(ctx context.Context,
 	r handlers.PutControlRequestObject) (handlers.PutControlResponseObject, error) {
-	seen, err := revision(r.Params.IfMatch)
+	seen, err := answer.Revision(r.Params.IfMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -66,12 +76,12 @@ func (s *service) PutControl(ctx context.Context,
 		Rows: b.Rows,
 		Time: time.Duration(b.Seconds) * time.Second, Hours: b.Hours, Empty: string(b.Empty), Keep: b.KeepDays}
 	for _, step := range b.Steps {
-		n, err := optionalNumber("criteria", "C-", step.Criteria)
+		n, err := answer.OptionalNumber("criteria", "C-", step.Criteria)
 		if err != nil {
 			return nil, err
 		}
 		c.Steps = append(c.Steps,
-			controls.Step{Report: step.Report, Criteria: n, Typed: value(step.Values), View: value(step.View)})
+			controls.Step{Report: step.Report, Criteria: n, Typed: answer.Value(step.Values), View: answer.Value(step.View)})
 	}
 	for _, o := range b.Outputs {
 		c.Outputs = append(c.Outputs, string(o))
@@ -84,30 +94,32 @@ func (s *service) PutControl(ctx context.Context,
 		}
 		c.Timetable = &t
 	}
-	c, err = as(ctx).Controls.PutControl(ctx, c)
+	c, err = answer.As(ctx).Controls.PutControl(ctx, c)
 	return handlers.PutControl200JSONResponse(control(c)), err
 }
 
-func (s *service) DeleteControl(ctx context.Context,
+// DeleteControl answers DELETE /controls/{control}: delete a run control; restoring brings it back.
+func (s Controls) DeleteControl(ctx context.Context,
 	r handlers.DeleteControlRequestObject) (handlers.DeleteControlResponseObject, error) {
-	return handlers.DeleteControl204Response{}, as(ctx).Controls.DeleteControl(ctx, r.Control)
+	return handlers.DeleteControl204Response{}, answer.As(ctx).Controls.DeleteControl(ctx, r.Control)
 }
 
-func (s *service) RestoreControl(ctx context.Context,
+// RestoreControl answers POST /controls/{control}/restore: bring a deleted run control back.
+func (s Controls) RestoreControl(ctx context.Context,
 	r handlers.RestoreControlRequestObject) (handlers.RestoreControlResponseObject, error) {
-	c, err := as(ctx).Controls.RestoreControl(ctx, r.Control)
+	c, err := answer.As(ctx).Controls.RestoreControl(ctx, r.Control)
 	return handlers.RestoreControl200JSONResponse(control(c)), err
 }
 
-func (s *service) controlRun(c model.ControlRun) api.ControlRun {
+func (s Controls) controlRun(c model.ControlRun) api.ControlRun {
 	out := api.ControlRun{
 		Id:       fmt.Sprintf("S-%06d", c.Number),
 		Control:  c.Control,
 		AskedBy:  c.AskedBy,
 		AskedAt:  c.AskedAt,
-		Moment:   moment(c.Moment),
-		Part:     given1(c.PartName),
-		SentNote: given1(c.SentNote),
+		Moment:   answer.Moment(c.Moment),
+		Part:     answer.Given(c.PartName),
+		SentNote: answer.Given(c.SentNote),
 		Runs:     []api.Run{},
 	}
 	if c.Sending != "" {
@@ -115,14 +127,15 @@ func (s *service) controlRun(c model.ControlRun) api.ControlRun {
 		out.Sending = &state
 	}
 	for _, r := range c.Runs {
-		out.Runs = append(out.Runs, s.run(r))
+		out.Runs = append(out.Runs, capture.Out(r, s.Library.Settings().Now()))
 	}
 	return out
 }
 
-func (s *service) ListControlRuns(ctx context.Context,
+// ListControlRuns answers GET /controls/{control}/runs: past runs of a control, the newest first.
+func (s Controls) ListControlRuns(ctx context.Context,
 	r handlers.ListControlRunsRequestObject) (handlers.ListControlRunsResponseObject, error) {
-	list, err := as(ctx).Controls.ControlRuns(ctx, r.Control, limit(r.Params.Limit))
+	list, err := answer.As(ctx).Controls.ControlRuns(ctx, r.Control, answer.Limit(r.Params.Limit))
 	out := handlers.ListControlRuns200JSONResponse{}
 	for _, c := range list {
 		out = append(out, s.controlRun(c))
@@ -130,19 +143,21 @@ func (s *service) ListControlRuns(ctx context.Context,
 	return out, err
 }
 
-func (s *service) AgainControlRun(ctx context.Context,
+// AgainControlRun answers POST /control-runs/{set}/again.
+func (s Controls) AgainControlRun(ctx context.Context,
 	r handlers.AgainControlRunRequestObject) (handlers.AgainControlRunResponseObject, error) {
-	n, err := number("set", "S-", r.Set)
+	n, err := answer.Number("set", "S-", r.Set)
 	if err != nil {
 		return nil, err
 	}
-	c, err := as(ctx).Controls.AgainControlRun(ctx, n)
+	c, err := answer.As(ctx).Controls.AgainControlRun(ctx, n)
 	return handlers.AgainControlRun200JSONResponse(s.controlRun(c)), err
 }
 
-func (s *service) RunControl(ctx context.Context,
+// RunControl answers POST /controls/{control}/runs.
+func (s Controls) RunControl(ctx context.Context,
 	r handlers.RunControlRequestObject) (handlers.RunControlResponseObject, error) {
-	all, err := as(ctx).Controls.RunControl(ctx, r.Control, r.Body.Values, value(r.Body.Send))
+	all, err := answer.As(ctx).Controls.RunControl(ctx, r.Control, r.Body.Values, answer.Value(r.Body.Send))
 	out := handlers.RunControl201JSONResponse{}
 	for _, c := range all {
 		out = append(out, s.controlRun(c))

@@ -1,0 +1,147 @@
+package answer
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"mime"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"mantilla/api"
+	"mantilla/model"
+)
+
+// RunID is how a run is called outside.
+func RunID(number int64) string { return fmt.Sprintf("RUN-%06d", number) }
+
+// ResultID is how a result is called outside.
+func ResultID(number int64) string { return fmt.Sprintf("R-%06d", number) }
+
+// Number reads the number of an id, with its letters or without.
+func Number(what, prefix, id string) (int64, error) {
+	digits := strings.TrimPrefix(strings.ToUpper(id), prefix)
+	n, err := strconv.ParseInt(digits, 10, 64)
+	if err != nil || n < 1 {
+		return 0, &BadRequest{Field: what, Err: fmt.Errorf("%q is not a %s; write it as %s000017", id, what, prefix)}
+	}
+	return n, nil
+}
+
+// OptionalNumber reads the number of an id that may be left out, as 0.
+func OptionalNumber(what, prefix string, id *string) (int64, error) {
+	if Value(id) == "" {
+		return 0, nil
+	}
+	return Number(what, prefix, *id)
+}
+
+// Facts are values as they were typed and what they came to.
+func Facts(list []model.Fact) []api.Fact {
+	out := make([]api.Fact, len(list))
+	for i, f := range list {
+		out[i] = api.Fact{Parameter: f.Parameter, Label: f.Label, Typed: f.Typed, Resolved: f.Resolved, Says: f.Says}
+	}
+	return out
+}
+
+// heartbeat keeps proxies from closing a stream on which nothing happens.
+const heartbeat = 15 * time.Second
+
+// Stream writes server-sent events: what there is now, and again after each
+// change, until it has ended, the listener has gone or the service closes.
+func Stream[T any](ctx context.Context, closing <-chan struct{}, w http.ResponseWriter, name string, changes <-chan T,
+	now func() (data any, ended bool, err error)) error {
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(http.StatusOK)
+	beat := time.NewTicker(heartbeat)
+	defer beat.Stop()
+	for {
+		if !CallOf(ctx).Still(ctx) {
+			return nil // whoever listens may no longer
+		}
+		what, ended, err := now()
+		if err != nil {
+			return err
+		}
+		data, err := json.Marshal(what)
+		if err != nil {
+			return err
+		}
+		if _, err := fmt.Fprintf(w, "event: %s\ndata: %s\n\n", name, data); err != nil {
+			return nil // the listener has gone
+		}
+		w.(http.Flusher).Flush()
+		if ended {
+			return nil
+		}
+		select {
+		case <-changes:
+		case <-beat.C:
+		case <-closing:
+			return nil
+		case <-ctx.Done():
+			return nil
+		}
+	}
+}
+
+// CriteriaID is how criteria are called outside.
+func CriteriaID(number int64) string { return fmt.Sprintf("C-%d", number) }
+
+// ResultLine is a result in a list.
+func ResultLine(x model.Result) api.ResultLine {
+	return api.ResultLine{
+		Id:       ResultID(x.Number),
+		Report:   x.Report,
+		Title:    x.Title,
+		Sentence: x.Sentence,
+		AskedBy:  x.Manifest.AskedBy,
+		KeptAt:   x.KeptAt,
+		Rows:     x.Rows,
+		Bytes:    x.Bytes,
+		KeptTill: Moment(x.KeptTill),
+	}
+}
+
+// Moment is left out where it is none.
+// GetResult answers GET /results/{result}: A result, how it was made, and the views of its page.
+func Moment(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}
+
+// List returns a list that is never null.
+func List[T any](items []T) []T {
+	if items == nil {
+		return []T{}
+	}
+	return items
+}
+
+// Given is left out where it is empty.
+func Given(text string) *string {
+	if text == "" {
+		return nil
+	}
+	return &text
+}
+
+// Truth leaves out what is not so.
+func Truth(yes bool) *bool {
+	if !yes {
+		return nil
+	}
+	return &yes
+}
+
+// Attachment tells a browser to keep a file under a name.
+func Attachment(name string) *string {
+	text := mime.FormatMediaType("attachment", map[string]string{"filename": name})
+	return &text
+}

@@ -1,0 +1,216 @@
+// Package people answers calls about people, groups, sessions and openings.
+package people
+
+import (
+	"mantilla/server/answer"
+
+	"context"
+	"io"
+	"strings"
+
+	"mantilla/api"
+	"mantilla/api/handlers"
+	"mantilla/library"
+	"mantilla/library/access"
+	"mantilla/model"
+)
+
+// People answers calls about people, groups, sessions and openings.
+type People struct{ *answer.Service }
+
+// SignIn answers POST /session: sign a browser in; the answer sets its cookie.
+func (s People) SignIn(ctx context.Context, r handlers.SignInRequestObject) (handlers.SignInResponseObject, error) {
+	secret, person, _,
+		err := s.Library.SignIn(ctx,
+		access.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "browser", Address: answer.CallOf(ctx).From})
+	if err != nil {
+		return nil, err
+	}
+	return handlers.SignIn200JSONResponse{
+		Body:    who(s.Library.As(person)),
+		Headers: handlers.SignIn200ResponseHeaders{SetCookie: answer.CallOf(ctx).CookieOf(secret)},
+	}, nil
+}
+
+// MakeToken answers POST /tokens: sign a command line in; the answer holds its token.
+func (s People) MakeToken(ctx context.Context, r handlers.MakeTokenRequestObject) (handlers.MakeTokenResponseObject,
+	error) {
+	secret, person, ends,
+		err := s.Library.SignIn(ctx,
+		access.Knock{
+			Name:     r.Body.Name,
+			Password: r.Body.Password,
+			Kind:     "token",
+			Label:    answer.Value(r.Body.Label),
+			Address:  answer.CallOf(ctx).From,
+		})
+	if err != nil {
+		return nil, err
+	}
+	return handlers.MakeToken201JSONResponse{Token: secret, Ends: ends, Who: who(s.Library.As(person))}, nil
+}
+
+// GetSession answers GET /session: who is signed in, and what they may do.
+func (s People) GetSession(ctx context.Context,
+	_ handlers.GetSessionRequestObject) (handlers.GetSessionResponseObject, error) {
+	return handlers.GetSession200JSONResponse(who(answer.As(ctx))), nil
+}
+
+func who(a *library.Access) api.Who {
+	p := a.Person()
+	out := api.Who{
+		Name:    p.Name,
+		Title:   p.Title,
+		Role:    api.Role(p.Role),
+		Units:   answer.List(p.Units),
+		Groups:  answer.List(p.Groups),
+		Rights:  []api.WhoRights{},
+		Zone:    a.Zone().String(),
+		OwnZone: p.Zone != "",
+	}
+	for _, r := range a.Rights() {
+		out.Rights = append(out.Rights, api.WhoRights(r))
+	}
+	return out
+}
+
+// SignOut answers DELETE /session: make the cookie or token worthless.
+func (s People) SignOut(ctx context.Context, _ handlers.SignOutRequestObject) (handlers.SignOutResponseObject,
+	error) {
+	err := s.Library.SignOut(ctx, answer.CallOf(ctx).Secret)
+	return handlers.SignOut204Response{Headers: handlers.SignOut204ResponseHeaders{SetCookie: answer.CallOf(ctx).CookieOf(
+		"")}}, err
+}
+
+// SetZone answers PUT /session/zone: set the zone in which moments are said to oneself.
+func (s People) SetZone(ctx context.Context, r handlers.SetZoneRequestObject) (handlers.SetZoneResponseObject,
+	error) {
+	a := answer.As(ctx)
+	if err := a.SetZone(ctx, r.Body.Zone); err != nil {
+		return nil, err
+	}
+	now, err := s.Library.AsPerson(ctx, a.Person().Name)
+	if err != nil {
+		return nil, err
+	}
+	return handlers.SetZone200JSONResponse(who(now)), nil
+}
+
+// ChangePassword answers PUT /session/password: change one's own password, which signs one out everywhere.
+func (s People) ChangePassword(ctx context.Context,
+	r handlers.ChangePasswordRequestObject) (handlers.ChangePasswordResponseObject, error) {
+	return handlers.ChangePassword204Response{}, answer.As(ctx).ChangePassword(ctx, r.Body.Old, r.Body.Password)
+}
+
+// ListPeople answers GET /people: all accounts.
+func (s People) ListPeople(ctx context.Context,
+	_ handlers.ListPeopleRequestObject) (handlers.ListPeopleResponseObject, error) {
+	people, err := answer.As(ctx).People(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := handlers.ListPeople200JSONResponse{}
+	for _, p := range people {
+		out = append(out,
+			api.Person{Name: p.Name, Title: p.Title, Role: api.Role(p.Role), Units: answer.List(p.Units),
+				Groups: answer.List(p.Groups),
+				Closed: p.Closed, Revision: p.Revision})
+	}
+	return out, nil
+}
+
+// PutPerson answers PUT /people/{person}: make or change an account.
+func (s People) PutPerson(ctx context.Context, r handlers.PutPersonRequestObject) (handlers.PutPersonResponseObject,
+	error) {
+	revision, err := answer.Revision(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	p := model.Person{
+		Name:     r.Person,
+		Title:    strings.TrimSpace(r.Body.Title),
+		Role:     model.Role(r.Body.Role),
+		Units:    r.Body.Units,
+		Closed:   r.Body.Closed,
+		Revision: revision,
+	}
+	return handlers.PutPerson204Response{}, answer.As(ctx).PutPerson(ctx, p, answer.Value(r.Body.Password))
+}
+
+// ListGroups answers GET /groups: all groups; their members for administrators only.
+func (s People) ListGroups(ctx context.Context,
+	_ handlers.ListGroupsRequestObject) (handlers.ListGroupsResponseObject, error) {
+	groups, err := answer.As(ctx).Groups(ctx)
+	out := handlers.ListGroups200JSONResponse{}
+	for _, g := range groups {
+		out = append(out, api.Group{Id: g.ID, Title: g.Title, Members: answer.List(g.Members), Revision: g.Revision})
+	}
+	return out, err
+}
+
+// PutGroup answers PUT /groups/{group}: make or change a group of people.
+func (s People) PutGroup(ctx context.Context, r handlers.PutGroupRequestObject) (handlers.PutGroupResponseObject,
+	error) {
+	revision, err := answer.Revision(r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	return handlers.PutGroup204Response{},
+		answer.As(ctx).PutGroup(ctx,
+			model.Group{ID: r.Group, Title: r.Body.Title, Members: r.Body.Members, Revision: revision})
+}
+
+// ListSources answers GET /sources: the sources that rows come from, as they are declared.
+func (s People) ListSources(ctx context.Context,
+	_ handlers.ListSourcesRequestObject) (handlers.ListSourcesResponseObject, error) {
+	sources, err := answer.As(ctx).Catalog.Sources()
+	out := handlers.ListSources200JSONResponse{}
+	for _, c := range sources {
+		out = append(out, api.Source{Id: c.ID, Title: c.Title, Kind: c.Kind, Text: c.Text})
+	}
+	return out, err
+}
+
+// PutSource answers PUT /sources/{source}.
+func (s People) PutSource(ctx context.Context, r handlers.PutSourceRequestObject) (handlers.PutSourceResponseObject,
+	error) {
+	text, err := io.ReadAll(r.Body)
+	if err != nil {
+		return nil, &answer.BadRequest{Field: "source", Err: err}
+	}
+	return handlers.PutSource204Response{}, answer.As(ctx).Catalog.PutSource(ctx, r.Source, text)
+}
+
+// GetOpening answers GET /reports/{report}/opening: to whom a report is open.
+func (s People) GetOpening(ctx context.Context,
+	r handlers.GetOpeningRequestObject) (handlers.GetOpeningResponseObject, error) {
+	to, err := answer.As(ctx).Catalog.Opening(r.Report)
+	out := handlers.GetOpening200JSONResponse{Groups: []string{}, People: []string{}}
+	for _, o := range to {
+		switch o.Kind {
+		case "everyone":
+			out.Everyone = true
+		case "group":
+			out.Groups = append(out.Groups, o.Name)
+		case "person":
+			out.People = append(out.People, o.Name)
+		}
+	}
+	return out, err
+}
+
+// PutOpening answers PUT /reports/{report}/opening: say to whom a report is open from now on.
+func (s People) PutOpening(ctx context.Context,
+	r handlers.PutOpeningRequestObject) (handlers.PutOpeningResponseObject, error) {
+	var to []model.Opening
+	if r.Body.Everyone {
+		to = append(to, model.Opening{Kind: "everyone"})
+	}
+	for _, g := range r.Body.Groups {
+		to = append(to, model.Opening{Kind: "group", Name: g})
+	}
+	for _, p := range r.Body.People {
+		to = append(to, model.Opening{Kind: "person", Name: p})
+	}
+	return handlers.PutOpening204Response{}, answer.As(ctx).Catalog.Open(ctx, r.Report, to)
+}

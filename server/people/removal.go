@@ -1,0 +1,47 @@
+package people
+
+import (
+	"mantilla/server/answer"
+
+	"context"
+
+	"mantilla/api"
+	"mantilla/api/handlers"
+)
+
+// ListSessions answers GET /sessions: the browsers and command lines that are signed in.
+func (s People) ListSessions(ctx context.Context,
+	r handlers.ListSessionsRequestObject) (handlers.ListSessionsResponseObject, error) {
+	all, err := answer.As(ctx).Sessions(ctx, answer.Value(r.Params.Person), answer.CallOf(ctx).Secret)
+	out := handlers.ListSessions200JSONResponse{}
+	for _, x := range all {
+		out = append(out,
+			api.Session{
+				Id:      x.ID,
+				Kind:    api.SessionKind(x.Kind),
+				Label:   x.Label,
+				MadeAt:  x.Made,
+				EndsAt:  x.Ends,
+				Present: x.Present,
+			})
+	}
+	return out, err
+}
+
+// EndSession answers DELETE /sessions/{session}: sign a browser or command line out.
+func (s People) EndSession(ctx context.Context,
+	r handlers.EndSessionRequestObject) (handlers.EndSessionResponseObject, error) {
+	return handlers.EndSession204Response{}, answer.As(ctx).EndSession(ctx, answer.Value(r.Params.Person), r.Session)
+}
+
+// DeletePerson answers DELETE /people/{person}.
+func (s People) DeletePerson(ctx context.Context,
+	r handlers.DeletePersonRequestObject) (handlers.DeletePersonResponseObject, error) {
+	return handlers.DeletePerson204Response{}, answer.As(ctx).DeletePerson(ctx, r.Person)
+}
+
+// DeleteGroup answers DELETE /groups/{group}: delete a group; what was open to it or shared with it no longer is.
+func (s People) DeleteGroup(ctx context.Context,
+	r handlers.DeleteGroupRequestObject) (handlers.DeleteGroupResponseObject, error) {
+	return handlers.DeleteGroup204Response{}, answer.As(ctx).DeleteGroup(ctx, r.Group)
+}
