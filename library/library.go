@@ -25,6 +25,7 @@ import (
 	"mantilla/model"
 	_ "mantilla/source/sqlite" // a kind of source
 	"mantilla/store"
+	"mantilla/store/runs"
 )
 
 // Settings are what an organisation decides about its service.
@@ -94,7 +95,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if err := s.Sending().Resume(ctx, org.Now()); err != nil {
 		return fmt.Errorf("settling what was being sent: %w", err)
 	}
-	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, runs{s.Runs()}, l.catalog, l.asking, log); err != nil {
+	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, log); err != nil {
 		return err
 	}
 	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(),
@@ -107,12 +108,12 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	return nil
 }
 
-// runs are the records of runs, whose captures are what capture wants of them.
-type runs struct{ runRecords }
+// queue is the records of runs, whose captures are what capture wants of them.
+type queue struct{ runRecords }
 
-type runRecords = store.Runs // by another name, since runs have a method Runs
+type runRecords = runs.Runs // by another name, since runs have a method Runs
 
-func (r runs) Capture(run int64) capture.Keeper { return r.runRecords.Capture(run) }
+func (q queue) Capture(run int64) capture.Keeper { return q.runRecords.Capture(run) }
 
 // Close ends all work and closes the sources.
 func (l *Library) Close() error {

@@ -11,6 +11,7 @@ import (
 	"github.com/pressly/goose/v3"
 
 	"mantilla/model"
+	"mantilla/store/db"
 	"mantilla/store/storetest"
 )
 
@@ -94,7 +95,7 @@ func TestEveryWriteMayFail(t *testing.T) {
 				}
 			}
 			var sound string
-			if err := errors.Join(err, s.read.QueryRow(`pragma integrity_check`).Scan(&sound)); err != nil || sound != "ok" {
+			if err := errors.Join(err, s.db.Read.QueryRow(`pragma integrity_check`).Scan(&sound)); err != nil || sound != "ok" {
 				t.Errorf("%v at write %d: %v, %s", failure, n, err, sound)
 			}
 			if all, err := s.Sending().Parcels(ctx, "", "", 0, 10); err != nil || len(all) != 1 {
@@ -113,14 +114,14 @@ func TestEveryWriteMayFail(t *testing.T) {
 func TestAnOlderProgramRefusesNewerRecords(t *testing.T) {
 	dir := t.TempDir()
 	s := open(t, dir, 1<<20)
-	if _, err := s.write.Exec(fmt.Sprintf(`insert into %s (version_id, is_applied) values (99999, 1)`,
+	if _, err := s.db.Write.Exec(fmt.Sprintf(`insert into %s (version_id, is_applied) values (99999, 1)`,
 		goose.TableName())); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Close(); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := Open(t.Context(), dir, 1<<20); !errors.Is(err, ErrNewer) {
+	if _, err := Open(t.Context(), dir, 1<<20); !errors.Is(err, db.ErrNewer) {
 		t.Errorf("got %v", err)
 	}
 	if _, err := os.Stat(filepath.Join(dir, RecordsFile)); err != nil {

@@ -10,6 +10,7 @@ import (
 
 	"mantilla/core/report"
 	"mantilla/model"
+	"mantilla/store/catalog"
 )
 
 func TestPeopleAndGroups(t *testing.T) {
@@ -175,15 +176,15 @@ func TestOverwrittenCriteriaAreKept(t *testing.T) {
 	if err := s.Criteria().PutCriteria(ctx, c); err != nil {
 		t.Fatal(err)
 	}
-	for i := range keptPast + 3 {
+	for i := range catalog.KeptPast + 3 {
 		c.Revision, c.Typed = int64(2+i), map[string]string{"days": fmt.Sprint(i)}
 		if err := s.Criteria().PutCriteria(ctx, c); err != nil {
 			t.Fatal(err)
 		}
 	}
 	past, err := s.Criteria().PastCriteria(ctx, c.Number)
-	if err != nil || len(past) != keptPast || past[0].Typed["days"] != fmt.Sprint(keptPast+1) ||
-		past[0].Revision != keptPast+4 || past[keptPast-1].Typed["days"] != "2" {
+	if err != nil || len(past) != catalog.KeptPast || past[0].Typed["days"] != fmt.Sprint(catalog.KeptPast+1) ||
+		past[0].Revision != catalog.KeptPast+4 || past[catalog.KeptPast-1].Typed["days"] != "2" {
 		t.Errorf("%d: %+v, %v", len(past), past[:min(len(past), 1)], err)
 	}
 }

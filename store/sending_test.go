@@ -117,7 +117,8 @@ func TestParcelsWaitAndEnd(t *testing.T) {
 		}
 	}
 	var left int
-	if err := s.read.QueryRow(`select length(payload) from parcel where number = ?`, two.Number).Scan(&left); err != nil ||
+	if err := s.db.Read.QueryRow(`select length(payload) from parcel where number = ?`,
+		two.Number).Scan(&left); err != nil ||
 		left != 0 {
 		t.Errorf("%d bytes of what was sent are kept, %v", left, err)
 	}

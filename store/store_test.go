@@ -15,6 +15,8 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/table"
 	"mantilla/model"
+	"mantilla/store/db"
+	"mantilla/store/runs"
 )
 
 var now = time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)
@@ -55,7 +57,7 @@ var schema = frame.Schema{{Name: "n", Kind: frame.Integer}, {Name: "name", Kind:
 	{Name: "kg", Kind: frame.Decimal, Scale: 3}}
 
 // keep captures rows numbered from 0 for a running run, without sealing.
-func keep(s *Store, run int64, rows int) (*Capture, error) {
+func keep(s *Store, run int64, rows int) (*runs.Capture, error) {
 	c := s.Runs().Capture(run)
 	c.Dataset("rows")
 	b := frame.NewBuilder(schema, frame.BatchRows,
@@ -107,7 +109,7 @@ func sumOf(f *frame.Frame, col int) (string, error) {
 
 func batches(t *testing.T, s *Store) (n int) {
 	t.Helper()
-	if err := s.read.QueryRow(`select count(*) from batch`).Scan(&n); err != nil {
+	if err := s.db.Read.QueryRow(`select count(*) from batch`).Scan(&n); err != nil {
 		t.Fatal(err)
 	}
 	return n
@@ -221,7 +223,7 @@ func TestSealNoticesEveryChange(t *testing.T) {
 		if ok, err := s.Results().CheckSeal(ctx, r); err != nil || !ok {
 			t.Fatalf("an untouched result does not agree: %v", err)
 		}
-		if _, err := s.write.Exec(change); err != nil {
+		if _, err := s.db.Write.Exec(change); err != nil {
 			t.Fatal(err)
 		}
 		if ok, err := s.Results().CheckSeal(ctx, r); err != nil || ok {
@@ -236,10 +238,10 @@ func TestFullDiskKeepsNothingByHalves(t *testing.T) {
 	asked(t, s, "fail")
 	run := claim(t, s)
 	var pages int
-	if err := s.write.QueryRow(`pragma page_count`).Scan(&pages); err != nil {
+	if err := s.db.Write.QueryRow(`pragma page_count`).Scan(&pages); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.write.Exec(fmt.Sprintf(`pragma max_page_count = %d`, pages+40)); err != nil {
+	if _, err := s.db.Write.Exec(fmt.Sprintf(`pragma max_page_count = %d`, pages+40)); err != nil {
 		t.Fatal(err)
 	}
 	_, err := keep(s, run.Number, 4*frame.BatchRows)
@@ -343,7 +345,7 @@ func TestCatalogKeepsVersions(t *testing.T) {
 func TestDataDirectoryHasOneOwner(t *testing.T) {
 	dir := t.TempDir()
 	s := open(t, dir, 1<<20)
-	if other, err := Open(context.Background(), dir, 1<<20); !errors.Is(err, ErrInUse) ||
+	if other, err := Open(context.Background(), dir, 1<<20); !errors.Is(err, db.ErrInUse) ||
 		!strings.Contains(err.Error(), dir) {
 		t.Errorf("opened twice: %v, %v", other, err)
 	}

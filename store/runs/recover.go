@@ -1,4 +1,4 @@
-package store
+package runs
 
 import (
 	"context"
@@ -7,14 +7,15 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
 // GiveUpAfter is how often the service may end while it does a piece of work
 // before it gives that work up.
 const GiveUpAfter = 2
 
-// killed is told of work that is given up.
-const killed = "the service ended %d times while it did this; it is not tried again by itself"
+// Killed is told of work that is given up.
+const Killed = "the service ended %d times while it did this; it is not tried again by itself"
 
 // cutOff is a run that went on when the service ended.
 type cutOff struct {
@@ -26,7 +27,7 @@ type cutOff struct {
 // why says why it fails.
 func (c cutOff) why() string {
 	if c.afterCrash == "again" {
-		return fmt.Sprintf(killed, GiveUpAfter)
+		return fmt.Sprintf(Killed, GiveUpAfter)
 	}
 	return "the service ended while the run was under way; run it again"
 }
@@ -35,10 +36,10 @@ func (c cutOff) why() string {
 // again or fails, as its setting says, and what they had kept is swept away.
 // It returns how many wait again and how many failed, less those that are given up.
 func (s Runs) Recover(ctx context.Context, now time.Time) (again, failed int64, err error) {
-	err = s.change(ctx, func(tx *sql.Tx) error {
+	err = s.Change(ctx, func(tx *sql.Tx) error {
 		rows, err := tx.QueryContext(ctx, `update run set crashes = crashes + 1 where state = 'running'
 			returning number, after_crash, crashes`)
-		cut, err := collect(rows, err, func(rows *sql.Rows) (c cutOff, err error) {
+		cut, err := db.Collect(rows, err, func(rows *sql.Rows) (c cutOff, err error) {
 			return c, rows.Scan(&c.run, &c.afterCrash, &c.crashes)
 		})
 		if err != nil {

@@ -1,17 +1,18 @@
-package store
+package people
 
 import (
 	"context"
 	"database/sql"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
 // Openings returns to whom each report is open.
 func (s People) Openings(ctx context.Context) (map[string][]model.Opening, error) {
 	all := map[string][]model.Opening{}
-	rows, err := s.read.QueryContext(ctx, `select report, kind, name from opening order by report, kind, name`)
-	_, err = collect(rows, err, func(r *sql.Rows) (o model.Opening, err error) {
+	rows, err := s.Read.QueryContext(ctx, `select report, kind, name from opening order by report, kind, name`)
+	_, err = db.Collect(rows, err, func(r *sql.Rows) (o model.Opening, err error) {
 		var report string
 		err = r.Scan(&report, &o.Kind, &o.Name)
 		all[report] = append(all[report], o)
@@ -22,7 +23,7 @@ func (s People) Openings(ctx context.Context) (map[string][]model.Opening, error
 
 // PutOpenings says to whom a report is open from now on.
 func (s People) PutOpenings(ctx context.Context, report string, to []model.Opening) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `delete from opening where report = ?`, report)
 		for _, o := range to {
 			if err == nil {

@@ -1,4 +1,4 @@
-package store
+package catalog
 
 import (
 	"context"
@@ -7,42 +7,46 @@ import (
 	"errors"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
+
+// Desks are the tiles of people and groups.
+type Desks struct{ *db.DB }
 
 // Desk returns a desk; one that nobody made yet is empty.
 func (s Desks) Desk(ctx context.Context, kind, owner string) (model.Desk, error) {
 	d := model.Desk{Kind: kind, Owner: owner, Tiles: json.RawMessage("[]")}
 	var tiles string
-	err := s.read.QueryRowContext(ctx, `select tiles, revision from desk where kind = ? and owner = ?`, kind,
+	err := s.Read.QueryRowContext(ctx, `select tiles, revision from desk where kind = ? and owner = ?`, kind,
 		owner).Scan(&tiles, &d.Revision)
 	if errors.Is(err, sql.ErrNoRows) {
 		return d, nil
 	}
 	d.Tiles = json.RawMessage(tiles)
-	return d, explain(err)
+	return d, db.Explain(err)
 }
 
 // PutDesk keeps a desk, unless it was changed since the revision seen.
 func (s Desks) PutDesk(ctx context.Context, d model.Desk) error {
 	if d.Revision == 0 {
-		done, err := s.write.ExecContext(ctx, `insert into desk (kind, owner, tiles) values (?, ?, ?) on conflict do nothing`,
+		done, err := s.Write.ExecContext(ctx, `insert into desk (kind, owner, tiles) values (?, ?, ?) on conflict do nothing`,
 			d.Kind, d.Owner, string(d.Tiles))
-		return onlyIf(done, explain(err), model.ErrStale)
+		return db.OnlyIf(done, db.Explain(err), model.ErrStale)
 	}
-	done, err := s.write.ExecContext(ctx,
+	done, err := s.Write.ExecContext(ctx,
 		`update desk set tiles = ?, revision = revision + 1 where kind = ? and owner = ? and revision = ?`, string(d.Tiles),
 		d.Kind, d.Owner, d.Revision)
-	return onlyIf(done, explain(err), model.ErrStale)
+	return db.OnlyIf(done, db.Explain(err), model.ErrStale)
 }
 
 // LatestOf returns the numbers of the newest results of a step of a control, of
 // a part by its key or name, that are in sight.
 func (s Desks) LatestOf(ctx context.Context, sees model.Sight, control string, step int, part string,
 	limit int) ([]int64, error) {
-	test, args := seenWhere(sees, "k")
-	rows, err := s.read.QueryContext(ctx, `select k.number from control_run c join run r on r.control_run = c.number
+	test, args := db.SeenWhere(sees, "k")
+	rows, err := s.Read.QueryContext(ctx, `select k.number from control_run c join run r on r.control_run = c.number
 		join result k on k.run = r.number
 		where c.control = ? and r.step = ? and (? in (c.part, c.part_name)) and `+test+` order by k.number desc
 			limit ?`, append(append([]any{control, step, part}, args...), limit)...)
-	return collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })
+	return db.Collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })
 }

@@ -1,4 +1,4 @@
-package store
+package results
 
 import (
 	"context"
@@ -12,6 +12,7 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
 // The forms of manifests. The first seals the batches only; the second all of the
@@ -22,11 +23,11 @@ const (
 	wholeForm   = 2
 	settledForm = 3
 	columnForm  = 4
-	presentForm = columnForm
+	PresentForm = columnForm
 )
 
-// sealOver returns the seal of a manifest over batches whose own seal is given.
-func sealOver(m model.Manifest, batches []byte) (string, error) {
+// SealOver returns the seal of a manifest over batches whose own seal is given.
+func SealOver(m model.Manifest, batches []byte) (string, error) {
 	if m.Form < wholeForm {
 		return hex.EncodeToString(batches), nil
 	}
@@ -39,13 +40,13 @@ func sealOver(m model.Manifest, batches []byte) (string, error) {
 	return hex.EncodeToString(sum[:]), nil
 }
 
-// sealBatch adds one batch to a seal: its place and the SHA-256 of its bytes.
-func sealBatch(seal hash.Hash, dataset string, place int, rows int64, digest []byte) {
+// SealBatch adds one batch to a seal: its place and the SHA-256 of its bytes.
+func SealBatch(seal hash.Hash, dataset string, place int, rows int64, digest []byte) {
 	fmt.Fprintf(seal, "%s %d %d %x\n", dataset, place, rows, digest)
 }
 
-// digestOf is the SHA-256 of what is kept, in hex.
-func digestOf(kept []byte) string {
+// DigestOf is the SHA-256 of what is kept, in hex.
+func DigestOf(kept []byte) string {
 	sum := sha256.Sum256(kept)
 	return hex.EncodeToString(sum[:])
 }
@@ -55,11 +56,11 @@ func (s Results) settledOf(ctx context.Context, r model.Result) (settled []byte,
 	if r.Manifest.Form < settledForm {
 		return nil, nil
 	}
-	if err := s.read.QueryRowContext(ctx, `select settled from result where number = ?`,
+	if err := s.Read.QueryRowContext(ctx, `select settled from result where number = ?`,
 		r.Number).Scan(&settled); err != nil {
-		return nil, explain(err)
+		return nil, db.Explain(err)
 	}
-	if digestOf(settled) != r.Manifest.Settled {
+	if DigestOf(settled) != r.Manifest.Settled {
 		return nil, fmt.Errorf("result R-%06d %w", r.Number, model.ErrBroken)
 	}
 	return settled, nil
@@ -81,7 +82,7 @@ func reseal(k model.Kept, seal hash.Hash) error {
 			rows = k.Lengths[place]
 		}
 		left -= rows
-		sealBatch(seal, k.Dataset, place, rows, digest)
+		SealBatch(seal, k.Dataset, place, rows, digest)
 	}
 	if left != 0 {
 		return model.ErrBroken
@@ -96,9 +97,9 @@ func reseal(k model.Kept, seal hash.Hash) error {
 func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 	seal := sha256.New()
 	for _, k := range r.Manifest.Datasets {
-		rows, err := s.read.QueryContext(ctx,
+		rows, err := s.Read.QueryContext(ctx,
 			`select place, rows, data from batch where run = ? and dataset = ? order by place`, r.Run, k.Dataset)
-		_, err = collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
+		_, err = db.Collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
 			var place int
 			var n int64
 			var blob []byte
@@ -106,7 +107,7 @@ func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 				return struct{}{}, err
 			}
 			digest := sha256.Sum256(blob)
-			sealBatch(seal, k.Dataset, place, n, digest[:])
+			SealBatch(seal, k.Dataset, place, n, digest[:])
 			if r.Manifest.Form < columnForm {
 				return struct{}{}, nil
 			}
@@ -125,6 +126,6 @@ func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 		}
 		return false, err
 	}
-	whole, err := sealOver(r.Manifest, seal.Sum(nil))
+	whole, err := SealOver(r.Manifest, seal.Sum(nil))
 	return whole == r.Manifest.Seal, err
 }

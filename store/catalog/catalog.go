@@ -1,4 +1,5 @@
-package store
+// Package catalog keeps sources, reports with their versions, criteria, marks and desks.
+package catalog
 
 import (
 	"context"
@@ -6,26 +7,30 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
+
+// Catalog is sources, reports with their versions, and shared parameters.
+type Catalog struct{ *db.DB }
 
 // PutSource keeps the declaration of a source.
 func (s Catalog) PutSource(ctx context.Context, id, text string) error {
-	_, err := s.write.ExecContext(ctx,
+	_, err := s.Write.ExecContext(ctx,
 		`insert into source (id, text) values (?, ?) on conflict (id) do update set text = excluded.text`, id, text)
-	return explain(err)
+	return db.Explain(err)
 }
 
 // Sources returns the declarations of all sources.
 func (s Catalog) Sources(ctx context.Context) ([]string, error) {
-	rows, err := s.read.QueryContext(ctx, `select text from source order by id`)
-	return collect(rows, err, func(r *sql.Rows) (text string, err error) { return text, r.Scan(&text) })
+	rows, err := s.Read.QueryContext(ctx, `select text from source order by id`)
+	return db.Collect(rows, err, func(r *sql.Rows) (text string, err error) { return text, r.Scan(&text) })
 }
 
 // PutReport makes a version the present one of a report. Was is the version
 // that the writer saw before, "" for none, or "*" to take whatever is there; it
 // fails with [ErrStale] when the catalog holds another.
 func (s Catalog) PutReport(ctx context.Context, r model.Report, was string, at time.Time) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		var present string
 		err := tx.QueryRowContext(ctx, `select version from report where id = ?`, r.ID).Scan(&present)
 		if err != nil && err != sql.ErrNoRows {
@@ -45,7 +50,7 @@ func putVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) e
 	_, err := tx.ExecContext(ctx, `insert into report_version (report, version, text, at, shared)
 		values (?, ?, ?, ?, (select max(id) from shared))
 		on conflict (report, version) do update set text = excluded.text,
-		shared = excluded.shared`, r.ID, r.Version, r.Text, stamp(at))
+		shared = excluded.shared`, r.ID, r.Version, r.Text, db.Stamp(at))
 	if err != nil {
 		return err
 	}
@@ -57,10 +62,10 @@ func putVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) e
 
 // Reports returns the whole catalog at its present versions.
 func (s Catalog) Reports(ctx context.Context) ([]model.Report, error) {
-	rows, err := s.read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text, coalesce(s.text, '')
+	rows, err := s.Read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text, coalesce(s.text, '')
 		from report r join report_version v on v.report = r.id and v.version = r.version
 		left join shared s on s.id = v.shared order by r.category, r.title`)
-	return collect(rows, err, func(rows *sql.Rows) (r model.Report, err error) {
+	return db.Collect(rows, err, func(rows *sql.Rows) (r model.Report, err error) {
 		return r, rows.Scan(&r.ID, &r.Title, &r.Category, &r.Version, &r.Text, &r.Shared)
 	})
 }
@@ -68,17 +73,17 @@ func (s Catalog) Reports(ctx context.Context) ([]model.Report, error) {
 // ReportText returns the text of one version of a report, and the shared
 // parameters that it was read with.
 func (s Catalog) ReportText(ctx context.Context, report, version string) (text, shared string, err error) {
-	err = s.read.QueryRowContext(ctx, `select v.text, coalesce(s.text, '') from report_version v
+	err = s.Read.QueryRowContext(ctx, `select v.text, coalesce(s.text, '') from report_version v
 		left join shared s on s.id = v.shared
 		where v.report = ? and v.version = ?`, report, version).Scan(&text, &shared)
-	return text, shared, explain(err)
+	return text, shared, db.Explain(err)
 }
 
 // Shared returns the parameters that are declared for the whole catalog now.
 func (s Catalog) Shared(ctx context.Context) (text string, err error) {
-	err = s.read.QueryRowContext(ctx,
+	err = s.Read.QueryRowContext(ctx,
 		`select coalesce((select text from shared order by id desc limit 1), '')`).Scan(&text)
-	return text, explain(err)
+	return text, db.Explain(err)
 }
 
 // PutShared keeps shared parameters with the reports that were read anew with
@@ -88,8 +93,8 @@ func (s Catalog) PutShared(ctx context.Context, text string, reports []model.Rep
 	if err != nil || present == text {
 		return err
 	}
-	return s.change(ctx, func(tx *sql.Tx) error {
-		_, err := tx.ExecContext(ctx, `insert into shared (text, at) values (?, ?)`, text, stamp(at))
+	return s.Change(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `insert into shared (text, at) values (?, ?)`, text, db.Stamp(at))
 		for _, r := range reports {
 			if err == nil {
 				err = putVersion(ctx, tx, r, at)
@@ -101,38 +106,38 @@ func (s Catalog) PutShared(ctx context.Context, text string, reports []model.Rep
 
 // Versions returns the versions that a report had, the newest first.
 func (s Catalog) Versions(ctx context.Context, report string) ([]model.Version, error) {
-	rows, err := s.read.QueryContext(ctx,
+	rows, err := s.Read.QueryContext(ctx,
 		`select version, at from report_version where report = ? order by at desc, rowid desc`, report)
-	return collect(rows, err, func(rows *sql.Rows) (v model.Version, err error) {
+	return db.Collect(rows, err, func(rows *sql.Rows) (v model.Version, err error) {
 		var at sql.NullString
 		err = rows.Scan(&v.Version, &at)
-		v.At = unstamp(at)
+		v.At = db.Unstamp(at)
 		return v, err
 	})
 }
 
 // DeleteReport takes a report out of the catalog; its versions stay.
 func (s Catalog) DeleteReport(ctx context.Context, id string) error {
-	return s.all(ctx, id, `delete from report where id = ?`, `delete from opening where report = ?`)
+	return s.All(ctx, id, `delete from report where id = ?`, `delete from opening where report = ?`)
 }
 
 // DeleteSource takes the declaration of a source out of the catalog.
 func (s Catalog) DeleteSource(ctx context.Context, id string) error {
-	return s.all(ctx, id, `delete from source where id = ?`)
+	return s.All(ctx, id, `delete from source where id = ?`)
 }
 
 // Uses returns the last good run of every report that had one.
 func (s Catalog) Uses(ctx context.Context) (map[string]model.Use, error) {
-	rows, err := s.read.QueryContext(ctx,
+	rows, err := s.Read.QueryContext(ctx,
 		`select report, max(number), started_at, ended_at, rows from run where state = 'done' group by report`)
 	uses := map[string]model.Use{}
-	_, err = collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
+	_, err = db.Collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
 		var report string
 		var number int64
 		var started, ended sql.NullString
 		var u model.Use
 		err := rows.Scan(&report, &number, &started, &ended, &u.Rows)
-		u.At, u.Duration = unstamp(ended), unstamp(ended).Sub(unstamp(started))
+		u.At, u.Duration = db.Unstamp(ended), db.Unstamp(ended).Sub(db.Unstamp(started))
 		uses[report] = u
 		return struct{}{}, err
 	})

@@ -1,17 +1,19 @@
-package store
+package catalog
 
 import (
 	"context"
 	"database/sql"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"time"
 
-	"github.com/ncruces/go-sqlite3"
-
 	"mantilla/model"
+	"mantilla/store/db"
+	"mantilla/store/results"
 )
+
+// Criteria are kept values, usual ones, and marks of the last look.
+type Criteria struct{ *db.DB }
 
 const criteriaColumns = `select c.id, c.report, c.name, c.owner, c.shared, c.typed, c.version, c.revision,
 	c.changed_at, c.deleted_at is not null,
@@ -25,74 +27,59 @@ func scanCriteria(row interface{ Scan(...any) error }) (c model.Criteria, err er
 	var changed, last sql.NullString
 	if err = row.Scan(&c.Number, &c.Report, &c.Name, &c.Owner, &c.Shared, &typed, &c.Version, &c.Revision, &changed,
 		&c.Deleted, &c.Usual, &last, &c.LastRows); err != nil {
-		return c, explain(err)
+		return c, db.Explain(err)
 	}
-	c.ChangedAt, c.LastRun = unstamp(changed), unstamp(last)
+	c.ChangedAt, c.LastRun = db.Unstamp(changed), db.Unstamp(last)
 	return c, json.Unmarshal([]byte(typed), &c.Typed)
 }
 
 // CriteriaOf returns one set of criteria, also a deleted one, as a person has it.
 func (s Criteria) CriteriaOf(ctx context.Context, number int64, person string) (model.Criteria, error) {
-	return scanCriteria(s.read.QueryRowContext(ctx, criteriaColumns+` where c.id = ?`, person, number))
-}
-
-// sharedWhere is the condition under which somebody sees what is owned and shared,
-// with its values; of is the alias of the table.
-func sharedWhere(w model.Seen, of string) (string, []any) {
-	groups, _ := json.Marshal(append([]string{"everyone"}, w.Groups...))
-	return fmt.Sprintf(`(%[1]s.owner = ? or %[1]s.shared in (select value from json_each(?)) or ?)`, of),
-		[]any{w.Person, string(groups), w.All}
+	return scanCriteria(s.Read.QueryRowContext(ctx, criteriaColumns+` where c.id = ?`, person, number))
 }
 
 // CriteriaFor returns the criteria of a report that a person sees and whose
 // names hold a search, their usual first, then by name; at most limit.
 func (s Criteria) CriteriaFor(ctx context.Context, report string, w model.Seen, search string,
 	limit int) ([]model.Criteria, error) {
-	test, args := sharedWhere(w, "c")
-	rows, err := s.read.QueryContext(ctx, criteriaColumns+` where c.id in (select c.id from criteria c
+	test, args := db.SharedWhere(w, "c")
+	rows, err := s.Read.QueryContext(ctx, criteriaColumns+` where c.id in (select c.id from criteria c
 		left join usual u on u.criteria = c.id and u.person = ?
 		where c.report = ? and c.deleted_at is null and instr(lower(c.name), lower(?)) > 0 and `+test+`
 			order by u.person is null, c.name collate nocase, c.id limit ?)
 		order by u.person is null, c.name collate nocase,
 		c.id`, append(append([]any{w.Person, w.Person, report, search}, args...), limit)...)
-	return collect(rows, err, func(r *sql.Rows) (model.Criteria, error) { return scanCriteria(r) })
+	return db.Collect(rows, err, func(r *sql.Rows) (model.Criteria, error) { return scanCriteria(r) })
 }
 
 // AddCriteria keeps new criteria. It fails with [ErrTaken] when the owner has
 // others of that name for the report.
 func (s Criteria) AddCriteria(ctx context.Context, c model.Criteria) (model.Criteria, error) {
 	typed, _ := json.Marshal(c.Typed)
-	err := s.write.QueryRowContext(ctx,
+	err := s.Write.QueryRowContext(ctx,
 		`insert into criteria (report, name, owner, shared, typed, version, changed_at) values (?, ?, ?, ?, ?, ?, ?)
 			returning id`,
-		c.Report, c.Name, c.Owner, c.Shared, string(typed), c.Version, stamp(c.ChangedAt)).Scan(&c.Number)
+		c.Report, c.Name, c.Owner, c.Shared, string(typed), c.Version, db.Stamp(c.ChangedAt)).Scan(&c.Number)
 	if err != nil {
-		return c, taken(err)
+		return c, db.Taken(err)
 	}
 	return s.CriteriaOf(ctx, c.Number, c.Owner)
 }
 
-func taken(err error) error {
-	if errors.Is(err, sqlite3.CONSTRAINT_UNIQUE) || errors.Is(err, sqlite3.CONSTRAINT_PRIMARYKEY) {
-		return model.ErrTaken
-	}
-	return explain(err)
-}
-
-// keptPast is how many earlier values of criteria are kept.
-const keptPast = 50
+// KeptPast is how many earlier values of criteria are kept.
+const KeptPast = 50
 
 // PutCriteria changes criteria whose revision is still the one seen. Values that
 // are overwritten are kept; see [Criteria.PastCriteria].
 func (s Criteria) PutCriteria(ctx context.Context, c model.Criteria) error {
 	typed, _ := json.Marshal(c.Typed)
-	err := s.change(ctx, func(tx *sql.Tx) error {
+	err := s.Change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `insert into criteria_past (criteria, revision, typed, version, changed_at)
 			select id, revision, typed, version, changed_at from criteria where id = ? and revision = ? and deleted_at is null
 			and typed <> ?`, c.Number, c.Revision, string(typed))
 		if err == nil {
 			_, err = tx.ExecContext(ctx, `delete from criteria_past where criteria = ?1 and revision not in
-				(select revision from criteria_past where criteria = ?1 order by revision desc limit ?2)`, c.Number, keptPast)
+				(select revision from criteria_past where criteria = ?1 order by revision desc limit ?2)`, c.Number, KeptPast)
 		}
 		if err != nil {
 			return err
@@ -100,25 +87,25 @@ func (s Criteria) PutCriteria(ctx context.Context, c model.Criteria) error {
 		done, err := tx.ExecContext(ctx, `update criteria set name = ?, shared = ?, typed = ?, version = ?, changed_at = ?,
 			revision = revision + 1
 			where id = ? and revision = ? and deleted_at is null`,
-			c.Name, c.Shared, string(typed), c.Version, stamp(c.ChangedAt), c.Number, c.Revision)
-		return onlyIf(done, err, model.ErrStale)
+			c.Name, c.Shared, string(typed), c.Version, db.Stamp(c.ChangedAt), c.Number, c.Revision)
+		return db.OnlyIf(done, err, model.ErrStale)
 	})
-	return taken(err)
+	return db.Taken(err)
 }
 
 // PastCriteria returns the values that criteria had before they were overwritten,
 // with the revision, the report's version and the time of each, the newest first.
 func (s Criteria) PastCriteria(ctx context.Context, number int64) ([]model.Criteria, error) {
-	rows, err := s.read.QueryContext(ctx,
+	rows, err := s.Read.QueryContext(ctx,
 		`select criteria, revision, typed, version, changed_at from criteria_past where criteria = ? order by revision desc`,
 		number)
-	return collect(rows, err, func(r *sql.Rows) (c model.Criteria, err error) {
+	return db.Collect(rows, err, func(r *sql.Rows) (c model.Criteria, err error) {
 		var typed string
 		var changed sql.NullString
 		if err := r.Scan(&c.Number, &c.Revision, &typed, &c.Version, &changed); err != nil {
 			return c, err
 		}
-		c.ChangedAt = unstamp(changed)
+		c.ChangedAt = db.Unstamp(changed)
 		return c, json.Unmarshal([]byte(typed), &c.Typed)
 	})
 }
@@ -126,26 +113,26 @@ func (s Criteria) PastCriteria(ctx context.Context, number int64) ([]model.Crite
 // DeleteCriteria takes criteria out of sight, from where [Criteria.RestoreCriteria]
 // brings them back.
 func (s Criteria) DeleteCriteria(ctx context.Context, number int64, now time.Time) error {
-	done, err := s.write.ExecContext(ctx, `update criteria set deleted_at = ? where id = ? and deleted_at is null`,
-		stamp(now), number)
-	return onlyIf(done, explain(err), model.ErrNotFound)
+	done, err := s.Write.ExecContext(ctx, `update criteria set deleted_at = ? where id = ? and deleted_at is null`,
+		db.Stamp(now), number)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }
 
 // RestoreCriteria brings deleted criteria back; [ErrTaken] when their name is
 // in use meanwhile.
 func (s Criteria) RestoreCriteria(ctx context.Context, number int64) error {
-	done, err := s.write.ExecContext(ctx, `update criteria set deleted_at = null where id = ? and deleted_at is not null`,
+	done, err := s.Write.ExecContext(ctx, `update criteria set deleted_at = null where id = ? and deleted_at is not null`,
 		number)
 	if err != nil {
-		return taken(err)
+		return db.Taken(err)
 	}
-	return onlyIf(done, nil, model.ErrNotFound)
+	return db.OnlyIf(done, nil, model.ErrNotFound)
 }
 
 // SetUsual makes criteria a person's usual ones for their report; number 0
 // means that there are none from now on.
 func (s Criteria) SetUsual(ctx context.Context, person, report string, number int64) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `delete from usual where person = ? and report = ?`, person, report)
 		if err == nil && number > 0 {
 			_, err = tx.ExecContext(ctx, `insert into usual (person, report, criteria) values (?, ?, ?)`, person, report, number)
@@ -157,48 +144,48 @@ func (s Criteria) SetUsual(ctx context.Context, person, report string, number in
 // Usual returns a person's usual values for a report; nil when there are none.
 func (s Criteria) Usual(ctx context.Context, person, report string) (typed map[string]string, err error) {
 	var text string
-	err = s.read.QueryRowContext(ctx,
+	err = s.Read.QueryRowContext(ctx,
 		`select typed from criteria where deleted_at is null and id = (select criteria from usual where person = ?
 			and report = ?)`, person, report).Scan(&text)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}
 	if err != nil {
-		return nil, explain(err)
+		return nil, db.Explain(err)
 	}
 	return typed, json.Unmarshal([]byte(text), &typed)
 }
 
 // SameResult returns the newest result of the digest and fingerprint.
 func (s Criteria) SameResult(ctx context.Context, digest, fingerprint string) (model.Result, error) {
-	return scanResult(s.read.QueryRowContext(ctx,
-		`select `+resultColumns+` where k.facts = ? and k.fingerprint = ? order by k.number desc limit 1`, digest,
+	return results.ScanResult(s.Read.QueryRowContext(ctx,
+		`select `+results.ResultColumns+` where k.facts = ? and k.fingerprint = ? order by k.number desc limit 1`, digest,
 		fingerprint))
 }
 
 // LastTyped returns what a person last ran a report with; nil for never.
 func (s Criteria) LastTyped(ctx context.Context, person, report string) (typed map[string]string, err error) {
 	var text string
-	err = s.read.QueryRowContext(ctx,
+	err = s.Read.QueryRowContext(ctx,
 		`select typed from run where asked_by = ? and report = ? and state = 'done' order by number desc limit 1`, person,
 		report).Scan(&text)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}
 	if err != nil {
-		return nil, explain(err)
+		return nil, db.Explain(err)
 	}
 	return typed, json.Unmarshal([]byte(text), &typed)
 }
 
 // SentenceOf says what a run was of.
 func (s Criteria) SentenceOf(ctx context.Context, run int64) (sentence string, err error) {
-	err = s.read.QueryRowContext(ctx, `select sentence from run where number = ?`, run).Scan(&sentence)
-	return sentence, explain(err)
+	err = s.Read.QueryRowContext(ctx, `select sentence from run where number = ?`, run).Scan(&sentence)
+	return sentence, db.Explain(err)
 }
 
 // ControlOf tells the title of a run control, and whose it is.
 func (s Criteria) ControlOf(ctx context.Context, id string) (title, owner string, err error) {
-	err = s.read.QueryRowContext(ctx, `select title, owner from control where id = ?`, id).Scan(&title, &owner)
-	return title, owner, explain(err)
+	err = s.Read.QueryRowContext(ctx, `select title, owner from control where id = ?`, id).Scan(&title, &owner)
+	return title, owner, db.Explain(err)
 }

@@ -1,4 +1,4 @@
-package store
+package catalog
 
 import (
 	"context"
@@ -6,14 +6,15 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
-// putMarks keeps the marks of a run.
-func putMarks(ctx context.Context, tx *sql.Tx, marks []model.Mark) error {
+// PutMarks keeps the marks of a run.
+func PutMarks(ctx context.Context, tx *sql.Tx, marks []model.Mark) error {
 	for _, m := range marks {
 		_, err := tx.ExecContext(ctx, `insert into mark (whose, report, parameter, others, at, run) values (?, ?, ?, ?, ?, ?)
 			on conflict (whose, report, parameter, others) do update set at = excluded.at, run = excluded.run`,
-			m.Whose, m.Report, m.Parameter, m.Others, stamp(m.At), m.Run)
+			m.Whose, m.Report, m.Parameter, m.Others, db.Stamp(m.At), m.Run)
 		if err != nil {
 			return err
 		}
@@ -24,10 +25,10 @@ func putMarks(ctx context.Context, tx *sql.Tx, marks []model.Mark) error {
 // MarkAt returns until when somebody looked; [ErrNotFound] for never.
 func (s Criteria) MarkAt(ctx context.Context, m model.Mark) (time.Time, error) {
 	var at sql.NullString
-	err := s.read.QueryRowContext(ctx,
+	err := s.Read.QueryRowContext(ctx,
 		`select at from mark where whose = ? and report = ? and parameter = ? and others = ?`, m.Whose, m.Report, m.Parameter,
 		m.Others).Scan(&at)
-	return unstamp(at), explain(err)
+	return db.Unstamp(at), db.Explain(err)
 }
 
 const markColumns = `select rowid, whose, report, parameter, others, at, run from mark`
@@ -35,29 +36,29 @@ const markColumns = `select rowid, whose, report, parameter, others, at, run fro
 func scanMark(row interface{ Scan(...any) error }) (m model.Mark, err error) {
 	var at sql.NullString
 	err = row.Scan(&m.Number, &m.Whose, &m.Report, &m.Parameter, &m.Others, &at, &m.Run)
-	m.At = unstamp(at)
-	return m, explain(err)
+	m.At = db.Unstamp(at)
+	return m, db.Explain(err)
 }
 
 // Marks returns all marks of a report, the newest first.
 func (s Criteria) Marks(ctx context.Context, report string) ([]model.Mark, error) {
-	rows, err := s.read.QueryContext(ctx, markColumns+` where report = ? order by at desc`, report)
-	return collect(rows, err, func(r *sql.Rows) (model.Mark, error) { return scanMark(r) })
+	rows, err := s.Read.QueryContext(ctx, markColumns+` where report = ? order by at desc`, report)
+	return db.Collect(rows, err, func(r *sql.Rows) (model.Mark, error) { return scanMark(r) })
 }
 
 // MarkNumbered returns one mark.
 func (s Criteria) MarkNumbered(ctx context.Context, number int64) (model.Mark, error) {
-	return scanMark(s.read.QueryRowContext(ctx, markColumns+` where rowid = ?`, number))
+	return scanMark(s.Read.QueryRowContext(ctx, markColumns+` where rowid = ?`, number))
 }
 
 // SetMark moves a mark.
 func (s Criteria) SetMark(ctx context.Context, number int64, at time.Time) error {
-	done, err := s.write.ExecContext(ctx, `update mark set at = ? where rowid = ?`, stamp(at), number)
-	return onlyIf(done, explain(err), model.ErrNotFound)
+	done, err := s.Write.ExecContext(ctx, `update mark set at = ? where rowid = ?`, db.Stamp(at), number)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }
 
 // DeleteMark forgets a mark.
 func (s Criteria) DeleteMark(ctx context.Context, number int64) error {
-	done, err := s.write.ExecContext(ctx, `delete from mark where rowid = ?`, number)
-	return onlyIf(done, explain(err), model.ErrNotFound)
+	done, err := s.Write.ExecContext(ctx, `delete from mark where rowid = ?`, number)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }

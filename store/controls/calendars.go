@@ -1,4 +1,4 @@
-package store
+package controls
 
 import (
 	"context"
@@ -7,12 +7,14 @@ import (
 
 	"mantilla/core/period"
 	"mantilla/model"
+	"mantilla/store/db"
+	"mantilla/store/people"
 )
 
 // Calendars returns all calendars of days off.
 func (s Controls) Calendars(ctx context.Context) ([]model.Calendar, error) {
-	rows, err := s.read.QueryContext(ctx, `select id, title, text, days, revision from calendar order by id`)
-	return collect(rows, err, func(r *sql.Rows) (c model.Calendar, err error) {
+	rows, err := s.Read.QueryContext(ctx, `select id, title, text, days, revision from calendar order by id`)
+	return db.Collect(rows, err, func(r *sql.Rows) (c model.Calendar, err error) {
 		var days string
 		if err = r.Scan(&c.ID, &c.Title, &c.Text, &days, &c.Revision); err != nil {
 			return c, err
@@ -27,27 +29,27 @@ func (s Controls) PutCalendar(ctx context.Context, c model.Calendar) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.write.ExecContext(ctx, `insert into calendar (id, title, text, days) values (?1, ?2, ?3, ?4)
+	_, err = s.Write.ExecContext(ctx, `insert into calendar (id, title, text, days) values (?1, ?2, ?3, ?4)
 		on conflict (id) do update set title = ?2, text = ?3, days = ?4,
 		revision = revision + 1`, c.ID, c.Title, c.Text, string(days))
-	return explain(err)
+	return db.Explain(err)
 }
 
 // DeleteCalendar deletes a calendar.
 func (s Controls) DeleteCalendar(ctx context.Context, id string) error {
-	done, err := s.write.ExecContext(ctx, `delete from calendar where id = ?`, id)
-	return onlyIf(done, explain(err), model.ErrNotFound)
+	done, err := s.Write.ExecContext(ctx, `delete from calendar where id = ?`, id)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }
 
 // PutFeed keeps the digest of a person's secret, in the place of an earlier one.
 func (s Controls) PutFeed(ctx context.Context, person, digest string) error {
-	_, err := s.write.ExecContext(ctx,
+	_, err := s.Write.ExecContext(ctx,
 		`insert into feed (person, digest) values (?1, ?2) on conflict (person) do update set digest = ?2`, person, digest)
-	return explain(err)
+	return db.Explain(err)
 }
 
 // FeedPerson returns whose secret has a digest.
 func (s Controls) FeedPerson(ctx context.Context, digest string) (model.Person, error) {
-	return scanPerson(s.read.QueryRowContext(ctx,
-		personColumns+` where name = (select person from feed where digest = ?) and not closed`, digest))
+	return people.ScanPerson(s.Read.QueryRowContext(ctx,
+		people.PersonColumns+` where name = (select person from feed where digest = ?) and not closed`, digest))
 }

@@ -1,4 +1,4 @@
-package store
+package results
 
 import (
 	"context"
@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
 const viewColumns = `select id, report, view, name, owner, everyone, changes, seen, revision, changed_at from kept_view`
@@ -15,9 +16,9 @@ func scanView(row interface{ Scan(...any) error }) (v model.View, err error) {
 	var at sql.NullString
 	if err = row.Scan(&v.Number, &v.Report, &v.Base, &v.Name, &v.Owner, &v.Everyone, &changes, &seen, &v.Revision,
 		&at); err != nil {
-		return v, explain(err)
+		return v, db.Explain(err)
 	}
-	v.ChangedAt = unstamp(at)
+	v.ChangedAt = db.Unstamp(at)
 	if err = json.Unmarshal([]byte(changes), &v.Changes); err == nil {
 		err = json.Unmarshal([]byte(seen), &v.Seen)
 	}
@@ -26,15 +27,15 @@ func scanView(row interface{ Scan(...any) error }) (v model.View, err error) {
 
 // View returns one kept view.
 func (s Results) View(ctx context.Context, number int64) (model.View, error) {
-	return scanView(s.read.QueryRowContext(ctx, viewColumns+` where id = ?`, number))
+	return scanView(s.Read.QueryRowContext(ctx, viewColumns+` where id = ?`, number))
 }
 
 // Views returns the views of a report that a person keeps or that are kept for
 // everyone, by name.
 func (s Results) Views(ctx context.Context, report, person string) ([]model.View, error) {
-	rows, err := s.read.QueryContext(ctx,
+	rows, err := s.Read.QueryContext(ctx,
 		viewColumns+` where report = ? and (owner = ? or everyone) order by name collate nocase, id`, report, person)
-	return collect(rows, err, func(r *sql.Rows) (model.View, error) { return scanView(r) })
+	return db.Collect(rows, err, func(r *sql.Rows) (model.View, error) { return scanView(r) })
 }
 
 // AddView keeps a view. It fails with [ErrTaken] when the owner has another of
@@ -42,12 +43,12 @@ func (s Results) Views(ctx context.Context, report, person string) ([]model.View
 func (s Results) AddView(ctx context.Context, v model.View) (model.View, error) {
 	changes, _ := json.Marshal(v.Changes)
 	seen, _ := json.Marshal(v.Seen)
-	err := s.write.QueryRowContext(ctx,
+	err := s.Write.QueryRowContext(ctx,
 		`insert into kept_view (report, view, name, owner, everyone, changes, seen, changed_at)
 			values (?, ?, ?, ?, ?, ?, ?, ?) returning id`,
-		v.Report, v.Base, v.Name, v.Owner, v.Everyone, string(changes), string(seen), stamp(v.ChangedAt)).Scan(&v.Number)
+		v.Report, v.Base, v.Name, v.Owner, v.Everyone, string(changes), string(seen), db.Stamp(v.ChangedAt)).Scan(&v.Number)
 	if err != nil {
-		return v, taken(err)
+		return v, db.Taken(err)
 	}
 	return s.View(ctx, v.Number)
 }
@@ -56,18 +57,18 @@ func (s Results) AddView(ctx context.Context, v model.View) (model.View, error) 
 func (s Results) PutView(ctx context.Context, v model.View) error {
 	changes, _ := json.Marshal(v.Changes)
 	seen, _ := json.Marshal(v.Seen)
-	done, err := s.write.ExecContext(ctx, `update kept_view set view = ?, name = ?, everyone = ?, changes = ?, seen = ?,
+	done, err := s.Write.ExecContext(ctx, `update kept_view set view = ?, name = ?, everyone = ?, changes = ?, seen = ?,
 		changed_at = ?, revision = revision + 1
 		where id = ? and revision = ?`,
-		v.Base, v.Name, v.Everyone, string(changes), string(seen), stamp(v.ChangedAt), v.Number, v.Revision)
+		v.Base, v.Name, v.Everyone, string(changes), string(seen), db.Stamp(v.ChangedAt), v.Number, v.Revision)
 	if err != nil {
-		return taken(err)
+		return db.Taken(err)
 	}
-	return onlyIf(done, nil, model.ErrStale)
+	return db.OnlyIf(done, nil, model.ErrStale)
 }
 
 // DeleteView deletes a kept view.
 func (s Results) DeleteView(ctx context.Context, number int64) error {
-	done, err := s.write.ExecContext(ctx, `delete from kept_view where id = ?`, number)
-	return onlyIf(done, explain(err), model.ErrNotFound)
+	done, err := s.Write.ExecContext(ctx, `delete from kept_view where id = ?`, number)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }

@@ -1,4 +1,4 @@
-package store
+package results
 
 import (
 	"context"
@@ -9,6 +9,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/model"
 	"mantilla/store/cache"
+	"mantilla/store/db"
 )
 
 // whole is a batch of the earlier forms, which is kept and read as one.
@@ -29,7 +30,7 @@ func (s Results) wholeFrame(r model.Result, k model.Kept, schema frame.Schema) *
 		lengths[i] = int(min(k.Rows-int64(i)*frame.BatchRows, frame.BatchRows))
 	}
 	return frame.Lazy(schema, lengths, func(ctx context.Context, place, col int) (*frame.Column, error) {
-		b, err := s.cache.Get(fmt.Sprintf("%d/rows/%s/%d", r.Number, k.Dataset, place),
+		b, err := s.DB.Cache.Get(fmt.Sprintf("%d/rows/%s/%d", r.Number, k.Dataset, place),
 			func() (cache.Sized, error) { return s.whole(context.WithoutCancel(ctx), r, k, place, schema) })
 		if err != nil {
 			return nil, err
@@ -43,10 +44,10 @@ func (s Results) whole(ctx context.Context, r model.Result, k model.Kept, place 
 	error) {
 	var blob []byte
 	var digest string
-	err := s.read.QueryRowContext(ctx, `select data, digest from batch where run = ? and dataset = ? and place = ?`, r.Run,
+	err := s.Read.QueryRowContext(ctx, `select data, digest from batch where run = ? and dataset = ? and place = ?`, r.Run,
 		k.Dataset, place).Scan(&blob, &digest)
 	if err != nil {
-		return nil, fmt.Errorf("reading batch %d of %s: %w", place, k.Dataset, explain(err))
+		return nil, fmt.Errorf("reading batch %d of %s: %w", place, k.Dataset, db.Explain(err))
 	}
 	if place < len(k.Digests) {
 		digest = k.Digests[place]

@@ -1,4 +1,4 @@
-package store
+package controls
 
 import (
 	"context"
@@ -6,42 +6,43 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
 // DueControls returns the run controls whose next due moment has come, those
 // that wait longest first.
 func (s Controls) DueControls(ctx context.Context, now time.Time, limit int) ([]model.Control, error) {
-	rows, err := s.read.QueryContext(ctx,
+	rows, err := s.Read.QueryContext(ctx,
 		controlColumns+` where c.next_at <= ? and not c.paused and c.deleted_at is null order by c.next_at limit ?`,
-		stamp(now), limit)
-	return collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
+		db.Stamp(now), limit)
+	return db.Collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
 }
 
 // NextDue returns when the next control is due; the zero time when none is.
 func (s Controls) NextDue(ctx context.Context) (time.Time, error) {
 	var at sql.NullString
-	err := s.read.QueryRowContext(ctx,
+	err := s.Read.QueryRowContext(ctx,
 		`select min(next_at) from control where next_at is not null and not paused and deleted_at is null`).Scan(&at)
-	return unstamp(at), explain(err)
+	return db.Unstamp(at), db.Explain(err)
 }
 
 // Timed returns all run controls that are due some time, or were and may say why
 // they no longer are, by their next moment.
 func (s Controls) Timed(ctx context.Context, w model.Seen) ([]model.Control, error) {
-	test, args := sharedWhere(w, "c")
-	rows, err := s.read.QueryContext(ctx,
+	test, args := db.SharedWhere(w, "c")
+	rows, err := s.Read.QueryContext(ctx,
 		controlColumns+` where c.deleted_at is null and (c.next_at is not null or exists (select 1 from due_note n
 			where n.control = c.id)) and `+test+` order by c.next_at, c.id`, args...)
-	return collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
+	return db.Collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
 }
 
 // SettleDue settles due moments in one transaction. A moment that was settled
 // before, or of a control whose timetable was changed meanwhile, is left out:
 // each moment gives its runs once, whatever happens between.
 func (s Controls) SettleDue(ctx context.Context, all []model.Due) (queued int, err error) {
-	err = s.change(ctx, func(tx *sql.Tx) error {
+	err = s.Change(ctx, func(tx *sql.Tx) error {
 		queued = 0
-		prepared := &statements{tx, map[string]*sql.Stmt{}}
+		prepared := db.Prepared(tx)
 		for _, d := range all {
 			n, err := settleDue(ctx, prepared, d)
 			if err != nil {
@@ -54,10 +55,11 @@ func (s Controls) SettleDue(ctx context.Context, all []model.Due) (queued int, e
 	return queued, err
 }
 
-func settleDue(ctx context.Context, tx carrying, d model.Due) (queued int, err error) {
+func settleDue(ctx context.Context, tx db.Carrying, d model.Due) (queued int, err error) {
 	done, err := tx.ExecContext(ctx,
-		`update control set next_at = ? where id = ? and next_at = ? and deleted_at is null and not paused`, optional(d.Next),
-		d.Control, stamp(d.Moment))
+		`update control set next_at = ? where id = ? and next_at = ? and deleted_at is null and not paused`,
+		db.Optional(d.Next),
+		d.Control, db.Stamp(d.Moment))
 	if err != nil {
 		return 0, err
 	}
@@ -77,18 +79,18 @@ func settleDue(ctx context.Context, tx carrying, d model.Due) (queued int, err e
 	}
 	if d.State != "" {
 		_, err = tx.ExecContext(ctx, `insert or replace into due_note (control, moment, state, reason) values (?, ?, ?, ?)`,
-			d.Control, stamp(d.Moment), d.State, d.Reason)
+			d.Control, db.Stamp(d.Moment), d.State, d.Reason)
 	}
 	return queued, err
 }
 
 // addDueRun queues the runs of a moment and part, unless there are some: then a
 // clock was set back, or a part was named twice.
-func addDueRun(ctx context.Context, tx carrying, c *model.ControlRun) (added bool, err error) {
+func addDueRun(ctx context.Context, tx db.Carrying, c *model.ControlRun) (added bool, err error) {
 	var there bool
 	err = tx.QueryRowContext(ctx,
 		`select exists (select 1 from control_run where control = ? and moment = ? and part = ?)`, c.Control,
-		optional(c.Moment), c.Part).Scan(&there)
+		db.Optional(c.Moment), c.Part).Scan(&there)
 	if err != nil || there {
 		return false, err
 	}
@@ -105,40 +107,41 @@ func (s Controls) Refuse(ctx context.Context, d model.Due) error {
 
 // SetNext sets a control's next due moment; zero for none.
 func (s Controls) SetNext(ctx context.Context, control string, next time.Time) error {
-	_, err := s.write.ExecContext(ctx, `update control set next_at = ? where id = ?`, optional(next), control)
-	return explain(err)
+	_, err := s.Write.ExecContext(ctx, `update control set next_at = ? where id = ?`, db.Optional(next), control)
+	return db.Explain(err)
 }
 
 // PauseControl stops a control's timetable for a while, or lets it go on.
 func (s Controls) PauseControl(ctx context.Context, control string, paused bool, next time.Time) error {
-	_, err := s.write.ExecContext(ctx, `update control set paused = ?, next_at = ? where id = ?`, paused, optional(next),
+	_, err := s.Write.ExecContext(ctx, `update control set paused = ?, next_at = ? where id = ?`, paused,
+		db.Optional(next),
 		control)
-	return explain(err)
+	return db.Explain(err)
 }
 
 // DueNotes returns the moments that gave no run since a time, the newest first.
 func (s Controls) DueNotes(ctx context.Context, since time.Time, limit int) ([]model.DueNote, error) {
-	rows, err := s.read.QueryContext(ctx,
-		`select control, moment, state, reason from due_note where moment >= ? order by moment desc limit ?`, stamp(since),
+	rows, err := s.Read.QueryContext(ctx,
+		`select control, moment, state, reason from due_note where moment >= ? order by moment desc limit ?`, db.Stamp(since),
 		limit)
-	return collect(rows, err, func(r *sql.Rows) (n model.DueNote, err error) {
+	return db.Collect(rows, err, func(r *sql.Rows) (n model.DueNote, err error) {
 		var at sql.NullString
 		err = r.Scan(&n.Control, &at, &n.State, &n.Reason)
-		n.Moment = unstamp(at)
+		n.Moment = db.Unstamp(at)
 		return n, err
 	})
 }
 
 // TimedRuns returns the runs of due moments, the newest first.
 func (s Controls) TimedRuns(ctx context.Context, limit int) ([]model.ControlRun, error) {
-	return s.controlRuns(ctx, `where moment is not null order by number desc limit ?`, limit)
+	return ControlRuns(ctx, s.DB, `where moment is not null order by number desc limit ?`, limit)
 }
 
 // AgainControlRun puts what failed of a control's run back in the queue: its runs
 // that gave no result, which keep why, and its sending. It fails with
 // [ErrNotFound] when nothing of it failed.
 func (s Controls) AgainControlRun(ctx context.Context, controlRun int64) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		var open int64
 		for _, text := range []string{
 			`update run set state = 'waiting', crashes = 0, rows = 0, started_at = null, ended_at = null, reason = '',

@@ -1,4 +1,4 @@
-package store
+package runs
 
 import (
 	"context"
@@ -10,14 +10,17 @@ import (
 	"hash"
 	"time"
 
-	"mantilla/model"
-
 	"github.com/apache/arrow-go/v18/arrow"
+
+	"mantilla/model"
+	"mantilla/store/catalog"
+	"mantilla/store/db"
+	"mantilla/store/results"
 )
 
 // Capture keeps the rows of a run while they come in.
 type Capture struct {
-	store *base
+	store *db.DB
 	run   int64
 	seal  hash.Hash
 	kept  []model.Kept
@@ -27,7 +30,7 @@ type Capture struct {
 
 // Capture begins to keep the rows of a run.
 func (s Runs) Capture(run int64) *Capture {
-	return &Capture{store: s.base, run: run, seal: sha256.New()}
+	return &Capture{store: s.DB, run: run, seal: sha256.New()}
 }
 
 // Dataset begins the next dataset; one that gets no batch is kept as empty.
@@ -37,12 +40,12 @@ func (c *Capture) Dataset(id string) { c.kept = append(c.kept, model.Kept{Datase
 func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 	defer record.Release()
 	k := &c.kept[len(c.kept)-1]
-	cells, about, err := packColumns(record)
+	cells, about, err := results.PackColumns(record)
 	if err != nil {
 		return err
 	}
 	digest, size := sha256.Sum256(about), int64(len(about))
-	err = c.store.lightly(ctx, func(tx *sql.Tx) error {
+	err = c.store.Lightly(ctx, func(tx *sql.Tx) error {
 		if _, err := tx.ExecContext(ctx,
 			`insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
 			c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), about); err != nil {
@@ -61,9 +64,9 @@ func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 		return nil
 	})
 	if err != nil {
-		return fmt.Errorf("keeping a batch: %w", explain(err))
+		return fmt.Errorf("keeping a batch: %w", db.Explain(err))
 	}
-	sealBatch(c.seal, k.Dataset, k.Batches, record.NumRows(), digest[:])
+	results.SealBatch(c.seal, k.Dataset, k.Batches, record.NumRows(), digest[:])
 	k.Batches++
 	k.Lengths = append(k.Lengths, record.NumRows())
 	k.Digests = append(k.Digests, hex.EncodeToString(digest[:]))
@@ -88,16 +91,16 @@ func (c *Capture) Failed(ctx context.Context, reason string) error {
 // it and the marks that the run leaves are kept with it.
 func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, settled []byte, marks []model.Mark,
 	now time.Time) (number int64, err error) {
-	m.Datasets, m.Form, m.Settled = c.kept, presentForm, digestOf(settled)
+	m.Datasets, m.Form, m.Settled = c.kept, results.PresentForm, results.DigestOf(settled)
 	m.StartedAt = m.StartedAt.UTC().Truncate(time.Millisecond) // as it is read back
-	if m.Seal, err = sealOver(m, c.seal.Sum(nil)); err != nil {
+	if m.Seal, err = results.SealOver(m, c.seal.Sum(nil)); err != nil {
 		return 0, err
 	}
 	manifest, err := json.Marshal(m)
 	if err != nil {
 		return 0, err
 	}
-	err = c.store.change(ctx, func(tx *sql.Tx) error {
+	err = c.store.Change(ctx, func(tx *sql.Tx) error {
 		ended, err := end(ctx, tx, ending{run: c.run, state: model.Done, note: run.Note, rows: c.rows,
 			from: []model.State{model.Running}}, now)
 		if err == nil && !ended {
@@ -106,18 +109,18 @@ func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, set
 		if err != nil {
 			return err
 		}
-		if err := putMarks(ctx, tx, marks); err != nil {
+		if err := catalog.PutMarks(ctx, tx, marks); err != nil {
 			return err
 		}
 		units, _ := json.Marshal(append([]string{}, run.Reach.Units...))
 		var till sql.NullString
 		if run.Terms.Keep > 0 {
-			till = sql.NullString{String: stamp(now.AddDate(0, 0, run.Terms.Keep)), Valid: true}
+			till = sql.NullString{String: db.Stamp(now.AddDate(0, 0, run.Terms.Keep)), Valid: true}
 		}
 		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal,
 			manifest, limited, units, asked_by, facts, fingerprint, keep_until, settled)
 			values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
-			c.run, run.Report, run.Title, run.Sentence, stamp(now), c.rows, c.bytes, m.Seal, string(manifest),
+			c.run, run.Report, run.Title, run.Sentence, db.Stamp(now), c.rows, c.bytes, m.Seal, string(manifest),
 			run.Reach.Limited, string(units), run.AskedBy, model.FactsDigest(run), m.Fingerprint, till, settled).Scan(&number)
 	})
 	if err != nil {

@@ -1,4 +1,4 @@
-package store
+package results
 
 import (
 	"context"
@@ -6,21 +6,46 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
+	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/apache/arrow-go/v18/arrow"
 
 	"mantilla/core/frame"
 	"mantilla/core/table"
 	"mantilla/model"
+	"mantilla/store/cache"
+	"mantilla/store/db"
 )
 
+var schema = frame.Schema{{Name: "n", Kind: frame.Integer}, {Name: "name", Kind: frame.Text},
+	{Name: "kg", Kind: frame.Decimal, Scale: 3}}
+
+var now = time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC)
+
+// opened is results on records of their own.
+func opened(t *testing.T) Results {
+	t.Helper()
+	records := &db.DB{Cache: cache.New(1 << 20)}
+	if err := records.Open(t.Context(), filepath.Join(t.TempDir(), "records.db"), ""); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { records.Read.Close(); records.Write.Close() })
+	return Results{records}
+}
+
 // keptEarlier keeps rows as programs of an earlier form did: a blob for each batch.
-func keptEarlier(t *testing.T, s *Store, form, rows int) model.Result {
+func keptEarlier(t *testing.T, s Results, form, rows int) model.Result {
 	t.Helper()
 	ctx := context.Background()
-	asked(t, s, "fail")
-	run := claim(t, s)
+	run := model.Run{Report: "lots"}
+	err := s.Write.QueryRow(`insert into run (report, title, version, state, typed, facts, sentence, asked_by, asked_at,
+		after_crash) values ('lots', 'Lots', 'v1', 'done', '{}', '[]', '', 'me', ?, 'fail') returning number`,
+		db.Stamp(now)).Scan(&run.Number)
+	if err != nil {
+		t.Fatal(err)
+	}
 	kept, seal, settled := model.Kept{Dataset: "rows", Rows: int64(rows)}, sha256.New(), []byte(`{"id": "lots"}`)
 	b := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error {
 		blob, err := pack(r)
@@ -28,8 +53,8 @@ func keptEarlier(t *testing.T, s *Store, form, rows int) model.Result {
 			return err
 		}
 		digest := sha256.Sum256(blob)
-		sealBatch(seal, "rows", kept.Batches, r.NumRows(), digest[:])
-		_, err = s.write.Exec(`insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
+		SealBatch(seal, "rows", kept.Batches, r.NumRows(), digest[:])
+		_, err = s.Write.Exec(`insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
 			run.Number, "rows", kept.Batches, r.NumRows(), hex.EncodeToString(digest[:]), blob)
 		if kept.Batches++; form > 1 {
 			kept.Digests = append(kept.Digests, hex.EncodeToString(digest[:]))
@@ -47,10 +72,9 @@ func keptEarlier(t *testing.T, s *Store, form, rows int) model.Result {
 	}
 	m := model.Manifest{Report: run.Report, Datasets: []model.Kept{kept}, Form: form}
 	if form >= settledForm {
-		m.Settled = digestOf(settled)
+		m.Settled = DigestOf(settled)
 	}
-	var err error
-	if m.Seal, err = sealOver(m, seal.Sum(nil)); err != nil {
+	if m.Seal, err = SealOver(m, seal.Sum(nil)); err != nil {
 		t.Fatal(err)
 	}
 	manifest, err := json.Marshal(m)
@@ -58,14 +82,14 @@ func keptEarlier(t *testing.T, s *Store, form, rows int) model.Result {
 		t.Fatal(err)
 	}
 	var number int64
-	err = s.write.QueryRow(`insert into result (run, report, title, sentence, kept_at, rows, bytes, seal,
+	err = s.Write.QueryRow(`insert into result (run, report, title, sentence, kept_at, rows, bytes, seal,
 		manifest, settled)
 		values (?, ?, '', '', ?, ?, 1, ?, ?, ?) returning number`,
-		run.Number, run.Report, stamp(now), rows, m.Seal, string(manifest), settled).Scan(&number)
+		run.Number, run.Report, db.Stamp(now), rows, m.Seal, string(manifest), settled).Scan(&number)
 	if err != nil {
 		t.Fatal(err)
 	}
-	r, err := s.Results().Result(ctx, number)
+	r, err := s.Result(ctx, number)
 	if err != nil {
 		t.Fatalf("form %d: %v", form, err)
 	}
@@ -77,10 +101,10 @@ func keptEarlier(t *testing.T, s *Store, form, rows int) model.Result {
 func TestEarlierFormsAreReadAndVerified(t *testing.T) {
 	ctx := context.Background()
 	for form := 1; form < columnForm; form++ {
-		s := open(t, t.TempDir(), 1<<20)
+		s := opened(t)
 		rows := frame.BatchRows + 7
 		r := keptEarlier(t, s, form, rows)
-		f, err := s.Results().Frame(ctx, r, "rows", schema)
+		f, err := s.Frame(ctx, r, "rows", schema)
 		if err != nil || f.Rows() != rows || f.Batches() != 2 {
 			t.Fatalf("form %d: %v", form, err)
 		}
@@ -89,17 +113,17 @@ func TestEarlierFormsAreReadAndVerified(t *testing.T) {
 			b.Value(2, 0).String() != "65.542" {
 			t.Errorf("form %d: the last row is %v %v %v, %v", form, b.Value(0, 0), b.Value(1, 0), b.Value(2, 0), err)
 		}
-		if good, err := s.Results().CheckSeal(ctx, r); err != nil || !good {
+		if good, err := s.CheckSeal(ctx, r); err != nil || !good {
 			t.Errorf("form %d: the seal does not agree: %v", form, err)
 		}
-		s.cache.Forget("")
-		if _, err := s.write.Exec(`update batch set data = zeroblob(length(data)) where place = 1`); err != nil {
+		s.DB.Cache.Forget("")
+		if _, err := s.Write.Exec(`update batch set data = zeroblob(length(data)) where place = 1`); err != nil {
 			t.Fatal(err)
 		}
 		if _, err := f.Column(ctx, 1, 0); !errors.Is(err, model.ErrBroken) {
 			t.Errorf("form %d: changed rows are read: %v", form, err)
 		}
-		if good, err := s.Results().CheckSeal(ctx, r); err != nil || good {
+		if good, err := s.CheckSeal(ctx, r); err != nil || good {
 			t.Errorf("form %d: a change was not noticed: %v", form, err)
 		}
 	}

@@ -1,4 +1,4 @@
-package store
+package runs
 
 import (
 	"context"
@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
 // ending is how a run ends, whatever ended it: its result, a fault, somebody who
@@ -22,14 +23,14 @@ type ending struct {
 
 // end writes the end of a run: the only place that does. It tells whether the run
 // had not ended before. What a run had kept is swept away unless it is a result.
-func end(ctx context.Context, tx carrying, e ending, now time.Time) (ended bool, err error) {
+func end(ctx context.Context, tx db.Carrying, e ending, now time.Time) (ended bool, err error) {
 	from, err := json.Marshal(e.from)
 	if err != nil {
 		return false, err
 	}
 	done, err := tx.ExecContext(ctx, `update run set state = ?, reason = ?,
 		note = iif(? = '', note, ?), rows = ?, ended_at = ? where number = ? and state in (select value from json_each(?))`,
-		e.state, e.reason, e.note, e.note, e.rows, stamp(now), e.run, string(from))
+		e.state, e.reason, e.note, e.note, e.rows, db.Stamp(now), e.run, string(from))
 	if err != nil {
 		return false, err
 	}
@@ -41,7 +42,7 @@ func end(ctx context.Context, tx carrying, e ending, now time.Time) (ended bool,
 }
 
 // requeue lets a running run wait again, from its beginning.
-func requeue(ctx context.Context, tx carrying, run int64) error {
+func requeue(ctx context.Context, tx db.Carrying, run int64) error {
 	_, err := tx.ExecContext(ctx,
 		`update run set state = 'waiting', started_at = null, rows = 0 where number = ? and state = 'running'`, run)
 	if err != nil {
@@ -51,7 +52,7 @@ func requeue(ctx context.Context, tx carrying, run int64) error {
 }
 
 // sweep forgets what a run without a result had kept.
-func sweep(ctx context.Context, tx carrying, run int64) error {
+func sweep(ctx context.Context, tx db.Carrying, run int64) error {
 	for _, table := range []string{"batch", "cells"} {
 		if _, err := tx.ExecContext(ctx,
 			`delete from `+table+` where run = ? and run not in (select run from result)`, run); err != nil {
@@ -65,7 +66,7 @@ func sweep(ctx context.Context, tx carrying, run int64) error {
 // already.
 func (s Runs) EndRun(ctx context.Context, number int64, state model.State, reason string, rows int64,
 	now time.Time) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		_, err := end(ctx, tx, ending{run: number, state: state, reason: reason, rows: rows,
 			from: []model.State{model.Waiting, model.Running}}, now)
 		return err
@@ -74,7 +75,7 @@ func (s Runs) EndRun(ctx context.Context, number int64, state model.State, reaso
 
 // StopWaiting stops a run that has not started; it tells whether it did.
 func (s Runs) StopWaiting(ctx context.Context, number int64, now time.Time) (stopped bool, err error) {
-	err = s.change(ctx, func(tx *sql.Tx) error {
+	err = s.Change(ctx, func(tx *sql.Tx) error {
 		stopped, err = end(ctx, tx, ending{run: number, state: model.Stopped, from: []model.State{model.Waiting}}, now)
 		return err
 	})
@@ -83,5 +84,5 @@ func (s Runs) StopWaiting(ctx context.Context, number int64, now time.Time) (sto
 
 // Requeue puts a running run back in the queue.
 func (s Runs) Requeue(ctx context.Context, number int64) error {
-	return s.change(ctx, func(tx *sql.Tx) error { return requeue(ctx, tx, number) })
+	return s.Change(ctx, func(tx *sql.Tx) error { return requeue(ctx, tx, number) })
 }

@@ -1,4 +1,4 @@
-package store
+package results
 
 import (
 	"context"
@@ -14,6 +14,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/model"
 	"mantilla/store/cache"
+	"mantilla/store/db"
 )
 
 // columnAbout is what is known of a column of a batch without its cells.
@@ -39,9 +40,9 @@ func fingerprint(kept []byte) string {
 // longest is how long a text may be that is kept among what is known.
 const longest = 200
 
-// packColumns encodes the columns of a record each for itself, and what is known of
+// PackColumns encodes the columns of a record each for itself, and what is known of
 // them.
-func packColumns(record arrow.RecordBatch) (cells [][]byte, known []byte, err error) {
+func PackColumns(record arrow.RecordBatch) (cells [][]byte, known []byte, err error) {
 	a := about{Rows: int(record.NumRows())}
 	for i, field := range record.Schema().Fields() {
 		one := array.NewRecordBatch(arrow.NewSchema([]arrow.Field{field}, nil), []arrow.Array{record.Column(i)},
@@ -92,7 +93,7 @@ func (a abouts) Bytes() (n int) {
 
 func (s Results) columnFrame(ctx context.Context, r model.Result, k model.Kept, schema frame.Schema) (*frame.Frame,
 	error) {
-	kept, err := s.cache.Get(fmt.Sprintf("%d/about/%s", r.Number, k.Dataset),
+	kept, err := s.DB.Cache.Get(fmt.Sprintf("%d/about/%s", r.Number, k.Dataset),
 		func() (cache.Sized, error) { return s.abouts(ctx, r, k, len(schema)) })
 	if err != nil {
 		return nil, err
@@ -103,7 +104,7 @@ func (s Results) columnFrame(ctx context.Context, r model.Result, k model.Kept, 
 		lengths[i] = of.Rows
 	}
 	load := func(ctx context.Context, place, col int) (*frame.Column, error) {
-		c, err := s.cache.Get(fmt.Sprintf("%d/rows/%s/%d/%d", r.Number, k.Dataset, place, col),
+		c, err := s.DB.Cache.Get(fmt.Sprintf("%d/rows/%s/%d/%d", r.Number, k.Dataset, place, col),
 			func() (cache.Sized, error) {
 				return s.column(context.WithoutCancel(ctx), r, k.Dataset, place, col, known[place].Columns[col])
 			})
@@ -125,15 +126,15 @@ func (s Results) columnFrame(ctx context.Context, r model.Result, k model.Kept, 
 // sealed.
 func (s Results) abouts(ctx context.Context, r model.Result, k model.Kept, columns int) (abouts, error) {
 	broken := fmt.Errorf("the dataset %s of the result R-%06d %w", k.Dataset, r.Number, model.ErrBroken)
-	rows, err := s.read.QueryContext(ctx, `select place, data from batch where run = ? and dataset = ? order by place`,
+	rows, err := s.Read.QueryContext(ctx, `select place, data from batch where run = ? and dataset = ? order by place`,
 		r.Run, k.Dataset)
-	known, err := collect(rows, err, func(rows *sql.Rows) (a about, err error) {
+	known, err := db.Collect(rows, err, func(rows *sql.Rows) (a about, err error) {
 		var place int
 		var text []byte
 		if err := rows.Scan(&place, &text); err != nil {
 			return a, err
 		}
-		if place >= len(k.Digests) || digestOf(text) != k.Digests[place] {
+		if place >= len(k.Digests) || DigestOf(text) != k.Digests[place] {
 			return a, broken
 		}
 		if err := json.Unmarshal(text, &a); err != nil || len(a.Columns) != columns {
@@ -151,10 +152,10 @@ func (s Results) abouts(ctx context.Context, r model.Result, k model.Kept, colum
 func (s Results) column(ctx context.Context, r model.Result, dataset string, place, col int, known columnAbout) (
 	*frame.Column, error) {
 	var blob []byte
-	err := s.read.QueryRowContext(ctx, `select data from cells where run = ? and dataset = ? and place = ? and col = ?`,
+	err := s.Read.QueryRowContext(ctx, `select data from cells where run = ? and dataset = ? and place = ? and col = ?`,
 		r.Run, dataset, place, col).Scan(&blob)
 	if err != nil {
-		return nil, fmt.Errorf("reading column %d of batch %d of %s: %w", col, place, dataset, explain(err))
+		return nil, fmt.Errorf("reading column %d of batch %d of %s: %w", col, place, dataset, db.Explain(err))
 	}
 	if fingerprint(blob) != known.Digest {
 		return nil, fmt.Errorf("column %d of batch %d of %s of the result R-%06d %w", col, place, dataset, r.Number,
@@ -174,9 +175,9 @@ func (s Results) checkCells(ctx context.Context, r model.Result, dataset string,
 	if json.Unmarshal(text, &a) != nil {
 		return model.ErrBroken
 	}
-	rows, err := s.read.QueryContext(ctx, `select col, data from cells where run = ? and dataset = ? and place = ?
+	rows, err := s.Read.QueryContext(ctx, `select col, data from cells where run = ? and dataset = ? and place = ?
 		order by col`, r.Run, dataset, place)
-	cells, err := collect(rows, err, func(rows *sql.Rows) (col int, err error) {
+	cells, err := db.Collect(rows, err, func(rows *sql.Rows) (col int, err error) {
 		var blob []byte
 		if err := rows.Scan(&col, &blob); err != nil {
 			return col, err

@@ -1,4 +1,5 @@
-package store
+// Package results keeps rows column by column, sealed, with their manifests and kept views.
+package results
 
 import (
 	"context"
@@ -11,13 +12,17 @@ import (
 
 	"mantilla/model"
 	"mantilla/store/cache"
+	"mantilla/store/db"
 )
+
+// Results are kept rows with their manifests, and views kept of them.
+type Results struct{ *db.DB }
 
 // DeleteExpired deletes the results that were to be kept until now at most,
 // and returns their numbers.
 func (s Results) DeleteExpired(ctx context.Context, now time.Time) (numbers []int64, err error) {
-	rows, err := s.read.QueryContext(ctx, `select number from result where keep_until <= ?`, stamp(now))
-	numbers, err = collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })
+	rows, err := s.Read.QueryContext(ctx, `select number from result where keep_until <= ?`, db.Stamp(now))
+	numbers, err = db.Collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })
 	for _, n := range numbers {
 		if err == nil {
 			err = s.DeleteResult(ctx, n)
@@ -26,17 +31,19 @@ func (s Results) DeleteExpired(ctx context.Context, now time.Time) (numbers []in
 	return numbers, err
 }
 
-const resultColumns = `k.number, k.run, k.report, k.title, k.sentence, k.kept_at, k.rows, k.bytes, k.manifest,
+// ResultColumns are what [ScanResult] reads, and where from.
+const ResultColumns = `k.number, k.run, k.report, k.title, k.sentence, k.kept_at, k.rows, k.bytes, k.manifest,
 	k.keep_until from result k`
 
-func scanResult(row interface{ Scan(...any) error }) (r model.Result, err error) {
+// ScanResult reads a result.
+func ScanResult(row interface{ Scan(...any) error }) (r model.Result, err error) {
 	var at, till sql.NullString
 	var manifest string
 	if err = row.Scan(&r.Number, &r.Run, &r.Report, &r.Title, &r.Sentence, &at, &r.Rows, &r.Bytes, &manifest,
 		&till); err != nil {
-		return r, explain(err)
+		return r, db.Explain(err)
 	}
-	r.KeptAt, r.KeptTill = unstamp(at), unstamp(till)
+	r.KeptAt, r.KeptTill = db.Unstamp(at), db.Unstamp(till)
 	if err := json.Unmarshal([]byte(manifest), &r.Manifest); err != nil {
 		return r, fmt.Errorf("result R-%06d %w", r.Number, model.ErrBroken)
 	}
@@ -49,7 +56,7 @@ func scanResult(row interface{ Scan(...any) error }) (r model.Result, err error)
 // Result returns one result with its settled definition, checked against its seal:
 // it fails with [ErrBroken] where it was changed.
 func (s Results) Result(ctx context.Context, number int64) (model.Result, error) {
-	r, err := scanResult(s.read.QueryRowContext(ctx, `select `+resultColumns+` where k.number = ?`, number))
+	r, err := ScanResult(s.Read.QueryRowContext(ctx, `select `+ResultColumns+` where k.number = ?`, number))
 	if err != nil || r.Manifest.Form < wholeForm {
 		return r, err
 	}
@@ -62,7 +69,7 @@ func (s Results) Result(ctx context.Context, number int64) (model.Result, error)
 			return r, fmt.Errorf("result R-%06d %w", number, err)
 		}
 	}
-	if seal, err := sealOver(r.Manifest, batches.Sum(nil)); err != nil || seal != r.Manifest.Seal ||
+	if seal, err := SealOver(r.Manifest, batches.Sum(nil)); err != nil || seal != r.Manifest.Seal ||
 		r.Report != r.Manifest.Report {
 		return r, fmt.Errorf("result R-%06d %w", number, model.ErrBroken)
 	}
@@ -71,7 +78,7 @@ func (s Results) Result(ctx context.Context, number int64) (model.Result, error)
 
 // Results returns results, the newest first.
 func (s Results) Results(ctx context.Context, w model.ResultWish) ([]model.Result, error) {
-	test, args := seenWhere(w.Sees, "k")
+	test, args := db.SeenWhere(w.Sees, "k")
 	tests := []string{test}
 	if w.Report != "" {
 		tests, args = append(tests, "k.report = ?"), append(args, w.Report)
@@ -83,16 +90,16 @@ func (s Results) Results(ctx context.Context, w model.ResultWish) ([]model.Resul
 		tests, args = append(tests, "instr(lower(k.report || ' ' || k.title || ' ' || k.sentence || ' ' || "+
 			"printf('R-%06d', k.number)), ?) > 0"), append(args, word)
 	}
-	rows, err := s.read.QueryContext(ctx,
-		`select `+resultColumns+` where `+strings.Join(tests, " and ")+` order by k.number desc limit ?`,
+	rows, err := s.Read.QueryContext(ctx,
+		`select `+ResultColumns+` where `+strings.Join(tests, " and ")+` order by k.number desc limit ?`,
 		append(args, w.Limit)...)
-	return collect(rows, err, func(rows *sql.Rows) (model.Result, error) { return scanResult(rows) })
+	return db.Collect(rows, err, func(rows *sql.Rows) (model.Result, error) { return ScanResult(rows) })
 }
 
 // DeleteResult deletes a result with its rows; its run remains.
 func (s Results) DeleteResult(ctx context.Context, number int64) error {
 	var run int64
-	err := s.change(ctx, func(tx *sql.Tx) error {
+	err := s.Change(ctx, func(tx *sql.Tx) error {
 		if err := tx.QueryRowContext(ctx, `delete from result where number = ? returning run`,
 			number).Scan(&run); err != nil {
 			return err
@@ -103,14 +110,14 @@ func (s Results) DeleteResult(ctx context.Context, number int64) error {
 		_, err := tx.ExecContext(ctx, `delete from cells where run = ?`, run)
 		return err
 	})
-	s.cache.Forget(fmt.Sprintf("%d/", number))
+	s.DB.Cache.Forget(fmt.Sprintf("%d/", number))
 	return err
 }
 
 // Warm returns how many bytes of decoded rows are in memory.
-func (s Results) Warm() int { return s.cache.Used() }
+func (s Results) Warm() int { return s.DB.Cache.Used() }
 
 // Cache is what is kept in memory of results: decoded rows, and what readers have
 // computed of them, all within one budget. Keys begin with the number of the result,
 // as 17/, and are forgotten with it.
-func (s Results) Cache() *cache.Cache { return s.cache }
+func (s Results) Cache() *cache.Cache { return s.DB.Cache }

@@ -1,4 +1,4 @@
-package store
+package results
 
 import (
 	"bytes"

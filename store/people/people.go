@@ -1,4 +1,5 @@
-package store
+// Package people keeps accounts, groups, sessions, and to whom reports are open.
+package people
 
 import (
 	"context"
@@ -7,18 +8,24 @@ import (
 	"fmt"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
-const personColumns = `select name, title, role, units, closed, revision, password, zone,
+// People are accounts, groups, sessions, and to whom reports are open.
+type People struct{ *db.DB }
+
+// PersonColumns are what [ScanPerson] reads.
+const PersonColumns = `select name, title, role, units, closed, revision, password, zone,
 
 	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp))
 	from person`
 
-func scanPerson(row interface{ Scan(...any) error }) (p model.Person, err error) {
+// ScanPerson reads a person.
+func ScanPerson(row interface{ Scan(...any) error }) (p model.Person, err error) {
 	var units, groups string
 	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &p.Zone,
 		&groups); err != nil {
-		return p, explain(err)
+		return p, db.Explain(err)
 	}
 	if err = json.Unmarshal([]byte(units), &p.Units); err == nil {
 		err = json.Unmarshal([]byte(groups), &p.Groups)
@@ -28,13 +35,13 @@ func scanPerson(row interface{ Scan(...any) error }) (p model.Person, err error)
 
 // Person returns one account.
 func (s People) Person(ctx context.Context, name string) (model.Person, error) {
-	return scanPerson(s.read.QueryRowContext(ctx, personColumns+` where name = ?`, name))
+	return ScanPerson(s.Read.QueryRowContext(ctx, PersonColumns+` where name = ?`, name))
 }
 
 // People returns all accounts by name.
 func (s People) People(ctx context.Context) ([]model.Person, error) {
-	rows, err := s.read.QueryContext(ctx, personColumns+` order by name`)
-	return collect(rows, err, func(r *sql.Rows) (model.Person, error) { return scanPerson(r) })
+	rows, err := s.Read.QueryContext(ctx, PersonColumns+` order by name`)
+	return db.Collect(rows, err, func(r *sql.Rows) (model.Person, error) { return ScanPerson(r) })
 }
 
 // PutPerson keeps an account. Revision is the one seen before, 0 for a new
@@ -42,18 +49,18 @@ func (s People) People(ctx context.Context) ([]model.Person, error) {
 // leaves the one there is. Whoever loses a right is signed out.
 func (s People) PutPerson(ctx context.Context, p model.Person) error {
 	units, _ := json.Marshal(append([]string{}, p.Units...))
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		if p.Revision == 0 {
 			done, err := tx.ExecContext(ctx,
 				`insert into person (name, title, role, units, password, closed) values (?, ?, ?, ?, ?, ?) on conflict do nothing`,
 				p.Name, p.Title, p.Role, string(units), p.Password, p.Closed)
-			return onlyIf(done, err, model.ErrStale)
+			return db.OnlyIf(done, err, model.ErrStale)
 		}
 		done, err := tx.ExecContext(ctx, `update person set title = ?, role = ?, units = ?, closed = ?,
 			password = coalesce(nullif(?, ''), password),
 			revision = revision + 1 where name = ? and revision = ?`,
 			p.Title, p.Role, string(units), p.Closed, p.Password, p.Name, p.Revision)
-		if err = onlyIf(done, err, model.ErrStale); err == nil && (p.Closed || p.Password != "") {
+		if err = db.OnlyIf(done, err, model.ErrStale); err == nil && (p.Closed || p.Password != "") {
 			_, err = tx.ExecContext(ctx, `delete from session where person = ?`, p.Name)
 		}
 		return err
@@ -62,16 +69,16 @@ func (s People) PutPerson(ctx context.Context, p model.Person) error {
 
 // SetZone sets the zone in which moments are said to a person.
 func (s People) SetZone(ctx context.Context, name, zone string) error {
-	done, err := s.write.ExecContext(ctx, `update person set zone = ? where name = ?`, zone, name)
-	return onlyIf(done, explain(err), model.ErrNotFound)
+	done, err := s.Write.ExecContext(ctx, `update person set zone = ? where name = ?`, zone, name)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }
 
 // Groups returns all groups by id.
 func (s People) Groups(ctx context.Context) ([]model.Group, error) {
-	rows, err := s.read.QueryContext(ctx, `select id, title, revision,
+	rows, err := s.Read.QueryContext(ctx, `select id, title, revision,
 		(select coalesce(json_group_array(person), '[]') from (select person from group_member where grp = id
 		order by person)) from people_group order by id`)
-	return collect(rows, err, func(r *sql.Rows) (g model.Group, err error) {
+	return db.Collect(rows, err, func(r *sql.Rows) (g model.Group, err error) {
 		var members string
 		if err = r.Scan(&g.ID, &g.Title, &g.Revision, &members); err == nil {
 			err = json.Unmarshal([]byte(members), &g.Members)
@@ -82,7 +89,7 @@ func (s People) Groups(ctx context.Context) ([]model.Group, error) {
 
 // PutGroup keeps a group with its members; see [People.PutPerson] for revisions.
 func (s People) PutGroup(ctx context.Context, g model.Group) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx, `insert into people_group (id, title) select ?1, ?2 where ?3 = 0
 			on conflict do nothing`, g.ID, g.Title, g.Revision)
 		if g.Revision > 0 {
@@ -90,7 +97,7 @@ func (s People) PutGroup(ctx context.Context, g model.Group) error {
 				`update people_group set title = ?, revision = revision + 1 where id = ? and revision = ?`, g.Title, g.ID,
 				g.Revision)
 		}
-		if err := onlyIf(done, err, model.ErrStale); err != nil {
+		if err := db.OnlyIf(done, err, model.ErrStale); err != nil {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `delete from group_member where grp = ?`, g.ID); err != nil {
@@ -116,8 +123,8 @@ func (s People) KeptFor(ctx context.Context, person string) (kept []string, err 
 		{"parcel", "parcels", `select count(*) from parcel where owner = ?`},
 	} {
 		var n int
-		if err := s.read.QueryRowContext(ctx, part.query, person).Scan(&n); err != nil {
-			return nil, explain(err)
+		if err := s.Read.QueryRowContext(ctx, part.query, person).Scan(&n); err != nil {
+			return nil, db.Explain(err)
 		}
 		switch {
 		case n == 1:
@@ -131,14 +138,14 @@ func (s People) KeptFor(ctx context.Context, person string) (kept []string, err 
 
 // DeletePerson deletes an account with its sessions, memberships and desk.
 func (s People) DeletePerson(ctx context.Context, name string) error {
-	return s.all(ctx, name, `delete from person where name = ?`, `delete from opening where kind = 'person' and name = ?`,
+	return s.All(ctx, name, `delete from person where name = ?`, `delete from opening where kind = 'person' and name = ?`,
 		`delete from desk where kind = 'person' and owner = ?`, `delete from usual where person = ?`,
 		`delete from mark where whose = 'person ' || ?`)
 }
 
 // DeleteGroup deletes a group; what it shared is its owners' alone again.
 func (s People) DeleteGroup(ctx context.Context, id string) error {
-	return s.all(ctx, id, `delete from people_group where id = ?`, `delete from opening where kind = 'group' and name = ?`,
+	return s.All(ctx, id, `delete from people_group where id = ?`, `delete from opening where kind = 'group' and name = ?`,
 		`update criteria set shared = '' where shared = ?`, `update control set shared = '' where shared = ?`,
 		`delete from desk where kind = 'group' and owner = ?`)
 }

@@ -1,4 +1,5 @@
-package store
+// Package controls keeps run controls, their timetables and calendars.
+package controls
 
 import (
 	"context"
@@ -7,7 +8,12 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/store/db"
+	"mantilla/store/runs"
 )
+
+// Controls are run controls, their timetables and calendars.
+type Controls struct{ *db.DB }
 
 const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at,
 	c.deleted_at is not null, r.asked_at, c.next_at, c.paused
@@ -19,64 +25,64 @@ func scanControl(row interface{ Scan(...any) error }) (c model.Control, err erro
 	var changed, last, next sql.NullString
 	if err = row.Scan(&c.ID, &c.Title, &c.Owner, &c.Shared, &body, &c.Revision, &changed, &c.Deleted, &last, &next,
 		&c.Paused); err != nil {
-		return c, explain(err)
+		return c, db.Explain(err)
 	}
-	c.Body, c.ChangedAt, c.LastRun = json.RawMessage(body), unstamp(changed), unstamp(last)
-	c.Next = unstamp(next)
+	c.Body, c.ChangedAt, c.LastRun = json.RawMessage(body), db.Unstamp(changed), db.Unstamp(last)
+	c.Next = db.Unstamp(next)
 	return c, nil
 }
 
 // Control returns one run control, also a deleted one.
 func (s Controls) Control(ctx context.Context, id string) (model.Control, error) {
-	return scanControl(s.read.QueryRowContext(ctx, controlColumns+` where c.id = ?`, id))
+	return scanControl(s.Read.QueryRowContext(ctx, controlColumns+` where c.id = ?`, id))
 }
 
 // Controls returns the run controls that a person sees and whose titles or ids
 // hold a search, by title; at most limit.
 func (s Controls) Controls(ctx context.Context, w model.Seen, search string, limit int) ([]model.Control, error) {
-	test, args := sharedWhere(w, "c")
-	rows, err := s.read.QueryContext(ctx, controlColumns+` where c.id in (select c.id from control c
+	test, args := db.SharedWhere(w, "c")
+	rows, err := s.Read.QueryContext(ctx, controlColumns+` where c.id in (select c.id from control c
 		where c.deleted_at is null
 		and instr(lower(c.title || ' ' || c.id), lower(?)) > 0 and `+test+` order by c.title collate nocase, c.id limit ?)
 			order by c.title collate nocase, c.id`,
 		append(append([]any{search}, args...), limit)...)
-	return collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
+	return db.Collect(rows, err, func(r *sql.Rows) (model.Control, error) { return scanControl(r) })
 }
 
 // PutControl keeps a run control. Revision is the one seen before, 0 for a new
 // one: [ErrTaken] when its id is in use, [ErrStale] when it was changed.
 func (s Controls) PutControl(ctx context.Context, c model.Control) error {
 	if c.Revision == 0 {
-		_, err := s.write.ExecContext(ctx,
+		_, err := s.Write.ExecContext(ctx,
 			`insert into control (id, title, owner, shared, body, changed_at, next_at) values (?, ?, ?, ?, ?, ?, ?)`,
-			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), stamp(c.ChangedAt), optional(c.Next))
-		return taken(err)
+			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), db.Stamp(c.ChangedAt), db.Optional(c.Next))
+		return db.Taken(err)
 	}
-	done, err := s.write.ExecContext(ctx,
+	done, err := s.Write.ExecContext(ctx,
 		`update control set title = ?, shared = ?, body = ?, changed_at = ?, next_at = ?, revision = revision + 1
 			where id = ? and revision = ? and deleted_at is null`,
-		c.Title, c.Shared, string(c.Body), stamp(c.ChangedAt), optional(c.Next), c.ID, c.Revision)
-	return onlyIf(done, explain(err), model.ErrStale)
+		c.Title, c.Shared, string(c.Body), db.Stamp(c.ChangedAt), db.Optional(c.Next), c.ID, c.Revision)
+	return db.OnlyIf(done, db.Explain(err), model.ErrStale)
 }
 
 // DeleteControl takes a run control out of sight; RestoreControl brings it back.
 func (s Controls) DeleteControl(ctx context.Context, id string, now time.Time) error {
-	done, err := s.write.ExecContext(ctx, `update control set deleted_at = ? where id = ? and deleted_at is null`,
-		stamp(now), id)
-	return onlyIf(done, explain(err), model.ErrNotFound)
+	done, err := s.Write.ExecContext(ctx, `update control set deleted_at = ? where id = ? and deleted_at is null`,
+		db.Stamp(now), id)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }
 
 // RestoreControl brings a deleted run control back.
 // Its timetable goes on with the moment next; zero for none.
 func (s Controls) RestoreControl(ctx context.Context, id string, next time.Time) error {
-	done, err := s.write.ExecContext(ctx,
-		`update control set deleted_at = null, next_at = ? where id = ? and deleted_at is not null`, optional(next), id)
-	return onlyIf(done, explain(err), model.ErrNotFound)
+	done, err := s.Write.ExecContext(ctx,
+		`update control set deleted_at = null, next_at = ? where id = ? and deleted_at is not null`, db.Optional(next), id)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }
 
 // AddControlRuns queues all runs of a control at once, or none.
 func (s Controls) AddControlRuns(ctx context.Context, all []model.ControlRun) ([]model.ControlRun, error) {
-	err := s.change(ctx, func(tx *sql.Tx) error {
+	err := s.Change(ctx, func(tx *sql.Tx) error {
 		for i := range all {
 			if err := addControlRun(ctx, tx, &all[i]); err != nil {
 				return err
@@ -87,40 +93,32 @@ func (s Controls) AddControlRuns(ctx context.Context, all []model.ControlRun) ([
 	return all, err
 }
 
-func addControlRun(ctx context.Context, tx carrying, c *model.ControlRun) error {
+func addControlRun(ctx context.Context, tx db.Carrying, c *model.ControlRun) error {
 	if c.Plan == nil {
 		c.Plan = json.RawMessage("{}")
 	}
 	err := tx.QueryRowContext(ctx,
 		`insert into control_run (control, asked_by, asked_at, moment, part, part_name, plan, sending)
 			values (?, ?, ?, ?, ?, ?, ?, ?) returning number`,
-		c.Control, c.AskedBy, stamp(c.AskedAt), optional(c.Moment), c.Part, c.PartName, string(c.Plan),
+		c.Control, c.AskedBy, db.Stamp(c.AskedAt), db.Optional(c.Moment), c.Part, c.PartName, string(c.Plan),
 		c.Sending).Scan(&c.Number)
 	for i := range c.Runs {
 		if err == nil {
 			c.Runs[i].ControlRun, c.Runs[i].Step = c.Number, i
-			c.Runs[i].Number, err = addRun(ctx, tx, c.Runs[i], sql.NullString{})
+			c.Runs[i].Number, err = runs.AddRun(ctx, tx, c.Runs[i], sql.NullString{})
 		}
 	}
 	return err
 }
 
-// optional is null for the zero time.
-func optional(t time.Time) sql.NullString {
-	if t.IsZero() {
-		return sql.NullString{}
-	}
-	return sql.NullString{String: stamp(t), Valid: true}
-}
-
 // ControlRuns returns the runs of a control, the newest first.
 func (s Controls) ControlRuns(ctx context.Context, control string, limit int) ([]model.ControlRun, error) {
-	return s.controlRuns(ctx, `where control = ? order by number desc limit ?`, control, limit)
+	return ControlRuns(ctx, s.DB, `where control = ? order by number desc limit ?`, control, limit)
 }
 
 // ControlRun returns one run of a control.
 func (s Controls) ControlRun(ctx context.Context, number int64) (model.ControlRun, error) {
-	all, err := s.controlRuns(ctx, `where number = ?`, number)
+	all, err := ControlRuns(ctx, s.DB, `where number = ?`, number)
 	if err == nil && len(all) == 0 {
 		err = model.ErrNotFound
 	}
@@ -130,26 +128,27 @@ func (s Controls) ControlRun(ctx context.Context, number int64) (model.ControlRu
 	return all[0], nil
 }
 
-func (s *base) controlRuns(ctx context.Context, which string, args ...any) ([]model.ControlRun, error) {
-	rows, err := s.read.QueryContext(ctx,
+// ControlRuns returns the runs of controls that a clause chooses, with their runs.
+func ControlRuns(ctx context.Context, s *db.DB, which string, args ...any) ([]model.ControlRun, error) {
+	rows, err := s.Read.QueryContext(ctx,
 		`select number, control, asked_by, asked_at, moment, part, part_name, plan, sending, sent_note from control_run `+
 			which, args...)
-	all, err := collect(rows, err, func(r *sql.Rows) (c model.ControlRun, err error) {
+	all, err := db.Collect(rows, err, func(r *sql.Rows) (c model.ControlRun, err error) {
 		var at, moment sql.NullString
 		var plan string
 		err = r.Scan(&c.Number, &c.Control, &c.AskedBy, &at, &moment, &c.Part, &c.PartName, &plan, &c.Sending, &c.SentNote)
-		c.AskedAt, c.Moment, c.Plan = unstamp(at), unstamp(moment), json.RawMessage(plan)
+		c.AskedAt, c.Moment, c.Plan = db.Unstamp(at), db.Unstamp(moment), json.RawMessage(plan)
 		return c, err
 	})
 	for i := range all {
 		if err == nil {
-			all[i].Runs, err = s.runsOf(ctx, all[i].Number)
+			all[i].Runs, err = runsOf(ctx, s, all[i].Number)
 		}
 	}
 	return all, err
 }
 
-func (s *base) runsOf(ctx context.Context, controlRun int64) ([]model.Run, error) {
-	rows, err := s.read.QueryContext(ctx, `select `+runColumns+` where r.control_run = ? order by r.step`, controlRun)
-	return collect(rows, err, func(rows *sql.Rows) (model.Run, error) { return scanRun(rows) })
+func runsOf(ctx context.Context, s *db.DB, controlRun int64) ([]model.Run, error) {
+	rows, err := s.Read.QueryContext(ctx, `select `+runs.RunColumns+` where r.control_run = ? order by r.step`, controlRun)
+	return db.Collect(rows, err, func(rows *sql.Rows) (model.Run, error) { return runs.ScanRun(rows) })
 }

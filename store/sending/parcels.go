@@ -1,4 +1,4 @@
-package store
+package sending
 
 import (
 	"context"
@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
 // addParcels puts parcels in the queue; those whose key is known are left
@@ -21,7 +22,7 @@ func addParcels(ctx context.Context, tx *sql.Tx, parcels []model.Parcel, held bo
 		err := tx.QueryRowContext(ctx, `insert into parcel (key, way, target, title, owner, result, control_run, made_at,
 			state, next_at, body, payload, held)
 			values (?, ?, ?, ?, ?, ?, ?, ?, 'waiting', ?, ?, ?, ?) on conflict (key) do nothing returning number`,
-			p.Key, p.Way, p.Target, p.Title, p.Owner, none(p.Result), none(p.ControlRun), stamp(p.MadeAt), stamp(p.MadeAt),
+			p.Key, p.Way, p.Target, p.Title, p.Owner, none(p.Result), none(p.ControlRun), db.Stamp(p.MadeAt), db.Stamp(p.MadeAt),
 			string(files), p.Payload, held).Scan(&p.Number)
 		if errors.Is(err, sql.ErrNoRows) {
 			continue
@@ -42,13 +43,13 @@ func addParcels(ctx context.Context, tx *sql.Tx, parcels []model.Parcel, held bo
 
 // AddParcels puts parcels in the queue and sets their numbers.
 func (s Sending) AddParcels(ctx context.Context, parcels []model.Parcel) error {
-	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, false) })
+	return s.Change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, false) })
 }
 
 // HoldParcels keeps parcels of a control's run, composed one part after the
 // other, until all are there.
 func (s Sending) HoldParcels(ctx context.Context, parcels []model.Parcel) error {
-	return s.change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, true) })
+	return s.Change(ctx, func(tx *sql.Tx) error { return addParcels(ctx, tx, parcels, true) })
 }
 
 const parcelColumns = `select number, key, way, target, title, owner, coalesce(result, 0), coalesce(control_run, 0),
@@ -60,21 +61,21 @@ func scanParcel(row interface{ Scan(...any) error }) (p model.Parcel, err error)
 	err = row.Scan(&p.Number, &p.Key, &p.Way, &p.Target, &p.Title, &p.Owner, &p.Result, &p.ControlRun, &made, &p.State,
 		&p.Tries, &next, &ended, &p.Reason, &files)
 	if err != nil {
-		return p, explain(err)
+		return p, db.Explain(err)
 	}
-	p.MadeAt, p.NextAt, p.EndedAt = unstamp(made), unstamp(next), unstamp(ended)
+	p.MadeAt, p.NextAt, p.EndedAt = db.Unstamp(made), db.Unstamp(next), db.Unstamp(ended)
 	return p, json.Unmarshal([]byte(files), &p.Files)
 }
 
 func (s Sending) withRecipients(ctx context.Context, parcels []model.Parcel) ([]model.Parcel, error) {
 	for i := range parcels {
-		rows, err := s.read.QueryContext(ctx,
+		rows, err := s.Read.QueryContext(ctx,
 			`select address, name, line, state, answer, at from parcel_recipient where parcel = ? order by line desc, rowid`,
 			parcels[i].Number)
-		parcels[i].Recipients, err = collect(rows, err, func(r *sql.Rows) (x model.Recipient, err error) {
+		parcels[i].Recipients, err = db.Collect(rows, err, func(r *sql.Rows) (x model.Recipient, err error) {
 			var at sql.NullString
 			err = r.Scan(&x.Address, &x.Name, &x.Line, &x.State, &x.Answer, &at)
-			x.At = unstamp(at)
+			x.At = db.Unstamp(at)
 			return x, err
 		})
 		if err != nil {
@@ -88,10 +89,10 @@ func (s Sending) withRecipients(ctx context.Context, parcels []model.Parcel) ([]
 // state are left open where they are empty.
 func (s Sending) Parcels(ctx context.Context, owner string, state model.State, before int64, limit int) ([]model.Parcel,
 	error) {
-	rows, err := s.read.QueryContext(ctx,
+	rows, err := s.Read.QueryContext(ctx,
 		parcelColumns+` where (?1 = '' or owner = ?1) and (?2 = '' or state = ?2) and (?3 = 0 or number < ?3)
 			order by number desc limit ?4`, owner, state, before, limit)
-	parcels, err := collect(rows, err, func(r *sql.Rows) (model.Parcel, error) { return scanParcel(r) })
+	parcels, err := db.Collect(rows, err, func(r *sql.Rows) (model.Parcel, error) { return scanParcel(r) })
 	if err != nil {
 		return nil, err
 	}
@@ -100,7 +101,7 @@ func (s Sending) Parcels(ctx context.Context, owner string, state model.State, b
 
 // Parcel returns one parcel without its payload.
 func (s Sending) Parcel(ctx context.Context, number int64) (model.Parcel, error) {
-	p, err := scanParcel(s.read.QueryRowContext(ctx, parcelColumns+` where number = ?`, number))
+	p, err := scanParcel(s.Read.QueryRowContext(ctx, parcelColumns+` where number = ?`, number))
 	if err != nil {
 		return p, err
 	}
@@ -118,25 +119,25 @@ func (s Sending) Parcel(ctx context.Context, number int64) (model.Parcel, error)
 func (s Sending) NextParcel(ctx context.Context, way string, now time.Time,
 	wait func(tries int) time.Duration) (model.Parcel, error) {
 	var p model.Parcel
-	err := s.change(ctx, func(tx *sql.Tx) (err error) {
+	err := s.Change(ctx, func(tx *sql.Tx) (err error) {
 		p, err = scanParcel(tx.QueryRowContext(ctx,
 			parcelColumns+` where state = 'waiting' and way = ? and next_at <= ? and not held order by next_at, number limit 1`,
-			way, stamp(now)))
+			way, db.Stamp(now)))
 		if err != nil {
 			return err
 		}
 		p.Tries++
 		p.NextAt = now.Add(wait(p.Tries))
 		_, err = tx.ExecContext(ctx, `update parcel set tries = ?, next_at = ?, trying = 1 where number = ?`, p.Tries,
-			stamp(p.NextAt), p.Number)
+			db.Stamp(p.NextAt), p.Number)
 		return err
 	})
 	if err != nil {
 		return p, err
 	}
-	if err := s.read.QueryRowContext(ctx, `select payload from parcel where number = ?`,
+	if err := s.Read.QueryRowContext(ctx, `select payload from parcel where number = ?`,
 		p.Number).Scan(&p.Payload); err != nil {
-		return p, explain(err)
+		return p, db.Explain(err)
 	}
 	all, err := s.withRecipients(ctx, []model.Parcel{p})
 	if err != nil {
@@ -149,21 +150,21 @@ func (s Sending) NextParcel(ctx context.Context, way string, now time.Time,
 // time when none waits.
 func (s Sending) NextSending(ctx context.Context, way string) (time.Time, error) {
 	var at sql.NullString
-	err := s.read.QueryRowContext(ctx, `select min(next_at) from parcel where state = 'waiting' and way = ? and not held`,
+	err := s.Read.QueryRowContext(ctx, `select min(next_at) from parcel where state = 'waiting' and way = ? and not held`,
 		way).Scan(&at)
-	return unstamp(at), explain(err)
+	return db.Unstamp(at), db.Explain(err)
 }
 
 // SettleParcel records what became of an attempt: of the parcel, and of its
 // recipients where they changed. The payload of a parcel that was sent is let
 // go. One that somebody stopped meanwhile stays stopped unless it was sent.
 func (s Sending) SettleParcel(ctx context.Context, p model.Parcel, now time.Time) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		var next, ended sql.NullString
 		if p.State == model.Waiting {
-			next = sql.NullString{String: stamp(p.NextAt), Valid: true}
+			next = sql.NullString{String: db.Stamp(p.NextAt), Valid: true}
 		} else {
-			ended = sql.NullString{String: stamp(now), Valid: true}
+			ended = sql.NullString{String: db.Stamp(now), Valid: true}
 		}
 		_, err := tx.ExecContext(ctx, `update parcel set state = ?1, tries = ?2, next_at = ?3, ended_at = ?4, reason = ?5,
 			trying = 0, payload = case when ?1 = 'sent' then x'' else payload end
@@ -173,7 +174,7 @@ func (s Sending) SettleParcel(ctx context.Context, p model.Parcel, now time.Time
 			if err == nil {
 				_, err = tx.ExecContext(ctx,
 					`update parcel_recipient set state = ?, answer = ?, at = ? where parcel = ? and address = ? and state <> 'sent'`,
-					r.State, r.Answer, stamp(now), p.Number, r.Address)
+					r.State, r.Answer, db.Stamp(now), p.Number, r.Address)
 			}
 		}
 		return err
@@ -184,11 +185,11 @@ func (s Sending) SettleParcel(ctx context.Context, p model.Parcel, now time.Time
 // write to another address in the place of one. It fails with [ErrNotFound]
 // when there is nothing to try.
 func (s Sending) MendParcel(ctx context.Context, number int64, instead map[string]string, now time.Time) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx,
 			`update parcel set state = 'waiting', tries = 0, crashes = 0, next_at = ?, ended_at = null, reason = ''
-				where number = ? and state in ('waiting', 'failed', 'stopped')`, stamp(now), number)
-		if err := onlyIf(done, err, model.ErrNotFound); err != nil {
+				where number = ? and state in ('waiting', 'failed', 'stopped')`, db.Stamp(now), number)
+		if err := db.OnlyIf(done, err, model.ErrNotFound); err != nil {
 			return err
 		}
 		for from, to := range instead {
@@ -206,8 +207,8 @@ func (s Sending) MendParcel(ctx context.Context, number int64, instead map[strin
 
 // StopParcel takes a waiting or failed parcel out of the queue.
 func (s Sending) StopParcel(ctx context.Context, number int64, now time.Time) error {
-	done, err := s.write.ExecContext(ctx,
+	done, err := s.Write.ExecContext(ctx,
 		`update parcel set state = 'stopped', next_at = null, ended_at = ? where number = ?
-			and state in ('waiting', 'failed')`, stamp(now), number)
-	return onlyIf(done, explain(err), model.ErrNotFound)
+			and state in ('waiting', 'failed')`, db.Stamp(now), number)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }

@@ -1,4 +1,4 @@
-package store
+package sending
 
 import (
 	"context"
@@ -8,14 +8,15 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
 // Addresses returns the whole address book, by nickname.
 func (s Sending) Addresses(ctx context.Context) ([]model.Address, error) {
-	rows, err := s.read.QueryContext(ctx,
+	rows, err := s.Read.QueryContext(ctx,
 		`select id, nickname, name, mail, person, units, groups, owner, revision from address
 			order by nickname collate nocase`)
-	return collect(rows, err, func(r *sql.Rows) (a model.Address, err error) {
+	return db.Collect(rows, err, func(r *sql.Rows) (a model.Address, err error) {
 		var units, groups string
 		if err = r.Scan(&a.ID, &a.Nickname, &a.Name, &a.Mail, &a.Person, &units, &groups, &a.Owner, &a.Revision); err != nil {
 			return a, err
@@ -30,12 +31,12 @@ func (s Sending) Addresses(ctx context.Context) ([]model.Address, error) {
 func (s Sending) PutAddress(ctx context.Context, a model.Address, by string, now time.Time) error {
 	units, _ := json.Marshal(append([]string{}, a.Units...))
 	groups, _ := json.Marshal(append([]string{}, a.Groups...))
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		if a.Revision == 0 {
 			_, err := tx.ExecContext(ctx,
 				`insert into address (nickname, name, mail, person, units, groups, owner) values (?, ?, ?, ?, ?, ?, ?)`,
 				a.Nickname, a.Name, a.Mail, a.Person, string(units), string(groups), a.Owner)
-			if err := taken(err); err != nil {
+			if err := db.Taken(err); err != nil {
 				return err
 			}
 			return noteAddress(ctx, tx, a, "put", by, now)
@@ -44,7 +45,7 @@ func (s Sending) PutAddress(ctx context.Context, a model.Address, by string, now
 			`update address set name = ?, mail = ?, person = ?, units = ?, groups = ?, revision = revision + 1
 				where nickname = ? and revision = ?`,
 			a.Name, a.Mail, a.Person, string(units), string(groups), a.Nickname, a.Revision)
-		if err := onlyIf(done, err, model.ErrStale); err != nil {
+		if err := db.OnlyIf(done, err, model.ErrStale); err != nil {
 			return err
 		}
 		return noteAddress(ctx, tx, a, "put", by, now)
@@ -53,9 +54,9 @@ func (s Sending) PutAddress(ctx context.Context, a model.Address, by string, now
 
 // DeleteAddress deletes an entry of the address book.
 func (s Sending) DeleteAddress(ctx context.Context, nickname, by string, now time.Time) error {
-	return s.change(ctx, func(tx *sql.Tx) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx, `delete from address where nickname = ?`, nickname)
-		if err := onlyIf(done, err, model.ErrNotFound); err != nil {
+		if err := db.OnlyIf(done, err, model.ErrNotFound); err != nil {
 			return err
 		}
 		return noteAddress(ctx, tx, model.Address{Nickname: nickname}, "deleted", by, now)
@@ -68,21 +69,21 @@ func noteAddress(ctx context.Context, tx *sql.Tx, a model.Address, what, by stri
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `insert into address_change (nickname, at, by, what, entry) values (?, ?, ?, ?, ?)`,
-		a.Nickname, stamp(now), by, what, string(entry))
+		a.Nickname, db.Stamp(now), by, what, string(entry))
 	return err
 }
 
 // AddressHistory returns the changes of an entry, the newest first.
 func (s Sending) AddressHistory(ctx context.Context, nickname string) ([]model.AddressChange, error) {
-	rows, err := s.read.QueryContext(ctx,
+	rows, err := s.Read.QueryContext(ctx,
 		`select at, by, what, entry from address_change where nickname = ? order by id desc limit 200`, nickname)
-	return collect(rows, err, func(r *sql.Rows) (c model.AddressChange, err error) {
+	return db.Collect(rows, err, func(r *sql.Rows) (c model.AddressChange, err error) {
 		var at sql.NullString
 		var entry string
 		if err = r.Scan(&at, &c.By, &c.What, &entry); err != nil {
 			return c, err
 		}
-		c.At = unstamp(at)
+		c.At = db.Unstamp(at)
 		return c, json.Unmarshal([]byte(entry), &c.Entry)
 	})
 }

@@ -1,4 +1,5 @@
-package store
+// Package runs keeps the queue, the ends of runs, and the rows that come in.
+package runs
 
 import (
 	"context"
@@ -10,26 +11,32 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/store/db"
 )
 
-const runColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.facts, r.sentence, r.asked_by,
+// Runs are the queue, and the results that runs become.
+type Runs struct{ *db.DB }
+
+// RunColumns are what [ScanRun] reads, and where from.
+const RunColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.facts, r.sentence, r.asked_by,
 	r.asked_at,
 
 	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0),
 	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms, r.resolved
 	from run r left join result k on k.run = r.number`
 
-func scanRun(row interface{ Scan(...any) error }) (r model.Run, err error) {
+// ScanRun reads a run.
+func ScanRun(row interface{ Scan(...any) error }) (r model.Run, err error) {
 	var typed, facts, units, terms, values string
 	var asked, started, ended sql.NullString
 	err = row.Scan(&r.Number, &r.Report, &r.Title, &r.Version, &r.State, &typed, &facts, &r.Sentence, &r.AskedBy, &asked,
 		&started, &ended, &r.Rows, &r.Reason, &r.AfterCrash, &r.Result,
 		&r.Note, &r.Reach.Limited, &units, &r.Criteria, &r.ControlRun, &r.Step, &terms, &values)
 	if err != nil {
-		return r, explain(err)
+		return r, db.Explain(err)
 	}
 	r.Values = []byte(values)
-	r.AskedAt, r.StartedAt, r.EndedAt = unstamp(asked), unstamp(started), unstamp(ended)
+	r.AskedAt, r.StartedAt, r.EndedAt = db.Unstamp(asked), db.Unstamp(started), db.Unstamp(ended)
 	return r, errors.Join(json.Unmarshal([]byte(typed), &r.Typed), json.Unmarshal([]byte(facts), &r.Facts),
 		json.Unmarshal([]byte(units), &r.Reach.Units), json.Unmarshal([]byte(terms), &r.Terms))
 }
@@ -39,14 +46,14 @@ func scanRun(row interface{ Scan(...any) error }) (r model.Run, err error) {
 // [ErrKeyUsed] when that was asked for with something else.
 func (s Runs) AddRun(ctx context.Context, r model.Run, idempotency string) (model.Run, error) {
 	key := sql.NullString{String: idempotency, Valid: idempotency != ""}
-	err := s.change(ctx, func(tx *sql.Tx) error {
+	err := s.Change(ctx, func(tx *sql.Tx) error {
 		asked, before := askedDigest(r), ""
 		err := tx.QueryRowContext(ctx, `select number, asked from run where idempotency = ?`, key).Scan(&r.Number, &before)
 		switch {
 		case err == nil && before != "" && before != asked:
 			return model.ErrKeyUsed
 		case errors.Is(err, sql.ErrNoRows):
-			if r.Number, err = addRun(ctx, tx, r, key); err == nil && idempotency != "" {
+			if r.Number, err = AddRun(ctx, tx, r, key); err == nil && idempotency != "" {
 				_, err = tx.ExecContext(ctx, `update run set asked = ? where number = ?`, asked, r.Number)
 			}
 		}
@@ -64,7 +71,8 @@ func askedDigest(r model.Run) string {
 	return model.Digest(string(text))
 }
 
-func addRun(ctx context.Context, tx carrying, r model.Run, idempotency sql.NullString) (number int64, err error) {
+// AddRun puts a run in the queue, within a transaction.
+func AddRun(ctx context.Context, tx db.Carrying, r model.Run, idempotency sql.NullString) (number int64, err error) {
 	typed, _ := json.Marshal(r.Typed)
 	facts, _ := json.Marshal(r.Facts)
 	units, _ := json.Marshal(append([]string{}, r.Reach.Units...))
@@ -78,7 +86,7 @@ func addRun(ctx context.Context, tx carrying, r model.Run, idempotency sql.NullS
 		asked_at, after_crash, idempotency,
 		limited, units, criteria, control_run, step, terms, opens_at, closes_at, resolved)
 		values (?, ?, ?, 'waiting', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
-		r.Report, r.Title, r.Version, string(typed), string(facts), r.Sentence, r.AskedBy, stamp(r.AskedAt), r.AfterCrash,
+		r.Report, r.Title, r.Version, string(typed), string(facts), r.Sentence, r.AskedBy, db.Stamp(r.AskedAt), r.AfterCrash,
 		idempotency,
 		r.Reach.Limited, string(units), none(r.Criteria), none(r.ControlRun), r.Step, string(terms), opens, closes,
 		string(r.Values)).Scan(&number)
@@ -87,12 +95,12 @@ func addRun(ctx context.Context, tx carrying, r model.Run, idempotency sql.NullS
 
 // Run returns one run.
 func (s Runs) Run(ctx context.Context, number int64) (model.Run, error) {
-	return scanRun(s.read.QueryRowContext(ctx, `select `+runColumns+` where r.number = ?`, number))
+	return ScanRun(s.Read.QueryRowContext(ctx, `select `+RunColumns+` where r.number = ?`, number))
 }
 
 // Runs returns runs, the newest first.
 func (s Runs) Runs(ctx context.Context, w model.RunWish) ([]model.Run, error) {
-	test, args := seenWhere(w.Sees, "r")
+	test, args := db.SeenWhere(w.Sees, "r")
 	tests := []string{test}
 	for _, t := range []struct {
 		when bool
@@ -104,23 +112,10 @@ func (s Runs) Runs(ctx context.Context, w model.RunWish) ([]model.Run, error) {
 			tests, args = append(tests, t.test), append(args, t.arg)
 		}
 	}
-	rows, err := s.read.QueryContext(ctx,
-		`select `+runColumns+` where `+strings.Join(tests, " and ")+` order by r.number desc limit ?`,
+	rows, err := s.Read.QueryContext(ctx,
+		`select `+RunColumns+` where `+strings.Join(tests, " and ")+` order by r.number desc limit ?`,
 		append(args, w.Limit)...)
-	return collect(rows, err, func(rows *sql.Rows) (model.Run, error) { return scanRun(rows) })
-}
-
-// seenWhere is the condition under which a run or result is in sight, with its
-// values; of is the alias of the table.
-func seenWhere(v model.Sight, of string) (string, []any) {
-	if v.All {
-		return "1", nil
-	}
-	reports, _ := json.Marshal(append([]string{}, v.Reports...))
-	units, _ := json.Marshal(append([]string{}, v.Reach.Units...))
-	return fmt.Sprintf(`%[1]s.report in (select value from json_each(?)) and (not ? or %[1]s.limited
-		and not exists (select 1 from json_each(%[1]s.units) u where u.value not in (select value from json_each(?))))`, of),
-		[]any{string(reports), v.Reach.Limited, string(units)}
+	return db.Collect(rows, err, func(rows *sql.Rows) (model.Run, error) { return ScanRun(rows) })
 }
 
 // Claim takes the run that waits longest, of those that may start at this
@@ -128,16 +123,16 @@ func seenWhere(v model.Sight, of string) (string, []any) {
 // running. It returns [ErrNotFound] when there is none.
 func (s Runs) Claim(ctx context.Context, now time.Time, minute int) (model.Run, error) {
 	var number int64
-	err := s.write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?1, ended_at = null, rows = 0,
+	err := s.Write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?1, ended_at = null, rows = 0,
 		reason = ''
 		where number = (select min(w.number) from run w where w.state = 'waiting'
 			and (w.opens_at is null or case when w.opens_at <= w.closes_at then ?2 >= w.opens_at
 			and ?2 < w.closes_at else ?2 >= w.opens_at or ?2 < w.closes_at end)
 			and not exists (select 1 from run b where b.control_run = w.control_run and b.step < w.step
 			and b.state in ('waiting', 'running')))
-		returning number`, stamp(now), minute).Scan(&number)
+		returning number`, db.Stamp(now), minute).Scan(&number)
 	if err != nil {
-		return model.Run{}, explain(err)
+		return model.Run{}, db.Explain(err)
 	}
 	return s.Run(ctx, number)
 }
