@@ -35,7 +35,7 @@ test: ## everything that CI checks
 race: ## the tests of what works side by side, with the race detector
 	go test -race -timeout 1800s ./core/... ./deliver/... ./library/... ./runner/... ./source/... ./store/...
 
-FUZZTIME ?= 10s
+FUZZTIME ?= 50000x
 fuzz: ## everything that people type, as nobody would type it
 	@for target in core/formula:FuzzParse core/formula:FuzzFormula core/frame:FuzzParseNumber core/param:FuzzResolve \
 		core/period:FuzzParseInterval core/period:FuzzParseRange core/report:FuzzParse core/sheet:FuzzFilter; do \

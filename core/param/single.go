@@ -14,6 +14,9 @@ func (v *Value) readText(text string) *Fault {
 	if limit == 0 {
 		limit = 200
 	}
+	if !utf8.ValidString(text) {
+		return bad("%s holds bytes that are no text; write it in UTF-8", p.Label)
+	}
 	if n := utf8.RuneCountInString(text); n > limit {
 		return bad("%s has %d characters; at most %d are allowed", p.Label, n, limit)
 	}
