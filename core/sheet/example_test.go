@@ -5,10 +5,8 @@ import (
 	"fmt"
 	"time"
 
-	"github.com/apache/arrow-go/v18/arrow"
-
 	"mantilla/core/ask"
-	"mantilla/core/frame"
+	"mantilla/core/frame/frametest"
 	"mantilla/core/period"
 	"mantilla/core/ready"
 	"mantilla/core/report"
@@ -69,29 +67,6 @@ func ExampleLay() {
 
 // kept are four kept rows.
 func kept(set *report.Dataset) *table.Kept {
-	var records []arrow.RecordBatch
-	rows := frame.NewBuilder(set.Schema(), frame.BatchRows, func(r arrow.RecordBatch) error {
-		records = append(records, r)
-		return nil
-	})
-	for _, lot := range []struct {
-		district string
-		grams    int64
-	}{{"Hollin", 12_500}, {"Marr", 3_250}, {"Hollin", 750}, {"Marr", 1}} {
-		rows.Text(0, []byte(lot.district))
-		if err := rows.Int(1, lot.grams); err != nil {
-			panic(err)
-		}
-		if err := rows.EndRow(); err != nil {
-			panic(err)
-		}
-	}
-	if err := rows.Close(); err != nil {
-		panic(err)
-	}
-	f, err := frame.New(set.Schema(), records...)
-	if err != nil {
-		panic(err)
-	}
-	return table.Of(f, table.Fresh{})
+	return table.Of(frametest.Rows(set.Schema(), 4,
+		[]any{"Hollin", 12_500}, []any{"Marr", 3_250}, []any{"Hollin", 750}, []any{"Marr", 1}), table.Fresh{})
 }

@@ -4,40 +4,16 @@ import (
 	"context"
 	"fmt"
 
-	"github.com/apache/arrow-go/v18/arrow"
-
 	"mantilla/core/frame"
+	"mantilla/core/frame/frametest"
 	"mantilla/core/table"
 )
 
 // lots builds four rows of a district and a weight in kilograms, to the gram.
 func lots() *table.Kept {
 	schema := frame.Schema{{Name: "district", Kind: frame.Text}, {Name: "kg", Kind: frame.Decimal, Scale: 3}}
-	var records []arrow.RecordBatch
-	rows := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error {
-		records = append(records, r)
-		return nil
-	})
-	for _, lot := range []struct {
-		district string
-		grams    int64
-	}{{"Hollin", 12_500}, {"Marr", 3_250}, {"Hollin", 750}, {"Marr", 1}} {
-		rows.Text(0, []byte(lot.district))
-		if err := rows.Int(1, lot.grams); err != nil {
-			panic(err)
-		}
-		if err := rows.EndRow(); err != nil {
-			panic(err)
-		}
-	}
-	if err := rows.Close(); err != nil {
-		panic(err)
-	}
-	f, err := frame.New(schema, records...)
-	if err != nil {
-		panic(err)
-	}
-	return table.Of(f, table.Fresh{})
+	return table.Of(frametest.Rows(schema, 4,
+		[]any{"Hollin", 12_500}, []any{"Marr", 3_250}, []any{"Hollin", 750}, []any{"Marr", 1}), table.Fresh{})
 }
 
 func ExampleKept_Groups() {

@@ -7,9 +7,8 @@ import (
 	"slices"
 	"testing"
 
-	"github.com/apache/arrow-go/v18/arrow"
-
 	"mantilla/core/frame"
+	"mantilla/core/frame/frametest"
 )
 
 var testSchema = frame.Schema{{Name: "name", Kind: frame.Text}, {Name: "n", Kind: frame.Integer},
@@ -18,34 +17,10 @@ var testSchema = frame.Schema{{Name: "name", Kind: frame.Text}, {Name: "n", Kind
 	{Name: "at", Kind: frame.Timestamp},
 	{Name: "ok", Kind: frame.Flag}}
 
-// build makes a frame with batches of size rows; nil cells have no value.
+// build makes a table of batches of size rows; nil cells have no value.
 func build(t testing.TB, schema frame.Schema, size int, rows ...[]any) *Kept {
 	t.Helper()
-	var records []arrow.RecordBatch
-	b := frame.NewBuilder(schema, size, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
-	for _, row := range rows {
-		for col, cell := range row {
-			switch v := cell.(type) {
-			case string:
-				b.Text(col, []byte(v))
-			case int:
-				if err := b.Int(col, int64(v)); err != nil {
-					t.Fatal(err)
-				}
-			}
-		}
-		if err := b.EndRow(); err != nil {
-			t.Fatal(err)
-		}
-	}
-	if err := b.Close(); err != nil {
-		t.Fatal(err)
-	}
-	f, err := frame.New(schema, records...)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return Of(f, Fresh{})
+	return Of(frametest.Rows(schema, size, rows...), Fresh{})
 }
 
 var testRows = [][]any{

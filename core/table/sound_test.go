@@ -10,34 +10,18 @@ import (
 	"sync/atomic"
 	"testing"
 
-	"github.com/apache/arrow-go/v18/arrow"
-
 	"mantilla/core/frame"
 	"mantilla/core/rescue"
 )
 
-// numbers is a frame of one whole-number column.
+// numbers is a table of one whole-number column.
 func numbers(t testing.TB, size int, values ...int64) *Kept {
 	t.Helper()
-	schema := frame.Schema{{Name: "n", Kind: frame.Integer}}
-	var records []arrow.RecordBatch
-	b := frame.NewBuilder(schema, size, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
+	var rows [][]any
 	for _, v := range values {
-		if err := b.Int(0, v); err != nil {
-			t.Fatal(err)
-		}
-		if err := b.EndRow(); err != nil {
-			t.Fatal(err)
-		}
+		rows = append(rows, []any{v})
 	}
-	if err := b.Close(); err != nil {
-		t.Fatal(err)
-	}
-	f, err := frame.New(schema, records...)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return Of(f, Fresh{})
+	return build(t, frame.Schema{{Name: "n", Kind: frame.Integer}}, size, rows...)
 }
 
 // with is a table with a column that is made otherwise than by a formula.
