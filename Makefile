@@ -66,7 +66,7 @@ generated: console/node_modules/.package-lock.json ## is the generated code curr
 
 bench: build ## what capture, pages and files cost, as ratios in one run
 	go build -o bin/bench ./bench
-	./bin/bench -data bench-data $(if $(REFERENCE),-reference $(REFERENCE))
+	./bin/bench -data bench-data $(if $(REFERENCE),-reference $(REFERENCE)) $(if $(ENGINE),-engine $(ENGINE))
 
 screenshots: build ## the pictures of the documentation, from the demo data
 	scripts/test-needs.sh pictures

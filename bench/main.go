@@ -1,8 +1,9 @@
 // Command bench measures what the service is made for, as ratios within one
 // run: capture beside bare reading, CSV beside the sqlite3 shell, pages of a
-// million kept rows, and peak memory as results grow.
+// million kept rows, peak memory as results grow, ten and thirty million rows beside an
+// engine on a Parquet file, and readers beside captures.
 //
-//	go run ./bench [-data DIRECTORY] [-reference PROGRAM]
+//	go run ./bench [-data DIRECTORY] [-reference PROGRAM] [-engine PROGRAM]
 package main
 
 import (
