@@ -23,6 +23,16 @@ func Columns(schema Schema, vectors []Vector, rows int) *Batch {
 	return b
 }
 
+// Gathered makes a batch of cells that are read once, each a text or a number of 64
+// bits, without finding out what [Stats] tell.
+func Gathered(schema Schema, vectors []Vector, rows int) *Batch {
+	b := &Batch{Rows: rows, schema: schema}
+	for _, v := range vectors {
+		b.columns = append(b.columns, gathered(v))
+	}
+	return b
+}
+
 // Schema returns the batch's columns.
 func (b *Batch) Schema() Schema { return b.schema }
 

@@ -24,6 +24,7 @@ type Column struct {
 	bits64 []int64
 	wide   []decimal128.Num // of figures with more than 18 digits; kept rows have none
 	bytes  int
+	loose  bool // nobody looked through the cells: nothing is known of them
 }
 
 // Stats tell what a column of a batch holds without its cells, so that a batch
@@ -139,7 +140,12 @@ func widened[T int32 | int64, F int8 | int16 | int32](room *[]T, cells []F) []T 
 }
 
 // Bound returns a number that no cell is farther from 0 than; it is at least 1.
-func (c *Column) Bound() uint64 { return c.Stats.Bound() }
+func (c *Column) Bound() uint64 {
+	if c.loose {
+		return farthest(c.bits64)
+	}
+	return c.Stats.Bound()
+}
 
 // Bound returns a number that no cell is farther from 0 than; it is at least 1.
 func (s Stats) Bound() uint64 {
@@ -148,7 +154,10 @@ func (s Stats) Bound() uint64 {
 
 // Vector returns the cells for computing, with 64 bits each.
 func (c *Column) Vector() *Vector {
-	v := &Vector{Nulls: c.Nulls, Texts: c.Texts, Wide: c.wide, bound: c.Bound()}
+	v := &Vector{Nulls: c.Nulls, Texts: c.Texts, Wide: c.wide}
+	if !c.loose {
+		v.bound = c.Bound()
+	}
 	switch {
 	case c.wide != nil:
 	case c.Coded:
@@ -157,6 +166,15 @@ func (c *Column) Vector() *Vector {
 		v.Ints = c.Ints(nil)
 	}
 	return v
+}
+
+// gathered takes cells as they are, without looking through them: to be read once.
+func gathered(v Vector) *Column {
+	c := &Column{Nulls: v.Nulls, Texts: v.Texts, bits64: v.Ints, rows: max(len(v.Ints), len(v.Texts)), loose: true}
+	if !slices.Contains(v.Nulls, true) {
+		c.Nulls = nil
+	}
+	return c
 }
 
 // ColumnOf keeps computed cells as narrow as they are. It makes them its own.

@@ -136,20 +136,20 @@ func (k *Kept) Take(ctx context.Context, numbers []uint32, columns []int) (*fram
 			cells[i].Ints = make([]int64, len(numbers))
 		}
 	}
-	batches := k.byBatch(numbers)
-	err := spread(ctx, len(batches)*len(columns), func(_, piece int) error {
+	batches, all := k.byBatch(numbers), make([]scratch, workers)
+	err := spread(ctx, len(batches)*len(columns), func(worker, piece int) error {
 		own, i := batches[piece/len(columns)], piece%len(columns)
 		v, err := k.rows.Column(ctx, own.batch, columns[i])
 		if err != nil {
 			return err
 		}
-		own.take(v, numbers, &cells[i])
+		own.take(v, numbers, &cells[i], &all[worker])
 		return nil
 	})
 	if err != nil {
 		return nil, err
 	}
-	return frame.Columns(fields, cells, len(numbers)), nil
+	return frame.Gathered(fields, cells, len(numbers)), nil
 }
 
 // wanted are the places in a list of row numbers that lie in one batch.
@@ -180,7 +180,11 @@ func (k *Kept) byBatch(numbers []uint32) (out []wanted) {
 }
 
 // take copies the cells of a column of the batch to their places.
-func (w *wanted) take(v *frame.Column, numbers []uint32, to *frame.Vector) {
+func (w *wanted) take(v *frame.Column, numbers []uint32, to *frame.Vector, s *scratch) {
+	if 4*len(w.places) > v.Rows() {
+		w.takeMost(v, numbers, to, s)
+		return
+	}
 	for _, place := range w.places {
 		r := int(numbers[place]) - w.start
 		switch {
@@ -191,5 +195,33 @@ func (w *wanted) take(v *frame.Column, numbers []uint32, to *frame.Vector) {
 		default:
 			to.Ints[place] = v.Int(r)
 		}
+	}
+}
+
+// takeMost is take of so many rows of the batch that it pays to widen all of them.
+func (w *wanted) takeMost(v *frame.Column, numbers []uint32, to *frame.Vector, s *scratch) {
+	switch {
+	case v.Texts == nil:
+		ints := v.Ints(&s.ints)
+		for _, place := range w.places {
+			to.Ints[place] = ints[int(numbers[place])-w.start]
+		}
+	case v.Coded:
+		codes := v.Codes(&s.codes)
+		for _, place := range w.places {
+			if r := int(numbers[place]) - w.start; !v.Null(r) {
+				to.Texts[place] = v.Texts[codes[r]]
+			}
+		}
+	default:
+		for _, place := range w.places {
+			to.Texts[place] = v.Texts[int(numbers[place])-w.start]
+		}
+	}
+	if v.Nulls == nil {
+		return
+	}
+	for _, place := range w.places {
+		to.Nulls[place] = v.Nulls[int(numbers[place])-w.start]
 	}
 }

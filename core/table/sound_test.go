@@ -173,7 +173,7 @@ func TestBatchesMayBeOfAnyLength(t *testing.T) {
 		if err != nil {
 			return nil, err
 		}
-		return b.Column(0), nil
+		return frame.ColumnOf(*b.Column(0).Vector()), nil
 	}, nil), Fresh{})
 	where := Where{Conditions: []Condition{{Column: "day", Test: AtMost, Ints: []int64{30}}}}
 	measures := []Measure{{Column: 2, Op: frame.Sum}, {Column: 3, Op: frame.Distinct}, {Column: 0, Op: frame.Last}}
