@@ -64,7 +64,7 @@ datasets:
 views: {rows: {of: rows}}
 `
 
-// thrice is the rows of a table three times over.
+// thrice10 makes a view of the rows of a table three times over.
 const thrice10 = `create view thrice as select id, region, day, pieces, amount, weight from rows
 	union all select id + 10000000, region, day, pieces, amount, weight from rows
 	union all select id + 20000000, region, day, pieces, amount, weight from rows`

@@ -8,12 +8,6 @@ type Batch struct {
 	columns []*Column
 }
 
-// NewBatch makes a batch of columns with so many cells each; nil is a column
-// without cells.
-func NewBatch(schema Schema, columns []*Column, rows int) *Batch {
-	return &Batch{Rows: rows, schema: schema, columns: columns}
-}
-
 // Columns makes a batch of computed cells.
 func Columns(schema Schema, vectors []Vector, rows int) *Batch {
 	b := &Batch{Rows: rows, schema: schema}

@@ -1,8 +1,6 @@
 package ready
 
 import (
-	"crypto/sha256"
-	"encoding/hex"
 	"fmt"
 	"maps"
 	"slices"
@@ -23,7 +21,7 @@ func (p *View) compute() {
 	for _, c := range p.atRows {
 		texts = append(texts, c.Column.ID+"="+c.Formula.Text)
 	}
-	p.Key = Digest(fmt.Sprintf("%s/%+v", p.identity(append(texts, p.texts...)), p.Where().Conditions))
+	p.Key = table.Digest(fmt.Sprintf("%s/%+v", p.identity(append(texts, p.texts...)), p.Where().Conditions))
 	kept := len(p.Set.Kept())
 	keys, ground := map[string]string{}, p.ground()
 	columns := make([]table.Computed, 0, len(p.atRows)+len(p.extra))
@@ -32,7 +30,7 @@ func (p *View) compute() {
 		for _, name := range f.Names() {
 			key += "\n" + keys[name]
 		}
-		keys[field.Name] = Digest(key)
+		keys[field.Name] = table.Digest(key)
 		columns = append(columns, table.Computed{Field: field, Formula: f, Key: keys[field.Name]})
 	}
 	for i, c := range p.atRows {
@@ -82,13 +80,7 @@ func (p *View) identity(texts []string) string {
 		}
 		b.WriteByte('\n')
 	}
-	return Digest(b.String() + p.ground())
-}
-
-// Digest shortens a key.
-func Digest(key string) string {
-	sum := sha256.Sum256([]byte(key))
-	return hex.EncodeToString(sum[:16])
+	return table.Digest(b.String() + p.ground())
 }
 
 // needed names the columns that have to be computed: what the view speaks of,

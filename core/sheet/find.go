@@ -9,7 +9,6 @@ import (
 
 	"mantilla/core/fold"
 	"mantilla/core/frame"
-	"mantilla/core/ready"
 	"mantilla/core/shown"
 	"mantilla/core/table"
 )
@@ -70,7 +69,7 @@ func (s *Sheet) Find(ctx context.Context, text string, from int, back bool) (Fou
 // laid tells apart what decides which lines a sheet has.
 func (s *Sheet) laid() string {
 	v := s.of.As
-	return ready.Digest(fmt.Sprintf("%q %q %q %q %d %d %v %q %q %q %v %v", v.Levels, v.Down, v.Across, v.Cells,
+	return table.Digest(fmt.Sprintf("%q %q %q %q %d %d %v %q %q %q %v %v", v.Levels, v.Down, v.Across, v.Cells,
 		v.Open, v.Limit, v.Show, v.Drawn, v.Zeros, v.Names, v.Stacked, v.Fill))
 }
 

@@ -112,7 +112,7 @@ func (k *Kept) key(w Where) string {
 	for _, col := range w.Filled {
 		fmt.Fprintf(&b, "filled %q\n", k.identity(col))
 	}
-	return digest(b.String())
+	return Digest(b.String())
 }
 
 func (k *Kept) orderKey(o Order) string {
@@ -126,11 +126,11 @@ func (k *Kept) orderKey(o Order) string {
 			fmt.Fprintf(&b, "%q %v %v\n", k.identity(at), key.Descending, key.NullsFirst)
 		}
 	}
-	return digest(b.String())
+	return Digest(b.String())
 }
 
-// digest shortens a key.
-func digest(key string) string {
+// Digest shortens a key of a [Cache].
+func Digest(key string) string {
 	sum := sha256.Sum256([]byte(key))
 	return hex.EncodeToString(sum[:16])
 }

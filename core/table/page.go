@@ -71,10 +71,8 @@ func (k *Kept) ordered(ctx context.Context, o Order, most int) (Selection, error
 func (k *Kept) arranged(ctx context.Context, within Selection, o Order) (Selection, error) {
 	var sorted Selection
 	if len(o.Keys) > 0 {
-		whole := o
-		whole.By = nil
 		var err error
-		if sorted, err = k.sort(ctx, within, whole.Keys); err != nil || len(o.By) == 0 {
+		if sorted, err = k.sort(ctx, within, o.Keys); err != nil || len(o.By) == 0 {
 			return sorted, err
 		}
 	}
