@@ -19,13 +19,16 @@ import (
 const arrows = `
 core/rescue:
 core/fold:
+core/pattern:
 core/frame:
+core/exact: core/frame
 core/nearest: core/fold
 core/period:
 core/timetable: core/period
 core/expr: core/frame
-core/formula: core/expr core/frame core/nearest core/period
-core/table: core/fold core/formula core/frame core/rescue
+core/formula: core/exact core/expr core/frame core/nearest core/pattern core/period
+core/table: core/formula core/frame
+core/kept: core/exact core/fold core/frame core/rescue core/table
 core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/nearest core/param core/period
 core/query: core/param core/period core/report
@@ -61,9 +64,9 @@ library/asking: core/nearest core/param core/period core/report model source/loo
 library/asking: library/access library/catalog
 library/capture: core/compare core/frame core/param core/query core/report core/rescue model runner source
 library/capture: library/access library/asking library/catalog
-library/reading: core/ask core/formula core/frame core/param core/period core/ready core/report core/sheet core/table
-library/reading: library/access library/background library/catalog model render render/document render/paper
-library/reading: store/cache
+library/reading: core/ask core/formula core/frame core/kept core/param core/period core/ready core/report core/sheet
+library/reading: core/table library/access library/background library/catalog model render render/document
+library/reading: render/paper store/cache
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access
 library/sending: library/background library/catalog library/reading model render
 library/controls: core/param core/period core/timetable model render

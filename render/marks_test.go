@@ -11,6 +11,7 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
@@ -62,7 +63,7 @@ func marked(t *testing.T, v report.View) *sheet.Sheet {
 		t.Fatal(err)
 	}
 	v.ID, v.Of, v.Title, v.Tones = "v", "d", "Marked", []report.Tone{{When: "kg > 5", As: "alert"}}
-	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &set, &v, ask.Changes{},
+	s, err := sheet.Lay(t.Context(), kept.Of(f, table.Fresh{}), &set, &v, ask.Changes{},
 		ready.Setting{Cache: table.Fresh{}})
 	if err != nil {
 		t.Fatal(err)

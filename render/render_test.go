@@ -15,6 +15,7 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
@@ -69,7 +70,7 @@ func layChanged(t *testing.T, v report.View, changes ask.Changes) *sheet.Sheet {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &dataset, &v, changes,
+	s, err := sheet.Lay(t.Context(), kept.Of(f, table.Fresh{}), &dataset, &v, changes,
 		ready.Setting{Cache: table.Fresh{}})
 	if err != nil {
 		t.Fatal(err)

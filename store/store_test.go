@@ -13,6 +13,7 @@ import (
 	"github.com/apache/arrow-go/v18/arrow"
 
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/table"
 	"mantilla/model"
 	"mantilla/store/db"
@@ -99,7 +100,7 @@ func sealed(t *testing.T, s *Store, rows int) model.Result {
 // sumOf adds up a column.
 func sumOf(f *frame.Frame, col int) (string, error) {
 	sum := table.Measure{Column: col, Op: frame.Sum}
-	g, err := table.Of(f, table.Fresh{}).Groups(context.Background(), table.Where{}, nil, []table.Measure{sum})
+	g, err := kept.Of(f, table.Fresh{}).Groups(context.Background(), table.Where{}, nil, []table.Measure{sum})
 	if err != nil {
 		return "", err
 	}
@@ -137,7 +138,7 @@ func TestResultIsKeptAndReadBack(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	b, err := table.Of(f, table.Fresh{}).Take(ctx, []uint32{0, frame.BatchRows, uint32(rows - 1)}, nil)
+	b, err := kept.Of(f, table.Fresh{}).Take(ctx, []uint32{0, frame.BatchRows, uint32(rows - 1)}, nil)
 	if err != nil || b.Value(0, 1).String() != "65536" || b.Value(2, 2).String() != "917.567" ||
 		b.Value(1, 2).String() != "name 5" {
 		t.Errorf("rows read back as %v %v %v, %v", b.Value(0, 1), b.Value(2, 2), b.Value(1, 2), err)
@@ -165,7 +166,7 @@ func TestOnlyTheBatchesInNeedAreDecoded(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := table.Of(f, table.Fresh{}).Take(ctx, []uint32{3*frame.BatchRows + 1, 3*frame.BatchRows + 2},
+	if _, err := kept.Of(f, table.Fresh{}).Take(ctx, []uint32{3*frame.BatchRows + 1, 3*frame.BatchRows + 2},
 		nil); err != nil {
 		t.Fatal(err)
 	}

@@ -5,6 +5,7 @@ import (
 
 	"mantilla/core/formula"
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/table"
 )
 
@@ -14,7 +15,7 @@ func aggregated(t testing.TB, rows *frame.Frame, a formula.Aggregate) frame.Vect
 	t.Helper()
 	field := a.Of.Field
 	field.Name = "argument"
-	with := table.Of(rows, table.Fresh{}).With([]table.Computed{{Field: field, Formula: a.Of, Key: "argument"}})
+	with := kept.Of(rows, table.Fresh{}).With([]table.Computed{{Field: field, Formula: a.Of, Key: "argument"}})
 	m := table.Measure{Column: len(with.Schema()) - 1, Op: a.Op, Percent: a.Percent}
 	g, err := with.Groups(t.Context(), table.Where{}, nil, []table.Measure{m})
 	if err != nil {

@@ -2,12 +2,11 @@ package formula
 
 import (
 	"errors"
-	"math"
-	"math/bits"
 	"slices"
 
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 
+	"mantilla/core/exact"
 	"mantilla/core/frame"
 )
 
@@ -83,24 +82,6 @@ func (c cells) bound() (most uint64, ok bool) {
 	return c.Bound(), true
 }
 
-// productBound multiplies bounds; ok is false where a cell could leave 63 bits.
-func productBound(a, b uint64) (uint64, bool) {
-	high, low := bits.Mul64(a, b)
-	return low, high == 0 && low < math.MaxInt64
-}
-
-// tens is ten to the power of places.
-func tens(places int32) (uint64, bool) {
-	if places > 18 {
-		return 0, false
-	}
-	out := uint64(1)
-	for range places {
-		out *= 10
-	}
-	return out, true
-}
-
 // wide returns the cells with 128 bits each.
 func (c cells) wide() []decimal128.Num {
 	if c.Wide != nil {
@@ -150,8 +131,8 @@ func (c cells) scaled(from, to int32) (cells, error) {
 	out := cells{one: c.one}
 	out.Nulls = c.Nulls
 	if most, ok := c.bound(); ok {
-		if factor, ok := tens(to - from); ok {
-			if _, ok := productBound(most, factor); ok {
+		if factor, ok := exact.Tens(to - from); ok {
+			if _, ok := exact.Product(most, factor); ok {
 				out.Ints = make([]int64, len(c.Ints))
 				for i, v := range c.Ints {
 					out.Ints[i] = v * int64(factor)
@@ -162,7 +143,7 @@ func (c cells) scaled(from, to int32) (cells, error) {
 	}
 	var err error
 	out.Wide, err = each(c.wide(), func(d decimal128.Num) (decimal128.Num, bool) {
-		return times(d, decimal128.GetScaleMultiplier(int(to-from)))
+		return exact.Times(d, decimal128.GetScaleMultiplier(int(to-from)))
 	})
 	return out, err
 }
@@ -176,27 +157,6 @@ func each(in []decimal128.Num, change func(decimal128.Num) (decimal128.Num, bool
 		}
 	}
 	return out, nil
-}
-
-// times multiplies; ok is false where the product has more than 38 digits.
-func times(a, b decimal128.Num) (decimal128.Num, bool) {
-	if bitsOf(a)+bitsOf(b) <= 126 {
-		return a.Mul(b), true
-	}
-	p := a.BigInt()
-	p.Mul(p, b.BigInt())
-	if p.BitLen() > 126 {
-		return decimal128.Num{}, false
-	}
-	return decimal128.FromBigInt(p), true
-}
-
-func bitsOf(d decimal128.Num) int {
-	d = d.Abs()
-	if h := d.HighBits(); h != 0 {
-		return 64 + bits.Len64(uint64(h))
-	}
-	return bits.Len64(d.LowBits())
 }
 
 // cleared returns the vector with 0 where there is no value, as frames have it.

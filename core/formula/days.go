@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/core/exact"
 	"mantilla/core/expr"
 	"mantilla/core/frame"
 	"mantilla/core/period"
@@ -270,7 +271,8 @@ func band(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	bounds := make([]int64, len(limits))
 	for i, l := range limits { // a limit with more places than the number is met by the next number above it
 		digits := l.To(max(l.Scale, a.field.Scale))
-		bounds[i] = upwards(int64(digits.Digits.LowBits()), int64(pow10(digits.Scale-a.field.Scale)))
+		unit, _ := exact.Tens(max(digits.Scale-a.field.Scale, 0))
+		bounds[i] = exact.Up(int64(digits.Digits.LowBits()), int64(unit))
 	}
 	return node{field: frame.Field{Kind: frame.Integer, Names: bandNames(limits, a.field.Scale == 0)}, at: t.At,
 		eval: func(e *env) (cells, error) {
@@ -293,11 +295,6 @@ func band(_ *compiler, t *expr.Expr, args []node) (node, error) {
 			}
 			return out, nil
 		}}, nil
-}
-
-func pow10(places int32) uint64 {
-	p, _ := tens(max(places, 0))
-	return p
 }
 
 // bandNames names the bands: of whole numbers by first and last, of others by

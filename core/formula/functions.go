@@ -3,6 +3,7 @@ package formula
 import (
 	"strings"
 
+	"mantilla/core/exact"
 	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
@@ -134,9 +135,9 @@ func numberFunctions() []*Function {
 			compile: round,
 		},
 		one("floor", "The whole number at or below.", "floor(net_kg)", "29, 20, 10, ",
-			func(t *expr.Expr, a node) node { return changed(t, a, 0, downwards, nil) }),
+			func(t *expr.Expr, a node) node { return changed(t, a, 0, exact.Down, nil) }),
 		one("ceiling", "The whole number at or above.", "ceiling(net_kg)", "30, 21, 10, ",
-			func(t *expr.Expr, a node) node { return changed(t, a, 0, upwards, nil) }),
+			func(t *expr.Expr, a node) node { return changed(t, a, 0, exact.Up, nil) }),
 		one("sign", "1, 0 or -1.", "sign(net_kg - 20.5)", "1, 0, -1, ", func(t *expr.Expr, a node) node {
 			n := changed(t, a, a.field.Scale, nil, func(v int64) int64 { return min(max(v, -1), 1) })
 			n.field = number(0, frame.Field{})
@@ -165,7 +166,7 @@ func areNumbers(t *expr.Expr, args []node) error {
 }
 
 // changed changes each number, after cutting it to whole ones where cut is set.
-func changed(t *expr.Expr, a node, places int32, cut rounding, change func(int64) int64) node {
+func changed(t *expr.Expr, a node, places int32, cut exact.Rounding, change func(int64) int64) node {
 	field := number(places, a.field)
 	return node{field: field, at: t.At, eval: func(e *env) (cells, error) {
 		x, err := a.eval(e)

@@ -3,6 +3,8 @@ package formula
 import (
 	"strings"
 
+	"mantilla/core/pattern"
+
 	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
@@ -273,9 +275,9 @@ func like(t *expr.Expr, a, b node) (node, error) {
 		return node{}, fault(b.at, "the pattern after like has %d characters; at most %d can be used", len(p.Texts[0]),
 			mostPattern)
 	}
-	sought := newPattern(p.Texts[0])
+	sought := pattern.Of(p.Texts[0])
 	n := ofTexts(t, a, func(s string) string {
-		if sought.matches(s) {
+		if sought.Matches(s) {
 			return "1"
 		}
 		return ""

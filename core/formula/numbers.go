@@ -3,6 +3,7 @@ package formula
 import (
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 
+	"mantilla/core/exact"
 	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
@@ -64,7 +65,7 @@ func reckoned(t *expr.Expr, a, b node) (node, error) {
 	case "+", "-":
 		n := added(t, a, b)
 		n.field = number(max(a.field.Scale, b.field.Scale), money)
-		if whole, ok := exact(t, a, b, n.field); ok {
+		if whole, ok := exactly(t, a, b, n.field); ok {
 			return withFallback(whole, n), nil
 		}
 		return n, nil
@@ -78,7 +79,7 @@ func reckoned(t *expr.Expr, a, b node) (node, error) {
 		}
 		n := multiplied(t, a, b)
 		n.field = number(a.field.Scale+b.field.Scale, money)
-		if whole, ok := exact(t, a, b, n.field); ok {
+		if whole, ok := exactly(t, a, b, n.field); ok {
 			return withFallback(whole, n), nil
 		}
 		return n, nil
@@ -131,7 +132,7 @@ func added(t *expr.Expr, a, b node) node {
 		out.Wide = make([]decimal128.Num, len(x.wide()))
 		other := y.wide()
 		for i, d := range x.wide() {
-			if bitsOf(d) > 125 || bitsOf(other[i]) > 125 {
+			if exact.Bits(d) > 125 || exact.Bits(other[i]) > 125 {
 				return out, errLarge
 			}
 			if t.Op == "+" {
@@ -158,7 +159,7 @@ func multiplied(t *expr.Expr, a, b node) node {
 			x, y = y, x
 		}
 		if y.one && !x.one && !y.Vector.Null(0) && y.Wide == nil && x.Wide == nil { // by a fixed number
-			if _, ok := productBound(x.Bound(), y.Bound()); ok {
+			if _, ok := exact.Product(x.Bound(), y.Bound()); ok {
 				out := cells{}
 				out.Nulls, out.Ints = x.Nulls, make([]int64, len(x.Ints))
 				for i, v := range x.Ints {
@@ -173,7 +174,7 @@ func multiplied(t *expr.Expr, a, b node) node {
 		out := cells{one: x.one}
 		out.Nulls = nulls(x, y)
 		if x.Wide == nil && y.Wide == nil {
-			if _, ok := productBound(x.Bound(), y.Bound()); ok {
+			if _, ok := exact.Product(x.Bound(), y.Bound()); ok {
 				out.Ints = make([]int64, len(x.Ints))
 				other := y.Ints[:len(x.Ints)]
 				for i, v := range x.Ints {
@@ -186,7 +187,7 @@ func multiplied(t *expr.Expr, a, b node) node {
 		other := y.wide()
 		for i, d := range x.wide() {
 			var ok bool
-			if out.Wide[i], ok = times(d, other[i]); !ok {
+			if out.Wide[i], ok = exact.Times(d, other[i]); !ok {
 				return out, errLarge
 			}
 		}
@@ -214,7 +215,7 @@ func rescaled(a node, places int32) node {
 	out := node{field: a.field, at: a.at, fixed: a.fixed}
 	out.field.Scale = places
 	if r := a.ratio; r != nil && places < from {
-		out.eval = func(e *env) (cells, error) { return r.rounded(e, places, halfAway) }
+		out.eval = func(e *env) (cells, error) { return r.rounded(e, places, exact.HalfAway) }
 		return out
 	}
 	out.eval = func(e *env) (cells, error) {
@@ -225,16 +226,16 @@ func rescaled(a node, places int32) node {
 			}
 			return x, err
 		}
-		return x.cut(from, places, halfAway)
+		return x.cut(from, places, exact.HalfAway)
 	}
 	return out
 }
 
 // cut takes places away.
-func (c cells) cut(from, to int32, round rounding) (cells, error) {
+func (c cells) cut(from, to int32, round exact.Rounding) (cells, error) {
 	out := cells{one: c.one}
 	out.Nulls = c.Nulls
-	factor, ok := tens(from - to)
+	factor, ok := exact.Tens(from - to)
 	if ok && c.Wide == nil {
 		out.Ints = make([]int64, len(c.Ints))
 		for i, v := range c.Ints {

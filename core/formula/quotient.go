@@ -2,10 +2,10 @@ package formula
 
 import (
 	"errors"
-	"math/big"
 
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 
+	"mantilla/core/exact"
 	"mantilla/core/expr"
 	"mantilla/core/frame"
 )
@@ -28,7 +28,7 @@ const mostTerms = 8
 func over(t *expr.Expr, num, den node, field frame.Field, terms int) node {
 	r := &ratio{num: once(num), den: once(den), terms: terms}
 	n := node{field: field, at: t.At, ratio: r}
-	n.eval = func(e *env) (cells, error) { return r.divided(e, field.Scale, halfAway) }
+	n.eval = func(e *env) (cells, error) { return r.divided(e, field.Scale, exact.HalfAway) }
 	return n
 }
 
@@ -58,10 +58,10 @@ func quotientOf(t *expr.Expr, a, b node, field frame.Field) (node, bool) {
 	return over(t, num, den, field, terms), terms <= mostTerms
 }
 
-// exact computes a sum, difference or product one of whose parts is a quotient
+// exactly computes a sum, difference or product one of whose parts is a quotient
 // without rounding the quotient; ok is false where that would take too many
 // places.
-func exact(t *expr.Expr, a, b node, field frame.Field) (n node, ok bool) {
+func exactly(t *expr.Expr, a, b node, field frame.Field) (n node, ok bool) {
 	if a.ratio == nil && b.ratio == nil {
 		return node{}, false
 	}
@@ -145,7 +145,7 @@ func withFallback(n, rounded node) node {
 
 // rounded divides, or where the exact numbers are too large, rounds what is
 // made of rounded parts.
-func (r *ratio) rounded(e *env, places int32, round rounding) (cells, error) {
+func (r *ratio) rounded(e *env, places int32, round exact.Rounding) (cells, error) {
 	v, err := r.divided(e, places, round)
 	if errors.Is(err, errLarge) && r.fallback != nil {
 		return r.fallback(places).eval(e)
@@ -154,7 +154,7 @@ func (r *ratio) rounded(e *env, places int32, round rounding) (cells, error) {
 }
 
 // divided divides, rounding to places; a division by zero has no value.
-func (r *ratio) divided(e *env, places int32, round rounding) (cells, error) {
+func (r *ratio) divided(e *env, places int32, round exact.Rounding) (cells, error) {
 	shift := places + r.den.field.Scale - r.num.field.Scale
 	x, y, err := pair(e, r.num, r.den)
 	if err != nil {
@@ -170,9 +170,9 @@ func (r *ratio) divided(e *env, places int32, round rounding) (cells, error) {
 		out.Nulls[i] = true
 	}
 	narrow := x.Wide == nil && y.Wide == nil && shift >= 0
-	factor, ok := tens(shift)
+	factor, ok := exact.Tens(shift)
 	if narrow = narrow && ok; narrow {
-		_, narrow = productBound(x.Bound(), 2*factor)
+		_, narrow = exact.Product(x.Bound(), 2*factor)
 	}
 	if narrow {
 		out.Ints = make([]int64, n)
@@ -190,70 +190,9 @@ func (r *ratio) divided(e *env, places int32, round rounding) (cells, error) {
 	for i := range n {
 		if d := y.Digits(i); d.Sign() == 0 {
 			none(i)
-		} else if out.Wide[i], ok = wideQuotient(x.Digits(i), d, shift, round); !ok {
+		} else if out.Wide[i], ok = exact.Quotient(x.Digits(i), d, shift, round); !ok {
 			return out, errLarge
 		}
 	}
 	return out, nil
 }
-
-// wideQuotient divides numbers of any size; ok is false where the quotient has
-// more than 38 digits.
-func wideQuotient(n, d decimal128.Num, shift int32, round rounding) (decimal128.Num, bool) {
-	above, below := n.BigInt(), d.BigInt()
-	ten := big.NewInt(10)
-	if shift >= 0 {
-		above.Mul(above, ten.Exp(ten, big.NewInt(int64(shift)), nil))
-	} else {
-		below.Mul(below, ten.Exp(ten, big.NewInt(int64(-shift)), nil))
-	}
-	q, rest := new(big.Int).QuoRem(above, below, new(big.Int))
-	// What is left is told to the rounding as a fraction of four: 0, 1 for less
-	// than half, 2 for half, 3 for more, with the sign of the quotient.
-	twice := new(big.Int).Lsh(new(big.Int).Abs(rest), 1)
-	quarters := int64(0)
-	if rest.Sign() != 0 {
-		quarters = 2 + int64(twice.CmpAbs(below))
-	}
-	if above.Sign()*below.Sign() < 0 {
-		quarters = -quarters
-	}
-	q.Add(q, big.NewInt(round(quarters, 4)))
-	if q.BitLen() > 126 {
-		return decimal128.Num{}, false
-	}
-	return decimal128.FromBigInt(q), true
-}
-
-// halfAway rounds a quotient half away from zero.
-func halfAway(n, d int64) int64 {
-	q, r := n/d, n%d
-	if r < 0 {
-		r = -r
-	}
-	size := d
-	if size < 0 {
-		size = -size
-	}
-	if r >= size-r {
-		if (n < 0) == (d < 0) {
-			q++
-		} else {
-			q--
-		}
-	}
-	return q
-}
-
-// rounding is what becomes of a quotient and its rest.
-type rounding func(n, d int64) int64
-
-func downwards(n, d int64) int64 {
-	q := n / d
-	if n%d != 0 && (n < 0) != (d < 0) {
-		q--
-	}
-	return q
-}
-
-func upwards(n, d int64) int64 { return -downwards(-n, d) }

@@ -7,6 +7,7 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/frame/frametest"
+	"mantilla/core/kept"
 	"mantilla/core/period"
 	"mantilla/core/ready"
 	"mantilla/core/report"
@@ -41,7 +42,7 @@ func ExampleLay() {
 	setting := ready.Setting{Calendar: period.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC), time.UTC, time.January),
 		Cache: table.Fresh{}}
 	changes := ask.Changes{Group: []string{"district"}, Filters: []string{"net_kg>=0.5"}}
-	s, err := sheet.Lay(context.Background(), kept(set), set, d.View("lots"), changes, setting)
+	s, err := sheet.Lay(context.Background(), keptRows(set), set, d.View("lots"), changes, setting)
 	if err != nil {
 		panic(err)
 	}
@@ -65,8 +66,8 @@ func ExampleLay() {
 	// Net kg, kg of Hollin 2 13.250 13.250 true
 }
 
-// kept are four kept rows.
-func kept(set *report.Dataset) *table.Kept {
-	return table.Of(frametest.Rows(set.Schema(), 4,
+// keptRows are four kept rows.
+func keptRows(set *report.Dataset) *kept.Table {
+	return kept.Of(frametest.Rows(set.Schema(), 4,
 		[]any{"Hollin", 12_500}, []any{"Marr", 3_250}, []any{"Hollin", 750}, []any{"Marr", 1}), table.Fresh{})
 }

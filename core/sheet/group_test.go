@@ -9,6 +9,7 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/core/table"
@@ -64,9 +65,9 @@ var deliveries = []delivery{
 	{"L6", "North", "Marr", period.Date(2026, 7, 9), 0, 700},
 }
 
-func frameOf(t testing.TB, d *report.Dataset, size int, list []delivery) *table.Kept {
+func frameOf(t testing.TB, d *report.Dataset, size int, list []delivery) *kept.Table {
 	t.Helper()
-	return table.Of(rowsFrom(t, d, size, list), table.Fresh{})
+	return kept.Of(rowsFrom(t, d, size, list), table.Fresh{})
 }
 
 func rowsFrom(t testing.TB, d *report.Dataset, size int, list []delivery) *frame.Frame {

@@ -10,6 +10,7 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/period"
 	"mantilla/core/ready"
 	"mantilla/core/report"
@@ -33,7 +34,7 @@ func (r *remembered) Get(key string, produce func() (table.Sized, error)) (table
 
 // Whatever makes a figure is changed under the same names, over one cache.
 func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
-	kept := &remembered{}
+	remember := &remembered{}
 	view := report.View{Show: report.Table, Open: -1, Rest: "Others"}
 	draw := func(d *report.Dataset, c ask.Changes, change func(*ready.Setting)) string {
 		t.Helper()
@@ -43,9 +44,9 @@ func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
 			change(&own)
 		}
 		out := ""
-		for _, cache := range []table.Cache{kept, table.Fresh{}} {
+		for _, cache := range []table.Cache{remember, table.Fresh{}} {
 			own.Cache = cache
-			s, err := Lay(t.Context(), table.Of(rowsFrom(t, d, 2, deliveries), cache), d, &view, c, own)
+			s, err := Lay(t.Context(), kept.Of(rowsFrom(t, d, 2, deliveries), cache), d, &view, c, own)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -125,7 +126,7 @@ func TestEmptyNothingAndAllAreToldApart(t *testing.T) {
 		list = append(list, d)
 	}
 	d := intake
-	blanked := table.Of(rowsFrom(t, &d, 2, list).With(frame.Schema{{Name: "note", Kind: frame.Text}},
+	blanked := kept.Of(rowsFrom(t, &d, 2, list).With(frame.Schema{{Name: "note", Kind: frame.Text}},
 		func(_ context.Context, i, _ int) (*frame.Column, error) {
 			v := frame.Vector{Texts: make([]string, 2)}
 			switch i {

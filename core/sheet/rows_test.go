@@ -5,6 +5,7 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/frame/frametest"
+	"mantilla/core/kept"
 	"mantilla/core/table"
 )
 
@@ -15,7 +16,7 @@ type rowsOf struct {
 }
 
 // frame makes rows of texts and numbers; nil is no value.
-func (b *rowsOf) frame(rows [][]any) *table.Kept {
+func (b *rowsOf) frame(rows [][]any) *kept.Table {
 	b.t.Helper()
-	return table.Of(frametest.Rows(b.schema, 1000, rows...), table.Fresh{})
+	return kept.Of(frametest.Rows(b.schema, 1000, rows...), table.Fresh{})
 }

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"mantilla/core/ask"
+	"mantilla/core/kept"
 	"mantilla/core/report"
 	"mantilla/core/table"
 )
@@ -14,10 +15,10 @@ import (
 // TestALaidSheetIsReadByManyAtOnce holds that readers who share a sheet, as those of one
 // result do, read what one alone reads.
 func TestALaidSheetIsReadByManyAtOnce(t *testing.T) {
-	kept := &remembered{}
+	cache := &remembered{}
 	own := setting
-	own.Cache = kept
-	rows := table.Of(rowsFrom(t, &intake, 2, deliveries), kept)
+	own.Cache = cache
+	rows := kept.Of(rowsFrom(t, &intake, 2, deliveries), cache)
 	for name, c := range map[string]ask.Changes{
 		"rows":     {Sort: []string{"-kg"}, Group: []string{"none"}},
 		"groups":   {Group: []string{"region", "district"}, Open: new(3), Sort: []string{"-value"}},
@@ -64,7 +65,7 @@ func told(ctx context.Context, s *Sheet) string {
 // bound to that one's context.
 func TestASheetStopsWithItsReader(t *testing.T) {
 	gone, leave := context.WithCancel(t.Context())
-	rows := table.Of(rowsFrom(t, &intake, 2, deliveries), table.Fresh{})
+	rows := kept.Of(rowsFrom(t, &intake, 2, deliveries), table.Fresh{})
 	v := report.View{Show: report.Table, Open: -1, Rest: "Others"}
 	s, err := Lay(gone, rows, &intake, &v, ask.Changes{Group: []string{"none"}}, setting)
 	if err != nil {

@@ -9,6 +9,7 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/period"
 	"mantilla/core/ready"
 	"mantilla/core/report"
@@ -43,7 +44,7 @@ var view = report.View{
 	Sort:    []frame.Key{{Column: "kg", Descending: true}},
 }
 
-func rows(t *testing.T) *table.Kept {
+func rows(t *testing.T) *kept.Table {
 	t.Helper()
 	var records []arrow.RecordBatch
 	b := frame.NewBuilder(lots.Schema(), 2, func(r arrow.RecordBatch) error { records = append(records, r); return nil })
@@ -70,7 +71,7 @@ func rows(t *testing.T) *table.Kept {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return table.Of(f, table.Fresh{})
+	return kept.Of(f, table.Fresh{})
 }
 
 func sheetOfLots(t *testing.T, c ask.Changes) *Sheet {

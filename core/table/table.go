@@ -1,6 +1,6 @@
 // Package table is rows that can be asked, wherever they lie: how many meet
 // conditions, a page of them in an order, groups with their figures, where a text
-// stands. [Kept] answers of rows that are kept column by column.
+// stands.
 package table
 
 import (
@@ -129,18 +129,3 @@ func (g *Groups) Bytes() (n int) {
 	}
 	return n
 }
-
-// Sized is a value that knows about how much memory it takes.
-type Sized interface{ Bytes() int }
-
-// Cache keeps values by what asked for them. The keys of one cache are of one
-// result.
-type Cache interface {
-	Get(key string, make func() (Sized, error)) (Sized, error)
-}
-
-// Fresh computes everything anew.
-type Fresh struct{}
-
-// Get calls make.
-func (Fresh) Get(_ string, make func() (Sized, error)) (Sized, error) { return make() }

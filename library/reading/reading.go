@@ -9,6 +9,7 @@ import (
 	"mantilla/core/ask"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/period"
 	"mantilla/core/ready"
 	"mantilla/core/report"
@@ -71,7 +72,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes
 	day := period.DayOf(r.Manifest.StartedAt, r.zone)
 	read.setting = ready.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
 		Cache: computed{a.room.records.Cache(), fmt.Sprintf("%d/%s/%s/", r.Number, calendar.Today, read.Dataset.ID)}}
-	read.rows = table.Of(rows, read.setting.Cache)
+	read.rows = kept.Of(rows, read.setting.Cache)
 	return read, nil
 }
 

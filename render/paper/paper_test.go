@@ -14,6 +14,7 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
@@ -57,7 +58,7 @@ func rows(t *testing.T, n, further int, changes ask.Changes) *document.Document 
 	if err != nil {
 		t.Fatal(err)
 	}
-	s, err := sheet.Lay(t.Context(), table.Of(f, table.Fresh{}), &set,
+	s, err := sheet.Lay(t.Context(), kept.Of(f, table.Fresh{}), &set,
 		&report.View{ID: "v", Title: "All rows", Of: "d", Show: report.Table}, changes,
 		ready.Setting{Cache: table.Fresh{}})
 	if err != nil {

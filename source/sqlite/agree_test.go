@@ -13,6 +13,7 @@ import (
 
 	"mantilla/core/formula"
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/table"
 )
 
@@ -217,7 +218,7 @@ func TestGroupingAgreesWithGroupBy(t *testing.T) {
 				measures = append(measures, table.Measure{Column: madeSchema.Index(measured), Op: op})
 			}
 		}
-		g, err := table.Of(m.rows, table.Fresh{}).Groups(t.Context(), table.Where{}, places, measures)
+		g, err := kept.Of(m.rows, table.Fresh{}).Groups(t.Context(), table.Where{}, places, measures)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -13,6 +13,7 @@ import (
 	"github.com/apache/arrow-go/v18/arrow"
 
 	"mantilla/core/frame"
+	"mantilla/core/kept"
 	"mantilla/core/table"
 	"mantilla/model"
 	"mantilla/store/cache"
@@ -108,7 +109,7 @@ func TestEarlierFormsAreReadAndVerified(t *testing.T) {
 		if err != nil || f.Rows() != rows || f.Batches() != 2 {
 			t.Fatalf("form %d: %v", form, err)
 		}
-		b, err := table.Of(f, table.Fresh{}).Take(ctx, []uint32{uint32(rows - 1)}, nil)
+		b, err := kept.Of(f, table.Fresh{}).Take(ctx, []uint32{uint32(rows - 1)}, nil)
 		if err != nil || b.Value(0, 0).String() != "65542" || b.Value(1, 0).String() != "name" ||
 			b.Value(2, 0).String() != "65.542" {
 			t.Errorf("form %d: the last row is %v %v %v, %v", form, b.Value(0, 0), b.Value(1, 0), b.Value(2, 0), err)

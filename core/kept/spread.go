@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"context"

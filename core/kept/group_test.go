@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"fmt"
@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 var groupSchema = frame.Schema{{Name: "region", Kind: frame.Text}, {Name: "day", Kind: frame.Date},
@@ -24,7 +25,7 @@ var groupRows = [][]any{
 }
 
 // tree writes groups as one line each: indented path, size and figure.
-func tree(t *testing.T, g *grouping, m Measure) string {
+func tree(t *testing.T, g *grouping, m table.Measure) string {
 	t.Helper()
 	field, figures, err := g.measure(t.Context(), m)
 	if err != nil {
@@ -67,7 +68,7 @@ func TestGroupGathersInOrderLevelByLevel(t *testing.T) {
   1 3.0
   1970-01-11 1 3.0
 `
-		if got := tree(t, g, Measure{Column: 2, Op: frame.Sum}); got != want {
+		if got := tree(t, g, table.Measure{Column: 2, Op: frame.Sum}); got != want {
 			t.Errorf("batches of %d: got\n%swant\n%s", size, got, want)
 		}
 		if got := g.rowsOf(t, 1, 0); !slices.Equal(got, Selection{0, 4, 2}) {
@@ -106,7 +107,7 @@ func TestMeasures(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			field, figures, err := g.measure(t.Context(), Measure{Column: c.column, Op: c.op})
+			field, figures, err := g.measure(t.Context(), table.Measure{Column: c.column, Op: c.op})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -124,13 +125,13 @@ func TestMeasures(t *testing.T) {
 func TestMeasuresOfNothing(t *testing.T) {
 	f := build(t, groupSchema, 2, groupRows...)
 	none := build(t, groupSchema, 2)
-	for _, f := range []*Kept{f, none} {
+	for _, f := range []*Table{f, none} {
 		g, err := f.group(t.Context(), Selection{}, []int{0, 1})
 		if err != nil {
 			t.Fatal(err)
 		}
 		for op := frame.Sum; op < frame.Ratio; op++ {
-			field, figures, err := g.measure(t.Context(), Measure{Column: 2, Op: op})
+			field, figures, err := g.measure(t.Context(), table.Measure{Column: 2, Op: op})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -150,7 +151,7 @@ func TestMeasureRefuses(t *testing.T) {
 	}
 	for _, op := range []frame.Op{frame.Sum, frame.Avg, frame.Median, frame.Percentile, frame.Stddev, frame.Ratio,
 		frame.NoTotal} {
-		if _, _, err := g.measure(t.Context(), Measure{Column: 0, Op: op}); err == nil {
+		if _, _, err := g.measure(t.Context(), table.Measure{Column: 0, Op: op}); err == nil {
 			t.Errorf("a text has a %s", op)
 		}
 	}
@@ -171,7 +172,8 @@ func TestPercentileInterpolates(t *testing.T) {
 	}
 	for percent, want := range map[int64]string{0: "1.000", 10: "1.300", 25: "1.750", 50: "2.500", 90: "3.700",
 		100: "4.000"} {
-		field, v, err := g.measure(t.Context(), Measure{Column: 2, Op: frame.Percentile, Percent: frame.Exact(percent, 0)})
+		field, v, err := g.measure(t.Context(),
+			table.Measure{Column: 2, Op: frame.Percentile, Percent: frame.Exact(percent, 0)})
 		if got := v[0].Value(field, 0).String(); err != nil || got != want {
 			t.Errorf("%d: got %s, %v; want %s", percent, got, err, want)
 		}
@@ -190,13 +192,13 @@ func TestSumsBeyond64BitsAreExact(t *testing.T) {
 		t.Fatal(err)
 	}
 	want := "all 80 0.0\n x 40 3999999999999999996.0\n y 40 -3999999999999999996.0\n"
-	if got := tree(t, g, Measure{Column: 2, Op: frame.Sum}); got != want {
+	if got := tree(t, g, table.Measure{Column: 2, Op: frame.Sum}); got != want {
 		t.Errorf("got\n%s", got)
 	}
 }
 
 // randomFrame makes rows whose texts, days and numbers repeat, with holes.
-func randomFrame(t *testing.T, r *rand.Rand, n, size int) (*Kept, [][]any) {
+func randomFrame(t *testing.T, r *rand.Rand, n, size int) (*Table, [][]any) {
 	t.Helper()
 	schema := slices.Concat(groupSchema, frame.Schema{{Name: "site", Kind: frame.Text}})
 	rows := make([][]any, n)
@@ -217,7 +219,8 @@ func TestSubtotalsAddUpToTotals(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 2))
 	for range 60 {
 		f, _ := randomFrame(t, r, 1+r.IntN(200), 1+r.IntN(50))
-		within, err := f.conditioned(t, []Condition{{Column: "kg", Test: AtLeast, Ints: []int64{int64(r.IntN(1500) - 1200)}}})
+		within, err := f.conditioned(t,
+			[]table.Condition{{Column: "kg", Test: table.AtLeast, Ints: []int64{int64(r.IntN(1500) - 1200)}}})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -227,7 +230,7 @@ func TestSubtotalsAddUpToTotals(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, op := range []frame.Op{frame.Sum, frame.Count} {
-			field, figures, err := g.measure(t.Context(), Measure{Column: 2, Op: op})
+			field, figures, err := g.measure(t.Context(), table.Measure{Column: 2, Op: op})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -258,7 +261,7 @@ func TestTheRowsOfAGroupHaveItsFigure(t *testing.T) {
 			t.Fatal(err)
 		}
 		for op := frame.Sum; op < frame.Ratio; op++ {
-			field, figures, err := g.measure(t.Context(), Measure{Column: 2, Op: op, Percent: frame.Exact(30, 0)})
+			field, figures, err := g.measure(t.Context(), table.Measure{Column: 2, Op: op, Percent: frame.Exact(30, 0)})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -269,7 +272,7 @@ func TestTheRowsOfAGroupHaveItsFigure(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			_, again, err := own.measure(t.Context(), Measure{Column: 2, Op: op, Percent: frame.Exact(30, 0)})
+			_, again, err := own.measure(t.Context(), table.Measure{Column: 2, Op: op, Percent: frame.Exact(30, 0)})
 			if err != nil {
 				t.Fatal(err)
 			}

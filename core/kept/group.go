@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"context"
@@ -7,13 +7,14 @@ import (
 	"slices"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // grouping is rows being gathered: groups, and which of them each row belongs to.
 type grouping struct {
-	kept   *Kept
+	kept   *Table
 	runs   *runs
-	levels []Level
+	levels []table.Level
 	leaves leaves
 	order  Selection // once it was asked for
 }
@@ -79,7 +80,8 @@ func (l *leaves) write(r run, of []uint32) {
 }
 
 // Groups gathers rows by columns and computes figures of the groups.
-func (k *Kept) Groups(ctx context.Context, where Where, by []int, measures []Measure) (*Groups, error) {
+func (k *Table) Groups(ctx context.Context, where table.Where, by []int, measures []table.Measure) (*table.Groups,
+	error) {
 	within, err := k.selected(ctx, where)
 	if err != nil {
 		return nil, err
@@ -98,10 +100,10 @@ func (k *Kept) Groups(ctx context.Context, where Where, by []int, measures []Mea
 // Values are numbered column by column, then numbers of parent and value are
 // combined and numbered again, which takes two passes over the rows for each level
 // and no comparing or hashing of values.
-func (k *Kept) group(ctx context.Context, within Selection, by []int) (*grouping, error) {
+func (k *Table) group(ctx context.Context, within Selection, by []int) (*grouping, error) {
 	g := &grouping{kept: k, runs: k.runs(within)}
 	none := frame.Vector{Nulls: []bool{true}, Ints: []int64{0}}
-	g.levels = []Level{{Rows: []int{0, g.runs.len()}, Keys: none}}
+	g.levels = []table.Level{{Rows: []int{0, g.runs.len()}, Keys: none}}
 	for i, col := range by {
 		if col < 0 || col >= len(k.rows.Schema()) {
 			return nil, fmt.Errorf("there is no column %d to group by", col)
@@ -137,7 +139,7 @@ func (g *grouping) deepen(ctx context.Context, col int, c *coding, deepest bool)
 	if len(combined) > math.MaxUint32 {
 		return fmt.Errorf("there are more groups than can be told apart; filter the rows, or group by fewer columns")
 	}
-	level := Level{Field: g.kept.rows.Schema()[col]}
+	level := table.Level{Field: g.kept.rows.Schema()[col]}
 	codes := make([]uint32, len(combined))
 	for place, of := range combined {
 		codes[place] = uint32(of % keys)

@@ -1,10 +1,11 @@
-package table
+package kept
 
 import (
 	"context"
 	"slices"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // best is the best figure of each group, and which groups have none.
@@ -24,7 +25,7 @@ func (b *best) take(group int, x int64, most bool) {
 
 // extremes computes the smallest or largest value of each group: texts by
 // their place in the order.
-func (g *grouping) extremes(ctx context.Context, m Measure) ([]frame.Vector, error) {
+func (g *grouping) extremes(ctx context.Context, m table.Measure) ([]frame.Vector, error) {
 	most := m.Op == frame.Max
 	if g.kept.rows.Schema()[m.Column].Kind != frame.Text {
 		return g.best(ctx, m.Column, most, func(v *frame.Column, r run, s *scratch, take func(i int, x int64)) {
@@ -116,7 +117,7 @@ func (g *grouping) best(ctx context.Context, col int, most bool,
 }
 
 // ends finds the first or last value of each group in the order of the rows.
-func (g *grouping) ends(ctx context.Context, m Measure) ([]frame.Vector, error) {
+func (g *grouping) ends(ctx context.Context, m table.Measure) ([]frame.Vector, error) {
 	last := m.Op == frame.Last
 	out, err := g.best(ctx, m.Column, last, func(v *frame.Column, r run, s *scratch, take func(i int, x int64)) {
 		for i := range r.to - r.from {

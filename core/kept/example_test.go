@@ -1,4 +1,4 @@
-package table_test
+package kept_test
 
 import (
 	"context"
@@ -6,17 +6,18 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/frame/frametest"
+	"mantilla/core/kept"
 	"mantilla/core/table"
 )
 
 // lots builds four rows of a district and a weight in kilograms, to the gram.
-func lots() *table.Kept {
+func lots() *kept.Table {
 	schema := frame.Schema{{Name: "district", Kind: frame.Text}, {Name: "kg", Kind: frame.Decimal, Scale: 3}}
-	return table.Of(frametest.Rows(schema, 4,
+	return kept.Of(frametest.Rows(schema, 4,
 		[]any{"Hollin", 12_500}, []any{"Marr", 3_250}, []any{"Hollin", 750}, []any{"Marr", 1}), table.Fresh{})
 }
 
-func ExampleKept_Groups() {
+func ExampleTable_Groups() {
 	sum := table.Measure{Column: 1, Op: frame.Sum}
 	groups, err := lots().Groups(context.Background(), table.Where{}, []int{0}, []table.Measure{sum})
 	if err != nil {
@@ -34,7 +35,7 @@ func ExampleKept_Groups() {
 	// Marr 3.251 2 rows
 }
 
-func ExampleKept_Page() {
+func ExampleTable_Page() {
 	heaviest := table.Order{Keys: []frame.Key{{Column: "kg", Descending: true}}}
 	page, numbers, err := lots().Page(context.Background(), heaviest, 0, 2, []int{1})
 	if err != nil {

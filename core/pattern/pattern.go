@@ -1,21 +1,22 @@
-package formula
+// Package pattern is what a text may be like.
+package pattern
 
 import (
 	"strings"
 	"unicode/utf8"
 )
 
-// pattern is what stands after like: texts with any characters between them,
+// Pattern is what stands after like: texts with any characters between them,
 // each text in small letters, in which _ stands for one character.
-type pattern struct {
+type Pattern struct {
 	parts       []string
 	first, last bool // the text begins with the first part, ends with the last one
 }
 
-// newPattern takes a pattern apart at its % signs.
-func newPattern(text string) pattern {
+// Of takes a pattern apart at its % signs.
+func Of(text string) Pattern {
 	parts := strings.Split(strings.ToLower(text), "%")
-	p := pattern{first: parts[0] != "", last: parts[len(parts)-1] != ""}
+	p := Pattern{first: parts[0] != "", last: parts[len(parts)-1] != ""}
 	for _, part := range parts {
 		if part != "" {
 			p.parts = append(p.parts, part)
@@ -27,10 +28,10 @@ func newPattern(text string) pattern {
 	return p
 }
 
-// matches tells whether a text is like the pattern. The parts are looked for
+// Matches tells whether a text is like the pattern. The parts are looked for
 // from the left, each as early as it comes, so that no text is looked through
 // more than once for each part.
-func (p pattern) matches(text string) bool {
+func (p Pattern) Matches(text string) bool {
 	text = strings.ToLower(text)
 	if len(p.parts) == 0 {
 		return text == "" || !p.first

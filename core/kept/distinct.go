@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"context"
@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // mostBits bounds the marks by group and value that are made at a time.
@@ -13,7 +14,7 @@ const mostBits = 1 << 28
 
 // distinct counts the different values of each group, at every level: those that
 // any of its leaves has.
-func (g *grouping) distinct(ctx context.Context, m Measure) ([]frame.Vector, error) {
+func (g *grouping) distinct(ctx context.Context, m table.Measure) ([]frame.Vector, error) {
 	c, err := g.kept.coded(ctx, g.runs, m.Column)
 	if err != nil {
 		return nil, err

@@ -1,10 +1,11 @@
-package table
+package kept
 
 import (
 	"context"
 	"slices"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // mostLeast is how many first rows of an order are found without ordering all; so
@@ -19,7 +20,8 @@ const manyOrdered = 1 << 18
 const takenRows = 1 << 18
 
 // Page is rows of an order.
-func (k *Kept) Page(ctx context.Context, o Order, first, count int, columns []int) (*frame.Batch, []uint32, error) {
+func (k *Table) Page(ctx context.Context, o table.Order, first, count int, columns []int) (*frame.Batch, []uint32,
+	error) {
 	numbers, err := k.numbers(ctx, o, first, count)
 	if err != nil {
 		return nil, nil, err
@@ -29,7 +31,7 @@ func (k *Kept) Page(ctx context.Context, o Order, first, count int, columns []in
 }
 
 // numbers are the numbers of rows of an order, fewer at its end.
-func (k *Kept) numbers(ctx context.Context, o Order, first, count int) ([]uint32, error) {
+func (k *Table) numbers(ctx context.Context, o table.Order, first, count int) ([]uint32, error) {
 	order, err := k.ordered(ctx, o, first+count)
 	if err != nil {
 		return nil, err
@@ -48,7 +50,7 @@ func (k *Kept) numbers(ctx context.Context, o Order, first, count int) ([]uint32
 
 // ordered returns the rows of an order up to most at least; nil where all stand as
 // they are kept.
-func (k *Kept) ordered(ctx context.Context, o Order, most int) (Selection, error) {
+func (k *Table) ordered(ctx context.Context, o table.Order, most int) (Selection, error) {
 	within, err := k.selected(ctx, o.Where)
 	if err != nil || len(o.Keys) == 0 && len(o.By) == 0 {
 		return within, err
@@ -58,7 +60,7 @@ func (k *Kept) ordered(ctx context.Context, o Order, most int) (Selection, error
 	if many && most <= mostLeast && len(o.By) == 0 {
 		name, find = "least", func() (Selection, error) { return k.least(ctx, within, o.Keys, mostLeast) }
 	}
-	kept, err := k.cache.Get(k.orderKey(o)+"/"+name, func() (Sized, error) {
+	kept, err := k.cache.Get(k.orderKey(o)+"/"+name, func() (table.Sized, error) {
 		rows, err := find()
 		return rows, err
 	})
@@ -68,7 +70,7 @@ func (k *Kept) ordered(ctx context.Context, o Order, most int) (Selection, error
 	return kept.(Selection), nil
 }
 
-func (k *Kept) arranged(ctx context.Context, within Selection, o Order) (Selection, error) {
+func (k *Table) arranged(ctx context.Context, within Selection, o table.Order) (Selection, error) {
 	var sorted Selection
 	if len(o.Keys) > 0 {
 		var err error
@@ -84,7 +86,7 @@ func (k *Kept) arranged(ctx context.Context, within Selection, o Order) (Selecti
 }
 
 // Each hands on all rows of an order.
-func (k *Kept) Each(ctx context.Context, o Order, columns []int, visit func(*frame.Batch) error) error {
+func (k *Table) Each(ctx context.Context, o table.Order, columns []int, visit func(*frame.Batch) error) error {
 	order, err := k.ordered(ctx, o, k.Rows())
 	if err != nil {
 		return err
@@ -117,7 +119,7 @@ func (k *Kept) Each(ctx context.Context, o Order, columns []int, visit func(*fra
 // schema; nil takes all of them. Every batch is loaded once, column by column, and
 // is not held on to: the rows of a table that is larger than memory may stand in any
 // order.
-func (k *Kept) Take(ctx context.Context, numbers []uint32, columns []int) (*frame.Batch, error) {
+func (k *Table) Take(ctx context.Context, numbers []uint32, columns []int) (*frame.Batch, error) {
 	schema := k.rows.Schema()
 	if columns == nil {
 		for i := range schema {
@@ -157,7 +159,7 @@ type wanted struct {
 }
 
 // byBatch sorts the places of row numbers by their batches.
-func (k *Kept) byBatch(numbers []uint32) (out []wanted) {
+func (k *Table) byBatch(numbers []uint32) (out []wanted) {
 	of := make([]uint32, len(numbers))
 	for i, number := range numbers {
 		of[i] = uint32(k.rows.BatchOf(int(number)))

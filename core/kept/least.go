@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"container/heap"
@@ -12,7 +12,7 @@ import (
 // least returns the first rows of an order by keys, at most so many, without
 // ordering the others. Every key leaves those rows that are less than the last one
 // wanted, and those that are equal to it for the next key to part.
-func (k *Kept) least(ctx context.Context, within Selection, keys []frame.Key, most int) (Selection, error) {
+func (k *Table) least(ctx context.Context, within Selection, keys []frame.Key, most int) (Selection, error) {
 	sure, open := Selection{}, within
 	for i, key := range keys {
 		col, err := k.column(key.Column)
@@ -39,7 +39,7 @@ func (k *Kept) least(ctx context.Context, within Selection, keys []frame.Key, mo
 
 // atEnds tells whether a column has the least or the greatest number of 64 bits,
 // which here stand for cells without a value.
-func (k *Kept) atEnds(col int) bool {
+func (k *Table) atEnds(col int) bool {
 	for i := range k.rows.Batches() {
 		if s, ok := k.rows.Stats(i, col); ok && (s.Least == math.MinInt64 || s.Greatest == math.MaxInt64) {
 			return true
@@ -51,7 +51,7 @@ func (k *Kept) atEnds(col int) bool {
 // leastBy finds which rows are, by one key, before the row that is the most-th of
 // them, and which are equal to it; of these the first only, where they are not to be
 // parted further. Both are in their order.
-func (k *Kept) leastBy(ctx context.Context, within Selection, col int, key frame.Key, most int, final bool) (before,
+func (k *Table) leastBy(ctx context.Context, within Selection, col int, key frame.Key, most int, final bool) (before,
 	equal Selection, err error) {
 	s := k.runs(within)
 	rank, err := k.ranking(ctx, s, col, key)
@@ -93,7 +93,7 @@ type ranked struct {
 }
 
 // ranking returns what ranks the rows of a run by a key, the first the least.
-func (k *Kept) ranking(ctx context.Context, s *runs, col int, key frame.Key) (
+func (k *Table) ranking(ctx context.Context, s *runs, col int, key frame.Key) (
 	func(context.Context, run, *ranked) ([]uint64, error), error) {
 	var c *coding
 	if k.rows.Schema()[col].Kind == frame.Text {

@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"context"
@@ -14,7 +14,7 @@ import (
 // The method is a radix sort, least significant digit first, of one key after
 // the other from the last to the first (Knuth, The Art of Computer Programming
 // 3, section 5.2.5): every pass is stable, so keys need not be combined.
-func (k *Kept) sort(ctx context.Context, within Selection, keys []frame.Key) (Selection, error) {
+func (k *Table) sort(ctx context.Context, within Selection, keys []frame.Key) (Selection, error) {
 	places := make([]int, len(keys))
 	for i, key := range keys {
 		at, err := k.column(key.Column)
@@ -60,7 +60,7 @@ func (r *ranks) of(row uint32) uint64 {
 }
 
 // ranks ranks the values of a column of the rows that are meant.
-func (k *Kept) ranks(ctx context.Context, s *runs, col int) (*ranks, error) {
+func (k *Table) ranks(ctx context.Context, s *runs, col int) (*ranks, error) {
 	if k.rows.Schema()[col].Kind == frame.Text {
 		return k.ranksOfTexts(ctx, s, col)
 	}
@@ -104,7 +104,7 @@ func (k *Kept) ranks(ctx context.Context, s *runs, col int) (*ranks, error) {
 	return out, err
 }
 
-func (k *Kept) ranksOfTexts(ctx context.Context, s *runs, col int) (*ranks, error) {
+func (k *Table) ranksOfTexts(ctx context.Context, s *runs, col int) (*ranks, error) {
 	c, err := k.codedTexts(ctx, s, col)
 	if err != nil {
 		return nil, err

@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"cmp"
@@ -9,6 +9,7 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/frame/frametest"
+	"mantilla/core/table"
 )
 
 var testSchema = frame.Schema{{Name: "name", Kind: frame.Text}, {Name: "n", Kind: frame.Integer},
@@ -18,9 +19,9 @@ var testSchema = frame.Schema{{Name: "name", Kind: frame.Text}, {Name: "n", Kind
 	{Name: "ok", Kind: frame.Flag}}
 
 // build makes a table of batches of size rows; nil cells have no value.
-func build(t testing.TB, schema frame.Schema, size int, rows ...[]any) *Kept {
+func build(t testing.TB, schema frame.Schema, size int, rows ...[]any) *Table {
 	t.Helper()
-	return Of(frametest.Rows(schema, size, rows...), Fresh{})
+	return Of(frametest.Rows(schema, size, rows...), table.Fresh{})
 }
 
 var testRows = [][]any{
@@ -32,7 +33,7 @@ var testRows = [][]any{
 }
 
 // total computes one figure of a column over the selected rows.
-func (k *Kept) total(ctx context.Context, within Selection, name string, op frame.Op) (frame.Value, error) {
+func (k *Table) total(ctx context.Context, within Selection, name string, op frame.Op) (frame.Value, error) {
 	col, err := k.column(name)
 	if err != nil {
 		return frame.Value{}, err
@@ -41,7 +42,7 @@ func (k *Kept) total(ctx context.Context, within Selection, name string, op fram
 	if err != nil {
 		return frame.Value{}, err
 	}
-	of, err := g.measured(ctx, []Measure{{Column: col, Op: op}})
+	of, err := g.measured(ctx, []table.Measure{{Column: col, Op: op}})
 	if err != nil {
 		return frame.Value{}, err
 	}
@@ -49,16 +50,16 @@ func (k *Kept) total(ctx context.Context, within Selection, name string, op fram
 }
 
 // conditioned returns the rows that meet conditions.
-func (k *Kept) conditioned(t *testing.T, conditions []Condition) (Selection, error) {
+func (k *Table) conditioned(t *testing.T, conditions []table.Condition) (Selection, error) {
 	t.Helper()
-	return k.selected(t.Context(), Where{Conditions: conditions})
+	return k.selected(t.Context(), table.Where{Conditions: conditions})
 }
 
 // measure computes one figure of every group.
-func (g *grouping) measure(ctx context.Context, m Measure) (frame.Field, []frame.Vector, error) {
+func (g *grouping) measure(ctx context.Context, m table.Measure) (frame.Field, []frame.Vector, error) {
 	own := *g
 	own.levels = slices.Clone(g.levels)
-	of, err := own.measured(ctx, []Measure{m})
+	of, err := own.measured(ctx, []table.Measure{m})
 	if err != nil {
 		return frame.Field{}, nil, err
 	}
@@ -80,24 +81,29 @@ func (g *grouping) rowsOf(t *testing.T, level, group int) Selection {
 func TestFilter(t *testing.T) {
 	cases := []struct {
 		name       string
-		conditions []Condition
+		conditions []table.Condition
 		want       Selection
 	}{
 		{"none", nil, nil},
-		{"text is", []Condition{{Column: "name", Test: Is, Texts: []string{"ash"}}}, Selection{1, 4}},
-		{"text is one of", []Condition{{Column: "name", Test: Is, Texts: []string{"Birch", "Éa"}}}, Selection{0, 3}},
-		{"text is not, and empty is not either", []Condition{{Column: "name", Test: IsNot, Texts: []string{"ash"}}},
+		{"text is", []table.Condition{{Column: "name", Test: table.Is, Texts: []string{"ash"}}}, Selection{1, 4}},
+		{"text is one of", []table.Condition{{Column: "name", Test: table.Is, Texts: []string{"Birch", "Éa"}}},
+			Selection{0, 3}},
+		{"text is not, and empty is not either",
+			[]table.Condition{{Column: "name", Test: table.IsNot, Texts: []string{"ash"}}},
 			Selection{0, 2, 3}},
-		{"contains without case and accents", []Condition{{Column: "name", Test: Contains, Texts: []string{"EA"}}},
+		{"contains without case and accents",
+			[]table.Condition{{Column: "name", Test: table.Contains, Texts: []string{"EA"}}},
 			Selection{0}},
-		{"text from on", []Condition{{Column: "name", Test: AtLeast, Texts: []string{"b"}}}, Selection{0, 3}},
-		{"number at least", []Condition{{Column: "n", Test: AtLeast, Ints: []int64{2}}}, Selection{0, 3, 4}},
-		{"number at most, empties fail", []Condition{{Column: "kg", Test: AtMost, Ints: []int64{0}}}, Selection{1, 4}},
-		{"number is none of", []Condition{{Column: "n", Test: IsNot, Ints: []int64{3, 2}}}, Selection{1, 2}},
-		{"empty", []Condition{{Column: "n", Test: Empty}}, Selection{1}},
-		{"not empty", []Condition{{Column: "day", Test: NotEmpty}}, Selection{0, 1, 3, 4}},
-		{"two at once", []Condition{{Column: "ok", Test: Is, Ints: []int64{0}}, {Column: "n", Test: NotEmpty}}, Selection{4}},
-		{"nothing is left", []Condition{{Column: "n", Test: AtLeast, Ints: []int64{99}}}, Selection{}},
+		{"text from on", []table.Condition{{Column: "name", Test: table.AtLeast, Texts: []string{"b"}}}, Selection{0, 3}},
+		{"number at least", []table.Condition{{Column: "n", Test: table.AtLeast, Ints: []int64{2}}}, Selection{0, 3, 4}},
+		{"number at most, empties fail", []table.Condition{{Column: "kg", Test: table.AtMost, Ints: []int64{0}}},
+			Selection{1, 4}},
+		{"number is none of", []table.Condition{{Column: "n", Test: table.IsNot, Ints: []int64{3, 2}}}, Selection{1, 2}},
+		{"empty", []table.Condition{{Column: "n", Test: table.Empty}}, Selection{1}},
+		{"not empty", []table.Condition{{Column: "day", Test: table.NotEmpty}}, Selection{0, 1, 3, 4}},
+		{"two at once", []table.Condition{{Column: "ok", Test: table.Is, Ints: []int64{0}},
+			{Column: "n", Test: table.NotEmpty}}, Selection{4}},
+		{"nothing is left", []table.Condition{{Column: "n", Test: table.AtLeast, Ints: []int64{99}}}, Selection{}},
 	}
 	for _, size := range []int{2, 100} {
 		f := build(t, testSchema, size, testRows...)
@@ -112,9 +118,10 @@ func TestFilter(t *testing.T) {
 
 func TestFilterRefuses(t *testing.T) {
 	f := build(t, testSchema, 10, testRows...)
-	for _, c := range []Condition{{Column: "nome", Test: Empty}, {Column: "n", Test: Contains, Texts: []string{"1"}},
-		{Column: "n", Test: Is}, {Column: "name", Test: AtMost}} {
-		if got, err := f.conditioned(t, []Condition{c}); err == nil {
+	for _, c := range []table.Condition{{Column: "nome", Test: table.Empty},
+		{Column: "n", Test: table.Contains, Texts: []string{"1"}},
+		{Column: "n", Test: table.Is}, {Column: "name", Test: table.AtMost}} {
+		if got, err := f.conditioned(t, []table.Condition{c}); err == nil {
 			t.Errorf("%+v selected %v", c, got)
 		}
 	}

@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"cmp"
@@ -8,10 +8,11 @@ import (
 	"testing"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // manyFrame has more rows than are gathered one by one.
-func manyFrame(t *testing.T) *Kept {
+func manyFrame(t *testing.T) *Table {
 	t.Helper()
 	r := rand.New(rand.NewPCG(13, 14))
 	rows := make([][]any, 3*manyRows)
@@ -98,7 +99,7 @@ func TestGroupsOfManyRowsAgreeWithFew(t *testing.T) {
 		t.Fatal(err)
 	}
 	for op := frame.Sum; op < frame.Ratio; op++ {
-		m := Measure{Column: 2, Op: op, Percent: frame.Exact(75, 0)}
+		m := table.Measure{Column: 2, Op: op, Percent: frame.Exact(75, 0)}
 		field, figures, err := all.measure(t.Context(), m)
 		if err != nil {
 			t.Fatal(err)
@@ -152,18 +153,18 @@ func TestFind(t *testing.T) {
 	f := build(t, groupSchema, 2, groupRows...)
 	north := that{frame.Text, func(v frame.Value) bool { return v.Text == "North" }}
 	positive := that{frame.Decimal, func(v frame.Value) bool { return v.Int() > 0 }}
-	some := Where{Conditions: []Condition{{Column: "day", Test: Is, Ints: []int64{10}}}}
+	some := table.Where{Conditions: []table.Condition{{Column: "day", Test: table.Is, Ints: []int64{10}}}}
 	for _, c := range []struct {
-		order  Order
-		sought Sought
+		order  table.Order
+		sought table.Sought
 		want   []uint32
 	}{
-		{Order{}, north, []uint32{0, 2, 4}},
-		{Order{Where: some}, north, []uint32{0, 3}},
-		{Order{Where: some}, positive, []uint32{0, 2, 3}},
-		{Order{Keys: []frame.Key{{Column: "kg", Descending: true}}}, positive, []uint32{0, 1, 2, 3}},
-		{Order{By: []int{0}}, north, []uint32{0, 1, 2}},
-		{Order{}, that{frame.Flag, nil}, []uint32{}},
+		{table.Order{}, north, []uint32{0, 2, 4}},
+		{table.Order{Where: some}, north, []uint32{0, 3}},
+		{table.Order{Where: some}, positive, []uint32{0, 2, 3}},
+		{table.Order{Keys: []frame.Key{{Column: "kg", Descending: true}}}, positive, []uint32{0, 1, 2, 3}},
+		{table.Order{By: []int{0}}, north, []uint32{0, 1, 2}},
+		{table.Order{}, that{frame.Flag, nil}, []uint32{}},
 	} {
 		got, err := f.Find(t.Context(), c.order, []int{0, 2}, c.sought)
 		if err != nil || !slices.Equal(got, c.want) {
@@ -187,7 +188,8 @@ func numbered(n int) iter.Seq[uint32] {
 // with the beginning of the sorted.
 func TestTheFirstRowsOfAnOrderAreThoseOfTheWhole(t *testing.T) {
 	f := manyFrame(t)
-	some, err := f.filter(t.Context(), Where{Conditions: []Condition{{Column: "day", Test: AtLeast, Ints: []int64{20}}}})
+	some, err := f.filter(t.Context(),
+		table.Where{Conditions: []table.Condition{{Column: "day", Test: table.AtLeast, Ints: []int64{20}}}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1,44 +1,45 @@
-package table
+// Package kept answers what is asked of a [table.Table] from rows that are kept column by
+// column.
+package kept
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"fmt"
 	"strings"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
-// Kept asks rows that are kept column by column. Columns that are computed of each
+// Table asks rows that are kept column by column. Columns that are computed of each
 // row are made batch by batch when they are needed. What is dear to find, such as
 // an order, is kept in the cache.
-type Kept struct {
+type Table struct {
 	rows     *frame.Frame
-	cache    Cache
-	computed []Computed
+	cache    table.Cache
+	computed []table.Computed
 	own      int // how many columns the rows have that are not computed
 }
 
 // Of returns the table of kept rows.
-func Of(rows *frame.Frame, cache Cache) *Kept {
-	return &Kept{rows: rows, cache: cache, own: len(rows.Schema())}
+func Of(rows *frame.Frame, cache table.Cache) *Table {
+	return &Table{rows: rows, cache: cache, own: len(rows.Schema())}
 }
 
-var _ Table = (*Kept)(nil)
+var _ table.Table = (*Table)(nil)
 
 // Schema is the columns of the rows and those that are computed.
-func (k *Kept) Schema() frame.Schema { return k.rows.Schema() }
+func (k *Table) Schema() frame.Schema { return k.rows.Schema() }
 
 // Rows is how many rows there are.
-func (k *Kept) Rows() int { return k.rows.Rows() }
+func (k *Table) Rows() int { return k.rows.Rows() }
 
 // With adds columns. A formula may speak of all columns before its own.
-func (k *Kept) With(columns []Computed) Table {
+func (k *Table) With(columns []table.Computed) table.Table {
 	if len(columns) == 0 {
 		return k
 	}
-	out := &Kept{cache: k.cache, computed: columns, own: len(k.rows.Schema())}
+	out := &Table{cache: k.cache, computed: columns, own: len(k.rows.Schema())}
 	fields := make(frame.Schema, len(columns))
 	for i, c := range columns {
 		fields[i] = c.Field
@@ -48,9 +49,9 @@ func (k *Kept) With(columns []Computed) Table {
 }
 
 // compute makes a column of a batch, which is kept in the cache.
-func (k *Kept) compute(ctx context.Context, batch, col int) (*frame.Column, error) {
+func (k *Table) compute(ctx context.Context, batch, col int) (*frame.Column, error) {
 	c := k.computed[col]
-	made, err := k.cache.Get(fmt.Sprintf("%s/computed/%d", c.Key, batch), func() (Sized, error) {
+	made, err := k.cache.Get(fmt.Sprintf("%s/computed/%d", c.Key, batch), func() (table.Sized, error) {
 		var needs []int
 		for _, name := range c.Formula.Names() {
 			if at := k.rows.Schema()[:k.own+col].Index(name); at >= 0 {
@@ -74,7 +75,7 @@ func (k *Kept) compute(ctx context.Context, batch, col int) (*frame.Column, erro
 }
 
 // column returns the place of a column, or an error that names those there are.
-func (k *Kept) column(name string) (int, error) {
+func (k *Table) column(name string) (int, error) {
 	if c := k.rows.Schema().Index(name); c >= 0 {
 		return c, nil
 	}
@@ -86,7 +87,7 @@ func (k *Kept) column(name string) (int, error) {
 }
 
 // identity tells apart what a column holds, whatever it is called.
-func (k *Kept) identity(col int) string {
+func (k *Table) identity(col int) string {
 	if col < k.own {
 		return k.rows.Schema()[col].Name
 	}
@@ -100,7 +101,7 @@ type Selection []uint32
 func (s Selection) Bytes() int { return 4 * len(s) }
 
 // key tells apart which rows are meant.
-func (k *Kept) key(w Where) string {
+func (k *Table) key(w table.Where) string {
 	var b strings.Builder
 	for _, c := range w.Conditions {
 		at := k.rows.Schema().Index(c.Column)
@@ -112,10 +113,10 @@ func (k *Kept) key(w Where) string {
 	for _, col := range w.Filled {
 		fmt.Fprintf(&b, "filled %q\n", k.identity(col))
 	}
-	return Digest(b.String())
+	return table.Digest(b.String())
 }
 
-func (k *Kept) orderKey(o Order) string {
+func (k *Table) orderKey(o table.Order) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%s\n", k.key(o.Where))
 	for _, col := range o.By {
@@ -126,17 +127,11 @@ func (k *Kept) orderKey(o Order) string {
 			fmt.Fprintf(&b, "%q %v %v\n", k.identity(at), key.Descending, key.NullsFirst)
 		}
 	}
-	return Digest(b.String())
-}
-
-// Digest shortens a key of a [Cache].
-func Digest(key string) string {
-	sum := sha256.Sum256([]byte(key))
-	return hex.EncodeToString(sum[:16])
+	return table.Digest(b.String())
 }
 
 // Count is how many rows meet conditions.
-func (k *Kept) Count(ctx context.Context, w Where) (int, error) {
+func (k *Table) Count(ctx context.Context, w table.Where) (int, error) {
 	rows, err := k.selected(ctx, w)
 	if rows == nil {
 		return k.Rows(), err
@@ -145,11 +140,11 @@ func (k *Kept) Count(ctx context.Context, w Where) (int, error) {
 }
 
 // selected are the rows that meet conditions; nil where there are none.
-func (k *Kept) selected(ctx context.Context, w Where) (Selection, error) {
+func (k *Table) selected(ctx context.Context, w table.Where) (Selection, error) {
 	if len(w.Conditions) == 0 && len(w.Filled) == 0 {
 		return nil, nil
 	}
-	kept, err := k.cache.Get(k.key(w)+"/rows", func() (Sized, error) {
+	kept, err := k.cache.Get(k.key(w)+"/rows", func() (table.Sized, error) {
 		rows, err := k.filter(ctx, w)
 		return rows, err
 	})

@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"context"
@@ -9,12 +9,13 @@ import (
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // measured computes figures of every group. Sums are exact in 128 bits. It fails
 // when a column has no such measure or cannot be loaded.
-func (g *grouping) measured(ctx context.Context, measures []Measure) (*Groups, error) {
-	out := &Groups{Levels: g.levels, Measures: measures, Fields: make([]frame.Field, len(measures))}
+func (g *grouping) measured(ctx context.Context, measures []table.Measure) (*table.Groups, error) {
+	out := &table.Groups{Levels: g.levels, Measures: measures, Fields: make([]frame.Field, len(measures))}
 	figures := make([][]frame.Vector, len(measures))
 	for i, m := range measures {
 		field := g.kept.rows.Schema()[m.Column]
@@ -58,7 +59,7 @@ func (g *grouping) measured(ctx context.Context, measures []Measure) (*Groups, e
 
 // known takes figures of all rows from what is known of the batches without their
 // cells.
-func (g *grouping) known(measures []Measure, figures [][]frame.Vector) {
+func (g *grouping) known(measures []table.Measure, figures [][]frame.Vector) {
 	if len(g.levels) > 1 || g.runs.within != nil {
 		return
 	}
@@ -70,7 +71,7 @@ func (g *grouping) known(measures []Measure, figures [][]frame.Vector) {
 	}
 }
 
-func (g *grouping) knownTotal(m Measure) (totals, bool) {
+func (g *grouping) knownTotal(m table.Measure) (totals, bool) {
 	if m.Op != frame.Count && m.Op != frame.Sum && m.Op != frame.Avg {
 		return totals{}, false
 	}
@@ -108,7 +109,7 @@ func newTotals(op frame.Op, leaves int) totals {
 
 // additive computes what adds up, of all columns in one pass: each level's figures
 // are those of the level below.
-func (g *grouping) additive(ctx context.Context, measures []Measure, figures [][]frame.Vector) error {
+func (g *grouping) additive(ctx context.Context, measures []table.Measure, figures [][]frame.Vector) error {
 	var which []int
 	for i, m := range measures {
 		additive := m.Op == frame.Count || m.Op == frame.Sum || m.Op == frame.Avg || m.Op == frame.NonZero

@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"context"
@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // TestWhatIsKnownSparesLoading holds that batches which cannot meet a filter, and totals
@@ -27,28 +28,28 @@ func TestWhatIsKnownSparesLoading(t *testing.T) {
 	k := Of(frame.Lazy(f.Schema(), lengths, func(ctx context.Context, batch, col int) (*frame.Column, error) {
 		loaded.Add(1)
 		return f.Column(ctx, batch, col)
-	}, f.Stats), Fresh{})
+	}, f.Stats), table.Fresh{})
 	for _, c := range []struct {
-		condition Condition
+		condition table.Condition
 		rows      int
 		most      int64 // columns that are loaded
 	}{
-		{Condition{Column: "n", Test: Is, Ints: []int64{515}}, 1, 1},
-		{Condition{Column: "n", Test: Is, Ints: []int64{5, 995}}, 2, 100},
-		{Condition{Column: "n", Test: AtLeast, Ints: []int64{980}}, 20, 2},
-		{Condition{Column: "n", Test: AtMost, Ints: []int64{9}}, 10, 1},
-		{Condition{Column: "n", Test: Is, Ints: []int64{5000}}, 0, 0},
-		{Condition{Column: "n", Test: Empty}, 0, 0},
+		{table.Condition{Column: "n", Test: table.Is, Ints: []int64{515}}, 1, 1},
+		{table.Condition{Column: "n", Test: table.Is, Ints: []int64{5, 995}}, 2, 100},
+		{table.Condition{Column: "n", Test: table.AtLeast, Ints: []int64{980}}, 20, 2},
+		{table.Condition{Column: "n", Test: table.AtMost, Ints: []int64{9}}, 10, 1},
+		{table.Condition{Column: "n", Test: table.Is, Ints: []int64{5000}}, 0, 0},
+		{table.Condition{Column: "n", Test: table.Empty}, 0, 0},
 	} {
 		loaded.Store(0)
-		n, err := k.Count(t.Context(), Where{Conditions: []Condition{c.condition}})
+		n, err := k.Count(t.Context(), table.Where{Conditions: []table.Condition{c.condition}})
 		if err != nil || n != c.rows || loaded.Load() > c.most {
 			t.Errorf("%+v: %d rows of %d loaded columns, %v", c.condition, n, loaded.Load(), err)
 		}
 	}
 	loaded.Store(0)
-	sum := Measure{Op: frame.Sum}
-	g, err := k.Groups(t.Context(), Where{}, nil, []Measure{sum, {Op: frame.Count}, {Op: frame.Avg}})
+	sum := table.Measure{Op: frame.Sum}
+	g, err := k.Groups(t.Context(), table.Where{}, nil, []table.Measure{sum, {Op: frame.Count}, {Op: frame.Avg}})
 	if err != nil || loaded.Load() > 0 {
 		t.Fatalf("%d columns were loaded for totals, %v", loaded.Load(), err)
 	}

@@ -1,14 +1,15 @@
-package table
+package kept
 
 import (
 	"context"
 
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
 
 // Find looks through rows column by column, so that each different value of a batch
 // is asked once.
-func (k *Kept) Find(ctx context.Context, o Order, columns []int, sought Sought) ([]uint32, error) {
+func (k *Table) Find(ctx context.Context, o table.Order, columns []int, sought table.Sought) ([]uint32, error) {
 	within, err := k.selected(ctx, o.Where)
 	if err != nil {
 		return nil, err
@@ -51,7 +52,7 @@ func (k *Kept) Find(ctx context.Context, o Order, columns []int, sought Sought) 
 
 // mark sets hits, by row number, for the rows that are meant and have a value which
 // is sought.
-func (k *Kept) mark(ctx context.Context, s *runs, col int, sought Sought, hits []bool) error {
+func (k *Table) mark(ctx context.Context, s *runs, col int, sought table.Sought, hits []bool) error {
 	field := k.rows.Schema()[col]
 	all := make([]scratch, workers)
 	return spread(ctx, len(s.each), func(w, i int) error {

@@ -1,53 +1,30 @@
-package table
+package kept
 
 import (
 	"context"
-	"fmt"
 	"math"
 	"slices"
 	"strings"
 
 	"mantilla/core/fold"
 	"mantilla/core/frame"
+	"mantilla/core/table"
 )
-
-// Test is what a condition asks of a cell.
-type Test uint8
-
-// The tests of a condition. Cells without a value pass only Empty and IsNot.
-const (
-	Is       Test = iota // equal to one of the values
-	IsNot                // equal to none of the values
-	Contains             // text holds the value, whatever the case and accents
-	AtLeast              // not before the value
-	AtMost               // not after the value
-	Empty                // has no value
-	NotEmpty             // has a value
-)
-
-// Condition is one test of one column. Values of text columns stand in Texts,
-// those of all others, as [frame.Batch.Int] gives them, in Ints.
-type Condition struct {
-	Column string
-	Test   Test
-	Texts  []string
-	Ints   []int64
-}
 
 // filter returns the rows that meet every condition, in order. It fails when a
 // column does not exist, when a test does not fit a column, or when a column cannot
 // be loaded.
-func (k *Kept) filter(ctx context.Context, where Where) (Selection, error) {
+func (k *Table) filter(ctx context.Context, where table.Where) (Selection, error) {
 	tests := make([]test, len(where.Conditions))
 	for i, c := range where.Conditions {
 		at, err := k.column(c.Column)
 		if err != nil {
 			return nil, err
 		}
-		if err := c.fits(k.rows.Schema()[at].Kind); err != nil {
+		if err := c.Fits(k.rows.Schema()[at].Kind); err != nil {
 			return nil, err
 		}
-		tests[i] = c.test(at)
+		tests[i] = ready(c, at)
 	}
 	found := make([]Selection, k.rows.Batches())
 	all := make([]scratch, workers)
@@ -94,28 +71,16 @@ func numbersOf(pass []bool, from int) Selection {
 	return out
 }
 
-func (c Condition) fits(kind frame.Kind) error {
-	switch {
-	case c.Test == Empty || c.Test == NotEmpty:
-		return nil
-	case c.Test == Contains && kind != frame.Text:
-		return fmt.Errorf("column %s holds %s, which cannot be searched for a text", c.Column, kind)
-	case kind == frame.Text && len(c.Texts) == 0, kind != frame.Text && len(c.Ints) == 0:
-		return fmt.Errorf("the filter on column %s has no value", c.Column)
-	}
-	return nil
-}
-
 // test is a condition made ready.
 type test struct {
-	Condition
+	table.Condition
 	col    int
 	folded []string
 	texts  map[string]bool
 	ints   map[int64]bool
 }
 
-func (c Condition) test(col int) test {
+func ready(c table.Condition, col int) test {
 	t := test{Condition: c, col: col, texts: map[string]bool{}, ints: map[int64]bool{}}
 	for _, text := range c.Texts {
 		t.folded = append(t.folded, fold.Text(text))
@@ -133,15 +98,15 @@ func (t *test) excludes(s frame.Stats, known bool) bool {
 		return false
 	}
 	switch {
-	case t.Test == Empty:
+	case t.Test == table.Empty:
 		return s.Nulls == 0
-	case t.Test == Is && len(t.Ints) > 0:
+	case t.Test == table.Is && len(t.Ints) > 0:
 		return slices.Min(t.Ints) > s.Greatest || slices.Max(t.Ints) < s.Least
-	case t.Test == Is && len(t.Texts) > 0:
+	case t.Test == table.Is && len(t.Texts) > 0:
 		return slices.Min(t.Texts) > s.Last || slices.Max(t.Texts) < s.First
-	case t.Test == AtLeast && len(t.Ints) > 0:
+	case t.Test == table.AtLeast && len(t.Ints) > 0:
 		return s.Greatest < t.Ints[0]
-	case t.Test == AtMost && len(t.Ints) > 0:
+	case t.Test == table.AtMost && len(t.Ints) > 0:
 		return s.Least > t.Ints[0]
 	}
 	return false
@@ -149,9 +114,9 @@ func (t *test) excludes(s frame.Stats, known bool) bool {
 
 // mark clears pass for the rows that fail the condition.
 func (t *test) mark(c *frame.Column, pass []bool, s *scratch) {
-	if t.Test == Empty || t.Test == NotEmpty {
+	if t.Test == table.Empty || t.Test == table.NotEmpty {
 		for r := range pass {
-			pass[r] = pass[r] && c.Null(r) == (t.Test == Empty)
+			pass[r] = pass[r] && c.Null(r) == (t.Test == table.Empty)
 		}
 		return
 	}
@@ -167,7 +132,7 @@ func (t *test) mark(c *frame.Column, pass []bool, s *scratch) {
 	}
 	for r, null := range c.Nulls { // whatever stands in the place of their value
 		if null {
-			pass[r] = before[r] && t.Test == IsNot
+			pass[r] = before[r] && t.Test == table.IsNot
 		}
 	}
 }
@@ -175,15 +140,15 @@ func (t *test) mark(c *frame.Column, pass []bool, s *scratch) {
 func (t *test) markInts(cells []int64, pass []bool) {
 	low, high := int64(math.MinInt64), int64(math.MaxInt64)
 	switch {
-	case t.Test == AtLeast:
+	case t.Test == table.AtLeast:
 		low = t.Ints[0]
-	case t.Test == AtMost:
+	case t.Test == table.AtMost:
 		high = t.Ints[0]
-	case t.Test == Is && len(t.Ints) == 1:
+	case t.Test == table.Is && len(t.Ints) == 1:
 		low, high = t.Ints[0], t.Ints[0]
 	default:
 		for r, x := range cells {
-			pass[r] = pass[r] && t.ints[x] == (t.Test == Is)
+			pass[r] = pass[r] && t.ints[x] == (t.Test == table.Is)
 		}
 		return
 	}
@@ -212,19 +177,19 @@ func (t *test) markTexts(c *frame.Column, pass []bool, s *scratch) {
 
 func (t *test) meets(text string) bool {
 	switch t.Test {
-	case Contains:
+	case table.Contains:
 		return strings.Contains(fold.Text(text), t.folded[0])
-	case AtLeast:
+	case table.AtLeast:
 		return fold.Compare(fold.Text(text), text, t.folded[0], t.Texts[0]) >= 0
-	case AtMost:
+	case table.AtMost:
 		return fold.Compare(fold.Text(text), text, t.folded[0], t.Texts[0]) <= 0
 	}
-	return t.texts[text] == (t.Test == Is)
+	return t.texts[text] == (t.Test == table.Is)
 }
 
 // markFilled clears pass for the rows of which all of the columns are 0 or have no
 // value; no columns clear none.
-func (k *Kept) markFilled(ctx context.Context, batch int, columns []int, pass []bool) error {
+func (k *Table) markFilled(ctx context.Context, batch int, columns []int, pass []bool) error {
 	if len(columns) == 0 {
 		return nil
 	}

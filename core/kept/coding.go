@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"context"
@@ -37,7 +37,7 @@ type runs struct {
 // run is rows of one batch that follow one another in the selection.
 type run struct{ batch, from, to int }
 
-func (k *Kept) runs(within Selection) *runs {
+func (k *Table) runs(within Selection) *runs {
 	out := &runs{rows: k.rows, within: within}
 	if within == nil {
 		for i := range k.rows.Batches() {
@@ -89,14 +89,14 @@ func (s *runs) places(r run, scratch []uint32) []uint32 {
 }
 
 // coded numbers the values of a column in the batches of the runs.
-func (k *Kept) coded(ctx context.Context, s *runs, col int) (*coding, error) {
+func (k *Table) coded(ctx context.Context, s *runs, col int) (*coding, error) {
 	if k.rows.Schema()[col].Kind == frame.Text {
 		return k.codedTexts(ctx, s, col)
 	}
 	return k.codedInts(ctx, s, col)
 }
 
-func (k *Kept) codedTexts(ctx context.Context, s *runs, col int) (*coding, error) {
+func (k *Table) codedTexts(ctx context.Context, s *runs, col int) (*coding, error) {
 	known := newDictionary()
 	c := &coding{local: make([][]uint32, k.rows.Batches())}
 	var mu sync.Mutex // over known, and c while it is filled
@@ -138,7 +138,7 @@ func (k *Kept) codedTexts(ctx context.Context, s *runs, col int) (*coding, error
 	return c.settled(), err
 }
 
-func (k *Kept) codedInts(ctx context.Context, s *runs, col int) (*coding, error) {
+func (k *Table) codedInts(ctx context.Context, s *runs, col int) (*coding, error) {
 	e, err := k.extent(ctx, s, col)
 	if err != nil {
 		return nil, err
@@ -162,7 +162,7 @@ type extent struct {
 }
 
 // extent finds how far the values of a column reach in the batches of the runs.
-func (k *Kept) extent(ctx context.Context, s *runs, col int) (extent, error) {
+func (k *Table) extent(ctx context.Context, s *runs, col int) (extent, error) {
 	e := extent{low: math.MaxInt64, high: math.MinInt64}
 	var mu sync.Mutex // over e
 	err := spread(ctx, len(s.each), func(_, i int) error {
@@ -188,7 +188,7 @@ func (k *Kept) extent(ctx context.Context, s *runs, col int) (extent, error) {
 }
 
 // byTable numbers values that lie close together.
-func (c *coding) byTable(ctx context.Context, k *Kept, s *runs, col int, e extent) error {
+func (c *coding) byTable(ctx context.Context, k *Table, s *runs, col int, e extent) error {
 	low, high := e.low, e.high
 	c.low = low
 	present, all := make([][]bool, workers), make([]scratch, workers)
@@ -227,7 +227,7 @@ func (c *coding) byTable(ctx context.Context, k *Kept, s *runs, col int, e exten
 }
 
 // byMap numbers values that lie far apart.
-func (c *coding) byMap(ctx context.Context, k *Kept, s *runs, col int) error {
+func (c *coding) byMap(ctx context.Context, k *Table, s *runs, col int) error {
 	found := make([]map[int64]struct{}, workers)
 	err := spread(ctx, len(s.each), func(w, i int) error {
 		v, err := k.rows.Column(ctx, s.each[i].batch, col)

@@ -1,4 +1,4 @@
-package table
+package kept
 
 import (
 	"context"
@@ -12,10 +12,11 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/rescue"
+	"mantilla/core/table"
 )
 
 // numbers is a table of one whole-number column.
-func numbers(t testing.TB, size int, values ...int64) *Kept {
+func numbers(t testing.TB, size int, values ...int64) *Table {
 	t.Helper()
 	var rows [][]any
 	for _, v := range values {
@@ -25,8 +26,8 @@ func numbers(t testing.TB, size int, values ...int64) *Kept {
 }
 
 // with is a table with a column that is made otherwise than by a formula.
-func with(k *Kept, make frame.Load) *Kept {
-	return Of(k.rows.With(frame.Schema{{Name: "made", Kind: frame.Integer}}, make), Fresh{})
+func with(k *Table, make frame.Load) *Table {
+	return Of(k.rows.With(frame.Schema{{Name: "made", Kind: frame.Integer}}, make), table.Fresh{})
 }
 
 func TestAPanicOfParallelWorkIsAnErrorOfItsCaller(t *testing.T) {
@@ -50,29 +51,35 @@ func TestEveryCallStopsWithItsContext(t *testing.T) {
 	for i := range values {
 		values[i] = int64(i)
 	}
-	where := Where{Conditions: []Condition{{Column: "made", Test: AtLeast, Ints: []int64{1}}}}
-	order := Order{Keys: []frame.Key{{Column: "made"}}}
-	for name, ask := range map[string]func(context.Context, Table) error{
-		"count":  func(ctx context.Context, k Table) error { _, err := k.Count(ctx, where); return err },
-		"filled": func(ctx context.Context, k Table) error { _, err := k.Count(ctx, Where{Filled: []int{1}}); return err },
-		"groups": func(ctx context.Context, k Table) error { _, err := k.Groups(ctx, Where{}, []int{1}, nil); return err },
-		"sums": func(ctx context.Context, k Table) error {
-			_, err := k.Groups(ctx, Where{}, nil, []Measure{{Column: 1, Op: frame.Sum}})
+	where := table.Where{Conditions: []table.Condition{{Column: "made", Test: table.AtLeast, Ints: []int64{1}}}}
+	order := table.Order{Keys: []frame.Key{{Column: "made"}}}
+	for name, ask := range map[string]func(context.Context, table.Table) error{
+		"count": func(ctx context.Context, k table.Table) error { _, err := k.Count(ctx, where); return err },
+		"filled": func(ctx context.Context, k table.Table) error {
+			_, err := k.Count(ctx, table.Where{Filled: []int{1}})
 			return err
 		},
-		"median": func(ctx context.Context, k Table) error {
-			_, err := k.Groups(ctx, Where{}, nil, []Measure{{Column: 1, Op: frame.Median}})
+		"groups": func(ctx context.Context, k table.Table) error {
+			_, err := k.Groups(ctx, table.Where{}, []int{1}, nil)
 			return err
 		},
-		"page": func(ctx context.Context, k Table) error { _, _, err := k.Page(ctx, order, 0, 5, nil); return err },
-		"each": func(ctx context.Context, k Table) error {
-			return k.Each(ctx, Order{}, []int{1}, func(*frame.Batch) error { return nil })
-		},
-		"find": func(ctx context.Context, k Table) error {
-			_, err := k.Find(ctx, Order{}, []int{1}, that{frame.Integer, func(frame.Value) bool { return true }})
+		"sums": func(ctx context.Context, k table.Table) error {
+			_, err := k.Groups(ctx, table.Where{}, nil, []table.Measure{{Column: 1, Op: frame.Sum}})
 			return err
 		},
-		"take": func(ctx context.Context, k Table) error {
+		"median": func(ctx context.Context, k table.Table) error {
+			_, err := k.Groups(ctx, table.Where{}, nil, []table.Measure{{Column: 1, Op: frame.Median}})
+			return err
+		},
+		"page": func(ctx context.Context, k table.Table) error { _, _, err := k.Page(ctx, order, 0, 5, nil); return err },
+		"each": func(ctx context.Context, k table.Table) error {
+			return k.Each(ctx, table.Order{}, []int{1}, func(*frame.Batch) error { return nil })
+		},
+		"find": func(ctx context.Context, k table.Table) error {
+			_, err := k.Find(ctx, table.Order{}, []int{1}, that{frame.Integer, func(frame.Value) bool { return true }})
+			return err
+		},
+		"take": func(ctx context.Context, k table.Table) error {
 			_, err := k.Take(ctx, slices.Collect(numbered(64)), []int{1})
 			return err
 		},
@@ -134,14 +141,14 @@ func exactDeviation(values []int64) string {
 
 func TestNonZeroAndFilled(t *testing.T) {
 	f := numbers(t, 2, 0, 3, 0, 0, -1)
-	if rows, err := f.selected(t.Context(), Where{Filled: []int{0}}); err != nil || fmt.Sprint(rows) != "[1 4]" {
+	if rows, err := f.selected(t.Context(), table.Where{Filled: []int{0}}); err != nil || fmt.Sprint(rows) != "[1 4]" {
 		t.Fatalf("%v, %v", rows, err)
 	}
 	g, err := f.group(t.Context(), Selection{0, 1, 2, 3}, []int{0})
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, counts, err := g.measure(t.Context(), Measure{Column: 0, Op: frame.NonZero})
+	_, counts, err := g.measure(t.Context(), table.Measure{Column: 0, Op: frame.NonZero})
 	if err != nil || fmt.Sprint(counts[0].Ints, counts[1].Ints) != "[1] [0 1]" {
 		t.Errorf("%v, %v", counts, err)
 	}
@@ -174,12 +181,12 @@ func TestBatchesMayBeOfAnyLength(t *testing.T) {
 			return nil, err
 		}
 		return frame.ColumnOf(*b.Column(0).Vector()), nil
-	}, nil), Fresh{})
-	where := Where{Conditions: []Condition{{Column: "day", Test: AtMost, Ints: []int64{30}}}}
-	measures := []Measure{{Column: 2, Op: frame.Sum}, {Column: 3, Op: frame.Distinct}, {Column: 0, Op: frame.Last}}
-	order := Order{Where: where, By: []int{0}, Keys: []frame.Key{{Column: "kg"}}}
+	}, nil), table.Fresh{})
+	where := table.Where{Conditions: []table.Condition{{Column: "day", Test: table.AtMost, Ints: []int64{30}}}}
+	measures := []table.Measure{{Column: 2, Op: frame.Sum}, {Column: 3, Op: frame.Distinct}, {Column: 0, Op: frame.Last}}
+	order := table.Order{Where: where, By: []int{0}, Keys: []frame.Key{{Column: "kg"}}}
 	var told []string
-	for _, k := range []*Kept{whole, uneven} {
+	for _, k := range []*Table{whole, uneven} {
 		g, err := k.Groups(t.Context(), where, []int{0, 1}, measures)
 		if err != nil {
 			t.Fatal(err)
@@ -201,8 +208,12 @@ func TestAskingChangesNoCells(t *testing.T) {
 	values := []int64{1 << 40, -(1 << 41), 5, 1, 1 << 20, 7, 300, 2, 1 << 42, 3, 1, 2}
 	f := numbers(t, 2, values...)
 	keys := []frame.Key{{Column: "n", Descending: true}}
-	where := Where{Conditions: []Condition{{Column: "n", Test: AtLeast, Ints: []int64{2}}}, Filled: []int{0}}
-	measures := []Measure{{Op: frame.Sum}, {Op: frame.Max}, {Op: frame.Median}, {Op: frame.Distinct}, {Op: frame.NonZero}}
+	where := table.Where{
+		Conditions: []table.Condition{{Column: "n", Test: table.AtLeast, Ints: []int64{2}}},
+		Filled:     []int{0},
+	}
+	measures := []table.Measure{{Op: frame.Sum}, {Op: frame.Max}, {Op: frame.Median}, {Op: frame.Distinct},
+		{Op: frame.NonZero}}
 	for range 2 {
 		if _, err := f.Groups(t.Context(), where, []int{0}, measures); err != nil {
 			t.Fatal(err)
