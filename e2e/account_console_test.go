@@ -14,6 +14,7 @@ import (
 // TestNothingStaysAfterSigningOut reads somebody's rows, signs out, and looks
 // whether any of it is left in the page or comes back.
 func TestNothingStaysAfterSigningOut(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	result := s.Result(t, "keeper-file", api.Values{"keeper": "K-1002"})
 	b := openBrowser(t)
@@ -31,6 +32,7 @@ func TestNothingStaysAfterSigningOut(t *testing.T) {
 // TestAnEndedSessionGoesOnInPlace ends a session while a form is filled in, signs
 // in again over it, and finds what was typed.
 func TestAnEndedSessionGoesOnInPlace(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	_, runa := s.As(t, "runa")
 	b := openBrowser(t)
@@ -64,6 +66,7 @@ func TestAnEndedSessionGoesOnInPlace(t *testing.T) {
 // TestALinkFromElsewhereOnlyFillsTheForm comes to a report from outside, which
 // runs nothing, and from a row of the console, which does.
 func TestALinkFromElsewhereOnlyFillsTheForm(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "runa")
@@ -93,6 +96,7 @@ func TestALinkFromElsewhereOnlyFillsTheForm(t *testing.T) {
 // TestMarksAreSeenSetAndForgotten looks at a report since the last run and
 // forgets beside its form until when.
 func TestMarksAreSeenSetAndForgotten(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "runa")
@@ -117,6 +121,7 @@ func TestMarksAreSeenSetAndForgotten(t *testing.T) {
 // TestPeopleAndSessionsInTheOffice signs a browser out from afar and deletes an
 // account and a group that nothing is kept for.
 func TestPeopleAndSessionsInTheOffice(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	far := openBrowser(t)
 	far.signIn(s, "runa")

@@ -146,6 +146,7 @@ func TestLoginKeepsTheToken(t *testing.T) {
 // TestRunAsksAtATerminal is asked for each needed value, looks at a list,
 // mistypes, and picks by number.
 func TestRunAsksAtATerminal(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	cmd := exec.CommandContext(t.Context(), binary, "run", "keeper-file")
 	cmd.Env = append(os.Environ(), "MANTILLA_SERVICE="+s.URL, "MANTILLA_TOKEN="+s.Token, "TERM=xterm")

@@ -86,6 +86,7 @@ func states(t *testing.T, s *demotest.Service) []state {
 // which knows the success criteria of WCAG 2.2: light and dark, on a laptop and at
 // 200 %. There may be no violation.
 func TestNothingStandsInTheWay(t *testing.T) {
+	t.Parallel()
 	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
 	if err != nil {
 		t.Fatal(err)

@@ -126,6 +126,7 @@ func TestCommandLine(t *testing.T) {
 }
 
 func TestJSONOutput(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	var run api.Run
 	var shown struct {
@@ -154,6 +155,7 @@ func TestJSONOutput(t *testing.T) {
 }
 
 func TestUnreachableService(t *testing.T) {
+	t.Parallel()
 	if got := command(t, "http://127.0.0.1:1", "", "catalog"); got.code != 6 ||
 		!strings.Contains(got.err, "cannot be reached") {
 		t.Errorf("%+v", got)

@@ -20,6 +20,7 @@ import (
 // TestConsole finds a report, meets an error at a field, mends it, runs the
 // report, reads, sorts and filters the rows, and takes them away.
 func TestConsole(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "adda")
@@ -169,6 +170,7 @@ views: {rows: {of: rows}}
 // TestMillionRowsScroll watches a run without reloading and goes to the end of
 // its rows.
 func TestMillionRowsScroll(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	if _, err := s.Library.AsService().Catalog.PutReport(t.Context(), []byte(million), "*"); err != nil {
 		t.Fatal(err)
@@ -194,6 +196,7 @@ func TestMillionRowsScroll(t *testing.T) {
 }
 
 func TestRunsResultsAndOffice(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	if run := s.Run(t, "near-best-before", api.Values{"within": "30"}); run.State != api.StateDone {
 		t.Fatalf("%+v", run)

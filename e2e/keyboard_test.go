@@ -26,6 +26,7 @@ func (b *browser) ctrl(key string) {
 // person who sees one district, through every kind of field of the longest
 // form, and keeps what was filled in.
 func TestKeyboardAlone(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	_, dora := s.As(t, "dora")
 	b := openBrowser(t)
@@ -124,6 +125,7 @@ func TestKeyboardAlone(t *testing.T) {
 // changes, deletes them and brings them back, and changes the values beside a
 // result.
 func TestCriteriaAndValuesThatPartWays(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	_, runa := s.As(t, "runa")
 	if r, err := runa.KeepCriteriaWithResponse(t.Context(), "payout-detail",
@@ -180,6 +182,7 @@ func TestCriteriaAndValuesThatPartWays(t *testing.T) {
 
 // TestSeveralEntitiesArePicked adds agents one by one and leaves one out.
 func TestSeveralEntitiesArePicked(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "runa")
@@ -197,6 +200,7 @@ func TestSeveralEntitiesArePicked(t *testing.T) {
 
 // TestControlInTheConsole makes a run control, runs it, and opens what it gave.
 func TestControlInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "runa")

@@ -17,6 +17,7 @@ import (
 // TestWhatFailedIsTriedAgain takes the source away while a run control runs, sees
 // in the console why nothing was sent, and tries again once the source is back.
 func TestWhatFailedIsTriedAgain(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	_, runa := s.As(t, "runa")
 	put, err := runa.PutControlWithResponse(t.Context(), "stock-check", nil,
@@ -60,6 +61,7 @@ func TestWhatFailedIsTriedAgain(t *testing.T) {
 // TestABrokenControlSaysSo makes the record of a run control unreadable: the others
 // stand beside it, and it says what it is.
 func TestABrokenControlSaysSo(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	_, runa := s.As(t, "runa")
 	for _, id := range []string{"good-one", "bad-one"} {
@@ -94,6 +96,7 @@ func TestABrokenControlSaysSo(t *testing.T) {
 // TestWhereDataWentIsTold changes an entry of the address book twice and reads its
 // history.
 func TestWhereDataWentIsTold(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "lila")
@@ -116,6 +119,7 @@ func TestWhereDataWentIsTold(t *testing.T) {
 
 // TestTheOfficeWarnsOfDeadLinks checks a definition whose link leads nowhere.
 func TestTheOfficeWarnsOfDeadLinks(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "lila")
@@ -139,6 +143,7 @@ func TestTheOfficeWarnsOfDeadLinks(t *testing.T) {
 
 // TestOlderRunsAndResultsAreReached makes more runs than a list begins with.
 func TestOlderRunsAndResultsAreReached(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	const n = 203
 	for range n {

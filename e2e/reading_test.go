@@ -13,6 +13,7 @@ import (
 // TestReadingInTheConsole groups a result, opens a total into its rows, goes
 // back, keeps the view, and opens it in a second session.
 func TestReadingInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	result := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3"})
 	b := openBrowser(t)
@@ -90,6 +91,7 @@ func TestReadingInTheConsole(t *testing.T) {
 
 // TestFindFoldAndRow goes through a grouped result by the keyboard.
 func TestFindFoldAndRow(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	result := s.Result(t, "intake-lots", api.Values{"received": "2026-09"})
 	b := openBrowser(t)

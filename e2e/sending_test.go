@@ -109,6 +109,7 @@ func TestSendingOnTheCommandLine(t *testing.T) {
 // looks into the mailbox, puts a figure on the desk and moves it by the
 // keyboard.
 func TestMonthInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "adda")

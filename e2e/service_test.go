@@ -38,6 +38,7 @@ func runs(t *testing.T, service, token string) (list []api.Run) {
 // TestServiceSurvivesAKill kills the service while two runs are under way; the
 // next start fails the one and queues the other again, as their reports say.
 func TestServiceSurvivesAKill(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	service, url, token := serve(t, "demo", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
 	if got := command(t, url, token, "run", "near-best-before"); got.code != 0 {
@@ -85,6 +86,7 @@ func TestServiceSurvivesAKill(t *testing.T) {
 }
 
 func TestServiceEndsCleanly(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	service, url, token := serve(t, "serve", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error")
 	if got := command(t, url, token, "catalog"); got.code != 0 || !strings.Contains(got.out, "No report") {

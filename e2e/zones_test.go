@@ -46,6 +46,7 @@ func TestOneZoneWhereverTheBrowserStands(t *testing.T) {
 // TestMomentsInOnesOwnZoneAreSaidEverywhere sets a zone in the console and reads the
 // same moment there and by the command line, and the days of rows as they were.
 func TestMomentsInOnesOwnZoneAreSaidEverywhere(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	token, _ := s.As(t, "runa")
 	kept := func(b *browser) string {

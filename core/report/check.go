@@ -9,6 +9,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"mantilla/core/formula"
+	"mantilla/core/nearest"
 	"mantilla/core/param"
 )
 
@@ -25,18 +26,35 @@ func (p *parser) check() {
 	p.checkNotes(used)
 	p.checkImports()
 	for i, q := range p.def.Parameters {
-		if q.ID != "" && !used[q.ID] {
+		if q.ID != "" && !used[q.ID] && !p.missed[q.ID] {
 			p.fault(p.nodes.parameters[i], "parameter %s is not used by any dataset", q.ID)
 		}
 	}
 	for i, id := range p.def.Page {
 		if p.def.View(id) == nil && i < len(p.nodes.page) {
-			p.fault(p.nodes.page[i], "the page names the view %q, which does not exist%s", id, meant(id, p.viewIDs()))
+			p.unknown(p.nodes.page[i], "view", id, "the page names the view %q, which does not exist%s", id,
+				meant(id, p.viewIDs()))
 		}
 	}
 	if len(p.def.Page) == 0 {
 		p.def.Page = p.viewIDs()
 	}
+}
+
+// noParameter tells of a name that is no parameter. Parameters that it may mean are
+// not told to be unused as well.
+func (p *parser) noParameter(at *yaml.Node, id, what string) {
+	known := p.parameterIDs()
+	for _, near := range nearest.Names(id, known, 2) {
+		p.missed[near] = true
+	}
+	p.unknown(at, "parameter", id, "%s :%s, which is not a parameter%s", what, id, meant(id, known))
+}
+
+// noColumn tells of a name that is no column of a dataset.
+func (p *parser) noColumn(at *yaml.Node, d *Dataset, id, what string) {
+	p.unknown(at, "column of "+d.ID, id, "%s %q, which is not a column of dataset %s%s", what, id, d.ID,
+		meant(id, columnIDs(d)))
 }
 
 func (p *parser) viewIDs() (ids []string) {
@@ -87,8 +105,7 @@ func (p *parser) checkDataset(d *Dataset, used map[string]bool) {
 	p.checkFormulas(d, used)
 	for _, c := range d.Columns {
 		if c.Code != "" && d.Column(c.Code) == nil {
-			p.fault(&yaml.Node{Line: c.Is.Line, Column: c.Is.Col}, "the codes of column %s are in %q, which is not a column "+
-				"of %s%s", c.ID, c.Code, d.ID, meant(c.Code, columnIDs(d)))
+			p.noColumn(&yaml.Node{Line: c.Is.Line, Column: c.Is.Col}, d, c.Code, "the codes of column "+c.ID+" are in")
 		}
 		pieces = append(pieces, c.Is, c.labels)
 		if c.Opens != nil {
@@ -112,7 +129,7 @@ func (p *parser) wants(at *yaml.Node, what, id string, used map[string]bool, typ
 	used[id] = true
 	q := p.def.Parameter(id)
 	if q == nil {
-		p.fault(at, "%s :%s, which is not a parameter%s", what, id, meant(id, p.parameterIDs()))
+		p.noParameter(at, id, what)
 	} else if !slices.Contains(types, q.Type) {
 		p.fault(at, "%s :%s, which is a %s; it must be a %s", what, id, q.Type, types[0])
 	}
@@ -140,10 +157,7 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 		p.wants(at, "the piece is switched by", piece.By, used, param.Choice, param.Flag)
 		p.checkCases(piece, at)
 	}
-	quotes := AnyQuotes
-	if p.defaults.Quotes != nil {
-		quotes = p.defaults.Quotes(p.def.Source)
-	}
+	quotes := p.quotes()
 	var found []Reference
 	for _, text := range texts {
 		found = append(found, References(text, quotes)...)
@@ -153,7 +167,7 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 		q := p.def.Parameter(r.Parameter)
 		switch {
 		case q == nil:
-			p.fault(at, "the SQL speaks of :%s, which is not a parameter%s", r.Parameter, meant(r.Parameter, p.parameterIDs()))
+			p.noParameter(at, r.Parameter, "the SQL speaks of")
 		case parts[q.Type] != nil && !slices.Contains(parts[q.Type], r.Part):
 			p.fault(at, ":%s is a %s; write :%s.%s or :%s.%s", r, q.Type, r.Parameter, parts[q.Type][0], r.Parameter,
 				parts[q.Type][1])
@@ -163,6 +177,14 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 			p.fault(at, ":%s chooses columns and has no value to bind", r.Parameter)
 		}
 	}
+}
+
+// quotes tells how the definition's source quotes.
+func (p *parser) quotes() Quotes {
+	if p.defaults.Quotes == nil {
+		return AnyQuotes
+	}
+	return p.defaults.Quotes(p.def.Source)
 }
 
 // checkCases looks whether each case is an entry of the parameter.
@@ -209,7 +231,7 @@ func (p *parser) wrong(at place, what string, err error) {
 	if errors.As(err, &wrong) {
 		n.Column += wrong.At
 	}
-	p.fault(n, "%s: %v", what, err)
+	p.unknown(n, "formula", err.Error(), "%s: %v", what, err)
 }
 
 // mentions remembers the parameters that a formula speaks of.
@@ -224,21 +246,19 @@ func (p *parser) checkOpens(d *Dataset, c Column) {
 	at := &yaml.Node{Line: max(c.Is.Line, c.formulaAt.line), Column: max(c.Is.Col, c.formulaAt.column)}
 	for _, id := range c.Opens.Fields() {
 		if d.Column(id) == nil {
-			p.fault(at, "the address of column %s speaks of {%s}, which is not a column of %s%s", c.ID, id, d.ID,
-				meant(id, columnIDs(d)))
+			p.unknown(at, "column of "+d.ID, id, "the address of column %s speaks of {%s}, which is not a column of dataset %s%s",
+				c.ID, id, d.ID, meant(id, columnIDs(d)))
 		}
 	}
 	for _, f := range c.Opens.With {
 		if f.From != "" && f.From[0] == ':' {
 			if p.def.Parameter(f.From[1:]) == nil {
-				p.fault(at, "column %s opens a report with %s, which is not a parameter%s", c.ID, f.From,
-					meant(f.From[1:], p.parameterIDs()))
+				p.noParameter(at, f.From[1:], "column "+c.ID+" opens a report with")
 			}
 			continue
 		}
 		if d.Column(f.From) == nil {
-			p.fault(at, "column %s opens a report with %q, which is not a column of %s%s", c.ID, f.From, d.ID,
-				meant(f.From, columnIDs(d)))
+			p.noColumn(at, d, f.From, "column "+c.ID+" opens a report with")
 		}
 	}
 }

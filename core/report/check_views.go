@@ -18,14 +18,14 @@ func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
 	}
 	d := p.def.Dataset(v.Of)
 	if d == nil {
-		p.fault(at, "view %s is of the dataset %q, which does not exist%s", v.ID, v.Of, meant(v.Of, p.datasetIDs()))
+		p.unknown(at, "dataset", v.Of, "view %s is of the dataset %q, which does not exist%s", v.ID, v.Of,
+			meant(v.Of, p.datasetIDs()))
 		return
 	}
 	named := func(how string, ids ...string) {
 		for _, id := range ids {
 			if id != "" && d.Column(id) == nil {
-				p.fault(at, "view %s %s the column %q, which dataset %s does not have%s", v.ID, how, id, d.ID,
-					meant(id, columnIDs(d)))
+				p.noColumn(at, d, id, "view "+v.ID+" "+how+" the column")
 			}
 		}
 	}

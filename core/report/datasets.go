@@ -29,7 +29,8 @@ func (p *parser) dataset(id, n *yaml.Node) {
 	p.need(n, "the dataset", seen, "from", "columns")
 	for _, k := range d.Key {
 		if d.Column(k) == nil {
-			p.fault(seen["key"], "the key %q is not a column of dataset %s%s", k, d.ID, meant(k, columnIDs(&d)))
+			p.unknown(seen["key"], "column of "+d.ID, k, "the key %q is not a column of dataset %s%s", k, d.ID,
+				meant(k, columnIDs(&d)))
 		}
 	}
 	if d.Newest != "" && len(d.Order) == 0 {

@@ -27,7 +27,6 @@ views:
 		fmt.Println(fault)
 	}
 	// Output:
-	// line 8, column 5: parameter received is not used by any dataset
 	// line 12, column 13: the condition lies within :recieved, which is not a parameter; did you mean received?
 	// line 13, column 36: "txet" is not a column type; use text, integer, decimal, money, date, timestamp, flag
 }

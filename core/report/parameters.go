@@ -65,7 +65,7 @@ func (p *parser) use(root *yaml.Node) {
 			known = slices.Sorted(maps.Keys(p.defaults.Shared.parameters))
 		}
 		if shared == nil {
-			p.fault(id, "there is no shared parameter %q%s", id.Value, meant(id.Value, known))
+			p.unknown(id, "shared", id.Value, "there is no shared parameter %q%s", id.Value, meant(id.Value, known))
 			continue
 		}
 		list.Content[i] = laidOver(shared, item)
@@ -218,7 +218,8 @@ func (p *parser) by(n *yaml.Node, q *param.Parameter) {
 func (p *parser) chosenColumns(q *param.Parameter, at *yaml.Node) {
 	d := p.def.Dataset(q.Of)
 	if d == nil {
-		p.fault(at, "parameter %s is of the dataset %q, which does not exist%s", q.ID, q.Of, meant(q.Of, p.datasetIDs()))
+		p.unknown(at, "dataset", q.Of, "parameter %s is of the dataset %q, which does not exist%s", q.ID, q.Of,
+			meant(q.Of, p.datasetIDs()))
 		return
 	}
 	if len(q.Options) == 0 {
@@ -229,8 +230,7 @@ func (p *parser) chosenColumns(q *param.Parameter, at *yaml.Node) {
 	for i := range q.Options {
 		c := d.Column(q.Options[i].Code)
 		if c == nil {
-			p.fault(at, "parameter %s offers the column %q, which dataset %s does not have%s", q.ID, q.Options[i].Code, d.ID,
-				meant(q.Options[i].Code, columnIDs(d)))
+			p.noColumn(at, d, q.Options[i].Code, "parameter "+q.ID+" offers the column")
 			continue
 		}
 		q.Options[i].Label = c.Label
@@ -242,7 +242,7 @@ func (p *parser) chosenColumns(q *param.Parameter, at *yaml.Node) {
 func (p *parser) checkBy(q *param.Parameter, at *yaml.Node) {
 	for _, id := range slices.Sorted(maps.Values(q.By)) {
 		if p.def.Parameter(id) == nil {
-			p.fault(at, "parameter %s is narrowed by %q, which is not a parameter%s", q.ID, id, meant(id, p.parameterIDs()))
+			p.noParameter(at, id, "parameter "+q.ID+" is narrowed by")
 		} else if p.dependsOn(id, q.ID, len(p.def.Parameters)) {
 			p.fault(at, "parameters %s depend on each other; let one of them stand alone", nearest.And([]string{q.ID, id}))
 		}

@@ -4,6 +4,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"fmt"
 	"regexp"
 	"strconv"
 	"strings"
@@ -23,6 +24,24 @@ type Defaults struct {
 // Parse reads and checks a definition. When anything is wrong it returns nil
 // and every fault, each with its place.
 func Parse(text []byte, defaults Defaults) (*Definition, Faults) {
+	d, faults := Read(text, defaults)
+	if faults != nil {
+		return nil, faults
+	}
+	return d, nil
+}
+
+// MostText is how many bytes the text of a definition may have.
+const MostText = 1 << 20
+
+// Read reads a definition as far as it is right. Beside the faults it returns what
+// can be asked of the source all the same: the parameters, columns and conditions
+// in which nothing is wrong, without views; nil where there is nothing of it.
+func Read(text []byte, defaults Defaults) (*Definition, Faults) {
+	if len(text) > MostText {
+		return nil, Faults{{Line: 1, Column: 1, Message: fmt.Sprintf("the definition has %d bytes; at most %d can be read",
+			len(text), MostText)}}
+	}
 	var doc yaml.Node
 	if err := yaml.Unmarshal(text, &doc); err != nil {
 		return nil, Faults{syntaxFault(err)}
@@ -30,7 +49,7 @@ func Parse(text []byte, defaults Defaults) (*Definition, Faults) {
 	if len(doc.Content) == 0 {
 		return nil, Faults{{Line: 1, Column: 1, Message: "the definition is empty; it begins with report: ID"}}
 	}
-	p := parser{defaults: defaults, def: &Definition{Text: string(text)}}
+	p := parser{defaults: defaults, def: &Definition{Text: string(text)}, missed: map[string]bool{}}
 	root := p.plain(doc.Content[0])
 	if len(p.faults) > 0 {
 		return nil, p.faults
@@ -41,7 +60,7 @@ func Parse(text []byte, defaults Defaults) (*Definition, Faults) {
 		p.check()
 	}
 	if faults := p.sorted(); len(faults) > 0 {
-		return nil, faults
+		return p.sound(faults), faults
 	}
 	p.def.Version = version(root)
 	return p.def, nil
@@ -102,6 +121,7 @@ type parser struct {
 	reader
 	defaults Defaults
 	def      *Definition
+	missed   map[string]bool // parameters that a wrong name probably means
 	nodes    struct {
 		page, companions []*yaml.Node
 		parameters       []*yaml.Node

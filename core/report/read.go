@@ -14,7 +14,11 @@ import (
 
 // reader walks a YAML tree and collects faults with their places, so that one
 // reading reports all of them.
-type reader struct{ faults Faults }
+type reader struct {
+	faults Faults
+	first  map[string]int // where among the faults a wrong name was told first
+	also   map[int][]int  // further lines of a fault
+}
 
 func (r *reader) fault(n *yaml.Node, format string, args ...any) {
 	f := Fault{Message: fmt.Sprintf(format, args...)}
@@ -24,7 +28,32 @@ func (r *reader) fault(n *yaml.Node, format string, args ...any) {
 	r.faults = append(r.faults, f)
 }
 
+// unknown tells of a name that stands for nothing, once, however often it stands.
+func (r *reader) unknown(n *yaml.Node, what, name, format string, args ...any) {
+	key := what + " " + name
+	if i, told := r.first[key]; told {
+		if lines := r.also[i]; n.Line != r.faults[i].Line && !slices.Contains(lines, n.Line) {
+			r.also[i] = append(lines, n.Line)
+		}
+		return
+	}
+	if r.first == nil {
+		r.first, r.also = map[string]int{}, map[int][]int{}
+	}
+	r.first[key] = len(r.faults)
+	r.fault(n, format, args...)
+}
+
+// sorted returns the faults in the file's order, each told once.
 func (r *reader) sorted() Faults {
+	for i, lines := range r.also {
+		var texts []string
+		for _, line := range lines {
+			texts = append(texts, strconv.Itoa(line))
+		}
+		r.faults[i].Message += "; also in line " + nearest.And(texts)
+	}
+	r.first, r.also = nil, nil
 	slices.SortStableFunc(r.faults, func(a, b Fault) int {
 		return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Column, b.Column))
 	})

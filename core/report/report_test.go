@@ -121,9 +121,54 @@ func TestParseListsAllFaults(t *testing.T) {
 		}
 		lines = append(lines, f.Line)
 	}
-	// 9: grade is now used by nothing.
-	if want := []int{4, 9, 10, 16, 21, 25}; !slices.Equal(lines, want) {
+	// Not 9: that grade is now used by nothing follows from the slip on line 16.
+	if want := []int{4, 10, 16, 21, 25}; !slices.Equal(lines, want) {
 		t.Errorf("faults on lines %v, want %v:\n%v", lines, want, faults)
+	}
+}
+
+// A name that is wrong is told once, with all its places, and what follows from it is
+// not told.
+func TestOneWrongNameIsOneFault(t *testing.T) {
+	text := strings.Replace(good, "{id: net_kg,", "{id: nett_kg,", 1)
+	if strings.Count(text, "net_kg") < 2 {
+		t.Fatal("the definition speaks of net_kg once")
+	}
+	_, faults := Parse([]byte(text), Defaults{Currency: "EUR"})
+	if len(faults) != 1 || !strings.Contains(faults[0].Message, "did you mean nett_kg?; also in line 26") {
+		t.Errorf("got\n%v", faults)
+	}
+}
+
+// What is right of a definition can be asked of its source beside the faults.
+func TestWhatIsRightIsReadBesideFaults(t *testing.T) {
+	for _, c := range []struct {
+		from, to                        string
+		parameters, conditions, columns int
+	}{
+		{"type: flag", "type: flog", 2, 2, 4},
+		{"scale: 3, ", "", 3, 3, 3},
+		{"in :grade", "in :grad", 3, 2, 4},
+		{"sort: [-net_kg", "sort: [-netkg", 3, 3, 4},
+	} {
+		d, faults := Read([]byte(strings.Replace(good, c.from, c.to, 1)), Defaults{Currency: "EUR"})
+		if len(faults) != 1 || d == nil {
+			t.Errorf("%s: %v, %v", c.to, d, faults)
+			continue
+		}
+		set := d.Datasets[0]
+		if got := [3]int{len(d.Parameters), len(set.Where), len(set.Columns)}; got != [3]int{c.parameters, c.conditions,
+			c.columns} {
+			t.Errorf("%s: %v parameters, conditions, columns are left", c.to, got)
+		}
+	}
+	if d, faults := Read([]byte(strings.Replace(good, "source: coop\n", "", 1)), Defaults{}); d != nil || len(faults) == 0 {
+		t.Errorf("without a source: %v, %v", d, faults)
+	}
+	long := good + "# " + strings.Repeat("x", MostText)
+	if d, faults := Read([]byte(long), Defaults{}); d != nil || len(faults) != 1 ||
+		!strings.Contains(faults[0].Message, "at most 1048576") {
+		t.Errorf("a text that is too long: %v", faults)
 	}
 }
 

@@ -2,19 +2,12 @@ package catalog
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"strings"
-	"time"
 
-	"mantilla/core/param"
-	"mantilla/core/period"
-	"mantilla/core/query"
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/model"
-	"mantilla/source"
-	"mantilla/source/lookup"
 )
 
 // Report returns the present version of a report that is open to the person.
@@ -98,114 +91,6 @@ func (room *Room) Version(ctx context.Context, id, version, currency string) (*r
 	room.versions[key] = d
 	room.mu.Unlock()
 	return d, nil
-}
-
-// CheckReport reads a definition and checks it against its source. When it is
-// not right, the error is a [report.Faults] that lists all that is wrong.
-func (a *Access) CheckReport(ctx context.Context, text []byte) (*report.Definition, error) {
-	if err := a.May(access.Write); err != nil {
-		return nil, err
-	}
-	a.room.mu.RLock()
-	shared := a.room.shared
-	a.room.mu.RUnlock()
-	return a.room.check(ctx, text, shared)
-}
-
-// longestCheck is how long a source may take to understand a definition. A check
-// reads no rows, so that it ends in a moment unless a list never ends.
-const longestCheck = 30 * time.Second
-
-func (room *Room) check(ctx context.Context, text []byte, shared *report.Shared) (*report.Definition, error) {
-	d, faults := report.Parse(text, report.Defaults{Currency: room.org.Currency, Shared: shared, Quotes: room.quotes})
-	if faults != nil {
-		return nil, faults
-	}
-	src, err := room.Source(d.Source)
-	if err != nil {
-		return nil, report.Faults{{Line: 1, Column: 1, Message: err.Error()}}
-	}
-	ctx, cancel := context.WithTimeoutCause(ctx, longestCheck,
-		fmt.Errorf("the source took longer than %s to understand it", longestCheck))
-	defer cancel()
-	if err := room.checkSource(ctx, d, src); err != nil {
-		return nil, err
-	}
-	return d, nil
-}
-
-// checkSource looks whether lists exist, defaults resolve and the source
-// understands every query, with each way that its pieces can be switched.
-func (room *Room) checkSource(ctx context.Context, d *report.Definition, src Source) error {
-	var faults report.Faults
-	lists := src.Book.For(report.Reach{})
-	for _, p := range d.Parameters {
-		if p.From == "" {
-			continue
-		}
-		if _, err := lists.Entries(ctx, p.From, lookup.Wish{Limit: 1}); err != nil {
-			faults = append(faults, at(d, p.ID, fmt.Sprintf("parameter %s: %v", p.ID, err)))
-		}
-	}
-	if faults != nil {
-		return faults
-	}
-	calendar := room.org.Calendar()
-	calendar.Last = period.Last{At: room.org.Now(), Of: "the check"} // since last run has something to begin at
-	values, wrong, err := param.Resolve(ctx, d.Parameters, nil, param.Setting{Calendar: calendar, Lists: lists})
-	if err != nil {
-		return err
-	}
-	for _, f := range wrong {
-		if p := d.Parameter(f.Parameter); p != nil && p.Default == "" {
-			continue // a required parameter without a default is for the person to fill in
-		}
-		faults = append(faults, at(d, f.Parameter, fmt.Sprintf("the default of parameter %s: %s", f.Parameter, f.Message)))
-	}
-	if faults != nil {
-		return faults
-	}
-	for _, settled := range d.Ways(values) {
-		if err := prepare(ctx, settled, values, src); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// quotes tells how a source quotes.
-func (room *Room) quotes(source string) report.Quotes {
-	s, err := room.Source(source)
-	if err != nil {
-		return report.AnyQuotes
-	}
-	return s.Dialect().Quotes()
-}
-
-// prepare has the source understand every query of a settled definition.
-func prepare(ctx context.Context, d *report.Definition, values param.Values, src Source) error {
-	var faults report.Faults
-	queries, err := query.PlanAll(d, values, src.Dialect().Quotes())
-	if err != nil {
-		return err
-	}
-	for _, q := range queries {
-		if err := src.Prepare(ctx, q); errors.Is(err, source.ErrMissing) || errors.Is(err, source.ErrLocked) {
-			return err
-		} else if err != nil {
-			faults = append(faults, report.Fault{Line: q.Dataset.From.Line, Column: q.Dataset.From.Col,
-				Message: fmt.Sprintf("dataset %s: the source does not accept its SQL: %v", q.Dataset.ID, err)})
-		}
-	}
-	if faults != nil {
-		return faults
-	}
-	return nil
-}
-
-// at places a fault at a parameter's first line.
-func at(d *report.Definition, parameter, message string) report.Fault {
-	return report.Fault{Line: max(d.ParameterLine(parameter), 1), Column: 1, Message: message}
 }
 
 // PutReport checks a definition and makes it the present version of its

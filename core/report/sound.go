@@ -1,0 +1,117 @@
+package report
+
+import (
+	"maps"
+	"slices"
+
+	"go.yaml.in/yaml/v3"
+
+	"mantilla/core/param"
+)
+
+// sound is what of the definition nothing is wrong with, so that the source can be
+// asked about it in the same round: parameters, and datasets without the columns and
+// conditions that have a fault. It is nil where no dataset is left.
+func (p *parser) sound(faults Faults) *Definition {
+	out := &Definition{ID: p.def.ID, Title: p.def.Title, Source: p.def.Source, Limits: p.def.Limits, Text: p.def.Text}
+	for i, q := range p.def.Parameters {
+		if i < len(p.nodes.parameters) && q.ID != "" && !within(p.nodes.parameters[i], faults) {
+			out.Parameters = append(out.Parameters, q)
+			out.parameterLines = append(out.parameterLines, p.def.parameterLines[i])
+		}
+	}
+	for i := range p.def.Datasets {
+		if d, ok := p.soundDataset(p.def.Datasets[i], p.nodes.datasets[i], faults, out.Parameters); ok {
+			out.Datasets = append(out.Datasets, d)
+		}
+	}
+	if out.Source == "" || len(out.Datasets) == 0 {
+		return nil
+	}
+	return out
+}
+
+func (p *parser) soundDataset(d Dataset, n *yaml.Node, faults Faults, sound []param.Parameter) (Dataset, bool) {
+	lost := func(piece Piece, ids ...string) bool { return !p.speaksOf(sound, piece, ids...) }
+	columns, conditions := valueOf(n, "columns"), valueOf(n, "where")
+	for _, f := range faults {
+		if holds(n, f) && !holds(columns, f) && !holds(conditions, f) {
+			return d, false
+		}
+	}
+	for _, piece := range slices.Concat([]Piece{d.From, d.Scope}, d.Group, d.Order, d.Each) {
+		if lost(piece, d.Levels, d.Newest, d.Compare) {
+			return d, false
+		}
+	}
+	nodes := items(columns)
+	var kept []Column
+	for i, c := range d.Columns {
+		if i < len(nodes) && !within(nodes[i], faults) && !lost(c.Is) && !lost(c.labels, c.scaleBy) {
+			kept = append(kept, c)
+		}
+	}
+	nodes = items(conditions)
+	var where []Condition
+	for i, w := range d.Where {
+		if i < len(nodes) && !within(nodes[i], faults) && !lost(w.Piece, w.Within) {
+			where = append(where, w)
+		}
+	}
+	d.Columns, d.Where, d.Key = kept, where, nil
+	return d, len(d.Kept()) > 0
+}
+
+// speaksOf tells whether a piece, and names that may be empty, speak of parameters
+// alone.
+func (p *parser) speaksOf(sound []param.Parameter, piece Piece, ids ...string) bool {
+	ids = append(ids, piece.By)
+	for _, text := range append(slices.Collect(maps.Values(piece.Cases)), piece.SQL) {
+		for _, r := range References(text, p.quotes()) {
+			ids = append(ids, r.Parameter)
+		}
+	}
+	for _, id := range ids {
+		if id != "" && !slices.ContainsFunc(sound, func(q param.Parameter) bool { return q.ID == id }) {
+			return false
+		}
+	}
+	return true
+}
+
+func items(n *yaml.Node) []*yaml.Node {
+	switch {
+	case n == nil:
+		return nil
+	case n.Kind == yaml.SequenceNode:
+		return n.Content
+	}
+	return []*yaml.Node{n}
+}
+
+// within tells whether one of the faults lies within a part of the file.
+func within(n *yaml.Node, faults Faults) bool {
+	return slices.ContainsFunc(faults, func(f Fault) bool { return holds(n, f) })
+}
+
+// holds tells whether a fault lies within a part of the file.
+func holds(n *yaml.Node, f Fault) bool {
+	if n == nil {
+		return false
+	}
+	line, column := end(n)
+	before := f.Line < n.Line || f.Line == n.Line && f.Column < n.Column
+	after := f.Line > line || f.Line == line && f.Column > column
+	return !before && !after
+}
+
+// end is where the last part of a node begins, with the columns that it takes.
+func end(n *yaml.Node) (line, column int) {
+	line, column = n.Line, n.Column+len(n.Value)
+	for _, c := range n.Content {
+		if l, col := end(c); l > line || l == line && col > column {
+			line, column = l, col
+		}
+	}
+	return line, column
+}
