@@ -21,6 +21,7 @@ core/rescue:
 core/fold:
 core/pattern:
 core/frame:
+core/starter: core/frame
 core/exact: core/frame
 core/nearest: core/fold
 core/period:
@@ -31,6 +32,7 @@ core/table: core/formula core/frame
 core/kept: core/exact core/fold core/frame core/rescue core/table
 core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/nearest core/param core/period
+core/revision: core/frame core/param core/report
 core/query: core/param core/period core/report
 core/compare: core/frame core/period
 core/ask: core/expr core/fold core/frame core/period core/report core/table
@@ -42,11 +44,12 @@ core/sheet: core/ask core/fold core/formula core/frame core/period core/ready co
 model: core/ask core/nearest core/period core/report
 
 store/cache: core/rescue
-store: store/cache store/catalog store/controls store/db store/people store/results store/runs store/sending
+store: store/cache store/catalog store/controls store/db store/drafting store/people store/results store/runs
+store: store/sending
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
-source/sqlite: core/fold core/frame core/nearest core/param core/period core/query core/report source
+source/sqlite: core/fold core/frame core/nearest core/param core/period core/query core/report model source
 deliver:
 deliver/mailbox:
 render/chart: core/frame core/sheet core/shown
@@ -58,12 +61,12 @@ runner: core/rescue model
 
 library/background: core/rescue model
 library/access: core/nearest core/period core/report model
-library/catalog: core/fold core/nearest core/param core/period core/query core/report model source source/lookup
-library/catalog: library/access library/background
+library/catalog: core/fold core/nearest core/param core/period core/query core/report core/revision library/access
+library/catalog: library/background model source source/lookup
 library/asking: core/nearest core/param core/period core/report model source/lookup
 library/asking: library/access library/catalog
-library/capture: core/compare core/frame core/param core/query core/report core/rescue model runner source
-library/capture: library/access library/asking library/catalog
+library/capture: core/compare core/frame core/param core/query core/report core/rescue library/access library/asking
+library/capture: library/catalog library/reading model runner source
 library/reading: core/ask core/formula core/frame core/kept core/param core/period core/ready core/report core/sheet
 library/reading: core/table library/access library/background library/catalog model render render/document
 library/reading: render/paper store/cache
@@ -74,8 +77,10 @@ library/controls: library/access library/asking library/background library/captu
 library/controls: library/reading library/sending
 library/desk: core/ask core/formula core/frame core/report core/shown library/access library/catalog library/controls
 library/desk: library/reading model
+library/drafting: core/fold core/nearest core/param core/report core/sheet core/starter library/access library/capture
+library/drafting: library/catalog library/reading model source source/lookup store/drafting
 library: core/period library/access library/asking library/background library/capture library/catalog library/controls
-library: library/desk library/reading library/sending model source/sqlite store store/runs
+library: library/desk library/drafting library/reading library/sending model source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -83,10 +88,12 @@ api/client: api
 server/answer: api core/param library model
 server/asking: api api/handlers library/asking model server/answer
 server/capture: api api/handlers library library/capture model server/answer
-server/catalog: api api/handlers core/param core/period core/report library/asking server/answer source/lookup
+server/catalog: api api/handlers core/param core/period core/report library/asking library/catalog model server/answer
+server/catalog: source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
 server/desk: api api/handlers core/frame core/shown library/desk server/answer
+server/drafting: api api/handlers library/catalog library/drafting model server/answer server/catalog server/reading
 server/people: api api/handlers library library/access model server/answer
 server/reading: api api/handlers core/ask core/formula core/frame core/report core/sheet core/shown library
 server/reading: library/reading model render render/paper server/answer
@@ -96,6 +103,7 @@ cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk
 cli/catalog: api api/client cli/talk
 cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk
+cli/drafting: api api/client cli/talk
 cli/people: api api/client cli/catalog cli/talk
 cli/reading: api api/client cli/catalog cli/talk
 cli/sending: api api/client cli/reading cli/talk
@@ -103,16 +111,18 @@ cli/talk: api api/client
 store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
+store/drafting: model store/db
 store/people: model store/db
 store/results: core/frame model store/cache store/db
 store/runs: model store/catalog store/db store/results
 store/sending: model store/controls store/db store/runs
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
-server: server/asking server/capture server/catalog server/controls server/desk server/people server/reading
-server: server/sending source
-cli: cli/asking cli/capture cli/catalog cli/controls cli/desk cli/people cli/reading cli/sending cli/talk core/nearest
+server: server/asking server/capture server/catalog server/controls server/desk server/drafting server/people
+server: server/reading server/sending source
+cli: cli/asking cli/capture cli/catalog cli/controls cli/desk cli/drafting cli/people cli/reading cli/sending cli/talk
+cli: core/nearest
 console:
-demo: core/period core/timetable library library/controls library/sending model
+demo: core/period core/timetable library library/catalog library/controls library/sending model
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
 cmd/mantilla: library/sending model server store
 `

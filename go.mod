@@ -48,6 +48,8 @@ require (
 	gonum.org/v1/plot v0.17.0
 )
 
+require github.com/aymanbagabas/go-udiff v0.4.1 // indirect
+
 require (
 	codeberg.org/chavacava/garif v0.2.1 // indirect
 	codeberg.org/go-latex/latex v0.2.0 // indirect

@@ -174,6 +174,54 @@ func (e DeskKind) Valid() bool {
 	}
 }
 
+// Defines values for DraftLineState.
+const (
+	GivenBack DraftLineState = "given back"
+	HandedIn  DraftLineState = "handed in"
+	Writing   DraftLineState = "writing"
+)
+
+// Valid indicates whether the value is a known member of the DraftLineState enum.
+func (e DraftLineState) Valid() bool {
+	switch e {
+	case GivenBack:
+		return true
+	case HandedIn:
+		return true
+	case Writing:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for EffectKind.
+const (
+	EffectKindControl  EffectKind = "control"
+	EffectKindCriteria EffectKind = "criteria"
+	EffectKindReport   EffectKind = "report"
+	EffectKindTile     EffectKind = "tile"
+	EffectKindView     EffectKind = "view"
+)
+
+// Valid indicates whether the value is a known member of the EffectKind enum.
+func (e EffectKind) Valid() bool {
+	switch e {
+	case EffectKindControl:
+		return true
+	case EffectKindCriteria:
+		return true
+	case EffectKindReport:
+		return true
+	case EffectKindTile:
+		return true
+	case EffectKindView:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Format.
 const (
 	FormatArrow   Format = "arrow"
@@ -928,6 +976,21 @@ type Axis struct {
 	Label string `json:"label"`
 }
 
+// Beginning defines model for Beginning.
+type Beginning struct {
+	Category *string   `json:"category,omitempty"`
+	Columns  *[]string `json:"columns,omitempty"`
+
+	// Copy The report to begin from; under its own id the draft is a change of it.
+	Copy *string `json:"copy,omitempty"`
+
+	// Report The id of the new report; otherwise made of the title.
+	Report *string `json:"report,omitempty"`
+	Source *string `json:"source,omitempty"`
+	Table  *string `json:"table,omitempty"`
+	Title  *string `json:"title,omitempty"`
+}
+
 // Catalog defines model for Catalog.
 type Catalog struct {
 	Categories []Category    `json:"categories"`
@@ -1235,6 +1298,82 @@ type Desk struct {
 // DeskKind defines model for Desk.Kind.
 type DeskKind string
 
+// Differences defines model for Differences.
+type Differences struct {
+	// Text Line by line, in the unified form.
+	Text  string   `json:"text"`
+	Words []string `json:"words"`
+}
+
+// Draft defines model for Draft.
+type Draft struct {
+	// Base The version of the report that it began from; empty for a new one.
+	Base     string    `json:"base"`
+	Line     DraftLine `json:"line"`
+	Revision int64     `json:"revision"`
+	Testers  Opening   `json:"testers"`
+	Text     string    `json:"text"`
+}
+
+// DraftChange defines model for DraftChange.
+type DraftChange struct {
+	Testers *Opening `json:"testers,omitempty"`
+	Text    string   `json:"text"`
+
+	// Writers Left out where they stay.
+	Writers *[]string `json:"writers,omitempty"`
+}
+
+// DraftLine defines model for DraftLine.
+type DraftLine struct {
+	ChangedAt time.Time `json:"changedAt"`
+	ChangedBy string    `json:"changedBy"`
+	Id        string    `json:"id"`
+
+	// Mine Whether the person may change it.
+	Mine bool `json:"mine"`
+
+	// Note What was said at the last step.
+	Note    string  `json:"note"`
+	NotedBy *string `json:"notedBy,omitempty"`
+	Owner   string  `json:"owner"`
+
+	// Report The id in its text.
+	Report string         `json:"report"`
+	State  DraftLineState `json:"state"`
+	Title  string         `json:"title"`
+
+	// TryAs The report's id under which it is tried out.
+	TryAs   string   `json:"tryAs"`
+	Writers []string `json:"writers"`
+}
+
+// DraftLineState defines model for DraftLine.State.
+type DraftLineState string
+
+// DraftPreview defines model for DraftPreview.
+type DraftPreview struct {
+	// Cut There are more rows than these.
+	Cut        bool        `json:"cut"`
+	Sentence   string      `json:"sentence"`
+	Sheet      Sheet       `json:"sheet"`
+	Statements []Statement `json:"statements"`
+}
+
+// Effect defines model for Effect.
+type Effect struct {
+	Id    string     `json:"id"`
+	Kind  EffectKind `json:"kind"`
+	Name  string     `json:"name"`
+	Owner *string    `json:"owner,omitempty"`
+
+	// Unfit What of it fits no longer; none where it goes on.
+	Unfit []string `json:"unfit"`
+}
+
+// EffectKind defines model for Effect.Kind.
+type EffectKind string
+
 // Entry defines model for Entry.
 type Entry struct {
 	Code    string  `json:"code"`
@@ -1325,6 +1464,18 @@ type Filtered struct {
 	// Text As typed.
 	Text  string `json:"text"`
 	Value string `json:"value"`
+}
+
+// Findings defines model for Findings.
+type Findings struct {
+	// Changes How it differs from the report in the catalog.
+	Changes *[]string `json:"changes,omitempty"`
+
+	// Effects What depends on the report in the catalog.
+	Effects  []Effect `json:"effects"`
+	Faults   []Place  `json:"faults"`
+	Report   *Report  `json:"report,omitempty"`
+	Warnings []string `json:"warnings"`
 }
 
 // Form defines model for Form.
@@ -1504,6 +1655,17 @@ type NewPassword struct {
 type NextDates struct {
 	Dates []time.Time `json:"dates"`
 	Says  string      `json:"says"`
+}
+
+// Notice defines model for Notice.
+type Notice struct {
+	About  string    `json:"about"`
+	At     time.Time `json:"at"`
+	Number int64     `json:"number"`
+
+	// Place Within the console.
+	Place string `json:"place"`
+	Says  string `json:"says"`
 }
 
 // OpenLetter defines model for OpenLetter.
@@ -1740,6 +1902,13 @@ type PersonChange struct {
 	Units    []string `json:"units"`
 }
 
+// Place defines model for Place.
+type Place struct {
+	Column  int    `json:"column"`
+	Line    int    `json:"line"`
+	Message string `json:"message"`
+}
+
 // Point defines model for Point.
 type Point struct {
 	Name  string  `json:"name"`
@@ -1770,6 +1939,13 @@ type Preview struct {
 
 	// Width In points.
 	Width float32 `json:"width"`
+}
+
+// PreviewWish defines model for PreviewWish.
+type PreviewWish struct {
+	// Values Parameter ids with what was typed; several entries with semicolons between.
+	Values Values  `json:"values"`
+	View   *string `json:"view,omitempty"`
 }
 
 // Problem defines model for Problem.
@@ -1906,6 +2082,11 @@ type Run struct {
 
 	// Values Parameter ids with what was typed; several entries with semicolons between.
 	Values Values `json:"values"`
+}
+
+// Said defines model for Said.
+type Said struct {
+	Note *string `json:"note,omitempty"`
 }
 
 // Seal defines model for Seal.
@@ -2109,6 +2290,41 @@ type Source struct {
 	Title string `json:"title"`
 }
 
+// SourceColumn defines model for SourceColumn.
+type SourceColumn struct {
+	Key bool `json:"key"`
+
+	// List The declared list whose codes it holds.
+	List *string `json:"list,omitempty"`
+	Name string  `json:"name"`
+
+	// References The table that it is a key of.
+	References *string `json:"references,omitempty"`
+	Required   bool    `json:"required"`
+
+	// Type As the source declares it.
+	Type string `json:"type"`
+}
+
+// SourceRows defines model for SourceRows.
+type SourceRows struct {
+	Columns []string    `json:"columns"`
+	Rows    [][]*string `json:"rows"`
+}
+
+// SourceTable defines model for SourceTable.
+type SourceTable struct {
+	Columns []SourceColumn `json:"columns"`
+	Name    string         `json:"name"`
+
+	// Rows Left out where counting takes too long.
+	Rows *int64 `json:"rows,omitempty"`
+
+	// UsedBy Reports that read it.
+	UsedBy []string `json:"usedBy"`
+	View   bool     `json:"view"`
+}
+
 // Split Makes several of a run control, each sent to its own people and cut to what they may see.
 type Split struct {
 	// Column Column whose values have a part each.
@@ -2123,6 +2339,17 @@ type Split struct {
 
 // State defines model for State.
 type State string
+
+// Statement defines model for Statement.
+type Statement struct {
+	Dataset string `json:"dataset"`
+
+	// Text The SQL as the source reads it.
+	Text string `json:"text"`
+
+	// Values What is bound, in the order in which it stands.
+	Values []string `json:"values"`
+}
 
 // Step defines model for Step.
 type Step struct {
@@ -2185,6 +2412,12 @@ type Take struct {
 	// View Of a file that is sent: the view, otherwise the page of the result.
 	View *string `json:"view,omitempty"`
 	Zip  *bool   `json:"zip,omitempty"`
+}
+
+// Taking defines model for Taking.
+type Taking struct {
+	Note *string  `json:"note,omitempty"`
+	Open *Opening `json:"open,omitempty"`
 }
 
 // Tile A view of a run control's latest result.
@@ -2324,8 +2557,20 @@ type Values map[string]string
 
 // Version defines model for Version.
 type Version struct {
-	At      time.Time `json:"at"`
-	Version string    `json:"version"`
+	At time.Time `json:"at"`
+
+	// Back The number of the earlier version that it brought back.
+	Back *int `json:"back,omitempty"`
+
+	// By Who took it into the catalog; empty where that was not kept.
+	By   string `json:"by"`
+	Note string `json:"note"`
+
+	// Number Of the report, from 1.
+	Number int `json:"number"`
+
+	// Version SHA-256 of the definition's content.
+	Version string `json:"version"`
 }
 
 // View defines model for View.
@@ -2389,6 +2634,9 @@ type CriteriaID = string
 
 // DownBy defines model for DownBy.
 type DownBy = []string
+
+// DraftID defines model for DraftID.
+type DraftID = string
 
 // DrawnAs defines model for DrawnAs.
 type DrawnAs = string
@@ -2494,11 +2742,23 @@ type RestoreCriteriaParams struct {
 	Revision *int64 `form:"revision,omitempty" json:"revision,omitempty"`
 }
 
+// FindFaultsParams defines parameters for FindFaults.
+type FindFaultsParams struct {
+	// Source Whether its source is asked too.
+	Source *bool `form:"source,omitempty" json:"source,omitempty"`
+}
+
 // PutDeskJSONBody defines parameters for PutDesk.
 type PutDeskJSONBody = []Tile
 
 // PutDeskParams defines parameters for PutDesk.
 type PutDeskParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// PutDraftParams defines parameters for PutDraft.
+type PutDraftParams struct {
 	// IfMatch Revision that is changed; left out to make something new.
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
@@ -2546,6 +2806,8 @@ type ListCriteriaParams struct {
 
 // PutDefinitionParams defines parameters for PutDefinition.
 type PutDefinitionParams struct {
+	// Note Why; it stands beside the version.
+	Note    *string `form:"note,omitempty" json:"note,omitempty"`
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
@@ -2559,6 +2821,17 @@ type GetEntriesParams struct {
 	// Given Values of other parameters as NAME=VALUE; they may rule entries out.
 	Given *[]string `form:"given,omitempty" json:"given,omitempty"`
 	Limit *int      `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// CompareVersionsParams defines parameters for CompareVersions.
+type CompareVersionsParams struct {
+	// From The earlier version; otherwise the one before.
+	From *int `form:"from,omitempty" json:"from,omitempty"`
+}
+
+// RestoreVersionParams defines parameters for RestoreVersion.
+type RestoreVersionParams struct {
+	IfMatch *string `json:"If-Match,omitempty"`
 }
 
 // ChangeKeptViewParams defines parameters for ChangeKeptView.
@@ -3185,6 +3458,16 @@ type EndSessionParams struct {
 	Person *string `form:"person,omitempty" json:"person,omitempty"`
 }
 
+// ListTablesParams defines parameters for ListTables.
+type ListTablesParams struct {
+	Search *string `form:"search,omitempty" json:"search,omitempty"`
+}
+
+// SampleTableParams defines parameters for SampleTable.
+type SampleTableParams struct {
+	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // GetTimetableParams defines parameters for GetTimetable.
 type GetTimetableParams struct {
 	Limit *Limit `form:"limit,omitempty" json:"limit,omitempty"`
@@ -3208,6 +3491,24 @@ type ChangeCriteriaJSONRequestBody = CriteriaChange
 // PutDeskJSONRequestBody defines body for PutDesk for application/json ContentType.
 type PutDeskJSONRequestBody = PutDeskJSONBody
 
+// BeginDraftJSONRequestBody defines body for BeginDraft for application/json ContentType.
+type BeginDraftJSONRequestBody = Beginning
+
+// PutDraftJSONRequestBody defines body for PutDraft for application/json ContentType.
+type PutDraftJSONRequestBody = DraftChange
+
+// GiveBackDraftJSONRequestBody defines body for GiveBackDraft for application/json ContentType.
+type GiveBackDraftJSONRequestBody = Said
+
+// HandInDraftJSONRequestBody defines body for HandInDraft for application/json ContentType.
+type HandInDraftJSONRequestBody = Said
+
+// PreviewDraftJSONRequestBody defines body for PreviewDraft for application/json ContentType.
+type PreviewDraftJSONRequestBody = PreviewWish
+
+// TakeDraftJSONRequestBody defines body for TakeDraft for application/json ContentType.
+type TakeDraftJSONRequestBody = Taking
+
 // PutGroupJSONRequestBody defines body for PutGroup for application/json ContentType.
 type PutGroupJSONRequestBody = GroupChange
 
@@ -3228,6 +3529,9 @@ type PutOpeningJSONRequestBody = Opening
 
 // ResolveValuesJSONRequestBody defines body for ResolveValues for application/json ContentType.
 type ResolveValuesJSONRequestBody = Typed
+
+// RestoreVersionJSONRequestBody defines body for RestoreVersion for application/json ContentType.
+type RestoreVersionJSONRequestBody = Said
 
 // KeepViewJSONRequestBody defines body for KeepView for application/json ContentType.
 type KeepViewJSONRequestBody = ViewBody

@@ -11,6 +11,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"mantilla/library/catalog"
+
 	"mantilla/core/timetable"
 	"mantilla/library"
 	"mantilla/library/capture"
@@ -93,7 +95,7 @@ func due(ctx context.Context) error {
 		[]byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
-	if _, err := a.Catalog.PutReport(ctx, []byte(small), "*"); err != nil {
+	if _, err := a.Catalog.PutReport(ctx, []byte(small), catalog.Put{Was: "*"}); err != nil {
 		return err
 	}
 	if err := a.PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator},

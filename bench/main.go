@@ -19,6 +19,8 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/library/catalog"
+
 	"mantilla/core/ask"
 	"mantilla/core/sheet"
 	"mantilla/library"
@@ -160,7 +162,7 @@ func (b *bench) openLibrary(ctx context.Context, millions int) error {
 		[]byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
-	_, err = b.library.AsService().Catalog.PutReport(ctx, []byte(definitionOf(millions)), "*")
+	_, err = b.library.AsService().Catalog.PutReport(ctx, []byte(definitionOf(millions)), catalog.Put{Was: "*"})
 	return err
 }
 

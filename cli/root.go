@@ -18,6 +18,7 @@ import (
 	"mantilla/cli/catalog"
 	"mantilla/cli/controls"
 	"mantilla/cli/desk"
+	"mantilla/cli/drafting"
 	"mantilla/cli/people"
 	"mantilla/cli/reading"
 	"mantilla/cli/sending"
@@ -62,12 +63,16 @@ func Root(version string) *cobra.Command {
 	root.AddGroup(&cobra.Group{ID: "reports", Title: "Reports:"}, &cobra.Group{ID: "results", Title: "Runs and results:"},
 		&cobra.Group{ID: "sending", Title: "Sending and timetable:"}, &cobra.Group{ID: "account", Title: "Your account:"},
 		&cobra.Group{ID: "office", Title: "For librarians:"})
+	definition, source := catalog.DefinitionCommand(catalog.Of(c)), catalog.SourceCommand(catalog.Of(c))
+	definition.AddCommand(drafting.VersionCommands(drafting.Of(c))...)
+	source.AddCommand(drafting.LookCommand(drafting.Of(c)))
 	for group, commands := range map[string][]*cobra.Command{
 		"reports": {catalog.CatalogCommand(catalog.Of(c)), catalog.DescribeCommand(catalog.Of(c)),
 			capture.RunCommand(capture.Of(c)), asking.CriteriaCommand(asking.Of(c)), asking.MarksCommand(asking.Of(c)),
 			controls.ControlCommand(controls.Of(c))},
 		"account": {people.LoginCommand(people.Of(c)), people.LogoutCommand(people.Of(c)), people.WhoCommand(people.Of(c)),
-			people.PasswordCommand(people.Of(c)), people.ZoneCommand(people.Of(c)), people.SessionsCommand(people.Of(c))},
+			people.PasswordCommand(people.Of(c)), people.ZoneCommand(people.Of(c)), people.SessionsCommand(people.Of(c)),
+			drafting.NoticesCommand(drafting.Of(c))},
 		"results": {capture.RunsCommand(capture.Of(c)), capture.StopCommand(capture.Of(c)),
 			reading.ResultsCommand(reading.Of(c)), reading.ShowCommand(reading.Of(c)), reading.FigureCommand(reading.Of(c)),
 			reading.ValuesCommand(reading.Of(c)),
@@ -77,8 +82,8 @@ func Root(version string) *cobra.Command {
 		"sending": {desk.DeskCommand(desk.Of(c)), sending.SendCommand(sending.Of(c)), sending.ParcelsCommand(sending.Of(c)),
 			sending.BookCommand(sending.Of(c)), sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},
-		"office": {catalog.DefinitionCommand(catalog.Of(c)), catalog.SharedCommand(catalog.Of(c)),
-			catalog.SourceCommand(catalog.Of(c)), people.OpenCommand(people.Of(c)), people.PeopleCommand(people.Of(c)),
+		"office": {drafting.DraftCommand(drafting.Of(c)), definition, catalog.SharedCommand(catalog.Of(c)), source,
+			people.OpenCommand(people.Of(c)), people.PeopleCommand(people.Of(c)),
 			people.GroupsCommand(people.Of(c))},
 	} {
 		for _, cmd := range commands {

@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	rooms "mantilla/library/catalog"
+
 	"mantilla/library"
 	"mantilla/model"
 )
@@ -59,7 +61,10 @@ func LoadCatalog(ctx context.Context, l *library.Library) error {
 	}{
 		{"catalog/sources/*.yaml", func(text []byte) error { return a.Catalog.PutSource(ctx, "coop", text) }},
 		{"catalog/parameters.yaml", func(text []byte) error { return a.Catalog.PutShared(ctx, text) }},
-		{"catalog/reports/*.yaml", func(text []byte) error { _, err := a.Catalog.PutReport(ctx, text, "*"); return err }},
+		{"catalog/reports/*.yaml", func(text []byte) error {
+			_, err := a.Catalog.PutReport(ctx, text, rooms.Put{Was: "*"})
+			return err
+		}},
 	} {
 		paths, err := fs.Glob(catalog, kind.pattern)
 		if err != nil {

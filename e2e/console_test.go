@@ -10,6 +10,8 @@ import (
 	"strings"
 	"testing"
 
+	"mantilla/library/catalog"
+
 	"github.com/chromedp/chromedp/kb"
 	"github.com/xuri/excelize/v2"
 
@@ -172,7 +174,7 @@ views: {rows: {of: rows}}
 func TestMillionRowsScroll(t *testing.T) {
 	t.Parallel()
 	s := demotest.Start(t)
-	if _, err := s.Library.AsService().Catalog.PutReport(t.Context(), []byte(million), "*"); err != nil {
+	if _, err := s.Library.AsService().Catalog.PutReport(t.Context(), []byte(million), catalog.Put{Was: "*"}); err != nil {
 		t.Fatal(err)
 	}
 	b := openBrowser(t)

@@ -1,8 +1,8 @@
 // Package library is what the service does, in the words of the work. Each subject
-// is a room: access, catalog, asking, capture, reading, sending, controls, desk.
-// This package only wires them. Every face of the service uses them as somebody:
-// [Library.As] gives the rooms as that person may use them, and rights are checked
-// there and nowhere else.
+// is a room: access, catalog, asking, capture, reading, sending, controls, desk,
+// drafting. This package only wires them. Every face of the service uses them as
+// somebody: [Library.As] gives the rooms as that person may use them, and rights are
+// checked there and nowhere else.
 package library
 
 import (
@@ -20,6 +20,7 @@ import (
 	"mantilla/library/catalog"
 	"mantilla/library/controls"
 	"mantilla/library/desk"
+	"mantilla/library/drafting"
 	"mantilla/library/reading"
 	"mantilla/library/sending"
 	"mantilla/model"
@@ -50,6 +51,7 @@ type Library struct {
 	sending  *sending.Room
 	controls *controls.Room
 	desk     *desk.Room
+	drafting *drafting.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -63,6 +65,7 @@ type Access struct {
 	Sending  *sending.Access
 	Controls *controls.Access
 	Desk     *desk.Access
+	Drafting *drafting.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -105,7 +108,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.desk = desk.Open(org, s.Desks(), l.catalog, l.controls, l.reading)
-	return nil
+	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), l.people, l.catalog, l.capture, l.reading, log)
+	return err
 }
 
 // queue is the records of runs, whose captures are what capture wants of them.
@@ -146,7 +150,7 @@ func (l *Library) As(p model.Person) *Access { return l.enter(l.people.As(p)) }
 func (l *Library) enter(who *access.Access) *Access {
 	return &Access{Access: who, Catalog: l.catalog.As(who), Asking: l.asking.As(who), Capture: l.capture.As(who),
 		Reading: l.reading.As(who),
-		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who)}
+		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who), Drafting: l.drafting.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

@@ -13,6 +13,7 @@ type Organisation struct {
 	FiscalStart time.Month
 	Currency    string           // of money columns that name none
 	Address     string           // of the console as people reach it; "" where nobody said
+	TwoPeople   bool             // one writes a definition, another takes it into the catalog
 	Now         func() time.Time // the clock; tests and the demo set it
 }
 

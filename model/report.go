@@ -6,12 +6,17 @@ import "time"
 type Report struct {
 	ID, Title, Category, Version, Text string
 	Shared                             string // parameters declared for the whole catalog, as they were
+	By, Note                           string // who made it the present version, and why
+	Back                               int    // the number of the earlier version that it is; 0 for none
 }
 
 // Version is one version that a report had.
 type Version struct {
-	Version string
-	At      time.Time
+	Number   int // of the report, from 1
+	Version  string
+	At       time.Time
+	By, Note string // "" where it was not kept
+	Back     int    // the number of the earlier version that it brought back; 0 for none
 }
 
 // Use tells how a report was last used.

@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	rooms "mantilla/library/catalog"
+
 	"mantilla/api"
 	"mantilla/demo/demotest"
 )
@@ -29,7 +31,7 @@ views: {rows: {of: rows}}
 
 func put(t *testing.T, s *demotest.Service, text string) {
 	t.Helper()
-	if _, err := s.Library.AsService().Catalog.PutReport(t.Context(), []byte(text), "*"); err != nil {
+	if _, err := s.Library.AsService().Catalog.PutReport(t.Context(), []byte(text), rooms.Put{Was: "*"}); err != nil {
 		t.Fatal(err)
 	}
 }

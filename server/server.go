@@ -17,6 +17,7 @@ import (
 	"mantilla/server/catalog"
 	"mantilla/server/controls"
 	"mantilla/server/desk"
+	"mantilla/server/drafting"
 	"mantilla/server/people"
 	"mantilla/server/reading"
 	"mantilla/server/sending"
@@ -33,15 +34,17 @@ type service struct {
 	controls.Controls
 	desk.Desk
 	sending.Sending
+	drafting.Drafting
 
 	rules *rules // of the contract
 }
 
 // newService gives every room's handlers what they are made with.
 func newService(of *answer.Service, rules *rules) *service {
-	return &service{of, people.People{Service: of}, catalog.Catalog{Service: of}, asking.Asking{Service: of},
-		capture.Runs{Service: of}, reading.Results{Service: of}, controls.Controls{Service: of}, desk.Desk{Service: of},
-		sending.Sending{Service: of}, rules}
+	reports, results := catalog.Catalog{Service: of}, reading.Results{Service: of}
+	return &service{of, people.People{Service: of}, reports, asking.Asking{Service: of}, capture.Runs{Service: of},
+		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
+		drafting.Drafting{Service: of, Catalog: reports, Results: results}, rules}
 }
 
 var _ handlers.StrictServerInterface = (*service)(nil)

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"mantilla/api"
+	"mantilla/library/drafting"
 )
 
 func (w *world) criteria(name string) string {
@@ -74,6 +75,7 @@ func (w *world) filled(text string) string {
 		"new control":  w.control,
 		"new view":     w.view,
 		"new address":  w.address,
+		"new draft":    w.draft,
 		"new result":   func(string) string { return w.result() },
 	}
 	for name, fresh := range made {
@@ -83,6 +85,20 @@ func (w *world) filled(text string) string {
 		}
 	}
 	return text
+}
+
+// draft begins one as aron, from a report of which it is a change.
+func (w *world) draft(string) string {
+	w.t.Helper()
+	aron, err := w.Library.AsPerson(w.t.Context(), "aron")
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	d, err := aron.Drafting.Begin(w.t.Context(), drafting.Beginning{Copy: "intake-lots", Report: "copy", Title: "A copy"})
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	return fmt.Sprintf("D-%d", d.Number)
 }
 
 func (w *world) status(method, path, body, token string) (int, string) {

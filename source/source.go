@@ -112,6 +112,10 @@ type Source interface {
 	Begin(ctx context.Context) (Session, error)
 	// List returns all entries of a declared list, in its order.
 	List(ctx context.Context, list string) ([]Item, error)
+	// Tables are the tables and views that definitions can read, by name.
+	Tables(ctx context.Context) ([]Table, error)
+	// Sample returns the first rows of a table, at most so many.
+	Sample(ctx context.Context, table string, rows int) (Sample, error)
 	// Fingerprint identifies the present state of the source; it changes when
 	// the source is written to.
 	Fingerprint(ctx context.Context) (string, error)

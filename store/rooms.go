@@ -3,6 +3,7 @@ package store
 import (
 	"mantilla/store/catalog"
 	"mantilla/store/controls"
+	"mantilla/store/drafting"
 	"mantilla/store/people"
 	"mantilla/store/results"
 	"mantilla/store/runs"
@@ -32,3 +33,6 @@ func (s *Store) Controls() controls.Controls { return controls.Controls{DB: s.db
 
 // Desks returns the records of desks.
 func (s *Store) Desks() catalog.Desks { return catalog.Desks{DB: s.db} }
+
+// Drafting returns the records of drafts and notices.
+func (s *Store) Drafting() drafting.Drafting { return drafting.Drafting{DB: s.db} }

@@ -268,6 +268,13 @@ type ClientInterface interface {
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// FindFaultsWithBody Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /definitions/findings (the `FindFaults` operationId).
+	FindFaultsWithBody(ctx context.Context, params *FindFaultsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListDesks The person's own desk and those of their groups.
 	//
 	// Corresponds with GET /desks (the `ListDesks` operationId).
@@ -286,6 +293,105 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
 	PutDesk(ctx context.Context, kind string, owner string, params *PutDeskParams, body PutDeskJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListDrafts The drafts that the person writes or is asked to try; those who keep the catalog see all.
+	//
+	// Corresponds with GET /drafts (the `ListDrafts` operationId).
+	ListDrafts(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BeginDraftWithBody Begin a definition from columns of a table, from a report, or from nothing.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /drafts (the `BeginDraft` operationId).
+	BeginDraftWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BeginDraft Begin a definition from columns of a table, from a report, or from nothing.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /drafts (the `BeginDraft` operationId).
+	BeginDraft(ctx context.Context, body BeginDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteDraft Forget a draft; results of trying it out stay.
+	//
+	// Corresponds with DELETE /drafts/{draft} (the `DeleteDraft` operationId).
+	DeleteDraft(ctx context.Context, draft DraftID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetDraft A draft with its text.
+	//
+	// Corresponds with GET /drafts/{draft} (the `GetDraft` operationId).
+	GetDraft(ctx context.Context, draft DraftID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutDraftWithBody Keep a draft; its text need not be right.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /drafts/{draft} (the `PutDraft` operationId).
+	PutDraftWithBody(ctx context.Context, draft DraftID, params *PutDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutDraft Keep a draft; its text need not be right.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /drafts/{draft} (the `PutDraft` operationId).
+	PutDraft(ctx context.Context, draft DraftID, params *PutDraftParams, body PutDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GiveBackDraftWithBody Give a draft back to those who write it, with what is to be changed.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /drafts/{draft}/give-back (the `GiveBackDraft` operationId).
+	GiveBackDraftWithBody(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GiveBackDraft Give a draft back to those who write it, with what is to be changed.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /drafts/{draft}/give-back (the `GiveBackDraft` operationId).
+	GiveBackDraft(ctx context.Context, draft DraftID, body GiveBackDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// HandInDraftWithBody Hand a draft in to those who keep the catalog; it has to be right.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /drafts/{draft}/hand-in (the `HandInDraft` operationId).
+	HandInDraftWithBody(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// HandInDraft Hand a draft in to those who keep the catalog; it has to be right.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /drafts/{draft}/hand-in (the `HandInDraft` operationId).
+	HandInDraft(ctx context.Context, draft DraftID, body HandInDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PreviewDraftWithBody The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /drafts/{draft}/preview (the `PreviewDraft` operationId).
+	PreviewDraftWithBody(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PreviewDraft The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /drafts/{draft}/preview (the `PreviewDraft` operationId).
+	PreviewDraft(ctx context.Context, draft DraftID, body PreviewDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TakeDraftWithBody Take a draft into the catalog, open it, and tell those whom the change concerns.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /drafts/{draft}/take (the `TakeDraft` operationId).
+	TakeDraftWithBody(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TakeDraft Take a draft into the catalog, open it, and tell those whom the change concerns.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /drafts/{draft}/take (the `TakeDraft` operationId).
+	TakeDraft(ctx context.Context, draft DraftID, body TakeDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetExport How far a file has come.
 	//
@@ -374,6 +480,16 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
 	SetMark(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListNotices What the service tells the person, the newest first.
+	//
+	// Corresponds with GET /notices (the `ListNotices` operationId).
+	ListNotices(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutAwayNotice Put a notice away.
+	//
+	// Corresponds with DELETE /notices/{notice} (the `PutAwayNotice` operationId).
+	PutAwayNotice(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListParcels What is on its way to people and programs, and what went; the newest first.
 	//
@@ -471,6 +587,11 @@ type ClientInterface interface {
 	// Corresponds with PUT /reports/{report}/definition (the `PutDefinition` operationId).
 	PutDefinitionWithBody(ctx context.Context, report ReportID, params *PutDefinitionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListDependents What depends on a report: criteria, run controls, kept views, tiles and other reports.
+	//
+	// Corresponds with GET /reports/{report}/dependents (the `ListDependents` operationId).
+	ListDependents(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetForm What the form begins with for this person, and its lists.
 	//
 	// Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
@@ -518,6 +639,35 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 	ResolveValues(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListVersions The versions that a report had, the newest first.
+	//
+	// Corresponds with GET /reports/{report}/versions (the `ListVersions` operationId).
+	ListVersions(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetVersion A version of a report as it was written.
+	//
+	// Corresponds with GET /reports/{report}/versions/{number} (the `GetVersion` operationId).
+	GetVersion(ctx context.Context, report ReportID, number int, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CompareVersions How a version differs from an earlier one, in words and line by line.
+	//
+	// Corresponds with GET /reports/{report}/versions/{number}/differences (the `CompareVersions` operationId).
+	CompareVersions(ctx context.Context, report ReportID, number int, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RestoreVersionWithBody Bring an earlier version back as a new one.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reports/{report}/versions/{number}/restore (the `RestoreVersion` operationId).
+	RestoreVersionWithBody(ctx context.Context, report ReportID, number int, params *RestoreVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RestoreVersion Bring an earlier version back as a new one.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reports/{report}/versions/{number}/restore (the `RestoreVersion` operationId).
+	RestoreVersion(ctx context.Context, report ReportID, number int, params *RestoreVersionParams, body RestoreVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListKeptViews Views that people kept of a report, one's own and those for everyone.
 	//
@@ -795,6 +945,16 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
 	PutSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListTables The tables and views of a source with their columns, and which reports read them.
+	//
+	// Corresponds with GET /sources/{source}/tables (the `ListTables` operationId).
+	ListTables(ctx context.Context, source string, params *ListTablesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SampleTable The first rows of a table.
+	//
+	// Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
+	SampleTable(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ShowTileWithBody What a tile shows now.
 	//
@@ -1328,6 +1488,23 @@ func (c *Client) CheckDefinitionWithBody(ctx context.Context, contentType string
 	return c.Client.Do(req)
 }
 
+// FindFaultsWithBody Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /definitions/findings (the `FindFaults` operationId).
+func (c *Client) FindFaultsWithBody(ctx context.Context, params *FindFaultsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFindFaultsRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListDesks The person's own desk and those of their groups.
 //
 // Corresponds with GET /desks (the `ListDesks` operationId).
@@ -1367,6 +1544,255 @@ func (c *Client) PutDeskWithBody(ctx context.Context, kind string, owner string,
 // Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
 func (c *Client) PutDesk(ctx context.Context, kind string, owner string, params *PutDeskParams, body PutDeskJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutDeskRequest(c.Server, kind, owner, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListDrafts The drafts that the person writes or is asked to try; those who keep the catalog see all.
+//
+// Corresponds with GET /drafts (the `ListDrafts` operationId).
+func (c *Client) ListDrafts(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListDraftsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BeginDraftWithBody Begin a definition from columns of a table, from a report, or from nothing.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /drafts (the `BeginDraft` operationId).
+func (c *Client) BeginDraftWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBeginDraftRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BeginDraft Begin a definition from columns of a table, from a report, or from nothing.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /drafts (the `BeginDraft` operationId).
+func (c *Client) BeginDraft(ctx context.Context, body BeginDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBeginDraftRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteDraft Forget a draft; results of trying it out stay.
+//
+// Corresponds with DELETE /drafts/{draft} (the `DeleteDraft` operationId).
+func (c *Client) DeleteDraft(ctx context.Context, draft DraftID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteDraftRequest(c.Server, draft)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetDraft A draft with its text.
+//
+// Corresponds with GET /drafts/{draft} (the `GetDraft` operationId).
+func (c *Client) GetDraft(ctx context.Context, draft DraftID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetDraftRequest(c.Server, draft)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutDraftWithBody Keep a draft; its text need not be right.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /drafts/{draft} (the `PutDraft` operationId).
+func (c *Client) PutDraftWithBody(ctx context.Context, draft DraftID, params *PutDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutDraftRequestWithBody(c.Server, draft, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutDraft Keep a draft; its text need not be right.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /drafts/{draft} (the `PutDraft` operationId).
+func (c *Client) PutDraft(ctx context.Context, draft DraftID, params *PutDraftParams, body PutDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutDraftRequest(c.Server, draft, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GiveBackDraftWithBody Give a draft back to those who write it, with what is to be changed.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /drafts/{draft}/give-back (the `GiveBackDraft` operationId).
+func (c *Client) GiveBackDraftWithBody(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGiveBackDraftRequestWithBody(c.Server, draft, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GiveBackDraft Give a draft back to those who write it, with what is to be changed.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /drafts/{draft}/give-back (the `GiveBackDraft` operationId).
+func (c *Client) GiveBackDraft(ctx context.Context, draft DraftID, body GiveBackDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGiveBackDraftRequest(c.Server, draft, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// HandInDraftWithBody Hand a draft in to those who keep the catalog; it has to be right.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /drafts/{draft}/hand-in (the `HandInDraft` operationId).
+func (c *Client) HandInDraftWithBody(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewHandInDraftRequestWithBody(c.Server, draft, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// HandInDraft Hand a draft in to those who keep the catalog; it has to be right.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /drafts/{draft}/hand-in (the `HandInDraft` operationId).
+func (c *Client) HandInDraft(ctx context.Context, draft DraftID, body HandInDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewHandInDraftRequest(c.Server, draft, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PreviewDraftWithBody The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /drafts/{draft}/preview (the `PreviewDraft` operationId).
+func (c *Client) PreviewDraftWithBody(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPreviewDraftRequestWithBody(c.Server, draft, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PreviewDraft The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /drafts/{draft}/preview (the `PreviewDraft` operationId).
+func (c *Client) PreviewDraft(ctx context.Context, draft DraftID, body PreviewDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPreviewDraftRequest(c.Server, draft, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TakeDraftWithBody Take a draft into the catalog, open it, and tell those whom the change concerns.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /drafts/{draft}/take (the `TakeDraft` operationId).
+func (c *Client) TakeDraftWithBody(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTakeDraftRequestWithBody(c.Server, draft, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TakeDraft Take a draft into the catalog, open it, and tell those whom the change concerns.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /drafts/{draft}/take (the `TakeDraft` operationId).
+func (c *Client) TakeDraft(ctx context.Context, draft DraftID, body TakeDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTakeDraftRequest(c.Server, draft, body)
 	if err != nil {
 		return nil, err
 	}
@@ -1615,6 +2041,36 @@ func (c *Client) SetMarkWithBody(ctx context.Context, mark string, contentType s
 // Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
 func (c *Client) SetMark(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSetMarkRequest(c.Server, mark, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListNotices What the service tells the person, the newest first.
+//
+// Corresponds with GET /notices (the `ListNotices` operationId).
+func (c *Client) ListNotices(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListNoticesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutAwayNotice Put a notice away.
+//
+// Corresponds with DELETE /notices/{notice} (the `PutAwayNotice` operationId).
+func (c *Client) PutAwayNotice(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutAwayNoticeRequest(c.Server, notice)
 	if err != nil {
 		return nil, err
 	}
@@ -1881,6 +2337,21 @@ func (c *Client) PutDefinitionWithBody(ctx context.Context, report ReportID, par
 	return c.Client.Do(req)
 }
 
+// ListDependents What depends on a report: criteria, run controls, kept views, tiles and other reports.
+//
+// Corresponds with GET /reports/{report}/dependents (the `ListDependents` operationId).
+func (c *Client) ListDependents(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListDependentsRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetForm What the form begins with for this person, and its lists.
 //
 // Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
@@ -1999,6 +2470,85 @@ func (c *Client) ResolveValuesWithBody(ctx context.Context, report ReportID, con
 // Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 func (c *Client) ResolveValues(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewResolveValuesRequest(c.Server, report, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListVersions The versions that a report had, the newest first.
+//
+// Corresponds with GET /reports/{report}/versions (the `ListVersions` operationId).
+func (c *Client) ListVersions(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListVersionsRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetVersion A version of a report as it was written.
+//
+// Corresponds with GET /reports/{report}/versions/{number} (the `GetVersion` operationId).
+func (c *Client) GetVersion(ctx context.Context, report ReportID, number int, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetVersionRequest(c.Server, report, number)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CompareVersions How a version differs from an earlier one, in words and line by line.
+//
+// Corresponds with GET /reports/{report}/versions/{number}/differences (the `CompareVersions` operationId).
+func (c *Client) CompareVersions(ctx context.Context, report ReportID, number int, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCompareVersionsRequest(c.Server, report, number, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RestoreVersionWithBody Bring an earlier version back as a new one.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reports/{report}/versions/{number}/restore (the `RestoreVersion` operationId).
+func (c *Client) RestoreVersionWithBody(ctx context.Context, report ReportID, number int, params *RestoreVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRestoreVersionRequestWithBody(c.Server, report, number, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RestoreVersion Bring an earlier version back as a new one.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reports/{report}/versions/{number}/restore (the `RestoreVersion` operationId).
+func (c *Client) RestoreVersion(ctx context.Context, report ReportID, number int, params *RestoreVersionParams, body RestoreVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRestoreVersionRequest(c.Server, report, number, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2746,6 +3296,36 @@ func (c *Client) DeleteSource(ctx context.Context, source string, reqEditors ...
 // Corresponds with PUT /sources/{source} (the `PutSource` operationId).
 func (c *Client) PutSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutSourceRequestWithBody(c.Server, source, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListTables The tables and views of a source with their columns, and which reports read them.
+//
+// Corresponds with GET /sources/{source}/tables (the `ListTables` operationId).
+func (c *Client) ListTables(ctx context.Context, source string, params *ListTablesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListTablesRequest(c.Server, source, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SampleTable The first rows of a table.
+//
+// Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
+func (c *Client) SampleTable(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSampleTableRequest(c.Server, source, table, params)
 	if err != nil {
 		return nil, err
 	}
@@ -3964,6 +4544,62 @@ func NewCheckDefinitionRequestWithBody(server string, contentType string, body i
 	return req, nil
 }
 
+// NewFindFaultsRequestWithBody constructs an http.Request for the FindFaults method, with any body, and a specified content type
+func NewFindFaultsRequestWithBody(server string, params *FindFaultsParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/definitions/findings")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Source != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "source", *params.Source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListDesksRequest constructs an http.Request for the ListDesks method
 func NewListDesksRequest(server string) (*http.Request, error) {
 	var err error
@@ -4056,6 +4692,391 @@ func NewPutDeskRequestWithBody(server string, kind string, owner string, params 
 		}
 
 	}
+
+	return req, nil
+}
+
+// NewListDraftsRequest constructs an http.Request for the ListDrafts method
+func NewListDraftsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/drafts")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewBeginDraftRequest calls the generic BeginDraft builder with application/json body
+func NewBeginDraftRequest(server string, body BeginDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewBeginDraftRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewBeginDraftRequestWithBody constructs an http.Request for the BeginDraft method, with any body, and a specified content type
+func NewBeginDraftRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/drafts")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDeleteDraftRequest constructs an http.Request for the DeleteDraft method
+func NewDeleteDraftRequest(server string, draft DraftID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "draft", draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/drafts/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetDraftRequest constructs an http.Request for the GetDraft method
+func NewGetDraftRequest(server string, draft DraftID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "draft", draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/drafts/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutDraftRequest calls the generic PutDraft builder with application/json body
+func NewPutDraftRequest(server string, draft DraftID, params *PutDraftParams, body PutDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutDraftRequestWithBody(server, draft, params, "application/json", bodyReader)
+}
+
+// NewPutDraftRequestWithBody constructs an http.Request for the PutDraft method, with any body, and a specified content type
+func NewPutDraftRequestWithBody(server string, draft DraftID, params *PutDraftParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "draft", draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/drafts/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
+// NewGiveBackDraftRequest calls the generic GiveBackDraft builder with application/json body
+func NewGiveBackDraftRequest(server string, draft DraftID, body GiveBackDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewGiveBackDraftRequestWithBody(server, draft, "application/json", bodyReader)
+}
+
+// NewGiveBackDraftRequestWithBody constructs an http.Request for the GiveBackDraft method, with any body, and a specified content type
+func NewGiveBackDraftRequestWithBody(server string, draft DraftID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "draft", draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/drafts/%s/give-back", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewHandInDraftRequest calls the generic HandInDraft builder with application/json body
+func NewHandInDraftRequest(server string, draft DraftID, body HandInDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewHandInDraftRequestWithBody(server, draft, "application/json", bodyReader)
+}
+
+// NewHandInDraftRequestWithBody constructs an http.Request for the HandInDraft method, with any body, and a specified content type
+func NewHandInDraftRequestWithBody(server string, draft DraftID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "draft", draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/drafts/%s/hand-in", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewPreviewDraftRequest calls the generic PreviewDraft builder with application/json body
+func NewPreviewDraftRequest(server string, draft DraftID, body PreviewDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPreviewDraftRequestWithBody(server, draft, "application/json", bodyReader)
+}
+
+// NewPreviewDraftRequestWithBody constructs an http.Request for the PreviewDraft method, with any body, and a specified content type
+func NewPreviewDraftRequestWithBody(server string, draft DraftID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "draft", draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/drafts/%s/preview", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewTakeDraftRequest calls the generic TakeDraft builder with application/json body
+func NewTakeDraftRequest(server string, draft DraftID, body TakeDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTakeDraftRequestWithBody(server, draft, "application/json", bodyReader)
+}
+
+// NewTakeDraftRequestWithBody constructs an http.Request for the TakeDraft method, with any body, and a specified content type
+func NewTakeDraftRequestWithBody(server string, draft DraftID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "draft", draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/drafts/%s/take", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -4552,6 +5573,67 @@ func NewSetMarkRequestWithBody(server string, mark string, contentType string, b
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListNoticesRequest constructs an http.Request for the ListNotices method
+func NewListNoticesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/notices")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutAwayNoticeRequest constructs an http.Request for the PutAwayNotice method
+func NewPutAwayNoticeRequest(server string, notice int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "notice", notice, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/notices/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -5120,6 +6202,33 @@ func NewPutDefinitionRequestWithBody(server string, report ReportID, params *Put
 		return nil, err
 	}
 
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Note != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "note", *params.Note, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
 	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
 	if err != nil {
 		return nil, err
@@ -5140,6 +6249,40 @@ func NewPutDefinitionRequestWithBody(server string, report ReportID, params *Put
 			req.Header.Set("If-Match", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewListDependentsRequest constructs an http.Request for the ListDependents method
+func NewListDependentsRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/dependents", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -5441,6 +6584,218 @@ func NewResolveValuesRequestWithBody(server string, report ReportID, contentType
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListVersionsRequest constructs an http.Request for the ListVersions method
+func NewListVersionsRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/versions", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetVersionRequest constructs an http.Request for the GetVersion method
+func NewGetVersionRequest(server string, report ReportID, number int) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "number", number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/versions/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewCompareVersionsRequest constructs an http.Request for the CompareVersions method
+func NewCompareVersionsRequest(server string, report ReportID, number int, params *CompareVersionsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "number", number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/versions/%s/differences", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRestoreVersionRequest calls the generic RestoreVersion builder with application/json body
+func NewRestoreVersionRequest(server string, report ReportID, number int, params *RestoreVersionParams, body RestoreVersionJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRestoreVersionRequestWithBody(server, report, number, params, "application/json", bodyReader)
+}
+
+// NewRestoreVersionRequestWithBody constructs an http.Request for the RestoreVersion method, with any body, and a specified content type
+func NewRestoreVersionRequestWithBody(server string, report ReportID, number int, params *RestoreVersionParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "number", number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/versions/%s/restore", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
 
 	return req, nil
 }
@@ -9409,6 +10764,135 @@ func NewPutSourceRequestWithBody(server string, source string, contentType strin
 	return req, nil
 }
 
+// NewListTablesRequest constructs an http.Request for the ListTables method
+func NewListTablesRequest(server string, source string, params *ListTablesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s/tables", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Search != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "search", *params.Search, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSampleTableRequest constructs an http.Request for the SampleTable method
+func NewSampleTableRequest(server string, source string, table string, params *SampleTableParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "table", table, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s/tables/%s/rows", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewShowTileRequest calls the generic ShowTile builder with application/json body
 func NewShowTileRequest(server string, body ShowTileJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -9898,6 +11382,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /definitions/check (the `CheckDefinition` operationId).
 	CheckDefinitionWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CheckDefinitionResponse, error)
 
+	// FindFaultsWithBodyWithResponse Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /definitions/findings (the `FindFaults` operationId).
+	FindFaultsWithBodyWithResponse(ctx context.Context, params *FindFaultsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FindFaultsResponse, error)
+
 	// ListDesksWithResponse The person's own desk and those of their groups.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -9918,6 +11409,111 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /desks/{kind}/{owner} (the `PutDesk` operationId).
 	PutDeskWithResponse(ctx context.Context, kind string, owner string, params *PutDeskParams, body PutDeskJSONRequestBody, reqEditors ...RequestEditorFn) (*PutDeskResponse, error)
+
+	// ListDraftsWithResponse The drafts that the person writes or is asked to try; those who keep the catalog see all.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /drafts (the `ListDrafts` operationId).
+	ListDraftsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListDraftsResponse, error)
+
+	// BeginDraftWithBodyWithResponse Begin a definition from columns of a table, from a report, or from nothing.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts (the `BeginDraft` operationId).
+	BeginDraftWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BeginDraftResponse, error)
+
+	// BeginDraftWithResponse Begin a definition from columns of a table, from a report, or from nothing.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts (the `BeginDraft` operationId).
+	BeginDraftWithResponse(ctx context.Context, body BeginDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*BeginDraftResponse, error)
+
+	// DeleteDraftWithResponse Forget a draft; results of trying it out stay.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /drafts/{draft} (the `DeleteDraft` operationId).
+	DeleteDraftWithResponse(ctx context.Context, draft DraftID, reqEditors ...RequestEditorFn) (*DeleteDraftResponse, error)
+
+	// GetDraftWithResponse A draft with its text.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /drafts/{draft} (the `GetDraft` operationId).
+	GetDraftWithResponse(ctx context.Context, draft DraftID, reqEditors ...RequestEditorFn) (*GetDraftResponse, error)
+
+	// PutDraftWithBodyWithResponse Keep a draft; its text need not be right.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /drafts/{draft} (the `PutDraft` operationId).
+	PutDraftWithBodyWithResponse(ctx context.Context, draft DraftID, params *PutDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutDraftResponse, error)
+
+	// PutDraftWithResponse Keep a draft; its text need not be right.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /drafts/{draft} (the `PutDraft` operationId).
+	PutDraftWithResponse(ctx context.Context, draft DraftID, params *PutDraftParams, body PutDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*PutDraftResponse, error)
+
+	// GiveBackDraftWithBodyWithResponse Give a draft back to those who write it, with what is to be changed.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts/{draft}/give-back (the `GiveBackDraft` operationId).
+	GiveBackDraftWithBodyWithResponse(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GiveBackDraftResponse, error)
+
+	// GiveBackDraftWithResponse Give a draft back to those who write it, with what is to be changed.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts/{draft}/give-back (the `GiveBackDraft` operationId).
+	GiveBackDraftWithResponse(ctx context.Context, draft DraftID, body GiveBackDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*GiveBackDraftResponse, error)
+
+	// HandInDraftWithBodyWithResponse Hand a draft in to those who keep the catalog; it has to be right.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts/{draft}/hand-in (the `HandInDraft` operationId).
+	HandInDraftWithBodyWithResponse(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*HandInDraftResponse, error)
+
+	// HandInDraftWithResponse Hand a draft in to those who keep the catalog; it has to be right.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts/{draft}/hand-in (the `HandInDraft` operationId).
+	HandInDraftWithResponse(ctx context.Context, draft DraftID, body HandInDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*HandInDraftResponse, error)
+
+	// PreviewDraftWithBodyWithResponse The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts/{draft}/preview (the `PreviewDraft` operationId).
+	PreviewDraftWithBodyWithResponse(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PreviewDraftResponse, error)
+
+	// PreviewDraftWithResponse The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts/{draft}/preview (the `PreviewDraft` operationId).
+	PreviewDraftWithResponse(ctx context.Context, draft DraftID, body PreviewDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*PreviewDraftResponse, error)
+
+	// TakeDraftWithBodyWithResponse Take a draft into the catalog, open it, and tell those whom the change concerns.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts/{draft}/take (the `TakeDraft` operationId).
+	TakeDraftWithBodyWithResponse(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeDraftResponse, error)
+
+	// TakeDraftWithResponse Take a draft into the catalog, open it, and tell those whom the change concerns.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /drafts/{draft}/take (the `TakeDraft` operationId).
+	TakeDraftWithResponse(ctx context.Context, draft DraftID, body TakeDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeDraftResponse, error)
 
 	// GetExportWithResponse How far a file has come.
 	//
@@ -10030,6 +11626,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
 	SetMarkWithResponse(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*SetMarkResponse, error)
+
+	// ListNoticesWithResponse What the service tells the person, the newest first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /notices (the `ListNotices` operationId).
+	ListNoticesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListNoticesResponse, error)
+
+	// PutAwayNoticeWithResponse Put a notice away.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /notices/{notice} (the `PutAwayNotice` operationId).
+	PutAwayNoticeWithResponse(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*PutAwayNoticeResponse, error)
 
 	// ListParcelsWithResponse What is on its way to people and programs, and what went; the newest first.
 	//
@@ -10145,6 +11755,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /reports/{report}/definition (the `PutDefinition` operationId).
 	PutDefinitionWithBodyWithResponse(ctx context.Context, report ReportID, params *PutDefinitionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutDefinitionResponse, error)
 
+	// ListDependentsWithResponse What depends on a report: criteria, run controls, kept views, tiles and other reports.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/dependents (the `ListDependents` operationId).
+	ListDependentsWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ListDependentsResponse, error)
+
 	// GetFormWithResponse What the form begins with for this person, and its lists.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -10200,6 +11817,41 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 	ResolveValuesWithResponse(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*ResolveValuesResponse, error)
+
+	// ListVersionsWithResponse The versions that a report had, the newest first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/versions (the `ListVersions` operationId).
+	ListVersionsWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ListVersionsResponse, error)
+
+	// GetVersionWithResponse A version of a report as it was written.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/versions/{number} (the `GetVersion` operationId).
+	GetVersionWithResponse(ctx context.Context, report ReportID, number int, reqEditors ...RequestEditorFn) (*GetVersionResponse, error)
+
+	// CompareVersionsWithResponse How a version differs from an earlier one, in words and line by line.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/versions/{number}/differences (the `CompareVersions` operationId).
+	CompareVersionsWithResponse(ctx context.Context, report ReportID, number int, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*CompareVersionsResponse, error)
+
+	// RestoreVersionWithBodyWithResponse Bring an earlier version back as a new one.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/versions/{number}/restore (the `RestoreVersion` operationId).
+	RestoreVersionWithBodyWithResponse(ctx context.Context, report ReportID, number int, params *RestoreVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RestoreVersionResponse, error)
+
+	// RestoreVersionWithResponse Bring an earlier version back as a new one.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/versions/{number}/restore (the `RestoreVersion` operationId).
+	RestoreVersionWithResponse(ctx context.Context, report ReportID, number int, params *RestoreVersionParams, body RestoreVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*RestoreVersionResponse, error)
 
 	// ListKeptViewsWithResponse Views that people kept of a report, one's own and those for everyone.
 	//
@@ -10531,6 +12183,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
 	PutSourceWithBodyWithResponse(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSourceResponse, error)
+
+	// ListTablesWithResponse The tables and views of a source with their columns, and which reports read them.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sources/{source}/tables (the `ListTables` operationId).
+	ListTablesWithResponse(ctx context.Context, source string, params *ListTablesParams, reqEditors ...RequestEditorFn) (*ListTablesResponse, error)
+
+	// SampleTableWithResponse The first rows of a table.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
+	SampleTableWithResponse(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*SampleTableResponse, error)
 
 	// ShowTileWithBodyWithResponse What a tile shows now.
 	//
@@ -11747,6 +13413,54 @@ func (r CheckDefinitionResponse) ContentType() string {
 	return ""
 }
 
+type FindFaultsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Findings
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r FindFaultsResponse) GetJSON200() *Findings {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FindFaultsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FindFaultsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FindFaultsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FindFaultsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FindFaultsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListDesksResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -11837,6 +13551,431 @@ func (r PutDeskResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutDeskResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListDraftsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]DraftLine
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListDraftsResponse) GetJSON200() *[]DraftLine {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListDraftsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListDraftsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListDraftsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListDraftsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListDraftsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type BeginDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Draft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r BeginDraftResponse) GetJSON201() *Draft {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BeginDraftResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BeginDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BeginDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BeginDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BeginDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteDraftResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Draft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetDraftResponse) GetJSON200() *Draft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetDraftResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Draft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutDraftResponse) GetJSON200() *Draft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutDraftResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GiveBackDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Draft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GiveBackDraftResponse) GetJSON200() *Draft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GiveBackDraftResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GiveBackDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GiveBackDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GiveBackDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GiveBackDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type HandInDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Draft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r HandInDraftResponse) GetJSON200() *Draft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r HandInDraftResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r HandInDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r HandInDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r HandInDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r HandInDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PreviewDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DraftPreview
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PreviewDraftResponse) GetJSON200() *DraftPreview {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PreviewDraftResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PreviewDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PreviewDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PreviewDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PreviewDraftResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TakeDraftResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Report
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TakeDraftResponse) GetJSON200() *Report {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TakeDraftResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TakeDraftResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TakeDraftResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TakeDraftResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TakeDraftResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -12487,6 +14626,95 @@ func (r SetMarkResponse) ContentType() string {
 	return ""
 }
 
+type ListNoticesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Notice
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListNoticesResponse) GetJSON200() *[]Notice {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListNoticesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListNoticesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListNoticesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListNoticesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListNoticesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutAwayNoticeResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutAwayNoticeResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutAwayNoticeResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutAwayNoticeResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutAwayNoticeResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutAwayNoticeResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListParcelsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -13111,6 +15339,54 @@ func (r PutDefinitionResponse) ContentType() string {
 	return ""
 }
 
+type ListDependentsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Effect
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListDependentsResponse) GetJSON200() *[]Effect {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListDependentsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListDependentsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListDependentsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListDependentsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListDependentsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetFormResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -13386,6 +15662,198 @@ func (r ResolveValuesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ResolveValuesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListVersionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Version
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListVersionsResponse) GetJSON200() *[]Version {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListVersionsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListVersionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListVersionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListVersionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListVersionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetVersionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// YAML200 the response for an HTTP 200 `application/yaml` response
+	YAML200 *string
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetYAML200 returns the response for an HTTP 200 `application/yaml` response
+func (r GetVersionResponse) GetYAML200() *string {
+	return r.YAML200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetVersionResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetVersionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetVersionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetVersionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetVersionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CompareVersionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Differences
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CompareVersionsResponse) GetJSON200() *Differences {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CompareVersionsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CompareVersionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CompareVersionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CompareVersionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CompareVersionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RestoreVersionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Report
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RestoreVersionResponse) GetJSON200() *Report {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RestoreVersionResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RestoreVersionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RestoreVersionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RestoreVersionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RestoreVersionResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -15174,6 +17642,102 @@ func (r PutSourceResponse) ContentType() string {
 	return ""
 }
 
+type ListTablesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]SourceTable
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListTablesResponse) GetJSON200() *[]SourceTable {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListTablesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListTablesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListTablesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListTablesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListTablesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SampleTableResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SourceRows
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SampleTableResponse) GetJSON200() *SourceRows {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SampleTableResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SampleTableResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SampleTableResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SampleTableResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SampleTableResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ShowTileResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -15845,6 +18409,19 @@ func (c *ClientWithResponses) CheckDefinitionWithBodyWithResponse(ctx context.Co
 	return ParseCheckDefinitionResponse(rsp)
 }
 
+// FindFaultsWithBodyWithResponse Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /definitions/findings (the `FindFaults` operationId).
+func (c *ClientWithResponses) FindFaultsWithBodyWithResponse(ctx context.Context, params *FindFaultsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FindFaultsResponse, error) {
+	rsp, err := c.FindFaultsWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFindFaultsResponse(rsp)
+}
+
 // ListDesksWithResponse The person's own desk and those of their groups.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -15882,6 +18459,201 @@ func (c *ClientWithResponses) PutDeskWithResponse(ctx context.Context, kind stri
 		return nil, err
 	}
 	return ParsePutDeskResponse(rsp)
+}
+
+// ListDraftsWithResponse The drafts that the person writes or is asked to try; those who keep the catalog see all.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /drafts (the `ListDrafts` operationId).
+func (c *ClientWithResponses) ListDraftsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListDraftsResponse, error) {
+	rsp, err := c.ListDrafts(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListDraftsResponse(rsp)
+}
+
+// BeginDraftWithBodyWithResponse Begin a definition from columns of a table, from a report, or from nothing.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts (the `BeginDraft` operationId).
+func (c *ClientWithResponses) BeginDraftWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BeginDraftResponse, error) {
+	rsp, err := c.BeginDraftWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBeginDraftResponse(rsp)
+}
+
+// BeginDraftWithResponse Begin a definition from columns of a table, from a report, or from nothing.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts (the `BeginDraft` operationId).
+func (c *ClientWithResponses) BeginDraftWithResponse(ctx context.Context, body BeginDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*BeginDraftResponse, error) {
+	rsp, err := c.BeginDraft(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBeginDraftResponse(rsp)
+}
+
+// DeleteDraftWithResponse Forget a draft; results of trying it out stay.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /drafts/{draft} (the `DeleteDraft` operationId).
+func (c *ClientWithResponses) DeleteDraftWithResponse(ctx context.Context, draft DraftID, reqEditors ...RequestEditorFn) (*DeleteDraftResponse, error) {
+	rsp, err := c.DeleteDraft(ctx, draft, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteDraftResponse(rsp)
+}
+
+// GetDraftWithResponse A draft with its text.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /drafts/{draft} (the `GetDraft` operationId).
+func (c *ClientWithResponses) GetDraftWithResponse(ctx context.Context, draft DraftID, reqEditors ...RequestEditorFn) (*GetDraftResponse, error) {
+	rsp, err := c.GetDraft(ctx, draft, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetDraftResponse(rsp)
+}
+
+// PutDraftWithBodyWithResponse Keep a draft; its text need not be right.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /drafts/{draft} (the `PutDraft` operationId).
+func (c *ClientWithResponses) PutDraftWithBodyWithResponse(ctx context.Context, draft DraftID, params *PutDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutDraftResponse, error) {
+	rsp, err := c.PutDraftWithBody(ctx, draft, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutDraftResponse(rsp)
+}
+
+// PutDraftWithResponse Keep a draft; its text need not be right.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /drafts/{draft} (the `PutDraft` operationId).
+func (c *ClientWithResponses) PutDraftWithResponse(ctx context.Context, draft DraftID, params *PutDraftParams, body PutDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*PutDraftResponse, error) {
+	rsp, err := c.PutDraft(ctx, draft, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutDraftResponse(rsp)
+}
+
+// GiveBackDraftWithBodyWithResponse Give a draft back to those who write it, with what is to be changed.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts/{draft}/give-back (the `GiveBackDraft` operationId).
+func (c *ClientWithResponses) GiveBackDraftWithBodyWithResponse(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GiveBackDraftResponse, error) {
+	rsp, err := c.GiveBackDraftWithBody(ctx, draft, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGiveBackDraftResponse(rsp)
+}
+
+// GiveBackDraftWithResponse Give a draft back to those who write it, with what is to be changed.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts/{draft}/give-back (the `GiveBackDraft` operationId).
+func (c *ClientWithResponses) GiveBackDraftWithResponse(ctx context.Context, draft DraftID, body GiveBackDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*GiveBackDraftResponse, error) {
+	rsp, err := c.GiveBackDraft(ctx, draft, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGiveBackDraftResponse(rsp)
+}
+
+// HandInDraftWithBodyWithResponse Hand a draft in to those who keep the catalog; it has to be right.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts/{draft}/hand-in (the `HandInDraft` operationId).
+func (c *ClientWithResponses) HandInDraftWithBodyWithResponse(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*HandInDraftResponse, error) {
+	rsp, err := c.HandInDraftWithBody(ctx, draft, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseHandInDraftResponse(rsp)
+}
+
+// HandInDraftWithResponse Hand a draft in to those who keep the catalog; it has to be right.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts/{draft}/hand-in (the `HandInDraft` operationId).
+func (c *ClientWithResponses) HandInDraftWithResponse(ctx context.Context, draft DraftID, body HandInDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*HandInDraftResponse, error) {
+	rsp, err := c.HandInDraft(ctx, draft, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseHandInDraftResponse(rsp)
+}
+
+// PreviewDraftWithBodyWithResponse The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts/{draft}/preview (the `PreviewDraft` operationId).
+func (c *ClientWithResponses) PreviewDraftWithBodyWithResponse(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PreviewDraftResponse, error) {
+	rsp, err := c.PreviewDraftWithBody(ctx, draft, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePreviewDraftResponse(rsp)
+}
+
+// PreviewDraftWithResponse The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts/{draft}/preview (the `PreviewDraft` operationId).
+func (c *ClientWithResponses) PreviewDraftWithResponse(ctx context.Context, draft DraftID, body PreviewDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*PreviewDraftResponse, error) {
+	rsp, err := c.PreviewDraft(ctx, draft, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePreviewDraftResponse(rsp)
+}
+
+// TakeDraftWithBodyWithResponse Take a draft into the catalog, open it, and tell those whom the change concerns.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts/{draft}/take (the `TakeDraft` operationId).
+func (c *ClientWithResponses) TakeDraftWithBodyWithResponse(ctx context.Context, draft DraftID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeDraftResponse, error) {
+	rsp, err := c.TakeDraftWithBody(ctx, draft, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTakeDraftResponse(rsp)
+}
+
+// TakeDraftWithResponse Take a draft into the catalog, open it, and tell those whom the change concerns.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /drafts/{draft}/take (the `TakeDraft` operationId).
+func (c *ClientWithResponses) TakeDraftWithResponse(ctx context.Context, draft DraftID, body TakeDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeDraftResponse, error) {
+	rsp, err := c.TakeDraft(ctx, draft, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTakeDraftResponse(rsp)
 }
 
 // GetExportWithResponse How far a file has come.
@@ -16090,6 +18862,32 @@ func (c *ClientWithResponses) SetMarkWithResponse(ctx context.Context, mark stri
 		return nil, err
 	}
 	return ParseSetMarkResponse(rsp)
+}
+
+// ListNoticesWithResponse What the service tells the person, the newest first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /notices (the `ListNotices` operationId).
+func (c *ClientWithResponses) ListNoticesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListNoticesResponse, error) {
+	rsp, err := c.ListNotices(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListNoticesResponse(rsp)
+}
+
+// PutAwayNoticeWithResponse Put a notice away.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /notices/{notice} (the `PutAwayNotice` operationId).
+func (c *ClientWithResponses) PutAwayNoticeWithResponse(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*PutAwayNoticeResponse, error) {
+	rsp, err := c.PutAwayNotice(ctx, notice, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutAwayNoticeResponse(rsp)
 }
 
 // ListParcelsWithResponse What is on its way to people and programs, and what went; the newest first.
@@ -16302,6 +19100,19 @@ func (c *ClientWithResponses) PutDefinitionWithBodyWithResponse(ctx context.Cont
 	return ParsePutDefinitionResponse(rsp)
 }
 
+// ListDependentsWithResponse What depends on a report: criteria, run controls, kept views, tiles and other reports.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/dependents (the `ListDependents` operationId).
+func (c *ClientWithResponses) ListDependentsWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ListDependentsResponse, error) {
+	rsp, err := c.ListDependents(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListDependentsResponse(rsp)
+}
+
 // GetFormWithResponse What the form begins with for this person, and its lists.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -16404,6 +19215,71 @@ func (c *ClientWithResponses) ResolveValuesWithResponse(ctx context.Context, rep
 		return nil, err
 	}
 	return ParseResolveValuesResponse(rsp)
+}
+
+// ListVersionsWithResponse The versions that a report had, the newest first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/versions (the `ListVersions` operationId).
+func (c *ClientWithResponses) ListVersionsWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ListVersionsResponse, error) {
+	rsp, err := c.ListVersions(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListVersionsResponse(rsp)
+}
+
+// GetVersionWithResponse A version of a report as it was written.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/versions/{number} (the `GetVersion` operationId).
+func (c *ClientWithResponses) GetVersionWithResponse(ctx context.Context, report ReportID, number int, reqEditors ...RequestEditorFn) (*GetVersionResponse, error) {
+	rsp, err := c.GetVersion(ctx, report, number, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetVersionResponse(rsp)
+}
+
+// CompareVersionsWithResponse How a version differs from an earlier one, in words and line by line.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/versions/{number}/differences (the `CompareVersions` operationId).
+func (c *ClientWithResponses) CompareVersionsWithResponse(ctx context.Context, report ReportID, number int, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*CompareVersionsResponse, error) {
+	rsp, err := c.CompareVersions(ctx, report, number, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCompareVersionsResponse(rsp)
+}
+
+// RestoreVersionWithBodyWithResponse Bring an earlier version back as a new one.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/versions/{number}/restore (the `RestoreVersion` operationId).
+func (c *ClientWithResponses) RestoreVersionWithBodyWithResponse(ctx context.Context, report ReportID, number int, params *RestoreVersionParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RestoreVersionResponse, error) {
+	rsp, err := c.RestoreVersionWithBody(ctx, report, number, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRestoreVersionResponse(rsp)
+}
+
+// RestoreVersionWithResponse Bring an earlier version back as a new one.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/versions/{number}/restore (the `RestoreVersion` operationId).
+func (c *ClientWithResponses) RestoreVersionWithResponse(ctx context.Context, report ReportID, number int, params *RestoreVersionParams, body RestoreVersionJSONRequestBody, reqEditors ...RequestEditorFn) (*RestoreVersionResponse, error) {
+	rsp, err := c.RestoreVersion(ctx, report, number, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRestoreVersionResponse(rsp)
 }
 
 // ListKeptViewsWithResponse Views that people kept of a report, one's own and those for everyone.
@@ -17017,6 +19893,32 @@ func (c *ClientWithResponses) PutSourceWithBodyWithResponse(ctx context.Context,
 		return nil, err
 	}
 	return ParsePutSourceResponse(rsp)
+}
+
+// ListTablesWithResponse The tables and views of a source with their columns, and which reports read them.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sources/{source}/tables (the `ListTables` operationId).
+func (c *ClientWithResponses) ListTablesWithResponse(ctx context.Context, source string, params *ListTablesParams, reqEditors ...RequestEditorFn) (*ListTablesResponse, error) {
+	rsp, err := c.ListTables(ctx, source, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListTablesResponse(rsp)
+}
+
+// SampleTableWithResponse The first rows of a table.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
+func (c *ClientWithResponses) SampleTableWithResponse(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*SampleTableResponse, error) {
+	rsp, err := c.SampleTable(ctx, source, table, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSampleTableResponse(rsp)
 }
 
 // ShowTileWithBodyWithResponse What a tile shows now.
@@ -17930,6 +20832,39 @@ func ParseCheckDefinitionResponse(rsp *http.Response) (*CheckDefinitionResponse,
 	return response, nil
 }
 
+// ParseFindFaultsResponse parses an HTTP response from a FindFaultsWithResponse call
+func ParseFindFaultsResponse(rsp *http.Response) (*FindFaultsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FindFaultsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Findings
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListDesksResponse parses an HTTP response from a ListDesksWithResponse call
 func ParseListDesksResponse(rsp *http.Response) (*ListDesksResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -17979,6 +20914,299 @@ func ParsePutDeskResponse(rsp *http.Response) (*PutDeskResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Desk
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListDraftsResponse parses an HTTP response from a ListDraftsWithResponse call
+func ParseListDraftsResponse(rsp *http.Response) (*ListDraftsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListDraftsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []DraftLine
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseBeginDraftResponse parses an HTTP response from a BeginDraftWithResponse call
+func ParseBeginDraftResponse(rsp *http.Response) (*BeginDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BeginDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Draft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteDraftResponse parses an HTTP response from a DeleteDraftWithResponse call
+func ParseDeleteDraftResponse(rsp *http.Response) (*DeleteDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetDraftResponse parses an HTTP response from a GetDraftWithResponse call
+func ParseGetDraftResponse(rsp *http.Response) (*GetDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Draft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutDraftResponse parses an HTTP response from a PutDraftWithResponse call
+func ParsePutDraftResponse(rsp *http.Response) (*PutDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Draft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGiveBackDraftResponse parses an HTTP response from a GiveBackDraftWithResponse call
+func ParseGiveBackDraftResponse(rsp *http.Response) (*GiveBackDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GiveBackDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Draft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseHandInDraftResponse parses an HTTP response from a HandInDraftWithResponse call
+func ParseHandInDraftResponse(rsp *http.Response) (*HandInDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &HandInDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Draft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePreviewDraftResponse parses an HTTP response from a PreviewDraftWithResponse call
+func ParsePreviewDraftResponse(rsp *http.Response) (*PreviewDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PreviewDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DraftPreview
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTakeDraftResponse parses an HTTP response from a TakeDraftWithResponse call
+func ParseTakeDraftResponse(rsp *http.Response) (*TakeDraftResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TakeDraftResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Report
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -18451,6 +21679,68 @@ func ParseSetMarkResponse(rsp *http.Response) (*SetMarkResponse, error) {
 	return response, nil
 }
 
+// ParseListNoticesResponse parses an HTTP response from a ListNoticesWithResponse call
+func ParseListNoticesResponse(rsp *http.Response) (*ListNoticesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListNoticesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Notice
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutAwayNoticeResponse parses an HTTP response from a PutAwayNoticeWithResponse call
+func ParsePutAwayNoticeResponse(rsp *http.Response) (*PutAwayNoticeResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutAwayNoticeResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListParcelsResponse parses an HTTP response from a ListParcelsWithResponse call
 func ParseListParcelsResponse(rsp *http.Response) (*ListParcelsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -18907,6 +22197,39 @@ func ParsePutDefinitionResponse(rsp *http.Response) (*PutDefinitionResponse, err
 	return response, nil
 }
 
+// ParseListDependentsResponse parses an HTTP response from a ListDependentsWithResponse call
+func ParseListDependentsResponse(rsp *http.Response) (*ListDependentsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListDependentsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Effect
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetFormResponse parses an HTTP response from a GetFormWithResponse call
 func ParseGetFormResponse(rsp *http.Response) (*GetFormResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -19084,6 +22407,138 @@ func ParseResolveValuesResponse(rsp *http.Response) (*ResolveValuesResponse, err
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Resolution
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListVersionsResponse parses an HTTP response from a ListVersionsWithResponse call
+func ParseListVersionsResponse(rsp *http.Response) (*ListVersionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListVersionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Version
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetVersionResponse parses an HTTP response from a GetVersionWithResponse call
+func ParseGetVersionResponse(rsp *http.Response) (*GetVersionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetVersionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "yaml") && rsp.StatusCode == 200:
+		var dest string
+		if err := yaml.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.YAML200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCompareVersionsResponse parses an HTTP response from a CompareVersionsWithResponse call
+func ParseCompareVersionsResponse(rsp *http.Response) (*CompareVersionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CompareVersionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Differences
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRestoreVersionResponse parses an HTTP response from a RestoreVersionWithResponse call
+func ParseRestoreVersionResponse(rsp *http.Response) (*RestoreVersionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RestoreVersionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Report
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -20354,6 +23809,72 @@ func ParsePutSourceResponse(rsp *http.Response) (*PutSourceResponse, error) {
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListTablesResponse parses an HTTP response from a ListTablesWithResponse call
+func ParseListTablesResponse(rsp *http.Response) (*ListTablesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListTablesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []SourceTable
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSampleTableResponse parses an HTTP response from a SampleTableWithResponse call
+func ParseSampleTableResponse(rsp *http.Response) (*SampleTableResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SampleTableResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SourceRows
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

@@ -95,12 +95,42 @@ type ServerInterface interface {
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(c *gin.Context)
+	// FindFaults Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
+	// (POST /definitions/findings)
+	FindFaults(c *gin.Context, params FindFaultsParams)
 	// ListDesks The person's own desk and those of their groups.
 	// (GET /desks)
 	ListDesks(c *gin.Context)
 	// PutDesk Keep a desk as it then is.
 	// (PUT /desks/{kind}/{owner})
 	PutDesk(c *gin.Context, kind string, owner string, params PutDeskParams)
+	// ListDrafts The drafts that the person writes or is asked to try; those who keep the catalog see all.
+	// (GET /drafts)
+	ListDrafts(c *gin.Context)
+	// BeginDraft Begin a definition from columns of a table, from a report, or from nothing.
+	// (POST /drafts)
+	BeginDraft(c *gin.Context)
+	// DeleteDraft Forget a draft; results of trying it out stay.
+	// (DELETE /drafts/{draft})
+	DeleteDraft(c *gin.Context, draft DraftID)
+	// GetDraft A draft with its text.
+	// (GET /drafts/{draft})
+	GetDraft(c *gin.Context, draft DraftID)
+	// PutDraft Keep a draft; its text need not be right.
+	// (PUT /drafts/{draft})
+	PutDraft(c *gin.Context, draft DraftID, params PutDraftParams)
+	// GiveBackDraft Give a draft back to those who write it, with what is to be changed.
+	// (POST /drafts/{draft}/give-back)
+	GiveBackDraft(c *gin.Context, draft DraftID)
+	// HandInDraft Hand a draft in to those who keep the catalog; it has to be right.
+	// (POST /drafts/{draft}/hand-in)
+	HandInDraft(c *gin.Context, draft DraftID)
+	// PreviewDraft The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+	// (POST /drafts/{draft}/preview)
+	PreviewDraft(c *gin.Context, draft DraftID)
+	// TakeDraft Take a draft into the catalog, open it, and tell those whom the change concerns.
+	// (POST /drafts/{draft}/take)
+	TakeDraft(c *gin.Context, draft DraftID)
 	// GetExport How far a file has come.
 	// (GET /exports/{export})
 	GetExport(c *gin.Context, export ExportID)
@@ -143,6 +173,12 @@ type ServerInterface interface {
 	// SetMark Set back, or on, until when one looked.
 	// (PUT /marks/{mark})
 	SetMark(c *gin.Context, mark string)
+	// ListNotices What the service tells the person, the newest first.
+	// (GET /notices)
+	ListNotices(c *gin.Context)
+	// PutAwayNotice Put a notice away.
+	// (DELETE /notices/{notice})
+	PutAwayNotice(c *gin.Context, notice int64)
 	// ListParcels What is on its way to people and programs, and what went; the newest first.
 	// (GET /parcels)
 	ListParcels(c *gin.Context, params ListParcelsParams)
@@ -182,6 +218,9 @@ type ServerInterface interface {
 	// PutDefinition Take a definition into the catalog as the present version.
 	// (PUT /reports/{report}/definition)
 	PutDefinition(c *gin.Context, report ReportID, params PutDefinitionParams)
+	// ListDependents What depends on a report: criteria, run controls, kept views, tiles and other reports.
+	// (GET /reports/{report}/dependents)
+	ListDependents(c *gin.Context, report ReportID)
 	// GetForm What the form begins with for this person, and its lists.
 	// (GET /reports/{report}/form)
 	GetForm(c *gin.Context, report ReportID)
@@ -200,6 +239,18 @@ type ServerInterface interface {
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(c *gin.Context, report ReportID)
+	// ListVersions The versions that a report had, the newest first.
+	// (GET /reports/{report}/versions)
+	ListVersions(c *gin.Context, report ReportID)
+	// GetVersion A version of a report as it was written.
+	// (GET /reports/{report}/versions/{number})
+	GetVersion(c *gin.Context, report ReportID, number int)
+	// CompareVersions How a version differs from an earlier one, in words and line by line.
+	// (GET /reports/{report}/versions/{number}/differences)
+	CompareVersions(c *gin.Context, report ReportID, number int, params CompareVersionsParams)
+	// RestoreVersion Bring an earlier version back as a new one.
+	// (POST /reports/{report}/versions/{number}/restore)
+	RestoreVersion(c *gin.Context, report ReportID, number int, params RestoreVersionParams)
 	// ListKeptViews Views that people kept of a report, one's own and those for everyone.
 	// (GET /reports/{report}/views)
 	ListKeptViews(c *gin.Context, report ReportID)
@@ -314,6 +365,12 @@ type ServerInterface interface {
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(c *gin.Context, source string)
+	// ListTables The tables and views of a source with their columns, and which reports read them.
+	// (GET /sources/{source}/tables)
+	ListTables(c *gin.Context, source string, params ListTablesParams)
+	// SampleTable The first rows of a table.
+	// (GET /sources/{source}/tables/{table}/rows)
+	SampleTable(c *gin.Context, source string, table string, params SampleTableParams)
 	// ShowTile What a tile shows now.
 	// (POST /tile)
 	ShowTile(c *gin.Context)
@@ -1046,6 +1103,33 @@ func (siw *ServerInterfaceWrapper) CheckDefinition(c *gin.Context) {
 	siw.Handler.CheckDefinition(c)
 }
 
+// FindFaults operation middleware
+func (siw *ServerInterfaceWrapper) FindFaults(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindFaultsParams
+
+	// ------------- Optional query parameter "source" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "source", c.Request.URL.Query(), &params.Source, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FindFaults(c, params)
+}
+
 // ListDesks operation middleware
 func (siw *ServerInterfaceWrapper) ListDesks(c *gin.Context) {
 
@@ -1115,6 +1199,231 @@ func (siw *ServerInterfaceWrapper) PutDesk(c *gin.Context) {
 	}
 
 	siw.Handler.PutDesk(c, kind, owner, params)
+}
+
+// ListDrafts operation middleware
+func (siw *ServerInterfaceWrapper) ListDrafts(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListDrafts(c)
+}
+
+// BeginDraft operation middleware
+func (siw *ServerInterfaceWrapper) BeginDraft(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BeginDraft(c)
+}
+
+// DeleteDraft operation middleware
+func (siw *ServerInterfaceWrapper) DeleteDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "draft" -------------
+	var draft DraftID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "draft", c.Param("draft"), &draft, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteDraft(c, draft)
+}
+
+// GetDraft operation middleware
+func (siw *ServerInterfaceWrapper) GetDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "draft" -------------
+	var draft DraftID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "draft", c.Param("draft"), &draft, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetDraft(c, draft)
+}
+
+// PutDraft operation middleware
+func (siw *ServerInterfaceWrapper) PutDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "draft" -------------
+	var draft DraftID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "draft", c.Param("draft"), &draft, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutDraftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutDraft(c, draft, params)
+}
+
+// GiveBackDraft operation middleware
+func (siw *ServerInterfaceWrapper) GiveBackDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "draft" -------------
+	var draft DraftID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "draft", c.Param("draft"), &draft, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GiveBackDraft(c, draft)
+}
+
+// HandInDraft operation middleware
+func (siw *ServerInterfaceWrapper) HandInDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "draft" -------------
+	var draft DraftID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "draft", c.Param("draft"), &draft, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.HandInDraft(c, draft)
+}
+
+// PreviewDraft operation middleware
+func (siw *ServerInterfaceWrapper) PreviewDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "draft" -------------
+	var draft DraftID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "draft", c.Param("draft"), &draft, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PreviewDraft(c, draft)
+}
+
+// TakeDraft operation middleware
+func (siw *ServerInterfaceWrapper) TakeDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "draft" -------------
+	var draft DraftID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "draft", c.Param("draft"), &draft, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeDraft(c, draft)
 }
 
 // GetExport operation middleware
@@ -1450,6 +1759,44 @@ func (siw *ServerInterfaceWrapper) SetMark(c *gin.Context) {
 	}
 
 	siw.Handler.SetMark(c, mark)
+}
+
+// ListNotices operation middleware
+func (siw *ServerInterfaceWrapper) ListNotices(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListNotices(c)
+}
+
+// PutAwayNotice operation middleware
+func (siw *ServerInterfaceWrapper) PutAwayNotice(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "notice" -------------
+	var notice int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "notice", c.Param("notice"), &notice, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter notice: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutAwayNotice(c, notice)
 }
 
 // ListParcels operation middleware
@@ -1819,6 +2166,14 @@ func (siw *ServerInterfaceWrapper) PutDefinition(c *gin.Context) {
 	// Parameter object where we will unmarshal all parameters from the context
 	var params PutDefinitionParams
 
+	// ------------- Optional query parameter "note" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "note", c.Request.URL.Query(), &params.Note, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter note: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	headers := c.Request.Header
 
 	// ------------- Optional header parameter "If-Match" -------------
@@ -1848,6 +2203,31 @@ func (siw *ServerInterfaceWrapper) PutDefinition(c *gin.Context) {
 	}
 
 	siw.Handler.PutDefinition(c, report, params)
+}
+
+// ListDependents operation middleware
+func (siw *ServerInterfaceWrapper) ListDependents(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListDependents(c, report)
 }
 
 // GetForm operation middleware
@@ -2042,6 +2422,168 @@ func (siw *ServerInterfaceWrapper) ResolveValues(c *gin.Context) {
 	}
 
 	siw.Handler.ResolveValues(c, report)
+}
+
+// ListVersions operation middleware
+func (siw *ServerInterfaceWrapper) ListVersions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListVersions(c, report)
+}
+
+// GetVersion operation middleware
+func (siw *ServerInterfaceWrapper) GetVersion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetVersion(c, report, number)
+}
+
+// CompareVersions operation middleware
+func (siw *ServerInterfaceWrapper) CompareVersions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CompareVersionsParams
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CompareVersions(c, report, number, params)
+}
+
+// RestoreVersion operation middleware
+func (siw *ServerInterfaceWrapper) RestoreVersion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreVersionParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch string
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RestoreVersion(c, report, number, params)
 }
 
 // ListKeptViews operation middleware
@@ -4604,6 +5146,87 @@ func (siw *ServerInterfaceWrapper) PutSource(c *gin.Context) {
 	siw.Handler.PutSource(c, source)
 }
 
+// ListTables operation middleware
+func (siw *ServerInterfaceWrapper) ListTables(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListTablesParams
+
+	// ------------- Optional query parameter "search" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "search", c.Request.URL.Query(), &params.Search, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter search: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListTables(c, source, params)
+}
+
+// SampleTable operation middleware
+func (siw *ServerInterfaceWrapper) SampleTable(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "table" -------------
+	var table string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "table", c.Param("table"), &table, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter table: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SampleTableParams
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SampleTable(c, source, table, params)
+}
+
 // ShowTile operation middleware
 func (siw *ServerInterfaceWrapper) ShowTile(c *gin.Context) {
 
@@ -4752,6 +5375,25 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/sources", wrapper.ListSources)
 	router.DELETE(options.BaseURL+"/sources/:source", wrapper.DeleteSource)
 	router.PUT(options.BaseURL+"/sources/:source", wrapper.PutSource)
+	router.GET(options.BaseURL+"/sources/:source/tables", wrapper.ListTables)
+	router.GET(options.BaseURL+"/sources/:source/tables/:table/rows", wrapper.SampleTable)
+	router.POST(options.BaseURL+"/definitions/findings", wrapper.FindFaults)
+	router.GET(options.BaseURL+"/drafts", wrapper.ListDrafts)
+	router.POST(options.BaseURL+"/drafts", wrapper.BeginDraft)
+	router.DELETE(options.BaseURL+"/drafts/:draft", wrapper.DeleteDraft)
+	router.GET(options.BaseURL+"/drafts/:draft", wrapper.GetDraft)
+	router.PUT(options.BaseURL+"/drafts/:draft", wrapper.PutDraft)
+	router.POST(options.BaseURL+"/drafts/:draft/hand-in", wrapper.HandInDraft)
+	router.POST(options.BaseURL+"/drafts/:draft/give-back", wrapper.GiveBackDraft)
+	router.POST(options.BaseURL+"/drafts/:draft/take", wrapper.TakeDraft)
+	router.POST(options.BaseURL+"/drafts/:draft/preview", wrapper.PreviewDraft)
+	router.GET(options.BaseURL+"/reports/:report/dependents", wrapper.ListDependents)
+	router.GET(options.BaseURL+"/reports/:report/versions", wrapper.ListVersions)
+	router.GET(options.BaseURL+"/reports/:report/versions/:number", wrapper.GetVersion)
+	router.GET(options.BaseURL+"/reports/:report/versions/:number/differences", wrapper.CompareVersions)
+	router.POST(options.BaseURL+"/reports/:report/versions/:number/restore", wrapper.RestoreVersion)
+	router.GET(options.BaseURL+"/notices", wrapper.ListNotices)
+	router.DELETE(options.BaseURL+"/notices/:notice", wrapper.PutAwayNotice)
 	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
 	router.PUT(options.BaseURL+"/shared", wrapper.PutShared)
 	router.GET(options.BaseURL+"/service", wrapper.GetService)
@@ -5774,6 +6416,46 @@ func (response CheckDefinitiondefaultApplicationProblemPlusJSONResponse) VisitCh
 	return err
 }
 
+type FindFaultsRequestObject struct {
+	Params FindFaultsParams
+	Body   io.Reader
+}
+
+type FindFaultsResponseObject interface {
+	VisitFindFaultsResponse(w http.ResponseWriter) error
+}
+
+type FindFaults200JSONResponse Findings
+
+func (response FindFaults200JSONResponse) VisitFindFaultsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindFaultsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindFaultsdefaultApplicationProblemPlusJSONResponse) VisitFindFaultsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListDesksRequestObject struct {
 }
 
@@ -5843,6 +6525,356 @@ type PutDeskdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutDeskdefaultApplicationProblemPlusJSONResponse) VisitPutDeskResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDraftsRequestObject struct {
+}
+
+type ListDraftsResponseObject interface {
+	VisitListDraftsResponse(w http.ResponseWriter) error
+}
+
+type ListDrafts200JSONResponse []DraftLine
+
+func (response ListDrafts200JSONResponse) VisitListDraftsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDraftsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDraftsdefaultApplicationProblemPlusJSONResponse) VisitListDraftsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BeginDraftRequestObject struct {
+	Body *BeginDraftJSONRequestBody
+}
+
+type BeginDraftResponseObject interface {
+	VisitBeginDraftResponse(w http.ResponseWriter) error
+}
+
+type BeginDraft201JSONResponse Draft
+
+func (response BeginDraft201JSONResponse) VisitBeginDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BeginDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BeginDraftdefaultApplicationProblemPlusJSONResponse) VisitBeginDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteDraftRequestObject struct {
+	Draft DraftID `json:"draft"`
+}
+
+type DeleteDraftResponseObject interface {
+	VisitDeleteDraftResponse(w http.ResponseWriter) error
+}
+
+type DeleteDraft204Response struct {
+}
+
+func (response DeleteDraft204Response) VisitDeleteDraftResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteDraftdefaultApplicationProblemPlusJSONResponse) VisitDeleteDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDraftRequestObject struct {
+	Draft DraftID `json:"draft"`
+}
+
+type GetDraftResponseObject interface {
+	VisitGetDraftResponse(w http.ResponseWriter) error
+}
+
+type GetDraft200JSONResponse Draft
+
+func (response GetDraft200JSONResponse) VisitGetDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDraftdefaultApplicationProblemPlusJSONResponse) VisitGetDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutDraftRequestObject struct {
+	Draft  DraftID `json:"draft"`
+	Params PutDraftParams
+	Body   *PutDraftJSONRequestBody
+}
+
+type PutDraftResponseObject interface {
+	VisitPutDraftResponse(w http.ResponseWriter) error
+}
+
+type PutDraft200JSONResponse Draft
+
+func (response PutDraft200JSONResponse) VisitPutDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutDraftdefaultApplicationProblemPlusJSONResponse) VisitPutDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveBackDraftRequestObject struct {
+	Draft DraftID `json:"draft"`
+	Body  *GiveBackDraftJSONRequestBody
+}
+
+type GiveBackDraftResponseObject interface {
+	VisitGiveBackDraftResponse(w http.ResponseWriter) error
+}
+
+type GiveBackDraft200JSONResponse Draft
+
+func (response GiveBackDraft200JSONResponse) VisitGiveBackDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveBackDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveBackDraftdefaultApplicationProblemPlusJSONResponse) VisitGiveBackDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HandInDraftRequestObject struct {
+	Draft DraftID `json:"draft"`
+	Body  *HandInDraftJSONRequestBody
+}
+
+type HandInDraftResponseObject interface {
+	VisitHandInDraftResponse(w http.ResponseWriter) error
+}
+
+type HandInDraft200JSONResponse Draft
+
+func (response HandInDraft200JSONResponse) VisitHandInDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HandInDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response HandInDraftdefaultApplicationProblemPlusJSONResponse) VisitHandInDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewDraftRequestObject struct {
+	Draft DraftID `json:"draft"`
+	Body  *PreviewDraftJSONRequestBody
+}
+
+type PreviewDraftResponseObject interface {
+	VisitPreviewDraftResponse(w http.ResponseWriter) error
+}
+
+type PreviewDraft200JSONResponse DraftPreview
+
+func (response PreviewDraft200JSONResponse) VisitPreviewDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PreviewDraftdefaultApplicationProblemPlusJSONResponse) VisitPreviewDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeDraftRequestObject struct {
+	Draft DraftID `json:"draft"`
+	Body  *TakeDraftJSONRequestBody
+}
+
+type TakeDraftResponseObject interface {
+	VisitTakeDraftResponse(w http.ResponseWriter) error
+}
+
+type TakeDraft200JSONResponse Report
+
+func (response TakeDraft200JSONResponse) VisitTakeDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeDraftdefaultApplicationProblemPlusJSONResponse) VisitTakeDraftResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6441,6 +7473,77 @@ func (response SetMarkdefaultApplicationProblemPlusJSONResponse) VisitSetMarkRes
 	return err
 }
 
+type ListNoticesRequestObject struct {
+}
+
+type ListNoticesResponseObject interface {
+	VisitListNoticesResponse(w http.ResponseWriter) error
+}
+
+type ListNotices200JSONResponse []Notice
+
+func (response ListNotices200JSONResponse) VisitListNoticesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListNoticesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListNoticesdefaultApplicationProblemPlusJSONResponse) VisitListNoticesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutAwayNoticeRequestObject struct {
+	Notice int64 `json:"notice"`
+}
+
+type PutAwayNoticeResponseObject interface {
+	VisitPutAwayNoticeResponse(w http.ResponseWriter) error
+}
+
+type PutAwayNotice204Response struct {
+}
+
+func (response PutAwayNotice204Response) VisitPutAwayNoticeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutAwayNoticedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutAwayNoticedefaultApplicationProblemPlusJSONResponse) VisitPutAwayNoticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListParcelsRequestObject struct {
 	Params ListParcelsParams
 }
@@ -6970,6 +8073,45 @@ func (response PutDefinitiondefaultApplicationProblemPlusJSONResponse) VisitPutD
 	return err
 }
 
+type ListDependentsRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type ListDependentsResponseObject interface {
+	VisitListDependentsResponse(w http.ResponseWriter) error
+}
+
+type ListDependents200JSONResponse []Effect
+
+func (response ListDependents200JSONResponse) VisitListDependentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDependentsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDependentsdefaultApplicationProblemPlusJSONResponse) VisitListDependentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetFormRequestObject struct {
 	Report ReportID `json:"report"`
 }
@@ -7191,6 +8333,174 @@ type ResolveValuesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ResolveValuesdefaultApplicationProblemPlusJSONResponse) VisitResolveValuesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListVersionsRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type ListVersionsResponseObject interface {
+	VisitListVersionsResponse(w http.ResponseWriter) error
+}
+
+type ListVersions200JSONResponse []Version
+
+func (response ListVersions200JSONResponse) VisitListVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListVersionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListVersionsdefaultApplicationProblemPlusJSONResponse) VisitListVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetVersionRequestObject struct {
+	Report ReportID `json:"report"`
+	Number int      `json:"number"`
+}
+
+type GetVersionResponseObject interface {
+	VisitGetVersionResponse(w http.ResponseWriter) error
+}
+
+type GetVersion200ApplicationyamlResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetVersion200ApplicationyamlResponse) VisitGetVersionResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/yaml")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetVersiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetVersiondefaultApplicationProblemPlusJSONResponse) VisitGetVersionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CompareVersionsRequestObject struct {
+	Report ReportID `json:"report"`
+	Number int      `json:"number"`
+	Params CompareVersionsParams
+}
+
+type CompareVersionsResponseObject interface {
+	VisitCompareVersionsResponse(w http.ResponseWriter) error
+}
+
+type CompareVersions200JSONResponse Differences
+
+func (response CompareVersions200JSONResponse) VisitCompareVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CompareVersionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CompareVersionsdefaultApplicationProblemPlusJSONResponse) VisitCompareVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreVersionRequestObject struct {
+	Report ReportID `json:"report"`
+	Number int      `json:"number"`
+	Params RestoreVersionParams
+	Body   *RestoreVersionJSONRequestBody
+}
+
+type RestoreVersionResponseObject interface {
+	VisitRestoreVersionResponse(w http.ResponseWriter) error
+}
+
+type RestoreVersion200JSONResponse Report
+
+func (response RestoreVersion200JSONResponse) VisitRestoreVersionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreVersiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreVersiondefaultApplicationProblemPlusJSONResponse) VisitRestoreVersionResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8735,6 +10045,87 @@ func (response PutSourcedefaultApplicationProblemPlusJSONResponse) VisitPutSourc
 	return err
 }
 
+type ListTablesRequestObject struct {
+	Source string `json:"source"`
+	Params ListTablesParams
+}
+
+type ListTablesResponseObject interface {
+	VisitListTablesResponse(w http.ResponseWriter) error
+}
+
+type ListTables200JSONResponse []SourceTable
+
+func (response ListTables200JSONResponse) VisitListTablesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListTablesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListTablesdefaultApplicationProblemPlusJSONResponse) VisitListTablesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SampleTableRequestObject struct {
+	Source string `json:"source"`
+	Table  string `json:"table"`
+	Params SampleTableParams
+}
+
+type SampleTableResponseObject interface {
+	VisitSampleTableResponse(w http.ResponseWriter) error
+}
+
+type SampleTable200JSONResponse SourceRows
+
+func (response SampleTable200JSONResponse) VisitSampleTableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SampleTabledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SampleTabledefaultApplicationProblemPlusJSONResponse) VisitSampleTableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ShowTileRequestObject struct {
 	Body *ShowTileJSONRequestBody
 }
@@ -9051,12 +10442,42 @@ type StrictServerInterface interface {
 	// CheckDefinition Check a definition without taking it into the catalog.
 	// (POST /definitions/check)
 	CheckDefinition(ctx context.Context, request CheckDefinitionRequestObject) (CheckDefinitionResponseObject, error)
+	// FindFaults Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
+	// (POST /definitions/findings)
+	FindFaults(ctx context.Context, request FindFaultsRequestObject) (FindFaultsResponseObject, error)
 	// ListDesks The person's own desk and those of their groups.
 	// (GET /desks)
 	ListDesks(ctx context.Context, request ListDesksRequestObject) (ListDesksResponseObject, error)
 	// PutDesk Keep a desk as it then is.
 	// (PUT /desks/{kind}/{owner})
 	PutDesk(ctx context.Context, request PutDeskRequestObject) (PutDeskResponseObject, error)
+	// ListDrafts The drafts that the person writes or is asked to try; those who keep the catalog see all.
+	// (GET /drafts)
+	ListDrafts(ctx context.Context, request ListDraftsRequestObject) (ListDraftsResponseObject, error)
+	// BeginDraft Begin a definition from columns of a table, from a report, or from nothing.
+	// (POST /drafts)
+	BeginDraft(ctx context.Context, request BeginDraftRequestObject) (BeginDraftResponseObject, error)
+	// DeleteDraft Forget a draft; results of trying it out stay.
+	// (DELETE /drafts/{draft})
+	DeleteDraft(ctx context.Context, request DeleteDraftRequestObject) (DeleteDraftResponseObject, error)
+	// GetDraft A draft with its text.
+	// (GET /drafts/{draft})
+	GetDraft(ctx context.Context, request GetDraftRequestObject) (GetDraftResponseObject, error)
+	// PutDraft Keep a draft; its text need not be right.
+	// (PUT /drafts/{draft})
+	PutDraft(ctx context.Context, request PutDraftRequestObject) (PutDraftResponseObject, error)
+	// GiveBackDraft Give a draft back to those who write it, with what is to be changed.
+	// (POST /drafts/{draft}/give-back)
+	GiveBackDraft(ctx context.Context, request GiveBackDraftRequestObject) (GiveBackDraftResponseObject, error)
+	// HandInDraft Hand a draft in to those who keep the catalog; it has to be right.
+	// (POST /drafts/{draft}/hand-in)
+	HandInDraft(ctx context.Context, request HandInDraftRequestObject) (HandInDraftResponseObject, error)
+	// PreviewDraft The first rows of a draft, laid out in one of its views. Nothing of it is kept.
+	// (POST /drafts/{draft}/preview)
+	PreviewDraft(ctx context.Context, request PreviewDraftRequestObject) (PreviewDraftResponseObject, error)
+	// TakeDraft Take a draft into the catalog, open it, and tell those whom the change concerns.
+	// (POST /drafts/{draft}/take)
+	TakeDraft(ctx context.Context, request TakeDraftRequestObject) (TakeDraftResponseObject, error)
 	// GetExport How far a file has come.
 	// (GET /exports/{export})
 	GetExport(ctx context.Context, request GetExportRequestObject) (GetExportResponseObject, error)
@@ -9099,6 +10520,12 @@ type StrictServerInterface interface {
 	// SetMark Set back, or on, until when one looked.
 	// (PUT /marks/{mark})
 	SetMark(ctx context.Context, request SetMarkRequestObject) (SetMarkResponseObject, error)
+	// ListNotices What the service tells the person, the newest first.
+	// (GET /notices)
+	ListNotices(ctx context.Context, request ListNoticesRequestObject) (ListNoticesResponseObject, error)
+	// PutAwayNotice Put a notice away.
+	// (DELETE /notices/{notice})
+	PutAwayNotice(ctx context.Context, request PutAwayNoticeRequestObject) (PutAwayNoticeResponseObject, error)
 	// ListParcels What is on its way to people and programs, and what went; the newest first.
 	// (GET /parcels)
 	ListParcels(ctx context.Context, request ListParcelsRequestObject) (ListParcelsResponseObject, error)
@@ -9138,6 +10565,9 @@ type StrictServerInterface interface {
 	// PutDefinition Take a definition into the catalog as the present version.
 	// (PUT /reports/{report}/definition)
 	PutDefinition(ctx context.Context, request PutDefinitionRequestObject) (PutDefinitionResponseObject, error)
+	// ListDependents What depends on a report: criteria, run controls, kept views, tiles and other reports.
+	// (GET /reports/{report}/dependents)
+	ListDependents(ctx context.Context, request ListDependentsRequestObject) (ListDependentsResponseObject, error)
 	// GetForm What the form begins with for this person, and its lists.
 	// (GET /reports/{report}/form)
 	GetForm(ctx context.Context, request GetFormRequestObject) (GetFormResponseObject, error)
@@ -9156,6 +10586,18 @@ type StrictServerInterface interface {
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(ctx context.Context, request ResolveValuesRequestObject) (ResolveValuesResponseObject, error)
+	// ListVersions The versions that a report had, the newest first.
+	// (GET /reports/{report}/versions)
+	ListVersions(ctx context.Context, request ListVersionsRequestObject) (ListVersionsResponseObject, error)
+	// GetVersion A version of a report as it was written.
+	// (GET /reports/{report}/versions/{number})
+	GetVersion(ctx context.Context, request GetVersionRequestObject) (GetVersionResponseObject, error)
+	// CompareVersions How a version differs from an earlier one, in words and line by line.
+	// (GET /reports/{report}/versions/{number}/differences)
+	CompareVersions(ctx context.Context, request CompareVersionsRequestObject) (CompareVersionsResponseObject, error)
+	// RestoreVersion Bring an earlier version back as a new one.
+	// (POST /reports/{report}/versions/{number}/restore)
+	RestoreVersion(ctx context.Context, request RestoreVersionRequestObject) (RestoreVersionResponseObject, error)
 	// ListKeptViews Views that people kept of a report, one's own and those for everyone.
 	// (GET /reports/{report}/views)
 	ListKeptViews(ctx context.Context, request ListKeptViewsRequestObject) (ListKeptViewsResponseObject, error)
@@ -9270,6 +10712,12 @@ type StrictServerInterface interface {
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(ctx context.Context, request PutSourceRequestObject) (PutSourceResponseObject, error)
+	// ListTables The tables and views of a source with their columns, and which reports read them.
+	// (GET /sources/{source}/tables)
+	ListTables(ctx context.Context, request ListTablesRequestObject) (ListTablesResponseObject, error)
+	// SampleTable The first rows of a table.
+	// (GET /sources/{source}/tables/{table}/rows)
+	SampleTable(ctx context.Context, request SampleTableRequestObject) (SampleTableResponseObject, error)
 	// ShowTile What a tile shows now.
 	// (POST /tile)
 	ShowTile(ctx context.Context, request ShowTileRequestObject) (ShowTileResponseObject, error)
@@ -10090,6 +11538,34 @@ func (sh *strictHandler) CheckDefinition(ctx *gin.Context) {
 	}
 }
 
+// FindFaults operation middleware
+func (sh *strictHandler) FindFaults(ctx *gin.Context, params FindFaultsParams) {
+	var request FindFaultsRequestObject
+
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindFaults(ctx, request.(FindFaultsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindFaults")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FindFaultsResponseObject); ok {
+		if err := validResponse.VisitFindFaultsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListDesks operation middleware
 func (sh *strictHandler) ListDesks(ctx *gin.Context) {
 	var request ListDesksRequestObject
@@ -10153,6 +11629,345 @@ func (sh *strictHandler) PutDesk(ctx *gin.Context, kind string, owner string, pa
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutDeskResponseObject); ok {
 		if err := validResponse.VisitPutDeskResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListDrafts operation middleware
+func (sh *strictHandler) ListDrafts(ctx *gin.Context) {
+	var request ListDraftsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDrafts(ctx, request.(ListDraftsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDrafts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListDraftsResponseObject); ok {
+		if err := validResponse.VisitListDraftsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BeginDraft operation middleware
+func (sh *strictHandler) BeginDraft(ctx *gin.Context) {
+	var request BeginDraftRequestObject
+
+	var body BeginDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BeginDraft(ctx, request.(BeginDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BeginDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BeginDraftResponseObject); ok {
+		if err := validResponse.VisitBeginDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteDraft operation middleware
+func (sh *strictHandler) DeleteDraft(ctx *gin.Context, draft DraftID) {
+	var request DeleteDraftRequestObject
+
+	request.Draft = draft
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteDraft(ctx, request.(DeleteDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteDraftResponseObject); ok {
+		if err := validResponse.VisitDeleteDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetDraft operation middleware
+func (sh *strictHandler) GetDraft(ctx *gin.Context, draft DraftID) {
+	var request GetDraftRequestObject
+
+	request.Draft = draft
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDraft(ctx, request.(GetDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetDraftResponseObject); ok {
+		if err := validResponse.VisitGetDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutDraft operation middleware
+func (sh *strictHandler) PutDraft(ctx *gin.Context, draft DraftID, params PutDraftParams) {
+	var request PutDraftRequestObject
+
+	request.Draft = draft
+	request.Params = params
+
+	var body PutDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutDraft(ctx, request.(PutDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutDraftResponseObject); ok {
+		if err := validResponse.VisitPutDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GiveBackDraft operation middleware
+func (sh *strictHandler) GiveBackDraft(ctx *gin.Context, draft DraftID) {
+	var request GiveBackDraftRequestObject
+
+	request.Draft = draft
+
+	var body GiveBackDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GiveBackDraft(ctx, request.(GiveBackDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GiveBackDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GiveBackDraftResponseObject); ok {
+		if err := validResponse.VisitGiveBackDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// HandInDraft operation middleware
+func (sh *strictHandler) HandInDraft(ctx *gin.Context, draft DraftID) {
+	var request HandInDraftRequestObject
+
+	request.Draft = draft
+
+	var body HandInDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.HandInDraft(ctx, request.(HandInDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "HandInDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(HandInDraftResponseObject); ok {
+		if err := validResponse.VisitHandInDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PreviewDraft operation middleware
+func (sh *strictHandler) PreviewDraft(ctx *gin.Context, draft DraftID) {
+	var request PreviewDraftRequestObject
+
+	request.Draft = draft
+
+	var body PreviewDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PreviewDraft(ctx, request.(PreviewDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PreviewDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PreviewDraftResponseObject); ok {
+		if err := validResponse.VisitPreviewDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TakeDraft operation middleware
+func (sh *strictHandler) TakeDraft(ctx *gin.Context, draft DraftID) {
+	var request TakeDraftRequestObject
+
+	request.Draft = draft
+
+	var body TakeDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeDraft(ctx, request.(TakeDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeDraftResponseObject); ok {
+		if err := validResponse.VisitTakeDraftResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -10547,6 +12362,56 @@ func (sh *strictHandler) SetMark(ctx *gin.Context, mark string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetMarkResponseObject); ok {
 		if err := validResponse.VisitSetMarkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListNotices operation middleware
+func (sh *strictHandler) ListNotices(ctx *gin.Context) {
+	var request ListNoticesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListNotices(ctx, request.(ListNoticesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListNotices")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListNoticesResponseObject); ok {
+		if err := validResponse.VisitListNoticesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutAwayNotice operation middleware
+func (sh *strictHandler) PutAwayNotice(ctx *gin.Context, notice int64) {
+	var request PutAwayNoticeRequestObject
+
+	request.Notice = notice
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutAwayNotice(ctx, request.(PutAwayNoticeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutAwayNotice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutAwayNoticeResponseObject); ok {
+		if err := validResponse.VisitPutAwayNoticeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -10949,6 +12814,32 @@ func (sh *strictHandler) PutDefinition(ctx *gin.Context, report ReportID, params
 	}
 }
 
+// ListDependents operation middleware
+func (sh *strictHandler) ListDependents(ctx *gin.Context, report ReportID) {
+	var request ListDependentsRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDependents(ctx, request.(ListDependentsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDependents")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListDependentsResponseObject); ok {
+		if err := validResponse.VisitListDependentsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetForm operation middleware
 func (sh *strictHandler) GetForm(ctx *gin.Context, report ReportID) {
 	var request GetFormRequestObject
@@ -11136,6 +13027,133 @@ func (sh *strictHandler) ResolveValues(ctx *gin.Context, report ReportID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ResolveValuesResponseObject); ok {
 		if err := validResponse.VisitResolveValuesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListVersions operation middleware
+func (sh *strictHandler) ListVersions(ctx *gin.Context, report ReportID) {
+	var request ListVersionsRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListVersions(ctx, request.(ListVersionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListVersions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListVersionsResponseObject); ok {
+		if err := validResponse.VisitListVersionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetVersion operation middleware
+func (sh *strictHandler) GetVersion(ctx *gin.Context, report ReportID, number int) {
+	var request GetVersionRequestObject
+
+	request.Report = report
+	request.Number = number
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetVersion(ctx, request.(GetVersionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetVersion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetVersionResponseObject); ok {
+		if err := validResponse.VisitGetVersionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CompareVersions operation middleware
+func (sh *strictHandler) CompareVersions(ctx *gin.Context, report ReportID, number int, params CompareVersionsParams) {
+	var request CompareVersionsRequestObject
+
+	request.Report = report
+	request.Number = number
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CompareVersions(ctx, request.(CompareVersionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CompareVersions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CompareVersionsResponseObject); ok {
+		if err := validResponse.VisitCompareVersionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RestoreVersion operation middleware
+func (sh *strictHandler) RestoreVersion(ctx *gin.Context, report ReportID, number int, params RestoreVersionParams) {
+	var request RestoreVersionRequestObject
+
+	request.Report = report
+	request.Number = number
+	request.Params = params
+
+	var body RestoreVersionJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreVersion(ctx, request.(RestoreVersionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreVersion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RestoreVersionResponseObject); ok {
+		if err := validResponse.VisitRestoreVersionResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12298,6 +14316,61 @@ func (sh *strictHandler) PutSource(ctx *gin.Context, source string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutSourceResponseObject); ok {
 		if err := validResponse.VisitPutSourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListTables operation middleware
+func (sh *strictHandler) ListTables(ctx *gin.Context, source string, params ListTablesParams) {
+	var request ListTablesRequestObject
+
+	request.Source = source
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListTables(ctx, request.(ListTablesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListTables")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListTablesResponseObject); ok {
+		if err := validResponse.VisitListTablesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SampleTable operation middleware
+func (sh *strictHandler) SampleTable(ctx *gin.Context, source string, table string, params SampleTableParams) {
+	var request SampleTableRequestObject
+
+	request.Source = source
+	request.Table = table
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SampleTable(ctx, request.(SampleTableRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SampleTable")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SampleTableResponseObject); ok {
+		if err := validResponse.VisitSampleTableResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

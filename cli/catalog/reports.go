@@ -181,7 +181,7 @@ func DefinitionCommand(c *Program) *cobra.Command {
 		},
 	}
 	var force bool
-	var was string
+	var was, note string
 	put := &cobra.Command{
 		Use:   "put FILE",
 		Short: "Take a definition into the catalog",
@@ -200,6 +200,9 @@ The change is refused when the report was changed since --was.`,
 			if was != "" {
 				params.IfMatch = &was
 			}
+			if note != "" {
+				params.Note = &note
+			}
 			r, err := talk.Fetch[api.Report](c.Program, func(a *client.Client) (*http.Response, error) {
 				return a.PutDefinitionWithBody(cmd.Context(), id, params, talk.YAMLType, bytes.NewReader(text))
 			})
@@ -213,6 +216,7 @@ The change is refused when the report was changed since --was.`,
 		},
 	}
 	put.Flags().BoolVar(&force, "force", false, "replace whatever version is there")
+	put.Flags().StringVar(&note, "note", "", "why; it stands beside the version")
 	put.Flags().StringVar(&was, "was", "", "version that this one replaces; none for a new report")
 	get := &cobra.Command{
 		Use:               "get REPORT",

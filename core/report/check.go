@@ -246,8 +246,9 @@ func (p *parser) checkOpens(d *Dataset, c Column) {
 	at := &yaml.Node{Line: max(c.Is.Line, c.formulaAt.line), Column: max(c.Is.Col, c.formulaAt.column)}
 	for _, id := range c.Opens.Fields() {
 		if d.Column(id) == nil {
-			p.unknown(at, "column of "+d.ID, id, "the address of column %s speaks of {%s}, which is not a column of dataset %s%s",
-				c.ID, id, d.ID, meant(id, columnIDs(d)))
+			p.unknown(at, "column of "+d.ID, id,
+				"the address of column %s speaks of {%s}, which is not a column of dataset %s%s", c.ID, id, d.ID,
+				meant(id, columnIDs(d)))
 		}
 	}
 	for _, f := range c.Opens.With {

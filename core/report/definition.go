@@ -37,6 +37,14 @@ type Definition struct {
 	parameterLines []int
 }
 
+// Draft is the definition as it is tried out before it is in the catalog: under
+// another id, and with a title that says on everything what it is.
+func (d *Definition) Draft(id string) *Definition {
+	tried := *d
+	tried.ID, tried.Title = id, "Draft: "+d.Title
+	return &tried
+}
+
 // Note is shown when its condition holds of the values.
 type Note struct {
 	When string // a formula over single values

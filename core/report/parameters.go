@@ -19,6 +19,21 @@ type Shared struct {
 	parameters map[string]*yaml.Node
 }
 
+// Lists are the parameters that choose from lists of a source: by list the id of the
+// first.
+func (s *Shared) Lists() map[string]string {
+	lists := map[string]string{}
+	for _, id := range slices.Sorted(maps.Keys(s.parameters)) {
+		if from := valueOf(s.parameters[id], "from"); from != nil && lists[from.Value] == "" {
+			lists[from.Value] = id
+		}
+	}
+	return lists
+}
+
+// IDs are the ids of the parameters, in alphabetical order.
+func (s *Shared) IDs() []string { return slices.Sorted(maps.Keys(s.parameters)) }
+
 // ParseShared reads a file of shared parameters: parameters: [...]. When
 // anything is wrong it returns nil and every fault, each with its place.
 func ParseShared(text []byte) (*Shared, Faults) {

@@ -199,3 +199,40 @@ func titled(id string) string {
 	}
 	return strings.ToUpper(id[:1]) + strings.NewReplacer("_", " ", "-", " ").Replace(id[1:])
 }
+
+// Head reads the id and the title of a definition, whatever else is wrong with it; ""
+// where they cannot be read.
+func Head(text []byte) (id, title string) {
+	for line := range strings.Lines(string(text)) {
+		key, value, found := strings.Cut(line, ":")
+		if !found || strings.TrimSpace(key) != key {
+			continue
+		}
+		var scalar string
+		if key != "report" && key != "title" || yaml.Unmarshal([]byte(value), &scalar) != nil {
+			continue
+		}
+		if key == "report" {
+			id = scalar
+		} else {
+			title = scalar
+		}
+	}
+	return id, title
+}
+
+// Renamed is the text of a definition under another id, and title where one is given;
+// all else stays as it was written.
+func Renamed(text, id, title string) string {
+	var out strings.Builder
+	for line := range strings.Lines(text) {
+		switch {
+		case strings.HasPrefix(line, "report:"):
+			line = "report: " + id + "\n"
+		case strings.HasPrefix(line, "title:") && title != "":
+			line = "title: '" + strings.ReplaceAll(title, "'", "''") + "'\n"
+		}
+		out.WriteString(line)
+	}
+	return out.String()
+}

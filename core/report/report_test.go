@@ -162,7 +162,8 @@ func TestWhatIsRightIsReadBesideFaults(t *testing.T) {
 			t.Errorf("%s: %v parameters, conditions, columns are left", c.to, got)
 		}
 	}
-	if d, faults := Read([]byte(strings.Replace(good, "source: coop\n", "", 1)), Defaults{}); d != nil || len(faults) == 0 {
+	sourceless := strings.Replace(good, "source: coop\n", "", 1)
+	if d, faults := Read([]byte(sourceless), Defaults{}); d != nil || len(faults) == 0 {
 		t.Errorf("without a source: %v, %v", d, faults)
 	}
 	long := good + "# " + strings.Repeat("x", MostText)

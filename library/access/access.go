@@ -104,7 +104,7 @@ func (a *Access) MayChange(what, owner string) error {
 // Opens tells whether a report is open to the person. Who writes definitions
 // sees them all.
 func (a *Access) Opens(id string) bool {
-	if a.Has(Write) {
+	if a.Has(KeepCatalog) || a.Has(Write) && !model.IsDraft(id) {
 		return true
 	}
 	a.room.mu.RLock()

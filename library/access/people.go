@@ -45,6 +45,8 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 	case !accountName.MatchString(p.Name):
 		return model.Refuse("name", "%q is not a name to sign in with; use small letters, digits, points and hyphens, a "+
 			"letter first", p.Name)
+	case p.Name == ServiceName:
+		return model.Refuse("name", "%q is the service's own name; choose another", p.Name)
 	case p.Title == "":
 		return model.Refuse("title", "the person's name is missing")
 	case !known:

@@ -67,10 +67,13 @@ func (room *Room) Person(ctx context.Context, name string) (model.Person, error)
 	return room.records.Person(ctx, name)
 }
 
+// ServiceName is the name of the service itself, which no account has.
+const ServiceName = "service"
+
 // AsService returns what the service itself may do, to load the demo or to
 // answer on its own behalf.
 func (room *Room) AsService() *Access {
-	return room.As(model.Person{Name: "service", Title: "The service", Role: model.Administrator})
+	return room.As(model.Person{Name: ServiceName, Title: "The service", Role: model.Administrator})
 }
 
 // Openings returns to whom a report is open.
@@ -110,4 +113,29 @@ func (room *Room) Reopen(ctx context.Context) error {
 	defer room.mu.Unlock()
 	room.openings = openings
 	return nil
+}
+
+// Named are the accounts that an opening names.
+func (room *Room) Named(ctx context.Context, o model.Opening) (names []string, err error) {
+	if o.Kind == "person" {
+		return []string{o.Name}, nil
+	}
+	people, err := room.records.People(ctx)
+	for _, p := range people {
+		if !p.Closed && (o.Kind == "everyone" || slices.Contains(p.Groups, o.Name)) {
+			names = append(names, p.Name)
+		}
+	}
+	return names, err
+}
+
+// WhoMay are the accounts that have a right.
+func (room *Room) WhoMay(ctx context.Context, r Right) (names []string, err error) {
+	people, err := room.records.People(ctx)
+	for _, p := range people {
+		if !p.Closed && room.As(p).Has(r) {
+			names = append(names, p.Name)
+		}
+	}
+	return names, err
 }

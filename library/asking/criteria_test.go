@@ -5,6 +5,8 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/library/catalog"
+
 	"mantilla/library/capture"
 	"mantilla/library/librarytest"
 	"mantilla/model"
@@ -76,7 +78,7 @@ func TestCriteriaSayWhatNoLongerFits(t *testing.T) {
 		t.Fatal(err)
 	}
 	text := strings.ReplaceAll(strings.Replace(d.Text, "id: paid,", "id: is_paid,", 1), ":paid =", ":is_paid =")
-	if _, err := lila.Catalog.PutReport(t.Context(), []byte(text), d.Version); err != nil {
+	if _, err := lila.Catalog.PutReport(t.Context(), []byte(text), catalog.Put{Was: d.Version}); err != nil {
 		t.Fatal(err)
 	}
 	after, err := runa.Asking.CriteriaOf(t.Context(), kept.Number)

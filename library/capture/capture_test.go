@@ -6,6 +6,8 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/library/catalog"
+
 	"mantilla/core/ask"
 	"mantilla/library"
 	"mantilla/library/capture"
@@ -27,7 +29,7 @@ func TestAFailingBlockDoesNotFailThePage(t *testing.T) {
 	broken := func(text string) string {
 		return strings.Replace(text, "is: lot.state,", "is: 'abs(-9223372036854775807 - 1)',", 1)
 	}
-	if _, err := lila.Catalog.PutReport(t.Context(), []byte(broken(d.Text)), d.Version); err != nil {
+	if _, err := lila.Catalog.PutReport(t.Context(), []byte(broken(d.Text)), catalog.Put{Was: d.Version}); err != nil {
 		t.Fatal(err)
 	}
 	asked := capture.Ask{Report: "keeper-file", Typed: map[string]string{"keeper": "K-1002"}}
@@ -49,7 +51,7 @@ func TestAFailingBlockDoesNotFailThePage(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := lila.Catalog.PutReport(t.Context(), []byte(strict), at.Version); err != nil {
+	if _, err := lila.Catalog.PutReport(t.Context(), []byte(strict), catalog.Put{Was: at.Version}); err != nil {
 		t.Fatal(err)
 	}
 	failed, err := lila.Capture.StartRun(t.Context(), asked)

@@ -16,6 +16,9 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 	if d, ok := present[id]; ok && a.Opens(id) {
 		return d, nil
 	}
+	if d := a.room.draft(id); d != nil && a.Opens(id) {
+		return d, nil
+	}
 	if err := a.room.whyUnread(id); err != nil && a.Opens(id) {
 		return nil, model.Refuse("report", "the report %s cannot be read by this program; its text has to be mended: %s", id,
 			strings.Join(strings.Fields(err.Error()), " "))
@@ -29,9 +32,10 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 	return nil, model.NoSuch("report", id, open)
 }
 
-// Versions returns the versions that a report had, the newest first.
-func (a *Access) Versions(ctx context.Context, id string) ([]model.Version, error) {
-	return a.room.records.Versions(ctx, id)
+func (room *Room) draft(id string) *report.Definition {
+	room.mu.RLock()
+	defer room.mu.RUnlock()
+	return room.drafts[id]
 }
 
 func parseShared(text string) (*report.Shared, error) {
@@ -84,6 +88,9 @@ func (room *Room) Version(ctx context.Context, id, version, currency string) (*r
 	if err == nil {
 		d, err = room.parse(text, shared, currency)
 	}
+	if err == nil && model.IsDraft(id) {
+		d = d.Draft(id)
+	}
 	if err != nil {
 		return nil, fmt.Errorf("version %.12s of report %s: %w", version, id, err)
 	}
@@ -93,11 +100,19 @@ func (room *Room) Version(ctx context.Context, id, version, currency string) (*r
 	return d, nil
 }
 
+// Put says how a definition comes into the catalog.
+type Put struct {
+	Was  string // the version seen before; see [Records]
+	Note string // why
+	Back int    // the number of the earlier version that it is; 0 for none
+	Pair string // who wrote it, where another person takes it in; "" for the person themselves
+}
+
 // PutReport checks a definition and makes it the present version of its
-// report. Was is the version seen before; see [Records]. Authors
-// may put new reports; changing one that is there is for librarians, and for
-// authors as long as it is open to nobody.
-func (a *Access) PutReport(ctx context.Context, text []byte, was string) (*report.Definition, error) {
+// report. Authors may put new reports; changing one that is there is for librarians,
+// and for authors as long as it is open to nobody. Where the organisation wants two
+// people for it, what one person wrote and puts is refused.
+func (a *Access) PutReport(ctx context.Context, text []byte, put Put) (*report.Definition, error) {
 	d, err := a.CheckReport(ctx, text)
 	if err != nil {
 		return nil, err
@@ -106,9 +121,18 @@ func (a *Access) PutReport(ctx context.Context, text []byte, was string) (*repor
 	if err := a.May(access.KeepCatalog); err != nil && open {
 		return nil, err
 	}
+	if a.room.org.TwoPeople && (put.Pair == "" || put.Pair == a.Person().Name) && a.Person().Name != access.ServiceName {
+		return nil, model.Forbid(
+			"here another person takes into the catalog what somebody wrote: keep a draft and hand it in")
+	}
+	if model.IsDraft(d.ID) {
+		return nil, model.Refuse("report", "the id %s is that of a draft; choose another", d.ID)
+	}
 	a.room.office.Lock()
 	defer a.room.office.Unlock()
-	kept := model.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text}
+	was := put.Was
+	kept := model.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text,
+		By: a.Person().Name, Note: put.Note, Back: put.Back}
 	if err := a.room.records.PutReport(ctx, kept, was, a.room.org.Now()); err != nil {
 		return nil, fmt.Errorf("report %s: %w", d.ID, err)
 	}
@@ -124,6 +148,9 @@ func (a *Access) Shared() (string, error) {
 	defer a.room.mu.RUnlock()
 	return a.room.shared.Text, a.May(access.Write)
 }
+
+// SharedLists are the shared parameters that choose from lists: by list the id.
+func (a *Access) SharedLists() map[string]string { return a.room.present().Lists() }
 
 // PutShared changes the shared parameters. Every report of the catalog is read
 // anew with them; when one is no longer right, nothing changes.
@@ -146,7 +173,8 @@ func (a *Access) PutShared(ctx context.Context, text []byte) error {
 		}
 		if d.Version != present.Version {
 			changed = append(changed, d)
-			kept = append(kept, model.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text})
+			kept = append(kept, model.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text,
+				By: a.Person().Name, Note: "the shared parameters changed"})
 		}
 	}
 	if err := a.room.records.PutShared(ctx, string(text), kept, a.room.org.Now()); err != nil {

@@ -44,6 +44,7 @@ type Room struct {
 	shared   *report.Shared
 	catalog  map[string]*report.Definition // present versions
 	versions map[string]*report.Definition // by report, version and currency
+	drafts   map[string]*report.Definition // that can be tried out, by the id they are run under
 }
 
 // Access is the catalog as one person may use it.
@@ -61,7 +62,8 @@ func Open(ctx context.Context, org model.Organisation, files Files, records Reco
 	room := &Room{org: org, files: files, records: records, people: people, log: log,
 		ReportNeeded: func(context.Context, string) error { return nil },
 		sources:      map[string]Source{}, broken: map[string]error{}, unread: map[string]unread{},
-		catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{}}
+		catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{},
+		drafts: map[string]*report.Definition{}}
 	people.Knows(room)
 	if err := room.load(ctx); err != nil {
 		return nil, errors.Join(err, room.Close())
@@ -128,8 +130,24 @@ func (room *Room) remember(d *report.Definition) {
 	delete(room.unread, d.ID)
 }
 
-// ReportIDs are those of all reports, also of those that cannot be read.
-func (room *Room) ReportIDs() []string { return slices.Collect(maps.Keys(room.listed())) }
+// ReportIDs are those of all reports, also of those that cannot be read, and of drafts.
+func (room *Room) ReportIDs() []string {
+	ids := slices.Collect(maps.Keys(room.listed()))
+	room.mu.RLock()
+	defer room.mu.RUnlock()
+	return append(ids, slices.Collect(maps.Keys(room.drafts))...)
+}
+
+// SetDraft lets a draft be tried out under an id; nil ends that.
+func (room *Room) SetDraft(id string, d *report.Definition) {
+	room.mu.Lock()
+	defer room.mu.Unlock()
+	if d == nil {
+		delete(room.drafts, id)
+		return
+	}
+	room.drafts[id] = d.Draft(id)
+}
 
 // Units are the units of each source.
 func (room *Room) Units() (all []access.Units) {

@@ -2,6 +2,8 @@
 package catalog
 
 import (
+	"mantilla/library/catalog"
+	"mantilla/model"
 	"mantilla/server/answer"
 
 	"context"
@@ -79,18 +81,19 @@ func (s Catalog) GetReport(ctx context.Context, r handlers.GetReportRequestObjec
 	if answer.CallOf(ctx).Has(tag) {
 		return answer.NotModified(tag), nil
 	}
-	body, err := s.report(ctx, d)
+	body, err := s.Report(ctx, d)
 	return handlers.GetReport200JSONResponse{Body: body, Headers: handlers.GetReport200ResponseHeaders{ETag: &tag}}, err
 }
 
-func (s Catalog) report(ctx context.Context, d *report.Definition) (api.Report, error) {
+// Report is a definition as the contract has it.
+func (s Catalog) Report(ctx context.Context, d *report.Definition) (api.Report, error) {
 	out := api.Report{Id: d.ID, Title: d.Title, Category: d.Category, Depth: d.Depth, About: d.About, Guide: d.Guide,
 		Source:  d.Source,
 		Version: d.Version, Versions: []api.Version{}, Companions: []api.Companion{}, Parameters: []api.Parameter{},
 		Views: []api.View{}}
 	versions, err := answer.As(ctx).Catalog.Versions(ctx, d.ID)
 	for _, v := range versions {
-		out.Versions = append(out.Versions, api.Version{Version: v.Version, At: v.At})
+		out.Versions = append(out.Versions, Version(v))
 	}
 	for _, id := range d.Companions {
 		if c, err := answer.As(ctx).Catalog.Report(id); err == nil { // one that is not in the catalog yet is not offered
@@ -110,6 +113,15 @@ func (s Catalog) report(ctx context.Context, d *report.Definition) (api.Report, 
 		out.Views = append(out.Views, api.View{Id: v.ID, Title: v.Title, Dataset: v.Of})
 	}
 	return out, err
+}
+
+// Version is a version of a report as the contract has it.
+func Version(v model.Version) api.Version {
+	out := api.Version{Number: v.Number, Version: v.Version, At: v.At, By: v.By, Note: v.Note}
+	if v.Back > 0 {
+		out.Back = &v.Back
+	}
+	return out
 }
 
 func parameter(p param.Parameter) api.Parameter {
@@ -162,7 +174,7 @@ func (s Catalog) CheckDefinition(ctx context.Context,
 	if err != nil {
 		return nil, err
 	}
-	body, err := s.report(ctx, d)
+	body, err := s.Report(ctx, d)
 	return handlers.CheckDefinition200JSONResponse(body), err
 }
 
@@ -184,10 +196,11 @@ func (s Catalog) PutDefinition(ctx context.Context,
 		}
 	}
 	was := strings.Trim(answer.Value(r.Params.IfMatch), `"`)
-	if d, err = answer.As(ctx).Catalog.PutReport(ctx, text, was); err != nil {
+	if d, err = answer.As(ctx).Catalog.PutReport(ctx, text,
+		catalog.Put{Was: was, Note: answer.Value(r.Params.Note)}); err != nil {
 		return nil, err
 	}
-	body, err := s.report(ctx, d)
+	body, err := s.Report(ctx, d)
 	tag := answer.Quoted(d.Version)
 	return handlers.PutDefinition200JSONResponse{
 		Body:    body,

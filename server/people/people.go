@@ -185,32 +185,11 @@ func (s People) PutSource(ctx context.Context, r handlers.PutSourceRequestObject
 func (s People) GetOpening(ctx context.Context,
 	r handlers.GetOpeningRequestObject) (handlers.GetOpeningResponseObject, error) {
 	to, err := answer.As(ctx).Catalog.Opening(r.Report)
-	out := handlers.GetOpening200JSONResponse{Groups: []string{}, People: []string{}}
-	for _, o := range to {
-		switch o.Kind {
-		case "everyone":
-			out.Everyone = true
-		case "group":
-			out.Groups = append(out.Groups, o.Name)
-		case "person":
-			out.People = append(out.People, o.Name)
-		}
-	}
-	return out, err
+	return handlers.GetOpening200JSONResponse(answer.Opening(to)), err
 }
 
 // PutOpening answers PUT /reports/{report}/opening: say to whom a report is open from now on.
 func (s People) PutOpening(ctx context.Context,
 	r handlers.PutOpeningRequestObject) (handlers.PutOpeningResponseObject, error) {
-	var to []model.Opening
-	if r.Body.Everyone {
-		to = append(to, model.Opening{Kind: "everyone"})
-	}
-	for _, g := range r.Body.Groups {
-		to = append(to, model.Opening{Kind: "group", Name: g})
-	}
-	for _, p := range r.Body.People {
-		to = append(to, model.Opening{Kind: "person", Name: p})
-	}
-	return handlers.PutOpening204Response{}, answer.As(ctx).Catalog.Open(ctx, r.Report, to)
+	return handlers.PutOpening204Response{}, answer.As(ctx).Catalog.Open(ctx, r.Report, answer.Openings(r.Body))
 }

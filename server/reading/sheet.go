@@ -91,6 +91,12 @@ func (s Results) sheet(ctx context.Context, x *reading.Result, read *reading.Rea
 	return out, s.timeline(ctx, read, laid, lines, &out)
 }
 
+// Laid is the first lines of a sheet as the contract has it.
+func (s Results) Laid(ctx context.Context, x *reading.Result, read *reading.Reading, laid *sheet.Sheet) (api.Sheet,
+	error) {
+	return s.sheet(ctx, x, read, laid, window{count: 100, columnsCount: 200})
+}
+
 // about tells what a sheet is without its lines.
 func (s Results) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 	v := laid.View

@@ -196,9 +196,15 @@ func prepare(c *sqlite3.Conn, text string) (*sqlite3.Stmt, error) {
 	return stmt, nil
 }
 
-// Prepare checks that SQLite understands the query.
+// Prepare checks that SQLite understands the query. What it does not understand is
+// told in its words, with the name that was probably meant.
 func (f *File) Prepare(ctx context.Context, q query.Query) error {
-	return f.prepare(ctx, source.Write(q, dialect{}))
+	statement := source.Write(q, dialect{})
+	err := f.prepare(ctx, statement)
+	if errors.Is(err, sqlite3.ERROR) {
+		return f.misnamed(ctx, statement.Text, err)
+	}
+	return err
 }
 
 func (f *File) prepare(ctx context.Context, of source.Statement) error {

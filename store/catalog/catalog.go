@@ -54,6 +54,12 @@ func putVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) e
 	if err != nil {
 		return err
 	}
+	_, err = tx.ExecContext(ctx, `insert into report_change (report, number, version, at, by, note, back)
+		select ?1, coalesce(max(number), 0) + 1, ?2, ?3, ?4, ?5, ?6 from report_change where report = ?1`,
+		r.ID, r.Version, db.Stamp(at), r.By, r.Note, r.Back)
+	if err != nil {
+		return err
+	}
 	_, err = tx.ExecContext(ctx, `insert into report (id, title, category, version) values (?, ?, ?, ?)
 		on conflict (id) do update set title = excluded.title, category = excluded.category, version = excluded.version`,
 		r.ID, r.Title, r.Category, r.Version)
@@ -107,10 +113,10 @@ func (s Catalog) PutShared(ctx context.Context, text string, reports []model.Rep
 // Versions returns the versions that a report had, the newest first.
 func (s Catalog) Versions(ctx context.Context, report string) ([]model.Version, error) {
 	rows, err := s.Read.QueryContext(ctx,
-		`select version, at from report_version where report = ? order by at desc, rowid desc`, report)
+		`select number, version, at, by, note, back from report_change where report = ? order by number desc`, report)
 	return db.Collect(rows, err, func(rows *sql.Rows) (v model.Version, err error) {
 		var at sql.NullString
-		err = rows.Scan(&v.Version, &at)
+		err = rows.Scan(&v.Number, &v.Version, &at, &v.By, &v.Note, &v.Back)
 		v.At = db.Unstamp(at)
 		return v, err
 	})

@@ -227,6 +227,321 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sources/{source}/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        /** The tables and views of a source with their columns, and which reports read them. */
+        get: operations["listTables"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sources/{source}/tables/{table}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        /** The first rows of a table. */
+        get: operations["sampleTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/definitions/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Everything that can be said of a definition in one round: faults, warnings, and what depends on the report. */
+        post: operations["findFaults"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drafts that the person writes or is asked to try; those who keep the catalog see all. */
+        get: operations["listDrafts"];
+        put?: never;
+        /** Begin a definition from columns of a table, from a report, or from nothing. */
+        post: operations["beginDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drafts/{draft}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        /** A draft with its text. */
+        get: operations["getDraft"];
+        /** Keep a draft; its text need not be right. */
+        put: operations["putDraft"];
+        post?: never;
+        /** Forget a draft; results of trying it out stay. */
+        delete: operations["deleteDraft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drafts/{draft}/hand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand a draft in to those who keep the catalog; it has to be right. */
+        post: operations["handInDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drafts/{draft}/give-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a draft back to those who write it, with what is to be changed. */
+        post: operations["giveBackDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drafts/{draft}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a draft into the catalog, open it, and tell those whom the change concerns. */
+        post: operations["takeDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drafts/{draft}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The first rows of a draft, laid out in one of its views. Nothing of it is kept. */
+        post: operations["previewDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/dependents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** What depends on a report: criteria, run controls, kept views, tiles and other reports. */
+        get: operations["listDependents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** The versions that a report had, the newest first. */
+        get: operations["listVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/versions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+                number: number;
+            };
+            cookie?: never;
+        };
+        /** A version of a report as it was written. */
+        get: operations["getVersion"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/versions/{number}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+                number: number;
+            };
+            cookie?: never;
+        };
+        /** How a version differs from an earlier one, in words and line by line. */
+        get: operations["compareVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/versions/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+                number: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring an earlier version back as a new one. */
+        post: operations["restoreVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the service tells the person, the newest first. */
+        get: operations["listNotices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/notices/{notice}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                notice: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Put a notice away. */
+        delete: operations["putAwayNotice"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/shared": {
         parameters: {
             query?: never;
@@ -1749,6 +2064,142 @@ export interface components {
             /** @description The declaration as it was written. */
             text: string;
         };
+        SourceTable: {
+            name: string;
+            view: boolean;
+            /**
+             * Format: int64
+             * @description Left out where counting takes too long.
+             */
+            rows?: number;
+            columns: components["schemas"]["SourceColumn"][];
+            /** @description Reports that read it. */
+            usedBy: string[];
+        };
+        SourceColumn: {
+            name: string;
+            /** @description As the source declares it. */
+            type: string;
+            key: boolean;
+            required: boolean;
+            /** @description The table that it is a key of. */
+            references?: string;
+            /** @description The declared list whose codes it holds. */
+            list?: string;
+        };
+        SourceRows: {
+            columns: string[];
+            rows: (string | null)[][];
+        };
+        Place: {
+            line: number;
+            column: number;
+            message: string;
+        };
+        Findings: {
+            faults: components["schemas"]["Place"][];
+            warnings: string[];
+            /** @description What depends on the report in the catalog. */
+            effects: components["schemas"]["Effect"][];
+            /** @description How it differs from the report in the catalog. */
+            changes?: string[];
+            report?: components["schemas"]["Report"];
+        };
+        Effect: {
+            /** @enum {string} */
+            kind: "criteria" | "control" | "view" | "tile" | "report";
+            id: string;
+            name: string;
+            owner?: string;
+            /** @description What of it fits no longer; none where it goes on. */
+            unfit: string[];
+        };
+        Beginning: {
+            /** @description The id of the new report; otherwise made of the title. */
+            report?: string;
+            title?: string;
+            category?: string;
+            source?: string;
+            table?: string;
+            columns?: string[];
+            /** @description The report to begin from; under its own id the draft is a change of it. */
+            copy?: string;
+        };
+        DraftLine: {
+            id: string;
+            /** @description The id in its text. */
+            report: string;
+            /** @description The report's id under which it is tried out. */
+            tryAs: string;
+            title: string;
+            owner: string;
+            writers: string[];
+            /** @enum {string} */
+            state: "writing" | "handed in" | "given back";
+            /** @description What was said at the last step. */
+            note: string;
+            notedBy?: string;
+            /** Format: date-time */
+            changedAt: string;
+            changedBy: string;
+            /** @description Whether the person may change it. */
+            mine: boolean;
+        };
+        Draft: {
+            line: components["schemas"]["DraftLine"];
+            text: string;
+            /** @description The version of the report that it began from; empty for a new one. */
+            base: string;
+            testers: components["schemas"]["Opening"];
+            /** Format: int64 */
+            revision: number;
+        };
+        DraftChange: {
+            text: string;
+            /** @description Left out where they stay. */
+            writers?: string[];
+            testers?: components["schemas"]["Opening"];
+        };
+        Said: {
+            note?: string;
+        };
+        Taking: {
+            note?: string;
+            open?: components["schemas"]["Opening"];
+        };
+        PreviewWish: {
+            view?: string;
+            values: components["schemas"]["Values"];
+        };
+        DraftPreview: {
+            sheet: components["schemas"]["Sheet"];
+            sentence: string;
+            /** @description There are more rows than these. */
+            cut: boolean;
+            statements: components["schemas"]["Statement"][];
+        };
+        Statement: {
+            dataset: string;
+            /** @description The SQL as the source reads it. */
+            text: string;
+            /** @description What is bound, in the order in which it stands. */
+            values: string[];
+        };
+        Differences: {
+            words: string[];
+            /** @description Line by line, in the unified form. */
+            text: string;
+        };
+        Notice: {
+            /** Format: int64 */
+            number: number;
+            /** Format: date-time */
+            at: string;
+            about: string;
+            says: string;
+            /** @description Within the console. */
+            place: string;
+        };
         Opening: {
             everyone: boolean;
             groups: string[];
@@ -2181,9 +2632,17 @@ export interface components {
             depth: string;
         };
         Version: {
+            /** @description Of the report, from 1. */
+            number: number;
+            /** @description SHA-256 of the definition's content. */
             version: string;
             /** Format: date-time */
             at: string;
+            /** @description Who took it into the catalog; empty where that was not kept. */
+            by: string;
+            note: string;
+            /** @description The number of the earlier version that it brought back. */
+            back?: number;
         };
         Parameter: {
             id: string;
@@ -2769,6 +3228,8 @@ export interface components {
     parameters: {
         /** @example intake-lots */
         ReportID: string;
+        /** @example D-12 */
+        DraftID: string;
         /** @example RUN-000017 */
         RunID: string;
         /** @example R-000482 */
@@ -3221,6 +3682,490 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description It is deleted. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listTables: {
+        parameters: {
+            query?: {
+                search?: string;
+            };
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tables. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceTable"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    sampleTable: {
+        parameters: {
+            query?: {
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                source: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rows. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceRows"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    findFaults: {
+        parameters: {
+            query?: {
+                /** @description Whether its source is asked too. */
+                source?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["DefinitionText"];
+        responses: {
+            /** @description What was found. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Findings"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listDrafts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The drafts. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftLine"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    beginDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Beginning"];
+            };
+        };
+        responses: {
+            /** @description The draft. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The draft. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putDraft: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftChange"];
+            };
+        };
+        responses: {
+            /** @description The draft as it now is. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is forgotten. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    handInDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description The draft. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    giveBackDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description The draft. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    takeDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Taking"];
+            };
+        };
+        responses: {
+            /** @description The report as it now is. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    previewDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example D-12 */
+                draft: components["parameters"]["DraftID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewWish"];
+            };
+        };
+        responses: {
+            /** @description The first rows. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftPreview"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listDependents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What depends on it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The versions. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The definition. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/yaml": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    compareVersions: {
+        parameters: {
+            query?: {
+                /** @description The earlier version; otherwise the one before. */
+                from?: number;
+            };
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The differences. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Differences"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    restoreVersion: {
+        parameters: {
+            query?: never;
+            header?: {
+                "If-Match"?: string;
+            };
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description The report as it now is. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listNotices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The notices. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notice"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putAwayNotice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                notice: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is put away. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -3987,7 +4932,10 @@ export interface operations {
     };
     putDefinition: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Why; it stands beside the version. */
+                note?: string;
+            };
             header?: {
                 "If-Match"?: string;
             };

@@ -1,0 +1,275 @@
+package drafting
+
+import (
+	"context"
+	"maps"
+	"slices"
+	"strings"
+
+	"mantilla/core/fold"
+	"mantilla/core/report"
+	"mantilla/core/starter"
+	"mantilla/library/access"
+	"mantilla/library/catalog"
+	"mantilla/model"
+	"mantilla/source"
+)
+
+// Table is a table of a source with the reports that read it.
+type Table struct {
+	source.Table
+	Lists  map[string]string // by column: the declared list that is made of it
+	UsedBy []string
+}
+
+// Tables are those tables of a source whose name or a column's has a text in it.
+func (a *Access) Tables(ctx context.Context, id, search string) ([]Table, error) {
+	src, err := a.source(id)
+	if err != nil {
+		return nil, err
+	}
+	all, err := src.Tables(ctx)
+	if err != nil {
+		return nil, err
+	}
+	present := a.room.catalog.Present()
+	out := []Table{}
+	for _, t := range all {
+		if !found(t, fold.Text(search)) {
+			continue
+		}
+		looked := Table{Table: t, UsedBy: []string{}, Lists: map[string]string{}}
+		for _, c := range t.Columns {
+			if list := listOf(src.Config, t, c); list != "" {
+				looked.Lists[c.Name] = list
+			}
+		}
+		for _, id := range slices.Sorted(maps.Keys(present)) {
+			if d := present[id]; d.Source == src.Config.ID && reads(d, t.Name) {
+				looked.UsedBy = append(looked.UsedBy, id)
+			}
+		}
+		out = append(out, looked)
+	}
+	return out, nil
+}
+
+func (a *Access) source(id string) (catalog.Source, error) {
+	if err := a.May(access.Write); err != nil {
+		return catalog.Source{}, err
+	}
+	return a.room.catalog.Source(id)
+}
+
+func found(t source.Table, search string) bool {
+	return strings.Contains(fold.Text(t.Name), search) || slices.ContainsFunc(t.Columns, func(c source.TableColumn) bool {
+		return strings.Contains(fold.Text(c.Name), search)
+	})
+}
+
+// reads tells whether a dataset of a report speaks of a table.
+func reads(d *report.Definition, table string) bool {
+	for i := range d.Datasets {
+		if words(d.Datasets[i].From.SQL, table) {
+			return true
+		}
+		for _, sql := range d.Datasets[i].From.Cases {
+			if words(sql, table) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// words tells whether a name stands in a text as a word.
+func words(text, name string) bool {
+	notWord := func(r rune) bool {
+		return r != '_' && (r < 'a' || r > 'z') && (r < 'A' || r > 'Z') && (r < '0' || r > '9') && r < 128
+	}
+	return slices.ContainsFunc(strings.FieldsFunc(text, notWord),
+		func(w string) bool { return strings.EqualFold(w, name) })
+}
+
+// listOf is the declared list whose codes a column holds: one made of the table that
+// it is a key of, or of the column itself.
+func listOf(config *source.Config, t source.Table, c source.TableColumn) string {
+	for _, id := range config.ListNames() {
+		l := config.Lists[id]
+		code := l.Code[strings.LastIndex(l.Code, ".")+1:]
+		first, _, _ := strings.Cut(strings.TrimSpace(l.From), " ")
+		switch {
+		case c.References != "" && first == c.References:
+			return id
+		case first != t.Name && words(l.From, t.Name) && code == c.Name && strings.HasPrefix(l.From, "("):
+			return id
+		}
+	}
+	return ""
+}
+
+// Sample is the first rows of a table.
+func (a *Access) Sample(ctx context.Context, id, table string, rows int) (source.Sample, error) {
+	src, err := a.source(id)
+	if err != nil {
+		return source.Sample{}, err
+	}
+	return src.Sample(ctx, table, rows)
+}
+
+// Beginning is what a new draft begins from: columns of a table, another report, or
+// nothing where neither is named.
+type Beginning struct {
+	Report, Title, Category string // of the new report
+	Source, Table           string
+	Columns                 []string // of the table; none for all
+	Copy                    string   // the report to begin from
+}
+
+// sampled is how many rows are looked at to tell what a column holds.
+const sampled = 500
+
+// Begin makes a draft from a beginning.
+func (a *Access) Begin(ctx context.Context, b Beginning) (model.Draft, error) {
+	if err := a.May(access.Write); err != nil {
+		return model.Draft{}, err
+	}
+	if b.Copy != "" {
+		return a.copied(ctx, b)
+	}
+	if b.Report == "" {
+		b.Report = idOf(b.Title)
+	}
+	if b.Title == "" {
+		b.Title = b.Report
+	}
+	if b.Category == "" {
+		b.Category = "New reports"
+	}
+	if b.Table == "" {
+		return a.add(ctx, starter.Empty(b.Report, b.Title, b.Category, b.Source), "")
+	}
+	text, err := a.fromTable(ctx, b)
+	if err != nil {
+		return model.Draft{}, err
+	}
+	return a.add(ctx, text, "")
+}
+
+// copied begins from a report: from its own text where nothing else is named, so that
+// the draft is a change of it, or under another id and title.
+func (a *Access) copied(ctx context.Context, b Beginning) (model.Draft, error) {
+	d, err := a.catalog.Report(b.Copy)
+	if err != nil {
+		return model.Draft{}, err
+	}
+	if b.Report == "" || b.Report == d.ID {
+		return a.add(ctx, d.Text, d.Version)
+	}
+	return a.add(ctx, report.Renamed(d.Text, b.Report, b.Title), "")
+}
+
+// idOf makes a report's id of its title.
+func idOf(title string) string {
+	id := strings.Join(strings.FieldsFunc(fold.Text(title), func(r rune) bool {
+		return (r < 'a' || r > 'z') && (r < '0' || r > '9')
+	}), "-")
+	id = strings.TrimLeft(id, "0123456789-")
+	if id == "" {
+		return "new-report"
+	}
+	return id
+}
+
+func (a *Access) fromTable(ctx context.Context, b Beginning) (string, error) {
+	src, err := a.source(b.Source)
+	if err != nil {
+		return "", err
+	}
+	tables, err := src.Tables(ctx)
+	if err != nil {
+		return "", err
+	}
+	at := slices.IndexFunc(tables, func(t source.Table) bool { return t.Name == b.Table })
+	if at < 0 {
+		var names []string
+		for _, t := range tables {
+			names = append(names, t.Name)
+		}
+		return "", model.NoSuch("table", b.Table, names)
+	}
+	sample, err := src.Sample(ctx, b.Table, sampled)
+	if err != nil {
+		return "", err
+	}
+	columns, err := a.chosen(ctx, src, tables[at], b.Columns, sample)
+	if err != nil {
+		return "", err
+	}
+	return starter.Text(starter.Wish{Report: b.Report, Title: b.Title, Category: b.Category, Source: b.Source,
+		Table: b.Table, Columns: columns, Units: src.Config.Units, Shared: a.catalog.SharedLists(),
+		Quote: src.Dialect().Name}), nil
+}
+
+// fewEntries is how many entries a list may have to be chosen from rather than searched.
+const fewEntries = 60
+
+func (a *Access) chosen(ctx context.Context, src catalog.Source, t source.Table, names []string,
+	sample source.Sample) (out []starter.Column, err error) {
+	units, err := unitsOf(ctx, src)
+	if err != nil {
+		return nil, err
+	}
+	var known []string
+	for _, c := range t.Columns {
+		known = append(known, c.Name)
+	}
+	if len(names) == 0 {
+		names = known
+	}
+	for _, name := range names {
+		at := slices.Index(known, name)
+		if at < 0 {
+			return nil, model.NoSuch("column", name, known)
+		}
+		c := t.Columns[at]
+		column := starter.Column{Name: name, Type: c.Type, Key: c.Key, List: listOf(src.Config, t, c)}
+		for _, row := range sample.Rows {
+			if cell := row[slices.Index(sample.Columns, name)]; cell != nil {
+				column.Values = append(column.Values, *cell)
+			}
+		}
+		if column.List == "" && units.hold(column.Values) {
+			column.List = src.Config.Units
+		}
+		if column.List != "" && column.List != src.Config.Units {
+			entries, err := src.List(ctx, column.List)
+			if err != nil {
+				return nil, err
+			}
+			column.Large = len(entries) > fewEntries
+		}
+		out = append(out, column)
+	}
+	return out, nil
+}
+
+// codes are those of a list.
+type codes map[string]bool
+
+func unitsOf(ctx context.Context, src catalog.Source) (codes, error) {
+	if src.Config.Units == "" {
+		return nil, nil
+	}
+	entries, err := src.List(ctx, src.Config.Units)
+	known := codes{}
+	for _, e := range entries {
+		known[e.Code] = true
+	}
+	return known, err
+}
+
+// hold tells whether values are all codes of the list.
+func (c codes) hold(values []string) bool {
+	return len(values) > 0 && !slices.ContainsFunc(values, func(v string) bool { return !c[v] })
+}
