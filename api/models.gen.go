@@ -1645,6 +1645,20 @@ type Mark struct {
 	Whose string `json:"whose"`
 }
 
+// Names defines model for Names.
+type Names struct {
+	Categories []string `json:"categories"`
+
+	// Lists The lists of each source.
+	Lists map[string][]string `json:"lists"`
+
+	// Reports The parameters of each report.
+	Reports map[string][]string `json:"reports"`
+
+	// Shared Shared parameters.
+	Shared []string `json:"shared"`
+}
+
 // NewPassword defines model for NewPassword.
 type NewPassword struct {
 	Old      string `json:"old"`

@@ -27,6 +27,7 @@ func states(t *testing.T, s *demotest.Service) []state {
 	result := func(report string, values api.Values) string { return "/results/" + s.Result(t, report, values) }
 	lots := result("intake-lots", api.Values{"received": "2026-Q3"})
 	sheet := `document.querySelector('[data-sheet] [aria-rowindex]')`
+	draft := "/office/drafts/" + s.Draft(t, "lot-history")
 	return []state{
 		{"/", `document.querySelector('h1')`, nil},
 		{"/catalog", `document.querySelectorAll('main li a').length > 40`, nil},
@@ -79,6 +80,14 @@ func states(t *testing.T, s *demotest.Service) []state {
 		{"/office?desk=days", `document.querySelector('h1')`, nil},
 		{"/office?desk=shared", `document.querySelector('h1')`, nil},
 		{"/controls/new", `document.querySelector('h1')`, nil},
+		{"/office", `document.querySelector('h1')`, []string{"text:New report"}},
+		{"/office?desk=reports", `document.querySelector('td a')`, nil},
+		{"/office?desk=reports", `document.querySelector('td a')`, []string{"[aria-label='Versions of lot-history']"}},
+		{draft, `document.querySelector('.cm-content')`, []string{"text:Check"}},
+		{draft, `document.querySelector('.cm-content')`, []string{"text:Form and first rows", "text:Show the first rows"}},
+		{draft, `document.querySelector('.cm-content')`, []string{"text:Source", "summary"}},
+		{draft, `document.querySelector('.cm-content')`, []string{"text:Try and share"}},
+		{draft, `document.querySelector('.cm-content')`, []string{"text:Take into the catalog"}},
 	}
 }
 

@@ -75,11 +75,7 @@ func TestScreenshots(t *testing.T) {
 	b.press("Sign out")
 	b.until(`document.querySelector("[name=password]")`)
 	b.signIn(s, "adda")
-	b.open(s.URL + "/office")
-	b.fill("textarea", "report: Lots\ntitel: Lots of the day\ndepth: deep\nsource: coop\ndatasets: {}\nviews: {}")
-	b.press("Check")
-	b.shows("did you mean title?")
-	b.picture(picture("office"))
+	pictureOfWriting(b, s, picture("office"))
 
 	for name, line := range map[string]string{
 		"cli-show": "mantilla show " + lots + " --limit 12 --sort=-value",
@@ -194,4 +190,19 @@ func keepForPictures(t *testing.T, s *demotest.Service) (token string) {
 		}
 	}
 	return token
+}
+
+// pictureOfWriting shows a change of a report that others depend on, with a slip in it.
+func pictureOfWriting(b *browser, s *demotest.Service, path string) {
+	b.t.Helper()
+	d, err := s.Library.AsService().Catalog.Report("intake-lots")
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	text := strings.Replace(d.Text, "lot.grade in :grade", "lot.grad in :grade", 1)
+	b.writes(s, strings.Replace(text, "columns: [lot_no, received", "columns: [lot_no, recieved", 1))
+	b.press("Check")
+	b.shows("did you mean grade?")
+	b.shows("did you mean received?")
+	b.picture(path)
 }

@@ -144,6 +144,7 @@ var calls = map[string]call{
 		false},
 	"listTables":      {"/sources/coop/tables", "", author, false},
 	"sampleTable":     {"/sources/coop/tables/lot/rows", "", author, false},
+	"listNames":       {"/definitions/names", "", author, false},
 	"findFaults":      {"/definitions/findings", "report: x", author, false},
 	"listDrafts":      {"/drafts", "", reader, false},
 	"beginDraft":      {"/drafts", `{"title": "X", "source": "coop"}`, author, false},

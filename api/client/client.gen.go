@@ -275,6 +275,11 @@ type ClientInterface interface {
 	// Corresponds with POST /definitions/findings (the `FindFaults` operationId).
 	FindFaultsWithBody(ctx context.Context, params *FindFaultsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListNames What a definition may name, for completion while one writes.
+	//
+	// Corresponds with GET /definitions/names (the `ListNames` operationId).
+	ListNames(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListDesks The person's own desk and those of their groups.
 	//
 	// Corresponds with GET /desks (the `ListDesks` operationId).
@@ -1495,6 +1500,21 @@ func (c *Client) CheckDefinitionWithBody(ctx context.Context, contentType string
 // Corresponds with POST /definitions/findings (the `FindFaults` operationId).
 func (c *Client) FindFaultsWithBody(ctx context.Context, params *FindFaultsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewFindFaultsRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListNames What a definition may name, for completion while one writes.
+//
+// Corresponds with GET /definitions/names (the `ListNames` operationId).
+func (c *Client) ListNames(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListNamesRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -4596,6 +4616,33 @@ func NewFindFaultsRequestWithBody(server string, params *FindFaultsParams, conte
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListNamesRequest constructs an http.Request for the ListNames method
+func NewListNamesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/definitions/names")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -11389,6 +11436,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /definitions/findings (the `FindFaults` operationId).
 	FindFaultsWithBodyWithResponse(ctx context.Context, params *FindFaultsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FindFaultsResponse, error)
 
+	// ListNamesWithResponse What a definition may name, for completion while one writes.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /definitions/names (the `ListNames` operationId).
+	ListNamesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListNamesResponse, error)
+
 	// ListDesksWithResponse The person's own desk and those of their groups.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -13455,6 +13509,54 @@ func (r FindFaultsResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r FindFaultsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListNamesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Names
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListNamesResponse) GetJSON200() *Names {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListNamesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListNamesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListNamesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListNamesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListNamesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -18422,6 +18524,19 @@ func (c *ClientWithResponses) FindFaultsWithBodyWithResponse(ctx context.Context
 	return ParseFindFaultsResponse(rsp)
 }
 
+// ListNamesWithResponse What a definition may name, for completion while one writes.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /definitions/names (the `ListNames` operationId).
+func (c *ClientWithResponses) ListNamesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListNamesResponse, error) {
+	rsp, err := c.ListNames(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListNamesResponse(rsp)
+}
+
 // ListDesksWithResponse The person's own desk and those of their groups.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -20848,6 +20963,39 @@ func ParseFindFaultsResponse(rsp *http.Response) (*FindFaultsResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Findings
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListNamesResponse parses an HTTP response from a ListNamesWithResponse call
+func ParseListNamesResponse(rsp *http.Response) (*ListNamesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListNamesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Names
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -98,6 +98,9 @@ type ServerInterface interface {
 	// FindFaults Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
 	// (POST /definitions/findings)
 	FindFaults(c *gin.Context, params FindFaultsParams)
+	// ListNames What a definition may name, for completion while one writes.
+	// (GET /definitions/names)
+	ListNames(c *gin.Context)
 	// ListDesks The person's own desk and those of their groups.
 	// (GET /desks)
 	ListDesks(c *gin.Context)
@@ -1128,6 +1131,19 @@ func (siw *ServerInterfaceWrapper) FindFaults(c *gin.Context) {
 	}
 
 	siw.Handler.FindFaults(c, params)
+}
+
+// ListNames operation middleware
+func (siw *ServerInterfaceWrapper) ListNames(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListNames(c)
 }
 
 // ListDesks operation middleware
@@ -5377,6 +5393,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/sources/:source", wrapper.PutSource)
 	router.GET(options.BaseURL+"/sources/:source/tables", wrapper.ListTables)
 	router.GET(options.BaseURL+"/sources/:source/tables/:table/rows", wrapper.SampleTable)
+	router.GET(options.BaseURL+"/definitions/names", wrapper.ListNames)
 	router.POST(options.BaseURL+"/definitions/findings", wrapper.FindFaults)
 	router.GET(options.BaseURL+"/drafts", wrapper.ListDrafts)
 	router.POST(options.BaseURL+"/drafts", wrapper.BeginDraft)
@@ -6445,6 +6462,44 @@ type FindFaultsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response FindFaultsdefaultApplicationProblemPlusJSONResponse) VisitFindFaultsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListNamesRequestObject struct {
+}
+
+type ListNamesResponseObject interface {
+	VisitListNamesResponse(w http.ResponseWriter) error
+}
+
+type ListNames200JSONResponse Names
+
+func (response ListNames200JSONResponse) VisitListNamesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListNamesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListNamesdefaultApplicationProblemPlusJSONResponse) VisitListNamesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10445,6 +10500,9 @@ type StrictServerInterface interface {
 	// FindFaults Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
 	// (POST /definitions/findings)
 	FindFaults(ctx context.Context, request FindFaultsRequestObject) (FindFaultsResponseObject, error)
+	// ListNames What a definition may name, for completion while one writes.
+	// (GET /definitions/names)
+	ListNames(ctx context.Context, request ListNamesRequestObject) (ListNamesResponseObject, error)
 	// ListDesks The person's own desk and those of their groups.
 	// (GET /desks)
 	ListDesks(ctx context.Context, request ListDesksRequestObject) (ListDesksResponseObject, error)
@@ -11559,6 +11617,30 @@ func (sh *strictHandler) FindFaults(ctx *gin.Context, params FindFaultsParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(FindFaultsResponseObject); ok {
 		if err := validResponse.VisitFindFaultsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListNames operation middleware
+func (sh *strictHandler) ListNames(ctx *gin.Context) {
+	var request ListNamesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListNames(ctx, request.(ListNamesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListNames")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListNamesResponseObject); ok {
+		if err := validResponse.VisitListNamesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -125,7 +125,12 @@ func (c *Program) describe(r api.Report) {
 	for _, x := range r.Companions {
 		fmt.Fprintf(w, "Companion   %s, %s\n", x.Id, x.Depth)
 	}
-	fmt.Fprintf(w, "Version     %.12s, since %s\n", r.Version, c.At(r.Versions[0].At))
+	if len(r.Versions) == 0 { // of a draft
+		fmt.Fprintf(w, "Version     %.12s, not in the catalog\n", r.Version)
+		return
+	}
+	v := r.Versions[0]
+	fmt.Fprintf(w, "Version     %d (%.12s), since %s\n", v.Number, r.Version, c.At(v.At))
 }
 
 // parameterLine says one parameter: its id, type, and what holds for it.

@@ -26,6 +26,7 @@ type Wish struct {
 	Report, Title, Category string
 	Source, Table           string
 	Columns                 []Column
+	Many                    bool                // the table has so many rows that days have to be chosen
 	Units                   string              // the list of the organisation's units; "" for none
 	Shared                  map[string]string   // shared parameters, by the list that they choose from
 	Quote                   func(string) string // writes a name as the source wants it
@@ -109,8 +110,8 @@ func (t *writer) head() {
 	t.line("source: %s", w.Source)
 }
 
-// parameters offers a range for each column of days, the first of them needed, and
-// the list of each column that holds codes of one.
+// parameters offers a range for each column of days, the first of them needed where
+// there are many rows, and the list of each column that holds codes of one.
 func (t *writer) parameters() {
 	var lines []string
 	for _, c := range t.columns {
@@ -128,7 +129,7 @@ func (t *writer) parameters() {
 func (t *writer) parameter(c column) string {
 	named := fmt.Sprintf("id: %s, label: %s", c.id, scalar(labelOf(c.Name, c.of)))
 	switch {
-	case c.days() && t.first(c):
+	case c.days() && t.wish.Many && t.first(c):
 		return named + ", type: range, required: true, default: last month"
 	case c.days():
 		return named + ", type: range"
@@ -202,13 +203,16 @@ func (t *writer) keys() (ids []string) {
 	return ids
 }
 
-// views are the rows, the newest first, and sums by the first column of codes.
+// views are the rows, by their key or the newest first, and sums by the first column of codes.
 func (t *writer) views() {
 	var ids []string
 	sort := ""
+	if keys := t.keys(); len(keys) > 0 {
+		sort = ", sort: [" + strings.Join(keys, ", ") + "]"
+	}
 	for _, c := range t.columns {
 		ids = append(ids, c.id)
-		if c.days() && sort == "" {
+		if c.days() && t.wish.Many && t.first(c) {
 			sort = ", sort: [-" + c.id + "]"
 		}
 	}

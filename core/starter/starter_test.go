@@ -26,7 +26,7 @@ func read(t *testing.T, text string) *report.Definition {
 
 func lots() starter.Wish {
 	return starter.Wish{Report: "lots", Title: "Lots: all", Category: "Intake", Source: "coop", Table: "lot", Quote: quote,
-		Units: "units", Shared: map[string]string{"units": "unit"},
+		Many: true, Units: "units", Shared: map[string]string{"units": "unit"},
 		Columns: []starter.Column{
 			{Name: "lot_no", Type: "text", Key: true, Values: []string{"L1", "L2"}},
 			{Name: "site_id", Type: "text", List: "units", Values: []string{"S1"}},
@@ -113,6 +113,6 @@ func ExampleText() {
 	//       - {id: no, is: buyer.no, type: text, label: 'No'}
 	//       - {id: terms_days, is: buyer.terms_days, type: integer, label: Terms days, total: sum}
 	// views:
-	//   rows: {title: Buyer, of: rows, columns: [no, terms_days]}
+	//   rows: {title: Buyer, of: rows, columns: [no, terms_days], sort: [no]}
 	// page: [rows]
 }

@@ -225,3 +225,13 @@ func (s *Service) Sheet(t testing.TB, result, view string, params api.ReadViewPa
 	}
 	return *r.JSON200
 }
+
+// Draft begins a change of a report as the service and returns the draft's id.
+func (s *Service) Draft(t testing.TB, report string) string {
+	t.Helper()
+	r, err := s.Client.BeginDraftWithResponse(t.Context(), api.Beginning{Copy: &report})
+	if err != nil || r.JSON201 == nil {
+		t.Fatalf("beginning a draft: %v %s", err, r.Body)
+	}
+	return r.JSON201.Line.Id
+}

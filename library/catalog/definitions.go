@@ -152,6 +152,9 @@ func (a *Access) Shared() (string, error) {
 // SharedLists are the shared parameters that choose from lists: by list the id.
 func (a *Access) SharedLists() map[string]string { return a.room.present().Lists() }
 
+// SharedIDs are the shared parameters.
+func (a *Access) SharedIDs() []string { return a.room.present().IDs() }
+
 // PutShared changes the shared parameters. Every report of the catalog is read
 // anew with them; when one is no longer right, nothing changes.
 func (a *Access) PutShared(ctx context.Context, text []byte) error {

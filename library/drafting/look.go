@@ -126,6 +126,9 @@ type Beginning struct {
 	Copy                    string   // the report to begin from
 }
 
+// manyRows is how many rows a table may have to be read as a whole.
+const manyRows = 10_000
+
 // sampled is how many rows are looked at to tell what a column holds.
 const sampled = 500
 
@@ -207,7 +210,8 @@ func (a *Access) fromTable(ctx context.Context, b Beginning) (string, error) {
 		return "", err
 	}
 	return starter.Text(starter.Wish{Report: b.Report, Title: b.Title, Category: b.Category, Source: b.Source,
-		Table: b.Table, Columns: columns, Units: src.Config.Units, Shared: a.catalog.SharedLists(),
+		Table: b.Table, Columns: columns, Many: tables[at].Rows < 0 && !tables[at].View || tables[at].Rows > manyRows,
+		Units: src.Config.Units, Shared: a.catalog.SharedLists(),
 		Quote: src.Dialect().Name}), nil
 }
 

@@ -51,6 +51,21 @@ func (s Drafting) SampleTable(ctx context.Context,
 	return handlers.SampleTable200JSONResponse{Columns: answer.List(rows.Columns), Rows: answer.List(rows.Rows)}, err
 }
 
+// ListNames answers GET /definitions/names.
+func (s Drafting) ListNames(ctx context.Context, _ handlers.ListNamesRequestObject) (handlers.ListNamesResponseObject,
+	error) {
+	n, err := answer.As(ctx).Drafting.Names()
+	lists, reports := map[string][]string{}, map[string][]string{}
+	for id, list := range n.Lists {
+		lists[id] = answer.List(list)
+	}
+	for id, list := range n.Reports {
+		reports[id] = answer.List(list)
+	}
+	return handlers.ListNames200JSONResponse{Shared: answer.List(n.Shared), Lists: lists, Reports: reports,
+		Categories: answer.List(n.Categories)}, err
+}
+
 // FindFaults answers POST /definitions/findings.
 func (s Drafting) FindFaults(ctx context.Context,
 	r handlers.FindFaultsRequestObject) (handlers.FindFaultsResponseObject, error) {

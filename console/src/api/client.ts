@@ -2,7 +2,7 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
-type Schemas = components['schemas']
+export type Schemas = components['schemas']
 export type Catalog = Schemas['Catalog']
 export type CatalogLine = Schemas['CatalogLine']
 export type Report = Schemas['Report']
@@ -47,6 +47,13 @@ export type Person = Schemas['Person']
 export type Group = Schemas['Group']
 export type Role = Schemas['Role']
 export type Opening = Schemas['Opening']
+export type Draft = Schemas['Draft']
+export type DraftLine = Schemas['DraftLine']
+export type Findings = Schemas['Findings']
+export type Effect = Schemas['Effect']
+export type Version = Schemas['Version']
+export type SourceTable = Schemas['SourceTable']
+export type Notice = Schemas['Notice']
 export type Values = Record<string, string>
 
 export const api = createClient<paths>({ baseUrl: '/api' })

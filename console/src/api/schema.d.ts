@@ -266,6 +266,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/definitions/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a definition may name, for completion while one writes. */
+        get: operations["listNames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/definitions/findings": {
         parameters: {
             query?: never;
@@ -2091,6 +2108,19 @@ export interface components {
             columns: string[];
             rows: (string | null)[][];
         };
+        Names: {
+            /** @description Shared parameters. */
+            shared: string[];
+            /** @description The lists of each source. */
+            lists: {
+                [key: string]: string[];
+            };
+            /** @description The parameters of each report. */
+            reports: {
+                [key: string]: string[];
+            };
+            categories: string[];
+        };
         Place: {
             line: number;
             column: number;
@@ -3737,6 +3767,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceRows"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listNames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The names. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Names"];
                 };
             };
             default: components["responses"]["Wrong"];

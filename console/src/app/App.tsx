@@ -61,6 +61,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../sending/SendingPage')).SendingPage }),
       },
       { path: '/office', element: <OfficePage /> },
+      {
+        path: '/office/drafts/:draft',
+        lazy: async () => ({ Component: (await import('../office/drafts/DraftPage')).DraftPage }),
+      },
       { path: '*', element: <LostPage /> },
     ],
   },

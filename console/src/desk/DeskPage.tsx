@@ -23,6 +23,7 @@ import { State } from '../parts/State'
 import { useRight } from '../signin/session'
 import { Comings } from './Comings'
 import classes from './Desk.module.css'
+import { Notices } from './Notices'
 import { TileCard } from './TileCard'
 import { TileForm } from './TileForm'
 import { Heading } from '../parts/Heading'
@@ -39,6 +40,7 @@ export function DeskPage() {
     <div className={classes.page}>
       <Heading className="unseen" title="Desk" />
       <section className={classes.tiles}>
+        <Notices />
         {desks.data.length > 1 && (
           <nav className={classes.desks} aria-label="Desks">
             {desks.data.map(d => (

@@ -2,17 +2,19 @@ import { Tabs } from '@mantine/core'
 import { useSearchParams } from 'react-router'
 import { useSession } from '../signin/session'
 import { DaysOff } from './DaysOff'
-import { Definitions } from './Definitions'
+import { Drafts } from './drafts/Drafts'
 import { Groups } from './Groups'
 import classes from './Office.module.css'
 import { Openings } from './Openings'
 import { People } from './People'
+import { Reports } from './Reports'
 import { SharedParameters } from './SharedParameters'
 import { Sources } from './Sources'
 import { Heading } from '../parts/Heading'
 
 const desks = [
-  { id: 'definitions', name: 'Definitions', right: 'write', desk: <Definitions /> },
+  { id: 'drafts', name: 'Drafts', right: 'write', desk: <Drafts /> },
+  { id: 'reports', name: 'Reports', right: 'write', desk: <Reports /> },
   { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
   { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
   { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
@@ -22,7 +24,7 @@ const desks = [
 ] as const
 
 /**
- * The librarian's place: definitions, to whom reports are open, people and groups, each for those who
+ * The librarian's place: drafts, reports, to whom reports are open, people and groups, each for those who
  * may.
  */
 export function OfficePage() {

@@ -1,0 +1,94 @@
+import { TextInput } from '@mantine/core'
+import { useDebouncedValue } from '@mantine/hooks'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { Link, useNavigate } from 'react-router'
+import { answer, api } from '../api/client'
+import { Failure } from '../parts/Failure'
+import { Remove } from '../parts/Remove'
+import { useRight } from '../signin/session'
+import classes from './Office.module.css'
+import { Versions } from './versions/Versions'
+
+/** The reports of the catalog: changed by way of a draft, with their versions. */
+export function Reports() {
+  const client = useQueryClient()
+  const go = useNavigate()
+  const mayKeep = useRight('catalog')
+  const [search, setSearch] = useState('')
+  const [wanted] = useDebouncedValue(search, 200)
+  const [versionsOf, setVersionsOf] = useState<string>()
+  const catalog = useQuery({
+    queryKey: ['catalog', wanted, ''],
+    queryFn: () => answer(api.GET('/catalog', { params: { query: { search: wanted } } })),
+  })
+  const change = useMutation({
+    mutationFn: (report: string) => answer(api.POST('/drafts', { body: { copy: report } })),
+    onSuccess: d => go(`/office/drafts/${d.line.id}`),
+  })
+  if (catalog.error) return <Failure error={catalog.error} again={() => catalog.refetch()} />
+  return (
+    <section>
+      <TextInput
+        aria-label="Find a report"
+        placeholder="Find a report"
+        value={search}
+        onChange={e => setSearch(e.currentTarget.value)}
+        maw="24rem"
+        mb="sm"
+      />
+      {change.error && <p className={classes.wrong}>{change.error.message}</p>}
+      <table className={classes.table}>
+        <thead>
+          <tr>
+            <th scope="col">Report</th>
+            <th scope="col">Category</th>
+            <th scope="col">Id</th>
+            <td />
+          </tr>
+        </thead>
+        <tbody>
+          {catalog.data?.reports.map(r => (
+            <tr key={r.id}>
+              <td>
+                <Link to={`/reports/${r.id}`}>{r.title}</Link>
+                {r.broken && <p className={classes.wrong}>cannot be read: {r.broken}</p>}
+              </td>
+              <td>{r.category}</td>
+              <td>{r.id}</td>
+              <td className={classes.acts}>
+                <button
+                  type="button"
+                  className="act"
+                  aria-label={`Change ${r.id}`}
+                  onClick={() => change.mutate(r.id)}
+                >
+                  Change
+                </button>
+                <button
+                  type="button"
+                  className="act"
+                  aria-label={`Versions of ${r.id}`}
+                  onClick={() => setVersionsOf(r.id)}
+                >
+                  Versions
+                </button>
+                {mayKeep && (
+                  <Remove
+                    name={r.id}
+                    says="The report leaves the catalog; results that were kept stay and can be read."
+                    onRemove={async () => {
+                      await answer(api.DELETE('/reports/{report}', { params: { path: { report: r.id } } }))
+                      await client.invalidateQueries()
+                    }}
+                  />
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Versions report={versionsOf} onClose={() => setVersionsOf(undefined)} />
+    </section>
+  )
+}

@@ -1,0 +1,34 @@
+package drafting
+
+import (
+	"maps"
+	"slices"
+
+	"mantilla/library/access"
+)
+
+// Names are what a definition may name.
+type Names struct {
+	Shared     []string            // shared parameters
+	Lists      map[string][]string // of each source
+	Reports    map[string][]string // the parameters of each report
+	Categories []string
+}
+
+// Names returns what a definition may name now.
+func (a *Access) Names() (n Names, err error) {
+	if err := a.May(access.Write); err != nil {
+		return n, err
+	}
+	n = Names{Shared: a.catalog.SharedIDs(), Lists: map[string][]string{}, Reports: map[string][]string{}}
+	for _, s := range a.room.catalog.AllSources() {
+		n.Lists[s.Config.ID] = s.Config.ListNames()
+	}
+	categories := map[string]bool{}
+	for id, d := range a.room.catalog.Present() {
+		n.Reports[id] = parameterIDs(d)
+		categories[d.Category] = true
+	}
+	n.Categories = slices.Sorted(maps.Keys(categories))
+	return n, nil
+}
