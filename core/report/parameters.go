@@ -19,16 +19,14 @@ type Shared struct {
 	parameters map[string]*yaml.Node
 }
 
-// Lists are the parameters that choose from lists of a source: by list the id of the
-// first.
-func (s *Shared) Lists() map[string]string {
-	lists := map[string]string{}
-	for _, id := range slices.Sorted(maps.Keys(s.parameters)) {
-		if from := valueOf(s.parameters[id], "from"); from != nil && lists[from.Value] == "" {
-			lists[from.Value] = id
-		}
+// Chooses tells whether a parameter chooses from a list of a source, which, and whether
+// several of its entries.
+func (s *Shared) Chooses(id string) (list string, many bool) {
+	from, several := valueOf(s.parameters[id], "from"), valueOf(s.parameters[id], "many")
+	if from == nil {
+		return "", false
 	}
-	return lists
+	return from.Value, several != nil && several.Value == "true"
 }
 
 // IDs are the ids of the parameters, in alphabetical order.

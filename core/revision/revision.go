@@ -46,7 +46,9 @@ func Words(was, is *report.Definition) []string {
 // words gathers what changed.
 type words struct{ list []string }
 
-func (w *words) add(format string, args ...any) { w.list = append(w.list, fmt.Sprintf(format, args...)) }
+func (w *words) add(format string, args ...any) {
+	w.list = append(w.list, fmt.Sprintf(format, args...))
+}
 
 func (w *words) say(what string) { w.add("%s changed", what) }
 

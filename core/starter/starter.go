@@ -28,8 +28,14 @@ type Wish struct {
 	Columns                 []Column
 	Many                    bool                // the table has so many rows that days have to be chosen
 	Units                   string              // the list of the organisation's units; "" for none
-	Shared                  map[string]string   // shared parameters, by the list that they choose from
+	Shared                  map[string]Shared   // shared parameters, by the list that they choose from
 	Quote                   func(string) string // writes a name as the source wants it
+}
+
+// Shared is a parameter that is declared for the whole catalog.
+type Shared struct {
+	ID   string
+	Many bool // several entries may be chosen
 }
 
 // Text writes the definition of a report that shows the columns.
@@ -74,10 +80,11 @@ type column struct {
 	Column
 	kind
 	id, is string
+	shared Shared // the parameter that it is offered; the first column of a list has it
 }
 
 func (t *writer) settle() {
-	taken := map[string]bool{}
+	taken, used := map[string]bool{}, map[string]bool{}
 	for _, c := range t.wish.Columns {
 		found := column{Column: c, kind: kindOf(c), is: t.name(t.wish.Table) + "." + t.name(c.Name)}
 		base := idOf(c.Name, found.of)
@@ -86,6 +93,11 @@ func (t *writer) settle() {
 			found.id = fmt.Sprintf("%s_%d", base, n)
 		}
 		taken[found.id] = true
+		if shared, ok := t.wish.Shared[c.List]; ok && !used[shared.ID] {
+			found.shared, used[shared.ID] = shared, true
+		} else if ok {
+			found.List = ""
+		}
 		t.columns = append(t.columns, found)
 	}
 }
@@ -115,8 +127,8 @@ func (t *writer) head() {
 func (t *writer) parameters() {
 	var lines []string
 	for _, c := range t.columns {
-		if shared := t.wish.Shared[c.List]; c.List != "" && shared != "" {
-			lines = append(lines, fmt.Sprintf("  - {use: %s}", shared))
+		if c.shared.ID != "" {
+			lines = append(lines, fmt.Sprintf("  - {use: %s}", c.shared.ID))
 		} else if p := t.parameter(c); p != "" {
 			lines = append(lines, "  - {"+p+"}")
 		}
@@ -151,8 +163,8 @@ func (t *writer) first(c column) bool {
 
 // chooses is the id of the parameter that a column is offered; "" for none.
 func (t *writer) chooses(c column) string {
-	if shared := t.wish.Shared[c.List]; c.List != "" && shared != "" {
-		return shared
+	if c.shared.ID != "" {
+		return c.shared.ID
 	}
 	if c.days() || c.List != "" {
 		return c.id
@@ -171,6 +183,8 @@ func (t *writer) dataset() {
 			where = append(where, fmt.Sprintf("      - {is: %s, within: %s, as: moments}", scalar(c.is), id))
 		case c.of == frame.Date:
 			where = append(where, fmt.Sprintf("      - {is: %s, within: %s}", scalar(c.is), id))
+		case c.shared.ID != "" && !c.shared.Many:
+			where = append(where, "      - "+scalar(c.is+" = :"+id))
 		case id != "":
 			where = append(where, "      - "+scalar(c.is+" in :"+id))
 		}

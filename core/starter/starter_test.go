@@ -26,7 +26,7 @@ func read(t *testing.T, text string) *report.Definition {
 
 func lots() starter.Wish {
 	return starter.Wish{Report: "lots", Title: "Lots: all", Category: "Intake", Source: "coop", Table: "lot", Quote: quote,
-		Many: true, Units: "units", Shared: map[string]string{"units": "unit"},
+		Many: true, Units: "units", Shared: map[string]starter.Shared{"units": {ID: "unit", Many: true}},
 		Columns: []starter.Column{
 			{Name: "lot_no", Type: "text", Key: true, Values: []string{"L1", "L2"}},
 			{Name: "site_id", Type: "text", List: "units", Values: []string{"S1"}},

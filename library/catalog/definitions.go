@@ -149,8 +149,11 @@ func (a *Access) Shared() (string, error) {
 	return a.room.shared.Text, a.May(access.Write)
 }
 
-// SharedLists are the shared parameters that choose from lists: by list the id.
-func (a *Access) SharedLists() map[string]string { return a.room.present().Lists() }
+// SharedChoice tells which list of a source a shared parameter chooses from, and whether
+// several of its entries.
+func (a *Access) SharedChoice(id string) (list string, many bool) {
+	return a.room.present().Chooses(id)
+}
 
 // SharedIDs are the shared parameters.
 func (a *Access) SharedIDs() []string { return a.room.present().IDs() }

@@ -211,8 +211,20 @@ func (a *Access) fromTable(ctx context.Context, b Beginning) (string, error) {
 	}
 	return starter.Text(starter.Wish{Report: b.Report, Title: b.Title, Category: b.Category, Source: b.Source,
 		Table: b.Table, Columns: columns, Many: tables[at].Rows < 0 && !tables[at].View || tables[at].Rows > manyRows,
-		Units: src.Config.Units, Shared: a.catalog.SharedLists(),
+		Units: src.Config.Units, Shared: a.sharedLists(),
 		Quote: src.Dialect().Name}), nil
+}
+
+// sharedLists are the shared parameters by the lists that they choose from.
+func (a *Access) sharedLists() map[string]starter.Shared {
+	lists := map[string]starter.Shared{}
+	for _, id := range a.catalog.SharedIDs() {
+		list, many := a.catalog.SharedChoice(id)
+		if _, known := lists[list]; list != "" && !known {
+			lists[list] = starter.Shared{ID: id, Many: many}
+		}
+	}
+	return lists
 }
 
 // fewEntries is how many entries a list may have to be chosen from rather than searched.
