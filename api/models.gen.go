@@ -27,6 +27,66 @@ func (e AddressEventWhat) Valid() bool {
 	}
 }
 
+// Defines values for BundleItemKind.
+const (
+	BundleItemKindControl         BundleItemKind = "control"
+	BundleItemKindCriteria        BundleItemKind = "criteria"
+	BundleItemKindOpening         BundleItemKind = "opening"
+	BundleItemKindReport          BundleItemKind = "report"
+	BundleItemKindSharedParameter BundleItemKind = "shared parameter"
+	BundleItemKindSource          BundleItemKind = "source"
+	BundleItemKindView            BundleItemKind = "view"
+)
+
+// Valid indicates whether the value is a known member of the BundleItemKind enum.
+func (e BundleItemKind) Valid() bool {
+	switch e {
+	case BundleItemKindControl:
+		return true
+	case BundleItemKindCriteria:
+		return true
+	case BundleItemKindOpening:
+		return true
+	case BundleItemKindReport:
+		return true
+	case BundleItemKindSharedParameter:
+		return true
+	case BundleItemKindSource:
+		return true
+	case BundleItemKindView:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BundleItemState.
+const (
+	Blocked BundleItemState = "blocked"
+	Changed BundleItemState = "changed"
+	Left    BundleItemState = "left"
+	New     BundleItemState = "new"
+	Same    BundleItemState = "same"
+)
+
+// Valid indicates whether the value is a known member of the BundleItemState enum.
+func (e BundleItemState) Valid() bool {
+	switch e {
+	case Blocked:
+		return true
+	case Changed:
+		return true
+	case Left:
+		return true
+	case New:
+		return true
+	case Same:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ChartForm.
 const (
 	ChartFormArea      ChartForm = "area"
@@ -989,6 +1049,46 @@ type Beginning struct {
 	Source *string `json:"source,omitempty"`
 	Table  *string `json:"table,omitempty"`
 	Title  *string `json:"title,omitempty"`
+}
+
+// BundleItem defines model for BundleItem.
+type BundleItem struct {
+	Id    string          `json:"id"`
+	Kind  BundleItemKind  `json:"kind"`
+	Says  []string        `json:"says"`
+	State BundleItemState `json:"state"`
+	Title string          `json:"title"`
+}
+
+// BundleItemKind defines model for BundleItem.Kind.
+type BundleItemKind string
+
+// BundleItemState defines model for BundleItem.State.
+type BundleItemState string
+
+// BundleLook defines model for BundleLook.
+type BundleLook struct {
+	// Back How to go back once it was taken in.
+	Back []string `json:"back"`
+
+	// Blocked Something stands in the way, so that nothing can be taken in.
+	Blocked bool   `json:"blocked"`
+	By      string `json:"by"`
+
+	// From The organisation that it comes from.
+	From  string       `json:"from"`
+	Items []BundleItem `json:"items"`
+	Made  time.Time    `json:"made"`
+}
+
+// BundleWish defines model for BundleWish.
+type BundleWish struct {
+	// Controls With the run controls that run these reports alone.
+	Controls *bool `json:"controls,omitempty"`
+
+	// Recipients And with those to whom they send.
+	Recipients *bool    `json:"recipients,omitempty"`
+	Reports    []string `json:"reports"`
 }
 
 // Catalog defines model for Catalog.
@@ -2715,6 +2815,33 @@ type PutAddressParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// LookAtBundleParams defines parameters for LookAtBundle.
+type LookAtBundleParams struct {
+	// Source A source that is called otherwise here, as THERE=HERE.
+	Source *[]string `form:"source,omitempty" json:"source,omitempty"`
+
+	// Group A group that is called otherwise here, as THERE=HERE.
+	Group *[]string `form:"group,omitempty" json:"group,omitempty"`
+
+	// Unit The code of a unit that is another here, as THERE=HERE.
+	Unit *[]string `form:"unit,omitempty" json:"unit,omitempty"`
+}
+
+// TakeBundleParams defines parameters for TakeBundle.
+type TakeBundleParams struct {
+	// Source A source that is called otherwise here, as THERE=HERE.
+	Source *[]string `form:"source,omitempty" json:"source,omitempty"`
+
+	// Group A group that is called otherwise here, as THERE=HERE.
+	Group *[]string `form:"group,omitempty" json:"group,omitempty"`
+
+	// Unit The code of a unit that is another here, as THERE=HERE.
+	Unit *[]string `form:"unit,omitempty" json:"unit,omitempty"`
+
+	// Note Why; it stands beside the versions.
+	Note *string `form:"note,omitempty" json:"note,omitempty"`
+}
+
 // GetCatalogParams defines parameters for GetCatalog.
 type GetCatalogParams struct {
 	// Search Words; slips of typing are forgiven.
@@ -3489,6 +3616,9 @@ type GetTimetableParams struct {
 
 // PutAddressJSONRequestBody defines body for PutAddress for application/json ContentType.
 type PutAddressJSONRequestBody = AddressChange
+
+// MakeBundleJSONRequestBody defines body for MakeBundle for application/json ContentType.
+type MakeBundleJSONRequestBody = BundleWish
 
 // PutControlJSONRequestBody defines body for PutControl for application/json ContentType.
 type PutControlJSONRequestBody = ControlChange

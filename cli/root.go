@@ -19,6 +19,7 @@ import (
 	"mantilla/cli/controls"
 	"mantilla/cli/desk"
 	"mantilla/cli/drafting"
+	"mantilla/cli/moving"
 	"mantilla/cli/people"
 	"mantilla/cli/reading"
 	"mantilla/cli/sending"
@@ -65,6 +66,7 @@ func Root(version string) *cobra.Command {
 		&cobra.Group{ID: "office", Title: "For librarians:"})
 	definition, source := catalog.DefinitionCommand(catalog.Of(c)), catalog.SourceCommand(catalog.Of(c))
 	definition.AddCommand(drafting.VersionCommands(drafting.Of(c))...)
+	definition.AddCommand(moving.FilesCommand(moving.Of(c)))
 	source.AddCommand(drafting.LookCommand(drafting.Of(c)))
 	for group, commands := range map[string][]*cobra.Command{
 		"reports": {catalog.CatalogCommand(catalog.Of(c)), catalog.DescribeCommand(catalog.Of(c)),
@@ -82,7 +84,8 @@ func Root(version string) *cobra.Command {
 		"sending": {desk.DeskCommand(desk.Of(c)), sending.SendCommand(sending.Of(c)), sending.ParcelsCommand(sending.Of(c)),
 			sending.BookCommand(sending.Of(c)), sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},
-		"office": {drafting.DraftCommand(drafting.Of(c)), definition, catalog.SharedCommand(catalog.Of(c)), source,
+		"office": {drafting.DraftCommand(drafting.Of(c)), moving.BundleCommand(moving.Of(c)), definition,
+			catalog.SharedCommand(catalog.Of(c)), source,
 			people.OpenCommand(people.Of(c)), people.PeopleCommand(people.Of(c)),
 			people.GroupsCommand(people.Of(c))},
 	} {

@@ -47,7 +47,8 @@ func (b *browser) writes(s *demotest.Service, text string) {
 // option goes down to an entry of the list that is open and chooses it.
 func (b *browser) option(text string) {
 	b.t.Helper()
-	b.until(`[...document.querySelectorAll('[role=option]')].some(e => e.offsetParent && e.textContent === '` + text + `')`)
+	b.until(`[...document.querySelectorAll('[role=option]')].some(e => e.offsetParent && e.textContent === '` + text +
+		`')`)
 	for range 20 {
 		at := b.value(`document.querySelector('[role=option][data-combobox-selected]')?.textContent ?? ''`)
 		if at == text {
@@ -190,8 +191,9 @@ func takenIn(t *testing.T, s *demotest.Service) {
 	b.tabTo(named("Give back"))
 	b.keys("\r")
 	b.shows("given back")
-	if got := command(t, s.URL, aron, "notices"); !strings.Contains(got.out, "gives the draft “Keepers gone silent” back. "+
-		"They say: say what silent means") {
+	if got := command(t, s.URL, aron, "notices"); !strings.Contains(got.out,
+		"gives the draft “Keepers gone silent” back. "+
+			"They say: say what silent means") {
 		t.Errorf("aron is told %+v", got)
 	}
 	if got := command(t, s.URL, aron, "draft", "hand-in", "D-1"); got.code != 0 {

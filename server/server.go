@@ -18,6 +18,7 @@ import (
 	"mantilla/server/controls"
 	"mantilla/server/desk"
 	"mantilla/server/drafting"
+	"mantilla/server/moving"
 	"mantilla/server/people"
 	"mantilla/server/reading"
 	"mantilla/server/sending"
@@ -35,6 +36,7 @@ type service struct {
 	desk.Desk
 	sending.Sending
 	drafting.Drafting
+	moving.Moving
 
 	rules *rules // of the contract
 }
@@ -44,7 +46,7 @@ func newService(of *answer.Service, rules *rules) *service {
 	reports, results := catalog.Catalog{Service: of}, reading.Results{Service: of}
 	return &service{of, people.People{Service: of}, reports, asking.Asking{Service: of}, capture.Runs{Service: of},
 		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
-		drafting.Drafting{Service: of, Catalog: reports, Results: results}, rules}
+		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of}, rules}
 }
 
 var _ handlers.StrictServerInterface = (*service)(nil)

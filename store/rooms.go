@@ -4,6 +4,7 @@ import (
 	"mantilla/store/catalog"
 	"mantilla/store/controls"
 	"mantilla/store/drafting"
+	"mantilla/store/moving"
 	"mantilla/store/people"
 	"mantilla/store/results"
 	"mantilla/store/runs"
@@ -36,3 +37,6 @@ func (s *Store) Desks() catalog.Desks { return catalog.Desks{DB: s.db} }
 
 // Drafting returns the records of drafts and notices.
 func (s *Store) Drafting() drafting.Drafting { return drafting.Drafting{DB: s.db} }
+
+// Moving returns the records of what travels in bundles.
+func (s *Store) Moving() moving.Moving { return moving.Moving{DB: s.db} }

@@ -123,6 +123,34 @@ type ClientInterface interface {
 	// Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
 	ListAddressChanges(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// MakeBundleWithBody Make a bundle of reports with what they need, to be taken into another service.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /bundles (the `MakeBundle` operationId).
+	MakeBundleWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MakeBundle Make a bundle of reports with what they need, to be taken into another service.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /bundles (the `MakeBundle` operationId).
+	MakeBundle(ctx context.Context, body MakeBundleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// LookAtBundleWithBody Tell what taking a bundle would do. Nothing changes.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /bundles/look (the `LookAtBundle` operationId).
+	LookAtBundleWithBody(ctx context.Context, params *LookAtBundleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TakeBundleWithBody Take a bundle in, all or nothing.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /bundles/take (the `TakeBundle` operationId).
+	TakeBundleWithBody(ctx context.Context, params *TakeBundleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListCalendars Calendars of days off.
 	//
 	// Corresponds with GET /calendars (the `ListCalendars` operationId).
@@ -1088,6 +1116,74 @@ func (c *Client) PutAddress(ctx context.Context, nickname string, params *PutAdd
 // Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
 func (c *Client) ListAddressChanges(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListAddressChangesRequest(c.Server, nickname)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MakeBundleWithBody Make a bundle of reports with what they need, to be taken into another service.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /bundles (the `MakeBundle` operationId).
+func (c *Client) MakeBundleWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMakeBundleRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MakeBundle Make a bundle of reports with what they need, to be taken into another service.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /bundles (the `MakeBundle` operationId).
+func (c *Client) MakeBundle(ctx context.Context, body MakeBundleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMakeBundleRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// LookAtBundleWithBody Tell what taking a bundle would do. Nothing changes.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /bundles/look (the `LookAtBundle` operationId).
+func (c *Client) LookAtBundleWithBody(ctx context.Context, params *LookAtBundleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewLookAtBundleRequestWithBody(c.Server, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TakeBundleWithBody Take a bundle in, all or nothing.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /bundles/take (the `TakeBundle` operationId).
+func (c *Client) TakeBundleWithBody(ctx context.Context, params *TakeBundleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTakeBundleRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -3656,6 +3752,218 @@ func NewListAddressChangesRequest(server string, nickname string) (*http.Request
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewMakeBundleRequest calls the generic MakeBundle builder with application/json body
+func NewMakeBundleRequest(server string, body MakeBundleJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewMakeBundleRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewMakeBundleRequestWithBody constructs an http.Request for the MakeBundle method, with any body, and a specified content type
+func NewMakeBundleRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/bundles")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewLookAtBundleRequestWithBody constructs an http.Request for the LookAtBundle method, with any body, and a specified content type
+func NewLookAtBundleRequestWithBody(server string, params *LookAtBundleParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/bundles/look")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Source != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "source", *params.Source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Unit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "unit", *params.Unit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewTakeBundleRequestWithBody constructs an http.Request for the TakeBundle method, with any body, and a specified content type
+func NewTakeBundleRequestWithBody(server string, params *TakeBundleParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/bundles/take")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Source != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "source", *params.Source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Unit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "unit", *params.Unit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Note != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "note", *params.Note, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -11254,6 +11562,34 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
 	ListAddressChangesWithResponse(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*ListAddressChangesResponse, error)
 
+	// MakeBundleWithBodyWithResponse Make a bundle of reports with what they need, to be taken into another service.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /bundles (the `MakeBundle` operationId).
+	MakeBundleWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeBundleResponse, error)
+
+	// MakeBundleWithResponse Make a bundle of reports with what they need, to be taken into another service.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /bundles (the `MakeBundle` operationId).
+	MakeBundleWithResponse(ctx context.Context, body MakeBundleJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeBundleResponse, error)
+
+	// LookAtBundleWithBodyWithResponse Tell what taking a bundle would do. Nothing changes.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /bundles/look (the `LookAtBundle` operationId).
+	LookAtBundleWithBodyWithResponse(ctx context.Context, params *LookAtBundleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LookAtBundleResponse, error)
+
+	// TakeBundleWithBodyWithResponse Take a bundle in, all or nothing.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /bundles/take (the `TakeBundle` operationId).
+	TakeBundleWithBodyWithResponse(ctx context.Context, params *TakeBundleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeBundleResponse, error)
+
 	// ListCalendarsWithResponse Calendars of days off.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -12495,6 +12831,150 @@ func (r ListAddressChangesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListAddressChangesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// MakeBundleResponse200Headers the declared response headers of an HTTP 200 response for MakeBundle
+type MakeBundleResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type MakeBundleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *MakeBundleResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r MakeBundleResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r MakeBundleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r MakeBundleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r MakeBundleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r MakeBundleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type LookAtBundleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BundleLook
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r LookAtBundleResponse) GetJSON200() *BundleLook {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r LookAtBundleResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r LookAtBundleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r LookAtBundleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r LookAtBundleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r LookAtBundleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TakeBundleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BundleLook
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TakeBundleResponse) GetJSON200() *BundleLook {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TakeBundleResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TakeBundleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TakeBundleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TakeBundleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TakeBundleResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -18186,6 +18666,58 @@ func (c *ClientWithResponses) ListAddressChangesWithResponse(ctx context.Context
 	return ParseListAddressChangesResponse(rsp)
 }
 
+// MakeBundleWithBodyWithResponse Make a bundle of reports with what they need, to be taken into another service.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /bundles (the `MakeBundle` operationId).
+func (c *ClientWithResponses) MakeBundleWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeBundleResponse, error) {
+	rsp, err := c.MakeBundleWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMakeBundleResponse(rsp)
+}
+
+// MakeBundleWithResponse Make a bundle of reports with what they need, to be taken into another service.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /bundles (the `MakeBundle` operationId).
+func (c *ClientWithResponses) MakeBundleWithResponse(ctx context.Context, body MakeBundleJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeBundleResponse, error) {
+	rsp, err := c.MakeBundle(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMakeBundleResponse(rsp)
+}
+
+// LookAtBundleWithBodyWithResponse Tell what taking a bundle would do. Nothing changes.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /bundles/look (the `LookAtBundle` operationId).
+func (c *ClientWithResponses) LookAtBundleWithBodyWithResponse(ctx context.Context, params *LookAtBundleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LookAtBundleResponse, error) {
+	rsp, err := c.LookAtBundleWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseLookAtBundleResponse(rsp)
+}
+
+// TakeBundleWithBodyWithResponse Take a bundle in, all or nothing.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /bundles/take (the `TakeBundle` operationId).
+func (c *ClientWithResponses) TakeBundleWithBodyWithResponse(ctx context.Context, params *TakeBundleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeBundleResponse, error) {
+	rsp, err := c.TakeBundleWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTakeBundleResponse(rsp)
+}
+
 // ListCalendarsWithResponse Calendars of days off.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -20264,6 +20796,111 @@ func ParseListAddressChangesResponse(rsp *http.Response) (*ListAddressChangesRes
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest []AddressEvent
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseMakeBundleResponse parses an HTTP response from a MakeBundleWithResponse call
+func ParseMakeBundleResponse(rsp *http.Response) (*MakeBundleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &MakeBundleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers MakeBundleResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseLookAtBundleResponse parses an HTTP response from a LookAtBundleWithResponse call
+func ParseLookAtBundleResponse(rsp *http.Response) (*LookAtBundleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &LookAtBundleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BundleLook
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTakeBundleResponse parses an HTTP response from a TakeBundleWithResponse call
+func ParseTakeBundleResponse(rsp *http.Response) (*TakeBundleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TakeBundleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BundleLook
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

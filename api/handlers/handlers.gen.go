@@ -32,6 +32,15 @@ type ServerInterface interface {
 	// ListAddressChanges What became of an entry of the address book, the newest first.
 	// (GET /addresses/{nickname}/history)
 	ListAddressChanges(c *gin.Context, nickname string)
+	// MakeBundle Make a bundle of reports with what they need, to be taken into another service.
+	// (POST /bundles)
+	MakeBundle(c *gin.Context)
+	// LookAtBundle Tell what taking a bundle would do. Nothing changes.
+	// (POST /bundles/look)
+	LookAtBundle(c *gin.Context, params LookAtBundleParams)
+	// TakeBundle Take a bundle in, all or nothing.
+	// (POST /bundles/take)
+	TakeBundle(c *gin.Context, params TakeBundleParams)
 	// ListCalendars Calendars of days off.
 	// (GET /calendars)
 	ListCalendars(c *gin.Context)
@@ -513,6 +522,113 @@ func (siw *ServerInterfaceWrapper) ListAddressChanges(c *gin.Context) {
 	}
 
 	siw.Handler.ListAddressChanges(c, nickname)
+}
+
+// MakeBundle operation middleware
+func (siw *ServerInterfaceWrapper) MakeBundle(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeBundle(c)
+}
+
+// LookAtBundle operation middleware
+func (siw *ServerInterfaceWrapper) LookAtBundle(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params LookAtBundleParams
+
+	// ------------- Optional query parameter "source" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "source", c.Request.URL.Query(), &params.Source, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "unit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unit", c.Request.URL.Query(), &params.Unit, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookAtBundle(c, params)
+}
+
+// TakeBundle operation middleware
+func (siw *ServerInterfaceWrapper) TakeBundle(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeBundleParams
+
+	// ------------- Optional query parameter "source" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "source", c.Request.URL.Query(), &params.Source, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "unit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unit", c.Request.URL.Query(), &params.Unit, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "note" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "note", c.Request.URL.Query(), &params.Note, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter note: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeBundle(c, params)
 }
 
 // ListCalendars operation middleware
@@ -5409,6 +5525,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/reports/:report/versions/:number", wrapper.GetVersion)
 	router.GET(options.BaseURL+"/reports/:report/versions/:number/differences", wrapper.CompareVersions)
 	router.POST(options.BaseURL+"/reports/:report/versions/:number/restore", wrapper.RestoreVersion)
+	router.POST(options.BaseURL+"/bundles", wrapper.MakeBundle)
+	router.POST(options.BaseURL+"/bundles/look", wrapper.LookAtBundle)
+	router.POST(options.BaseURL+"/bundles/take", wrapper.TakeBundle)
 	router.GET(options.BaseURL+"/notices", wrapper.ListNotices)
 	router.DELETE(options.BaseURL+"/notices/:notice", wrapper.PutAwayNotice)
 	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
@@ -5642,6 +5761,139 @@ type ListAddressChangesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListAddressChangesdefaultApplicationProblemPlusJSONResponse) VisitListAddressChangesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeBundleRequestObject struct {
+	Body *MakeBundleJSONRequestBody
+}
+
+type MakeBundleResponseObject interface {
+	VisitMakeBundleResponse(w http.ResponseWriter) error
+}
+
+type MakeBundle200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type MakeBundle200ApplicationzipResponse struct {
+	Body          io.Reader
+	Headers       MakeBundle200ResponseHeaders
+	ContentLength int64
+}
+
+func (response MakeBundle200ApplicationzipResponse) VisitMakeBundleResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type MakeBundledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeBundledefaultApplicationProblemPlusJSONResponse) VisitMakeBundleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookAtBundleRequestObject struct {
+	Params LookAtBundleParams
+	Body   io.Reader
+}
+
+type LookAtBundleResponseObject interface {
+	VisitLookAtBundleResponse(w http.ResponseWriter) error
+}
+
+type LookAtBundle200JSONResponse BundleLook
+
+func (response LookAtBundle200JSONResponse) VisitLookAtBundleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookAtBundledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookAtBundledefaultApplicationProblemPlusJSONResponse) VisitLookAtBundleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeBundleRequestObject struct {
+	Params TakeBundleParams
+	Body   io.Reader
+}
+
+type TakeBundleResponseObject interface {
+	VisitTakeBundleResponse(w http.ResponseWriter) error
+}
+
+type TakeBundle200JSONResponse BundleLook
+
+func (response TakeBundle200JSONResponse) VisitTakeBundleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeBundledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeBundledefaultApplicationProblemPlusJSONResponse) VisitTakeBundleResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10434,6 +10686,15 @@ type StrictServerInterface interface {
 	// ListAddressChanges What became of an entry of the address book, the newest first.
 	// (GET /addresses/{nickname}/history)
 	ListAddressChanges(ctx context.Context, request ListAddressChangesRequestObject) (ListAddressChangesResponseObject, error)
+	// MakeBundle Make a bundle of reports with what they need, to be taken into another service.
+	// (POST /bundles)
+	MakeBundle(ctx context.Context, request MakeBundleRequestObject) (MakeBundleResponseObject, error)
+	// LookAtBundle Tell what taking a bundle would do. Nothing changes.
+	// (POST /bundles/look)
+	LookAtBundle(ctx context.Context, request LookAtBundleRequestObject) (LookAtBundleResponseObject, error)
+	// TakeBundle Take a bundle in, all or nothing.
+	// (POST /bundles/take)
+	TakeBundle(ctx context.Context, request TakeBundleRequestObject) (TakeBundleResponseObject, error)
 	// ListCalendars Calendars of days off.
 	// (GET /calendars)
 	ListCalendars(ctx context.Context, request ListCalendarsRequestObject) (ListCalendarsResponseObject, error)
@@ -10967,6 +11228,104 @@ func (sh *strictHandler) ListAddressChanges(ctx *gin.Context, nickname string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListAddressChangesResponseObject); ok {
 		if err := validResponse.VisitListAddressChangesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeBundle operation middleware
+func (sh *strictHandler) MakeBundle(ctx *gin.Context) {
+	var request MakeBundleRequestObject
+
+	var body MakeBundleJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeBundle(ctx, request.(MakeBundleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeBundle")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeBundleResponseObject); ok {
+		if err := validResponse.VisitMakeBundleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookAtBundle operation middleware
+func (sh *strictHandler) LookAtBundle(ctx *gin.Context, params LookAtBundleParams) {
+	var request LookAtBundleRequestObject
+
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookAtBundle(ctx, request.(LookAtBundleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookAtBundle")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookAtBundleResponseObject); ok {
+		if err := validResponse.VisitLookAtBundleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TakeBundle operation middleware
+func (sh *strictHandler) TakeBundle(ctx *gin.Context, params TakeBundleParams) {
+	var request TakeBundleRequestObject
+
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeBundle(ctx, request.(TakeBundleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeBundle")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeBundleResponseObject); ok {
+		if err := validResponse.VisitTakeBundleResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

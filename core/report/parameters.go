@@ -2,7 +2,9 @@ package report
 
 import (
 	"maps"
+	"reflect"
 	"slices"
+	"strings"
 
 	"go.yaml.in/yaml/v3"
 
@@ -27,6 +29,39 @@ func (s *Shared) Chooses(id string) (list string, many bool) {
 		return "", false
 	}
 	return from.Value, several != nil && several.Value == "true"
+}
+
+// Item is a parameter as a line of a file of shared parameters; "" where there is none.
+func (s *Shared) Item(id string) string {
+	n := s.parameters[id]
+	if n == nil {
+		return ""
+	}
+	flat := *n
+	flat.Style = yaml.FlowStyle
+	text, err := yaml.Marshal(&flat)
+	if err != nil {
+		return ""
+	}
+	return strings.Join(strings.Fields(string(text)), " ")
+}
+
+// Same tells whether a parameter means the same in another file.
+func (s *Shared) Same(id string, other *Shared) bool {
+	a, b := s.parameters[id], other.parameters[id]
+	return a != nil && b != nil && reflect.DeepEqual(canonical(a), canonical(b))
+}
+
+// With is the text of the file with further parameters, as [Shared.Item] writes them.
+func (s *Shared) With(items []string) string {
+	text := strings.TrimRight(s.Text, "\n") + "\n"
+	if len(s.parameters) == 0 {
+		text = "parameters:\n"
+	}
+	for _, item := range items {
+		text += "  - " + item + "\n"
+	}
+	return text
 }
 
 // IDs are the ids of the parameters, in alphabetical order.

@@ -200,6 +200,19 @@ func titled(id string) string {
 	return strings.ToUpper(id[:1]) + strings.NewReplacer("_", " ", "-", " ").Replace(id[1:])
 }
 
+// SourceOf is the source that the text of a definition names; "" where it cannot be read.
+func SourceOf(text []byte) string {
+	for line := range strings.Lines(string(text)) {
+		if value, ok := strings.CutPrefix(line, "source:"); ok {
+			var id string
+			if yaml.Unmarshal([]byte(value), &id) == nil {
+				return id
+			}
+		}
+	}
+	return ""
+}
+
 // Head reads the id and the title of a definition, whatever else is wrong with it; ""
 // where they cannot be read.
 func Head(text []byte) (id, title string) {
@@ -235,4 +248,34 @@ func Renamed(text, id, title string) string {
 		out.WriteString(line)
 	}
 	return out.String()
+}
+
+// Rebased is the text of a definition with another source.
+func Rebased(text, source string) string {
+	var out strings.Builder
+	for line := range strings.Lines(text) {
+		if strings.HasPrefix(line, "source:") {
+			line = "source: " + source + "\n"
+		}
+		out.WriteString(line)
+	}
+	return out.String()
+}
+
+// Uses are the shared parameters that the text of a definition uses.
+func Uses(text []byte) (ids []string) {
+	var head struct {
+		Parameters []struct {
+			Use string `yaml:"use"`
+		} `yaml:"parameters"`
+	}
+	if err := yaml.Unmarshal(text, &head); err != nil {
+		return nil // it is told when it is read
+	}
+	for _, p := range head.Parameters {
+		if p.Use != "" {
+			ids = append(ids, p.Use)
+		}
+	}
+	return ids
 }

@@ -141,6 +141,37 @@ func (a *Access) PutReport(ctx context.Context, text []byte, put Put) (*report.D
 	return d, nil
 }
 
+// CheckWith checks a definition as it would be beside other shared parameters.
+func (a *Access) CheckWith(ctx context.Context, text []byte, shared *report.Shared) (*report.Definition, error) {
+	if err := a.May(access.KeepCatalog); err != nil {
+		return nil, err
+	}
+	return a.room.check(ctx, text, shared)
+}
+
+// Changing holds the catalog still while another room changes it in the records, and
+// then makes the new definitions and shared parameters the present ones.
+func (a *Access) Changing(change func() error, shared *report.Shared, all []*report.Definition) error {
+	if err := a.May(access.KeepCatalog); err != nil {
+		return err
+	}
+	a.room.office.Lock()
+	defer a.room.office.Unlock()
+	if err := change(); err != nil {
+		return err
+	}
+	for _, d := range all {
+		a.room.remember(d)
+	}
+	a.room.mu.Lock()
+	defer a.room.mu.Unlock()
+	a.room.shared = shared
+	return nil
+}
+
+// SharedParameters are the shared parameters of now, read.
+func (a *Access) SharedParameters() *report.Shared { return a.room.present() }
+
 // Shared returns the file of parameters that are declared for the whole
 // catalog.
 func (a *Access) Shared() (string, error) {

@@ -30,7 +30,8 @@ func office(t *testing.T) *library.Library { return librarytest.WithPeople(t, li
 // begin makes a draft of a person from a report, under another id.
 func begin(t *testing.T, a *library.Access, id string) model.Draft {
 	t.Helper()
-	d, err := a.Drafting.Begin(t.Context(), drafting.Beginning{Copy: "near-best-before", Report: id, Title: "Soon too old"})
+	d, err := a.Drafting.Begin(t.Context(),
+		drafting.Beginning{Copy: "near-best-before", Report: id, Title: "Soon too old"})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -52,8 +53,10 @@ func told(t *testing.T, a *library.Access) string {
 
 func TestADraftIsItsWritersAlone(t *testing.T) {
 	l := office(t)
-	aron, lila, runa := librarytest.SignIn(t, l, "aron"), librarytest.SignIn(t, l, "lila"), librarytest.SignIn(t, l, "runa")
-	err := l.AsService().PutPerson(t.Context(), model.Person{Name: "anna", Title: "Anna", Role: model.Author}, "a long password 9")
+	aron, lila, runa := librarytest.SignIn(t, l, "aron"), librarytest.SignIn(t, l, "lila"),
+		librarytest.SignIn(t, l, "runa")
+	err := l.AsService().PutPerson(t.Context(), model.Person{Name: "anna", Title: "Anna", Role: model.Author},
+		"a long password 9")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -91,7 +94,8 @@ func TestADraftIsItsWritersAlone(t *testing.T) {
 		drafting.Change{Text: d.Text + "# anna\n", Revision: shared.Revision}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = aron.Drafting.PutDraft(t.Context(), d.Number, drafting.Change{Text: d.Text + "# aron\n", Revision: shared.Revision})
+	_, err = aron.Drafting.PutDraft(t.Context(), d.Number,
+		drafting.Change{Text: d.Text + "# aron\n", Revision: shared.Revision})
 	if !errors.Is(err, model.ErrStale) {
 		t.Errorf("the second writer: %v", err)
 	}
@@ -110,7 +114,8 @@ func TestADraftIsItsWritersAlone(t *testing.T) {
 		{drafting.Change{Text: strings.Repeat("x", report.MostText+1)}, "at most 1048576"},
 	} {
 		c.change.Revision = now.Revision
-		if _, err := aron.Drafting.PutDraft(t.Context(), d.Number, c.change); err == nil || !strings.Contains(err.Error(), c.says) {
+		if _, err := aron.Drafting.PutDraft(t.Context(), d.Number, c.change); err == nil ||
+			!strings.Contains(err.Error(), c.says) {
 			t.Errorf("%v; want %q", err, c.says)
 		}
 		now, _ = aron.Drafting.Draft(t.Context(), d.Number)
@@ -138,12 +143,14 @@ func TestDraftsOutliveTheService(t *testing.T) {
 		a := l.AsService()
 		good, bad = begin(t, a, "good"), begin(t, a, "bad")
 		var err error
-		if bad, err = a.Drafting.PutDraft(t.Context(), bad.Number, drafting.Change{Text: "title: [", Revision: bad.Revision}); err != nil {
+		if bad, err = a.Drafting.PutDraft(t.Context(), bad.Number,
+			drafting.Change{Text: "title: [", Revision: bad.Revision}); err != nil {
 			t.Fatal(err)
 		}
 	})
 	l := librarytest.Open(t, dir, now)
-	if d, err := l.AsService().Drafting.Draft(t.Context(), bad.Number); err != nil || d.Text != "title: [" || d.Title != bad.Title {
+	if d, err := l.AsService().Drafting.Draft(t.Context(), bad.Number); err != nil || d.Text != "title: [" ||
+		d.Title != bad.Title {
 		t.Errorf("%+v, %v", d, err)
 	}
 	if _, err := l.AsService().Catalog.Report(bad.ReportID()); err == nil {
@@ -154,7 +161,8 @@ func TestDraftsOutliveTheService(t *testing.T) {
 
 func TestHandingInGivingBackAndTaking(t *testing.T) {
 	l := office(t)
-	aron, lila, rhea := librarytest.SignIn(t, l, "aron"), librarytest.SignIn(t, l, "lila"), librarytest.SignIn(t, l, "rhea")
+	aron, lila, rhea := librarytest.SignIn(t, l, "aron"), librarytest.SignIn(t, l, "lila"),
+		librarytest.SignIn(t, l, "rhea")
 	d := begin(t, aron, "soon-too-old")
 	broken, err := aron.Drafting.PutDraft(t.Context(), d.Number,
 		drafting.Change{Text: strings.Replace(d.Text, "from: stock", "from: stocks", 1), Revision: d.Revision})
@@ -165,10 +173,12 @@ func TestHandingInGivingBackAndTaking(t *testing.T) {
 	if _, err := aron.Drafting.HandIn(t.Context(), d.Number, ""); !errors.As(err, &faults) {
 		t.Errorf("a draft that is not right is handed in: %v", err)
 	}
-	if _, err := aron.Drafting.PutDraft(t.Context(), d.Number, drafting.Change{Text: d.Text, Revision: broken.Revision}); err != nil {
+	if _, err := aron.Drafting.PutDraft(t.Context(), d.Number,
+		drafting.Change{Text: d.Text, Revision: broken.Revision}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := lila.Drafting.GiveBack(t.Context(), d.Number, "x"); err == nil || !strings.Contains(err.Error(), "is not handed in") {
+	if _, err := lila.Drafting.GiveBack(t.Context(), d.Number, "x"); err == nil ||
+		!strings.Contains(err.Error(), "is not handed in") {
 		t.Errorf("given back before: %v", err)
 	}
 	if _, err := aron.Drafting.HandIn(t.Context(), d.Number, "please"); err != nil {
@@ -186,7 +196,8 @@ func TestHandingInGivingBackAndTaking(t *testing.T) {
 	if _, err := aron.Drafting.Take(t.Context(), d.Number, "", []model.Opening{{Kind: "everyone"}}); err == nil {
 		t.Error("an author opens what they take in")
 	}
-	taken, err := lila.Drafting.Take(t.Context(), d.Number, "for the stores", []model.Opening{{Kind: "group", Name: "accounts"}})
+	taken, err := lila.Drafting.Take(t.Context(), d.Number, "for the stores",
+		[]model.Opening{{Kind: "group", Name: "accounts"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -310,14 +321,16 @@ func TestWhoDependsOnAReportIsNamedAndTold(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := lila.Drafting.PutDraft(ctx, draft.Number, drafting.Change{Text: renamed, Revision: draft.Revision}); err != nil {
+	if _, err := lila.Drafting.PutDraft(ctx, draft.Number,
+		drafting.Change{Text: renamed, Revision: draft.Revision}); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := lila.Drafting.Take(ctx, draft.Number, "towns are places", nil); err != nil {
 		t.Fatal(err)
 	}
 	said := told(t, runa)
-	for _, what := range []string{"your criteria “by town”", "your criteria “town in channel”", "your control “" + c.Title + "”",
+	for _, what := range []string{"your criteria “by town”", "your criteria “town in channel”",
+		"your control “" + c.Title + "”",
 		"your view “jars alone”"} {
 		if strings.Count(said, what) != 1 {
 			t.Errorf("of %s runa is told:\n%s", what, said)
@@ -327,14 +340,17 @@ func TestWhoDependsOnAReportIsNamedAndTold(t *testing.T) {
 		t.Errorf("of what goes on fitting runa is told:\n%s", said)
 	}
 	compared, err := lila.Catalog.Compare(ctx, "orders-by-grouping", 1, 2)
-	if err != nil || !slices.ContainsFunc(compared.Words, func(w string) bool { return strings.Contains(w, "glasses is new") }) {
+	if err != nil ||
+		!slices.ContainsFunc(compared.Words, func(w string) bool { return strings.Contains(w, "glasses is new") }) {
 		t.Errorf("%v, %v", compared.Words, err)
 	}
-	if _, err := lila.Catalog.BringBack(ctx, "orders-by-grouping", 1, catalog.Put{Was: "stale", Note: "no"}); !errors.Is(err,
+	if _, err := lila.Catalog.BringBack(ctx, "orders-by-grouping", 1,
+		catalog.Put{Was: "stale", Note: "no"}); !errors.Is(err,
 		model.ErrStale) {
 		t.Errorf("brought back over what was not seen: %v", err)
 	}
-	back, err := lila.Catalog.BringBack(ctx, "orders-by-grouping", 1, catalog.Put{Was: present(t, lila), Note: "towns again"})
+	back, err := lila.Catalog.BringBack(ctx, "orders-by-grouping", 1,
+		catalog.Put{Was: present(t, lila), Note: "towns again"})
 	if err != nil || back.Version != d.Version {
 		t.Fatalf("%v, %v", back, err)
 	}
@@ -358,7 +374,8 @@ func present(t *testing.T, a *library.Access) string {
 func TestPreviewsKeepNothing(t *testing.T) {
 	l := office(t)
 	aron := librarytest.SignIn(t, l, "aron")
-	d, err := aron.Drafting.Begin(t.Context(), drafting.Beginning{Copy: "intake-lots", Report: "lots-again", Title: "Lots"})
+	d, err := aron.Drafting.Begin(t.Context(),
+		drafting.Beginning{Copy: "intake-lots", Report: "lots-again", Title: "Lots"})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -388,17 +405,20 @@ func TestPreviewsKeepNothing(t *testing.T) {
 	if _, err := aron.Drafting.Preview(gone, d.Number, "", nil); err == nil {
 		t.Error("a reader who left gets rows")
 	}
-	endless := strings.Replace(d.Text, "    from: |\n      lot join", "    from: |\n      (with recursive n(i) as (select 1 union all "+
-		"select i + 1 from n) select * from n) join lot on lot.lot_no = n.i join", 1)
+	endless := strings.Replace(d.Text, "    from: |\n      lot join",
+		"    from: |\n      (with recursive n(i) as (select 1 union all "+
+			"select i + 1 from n) select * from n) join lot on lot.lot_no = n.i join", 1)
 	endless = strings.Replace(endless, "select * from n) join", "select * from n) n join", 1)
 	if endless == d.Text {
 		t.Fatal("nothing was changed")
 	}
-	if _, err := aron.Drafting.PutDraft(t.Context(), d.Number, drafting.Change{Text: endless, Revision: d.Revision}); err != nil {
+	if _, err := aron.Drafting.PutDraft(t.Context(), d.Number,
+		drafting.Change{Text: endless, Revision: d.Revision}); err != nil {
 		t.Fatal(err)
 	}
 	begun := time.Now()
-	if _, err := aron.Drafting.Preview(t.Context(), d.Number, "", nil); err == nil || !strings.Contains(err.Error(), "took longer") ||
+	if _, err := aron.Drafting.Preview(t.Context(), d.Number, "", nil); err == nil ||
+		!strings.Contains(err.Error(), "took longer") ||
 		time.Since(begun) > 15*time.Second {
 		t.Errorf("endless SQL: %v after %s", err, time.Since(begun))
 	}
@@ -428,7 +448,8 @@ func TestEveryTableBeginsAReport(t *testing.T) {
 		t.Errorf("%+v, %v", used, err)
 	}
 	var missing *model.Missing
-	for _, b := range []drafting.Beginning{{Title: "x", Source: "coop", Table: "keepr"}, {Title: "x", Source: "cop", Table: "lot"},
+	for _, b := range []drafting.Beginning{{Title: "x", Source: "coop", Table: "keepr"},
+		{Title: "x", Source: "cop", Table: "lot"},
 		{Title: "x", Source: "coop", Table: "lot", Columns: []string{"no"}}, {Copy: "intake-lot"}} {
 		if _, err := aron.Drafting.Begin(t.Context(), b); !errors.As(err, &missing) || len(missing.Near) == 0 {
 			t.Errorf("%+v: %v", b, err)

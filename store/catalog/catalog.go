@@ -42,11 +42,12 @@ func (s Catalog) PutReport(ctx context.Context, r model.Report, was string, at t
 		if was != "*" && was != present {
 			return model.ErrStale
 		}
-		return putVersion(ctx, tx, r, at)
+		return PutVersion(ctx, tx, r, at)
 	})
 }
 
-func putVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) error {
+// PutVersion makes a version the present one of a report, within a change.
+func PutVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) error {
 	_, err := tx.ExecContext(ctx, `insert into report_version (report, version, text, at, shared)
 		values (?, ?, ?, ?, (select max(id) from shared))
 		on conflict (report, version) do update set text = excluded.text,
@@ -103,7 +104,7 @@ func (s Catalog) PutShared(ctx context.Context, text string, reports []model.Rep
 		_, err := tx.ExecContext(ctx, `insert into shared (text, at) values (?, ?)`, text, db.Stamp(at))
 		for _, r := range reports {
 			if err == nil {
-				err = putVersion(ctx, tx, r, at)
+				err = PutVersion(ctx, tx, r, at)
 			}
 		}
 		return err

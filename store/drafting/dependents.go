@@ -12,10 +12,11 @@ import (
 // Criteria returns everybody's criteria of a report.
 func (s Drafting) Criteria(ctx context.Context, report string) ([]model.Criteria, error) {
 	rows, err := s.Read.QueryContext(ctx,
-		`select id, name, owner, typed from criteria where report = ? and deleted_at is null order by name, owner`, report)
+		`select id, name, owner, shared, typed from criteria where report = ? and deleted_at is null order by name, owner`,
+		report)
 	return db.Collect(rows, err, func(r *sql.Rows) (c model.Criteria, err error) {
 		var typed string
-		if err := r.Scan(&c.Number, &c.Name, &c.Owner, &typed); err != nil {
+		if err := r.Scan(&c.Number, &c.Name, &c.Owner, &c.Shared, &typed); err != nil {
 			return c, err
 		}
 		c.Report = report
@@ -49,10 +50,10 @@ func (s Drafting) Steps(ctx context.Context, report string) ([]Step, error) {
 // Views returns everybody's kept views of a report.
 func (s Drafting) Views(ctx context.Context, report string) ([]model.View, error) {
 	rows, err := s.Read.QueryContext(ctx,
-		`select id, view, name, owner, changes, seen from kept_view where report = ? order by name, owner`, report)
+		`select id, view, name, owner, everyone, changes, seen from kept_view where report = ? order by name, owner`, report)
 	return db.Collect(rows, err, func(r *sql.Rows) (v model.View, err error) {
 		var changes, seen string
-		if err := r.Scan(&v.Number, &v.Base, &v.Name, &v.Owner, &changes, &seen); err != nil {
+		if err := r.Scan(&v.Number, &v.Base, &v.Name, &v.Owner, &v.Everyone, &changes, &seen); err != nil {
 			return v, err
 		}
 		v.Report = report

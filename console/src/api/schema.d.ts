@@ -523,6 +523,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a bundle of reports with what they need, to be taken into another service. */
+        post: operations["makeBundle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bundles/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell what taking a bundle would do. Nothing changes. */
+        post: operations["lookAtBundle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bundles/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a bundle in, all or nothing. */
+        post: operations["takeBundle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/notices": {
         parameters: {
             query?: never;
@@ -2219,6 +2270,34 @@ export interface components {
             words: string[];
             /** @description Line by line, in the unified form. */
             text: string;
+        };
+        BundleWish: {
+            reports: string[];
+            /** @description With the run controls that run these reports alone. */
+            controls?: boolean;
+            /** @description And with those to whom they send. */
+            recipients?: boolean;
+        };
+        BundleLook: {
+            /** @description The organisation that it comes from. */
+            from: string;
+            by: string;
+            /** Format: date-time */
+            made: string;
+            /** @description Something stands in the way, so that nothing can be taken in. */
+            blocked: boolean;
+            items: components["schemas"]["BundleItem"][];
+            /** @description How to go back once it was taken in. */
+            back: string[];
+        };
+        BundleItem: {
+            /** @enum {string} */
+            kind: "source" | "shared parameter" | "report" | "opening" | "criteria" | "view" | "control";
+            id: string;
+            title: string;
+            /** @enum {string} */
+            state: "new" | "changed" | "same" | "left" | "blocked";
+            says: string[];
         };
         Notice: {
             /** Format: int64 */
@@ -4179,6 +4258,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Report"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    makeBundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BundleWish"];
+            };
+        };
+        responses: {
+            /** @description The bundle, a ZIP of YAML files with a manifest of digests. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    lookAtBundle: {
+        parameters: {
+            query?: {
+                /** @description A source that is called otherwise here, as THERE=HERE. */
+                source?: string[];
+                /** @description A group that is called otherwise here, as THERE=HERE. */
+                group?: string[];
+                /** @description The code of a unit that is another here, as THERE=HERE. */
+                unit?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description What it would do. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BundleLook"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    takeBundle: {
+        parameters: {
+            query?: {
+                /** @description A source that is called otherwise here, as THERE=HERE. */
+                source?: string[];
+                /** @description A group that is called otherwise here, as THERE=HERE. */
+                group?: string[];
+                /** @description The code of a unit that is another here, as THERE=HERE. */
+                unit?: string[];
+                /** @description Why; it stands beside the versions. */
+                note?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description What was done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BundleLook"];
                 };
             };
             default: components["responses"]["Wrong"];

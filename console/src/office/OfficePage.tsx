@@ -1,6 +1,7 @@
 import { Tabs } from '@mantine/core'
 import { useSearchParams } from 'react-router'
 import { useSession } from '../signin/session'
+import { Bundles } from './bundles/Bundles'
 import { DaysOff } from './DaysOff'
 import { Drafts } from './drafts/Drafts'
 import { Groups } from './Groups'
@@ -18,6 +19,7 @@ const desks = [
   { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
   { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
   { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
+  { id: 'bundles', name: 'Bundles', right: 'catalog', desk: <Bundles /> },
   { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
   { id: 'people', name: 'People', right: 'people', desk: <People /> },
   { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },

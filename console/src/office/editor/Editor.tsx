@@ -80,7 +80,7 @@ export function Editor({ name, text, faults, known, onChange, onKeep, onCheck, h
         ...historyKeymap,
         ...defaultKeymap,
       ]),
-      EditorView.contentAttributes.of({ 'aria-label': 'Definition', spellcheck: 'false' }),
+      EditorView.contentAttributes.of({ 'aria-label': 'Definition', spellcheck: 'false', tabindex: '0' }),
       EditorView.updateListener.of(u => {
         if (!u.docChanged) return
         sessionStorage.setItem(kept(name), JSON.stringify(u.state.toJSON({ history: historyField })))
