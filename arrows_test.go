@@ -45,8 +45,8 @@ core/sheet: core/ask core/fold core/formula core/frame core/period core/ready co
 model: core/ask core/nearest core/period core/report
 
 store/cache: core/rescue
-store: store/cache store/catalog store/controls store/db store/drafting store/moving store/people store/results
-store: store/runs store/sending
+store: store/cache store/catalog store/controls store/db store/drafting store/health store/moving store/people
+store: store/results store/runs store/sending
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
@@ -80,11 +80,12 @@ library/desk: core/ask core/formula core/frame core/report core/shown library/ac
 library/desk: library/reading model
 library/drafting: core/fold core/nearest core/param core/report core/sheet core/starter library/access library/capture
 library/drafting: library/catalog library/reading model source source/lookup store/drafting
+library/health: core/report core/revision library/access library/capture library/catalog model store/health
 library/moving: core/ask core/bundle core/param core/report core/revision library/access library/catalog
 library/moving: library/reading model store/moving
 library: core/period library/access library/asking library/background library/capture library/catalog library/controls
-library: library/desk library/drafting library/moving library/reading library/sending model source/sqlite store
-library: store/runs
+library: library/desk library/drafting library/health library/moving library/reading library/sending model
+library: source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -98,6 +99,7 @@ server/controls: api api/handlers core/period core/timetable library/controls li
 server/controls: server/answer server/capture server/reading
 server/desk: api api/handlers core/frame core/shown library/desk server/answer
 server/drafting: api api/handlers library/catalog library/drafting model server/answer server/catalog server/reading
+server/health: api api/handlers server/answer
 server/moving: api api/handlers library/moving server/answer
 server/people: api api/handlers library library/access model server/answer
 server/reading: api api/handlers core/ask core/formula core/frame core/report core/sheet core/shown library
@@ -109,6 +111,7 @@ cli/catalog: api api/client cli/talk
 cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk
 cli/drafting: api api/client cli/talk
+cli/health: api api/client cli/talk
 cli/moving: api api/client cli/talk core/bundle core/report
 cli/people: api api/client cli/catalog cli/talk
 cli/reading: api api/client cli/catalog cli/talk
@@ -118,18 +121,20 @@ store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
 store/drafting: model store/db
+store/health: model store/db
 store/moving: model store/catalog store/db
 store/people: model store/db
 store/results: core/frame model store/cache store/db
 store/runs: model store/catalog store/db store/results
 store/sending: model store/controls store/db store/runs
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
-server: server/asking server/capture server/catalog server/controls server/desk server/drafting server/moving
-server: server/people server/reading server/sending source
-cli: cli/asking cli/capture cli/catalog cli/controls cli/desk cli/drafting cli/moving cli/people cli/reading
-cli: cli/sending cli/talk core/nearest
+server: server/asking server/capture server/catalog server/controls server/desk server/drafting server/health
+server: server/moving server/people server/reading server/sending source
+cli: cli/asking cli/capture cli/catalog cli/controls cli/desk cli/drafting cli/health cli/moving cli/people
+cli: cli/reading cli/sending cli/talk core/nearest
 console:
-demo: core/period core/timetable library library/catalog library/controls library/sending model
+demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
+demo: model
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
 cmd/mantilla: library/sending model server store
 `

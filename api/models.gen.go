@@ -1663,6 +1663,28 @@ type GroupChange struct {
 	Title   string   `json:"title"`
 }
 
+// Health defines model for Health.
+type Health struct {
+	Problems []HealthProblem `json:"problems"`
+
+	// Reports How many reports there are.
+	Reports int `json:"reports"`
+}
+
+// HealthProblem defines model for HealthProblem.
+type HealthProblem struct {
+	Kind string `json:"kind"`
+
+	// Mend What to do about it.
+	Mend string `json:"mend"`
+
+	// Place Within the console, where that is done.
+	Place  string `json:"place"`
+	Report string `json:"report"`
+	Says   string `json:"says"`
+	Title  string `json:"title"`
+}
+
 // KeptView defines model for KeptView.
 type KeptView struct {
 	ChangedAt time.Time `json:"changed_at"`
@@ -1743,6 +1765,22 @@ type Mark struct {
 
 	// Whose you, or the name of the run control or criteria.
 	Whose string `json:"whose"`
+}
+
+// MonthOfUse defines model for MonthOfUse.
+type MonthOfUse struct {
+	Failed int    `json:"failed"`
+	Month  string `json:"month"`
+
+	// People Who asked for runs.
+	People int `json:"people"`
+
+	// Results That are still kept.
+	Results int `json:"results"`
+	Runs    int `json:"runs"`
+
+	// Seconds What the runs took together.
+	Seconds float64 `json:"seconds"`
 }
 
 // Names defines model for Names.
@@ -2908,6 +2946,12 @@ type PutDraftParams struct {
 type PutGroupParams struct {
 	// IfMatch Revision that is changed; left out to make something new.
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// GetHealthParams defines parameters for GetHealth.
+type GetHealthParams struct {
+	// UnusedDays How long a report may not be run.
+	UnusedDays *int `form:"unusedDays,omitempty" json:"unusedDays,omitempty"`
 }
 
 // SetMarkJSONBody defines parameters for SetMark.

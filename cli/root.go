@@ -19,6 +19,7 @@ import (
 	"mantilla/cli/controls"
 	"mantilla/cli/desk"
 	"mantilla/cli/drafting"
+	"mantilla/cli/health"
 	"mantilla/cli/moving"
 	"mantilla/cli/people"
 	"mantilla/cli/reading"
@@ -85,6 +86,7 @@ func Root(version string) *cobra.Command {
 			sending.BookCommand(sending.Of(c)), sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},
 		"office": {drafting.DraftCommand(drafting.Of(c)), moving.BundleCommand(moving.Of(c)), definition,
+			health.Command(health.Of(c)),
 			catalog.SharedCommand(catalog.Of(c)), source,
 			people.OpenCommand(people.Of(c)), people.PeopleCommand(people.Of(c)),
 			people.GroupsCommand(people.Of(c))},

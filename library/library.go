@@ -1,6 +1,6 @@
 // Package library is what the service does, in the words of the work. Each subject
 // is a room: access, catalog, asking, capture, reading, sending, controls, desk,
-// drafting, moving. This package only wires them. Every face of the service uses them as
+// drafting, moving, health. This package only wires them. Every face of the service uses them as
 // somebody: [Library.As] gives the rooms as that person may use them, and rights are
 // checked there and nowhere else.
 package library
@@ -21,6 +21,7 @@ import (
 	"mantilla/library/controls"
 	"mantilla/library/desk"
 	"mantilla/library/drafting"
+	"mantilla/library/health"
 	"mantilla/library/moving"
 	"mantilla/library/reading"
 	"mantilla/library/sending"
@@ -54,6 +55,7 @@ type Library struct {
 	desk     *desk.Room
 	drafting *drafting.Room
 	moving   *moving.Room
+	health   *health.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -69,6 +71,7 @@ type Access struct {
 	Desk     *desk.Access
 	Drafting *drafting.Access
 	Moving   *moving.Access
+	Health   *health.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -112,6 +115,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	}
 	l.desk = desk.Open(org, s.Desks(), l.catalog, l.controls, l.reading)
 	l.moving = moving.Open(org, s.Moving(), s.Drafting(), l.people, l.catalog, log)
+	l.health = health.Open(org, l.settings.Limits, s.Health(), s.Drafting(), l.people, l.catalog)
 	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), l.people, l.catalog, l.capture, l.reading, log)
 	return err
 }
@@ -155,7 +159,8 @@ func (l *Library) enter(who *access.Access) *Access {
 	return &Access{Access: who, Catalog: l.catalog.As(who), Asking: l.asking.As(who), Capture: l.capture.As(who),
 		Reading: l.reading.As(who),
 		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who), Drafting: l.drafting.As(who),
-		Moving: l.moving.As(who)}
+		Moving: l.moving.As(who),
+		Health: l.health.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

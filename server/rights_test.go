@@ -163,6 +163,8 @@ var calls = map[string]call{
 	"makeBundle":      {"/bundles", `{"reports": ["intake-lots"]}`, librarian, false},
 	"lookAtBundle":    {"/bundles/look", "PK", librarian, false},
 	"takeBundle":      {"/bundles/take", "PK", librarian, false},
+	"getHealth":       {"/health", "", author, false},
+	"getUse":          {"/reports/intake-lots/use", "", author, false},
 	"listNotices":     {"/notices", "", reader, false},
 	"putAwayNotice":   {"/notices/1", "", reader, false},
 	"listPeople":      {"/people", "", administrator, false},

@@ -18,6 +18,7 @@ import (
 	"mantilla/server/controls"
 	"mantilla/server/desk"
 	"mantilla/server/drafting"
+	"mantilla/server/health"
 	"mantilla/server/moving"
 	"mantilla/server/people"
 	"mantilla/server/reading"
@@ -37,6 +38,7 @@ type service struct {
 	sending.Sending
 	drafting.Drafting
 	moving.Moving
+	health.Health
 
 	rules *rules // of the contract
 }
@@ -46,7 +48,9 @@ func newService(of *answer.Service, rules *rules) *service {
 	reports, results := catalog.Catalog{Service: of}, reading.Results{Service: of}
 	return &service{of, people.People{Service: of}, reports, asking.Asking{Service: of}, capture.Runs{Service: of},
 		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
-		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of}, rules}
+		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
+		health.Health{Service: of},
+		rules}
 }
 
 var _ handlers.StrictServerInterface = (*service)(nil)

@@ -4,6 +4,7 @@ import (
 	"mantilla/store/catalog"
 	"mantilla/store/controls"
 	"mantilla/store/drafting"
+	"mantilla/store/health"
 	"mantilla/store/moving"
 	"mantilla/store/people"
 	"mantilla/store/results"
@@ -40,3 +41,6 @@ func (s *Store) Drafting() drafting.Drafting { return drafting.Drafting{DB: s.db
 
 // Moving returns the records of what travels in bundles.
 func (s *Store) Moving() moving.Moving { return moving.Moving{DB: s.db} }
+
+// Health returns the records that the health of reports is told by.
+func (s *Store) Health() health.Health { return health.Health{DB: s.db} }

@@ -480,6 +480,11 @@ type ClientInterface interface {
 	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
 	PutGroup(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
+	//
+	// Corresponds with GET /health (the `GetHealth` operationId).
+	GetHealth(ctx context.Context, params *GetHealthParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 	//
 	// Corresponds with GET /mailbox (the `ListLetters` operationId).
@@ -672,6 +677,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 	ResolveValues(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetUse How a report was used, month by month.
+	//
+	// Corresponds with GET /reports/{report}/use (the `GetUse` operationId).
+	GetUse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListVersions The versions that a report had, the newest first.
 	//
@@ -2073,6 +2083,21 @@ func (c *Client) PutGroup(ctx context.Context, group string, params *PutGroupPar
 	return c.Client.Do(req)
 }
 
+// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
+//
+// Corresponds with GET /health (the `GetHealth` operationId).
+func (c *Client) GetHealth(ctx context.Context, params *GetHealthParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetHealthRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 //
 // Corresponds with GET /mailbox (the `ListLetters` operationId).
@@ -2586,6 +2611,21 @@ func (c *Client) ResolveValuesWithBody(ctx context.Context, report ReportID, con
 // Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 func (c *Client) ResolveValues(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewResolveValuesRequest(c.Server, report, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetUse How a report was used, month by month.
+//
+// Corresponds with GET /reports/{report}/use (the `GetUse` operationId).
+func (c *Client) GetUse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetUseRequest(c.Server, report)
 	if err != nil {
 		return nil, err
 	}
@@ -5749,6 +5789,60 @@ func NewPutGroupRequestWithBody(server string, group string, params *PutGroupPar
 	return req, nil
 }
 
+// NewGetHealthRequest constructs an http.Request for the GetHealth method
+func NewGetHealthRequest(server string, params *GetHealthParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/health")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.UnusedDays != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "unusedDays", *params.UnusedDays, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListLettersRequest constructs an http.Request for the ListLetters method
 func NewListLettersRequest(server string) (*http.Request, error) {
 	var err error
@@ -6939,6 +7033,40 @@ func NewResolveValuesRequestWithBody(server string, report ReportID, contentType
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetUseRequest constructs an http.Request for the GetUse method
+func NewGetUseRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/use", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -11975,6 +12103,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
 	PutGroupWithResponse(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*PutGroupResponse, error)
 
+	// GetHealthWithResponse What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /health (the `GetHealth` operationId).
+	GetHealthWithResponse(ctx context.Context, params *GetHealthParams, reqEditors ...RequestEditorFn) (*GetHealthResponse, error)
+
 	// ListLettersWithResponse What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -12207,6 +12342,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 	ResolveValuesWithResponse(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*ResolveValuesResponse, error)
+
+	// GetUseWithResponse How a report was used, month by month.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/use (the `GetUse` operationId).
+	GetUseWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetUseResponse, error)
 
 	// ListVersionsWithResponse The versions that a report had, the newest first.
 	//
@@ -14975,6 +15117,54 @@ func (r PutGroupResponse) ContentType() string {
 	return ""
 }
 
+type GetHealthResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Health
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetHealthResponse) GetJSON200() *Health {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetHealthResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetHealthResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetHealthResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetHealthResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetHealthResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListLettersResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -16244,6 +16434,54 @@ func (r ResolveValuesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ResolveValuesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetUseResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]MonthOfUse
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetUseResponse) GetJSON200() *[]MonthOfUse {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetUseResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetUseResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetUseResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetUseResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetUseResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19433,6 +19671,19 @@ func (c *ClientWithResponses) PutGroupWithResponse(ctx context.Context, group st
 	return ParsePutGroupResponse(rsp)
 }
 
+// GetHealthWithResponse What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /health (the `GetHealth` operationId).
+func (c *ClientWithResponses) GetHealthWithResponse(ctx context.Context, params *GetHealthParams, reqEditors ...RequestEditorFn) (*GetHealthResponse, error) {
+	rsp, err := c.GetHealth(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetHealthResponse(rsp)
+}
+
 // ListLettersWithResponse What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -19862,6 +20113,19 @@ func (c *ClientWithResponses) ResolveValuesWithResponse(ctx context.Context, rep
 		return nil, err
 	}
 	return ParseResolveValuesResponse(rsp)
+}
+
+// GetUseWithResponse How a report was used, month by month.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/use (the `GetUse` operationId).
+func (c *ClientWithResponses) GetUseWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetUseResponse, error) {
+	rsp, err := c.GetUse(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetUseResponse(rsp)
 }
 
 // ListVersionsWithResponse The versions that a report had, the newest first.
@@ -22297,6 +22561,39 @@ func ParsePutGroupResponse(rsp *http.Response) (*PutGroupResponse, error) {
 	return response, nil
 }
 
+// ParseGetHealthResponse parses an HTTP response from a GetHealthWithResponse call
+func ParseGetHealthResponse(rsp *http.Response) (*GetHealthResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetHealthResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Health
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListLettersResponse parses an HTTP response from a ListLettersWithResponse call
 func ParseListLettersResponse(rsp *http.Response) (*ListLettersResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -23192,6 +23489,39 @@ func ParseResolveValuesResponse(rsp *http.Response) (*ResolveValuesResponse, err
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Resolution
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetUseResponse parses an HTTP response from a GetUseWithResponse call
+func ParseGetUseResponse(rsp *http.Response) (*GetUseResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetUseResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []MonthOfUse
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

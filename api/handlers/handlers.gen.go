@@ -170,6 +170,9 @@ type ServerInterface interface {
 	// PutGroup Make or change a group of people.
 	// (PUT /groups/{group})
 	PutGroup(c *gin.Context, group string, params PutGroupParams)
+	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
+	// (GET /health)
+	GetHealth(c *gin.Context, params GetHealthParams)
 	// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 	// (GET /mailbox)
 	ListLetters(c *gin.Context)
@@ -251,6 +254,9 @@ type ServerInterface interface {
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(c *gin.Context, report ReportID)
+	// GetUse How a report was used, month by month.
+	// (GET /reports/{report}/use)
+	GetUse(c *gin.Context, report ReportID)
 	// ListVersions The versions that a report had, the newest first.
 	// (GET /reports/{report}/versions)
 	ListVersions(c *gin.Context, report ReportID)
@@ -1771,6 +1777,33 @@ func (siw *ServerInterfaceWrapper) PutGroup(c *gin.Context) {
 	siw.Handler.PutGroup(c, group, params)
 }
 
+// GetHealth operation middleware
+func (siw *ServerInterfaceWrapper) GetHealth(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetHealthParams
+
+	// ------------- Optional query parameter "unusedDays" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unusedDays", c.Request.URL.Query(), &params.UnusedDays, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unusedDays: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetHealth(c, params)
+}
+
 // ListLetters operation middleware
 func (siw *ServerInterfaceWrapper) ListLetters(c *gin.Context) {
 
@@ -2554,6 +2587,31 @@ func (siw *ServerInterfaceWrapper) ResolveValues(c *gin.Context) {
 	}
 
 	siw.Handler.ResolveValues(c, report)
+}
+
+// GetUse operation middleware
+func (siw *ServerInterfaceWrapper) GetUse(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetUse(c, report)
 }
 
 // ListVersions operation middleware
@@ -5528,6 +5586,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/bundles", wrapper.MakeBundle)
 	router.POST(options.BaseURL+"/bundles/look", wrapper.LookAtBundle)
 	router.POST(options.BaseURL+"/bundles/take", wrapper.TakeBundle)
+	router.GET(options.BaseURL+"/health", wrapper.GetHealth)
+	router.GET(options.BaseURL+"/reports/:report/use", wrapper.GetUse)
 	router.GET(options.BaseURL+"/notices", wrapper.ListNotices)
 	router.DELETE(options.BaseURL+"/notices/:notice", wrapper.PutAwayNotice)
 	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
@@ -7575,6 +7635,45 @@ func (response PutGroupdefaultApplicationProblemPlusJSONResponse) VisitPutGroupR
 	return err
 }
 
+type GetHealthRequestObject struct {
+	Params GetHealthParams
+}
+
+type GetHealthResponseObject interface {
+	VisitGetHealthResponse(w http.ResponseWriter) error
+}
+
+type GetHealth200JSONResponse Health
+
+func (response GetHealth200JSONResponse) VisitGetHealthResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHealthdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHealthdefaultApplicationProblemPlusJSONResponse) VisitGetHealthResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListLettersRequestObject struct {
 }
 
@@ -8640,6 +8739,45 @@ type ResolveValuesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ResolveValuesdefaultApplicationProblemPlusJSONResponse) VisitResolveValuesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetUseRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type GetUseResponseObject interface {
+	VisitGetUseResponse(w http.ResponseWriter) error
+}
+
+type GetUse200JSONResponse []MonthOfUse
+
+func (response GetUse200JSONResponse) VisitGetUseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetUsedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetUsedefaultApplicationProblemPlusJSONResponse) VisitGetUseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10824,6 +10962,9 @@ type StrictServerInterface interface {
 	// PutGroup Make or change a group of people.
 	// (PUT /groups/{group})
 	PutGroup(ctx context.Context, request PutGroupRequestObject) (PutGroupResponseObject, error)
+	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
+	// (GET /health)
+	GetHealth(ctx context.Context, request GetHealthRequestObject) (GetHealthResponseObject, error)
 	// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 	// (GET /mailbox)
 	ListLetters(ctx context.Context, request ListLettersRequestObject) (ListLettersResponseObject, error)
@@ -10905,6 +11046,9 @@ type StrictServerInterface interface {
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(ctx context.Context, request ResolveValuesRequestObject) (ResolveValuesResponseObject, error)
+	// GetUse How a report was used, month by month.
+	// (GET /reports/{report}/use)
+	GetUse(ctx context.Context, request GetUseRequestObject) (GetUseResponseObject, error)
 	// ListVersions The versions that a report had, the newest first.
 	// (GET /reports/{report}/versions)
 	ListVersions(ctx context.Context, request ListVersionsRequestObject) (ListVersionsResponseObject, error)
@@ -12663,6 +12807,32 @@ func (sh *strictHandler) PutGroup(ctx *gin.Context, group string, params PutGrou
 	}
 }
 
+// GetHealth operation middleware
+func (sh *strictHandler) GetHealth(ctx *gin.Context, params GetHealthParams) {
+	var request GetHealthRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetHealth(ctx, request.(GetHealthRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetHealth")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetHealthResponseObject); ok {
+		if err := validResponse.VisitGetHealthResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListLetters operation middleware
 func (sh *strictHandler) ListLetters(ctx *gin.Context) {
 	var request ListLettersRequestObject
@@ -13468,6 +13638,32 @@ func (sh *strictHandler) ResolveValues(ctx *gin.Context, report ReportID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ResolveValuesResponseObject); ok {
 		if err := validResponse.VisitResolveValuesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetUse operation middleware
+func (sh *strictHandler) GetUse(ctx *gin.Context, report ReportID) {
+	var request GetUseRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetUse(ctx, request.(GetUseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetUse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetUseResponseObject); ok {
+		if err := validResponse.VisitGetUseResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

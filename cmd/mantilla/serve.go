@@ -85,7 +85,7 @@ catalog, and run the service on the demo's business date.`,
 				settings.SMTP, settings.SMTPTLS, settings.MailFrom = settings.mailbox.Address(), "none",
 					"Brackenfell reports <reports@brackenfell.example>"
 			}
-			return serve(cmd.Context(), settings, demo.Load, func(l *library.Library, address string) error {
+			return serve(cmd.Context(), settings, demo.LoadAll, func(l *library.Library, address string) error {
 				printDemo(cmd, l, settings.scheme()+"://"+address, wrote)
 				return nil
 			})

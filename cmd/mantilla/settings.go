@@ -40,6 +40,7 @@ type settings struct {
 	Workers      int           `mapstructure:"workers"`
 	CacheMB      int           `mapstructure:"cache-mb"`
 	LogLevel     string        `mapstructure:"log-level"`
+	TwoPeople    bool          `mapstructure:"two-people"`
 	TLSCert      string        `mapstructure:"tls-cert"`
 	TLSKey       string        `mapstructure:"tls-key"`
 
@@ -75,6 +76,7 @@ func addSettings(cmd *cobra.Command) {
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")
 	f.String("currency", "EUR", "ISO 4217 code of money whose report names none")
+	f.Bool("two-people", false, "one writes a definition, another takes it into the catalog")
 	f.String("business-date", "", "run as if this were today, such as 2026-10-15")
 	f.Int64("max-rows", 10_000_000, "most rows of a run whose report has no limit")
 	f.Duration("max-time", 15*time.Minute, "longest run whose report has no limit")
@@ -187,10 +189,10 @@ func (s *settings) library() library.Settings {
 		Organisation: model.Organisation{
 			Name:        s.Name,
 			Zone:        s.zone,
-			FiscalStart: time.Month(s.FiscalStart),
-			Currency:    s.Currency,
-			Now:         s.now,
-			Address:     s.public(),
+			FiscalStart: time.Month(s.FiscalStart), TwoPeople: s.TwoPeople,
+			Currency: s.Currency,
+			Now:      s.now,
+			Address:  s.public(),
 		},
 		Limits: capture.Limits{Rows: s.MaxRows, Time: s.MaxTime, Workers: s.Workers},
 		Sending: sending.Settings{

@@ -139,3 +139,13 @@ func (room *Room) WhoMay(ctx context.Context, r Right) (names []string, err erro
 	}
 	return names, err
 }
+
+// Accounts are the names of the accounts that are not closed.
+func (room *Room) Accounts(ctx context.Context) (map[string]bool, error) {
+	people, err := room.records.People(ctx)
+	names := map[string]bool{}
+	for _, p := range people {
+		names[p.Name] = !p.Closed
+	}
+	return names, err
+}

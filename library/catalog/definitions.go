@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"time"
 
 	"mantilla/core/report"
 	"mantilla/library/access"
@@ -59,6 +60,17 @@ func (room *Room) whyUnread(id string) error {
 	return room.unread[id].why
 }
 
+// Unread are the reports that cannot be read, with why.
+func (room *Room) Unread() map[string]error {
+	room.mu.RLock()
+	defer room.mu.RUnlock()
+	out := map[string]error{}
+	for id, u := range room.unread {
+		out[id] = u.why
+	}
+	return out
+}
+
 // parse reads a definition as it was kept, with the shared parameters of then.
 func (room *Room) parse(text, shared, currency string) (*report.Definition, error) {
 	s, err := parseShared(shared)
@@ -106,6 +118,10 @@ type Put struct {
 	Note string // why
 	Back int    // the number of the earlier version that it is; 0 for none
 	Pair string // who wrote it, where another person takes it in; "" for the person themselves
+
+	// At is when it became the present version, which only the service may say, where it
+	// takes in what is older; zero for now.
+	At time.Time
 }
 
 // PutReport checks a definition and makes it the present version of its
@@ -133,7 +149,11 @@ func (a *Access) PutReport(ctx context.Context, text []byte, put Put) (*report.D
 	was := put.Was
 	kept := model.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text,
 		By: a.Person().Name, Note: put.Note, Back: put.Back}
-	if err := a.room.records.PutReport(ctx, kept, was, a.room.org.Now()); err != nil {
+	at := a.room.org.Now()
+	if !put.At.IsZero() && a.Person().Name == access.ServiceName {
+		at = put.At
+	}
+	if err := a.room.records.PutReport(ctx, kept, was, at); err != nil {
 		return nil, fmt.Errorf("report %s: %w", d.ID, err)
 	}
 	a.room.remember(d)

@@ -11,15 +11,22 @@ import (
 
 // Criteria returns everybody's criteria of a report.
 func (s Drafting) Criteria(ctx context.Context, report string) ([]model.Criteria, error) {
+	return s.criteria(ctx, `where report = ? and deleted_at is null`, report)
+}
+
+// AllCriteria returns everybody's criteria of all reports.
+func (s Drafting) AllCriteria(ctx context.Context) ([]model.Criteria, error) {
+	return s.criteria(ctx, `where deleted_at is null`)
+}
+
+func (s Drafting) criteria(ctx context.Context, which string, args ...any) ([]model.Criteria, error) {
 	rows, err := s.Read.QueryContext(ctx,
-		`select id, name, owner, shared, typed from criteria where report = ? and deleted_at is null order by name, owner`,
-		report)
+		`select id, report, name, owner, shared, typed from criteria `+which+` order by name, owner`, args...)
 	return db.Collect(rows, err, func(r *sql.Rows) (c model.Criteria, err error) {
 		var typed string
-		if err := r.Scan(&c.Number, &c.Name, &c.Owner, &c.Shared, &typed); err != nil {
+		if err := r.Scan(&c.Number, &c.Report, &c.Name, &c.Owner, &c.Shared, &typed); err != nil {
 			return c, err
 		}
-		c.Report = report
 		return c, json.Unmarshal([]byte(typed), &c.Typed)
 	})
 }

@@ -123,4 +123,3 @@ func (s Drafting) DeleteNotice(ctx context.Context, person string, number int64)
 	done, err := s.Write.ExecContext(ctx, `delete from notice where person = ? and number = ?`, person, number)
 	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }
-

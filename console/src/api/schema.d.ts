@@ -574,6 +574,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it. */
+        get: operations["getHealth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** How a report was used, month by month. */
+        get: operations["getUse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/notices": {
         parameters: {
             query?: never;
@@ -2298,6 +2335,35 @@ export interface components {
             /** @enum {string} */
             state: "new" | "changed" | "same" | "left" | "blocked";
             says: string[];
+        };
+        Health: {
+            /** @description How many reports there are. */
+            reports: number;
+            problems: components["schemas"]["HealthProblem"][];
+        };
+        HealthProblem: {
+            report: string;
+            title: string;
+            kind: string;
+            says: string;
+            /** @description What to do about it. */
+            mend: string;
+            /** @description Within the console, where that is done. */
+            place: string;
+        };
+        MonthOfUse: {
+            month: string;
+            runs: number;
+            failed: number;
+            /** @description Who asked for runs. */
+            people: number;
+            /** @description That are still kept. */
+            results: number;
+            /**
+             * Format: double
+             * @description What the runs took together.
+             */
+            seconds: number;
         };
         Notice: {
             /** Format: int64 */
@@ -4350,6 +4416,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BundleLook"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getHealth: {
+        parameters: {
+            query?: {
+                /** @description How long a report may not be run. */
+                unusedDays?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What it needs. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getUse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The months. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MonthOfUse"][];
                 };
             };
             default: components["responses"]["Wrong"];

@@ -6,6 +6,7 @@ import { DaysOff } from './DaysOff'
 import { Drafts } from './drafts/Drafts'
 import { Groups } from './Groups'
 import classes from './Office.module.css'
+import { Health } from './health/Health'
 import { Openings } from './Openings'
 import { People } from './People'
 import { Reports } from './Reports'
@@ -19,6 +20,7 @@ const desks = [
   { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
   { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
   { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
+  { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
   { id: 'bundles', name: 'Bundles', right: 'catalog', desk: <Bundles /> },
   { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
   { id: 'people', name: 'People', right: 'people', desk: <People /> },

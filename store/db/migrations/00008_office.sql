@@ -43,7 +43,11 @@ create table notice (
 );
 create index notice_by_person on notice (person, number);
 
+-- What the health of the catalog is told by: which report had how much of a day.
+create index run_by_end on run (ended_at, report, started_at);
+
 -- +goose Down
+drop index run_by_end;
 drop table notice;
 drop table draft;
 drop table report_change;

@@ -1,0 +1,314 @@
+package health
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"mantilla/core/report"
+	"mantilla/core/revision"
+	"mantilla/library/access"
+	"mantilla/model"
+	"mantilla/store/health"
+)
+
+// What can be wrong with a report, in the order in which it is told.
+const (
+	Broken       = "broken"
+	Failing      = "failing"
+	NearLimit    = "near its limit"
+	Slower       = "slower"
+	Heavy        = "heavy"
+	DeadLink     = "dead link"
+	Unfit        = "no longer fits"
+	ToNobody     = "open to nobody"
+	Unused       = "unused"
+	Duplicate    = "duplicate"
+	Undocumented = "undocumented"
+	OwnerGone    = "owner gone"
+)
+
+var kinds = []string{Broken, Failing, NearLimit, Slower, Heavy, DeadLink, Unfit, ToNobody, Unused, Duplicate,
+	Undocumented, OwnerGone}
+
+// Problem is something that a report needs, with what mends it.
+type Problem struct {
+	Report, Title string
+	Kind          string
+	Says          string
+	Mend          string // what to do about it
+	Place         string // within the console, where that is done
+}
+
+// looked is how many of the last runs of a report are looked at.
+const looked = 20
+
+// Bounds beyond which something is told.
+const (
+	failures   = 3                // last runs that all failed
+	growth     = 2.0              // times as long as before
+	leastSlow  = 2 * time.Second  // runs below it are not told to be slow
+	limitShare = 0.8              // of a limit
+	heavyShare = 0.25             // of what all runs took in a day
+	leastHeavy = 60 * time.Second // a day with less is no load
+)
+
+// Problems tell what the catalog needs. Reports that were not run for so long count as
+// unused.
+func (a *Access) Problems(ctx context.Context, unused time.Duration) ([]Problem, error) {
+	if err := a.May(access.Write); err != nil {
+		return nil, err
+	}
+	l := look{a: a, now: a.room.org.Now(), unused: unused, present: a.room.catalog.Present(), all: []Problem{}}
+	for _, step := range []func(context.Context) error{l.runs, l.load, l.definitions, l.criteria} {
+		if err := step(ctx); err != nil {
+			return nil, err
+		}
+	}
+	slices.SortStableFunc(l.all, func(a, b Problem) int {
+		if by := slices.Index(kinds, a.Kind) - slices.Index(kinds, b.Kind); by != 0 {
+			return by
+		}
+		return strings.Compare(a.Report, b.Report)
+	})
+	return l.all, nil
+}
+
+// look gathers what the catalog needs.
+type look struct {
+	a       *Access
+	now     time.Time
+	unused  time.Duration
+	present map[string]*report.Definition
+	since   map[string]model.Version
+	all     []Problem
+}
+
+func (l *look) add(id, kind, says, mend, place string) {
+	title := id
+	if d := l.present[id]; d != nil {
+		title = d.Title
+	}
+	l.all = append(l.all, Problem{id, title, kind, says, mend, place})
+}
+
+// runs tell which reports fail, grow slow, come near their limits, or are not run.
+func (l *look) runs(ctx context.Context) (err error) {
+	if l.since, err = l.a.room.records.Since(ctx); err != nil {
+		return err
+	}
+	trails, err := l.a.room.records.Trails(ctx, looked)
+	if err != nil {
+		return err
+	}
+	byReport := map[string][]health.Trail{}
+	for _, t := range trails {
+		byReport[t.Report] = append(byReport[t.Report], t)
+	}
+	for id, d := range l.present {
+		l.idle(id, byReport[id])
+		l.failing(id, byReport[id])
+		l.slow(d, byReport[id])
+	}
+	return nil
+}
+
+func (l *look) idle(id string, trails []health.Trail) {
+	last, says := l.since[id].At, "it was never run"
+	if len(trails) > 0 {
+		last = trails[0].AskedAt
+		says = "it was last run on " + last.In(l.a.room.org.Zone).Format("2 Jan 2006")
+	}
+	if l.now.Sub(last) >= l.unused {
+		l.add(id, Unused, says, "retire it, or tell people of it", "/reports/"+id)
+	}
+}
+
+func (l *look) failing(id string, trails []health.Trail) {
+	failed := 0
+	for _, t := range trails {
+		if t.State != model.Failed {
+			break
+		}
+		failed++
+	}
+	if failed >= failures {
+		l.add(id, Failing, fmt.Sprintf("its last %d runs failed: %s", failed, trails[0].Reason), "change its definition",
+			"/office?desk=reports")
+	}
+}
+
+func (l *look) slow(d *report.Definition, trails []health.Trail) {
+	var took []time.Duration
+	var rows int64
+	for _, t := range trails {
+		if t.State == model.Done && t.Took > 0 {
+			took = append(took, t.Took)
+			rows = max(rows, t.Rows)
+		}
+	}
+	if len(took) == 0 {
+		return
+	}
+	most, mostRows := l.a.room.most.Time, l.a.room.most.Rows
+	if d.Limits.Time > 0 {
+		most = min(most, d.Limits.Time)
+	}
+	if d.Limits.Rows > 0 {
+		mostRows = min(mostRows, d.Limits.Rows)
+	}
+	narrow := "narrow its parameters, or raise its limits"
+	if longest := slices.Max(took[:min(len(took), 5)]); float64(longest) > limitShare*float64(most) {
+		l.add(d.ID, NearLimit, fmt.Sprintf("a run took %s of at most %s", longest.Round(time.Second/10), most), narrow,
+			"/office?desk=reports")
+	} else if float64(rows) > limitShare*float64(mostRows) {
+		l.add(d.ID, NearLimit, fmt.Sprintf("a run gave %d of at most %d rows", rows, mostRows), narrow,
+			"/office?desk=reports")
+	}
+	if len(took) < 10 {
+		return
+	}
+	now, before := median(took[:5]), median(took[5:])
+	if now > leastSlow && float64(now) > growth*float64(before) {
+		l.add(d.ID, Slower, fmt.Sprintf("its last runs took %s, those before %s", now.Round(time.Second/10),
+			before.Round(time.Second/10)), "look at its SQL and its source", "/office?desk=reports")
+	}
+}
+
+func median(of []time.Duration) time.Duration {
+	sorted := slices.Sorted(slices.Values(of))
+	return sorted[len(sorted)/2]
+}
+
+// load tells which reports have a heavy share of the last day.
+func (l *look) load(ctx context.Context) error {
+	spent, err := l.a.room.records.Spent(ctx, l.now.Add(-24*time.Hour))
+	if err != nil {
+		return err
+	}
+	var total time.Duration
+	for _, took := range spent {
+		total += took
+	}
+	for id, took := range spent {
+		if l.present[id] != nil && total >= leastHeavy && float64(took) > heavyShare*float64(total) {
+			l.add(id, Heavy, fmt.Sprintf("its runs had %d %% of the last day's %s", int(100*took/total),
+				total.Round(time.Second)), "run it at night, or split it", "/reports/"+id)
+		}
+	}
+	return nil
+}
+
+// definitions tell what reports say of themselves, and where they lead.
+func (l *look) definitions(ctx context.Context) error {
+	people, err := l.a.room.people.Accounts(ctx)
+	if err != nil {
+		return err
+	}
+	same := map[string][]string{}
+	for id, d := range l.present {
+		signature := revision.Signature(d)
+		same[signature] = append(same[signature], id)
+		if missing := undocumented(d); len(missing) > 0 {
+			l.add(id, Undocumented, "it lacks "+strings.Join(missing, " and "), "write them into its definition",
+				"/office?desk=reports")
+		}
+		if len(l.a.room.people.Openings(id)) == 0 {
+			l.add(id, ToNobody, "nobody but those who write definitions can find it", "open it, or delete it",
+				"/office?desk=open")
+		}
+		l.links(d)
+		if by := l.since[id].By; by != "" && by != access.ServiceName && !people[by] {
+			l.add(id, OwnerGone, by+", who took it in last, has no account any more", "let somebody else look after it",
+				"/office?desk=reports")
+		}
+	}
+	for _, ids := range same {
+		slices.Sort(ids)
+		for _, id := range ids[1:] {
+			l.add(id, Duplicate, "it reads the same as "+l.present[ids[0]].Title+" ("+ids[0]+")",
+				"keep one of them, with a view for each", "/office?desk=reports")
+		}
+	}
+	for id, why := range l.a.room.catalog.Unread() {
+		l.add(id, Broken, strings.Join(strings.Fields(why.Error()), " "), "mend its text", "/office?desk=reports")
+	}
+	return nil
+}
+
+// links tell where a report leads to nothing.
+func (l *look) links(d *report.Definition) {
+	dead := func(says string, args ...any) {
+		l.add(d.ID, DeadLink, fmt.Sprintf(says, args...), "mend the link", "/office?desk=reports")
+	}
+	for _, id := range d.Companions {
+		if l.present[id] == nil {
+			dead("its companion %s is not in the catalog", id)
+		}
+	}
+	for i := range d.Datasets {
+		for _, c := range d.Datasets[i].Columns {
+			if c.Opens == nil || c.Opens.Report == "" {
+				continue
+			}
+			to := l.present[c.Opens.Report]
+			if to == nil {
+				dead("column %s opens the report %s, which is not in the catalog", c.ID, c.Opens.Report)
+				continue
+			}
+			for _, f := range c.Opens.With {
+				if to.Parameter(f.Parameter) == nil {
+					dead("column %s fills the parameter %s, which %s does not have", c.ID, f.Parameter, to.ID)
+				}
+			}
+		}
+	}
+}
+
+// undocumented is what a definition does not say.
+func undocumented(d *report.Definition) (missing []string) {
+	if len([]rune(d.About)) < 20 || strings.Contains(d.About, "Say here what they are for") {
+		missing = append(missing, "a purpose")
+	}
+	if d.Guide == "" {
+		missing = append(missing, "steps")
+	}
+	return missing
+}
+
+// criteria tell what people keep that speaks of parameters that are gone.
+func (l *look) criteria(ctx context.Context) error {
+	all, err := l.a.room.kept.AllCriteria(ctx)
+	if err != nil {
+		return err
+	}
+	for _, c := range all {
+		d := l.present[c.Report]
+		if d == nil {
+			continue
+		}
+		for _, id := range slices.Sorted(maps.Keys(c.Typed)) {
+			if c.Typed[id] != "" && d.Parameter(id) == nil {
+				l.add(c.Report, Unfit, fmt.Sprintf("the criteria “%s” of %s speak of the parameter %s, which is gone", c.Name,
+					c.Owner, id), "tell them, or bring the parameter back", "/reports/"+c.Report+
+					fmt.Sprintf("?criteria=C-%d", c.Number))
+				break
+			}
+		}
+	}
+	return nil
+}
+
+// Uses are the last months in which a report was run.
+func (a *Access) Uses(ctx context.Context, id string) ([]health.Use, error) {
+	if err := a.May(access.Write); err != nil {
+		return nil, err
+	}
+	if _, err := a.catalog.Report(id); err != nil {
+		return nil, err
+	}
+	return a.room.records.Uses(ctx, id, 24)
+}
