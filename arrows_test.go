@@ -24,6 +24,7 @@ core/frame:
 core/starter: core/frame
 core/exact: core/frame
 core/nearest: core/fold
+core/search: core/fold core/nearest
 core/period:
 core/timetable: core/period
 core/bundle:
@@ -62,8 +63,8 @@ runner: core/rescue model
 
 library/background: core/rescue model
 library/access: core/nearest core/period core/report model
-library/catalog: core/fold core/nearest core/param core/period core/query core/report core/revision library/access
-library/catalog: library/background model source source/lookup
+library/catalog: core/fold core/nearest core/param core/period core/query core/report core/revision core/search
+library/catalog: library/access library/background model source source/lookup
 library/asking: core/nearest core/param core/period core/report model source/lookup
 library/asking: library/access library/catalog
 library/capture: core/compare core/frame core/param core/query core/report core/rescue library/access library/asking

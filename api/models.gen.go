@@ -1105,6 +1105,9 @@ type CatalogLine struct {
 	Broken   *string `json:"broken,omitempty"`
 	Category string  `json:"category"`
 	Depth    string  `json:"depth"`
+
+	// Found Where a search found it, beside its title and purpose.
+	Found    *string `json:"found,omitempty"`
 	Id       string  `json:"id"`
 	LastRows *int64  `json:"lastRows,omitempty"`
 

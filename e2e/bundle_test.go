@@ -53,7 +53,8 @@ func TestReportsMoveFromTestToLive(t *testing.T) {
 		t.Error("half of it was taken in")
 	}
 	here("new    report", "bundle", "look", file, "--group", "field=offices")
-	here("To go back:\n  mantilla definition delete keepers-gone-silent", "bundle", "take", file, "--group", "field=offices",
+	here("To go back:\n  mantilla definition delete keepers-gone-silent", "bundle", "take", file, "--group",
+		"field=offices",
 		"--note", "tried in October")
 	here("tried in October", "definition", "versions", "keepers-gone-silent")
 	here("Hollin", "criteria", "list", "keepers-gone-silent")
@@ -71,7 +72,8 @@ func TestReportsMoveFromTestToLive(t *testing.T) {
 		if err := os.WriteFile(path, bad, 0o600); err != nil {
 			t.Fatal(err)
 		}
-		if got := command(t, live.URL, live.Token, "bundle", "take", path); got.code != 2 || !strings.Contains(got.err, "no bundle") {
+		if got := command(t, live.URL, live.Token, "bundle", "take", path); got.code != 2 ||
+			!strings.Contains(got.err, "no bundle") {
 			t.Errorf("%s: %+v", name, got)
 		}
 	}
@@ -111,7 +113,8 @@ func TestTheCatalogLivesInFiles(t *testing.T) {
 	run(0, "Intake lots", "catalog", "intake lots")
 	change("lot-history", "titel:", "title:")
 	change("keeper-file", "type: entite", "type: entity")
-	run(0, `changed  intake-lots: the title was "Intake lots" and is "Lots taken in"`, "definition", "files", "put", dir, "--dry")
+	run(0, `changed  intake-lots: the title was "Intake lots" and is "Lots taken in"`, "definition", "files", "put", dir,
+		"--dry")
 	run(0, "Intake lots", "describe", "intake-lots")
 	run(0, "1 definitions are in the catalog", "definition", "files", "put", dir, "--note", "plainer")
 	run(0, "plainer", "definition", "versions", "intake-lots")

@@ -61,6 +61,9 @@ func (c *Program) printCatalog(catalog api.Catalog) error {
 		if r.Broken != nil {
 			title += ", cannot be read: " + strings.Join(strings.Fields(*r.Broken), " ")
 		}
+		if r.Found != nil {
+			title += " (" + *r.Found + ")"
+		}
 		t.Rows = append(t.Rows, []string{r.Id, r.Category, r.Depth, last, took, title})
 	}
 	_, err := c.Draw(&t)

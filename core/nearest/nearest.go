@@ -58,6 +58,9 @@ func Distance(sought, name string) int {
 		return 0
 	case -1:
 		best := levenshtein.ComputeDistance(sought, name)
+		if !strings.ContainsAny(name, " -_") {
+			return 1 + best // it is a word
+		}
 		for _, word := range strings.FieldsFunc(name, func(r rune) bool { return r == ' ' || r == '-' || r == '_' }) {
 			best = min(best, levenshtein.ComputeDistance(sought, word))
 		}

@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"mantilla/core/fold"
-	"mantilla/core/nearest"
 	"mantilla/core/report"
 	"mantilla/model"
 )
@@ -19,6 +18,7 @@ type Entry struct {
 	*report.Definition
 	Used   *model.Use // its last good run, nil when there was none
 	Broken string     // why its text cannot be read; "" where it can
+	Found  string     // where a search found it, beside its title and purpose; "" for there
 }
 
 // Present returns the reports at their present versions.
@@ -49,7 +49,8 @@ type Category struct {
 // Catalog lists the reports open to the person that meet a search, in a category when one is
 // named, and counts those that meet the search in each category. A search
 // forgives typing: every word of it must be near a word of the report. Without
-// one, reports stand by category and title; with one, the best come first.
+// one, reports stand by category and title; with one, the best come first. Columns and
+// parameters are found too, which is told.
 func (a *Access) Catalog(ctx context.Context, search, category string) (entries []Entry, categories []Category,
 	err error) {
 	uses, err := a.room.records.Uses(ctx)
@@ -57,22 +58,23 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 		return nil, nil, fmt.Errorf("reading the catalog: %w", err)
 	}
 	counts, scores := map[string]int{}, map[string]int{}
-	for id, d := range a.room.listed() {
-		if !a.Opens(id) {
-			continue
-		}
-		score, ok := likeness(d, search)
-		if _, known := counts[d.Category]; !known {
+	x := a.room.searched()
+	for id, d := range x.reports {
+		if _, known := counts[d.Category]; !known && a.Opens(id) {
 			counts[d.Category] = 0
 		}
-		if !ok {
+	}
+	for _, hit := range x.Find(search) {
+		id := x.ids[hit.Doc]
+		d := x.reports[id]
+		if !a.Opens(id) {
 			continue
 		}
 		counts[d.Category]++
 		if category != "" && fold.Text(category) != fold.Text(d.Category) {
 			continue
 		}
-		e := Entry{Definition: d}
+		e := Entry{Definition: d, Found: hit.Says}
 		if why := a.room.whyUnread(id); why != nil {
 			e.Broken = why.Error()
 		}
@@ -82,7 +84,7 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 			}
 			e.Used = &u
 		}
-		entries, scores[id] = append(entries, e), score
+		entries, scores[id] = append(entries, e), hit.Score
 	}
 	slices.SortFunc(entries, func(a, b Entry) int {
 		return cmp.Or(cmp.Compare(scores[a.ID], scores[b.ID]), strings.Compare(a.Category, b.Category),
@@ -96,30 +98,3 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 }
 
 var depths = map[string]int{"overview": 0, "breakdown": 1, "lines": 2}
-
-// likeness scores how well a report meets a search, less being better; ok is
-// false when some word is near none of the report's.
-func likeness(d *report.Definition, search string) (score int, ok bool) {
-	title := strings.Fields(fold.Text(d.Title + " " + strings.ReplaceAll(d.ID, "-", " ")))
-	rest := strings.Fields(fold.Text(d.Category + " " + d.Depth + " " + d.About))
-	for _, word := range strings.Fields(fold.Text(search)) {
-		best := min(closest(word, title), 2+closest(word, rest))
-		if best > 2+1+nearest.Slips(word) {
-			return 0, false
-		}
-		score += best
-	}
-	return score, true
-}
-
-func closest(word string, among []string) int {
-	best := 1000
-	for _, w := range among {
-		d := nearest.Distance(word, strings.Trim(w, ".,;:()"))
-		if d > 1 && d-1 > nearest.Slips(word) {
-			continue // not a slip of the finger but another word
-		}
-		best = min(best, d)
-	}
-	return best
-}

@@ -29,6 +29,7 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 	a.room.mu.Lock()
 	delete(a.room.catalog, id)
 	delete(a.room.unread, id)
+	a.room.changed()
 	a.room.mu.Unlock()
 	a.room.log.Info("report deleted", "report", id, "by", a.Person().Name)
 	return a.room.people.Reopen(ctx)

@@ -45,6 +45,8 @@ type Room struct {
 	catalog  map[string]*report.Definition // present versions
 	versions map[string]*report.Definition // by report, version and currency
 	drafts   map[string]*report.Definition // that can be tried out, by the id they are run under
+	changes  int                           // how often the catalog changed
+	index    *index                        // nil until somebody searches after a change
 }
 
 // Access is the catalog as one person may use it.
@@ -126,9 +128,13 @@ func (room *Room) remember(d *report.Definition) {
 	room.mu.Lock()
 	defer room.mu.Unlock()
 	room.catalog[d.ID] = d
+	room.changed()
 	room.versions[versionKey(d.ID, d.Version, room.org.Currency)] = d
 	delete(room.unread, d.ID)
 }
+
+// changed tells that what is searched is another; mu is held.
+func (room *Room) changed() { room.changes, room.index = room.changes+1, nil }
 
 // ReportIDs are those of all reports, also of those that cannot be read, and of drafts.
 func (room *Room) ReportIDs() []string {

@@ -100,7 +100,8 @@ func TestEveryKindOfProblemIsTold(t *testing.T) {
 			took = 50 * time.Minute
 		}
 		librarytest.Exec(t, o.Dir, `insert into run (report, title, version, state, typed, facts, sentence, asked_by,
-			asked_at, started_at, ended_at, after_crash) values ('lot-changes', '', '', 'done', '{}', '[]', '', 'runa', ?1, ?1, ?2, 'fail')`,
+			asked_at, started_at, ended_at, after_crash)
+			values ('lot-changes', '', '', 'done', '{}', '[]', '', 'runa', ?1, ?1, ?2, 'fail')`,
 			stamp(morning.Add(-time.Hour)), stamp(morning.Add(took-time.Hour)))
 	}
 	librarytest.Exec(t, o.Dir, `delete from person where name = 'lila'`)

@@ -57,6 +57,7 @@ func (s Catalog) GetCatalog(ctx context.Context,
 			Depth:    e.Depth,
 			About:    e.About,
 			Broken:   answer.Given(e.Broken),
+			Found:    answer.Given(e.Found),
 		}
 		if e.Used != nil {
 			seconds := e.Used.Duration.Seconds()

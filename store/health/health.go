@@ -44,7 +44,8 @@ func (s Health) Trails(ctx context.Context, most int) ([]Trail, error) {
 // Spent is how long the runs took that ended since a moment, by report.
 func (s Health) Spent(ctx context.Context, since time.Time) (map[string]time.Duration, error) {
 	rows, err := s.Read.QueryContext(ctx, `select report,
-		sum(unixepoch(ended_at, 'subsec') - unixepoch(started_at, 'subsec')) from run where ended_at >= ? and started_at is not null group by report`, db.Stamp(since))
+		sum(unixepoch(ended_at, 'subsec') - unixepoch(started_at, 'subsec')) from run
+		where ended_at >= ? and started_at is not null group by report`, db.Stamp(since))
 	spent := map[string]time.Duration{}
 	_, err = db.Collect(rows, err, func(r *sql.Rows) (struct{}, error) {
 		var report string

@@ -2783,6 +2783,8 @@ export interface components {
             lastRows?: number;
             /** @description Why the text of the report cannot be read; it cannot be run until it is mended. */
             broken?: string;
+            /** @description Where a search found it, beside its title and purpose. */
+            found?: string;
         };
         Report: {
             /** @description What works but is probably not meant: links that lead nowhere, a missing scope. */

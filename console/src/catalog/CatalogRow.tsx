@@ -16,6 +16,7 @@ export function CatalogRow({ report }: Props) {
           {report.broken ? `It cannot be run until its text is mended: ${report.broken}` : report.about}
         </span>
         <span className={classes.used}>
+          {report.found && `${report.found} · `}
           {report.lastRun
             ? `last run ${moment(report.lastRun)}, ${report.lastRows === undefined ? '' : `${count(report.lastRows, 'row', 'rows')} `}in ${length(report.lastSeconds ?? 0)}`
             : 'never run yet'}
