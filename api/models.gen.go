@@ -282,6 +282,48 @@ func (e EffectKind) Valid() bool {
 	}
 }
 
+// Defines values for FeedbackState.
+const (
+	FeedbackStateAnswered FeedbackState = "answered"
+	FeedbackStateDone     FeedbackState = "done"
+	FeedbackStateOpen     FeedbackState = "open"
+)
+
+// Valid indicates whether the value is a known member of the FeedbackState enum.
+func (e FeedbackState) Valid() bool {
+	switch e {
+	case FeedbackStateAnswered:
+		return true
+	case FeedbackStateDone:
+		return true
+	case FeedbackStateOpen:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FeedbackAnswerState.
+const (
+	FeedbackAnswerStateAnswered FeedbackAnswerState = "answered"
+	FeedbackAnswerStateDone     FeedbackAnswerState = "done"
+	FeedbackAnswerStateOpen     FeedbackAnswerState = "open"
+)
+
+// Valid indicates whether the value is a known member of the FeedbackAnswerState enum.
+func (e FeedbackAnswerState) Valid() bool {
+	switch e {
+	case FeedbackAnswerStateAnswered:
+		return true
+	case FeedbackAnswerStateDone:
+		return true
+	case FeedbackAnswerStateOpen:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Format.
 const (
 	FormatArrow   Format = "arrow"
@@ -1106,6 +1148,9 @@ type CatalogLine struct {
 	Category string  `json:"category"`
 	Depth    string  `json:"depth"`
 
+	// Favourite Whether the person marked it.
+	Favourite *bool `json:"favourite,omitempty"`
+
 	// Found Where a search found it, beside its title and purpose.
 	Found    *string `json:"found,omitempty"`
 	Id       string  `json:"id"`
@@ -1546,6 +1591,39 @@ type Fault struct {
 type FeedAddress struct {
 	// Path Below the address of the service.
 	Path string `json:"path"`
+}
+
+// Feedback defines model for Feedback.
+type Feedback struct {
+	Answer     string        `json:"answer"`
+	AnsweredAt *time.Time    `json:"answeredAt,omitempty"`
+	AnsweredBy *string       `json:"answeredBy,omitempty"`
+	At         time.Time     `json:"at"`
+	Number     int64         `json:"number"`
+	Person     string        `json:"person"`
+	Report     string        `json:"report"`
+	Result     *string       `json:"result,omitempty"`
+	Says       string        `json:"says"`
+	State      FeedbackState `json:"state"`
+}
+
+// FeedbackState defines model for Feedback.State.
+type FeedbackState string
+
+// FeedbackAnswer defines model for FeedbackAnswer.
+type FeedbackAnswer struct {
+	Answer string              `json:"answer"`
+	State  FeedbackAnswerState `json:"state"`
+}
+
+// FeedbackAnswerState defines model for FeedbackAnswer.State.
+type FeedbackAnswerState string
+
+// FeedbackText defines model for FeedbackText.
+type FeedbackText struct {
+	// Result The result that it is about.
+	Result *string `json:"result,omitempty"`
+	Says   string  `json:"says"`
 }
 
 // Filled defines model for Filled.
@@ -2126,8 +2204,14 @@ type Report struct {
 	Guide      string      `json:"guide"`
 	Id         string      `json:"id"`
 	Parameters []Parameter `json:"parameters"`
-	Source     string      `json:"source"`
-	Title      string      `json:"title"`
+
+	// Retired It left the catalog and is run no more.
+	Retired *bool  `json:"retired,omitempty"`
+	Source  string `json:"source"`
+
+	// Successor What takes the place of a retired report.
+	Successor *string `json:"successor,omitempty"`
+	Title     string  `json:"title"`
 
 	// Version SHA-256 of the definition's content.
 	Version  string    `json:"version"`
@@ -3011,6 +3095,11 @@ type GetEntriesParams struct {
 	Limit *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// RetireReportJSONBody defines parameters for RetireReport.
+type RetireReportJSONBody struct {
+	Successor *string `json:"successor,omitempty"`
+}
+
 // CompareVersionsParams defines parameters for CompareVersions.
 type CompareVersionsParams struct {
 	// From The earlier version; otherwise the one before.
@@ -3700,6 +3789,9 @@ type PreviewDraftJSONRequestBody = PreviewWish
 // TakeDraftJSONRequestBody defines body for TakeDraft for application/json ContentType.
 type TakeDraftJSONRequestBody = Taking
 
+// AnswerFeedbackJSONRequestBody defines body for AnswerFeedback for application/json ContentType.
+type AnswerFeedbackJSONRequestBody = FeedbackAnswer
+
 // PutGroupJSONRequestBody defines body for PutGroup for application/json ContentType.
 type PutGroupJSONRequestBody = GroupChange
 
@@ -3715,11 +3807,17 @@ type PutPersonJSONRequestBody = PersonChange
 // KeepCriteriaJSONRequestBody defines body for KeepCriteria for application/json ContentType.
 type KeepCriteriaJSONRequestBody = CriteriaChange
 
+// WriteFeedbackJSONRequestBody defines body for WriteFeedback for application/json ContentType.
+type WriteFeedbackJSONRequestBody = FeedbackText
+
 // PutOpeningJSONRequestBody defines body for PutOpening for application/json ContentType.
 type PutOpeningJSONRequestBody = Opening
 
 // ResolveValuesJSONRequestBody defines body for ResolveValues for application/json ContentType.
 type ResolveValuesJSONRequestBody = Typed
+
+// RetireReportJSONRequestBody defines body for RetireReport for application/json ContentType.
+type RetireReportJSONRequestBody RetireReportJSONBody
 
 // RestoreVersionJSONRequestBody defines body for RestoreVersion for application/json ContentType.
 type RestoreVersionJSONRequestBody = Said

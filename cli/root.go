@@ -70,12 +70,12 @@ func Root(version string) *cobra.Command {
 	definition.AddCommand(moving.FilesCommand(moving.Of(c)))
 	source.AddCommand(drafting.LookCommand(drafting.Of(c)))
 	for group, commands := range map[string][]*cobra.Command{
-		"reports": {catalog.CatalogCommand(catalog.Of(c)), catalog.DescribeCommand(catalog.Of(c)),
+		"reports": {catalog.CatalogCommand(catalog.Of(c)), catalog.DescribeCommand(catalog.Of(c)), catalog.FavouriteCommand(catalog.Of(c)),
 			capture.RunCommand(capture.Of(c)), asking.CriteriaCommand(asking.Of(c)), asking.MarksCommand(asking.Of(c)),
 			controls.ControlCommand(controls.Of(c))},
 		"account": {people.LoginCommand(people.Of(c)), people.LogoutCommand(people.Of(c)), people.WhoCommand(people.Of(c)),
 			people.PasswordCommand(people.Of(c)), people.ZoneCommand(people.Of(c)), people.SessionsCommand(people.Of(c)),
-			drafting.NoticesCommand(drafting.Of(c))},
+			drafting.NoticesCommand(drafting.Of(c)), drafting.FeedbackCommand(drafting.Of(c))},
 		"results": {capture.RunsCommand(capture.Of(c)), capture.StopCommand(capture.Of(c)),
 			reading.ResultsCommand(reading.Of(c)), reading.ShowCommand(reading.Of(c)), reading.FigureCommand(reading.Of(c)),
 			reading.ValuesCommand(reading.Of(c)),

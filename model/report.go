@@ -8,6 +8,8 @@ type Report struct {
 	Shared                             string // parameters declared for the whole catalog, as they were
 	By, Note                           string // who made it the present version, and why
 	Back                               int    // the number of the earlier version that it is; 0 for none
+	Retired                            bool   // it left the catalog
+	Successor                          string // what takes its place then; "" for nothing
 }
 
 // Version is one version that a report had.

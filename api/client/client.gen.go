@@ -446,6 +446,25 @@ type ClientInterface interface {
 	// Corresponds with POST /exports/{export}/stop (the `StopExport` operationId).
 	StopExport(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListFeedback What readers wrote, the newest first: all of it for those who keep the catalog, for others their own.
+	//
+	// Corresponds with GET /feedback (the `ListFeedback` operationId).
+	ListFeedback(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AnswerFeedbackWithBody Answer what a reader wrote; the reader is told.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
+	AnswerFeedbackWithBody(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AnswerFeedback Answer what a reader wrote; the reader is told.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
+	AnswerFeedback(ctx context.Context, number int64, body AnswerFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListFormats In which forms results are taken away.
 	//
 	// Corresponds with GET /formats (the `ListFormats` operationId).
@@ -630,6 +649,30 @@ type ClientInterface interface {
 	// Corresponds with GET /reports/{report}/dependents (the `ListDependents` operationId).
 	ListDependents(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// UnsetFavourite Mark it no longer.
+	//
+	// Corresponds with DELETE /reports/{report}/favourite (the `UnsetFavourite` operationId).
+	UnsetFavourite(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetFavourite Mark a report to find it again.
+	//
+	// Corresponds with PUT /reports/{report}/favourite (the `SetFavourite` operationId).
+	SetFavourite(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WriteFeedbackWithBody Write to those who keep a report, of it or of a result.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reports/{report}/feedback (the `WriteFeedback` operationId).
+	WriteFeedbackWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WriteFeedback Write to those who keep a report, of it or of a result.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reports/{report}/feedback (the `WriteFeedback` operationId).
+	WriteFeedback(ctx context.Context, report ReportID, body WriteFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetForm What the form begins with for this person, and its lists.
 	//
 	// Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
@@ -677,6 +720,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 	ResolveValues(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReinstateReport Bring a retired report back.
+	//
+	// Corresponds with DELETE /reports/{report}/retirement (the `ReinstateReport` operationId).
+	ReinstateReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RetireReportWithBody Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
+	RetireReportWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RetireReport Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
+	RetireReport(ctx context.Context, report ReportID, body RetireReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetUse How a report was used, month by month.
 	//
@@ -1989,6 +2051,55 @@ func (c *Client) StopExport(ctx context.Context, export ExportID, reqEditors ...
 	return c.Client.Do(req)
 }
 
+// ListFeedback What readers wrote, the newest first: all of it for those who keep the catalog, for others their own.
+//
+// Corresponds with GET /feedback (the `ListFeedback` operationId).
+func (c *Client) ListFeedback(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFeedbackRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AnswerFeedbackWithBody Answer what a reader wrote; the reader is told.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
+func (c *Client) AnswerFeedbackWithBody(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAnswerFeedbackRequestWithBody(c.Server, number, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AnswerFeedback Answer what a reader wrote; the reader is told.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
+func (c *Client) AnswerFeedback(ctx context.Context, number int64, body AnswerFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAnswerFeedbackRequest(c.Server, number, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListFormats In which forms results are taken away.
 //
 // Corresponds with GET /formats (the `ListFormats` operationId).
@@ -2493,6 +2604,70 @@ func (c *Client) ListDependents(ctx context.Context, report ReportID, reqEditors
 	return c.Client.Do(req)
 }
 
+// UnsetFavourite Mark it no longer.
+//
+// Corresponds with DELETE /reports/{report}/favourite (the `UnsetFavourite` operationId).
+func (c *Client) UnsetFavourite(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUnsetFavouriteRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetFavourite Mark a report to find it again.
+//
+// Corresponds with PUT /reports/{report}/favourite (the `SetFavourite` operationId).
+func (c *Client) SetFavourite(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetFavouriteRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WriteFeedbackWithBody Write to those who keep a report, of it or of a result.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reports/{report}/feedback (the `WriteFeedback` operationId).
+func (c *Client) WriteFeedbackWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWriteFeedbackRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WriteFeedback Write to those who keep a report, of it or of a result.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reports/{report}/feedback (the `WriteFeedback` operationId).
+func (c *Client) WriteFeedback(ctx context.Context, report ReportID, body WriteFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWriteFeedbackRequest(c.Server, report, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetForm What the form begins with for this person, and its lists.
 //
 // Corresponds with GET /reports/{report}/form (the `GetForm` operationId).
@@ -2611,6 +2786,55 @@ func (c *Client) ResolveValuesWithBody(ctx context.Context, report ReportID, con
 // Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 func (c *Client) ResolveValues(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewResolveValuesRequest(c.Server, report, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReinstateReport Bring a retired report back.
+//
+// Corresponds with DELETE /reports/{report}/retirement (the `ReinstateReport` operationId).
+func (c *Client) ReinstateReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReinstateReportRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RetireReportWithBody Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
+func (c *Client) RetireReportWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRetireReportRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RetireReport Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
+func (c *Client) RetireReport(ctx context.Context, report ReportID, body RetireReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRetireReportRequest(c.Server, report, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5612,6 +5836,80 @@ func NewStopExportRequest(server string, export ExportID) (*http.Request, error)
 	return req, nil
 }
 
+// NewListFeedbackRequest constructs an http.Request for the ListFeedback method
+func NewListFeedbackRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/feedback")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAnswerFeedbackRequest calls the generic AnswerFeedback builder with application/json body
+func NewAnswerFeedbackRequest(server string, number int64, body AnswerFeedbackJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAnswerFeedbackRequestWithBody(server, number, "application/json", bodyReader)
+}
+
+// NewAnswerFeedbackRequestWithBody constructs an http.Request for the AnswerFeedback method, with any body, and a specified content type
+func NewAnswerFeedbackRequestWithBody(server string, number int64, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "number", number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/feedback/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListFormatsRequest constructs an http.Request for the ListFormats method
 func NewListFormatsRequest(server string) (*http.Request, error) {
 	var err error
@@ -6737,6 +7035,121 @@ func NewListDependentsRequest(server string, report ReportID) (*http.Request, er
 	return req, nil
 }
 
+// NewUnsetFavouriteRequest constructs an http.Request for the UnsetFavourite method
+func NewUnsetFavouriteRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/favourite", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSetFavouriteRequest constructs an http.Request for the SetFavourite method
+func NewSetFavouriteRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/favourite", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewWriteFeedbackRequest calls the generic WriteFeedback builder with application/json body
+func NewWriteFeedbackRequest(server string, report ReportID, body WriteFeedbackJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewWriteFeedbackRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewWriteFeedbackRequestWithBody constructs an http.Request for the WriteFeedback method, with any body, and a specified content type
+func NewWriteFeedbackRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/feedback", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetFormRequest constructs an http.Request for the GetForm method
 func NewGetFormRequest(server string, report ReportID) (*http.Request, error) {
 	var err error
@@ -7028,6 +7441,87 @@ func NewResolveValuesRequestWithBody(server string, report ReportID, contentType
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewReinstateReportRequest constructs an http.Request for the ReinstateReport method
+func NewReinstateReportRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/retirement", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRetireReportRequest calls the generic RetireReport builder with application/json body
+func NewRetireReportRequest(server string, report ReportID, body RetireReportJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRetireReportRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewRetireReportRequestWithBody constructs an http.Request for the RetireReport method, with any body, and a specified content type
+func NewRetireReportRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/retirement", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
@@ -12061,6 +12555,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /exports/{export}/stop (the `StopExport` operationId).
 	StopExportWithResponse(ctx context.Context, export ExportID, reqEditors ...RequestEditorFn) (*StopExportResponse, error)
 
+	// ListFeedbackWithResponse What readers wrote, the newest first: all of it for those who keep the catalog, for others their own.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /feedback (the `ListFeedback` operationId).
+	ListFeedbackWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFeedbackResponse, error)
+
+	// AnswerFeedbackWithBodyWithResponse Answer what a reader wrote; the reader is told.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
+	AnswerFeedbackWithBodyWithResponse(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AnswerFeedbackResponse, error)
+
+	// AnswerFeedbackWithResponse Answer what a reader wrote; the reader is told.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
+	AnswerFeedbackWithResponse(ctx context.Context, number int64, body AnswerFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*AnswerFeedbackResponse, error)
+
 	// ListFormatsWithResponse In which forms results are taken away.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -12287,6 +12802,34 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /reports/{report}/dependents (the `ListDependents` operationId).
 	ListDependentsWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ListDependentsResponse, error)
 
+	// UnsetFavouriteWithResponse Mark it no longer.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /reports/{report}/favourite (the `UnsetFavourite` operationId).
+	UnsetFavouriteWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*UnsetFavouriteResponse, error)
+
+	// SetFavouriteWithResponse Mark a report to find it again.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/favourite (the `SetFavourite` operationId).
+	SetFavouriteWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*SetFavouriteResponse, error)
+
+	// WriteFeedbackWithBodyWithResponse Write to those who keep a report, of it or of a result.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/feedback (the `WriteFeedback` operationId).
+	WriteFeedbackWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WriteFeedbackResponse, error)
+
+	// WriteFeedbackWithResponse Write to those who keep a report, of it or of a result.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/feedback (the `WriteFeedback` operationId).
+	WriteFeedbackWithResponse(ctx context.Context, report ReportID, body WriteFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*WriteFeedbackResponse, error)
+
 	// GetFormWithResponse What the form begins with for this person, and its lists.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -12342,6 +12885,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /reports/{report}/resolve (the `ResolveValues` operationId).
 	ResolveValuesWithResponse(ctx context.Context, report ReportID, body ResolveValuesJSONRequestBody, reqEditors ...RequestEditorFn) (*ResolveValuesResponse, error)
+
+	// ReinstateReportWithResponse Bring a retired report back.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /reports/{report}/retirement (the `ReinstateReport` operationId).
+	ReinstateReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ReinstateReportResponse, error)
+
+	// RetireReportWithBodyWithResponse Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
+	RetireReportWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RetireReportResponse, error)
+
+	// RetireReportWithResponse Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
+	RetireReportWithResponse(ctx context.Context, report ReportID, body RetireReportJSONRequestBody, reqEditors ...RequestEditorFn) (*RetireReportResponse, error)
 
 	// GetUseWithResponse How a report was used, month by month.
 	//
@@ -14891,6 +15455,102 @@ func (r StopExportResponse) ContentType() string {
 	return ""
 }
 
+type ListFeedbackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Feedback
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFeedbackResponse) GetJSON200() *[]Feedback {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFeedbackResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFeedbackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFeedbackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFeedbackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFeedbackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AnswerFeedbackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Feedback
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AnswerFeedbackResponse) GetJSON200() *Feedback {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AnswerFeedbackResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AnswerFeedbackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AnswerFeedbackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AnswerFeedbackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AnswerFeedbackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListFormatsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -16159,6 +16819,129 @@ func (r ListDependentsResponse) ContentType() string {
 	return ""
 }
 
+type UnsetFavouriteResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UnsetFavouriteResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UnsetFavouriteResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UnsetFavouriteResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UnsetFavouriteResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UnsetFavouriteResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SetFavouriteResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetFavouriteResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetFavouriteResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetFavouriteResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetFavouriteResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetFavouriteResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WriteFeedbackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WriteFeedbackResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WriteFeedbackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WriteFeedbackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WriteFeedbackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WriteFeedbackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetFormResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -16434,6 +17217,88 @@ func (r ResolveValuesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ResolveValuesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReinstateReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReinstateReportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReinstateReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReinstateReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReinstateReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReinstateReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RetireReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RetireReportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RetireReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RetireReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RetireReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RetireReportResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19593,6 +20458,45 @@ func (c *ClientWithResponses) StopExportWithResponse(ctx context.Context, export
 	return ParseStopExportResponse(rsp)
 }
 
+// ListFeedbackWithResponse What readers wrote, the newest first: all of it for those who keep the catalog, for others their own.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /feedback (the `ListFeedback` operationId).
+func (c *ClientWithResponses) ListFeedbackWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFeedbackResponse, error) {
+	rsp, err := c.ListFeedback(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFeedbackResponse(rsp)
+}
+
+// AnswerFeedbackWithBodyWithResponse Answer what a reader wrote; the reader is told.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
+func (c *ClientWithResponses) AnswerFeedbackWithBodyWithResponse(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AnswerFeedbackResponse, error) {
+	rsp, err := c.AnswerFeedbackWithBody(ctx, number, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAnswerFeedbackResponse(rsp)
+}
+
+// AnswerFeedbackWithResponse Answer what a reader wrote; the reader is told.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
+func (c *ClientWithResponses) AnswerFeedbackWithResponse(ctx context.Context, number int64, body AnswerFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*AnswerFeedbackResponse, error) {
+	rsp, err := c.AnswerFeedback(ctx, number, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAnswerFeedbackResponse(rsp)
+}
+
 // ListFormatsWithResponse In which forms results are taken away.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -20011,6 +20915,58 @@ func (c *ClientWithResponses) ListDependentsWithResponse(ctx context.Context, re
 	return ParseListDependentsResponse(rsp)
 }
 
+// UnsetFavouriteWithResponse Mark it no longer.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /reports/{report}/favourite (the `UnsetFavourite` operationId).
+func (c *ClientWithResponses) UnsetFavouriteWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*UnsetFavouriteResponse, error) {
+	rsp, err := c.UnsetFavourite(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUnsetFavouriteResponse(rsp)
+}
+
+// SetFavouriteWithResponse Mark a report to find it again.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/favourite (the `SetFavourite` operationId).
+func (c *ClientWithResponses) SetFavouriteWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*SetFavouriteResponse, error) {
+	rsp, err := c.SetFavourite(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetFavouriteResponse(rsp)
+}
+
+// WriteFeedbackWithBodyWithResponse Write to those who keep a report, of it or of a result.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/feedback (the `WriteFeedback` operationId).
+func (c *ClientWithResponses) WriteFeedbackWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WriteFeedbackResponse, error) {
+	rsp, err := c.WriteFeedbackWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWriteFeedbackResponse(rsp)
+}
+
+// WriteFeedbackWithResponse Write to those who keep a report, of it or of a result.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/feedback (the `WriteFeedback` operationId).
+func (c *ClientWithResponses) WriteFeedbackWithResponse(ctx context.Context, report ReportID, body WriteFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*WriteFeedbackResponse, error) {
+	rsp, err := c.WriteFeedback(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWriteFeedbackResponse(rsp)
+}
+
 // GetFormWithResponse What the form begins with for this person, and its lists.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -20113,6 +21069,45 @@ func (c *ClientWithResponses) ResolveValuesWithResponse(ctx context.Context, rep
 		return nil, err
 	}
 	return ParseResolveValuesResponse(rsp)
+}
+
+// ReinstateReportWithResponse Bring a retired report back.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /reports/{report}/retirement (the `ReinstateReport` operationId).
+func (c *ClientWithResponses) ReinstateReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ReinstateReportResponse, error) {
+	rsp, err := c.ReinstateReport(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReinstateReportResponse(rsp)
+}
+
+// RetireReportWithBodyWithResponse Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
+func (c *ClientWithResponses) RetireReportWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RetireReportResponse, error) {
+	rsp, err := c.RetireReportWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRetireReportResponse(rsp)
+}
+
+// RetireReportWithResponse Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
+func (c *ClientWithResponses) RetireReportWithResponse(ctx context.Context, report ReportID, body RetireReportJSONRequestBody, reqEditors ...RequestEditorFn) (*RetireReportResponse, error) {
+	rsp, err := c.RetireReport(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRetireReportResponse(rsp)
 }
 
 // GetUseWithResponse How a report was used, month by month.
@@ -22404,6 +23399,72 @@ func ParseStopExportResponse(rsp *http.Response) (*StopExportResponse, error) {
 	return response, nil
 }
 
+// ParseListFeedbackResponse parses an HTTP response from a ListFeedbackWithResponse call
+func ParseListFeedbackResponse(rsp *http.Response) (*ListFeedbackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFeedbackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Feedback
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAnswerFeedbackResponse parses an HTTP response from a AnswerFeedbackWithResponse call
+func ParseAnswerFeedbackResponse(rsp *http.Response) (*AnswerFeedbackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AnswerFeedbackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Feedback
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListFormatsResponse parses an HTTP response from a ListFormatsWithResponse call
 func ParseListFormatsResponse(rsp *http.Response) (*ListFormatsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -23312,6 +24373,93 @@ func ParseListDependentsResponse(rsp *http.Response) (*ListDependentsResponse, e
 	return response, nil
 }
 
+// ParseUnsetFavouriteResponse parses an HTTP response from a UnsetFavouriteWithResponse call
+func ParseUnsetFavouriteResponse(rsp *http.Response) (*UnsetFavouriteResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UnsetFavouriteResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSetFavouriteResponse parses an HTTP response from a SetFavouriteWithResponse call
+func ParseSetFavouriteResponse(rsp *http.Response) (*SetFavouriteResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetFavouriteResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWriteFeedbackResponse parses an HTTP response from a WriteFeedbackWithResponse call
+func ParseWriteFeedbackResponse(rsp *http.Response) (*WriteFeedbackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WriteFeedbackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetFormResponse parses an HTTP response from a GetFormWithResponse call
 func ParseGetFormResponse(rsp *http.Response) (*GetFormResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -23493,6 +24641,64 @@ func ParseResolveValuesResponse(rsp *http.Response) (*ResolveValuesResponse, err
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReinstateReportResponse parses an HTTP response from a ReinstateReportWithResponse call
+func ParseReinstateReportResponse(rsp *http.Response) (*ReinstateReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReinstateReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRetireReportResponse parses an HTTP response from a RetireReportWithResponse call
+func ParseRetireReportResponse(rsp *http.Response) (*RetireReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RetireReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

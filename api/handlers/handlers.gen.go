@@ -155,6 +155,12 @@ type ServerInterface interface {
 	// StopExport Stop writing a file; one that is written stays.
 	// (POST /exports/{export}/stop)
 	StopExport(c *gin.Context, export ExportID)
+	// ListFeedback What readers wrote, the newest first: all of it for those who keep the catalog, for others their own.
+	// (GET /feedback)
+	ListFeedback(c *gin.Context)
+	// AnswerFeedback Answer what a reader wrote; the reader is told.
+	// (PUT /feedback/{number})
+	AnswerFeedback(c *gin.Context, number int64)
 	// ListFormats In which forms results are taken away.
 	// (GET /formats)
 	ListFormats(c *gin.Context)
@@ -236,6 +242,15 @@ type ServerInterface interface {
 	// ListDependents What depends on a report: criteria, run controls, kept views, tiles and other reports.
 	// (GET /reports/{report}/dependents)
 	ListDependents(c *gin.Context, report ReportID)
+	// UnsetFavourite Mark it no longer.
+	// (DELETE /reports/{report}/favourite)
+	UnsetFavourite(c *gin.Context, report ReportID)
+	// SetFavourite Mark a report to find it again.
+	// (PUT /reports/{report}/favourite)
+	SetFavourite(c *gin.Context, report ReportID)
+	// WriteFeedback Write to those who keep a report, of it or of a result.
+	// (POST /reports/{report}/feedback)
+	WriteFeedback(c *gin.Context, report ReportID)
 	// GetForm What the form begins with for this person, and its lists.
 	// (GET /reports/{report}/form)
 	GetForm(c *gin.Context, report ReportID)
@@ -254,6 +269,12 @@ type ServerInterface interface {
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(c *gin.Context, report ReportID)
+	// ReinstateReport Bring a retired report back.
+	// (DELETE /reports/{report}/retirement)
+	ReinstateReport(c *gin.Context, report ReportID)
+	// RetireReport Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+	// (PUT /reports/{report}/retirement)
+	RetireReport(c *gin.Context, report ReportID)
 	// GetUse How a report was used, month by month.
 	// (GET /reports/{report}/use)
 	GetUse(c *gin.Context, report ReportID)
@@ -1664,6 +1685,44 @@ func (siw *ServerInterfaceWrapper) StopExport(c *gin.Context) {
 	siw.Handler.StopExport(c, export)
 }
 
+// ListFeedback operation middleware
+func (siw *ServerInterfaceWrapper) ListFeedback(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFeedback(c)
+}
+
+// AnswerFeedback operation middleware
+func (siw *ServerInterfaceWrapper) AnswerFeedback(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "number" -------------
+	var number int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AnswerFeedback(c, number)
+}
+
 // ListFormats operation middleware
 func (siw *ServerInterfaceWrapper) ListFormats(c *gin.Context) {
 
@@ -2395,6 +2454,81 @@ func (siw *ServerInterfaceWrapper) ListDependents(c *gin.Context) {
 	siw.Handler.ListDependents(c, report)
 }
 
+// UnsetFavourite operation middleware
+func (siw *ServerInterfaceWrapper) UnsetFavourite(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UnsetFavourite(c, report)
+}
+
+// SetFavourite operation middleware
+func (siw *ServerInterfaceWrapper) SetFavourite(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetFavourite(c, report)
+}
+
+// WriteFeedback operation middleware
+func (siw *ServerInterfaceWrapper) WriteFeedback(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WriteFeedback(c, report)
+}
+
 // GetForm operation middleware
 func (siw *ServerInterfaceWrapper) GetForm(c *gin.Context) {
 
@@ -2587,6 +2721,56 @@ func (siw *ServerInterfaceWrapper) ResolveValues(c *gin.Context) {
 	}
 
 	siw.Handler.ResolveValues(c, report)
+}
+
+// ReinstateReport operation middleware
+func (siw *ServerInterfaceWrapper) ReinstateReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReinstateReport(c, report)
+}
+
+// RetireReport operation middleware
+func (siw *ServerInterfaceWrapper) RetireReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RetireReport(c, report)
 }
 
 // GetUse operation middleware
@@ -5588,6 +5772,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/bundles/take", wrapper.TakeBundle)
 	router.GET(options.BaseURL+"/health", wrapper.GetHealth)
 	router.GET(options.BaseURL+"/reports/:report/use", wrapper.GetUse)
+	router.DELETE(options.BaseURL+"/reports/:report/favourite", wrapper.UnsetFavourite)
+	router.PUT(options.BaseURL+"/reports/:report/favourite", wrapper.SetFavourite)
+	router.DELETE(options.BaseURL+"/reports/:report/retirement", wrapper.ReinstateReport)
+	router.PUT(options.BaseURL+"/reports/:report/retirement", wrapper.RetireReport)
+	router.POST(options.BaseURL+"/reports/:report/feedback", wrapper.WriteFeedback)
+	router.GET(options.BaseURL+"/feedback", wrapper.ListFeedback)
+	router.PUT(options.BaseURL+"/feedback/:number", wrapper.AnswerFeedback)
 	router.GET(options.BaseURL+"/notices", wrapper.ListNotices)
 	router.DELETE(options.BaseURL+"/notices/:notice", wrapper.PutAwayNotice)
 	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
@@ -7453,6 +7644,84 @@ func (response StopExportdefaultApplicationProblemPlusJSONResponse) VisitStopExp
 	return err
 }
 
+type ListFeedbackRequestObject struct {
+}
+
+type ListFeedbackResponseObject interface {
+	VisitListFeedbackResponse(w http.ResponseWriter) error
+}
+
+type ListFeedback200JSONResponse []Feedback
+
+func (response ListFeedback200JSONResponse) VisitListFeedbackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFeedbackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFeedbackdefaultApplicationProblemPlusJSONResponse) VisitListFeedbackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerFeedbackRequestObject struct {
+	Number int64 `json:"number"`
+	Body   *AnswerFeedbackJSONRequestBody
+}
+
+type AnswerFeedbackResponseObject interface {
+	VisitAnswerFeedbackResponse(w http.ResponseWriter) error
+}
+
+type AnswerFeedback200JSONResponse Feedback
+
+func (response AnswerFeedback200JSONResponse) VisitAnswerFeedbackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerFeedbackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerFeedbackdefaultApplicationProblemPlusJSONResponse) VisitAnswerFeedbackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListFormatsRequestObject struct {
 }
 
@@ -8518,6 +8787,106 @@ func (response ListDependentsdefaultApplicationProblemPlusJSONResponse) VisitLis
 	return err
 }
 
+type UnsetFavouriteRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type UnsetFavouriteResponseObject interface {
+	VisitUnsetFavouriteResponse(w http.ResponseWriter) error
+}
+
+type UnsetFavourite204Response struct {
+}
+
+func (response UnsetFavourite204Response) VisitUnsetFavouriteResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type UnsetFavouritedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UnsetFavouritedefaultApplicationProblemPlusJSONResponse) VisitUnsetFavouriteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetFavouriteRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type SetFavouriteResponseObject interface {
+	VisitSetFavouriteResponse(w http.ResponseWriter) error
+}
+
+type SetFavourite204Response struct {
+}
+
+func (response SetFavourite204Response) VisitSetFavouriteResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetFavouritedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetFavouritedefaultApplicationProblemPlusJSONResponse) VisitSetFavouriteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WriteFeedbackRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *WriteFeedbackJSONRequestBody
+}
+
+type WriteFeedbackResponseObject interface {
+	VisitWriteFeedbackResponse(w http.ResponseWriter) error
+}
+
+type WriteFeedback204Response struct {
+}
+
+func (response WriteFeedback204Response) VisitWriteFeedbackResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WriteFeedbackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WriteFeedbackdefaultApplicationProblemPlusJSONResponse) VisitWriteFeedbackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetFormRequestObject struct {
 	Report ReportID `json:"report"`
 }
@@ -8739,6 +9108,73 @@ type ResolveValuesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ResolveValuesdefaultApplicationProblemPlusJSONResponse) VisitResolveValuesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReinstateReportRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type ReinstateReportResponseObject interface {
+	VisitReinstateReportResponse(w http.ResponseWriter) error
+}
+
+type ReinstateReport204Response struct {
+}
+
+func (response ReinstateReport204Response) VisitReinstateReportResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ReinstateReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReinstateReportdefaultApplicationProblemPlusJSONResponse) VisitReinstateReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetireReportRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *RetireReportJSONRequestBody
+}
+
+type RetireReportResponseObject interface {
+	VisitRetireReportResponse(w http.ResponseWriter) error
+}
+
+type RetireReport204Response struct {
+}
+
+func (response RetireReport204Response) VisitRetireReportResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RetireReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RetireReportdefaultApplicationProblemPlusJSONResponse) VisitRetireReportResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10947,6 +11383,12 @@ type StrictServerInterface interface {
 	// StopExport Stop writing a file; one that is written stays.
 	// (POST /exports/{export}/stop)
 	StopExport(ctx context.Context, request StopExportRequestObject) (StopExportResponseObject, error)
+	// ListFeedback What readers wrote, the newest first: all of it for those who keep the catalog, for others their own.
+	// (GET /feedback)
+	ListFeedback(ctx context.Context, request ListFeedbackRequestObject) (ListFeedbackResponseObject, error)
+	// AnswerFeedback Answer what a reader wrote; the reader is told.
+	// (PUT /feedback/{number})
+	AnswerFeedback(ctx context.Context, request AnswerFeedbackRequestObject) (AnswerFeedbackResponseObject, error)
 	// ListFormats In which forms results are taken away.
 	// (GET /formats)
 	ListFormats(ctx context.Context, request ListFormatsRequestObject) (ListFormatsResponseObject, error)
@@ -11028,6 +11470,15 @@ type StrictServerInterface interface {
 	// ListDependents What depends on a report: criteria, run controls, kept views, tiles and other reports.
 	// (GET /reports/{report}/dependents)
 	ListDependents(ctx context.Context, request ListDependentsRequestObject) (ListDependentsResponseObject, error)
+	// UnsetFavourite Mark it no longer.
+	// (DELETE /reports/{report}/favourite)
+	UnsetFavourite(ctx context.Context, request UnsetFavouriteRequestObject) (UnsetFavouriteResponseObject, error)
+	// SetFavourite Mark a report to find it again.
+	// (PUT /reports/{report}/favourite)
+	SetFavourite(ctx context.Context, request SetFavouriteRequestObject) (SetFavouriteResponseObject, error)
+	// WriteFeedback Write to those who keep a report, of it or of a result.
+	// (POST /reports/{report}/feedback)
+	WriteFeedback(ctx context.Context, request WriteFeedbackRequestObject) (WriteFeedbackResponseObject, error)
 	// GetForm What the form begins with for this person, and its lists.
 	// (GET /reports/{report}/form)
 	GetForm(ctx context.Context, request GetFormRequestObject) (GetFormResponseObject, error)
@@ -11046,6 +11497,12 @@ type StrictServerInterface interface {
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(ctx context.Context, request ResolveValuesRequestObject) (ResolveValuesResponseObject, error)
+	// ReinstateReport Bring a retired report back.
+	// (DELETE /reports/{report}/retirement)
+	ReinstateReport(ctx context.Context, request ReinstateReportRequestObject) (ReinstateReportResponseObject, error)
+	// RetireReport Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
+	// (PUT /reports/{report}/retirement)
+	RetireReport(ctx context.Context, request RetireReportRequestObject) (RetireReportResponseObject, error)
 	// GetUse How a report was used, month by month.
 	// (GET /reports/{report}/use)
 	GetUse(ctx context.Context, request GetUseRequestObject) (GetUseResponseObject, error)
@@ -12664,6 +13121,74 @@ func (sh *strictHandler) StopExport(ctx *gin.Context, export ExportID) {
 	}
 }
 
+// ListFeedback operation middleware
+func (sh *strictHandler) ListFeedback(ctx *gin.Context) {
+	var request ListFeedbackRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFeedback(ctx, request.(ListFeedbackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFeedback")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListFeedbackResponseObject); ok {
+		if err := validResponse.VisitListFeedbackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AnswerFeedback operation middleware
+func (sh *strictHandler) AnswerFeedback(ctx *gin.Context, number int64) {
+	var request AnswerFeedbackRequestObject
+
+	request.Number = number
+
+	var body AnswerFeedbackJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerFeedback(ctx, request.(AnswerFeedbackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerFeedback")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AnswerFeedbackResponseObject); ok {
+		if err := validResponse.VisitAnswerFeedbackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListFormats operation middleware
 func (sh *strictHandler) ListFormats(ctx *gin.Context) {
 	var request ListFormatsRequestObject
@@ -13451,6 +13976,102 @@ func (sh *strictHandler) ListDependents(ctx *gin.Context, report ReportID) {
 	}
 }
 
+// UnsetFavourite operation middleware
+func (sh *strictHandler) UnsetFavourite(ctx *gin.Context, report ReportID) {
+	var request UnsetFavouriteRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UnsetFavourite(ctx, request.(UnsetFavouriteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UnsetFavourite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UnsetFavouriteResponseObject); ok {
+		if err := validResponse.VisitUnsetFavouriteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetFavourite operation middleware
+func (sh *strictHandler) SetFavourite(ctx *gin.Context, report ReportID) {
+	var request SetFavouriteRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetFavourite(ctx, request.(SetFavouriteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetFavourite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetFavouriteResponseObject); ok {
+		if err := validResponse.VisitSetFavouriteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WriteFeedback operation middleware
+func (sh *strictHandler) WriteFeedback(ctx *gin.Context, report ReportID) {
+	var request WriteFeedbackRequestObject
+
+	request.Report = report
+
+	var body WriteFeedbackJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WriteFeedback(ctx, request.(WriteFeedbackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WriteFeedback")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WriteFeedbackResponseObject); ok {
+		if err := validResponse.VisitWriteFeedbackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetForm operation middleware
 func (sh *strictHandler) GetForm(ctx *gin.Context, report ReportID) {
 	var request GetFormRequestObject
@@ -13638,6 +14259,76 @@ func (sh *strictHandler) ResolveValues(ctx *gin.Context, report ReportID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ResolveValuesResponseObject); ok {
 		if err := validResponse.VisitResolveValuesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReinstateReport operation middleware
+func (sh *strictHandler) ReinstateReport(ctx *gin.Context, report ReportID) {
+	var request ReinstateReportRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReinstateReport(ctx, request.(ReinstateReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReinstateReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReinstateReportResponseObject); ok {
+		if err := validResponse.VisitReinstateReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RetireReport operation middleware
+func (sh *strictHandler) RetireReport(ctx *gin.Context, report ReportID) {
+	var request RetireReportRequestObject
+
+	request.Report = report
+
+	var body RetireReportJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RetireReport(ctx, request.(RetireReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RetireReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RetireReportResponseObject); ok {
+		if err := validResponse.VisitRetireReportResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -20,6 +21,7 @@ import (
 // CatalogCommand makes the command catalog: list the reports, or search them.
 func CatalogCommand(c *Program) *cobra.Command {
 	var category string
+	var favourites bool
 	cmd := &cobra.Command{
 		Use:   "catalog [WORD...]",
 		Short: "List the reports, or search them",
@@ -32,6 +34,9 @@ func CatalogCommand(c *Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if favourites {
+				catalog.Reports = slices.DeleteFunc(catalog.Reports, func(r api.CatalogLine) bool { return r.Favourite == nil })
+			}
 			if c.JSON() {
 				return c.PrintJSON(catalog)
 			}
@@ -39,6 +44,7 @@ func CatalogCommand(c *Program) *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&category, "category", "", "only this category")
+	cmd.Flags().BoolVar(&favourites, "favourites", false, "only those that you marked")
 	talk.Must(cmd.RegisterFlagCompletionFunc("category", c.completeCategories))
 	return cmd
 }
@@ -68,6 +74,29 @@ func (c *Program) printCatalog(catalog api.Catalog) error {
 	}
 	_, err := c.Draw(&t)
 	return err
+}
+
+// FavouriteCommand makes the command favourite: mark a report to find it again.
+func FavouriteCommand(c *Program) *cobra.Command {
+	var off bool
+	cmd := &cobra.Command{
+		Use:               "favourite REPORT",
+		Short:             "Mark a report to find it again, with catalog --favourites",
+		Args:              talk.Args(cobra.ExactArgs(1)),
+		ValidArgsFunction: c.CompleteReport,
+		RunE: func(cmd *cobra.Command, given []string) error {
+			if off {
+				return c.Done(given[0]+" is not marked any more.", func(a *client.Client) (*http.Response, error) {
+					return a.UnsetFavourite(cmd.Context(), given[0])
+				})
+			}
+			return c.Done(given[0]+" is marked.", func(a *client.Client) (*http.Response, error) {
+				return a.SetFavourite(cmd.Context(), given[0])
+			})
+		},
+	}
+	cmd.Flags().BoolVar(&off, "off", false, "mark it no longer")
+	return cmd
 }
 
 // DescribeCommand makes the command describe: tell what a report is for and how to fill it in.
@@ -100,6 +129,12 @@ func (c *Program) Report(ctx context.Context, id string) (api.Report, error) {
 func (c *Program) describe(r api.Report) {
 	w := c.Out
 	fmt.Fprintf(w, "%s (%s)\n%s, %s\n\n%s\n", r.Title, r.Id, r.Category, r.Depth, r.About)
+	if r.Retired != nil {
+		fmt.Fprintln(w, "\nIt is retired and runs no more.")
+		if r.Successor != nil {
+			fmt.Fprintln(w, "In its place: "+*r.Successor)
+		}
+	}
 	if r.Guide != "" {
 		fmt.Fprintf(w, "\n%s\n", r.Guide)
 	}

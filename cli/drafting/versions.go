@@ -18,7 +18,7 @@ import (
 // VersionCommands make the commands below definition that are about versions, and about
 // what depends on a report.
 func VersionCommands(c *Program) []*cobra.Command {
-	return []*cobra.Command{c.versions(), c.compare(), c.restore(), c.dependents(), c.effects()}
+	return []*cobra.Command{c.versions(), c.compare(), c.restore(), c.dependents(), c.effects(), c.retire()}
 }
 
 func (c *Program) versions() *cobra.Command {

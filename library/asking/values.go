@@ -36,8 +36,10 @@ type asking struct {
 	source catalog.Source
 	reach  report.Reach
 	param.Setting
-	with With
-	own  map[string]string // where the defaults of the person's own come from
+	with    With
+	retired error // why the report is run no more; nil where it is
+
+	own map[string]string // where the defaults of the person's own come from
 }
 
 // ask gathers what the values of a report are resolved against.
@@ -47,6 +49,9 @@ func (a *Access) ask(ctx context.Context, id string, with With) (*asking, error)
 		return nil, err
 	}
 	q := &asking{Definition: d}
+	if successor, gone := a.room.catalog.Retired(id); gone {
+		q.retired = retired(d, successor)
+	}
 	if q.source, err = a.room.catalog.Source(d.Source); err != nil {
 		return nil, err
 	}
@@ -59,6 +64,14 @@ func (a *Access) ask(ctx context.Context, id string, with With) (*asking, error)
 		return q, nil // what is usual for a person is no part of criteria and controls
 	}
 	return q, a.defaults(ctx, q)
+}
+
+// retired says that a report is run no more, and what is run instead.
+func retired(d *report.Definition, successor string) error {
+	if successor == "" {
+		return model.Refuse("report", "%s is retired; its results can still be read", d.Title)
+	}
+	return model.Refuse("report", "%s is retired; run %s instead. Its results can still be read", d.Title, successor)
 }
 
 // defaults finds the defaults of the person's own: their usual values, then
@@ -252,6 +265,9 @@ func (a *Access) planned(q *asking, r *Resolution) (model.Run, error) {
 
 // cannotRun says why a person cannot run a report at all.
 func (q *asking) cannotRun() error {
+	if q.retired != nil {
+		return q.retired
+	}
 	if q.reach.Limited && !q.Cuts() {
 		return model.Forbid("%s cannot be run for some units only: %v", q.Title, report.ErrNotCut)
 	}

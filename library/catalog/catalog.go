@@ -18,6 +18,7 @@ type Entry struct {
 	*report.Definition
 	Used   *model.Use // its last good run, nil when there was none
 	Broken string     // why its text cannot be read; "" where it can
+	Marked bool       // it is a favourite of the person's
 	Found  string     // where a search found it, beside its title and purpose; "" for there
 }
 
@@ -57,6 +58,10 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 	if err != nil {
 		return nil, nil, fmt.Errorf("reading the catalog: %w", err)
 	}
+	marked, err := a.Favourites(ctx)
+	if err != nil {
+		return nil, nil, fmt.Errorf("reading the catalog: %w", err)
+	}
 	counts, scores := map[string]int{}, map[string]int{}
 	x := a.room.searched()
 	for id, d := range x.reports {
@@ -74,7 +79,7 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 		if category != "" && fold.Text(category) != fold.Text(d.Category) {
 			continue
 		}
-		e := Entry{Definition: d, Found: hit.Says}
+		e := Entry{Definition: d, Found: hit.Says, Marked: marked[id]}
 		if why := a.room.whyUnread(id); why != nil {
 			e.Broken = why.Error()
 		}

@@ -10,6 +10,9 @@ import (
 // Records are what the room keeps: sources, reports with their versions, and shared parameters.
 type Records interface {
 	DeleteReport(ctx context.Context, id string) error
+	Favourites(ctx context.Context, person string) ([]string, error)
+	Retire(ctx context.Context, id, successor string, at time.Time) error
+	SetFavourite(ctx context.Context, person, report string, on bool) error
 	DeleteSource(ctx context.Context, id string) error
 	PutReport(ctx context.Context, r model.Report, was string, at time.Time) error
 	PutShared(ctx context.Context, text string, reports []model.Report, at time.Time) error

@@ -45,6 +45,7 @@ type Room struct {
 	catalog  map[string]*report.Definition // present versions
 	versions map[string]*report.Definition // by report, version and currency
 	drafts   map[string]*report.Definition // that can be tried out, by the id they are run under
+	retired  map[string]string             // reports that left the catalog, with their successors
 	changes  int                           // how often the catalog changed
 	index    *index                        // nil until somebody searches after a change
 }
@@ -65,7 +66,7 @@ func Open(ctx context.Context, org model.Organisation, files Files, records Reco
 		ReportNeeded: func(context.Context, string) error { return nil },
 		sources:      map[string]Source{}, broken: map[string]error{}, unread: map[string]unread{},
 		catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{},
-		drafts: map[string]*report.Definition{}}
+		drafts: map[string]*report.Definition{}, retired: map[string]string{}}
 	people.Knows(room)
 	if err := room.load(ctx); err != nil {
 		return nil, errors.Join(err, room.Close())
@@ -89,6 +90,9 @@ func (room *Room) load(ctx context.Context) error {
 		return fmt.Errorf("reading the catalog: %w", err)
 	}
 	for _, r := range reports {
+		if r.Retired {
+			room.retired[r.ID] = r.Successor
+		}
 		d, err := room.parse(r.Text, r.Shared, room.org.Currency)
 		if err != nil {
 			room.log.Error("a report of the catalog cannot be read", "report", r.ID, "error", err)

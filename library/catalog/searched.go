@@ -26,6 +26,10 @@ func (room *Room) searched() *index {
 	x = &index{reports: room.listed()}
 	var docs [][]search.Field
 	for id, d := range x.reports {
+		if _, gone := room.Retired(id); gone {
+			delete(x.reports, id)
+			continue
+		}
 		x.ids = append(x.ids, id)
 		docs = append(docs, fields(d))
 	}

@@ -19,6 +19,10 @@ import (
 // Records are what the room keeps, and finds of what others keep.
 type Records interface {
 	AddDraft(ctx context.Context, d model.Draft) (number int64, err error)
+	AddFeedback(ctx context.Context, f model.Feedback) (number int64, err error)
+	AnswerFeedback(ctx context.Context, f model.Feedback) error
+	Feedback(ctx context.Context, person string, limit int) ([]model.Feedback, error)
+	FeedbackNumbered(ctx context.Context, number int64) (model.Feedback, error)
 	AddNotices(ctx context.Context, all []model.Notice) error
 	Criteria(ctx context.Context, report string) ([]model.Criteria, error)
 	DeleteDraft(ctx context.Context, d model.Draft) error

@@ -58,6 +58,8 @@ func (s Catalog) GetCatalog(ctx context.Context,
 			About:    e.About,
 			Broken:   answer.Given(e.Broken),
 			Found:    answer.Given(e.Found),
+
+			Favourite: marked(e.Marked),
 		}
 		if e.Used != nil {
 			seconds := e.Used.Duration.Seconds()
@@ -92,6 +94,9 @@ func (s Catalog) Report(ctx context.Context, d *report.Definition) (api.Report, 
 		Source:  d.Source,
 		Version: d.Version, Versions: []api.Version{}, Companions: []api.Companion{}, Parameters: []api.Parameter{},
 		Views: []api.View{}}
+	if successor, gone := answer.As(ctx).Catalog.Retired(d.ID); gone {
+		out.Retired, out.Successor = &gone, answer.Given(successor)
+	}
 	versions, err := answer.As(ctx).Catalog.Versions(ctx, d.ID)
 	for _, v := range versions {
 		out.Versions = append(out.Versions, Version(v))

@@ -18,3 +18,15 @@ func (s Catalog) DeleteReport(ctx context.Context,
 	r handlers.DeleteReportRequestObject) (handlers.DeleteReportResponseObject, error) {
 	return handlers.DeleteReport204Response{}, answer.As(ctx).Catalog.DeleteReport(ctx, r.Report)
 }
+
+// SetFavourite answers PUT /reports/{report}/favourite.
+func (s Catalog) SetFavourite(ctx context.Context,
+	r handlers.SetFavouriteRequestObject) (handlers.SetFavouriteResponseObject, error) {
+	return handlers.SetFavourite204Response{}, answer.As(ctx).Catalog.SetFavourite(ctx, r.Report, true)
+}
+
+// UnsetFavourite answers DELETE /reports/{report}/favourite.
+func (s Catalog) UnsetFavourite(ctx context.Context,
+	r handlers.UnsetFavouriteRequestObject) (handlers.UnsetFavouriteResponseObject, error) {
+	return handlers.UnsetFavourite204Response{}, answer.As(ctx).Catalog.SetFavourite(ctx, r.Report, false)
+}

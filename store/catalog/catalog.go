@@ -69,11 +69,11 @@ func PutVersion(ctx context.Context, tx *sql.Tx, r model.Report, at time.Time) e
 
 // Reports returns the whole catalog at its present versions.
 func (s Catalog) Reports(ctx context.Context) ([]model.Report, error) {
-	rows, err := s.Read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text, coalesce(s.text, '')
-		from report r join report_version v on v.report = r.id and v.version = r.version
+	rows, err := s.Read.QueryContext(ctx, `select r.id, r.title, r.category, r.version, v.text, coalesce(s.text, ''),
+		r.retired_at is not null, r.successor from report r join report_version v on v.report = r.id and v.version = r.version
 		left join shared s on s.id = v.shared order by r.category, r.title`)
 	return db.Collect(rows, err, func(rows *sql.Rows) (r model.Report, err error) {
-		return r, rows.Scan(&r.ID, &r.Title, &r.Category, &r.Version, &r.Text, &r.Shared)
+		return r, rows.Scan(&r.ID, &r.Title, &r.Category, &r.Version, &r.Text, &r.Shared, &r.Retired, &r.Successor)
 	})
 }
 
@@ -149,4 +149,28 @@ func (s Catalog) Uses(ctx context.Context) (map[string]model.Use, error) {
 		return struct{}{}, err
 	})
 	return uses, err
+}
+
+// Retire takes a report out of what is listed, with what takes its place; a zero time
+// brings it back.
+func (s Catalog) Retire(ctx context.Context, id, successor string, at time.Time) error {
+	done, err := s.Write.ExecContext(ctx, `update report set retired_at = ?, successor = ? where id = ?`, db.Optional(at),
+		successor, id)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
+}
+
+// Favourites are the reports that a person marked.
+func (s Catalog) Favourites(ctx context.Context, person string) ([]string, error) {
+	rows, err := s.Read.QueryContext(ctx, `select report from favourite where person = ? order by report`, person)
+	return db.Collect(rows, err, func(r *sql.Rows) (id string, err error) { return id, r.Scan(&id) })
+}
+
+// SetFavourite marks a report for a person, or no longer.
+func (s Catalog) SetFavourite(ctx context.Context, person, report string, on bool) error {
+	change := `delete from favourite where person = ? and report = ?`
+	if on {
+		change = `insert into favourite (person, report) values (?, ?) on conflict do nothing`
+	}
+	_, err := s.Write.ExecContext(ctx, change, person, report)
+	return db.Explain(err)
 }

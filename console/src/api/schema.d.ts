@@ -611,6 +611,104 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/reports/{report}/favourite": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Mark a report to find it again. */
+        put: operations["setFavourite"];
+        post?: never;
+        /** Mark it no longer. */
+        delete: operations["unsetFavourite"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/retirement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told. */
+        put: operations["retireReport"];
+        post?: never;
+        /** Bring a retired report back. */
+        delete: operations["reinstateReport"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/feedback": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write to those who keep a report, of it or of a result. */
+        post: operations["writeFeedback"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/feedback": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What readers wrote, the newest first: all of it for those who keep the catalog, for others their own. */
+        get: operations["listFeedback"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/feedback/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Answer what a reader wrote; the reader is told. */
+        put: operations["answerFeedback"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/notices": {
         parameters: {
             query?: never;
@@ -2365,6 +2463,32 @@ export interface components {
              */
             seconds: number;
         };
+        FeedbackText: {
+            says: string;
+            /** @description The result that it is about. */
+            result?: string;
+        };
+        FeedbackAnswer: {
+            /** @enum {string} */
+            state: "open" | "answered" | "done";
+            answer: string;
+        };
+        Feedback: {
+            /** Format: int64 */
+            number: number;
+            report: string;
+            result?: string;
+            person: string;
+            /** Format: date-time */
+            at: string;
+            says: string;
+            /** @enum {string} */
+            state: "open" | "answered" | "done";
+            answer: string;
+            answeredBy?: string;
+            /** Format: date-time */
+            answeredAt?: string;
+        };
         Notice: {
             /** Format: int64 */
             number: number;
@@ -2785,10 +2909,16 @@ export interface components {
             broken?: string;
             /** @description Where a search found it, beside its title and purpose. */
             found?: string;
+            /** @description Whether the person marked it. */
+            favourite?: boolean;
         };
         Report: {
             /** @description What works but is probably not meant: links that lead nowhere, a missing scope. */
             warnings?: string[];
+            /** @description It left the catalog and is run no more. */
+            retired?: boolean;
+            /** @description What takes the place of a retired report. */
+            successor?: string;
             id: string;
             title: string;
             category: string;
@@ -4466,6 +4596,174 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MonthOfUse"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    setFavourite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is marked. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    unsetFavourite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is not marked. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    retireReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    successor?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description It is retired. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    reinstateReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is back. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    writeFeedback: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedbackText"];
+            };
+        };
+        responses: {
+            /** @description It is sent. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listFeedback: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was written. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feedback"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    answerFeedback: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedbackAnswer"];
+            };
+        };
+        responses: {
+            /** @description The feedback. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feedback"];
                 };
             };
             default: components["responses"]["Wrong"];

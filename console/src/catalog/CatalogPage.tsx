@@ -22,11 +22,14 @@ export function CatalogPage() {
     queryFn: () => answer(api.GET('/catalog', { params: { query: { search: settled, category } } })),
     placeholderData: keepPreviousData,
   })
+  const favourites = params.get('favourites') !== null
+  const reports = catalog.data?.reports.filter(r => !favourites || r.favourite)
   const choose = (name: string) =>
     setParams(old => {
       const next = new URLSearchParams(old)
       if (name) next.set('category', name)
       else next.delete('category')
+      next.delete('favourites')
       return next
     })
   if (catalog.error) return <Failure error={catalog.error} again={() => catalog.refetch()} />
@@ -35,11 +38,18 @@ export function CatalogPage() {
   return (
     <div className={classes.page}>
       <nav className={classes.categories} aria-label="Categories">
+        <button
+          className={classes.category}
+          aria-current={favourites || undefined}
+          onClick={() => setParams({ favourites: '' })}
+        >
+          <span>★ Favourites</span>
+        </button>
         {[{ name: '', count: all }, ...categories].map(c => (
           <button
             key={c.name}
             className={classes.category}
-            aria-current={c.name === category || undefined}
+            aria-current={(!favourites && c.name === category) || undefined}
             onClick={() => choose(c.name)}
           >
             <span>{c.name || 'All reports'}</span>
@@ -60,10 +70,12 @@ export function CatalogPage() {
           onChange={e => type(e.currentTarget.value)}
           onKeyDown={e => e.key === 'ArrowDown' && list.current?.querySelector('a')?.focus()}
         />
-        {catalog.data?.reports.length === 0 && (
+        {reports?.length === 0 && (
           <State
-            title="No report meets the search"
-            said="Try fewer words, or another category."
+            title={favourites ? 'No favourite meets the search' : 'No report meets the search'}
+            said={
+              favourites ? 'Mark reports with the star beside them.' : 'Try fewer words, or another category.'
+            }
             next={
               <button className={classes.clear} onClick={() => (type(''), choose(''))}>
                 Show all reports
@@ -72,7 +84,7 @@ export function CatalogPage() {
           />
         )}
         <ul ref={list} className={classes.list} onKeyDown={e => moveFocus(e, 'a')}>
-          {catalog.data?.reports.map(r => (
+          {reports?.map(r => (
             <CatalogRow key={r.id} report={r} />
           ))}
         </ul>

@@ -1,5 +1,6 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Link } from 'react-router'
-import type { CatalogLine } from '../api/client'
+import { answer, api, type CatalogLine } from '../api/client'
 import { count, length, moment } from '../parts/said'
 import classes from './CatalogRow.module.css'
 
@@ -7,8 +8,28 @@ type Props = { report: CatalogLine }
 
 /** One report of the catalog: what it is for, how deep, when it last ran. */
 export function CatalogRow({ report }: Props) {
+  const client = useQueryClient()
+  const mark = useMutation({
+    mutationFn: () => {
+      const params = { path: { report: report.id } }
+      return report.favourite
+        ? answer(api.DELETE('/reports/{report}/favourite', { params }))
+        : answer(api.PUT('/reports/{report}/favourite', { params }))
+    },
+    onSuccess: () => client.invalidateQueries({ queryKey: ['catalog'] }),
+  })
   return (
     <li className={classes.row}>
+      <button
+        type="button"
+        className={classes.mark}
+        aria-pressed={Boolean(report.favourite)}
+        aria-label={`Favourite: ${report.title}`}
+        title={report.favourite ? 'A favourite of yours' : 'Mark it as a favourite'}
+        onClick={() => mark.mutate()}
+      >
+        {report.favourite ? '★' : '☆'}
+      </button>
       <Link to={`/reports/${report.id}`} className={classes.link}>
         <span className={classes.title}>{report.title}</span>
         <span className={classes.depth}>{report.depth}</span>

@@ -4,6 +4,7 @@ import { useSession } from '../signin/session'
 import { Bundles } from './bundles/Bundles'
 import { DaysOff } from './DaysOff'
 import { Drafts } from './drafts/Drafts'
+import { Feedback } from './Feedback'
 import { Groups } from './Groups'
 import classes from './Office.module.css'
 import { Health } from './health/Health'
@@ -21,6 +22,7 @@ const desks = [
   { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
   { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
   { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
+  { id: 'feedback', name: 'Feedback', right: 'catalog', desk: <Feedback /> },
   { id: 'bundles', name: 'Bundles', right: 'catalog', desk: <Bundles /> },
   { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
   { id: 'people', name: 'People', right: 'people', desk: <People /> },

@@ -8,6 +8,7 @@ import { Failure } from '../parts/Failure'
 import { Remove } from '../parts/Remove'
 import { useRight } from '../signin/session'
 import classes from './Office.module.css'
+import { Retire } from './Retire'
 import { Versions } from './versions/Versions'
 
 /** The reports of the catalog: changed by way of a draft, with their versions. */
@@ -73,6 +74,7 @@ export function Reports() {
                 >
                   Versions
                 </button>
+                {mayKeep && <Retire report={r.id} title={r.title} />}
                 {mayKeep && (
                   <Remove
                     name={r.id}

@@ -8,6 +8,7 @@ import { FormFields } from './form/FormFields'
 import { useForm } from './form/useForm'
 import classes from './ReportPage.module.css'
 import { ReportSide } from './ReportSide'
+import { Retired } from './Retired'
 import { RunFoot } from './RunFoot'
 import { Heading } from '../parts/Heading'
 
@@ -66,6 +67,7 @@ function Filled({ id, criteria }: Props) {
             </p>
             <Heading className={classes.title} title={report.title} />
             <p className={classes.about}>{report.about}</p>
+            {report.retired && <Retired report={report} />}
             <FormFields
               filling={filling}
               onLast={() => document.querySelector<HTMLButtonElement>('[data-run]')?.focus()}

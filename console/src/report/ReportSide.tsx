@@ -5,6 +5,7 @@ import { answer, api, type Report } from '../api/client'
 import { count, moment } from '../parts/said'
 import classes from './ReportSide.module.css'
 import { Marks } from './Marks'
+import { WriteTo } from '../parts/WriteTo'
 
 type Props = { report: Report; children?: ReactNode }
 
@@ -60,12 +61,14 @@ export function ReportSide({ report, children }: Props) {
         <h2>Versions</h2>
         <ul>
           {report.versions.map(v => (
-            <li key={v.version}>
-              <code>{v.version.slice(0, 12)}</code> since {moment(v.at)}
+            <li key={v.number}>
+              {v.number}, since {moment(v.at)}
+              {v.note && `: ${v.note}`}
             </li>
           ))}
         </ul>
       </section>
+      <WriteTo report={report.id} />
     </aside>
   )
 }

@@ -43,11 +43,40 @@ create table notice (
 );
 create index notice_by_person on notice (person, number);
 
+-- Reports that somebody marked to find them again.
+create table favourite (
+  person text not null,
+  report text not null,
+  primary key (person, report)
+);
+
+-- What readers write to those who keep a report.
+create table feedback (
+  number      integer primary key autoincrement,
+  report      text not null,
+  result      integer not null default 0, -- the result that it is about; 0 for none
+  person      text not null,
+  at          text not null,
+  says        text not null,
+  state       text not null default 'open' check (state in ('open', 'answered', 'done')),
+  answer      text not null default '',
+  answered_by text not null default '',
+  answered_at text
+);
+
+-- A report that is retired leaves the catalog; what was made of it stays.
+alter table report add column retired_at text;
+alter table report add column successor text not null default '';
+
 -- What the health of the catalog is told by: which report had how much of a day.
 create index run_by_end on run (ended_at, report, started_at);
 
 -- +goose Down
 drop index run_by_end;
+alter table report drop column successor;
+alter table report drop column retired_at;
+drop table feedback;
+drop table favourite;
 drop table notice;
 drop table draft;
 drop table report_change;

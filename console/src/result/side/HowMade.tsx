@@ -3,6 +3,7 @@ import { useMutation } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, api, type Result } from '../../api/client'
 import { length, moment } from '../../parts/said'
+import { WriteTo } from '../../parts/WriteTo'
 import classes from './Side.module.css'
 
 type Props = { result: Result }
@@ -73,6 +74,9 @@ export function HowMade({ result }: Props) {
         </p>
       )}
       {seal.error && <p className={classes.bad}>{seal.error.message}</p>}
+      <p>
+        <WriteTo report={result.report} result={result.id} />
+      </p>
     </aside>
   )
 }
