@@ -70,7 +70,8 @@ func Root(version string) *cobra.Command {
 	definition.AddCommand(moving.FilesCommand(moving.Of(c)))
 	source.AddCommand(drafting.LookCommand(drafting.Of(c)))
 	for group, commands := range map[string][]*cobra.Command{
-		"reports": {catalog.CatalogCommand(catalog.Of(c)), catalog.DescribeCommand(catalog.Of(c)), catalog.FavouriteCommand(catalog.Of(c)),
+		"reports": {catalog.CatalogCommand(catalog.Of(c)), catalog.DescribeCommand(catalog.Of(c)),
+			catalog.FavouriteCommand(catalog.Of(c)),
 			capture.RunCommand(capture.Of(c)), asking.CriteriaCommand(asking.Of(c)), asking.MarksCommand(asking.Of(c)),
 			controls.ControlCommand(controls.Of(c))},
 		"account": {people.LoginCommand(people.Of(c)), people.LogoutCommand(people.Of(c)), people.WhoCommand(people.Of(c)),

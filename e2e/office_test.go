@@ -131,6 +131,7 @@ func TestAReportIsWrittenByTheKeyboard(t *testing.T) {
 
 	b.press("Try and share")
 	b.shows("They are told on their desk")
+	b.focused(`e.tagName === 'INPUT' && e.closest('[role=dialog]')`)
 	b.keys("runa\r")
 	b.shot("share")
 	b.tabTo(named("Keep"))

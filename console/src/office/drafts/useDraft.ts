@@ -1,6 +1,6 @@
 import { useDebouncedCallback } from '@mantine/hooks'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { answer, api, Refusal, type Draft, type Opening } from '../../api/client'
 
 type Change = { text?: string; writers?: string[]; testers?: Opening }
@@ -20,21 +20,30 @@ export function useDraft(id: string) {
   const [text, setText] = useState<string>()
   const [theirs, setTheirs] = useState<Draft>()
   const written = text ?? draft.data?.text ?? ''
+  const latest = useRef(written)
+  latest.current = written
+  const turn = useRef<Promise<unknown>>(Promise.resolve())
+  const put = async ({ revision, ...change }: Change & { revision?: number }) => {
+    const kept = await answer(
+      api.PUT('/drafts/{draft}', {
+        params: {
+          path: { draft: id },
+          header: { 'If-Match': `"${revision ?? client.getQueryData<Draft>(key)!.revision}"` },
+        },
+        body: { text: change.text ?? latest.current, writers: change.writers, testers: change.testers },
+      }),
+    )
+    client.setQueryData(key, kept)
+    return kept
+  }
   const keep = useMutation({
-    // Those that wait go out with the revision that the one before them made.
-    mutationFn: ({ revision, ...change }: Change & { revision?: number }) =>
-      answer(
-        api.PUT('/drafts/{draft}', {
-          params: {
-            path: { draft: id },
-            header: { 'If-Match': `"${revision ?? client.getQueryData<Draft>(key)!.revision}"` },
-          },
-          body: { text: change.text ?? written, writers: change.writers, testers: change.testers },
-        }),
-      ),
-    scope: { id: `draft-${id}` }, // one after the other, so that each knows the last revision
+    // One after the other, each with the revision that the one before it made.
+    mutationFn: (change: Change & { revision?: number }) => {
+      const mine = turn.current.catch(() => {}).then(() => put(change))
+      turn.current = mine
+      return mine
+    },
     onSuccess: kept => {
-      client.setQueryData(key, kept)
       setTheirs(undefined)
       const tried = kept.line.tryAs
       for (const about of ['report', 'form', 'preview'])
