@@ -36,7 +36,7 @@ var (
 	engine = flag.String("engine", "", "program that is given a Parquet file of the table rows, reads statements of SQL "+
 		"with their names before them, and prints of each its name and how many milliseconds it took from the file and "+
 		"from memory, with tabs between")
-	only = flag.String("only", "", "capture, forms, reading, files, due, many (results of ten and of thirty million "+
+	only = flag.String("only", "", "capture, forms, reading, files, due, office, many (results of ten and of thirty million "+
 		"rows), or beside (readers while captures run): measure nothing else")
 	child = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
 	into  = flag.String("into", "", "directory for what is captured, which remains")
@@ -73,6 +73,8 @@ func run(ctx context.Context) error {
 		return filesAlone(ctx)
 	case "due":
 		return due(ctx)
+	case "office":
+		return office(ctx)
 	}
 	for _, millions := range []int{1, 2, 4} {
 		if err := makeTable(ctx, millions); err != nil {

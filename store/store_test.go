@@ -303,7 +303,7 @@ func TestResultsAreFound(t *testing.T) {
 		all[1].Number != first.Number {
 		t.Error("the newest does not come first")
 	}
-	uses, err := s.Catalog().Uses(ctx)
+	uses, err := s.Catalog().Uses(ctx, []string{"intake", "other", "a", "b", "lots"})
 	if err != nil || uses["lots"].Rows != 2 {
 		t.Errorf("last used as %+v, %v", uses, err)
 	}

@@ -54,10 +54,6 @@ type Category struct {
 // parameters are found too, which is told.
 func (a *Access) Catalog(ctx context.Context, search, category string) (entries []Entry, categories []Category,
 	err error) {
-	uses, err := a.room.records.Uses(ctx)
-	if err != nil {
-		return nil, nil, fmt.Errorf("reading the catalog: %w", err)
-	}
 	marked, err := a.Favourites(ctx)
 	if err != nil {
 		return nil, nil, fmt.Errorf("reading the catalog: %w", err)
@@ -83,13 +79,10 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 		if why := a.room.whyUnread(id); why != nil {
 			e.Broken = why.Error()
 		}
-		if u, ok := uses[id]; ok {
-			if a.Limited() {
-				u.Rows = -1 // counted over units that may be foreign to the person
-			}
-			e.Used = &u
-		}
 		entries, scores[id] = append(entries, e), hit.Score
+	}
+	if err := a.used(ctx, entries); err != nil {
+		return nil, nil, fmt.Errorf("reading the catalog: %w", err)
 	}
 	slices.SortFunc(entries, func(a, b Entry) int {
 		return cmp.Or(cmp.Compare(scores[a.ID], scores[b.ID]), strings.Compare(a.Category, b.Category),
@@ -100,6 +93,24 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 	}
 	slices.SortFunc(categories, func(a, b Category) int { return strings.Compare(a.Name, b.Name) })
 	return entries, categories, nil
+}
+
+// used tells of entries when they were last run.
+func (a *Access) used(ctx context.Context, entries []Entry) error {
+	ids := make([]string, len(entries))
+	for i := range entries {
+		ids[i] = entries[i].ID
+	}
+	uses, err := a.room.records.Uses(ctx, ids)
+	for i := range entries {
+		if u, ok := uses[ids[i]]; ok {
+			if a.Limited() {
+				u.Rows = -1 // counted over units that may be foreign to the person
+			}
+			entries[i].Used = &u
+		}
+	}
+	return err
 }
 
 var depths = map[string]int{"overview": 0, "breakdown": 1, "lines": 2}

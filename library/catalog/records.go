@@ -21,6 +21,6 @@ type Records interface {
 	Reports(ctx context.Context) ([]model.Report, error)
 	Shared(ctx context.Context) (text string, err error)
 	Sources(ctx context.Context) ([]string, error)
-	Uses(ctx context.Context) (map[string]model.Use, error)
+	Uses(ctx context.Context, reports []string) (map[string]model.Use, error)
 	Versions(ctx context.Context, report string) ([]model.Version, error)
 }

@@ -44,11 +44,12 @@ type Problem struct {
 }
 
 // looked is how many of the last runs of a report are looked at.
-const looked = 20
+const looked = 2 * newest
 
 // Bounds beyond which something is told.
 const (
 	failures   = 3                // last runs that all failed
+	newest     = 4                // runs that are held against those before them
 	growth     = 2.0              // times as long as before
 	leastSlow  = 2 * time.Second  // runs below it are not told to be slow
 	limitShare = 0.8              // of a limit
@@ -161,17 +162,17 @@ func (l *look) slow(d *report.Definition, trails []health.Trail) {
 		mostRows = min(mostRows, d.Limits.Rows)
 	}
 	narrow := "narrow its parameters, or raise its limits"
-	if longest := slices.Max(took[:min(len(took), 5)]); float64(longest) > limitShare*float64(most) {
+	if longest := slices.Max(took[:min(len(took), newest)]); float64(longest) > limitShare*float64(most) {
 		l.add(d.ID, NearLimit, fmt.Sprintf("a run took %s of at most %s", longest.Round(time.Second/10), most), narrow,
 			"/office?desk=reports")
 	} else if float64(rows) > limitShare*float64(mostRows) {
 		l.add(d.ID, NearLimit, fmt.Sprintf("a run gave %d of at most %d rows", rows, mostRows), narrow,
 			"/office?desk=reports")
 	}
-	if len(took) < 10 {
+	if len(took) < 2*newest {
 		return
 	}
-	now, before := median(took[:5]), median(took[5:])
+	now, before := median(took[:newest]), median(took[newest:])
 	if now > leastSlow && float64(now) > growth*float64(before) {
 		l.add(d.ID, Slower, fmt.Sprintf("its last runs took %s, those before %s", now.Round(time.Second/10),
 			before.Round(time.Second/10)), "look at its SQL and its source", "/office?desk=reports")

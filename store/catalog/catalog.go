@@ -4,6 +4,7 @@ package catalog
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"time"
 
 	"mantilla/model"
@@ -133,17 +134,21 @@ func (s Catalog) DeleteSource(ctx context.Context, id string) error {
 	return s.All(ctx, id, `delete from source where id = ?`)
 }
 
-// Uses returns the last good run of every report that had one.
-func (s Catalog) Uses(ctx context.Context) (map[string]model.Use, error) {
-	rows, err := s.Read.QueryContext(ctx,
-		`select report, max(number), started_at, ended_at, rows from run where state = 'done' group by report`)
+// Uses returns the last good run of those reports that had one.
+func (s Catalog) Uses(ctx context.Context, reports []string) (map[string]model.Use, error) {
+	ids, err := json.Marshal(append([]string{}, reports...))
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.Read.QueryContext(ctx, `select r.report, r.started_at, r.ended_at, r.rows from json_each(?) j join run r
+		on r.number = (select number from run where report = j.value and state = 'done' order by number desc limit 1)`,
+		string(ids))
 	uses := map[string]model.Use{}
 	_, err = db.Collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
 		var report string
-		var number int64
 		var started, ended sql.NullString
 		var u model.Use
-		err := rows.Scan(&report, &number, &started, &ended, &u.Rows)
+		err := rows.Scan(&report, &started, &ended, &u.Rows)
 		u.At, u.Duration = db.Unstamp(ended), db.Unstamp(ended).Sub(db.Unstamp(started))
 		uses[report] = u
 		return struct{}{}, err

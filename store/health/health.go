@@ -17,7 +17,7 @@ type Health struct{ *db.DB }
 type Trail struct {
 	Report  string
 	State   model.State
-	AskedAt time.Time
+	AskedAt time.Time     // of the last run of each report alone
 	Took    time.Duration // 0 where it never ended
 	Rows    int64
 	Reason  string
@@ -26,16 +26,20 @@ type Trail struct {
 // Trails are the last runs of every report of the catalog, so many of each, the newest
 // first.
 func (s Health) Trails(ctx context.Context, most int) ([]Trail, error) {
-	rows, err := s.Read.QueryContext(ctx, `select r.report, r.state, r.asked_at, r.started_at, r.ended_at, r.rows, r.reason
+	rows, err := s.Read.QueryContext(ctx, `select r.report, r.state, r.asked_at,
+		coalesce(unixepoch(r.ended_at, 'subsec') - unixepoch(r.started_at, 'subsec'), 0), r.rows,
+		iif(r.state = 'failed', r.reason, '')
 		from report p join run r on r.number in
 			(select number from run where report = p.id order by number desc limit ?)
 		order by r.report, r.number desc`, most)
+	last := ""
 	return db.Collect(rows, err, func(r *sql.Rows) (t Trail, err error) {
-		var asked, started, ended sql.NullString
-		err = r.Scan(&t.Report, &t.State, &asked, &started, &ended, &t.Rows, &t.Reason)
-		t.AskedAt = db.Unstamp(asked)
-		if started.Valid && ended.Valid {
-			t.Took = db.Unstamp(ended).Sub(db.Unstamp(started))
+		var asked sql.NullString
+		var took float64
+		err = r.Scan(&t.Report, &t.State, &asked, &took, &t.Rows, &t.Reason)
+		t.Took = time.Duration(took * float64(time.Second)).Round(time.Millisecond)
+		if t.Report != last { // of the others nobody asks
+			t.AskedAt, last = db.Unstamp(asked), t.Report
 		}
 		return t, err
 	})
@@ -44,8 +48,8 @@ func (s Health) Trails(ctx context.Context, most int) ([]Trail, error) {
 // Spent is how long the runs took that ended since a moment, by report.
 func (s Health) Spent(ctx context.Context, since time.Time) (map[string]time.Duration, error) {
 	rows, err := s.Read.QueryContext(ctx, `select report,
-		sum(unixepoch(ended_at, 'subsec') - unixepoch(started_at, 'subsec')) from run
-		where ended_at >= ? and started_at is not null group by report`, db.Stamp(since))
+		sum(unixepoch(ended_at, 'subsec') - unixepoch(started_at, 'subsec'))
+		from run indexed by run_by_end where ended_at >= ? and started_at is not null group by report`, db.Stamp(since))
 	spent := map[string]time.Duration{}
 	_, err = db.Collect(rows, err, func(r *sql.Rows) (struct{}, error) {
 		var report string
