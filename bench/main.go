@@ -36,8 +36,8 @@ var (
 	engine = flag.String("engine", "", "program that is given a Parquet file of the table rows, reads statements of SQL "+
 		"with their names before them, and prints of each its name and how many milliseconds it took from the file and "+
 		"from memory, with tabs between")
-	only = flag.String("only", "", "capture, forms, reading, files, due, office, many (results of ten and of thirty million "+
-		"rows), or beside (readers while captures run): measure nothing else")
+	only = flag.String("only", "", "capture, forms, reading, files, due, office, many (results of ten and of thirty "+
+		"million rows), or beside (readers while captures run): measure nothing else")
 	child = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
 	into  = flag.String("into", "", "directory for what is captured, which remains")
 )

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"mantilla/api"
+	"mantilla/demo"
 	"mantilla/demo/demotest"
 )
 
@@ -76,6 +77,7 @@ func TestScreenshots(t *testing.T) {
 	b.until(`document.querySelector("[name=password]")`)
 	b.signIn(s, "adda")
 	pictureOfWriting(b, s, picture("office"))
+	pictureOfHealth(b, s, picture("health"))
 
 	for name, line := range map[string]string{
 		"cli-show": "mantilla show " + lots + " --limit 12 --sort=-value",
@@ -204,5 +206,18 @@ func pictureOfWriting(b *browser, s *demotest.Service, path string) {
 	b.press("Check")
 	b.shows("did you mean grade?")
 	b.shows("did you mean received?")
+	b.picture(path)
+}
+
+// pictureOfHealth shows what was planted to be found.
+func pictureOfHealth(b *browser, s *demotest.Service, path string) {
+	b.t.Helper()
+	if err := demo.Plant(b.t.Context(), s.Library); err != nil {
+		b.t.Fatal(err)
+	}
+	b.until(`fetch('/api/health').then(r => r.json()).then(h => (window.found = h.problems.map(p => p.kind)), 0) && ` +
+		`window.found?.includes('failing')`)
+	b.open(s.URL + "/office?desk=health")
+	b.shows("What the stock is worth")
 	b.picture(path)
 }

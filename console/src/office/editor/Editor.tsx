@@ -99,13 +99,28 @@ export function Editor({ name, text, faults, known, onChange, onKeep, onCheck, h
     if (!editor) return
     const found = faults.map(f => {
       const line = editor.state.doc.line(Math.min(Math.max(f.line, 1), editor.state.doc.lines))
-      const from = Math.min(line.from + Math.max(f.column - 1, 0), line.to)
-      const word = /^[\w.:-]+/.exec(editor.state.doc.sliceString(from, line.to))?.[0].length ?? 1
-      return { from, to: Math.min(from + word, line.to), severity: 'error' as const, message: f.message }
+      const at = Math.min(line.from + Math.max(f.column - 1, 0), line.to)
+      const from = wordOf(f.message, editor.state.doc.sliceString(at, at + near)) + at
+      const word = /^[\w.:-]+/.exec(editor.state.doc.sliceString(from, from + 80))?.[0].length ?? 1
+      return {
+        from,
+        to: Math.min(from + word, editor.state.doc.length),
+        severity: 'error' as const,
+        message: f.message,
+      }
     })
     editor.dispatch(setDiagnostics(editor.state, found))
   }, [faults])
   return <div ref={at} className={classes.editor} />
+}
+
+/** How far after its place the word may stand that a fault speaks of. */
+const near = 600
+
+/** Where in a text the word stands that a fault names in quotes, or 0. */
+function wordOf(message: string, text: string): number {
+  const name = /"([\w-]+)"/.exec(message)?.[1]
+  return name ? Math.max(new RegExp(`\\b${name}\\b`).exec(text)?.index ?? 0, 0) : 0
 }
 
 /** The text with its undo, where the window still has both. */
