@@ -2657,6 +2657,9 @@ type Take struct {
 type Taking struct {
 	Note *string  `json:"note,omitempty"`
 	Open *Opening `json:"open,omitempty"`
+
+	// Over Also over what somebody changed since the draft began.
+	Over *bool `json:"over,omitempty"`
 }
 
 // Tile A view of a run control's latest result.

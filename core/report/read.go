@@ -1,7 +1,6 @@
 package report
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
@@ -54,9 +53,7 @@ func (r *reader) sorted() Faults {
 		r.faults[i].Message += "; also in line " + nearest.And(texts)
 	}
 	r.first, r.also = nil, nil
-	slices.SortStableFunc(r.faults, func(a, b Fault) int {
-		return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Column, b.Column))
-	})
+	slices.SortStableFunc(r.faults, order)
 	return slices.Compact(r.faults)
 }
 

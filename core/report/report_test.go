@@ -1,6 +1,7 @@
 package report
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"reflect"
@@ -165,6 +166,16 @@ func TestWhatIsRightIsReadBesideFaults(t *testing.T) {
 	sourceless := strings.Replace(good, "source: coop\n", "", 1)
 	if d, faults := Read([]byte(sourceless), Defaults{}); d != nil || len(faults) == 0 {
 		t.Errorf("without a source: %v, %v", d, faults)
+	}
+	// As many wrong columns as a file may have are told of in a moment.
+	var many strings.Builder
+	head, _, _ := strings.Cut(good, "      - {id: lot_no")
+	many.WriteString(head)
+	for i := range 5000 {
+		fmt.Fprintf(&many, "      - {id: c%d, is: x, type: wrong}\n", i)
+	}
+	if _, faults := Read([]byte(many.String()+"views: {lots: {of: lots}}\n"), Defaults{}); len(faults) < 5000 {
+		t.Errorf("%d faults of 5000 columns", len(faults))
 	}
 	long := good + "# " + strings.Repeat("x", MostText)
 	if d, faults := Read([]byte(long), Defaults{}); d != nil || len(faults) != 1 ||

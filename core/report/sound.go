@@ -1,6 +1,7 @@
 package report
 
 import (
+	"cmp"
 	"maps"
 	"slices"
 
@@ -34,8 +35,9 @@ func (p *parser) sound(faults Faults) *Definition {
 func (p *parser) soundDataset(d Dataset, n *yaml.Node, faults Faults, sound []param.Parameter) (Dataset, bool) {
 	lost := func(piece Piece, ids ...string) bool { return !p.speaksOf(sound, piece, ids...) }
 	columns, conditions := valueOf(n, "columns"), valueOf(n, "where")
+	own, inColumns, inConditions := spanOf(n), spanOf(columns), spanOf(conditions)
 	for _, f := range faults {
-		if holds(n, f) && !holds(columns, f) && !holds(conditions, f) {
+		if own.holds(f) && !inColumns.holds(f) && !inConditions.holds(f) {
 			return d, false
 		}
 	}
@@ -89,20 +91,32 @@ func items(n *yaml.Node) []*yaml.Node {
 	return []*yaml.Node{n}
 }
 
-// within tells whether one of the faults lies within a part of the file.
-func within(n *yaml.Node, faults Faults) bool {
-	return slices.ContainsFunc(faults, func(f Fault) bool { return holds(n, f) })
-}
+// span is where a part of the file begins and ends; nothing lies within the zero one.
+type span struct{ from, to Fault }
 
-// holds tells whether a fault lies within a part of the file.
-func holds(n *yaml.Node, f Fault) bool {
+func spanOf(n *yaml.Node) span {
 	if n == nil {
-		return false
+		return span{}
 	}
 	line, column := end(n)
-	before := f.Line < n.Line || f.Line == n.Line && f.Column < n.Column
-	after := f.Line > line || f.Line == line && f.Column > column
-	return !before && !after
+	return span{Fault{Line: n.Line, Column: n.Column}, Fault{Line: line, Column: column}}
+}
+
+func (s span) holds(f Fault) bool {
+	return s.to.Line > 0 && order(s.from, f) <= 0 && order(f, s.to) <= 0
+}
+
+// order tells which of two faults stands before the other.
+func order(a, b Fault) int {
+	return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Column, b.Column))
+}
+
+// within tells whether one of the faults, which stand in the file's order, lies within a
+// part of the file.
+func within(n *yaml.Node, faults Faults) bool {
+	s := spanOf(n)
+	first, _ := slices.BinarySearchFunc(faults, s.from, order)
+	return first < len(faults) && s.holds(faults[first])
 }
 
 // end is where the last part of a node begins, with the columns that it takes.

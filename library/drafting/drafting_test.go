@@ -193,11 +193,12 @@ func TestHandingInGivingBackAndTaking(t *testing.T) {
 	if back, err := lila.Drafting.GiveBack(t.Context(), d.Number, "shorter"); err != nil || back.State != model.GivenBack {
 		t.Errorf("%+v, %v", back, err)
 	}
-	if _, err := aron.Drafting.Take(t.Context(), d.Number, "", []model.Opening{{Kind: "everyone"}}); err == nil {
+	if _, err := aron.Drafting.Take(t.Context(), d.Number,
+		drafting.Taking{Open: []model.Opening{{Kind: "everyone"}}}); err == nil {
 		t.Error("an author opens what they take in")
 	}
-	taken, err := lila.Drafting.Take(t.Context(), d.Number, "for the stores",
-		[]model.Opening{{Kind: "group", Name: "accounts"}})
+	taken, err := lila.Drafting.Take(t.Context(), d.Number, drafting.Taking{Note: "for the stores",
+		Open: []model.Opening{{Kind: "group", Name: "accounts"}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -227,7 +228,7 @@ func TestTwoPeople(t *testing.T) {
 	lila, aron := librarytest.Person(t, l, "lila"), librarytest.Person(t, l, "aron")
 	own := begin(t, lila, "own")
 	var forbidden *model.Forbidden
-	if _, err := lila.Drafting.Take(t.Context(), own.Number, "", nil); !errors.As(err, &forbidden) {
+	if _, err := lila.Drafting.Take(t.Context(), own.Number, drafting.Taking{}); !errors.As(err, &forbidden) {
 		t.Errorf("lila takes in her own: %v", err)
 	}
 	if _, err := lila.Catalog.PutReport(t.Context(), []byte(own.Text), catalog.Put{}); !errors.As(err, &forbidden) {
@@ -238,10 +239,11 @@ func TestTwoPeople(t *testing.T) {
 		Revision: theirs.Revision}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := lila.Drafting.Take(t.Context(), theirs.Number, "", nil); !errors.As(err, &forbidden) {
+	if _, err := lila.Drafting.Take(t.Context(), theirs.Number, drafting.Taking{}); !errors.As(err, &forbidden) {
 		t.Errorf("lila takes in what she wrote along: %v", err)
 	}
-	if _, err := librarytest.Person(t, l, "adda").Drafting.Take(t.Context(), theirs.Number, "", nil); err != nil {
+	if _, err := librarytest.Person(t, l, "adda").Drafting.Take(t.Context(), theirs.Number,
+		drafting.Taking{}); err != nil {
 		t.Errorf("adda, who wrote nothing of it: %v", err)
 	}
 }
@@ -325,7 +327,7 @@ func TestWhoDependsOnAReportIsNamedAndTold(t *testing.T) {
 		drafting.Change{Text: renamed, Revision: draft.Revision}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := lila.Drafting.Take(ctx, draft.Number, "towns are places", nil); err != nil {
+	if _, err := lila.Drafting.Take(ctx, draft.Number, drafting.Taking{Note: "towns are places"}); err != nil {
 		t.Fatal(err)
 	}
 	said := told(t, runa)
@@ -338,6 +340,21 @@ func TestWhoDependsOnAReportIsNamedAndTold(t *testing.T) {
 	}
 	if strings.Contains(said, "by channel") {
 		t.Errorf("of what goes on fitting runa is told:\n%s", said)
+	}
+	stale, err := lila.Drafting.Begin(ctx, drafting.Beginning{Copy: "near-best-before"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := strings.Replace(stale.Text, "\nabout: ", "\nabout: Changed. ", 1)
+	if _, err := lila.Catalog.PutReport(ctx, []byte(text), catalog.Put{Was: stale.Base}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := lila.Drafting.Take(ctx, stale.Number, drafting.Taking{}); !errors.Is(err, model.ErrStale) ||
+		!strings.Contains(err.Error(), "was changed since the draft began") {
+		t.Errorf("taken over what nobody saw: %v", err)
+	}
+	if _, err := lila.Drafting.Take(ctx, stale.Number, drafting.Taking{Over: true}); err != nil {
+		t.Errorf("taken over what is there: %v", err)
 	}
 	compared, err := lila.Catalog.Compare(ctx, "orders-by-grouping", 1, 2)
 	if err != nil ||

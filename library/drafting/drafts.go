@@ -147,12 +147,15 @@ func (a *Access) put(ctx context.Context, d model.Draft) (model.Draft, error) {
 		return d, fmt.Errorf("the draft D-%d: %w", d.Number, err)
 	}
 	a.room.catalog.SetDraft(d.ReportID(), read)
-	openTo := append([]model.Opening{{Kind: "person", Name: d.Owner}}, d.Testers...)
-	for _, name := range d.Writers {
-		openTo = append(openTo, model.Opening{Kind: "person", Name: name})
+	accounts, err := a.room.people.Accounts(ctx)
+	if err != nil {
+		return d, err
 	}
-	if d.Owner == access.ServiceName {
-		openTo = openTo[1:]
+	openTo := slices.Clone(d.Testers)
+	for _, name := range append([]string{d.Owner}, d.Writers...) {
+		if accounts[name] { // one who left, or the service, has none
+			openTo = append(openTo, model.Opening{Kind: "person", Name: name})
+		}
 	}
 	if err := a.room.people.SetOpenings(ctx, d.ReportID(), openTo); err != nil {
 		return d, err

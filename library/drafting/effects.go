@@ -42,6 +42,8 @@ func (a *Access) effects(ctx context.Context, to *report.Definition) ([]Effect, 
 	c := concerned{a: a, was: was, is: to, gone: to.Version == "", all: []Effect{}}
 	if src, err := a.room.catalog.Source(was.Source); err == nil {
 		c.lists = src.Book.For(report.Reach{})
+	} else if !c.gone {
+		return nil, err // nobody can tell what values come to
 	}
 	for _, find := range []func(context.Context) error{c.criteria, c.views, c.controls, c.tiles} {
 		if err := find(ctx); err != nil {

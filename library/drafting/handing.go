@@ -2,6 +2,7 @@ package drafting
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"mantilla/core/report"
@@ -81,10 +82,17 @@ func said(note string) string {
 	return " They say: " + note
 }
 
+// Taking says how a draft is taken into the catalog.
+type Taking struct {
+	Note string
+	Open []model.Opening // to whom it is opened; nil where that stays
+	Over bool            // also over what somebody changed since the draft began
+}
+
 // Take takes a draft into the catalog, opens it where that is asked for, and tells those
 // who wrote it and all whom the change concerns. The draft is no more then.
-func (a *Access) Take(ctx context.Context, number int64, note string, open []model.Opening) (*report.Definition,
-	error) {
+func (a *Access) Take(ctx context.Context, number int64, taking Taking) (*report.Definition, error) {
+	note, open := taking.Note, taking.Open
 	d, err := a.step(ctx, number, note)
 	if err != nil {
 		return nil, err
@@ -108,7 +116,15 @@ func (a *Access) Take(ctx context.Context, number int64, note string, open []mod
 			pair = name // who wrote along is not another person
 		}
 	}
-	taken, err := a.catalog.PutReport(ctx, []byte(d.Text), catalog.Put{Was: d.Base, Note: note, Pair: pair})
+	was := d.Base
+	if taking.Over {
+		was = "*"
+	}
+	taken, err := a.catalog.PutReport(ctx, []byte(d.Text), catalog.Put{Was: was, Note: note, Pair: pair})
+	if errors.Is(err, model.ErrStale) {
+		return nil, fmt.Errorf("the report %s is there already, or was changed since the draft began; look at the "+
+			"differences, then take it over what is there: %w", read.ID, err)
+	}
 	if err != nil {
 		return nil, err
 	}

@@ -225,7 +225,8 @@ func (s Drafting) TakeDraft(ctx context.Context, r handlers.TakeDraftRequestObje
 	if err != nil {
 		return nil, err
 	}
-	d, err := answer.As(ctx).Drafting.Take(ctx, n, answer.Value(r.Body.Note), answer.Openings(r.Body.Open))
+	d, err := answer.As(ctx).Drafting.Take(ctx, n, drafting.Taking{Note: answer.Value(r.Body.Note),
+		Open: answer.Openings(r.Body.Open), Over: answer.Value(r.Body.Over)})
 	if err != nil {
 		return nil, err
 	}

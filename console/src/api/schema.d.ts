@@ -2382,6 +2382,8 @@ export interface components {
         Taking: {
             note?: string;
             open?: components["schemas"]["Opening"];
+            /** @description Also over what somebody changed since the draft began. */
+            over?: boolean;
         };
         PreviewWish: {
             view?: string;

@@ -102,6 +102,7 @@ function Say({ step, drafting, onDone, onTaken }: SayProps) {
   const client = useQueryClient()
   const mayOpen = useRight('catalog')
   const [note, setNote] = useState('')
+  const [over, setOver] = useState(false)
   const [open, setOpen] = useState<Opening>({ everyone: false, groups: [], people: [] })
   const groups = useGroups()
   const opens = open.everyone || open.groups.length + open.people.length > 0
@@ -114,7 +115,7 @@ function Say({ step, drafting, onDone, onTaken }: SayProps) {
         await answer(api.POST(way, { params, body: { note } }))
         return undefined
       }
-      const body = { note, open: opens ? open : undefined }
+      const body = { note, over, open: opens ? open : undefined }
       return (await answer(api.POST('/drafts/{draft}/take', { params, body }))).id
     },
     onSuccess: async report => {
@@ -153,6 +154,14 @@ function Say({ step, drafting, onDone, onTaken }: SayProps) {
             description={opens ? undefined : 'To whom it is open now stays as it is.'}
           />
         </>
+      )}
+      {step === 'take' && problem?.type === 'stale' && (
+        <Checkbox
+          mt="sm"
+          label="Take it over what somebody changed since the draft began"
+          checked={over}
+          onChange={e => setOver(e.currentTarget.checked)}
+        />
       )}
       {act.error && (
         <div role="alert" className={classes.wrong}>
