@@ -1515,6 +1515,9 @@ type Effect struct {
 	Name  string     `json:"name"`
 	Owner *string    `json:"owner,omitempty"`
 
+	// Report The report that it depends on, where several are spoken of.
+	Report *string `json:"report,omitempty"`
+
 	// Unfit What of it fits no longer; none where it goes on.
 	Unfit []string `json:"unfit"`
 }

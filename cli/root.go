@@ -66,6 +66,8 @@ func Root(version string) *cobra.Command {
 		&cobra.Group{ID: "sending", Title: "Sending and timetable:"}, &cobra.Group{ID: "account", Title: "Your account:"},
 		&cobra.Group{ID: "office", Title: "For librarians:"})
 	definition, source := catalog.DefinitionCommand(catalog.Of(c)), catalog.SourceCommand(catalog.Of(c))
+	shared := catalog.SharedCommand(catalog.Of(c))
+	shared.AddCommand(drafting.SharedEffectsCommand(drafting.Of(c)))
 	definition.AddCommand(drafting.VersionCommands(drafting.Of(c))...)
 	definition.AddCommand(moving.FilesCommand(moving.Of(c)))
 	source.AddCommand(drafting.LookCommand(drafting.Of(c)))
@@ -88,7 +90,7 @@ func Root(version string) *cobra.Command {
 			controls.CalendarsCommand(controls.Of(c))},
 		"office": {drafting.DraftCommand(drafting.Of(c)), moving.BundleCommand(moving.Of(c)), definition,
 			health.Command(health.Of(c)),
-			catalog.SharedCommand(catalog.Of(c)), source,
+			shared, source,
 			people.OpenCommand(people.Of(c)), people.PeopleCommand(people.Of(c)),
 			people.GroupsCommand(people.Of(c))},
 	} {

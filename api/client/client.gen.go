@@ -1034,6 +1034,13 @@ type ClientInterface interface {
 	// Corresponds with PUT /shared (the `PutShared` operationId).
 	PutSharedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// FindSharedEffectsWithBody Tell what would no longer fit with other shared parameters.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /shared/effects (the `FindSharedEffects` operationId).
+	FindSharedEffectsWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListSources The sources that rows come from, as they are declared.
 	//
 	// Corresponds with GET /sources (the `ListSources` operationId).
@@ -3629,6 +3636,23 @@ func (c *Client) GetShared(ctx context.Context, reqEditors ...RequestEditorFn) (
 // Corresponds with PUT /shared (the `PutShared` operationId).
 func (c *Client) PutSharedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutSharedRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FindSharedEffectsWithBody Tell what would no longer fit with other shared parameters.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /shared/effects (the `FindSharedEffects` operationId).
+func (c *Client) FindSharedEffectsWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFindSharedEffectsRequestWithBody(c.Server, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -11644,6 +11668,35 @@ func NewPutSharedRequestWithBody(server string, contentType string, body io.Read
 	return req, nil
 }
 
+// NewFindSharedEffectsRequestWithBody constructs an http.Request for the FindSharedEffects method, with any body, and a specified content type
+func NewFindSharedEffectsRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shared/effects")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListSourcesRequest constructs an http.Request for the ListSources method
 func NewListSourcesRequest(server string) (*http.Request, error) {
 	var err error
@@ -13258,6 +13311,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /shared (the `PutShared` operationId).
 	PutSharedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSharedResponse, error)
+
+	// FindSharedEffectsWithBodyWithResponse Tell what would no longer fit with other shared parameters.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /shared/effects (the `FindSharedEffects` operationId).
+	FindSharedEffectsWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FindSharedEffectsResponse, error)
 
 	// ListSourcesWithResponse The sources that rows come from, as they are declared.
 	//
@@ -19197,6 +19257,54 @@ func (r PutSharedResponse) ContentType() string {
 	return ""
 }
 
+type FindSharedEffectsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Effect
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r FindSharedEffectsResponse) GetJSON200() *[]Effect {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FindSharedEffectsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FindSharedEffectsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FindSharedEffectsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FindSharedEffectsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FindSharedEffectsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListSourcesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21760,6 +21868,19 @@ func (c *ClientWithResponses) PutSharedWithBodyWithResponse(ctx context.Context,
 		return nil, err
 	}
 	return ParsePutSharedResponse(rsp)
+}
+
+// FindSharedEffectsWithBodyWithResponse Tell what would no longer fit with other shared parameters.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /shared/effects (the `FindSharedEffects` operationId).
+func (c *ClientWithResponses) FindSharedEffectsWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FindSharedEffectsResponse, error) {
+	rsp, err := c.FindSharedEffectsWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFindSharedEffectsResponse(rsp)
 }
 
 // ListSourcesWithResponse The sources that rows come from, as they are declared.
@@ -26039,6 +26160,39 @@ func ParsePutSharedResponse(rsp *http.Response) (*PutSharedResponse, error) {
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFindSharedEffectsResponse parses an HTTP response from a FindSharedEffectsWithResponse call
+func ParseFindSharedEffectsResponse(rsp *http.Response) (*FindSharedEffectsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FindSharedEffectsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Effect
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

@@ -395,6 +395,9 @@ type ServerInterface interface {
 	// PutShared Change the shared parameters; refused when a report would no longer be right.
 	// (PUT /shared)
 	PutShared(c *gin.Context)
+	// FindSharedEffects Tell what would no longer fit with other shared parameters.
+	// (POST /shared/effects)
+	FindSharedEffects(c *gin.Context)
 	// ListSources The sources that rows come from, as they are declared.
 	// (GET /sources)
 	ListSources(c *gin.Context)
@@ -5457,6 +5460,19 @@ func (siw *ServerInterfaceWrapper) PutShared(c *gin.Context) {
 	siw.Handler.PutShared(c)
 }
 
+// FindSharedEffects operation middleware
+func (siw *ServerInterfaceWrapper) FindSharedEffects(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FindSharedEffects(c)
+}
+
 // ListSources operation middleware
 func (siw *ServerInterfaceWrapper) ListSources(c *gin.Context) {
 
@@ -5783,6 +5799,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/notices/:notice", wrapper.PutAwayNotice)
 	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
 	router.PUT(options.BaseURL+"/shared", wrapper.PutShared)
+	router.POST(options.BaseURL+"/shared/effects", wrapper.FindSharedEffects)
 	router.GET(options.BaseURL+"/service", wrapper.GetService)
 	router.GET(options.BaseURL+"/catalog", wrapper.GetCatalog)
 	router.POST(options.BaseURL+"/definitions/check", wrapper.CheckDefinition)
@@ -10821,6 +10838,45 @@ func (response PutShareddefaultApplicationProblemPlusJSONResponse) VisitPutShare
 	return err
 }
 
+type FindSharedEffectsRequestObject struct {
+	Body io.Reader
+}
+
+type FindSharedEffectsResponseObject interface {
+	VisitFindSharedEffectsResponse(w http.ResponseWriter) error
+}
+
+type FindSharedEffects200JSONResponse []Effect
+
+func (response FindSharedEffects200JSONResponse) VisitFindSharedEffectsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindSharedEffectsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindSharedEffectsdefaultApplicationProblemPlusJSONResponse) VisitFindSharedEffectsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSourcesRequestObject struct {
 }
 
@@ -11623,6 +11679,9 @@ type StrictServerInterface interface {
 	// PutShared Change the shared parameters; refused when a report would no longer be right.
 	// (PUT /shared)
 	PutShared(ctx context.Context, request PutSharedRequestObject) (PutSharedResponseObject, error)
+	// FindSharedEffects Tell what would no longer fit with other shared parameters.
+	// (POST /shared/effects)
+	FindSharedEffects(ctx context.Context, request FindSharedEffectsRequestObject) (FindSharedEffectsResponseObject, error)
 	// ListSources The sources that rows come from, as they are declared.
 	// (GET /sources)
 	ListSources(ctx context.Context, request ListSourcesRequestObject) (ListSourcesResponseObject, error)
@@ -15566,6 +15625,32 @@ func (sh *strictHandler) PutShared(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutSharedResponseObject); ok {
 		if err := validResponse.VisitPutSharedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FindSharedEffects operation middleware
+func (sh *strictHandler) FindSharedEffects(ctx *gin.Context) {
+	var request FindSharedEffectsRequestObject
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindSharedEffects(ctx, request.(FindSharedEffectsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindSharedEffects")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FindSharedEffectsResponseObject); ok {
+		if err := validResponse.VisitFindSharedEffectsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

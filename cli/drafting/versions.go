@@ -190,6 +190,35 @@ func (c *Program) effects() *cobra.Command {
 	}
 }
 
+// SharedEffectsCommand makes the command shared effects: what would no longer fit.
+func SharedEffectsCommand(c *Program) *cobra.Command {
+	return &cobra.Command{
+		Use:   "effects FILE",
+		Short: "Tell what would no longer fit with other shared parameters",
+		Args:  talk.Args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			read, err := talk.ReadText(given[0])
+			if err != nil {
+				return err
+			}
+			list, err := talk.Fetch[[]api.Effect](c.Program, func(a *client.Client) (*http.Response, error) {
+				return a.FindSharedEffectsWithBody(cmd.Context(), talk.YAMLType, bytes.NewReader(read))
+			})
+			if err != nil || c.JSON() {
+				return printed(c, list, err)
+			}
+			if len(list) == 0 {
+				fmt.Fprintln(c.Out, "Everything would go on fitting.")
+				return nil
+			}
+			for i, e := range list {
+				list[i].Name = e.Name + " (" + talk.Deref(e.Report) + ")"
+			}
+			return c.printEffects(list, true)
+		},
+	}
+}
+
 func (c *Program) printEffects(list []api.Effect, fits bool) error {
 	if len(list) == 0 {
 		fmt.Fprintln(c.Out, "Nothing depends on it.")

@@ -26,7 +26,7 @@ func (p *parser) check() {
 	p.checkNotes(used)
 	p.checkImports()
 	for i, q := range p.def.Parameters {
-		if q.ID != "" && !used[q.ID] && !p.missed[q.ID] {
+		if q.ID != "" && !used[q.ID] && !p.missed[q.ID] && !p.lost[q.ID] {
 			p.fault(p.nodes.parameters[i], "parameter %s is not used by any dataset", q.ID)
 		}
 	}
@@ -127,6 +127,9 @@ func (p *parser) wants(at *yaml.Node, what, id string, used map[string]bool, typ
 		return
 	}
 	used[id] = true
+	if p.lost[id] {
+		return
+	}
 	q := p.def.Parameter(id)
 	if q == nil {
 		p.noParameter(at, id, what)
@@ -164,6 +167,9 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 	}
 	for _, r := range found {
 		used[r.Parameter] = true
+		if p.lost[r.Parameter] {
+			continue
+		}
 		q := p.def.Parameter(r.Parameter)
 		switch {
 		case q == nil:

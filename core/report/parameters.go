@@ -114,10 +114,22 @@ func (p *parser) use(root *yaml.Node) {
 		}
 		if shared == nil {
 			p.unknown(id, "shared", id.Value, "there is no shared parameter %q%s", id.Value, meant(id.Value, known))
+			p.lost[id.Value] = true
+			list.Content[i] = standIn(id)
 			continue
 		}
 		list.Content[i] = laidOver(shared, item)
 	}
+}
+
+// standIn is in the place of a shared parameter that there is not, so that what speaks of
+// it is not told to be wrong as well.
+func standIn(id *yaml.Node) *yaml.Node {
+	word := func(text string) *yaml.Node {
+		return &yaml.Node{Kind: yaml.ScalarNode, Value: text, Line: id.Line, Column: id.Column}
+	}
+	return &yaml.Node{Kind: yaml.MappingNode, Line: id.Line, Column: id.Column,
+		Content: []*yaml.Node{word("id"), word(id.Value), word("type"), word("text")}}
 }
 
 func valueOf(mapping *yaml.Node, key string) *yaml.Node {

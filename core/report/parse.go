@@ -49,7 +49,7 @@ func Read(text []byte, defaults Defaults) (*Definition, Faults) {
 	if len(doc.Content) == 0 {
 		return nil, Faults{{Line: 1, Column: 1, Message: "the definition is empty; it begins with report: ID"}}
 	}
-	p := parser{defaults: defaults, def: &Definition{Text: string(text)}, missed: map[string]bool{}}
+	p := parser{defaults: defaults, def: &Definition{Text: string(text)}, missed: map[string]bool{}, lost: map[string]bool{}}
 	root := p.plain(doc.Content[0])
 	if len(p.faults) > 0 {
 		return nil, p.faults
@@ -122,6 +122,7 @@ type parser struct {
 	defaults Defaults
 	def      *Definition
 	missed   map[string]bool // parameters that a wrong name probably means
+	lost     map[string]bool // parameters of which nothing is known but that they are there
 	nodes    struct {
 		page, companions []*yaml.Node
 		parameters       []*yaml.Node

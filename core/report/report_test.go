@@ -141,6 +141,21 @@ func TestOneWrongNameIsOneFault(t *testing.T) {
 	}
 }
 
+// A shared parameter that there is not is one fault, however it is used.
+func TestAnUnknownSharedParameterIsOneFault(t *testing.T) {
+	text := strings.Replace(good, "{id: received, type: range, required: true, default: last month}",
+		"{use: recieved, label: Taken in}", 1)
+	text = strings.ReplaceAll(strings.ReplaceAll(text, ":received", ":recieved"), "days: ':received'", "days: ':recieved'")
+	shared, faults := ParseShared([]byte("parameters: [{id: received, type: range}]\n"))
+	if faults != nil {
+		t.Fatal(faults)
+	}
+	if _, faults := Parse([]byte(text), Defaults{Currency: "EUR", Shared: shared}); len(faults) != 1 ||
+		!strings.Contains(faults[0].Message, `there is no shared parameter "recieved"; did you mean received?`) {
+		t.Errorf("got\n%v", faults)
+	}
+}
+
 // What is right of a definition can be asked of its source beside the faults.
 func TestWhatIsRightIsReadBesideFaults(t *testing.T) {
 	for _, c := range []struct {

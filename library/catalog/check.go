@@ -37,6 +37,11 @@ func (a *Access) ReadReport(text []byte) (*report.Definition, report.Faults, err
 	return d, faults, nil
 }
 
+// ReadWith reads a definition as it would be beside other shared parameters.
+func (a *Access) ReadWith(text []byte, shared *report.Shared) (*report.Definition, report.Faults) {
+	return report.Parse(text, a.room.defaults(shared))
+}
+
 // present are the shared parameters of now.
 func (room *Room) present() *report.Shared {
 	room.mu.RLock()

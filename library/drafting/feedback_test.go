@@ -107,3 +107,44 @@ func TestARetiredReportNamesWhatTakesItsPlace(t *testing.T) {
 	}
 	librarytest.RunWell(t, runa, ask)
 }
+
+// A change of the shared parameters names what it breaks before, and tells it after.
+func TestSharedParametersNameWhatTheyBreak(t *testing.T) {
+	l := office(t)
+	lila, runa := librarytest.SignIn(t, l, "lila"), librarytest.SignIn(t, l, "runa")
+	if _, err := runa.Asking.KeepCriteria(t.Context(), model.Criteria{Report: "intake-lots", Name: "years",
+		Typed: map[string]string{"received": "2024/2026"}}); err != nil {
+		t.Fatal(err)
+	}
+	text, err := lila.Catalog.Shared()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if same, err := lila.Drafting.SharedEffects(t.Context(), []byte(text+"# the same\n")); err != nil || len(same) != 0 {
+		t.Errorf("the same: %+v, %v", same, err)
+	}
+	shorter := strings.Replace(text, "longest: 12 years", "longest: 1 year", 1)
+	found, err := lila.Drafting.SharedEffects(t.Context(), []byte(shorter))
+	if err != nil || len(found) != 1 || found[0].Report != "intake-lots" || found[0].Name != "years" ||
+		!strings.Contains(found[0].Unfit[0], "received: ") {
+		t.Errorf("%+v, %v", found, err)
+	}
+	gone := strings.Replace(text, "{id: keeper,", "{id: kepeer,", 1)
+	found, err = lila.Drafting.SharedEffects(t.Context(), []byte(gone))
+	if err != nil || len(found) == 0 || found[0].Kind != "report" ||
+		!strings.Contains(found[0].Unfit[0], "did you mean kepeer?") {
+		t.Errorf("%+v, %v", found, err)
+	}
+	if err := lila.Drafting.PutShared(t.Context(), []byte(gone)); err == nil {
+		t.Error("reports that would be wrong were let through")
+	}
+	if got := told(t, runa); got != "" {
+		t.Errorf("runa is told of what did not happen: %s", got)
+	}
+	if err := lila.Drafting.PutShared(t.Context(), []byte(shorter)); err != nil {
+		t.Fatal(err)
+	}
+	if got := told(t, runa); !strings.Contains(got, "your criteria “years” no longer fits") {
+		t.Errorf("runa is told %q", got)
+	}
+}

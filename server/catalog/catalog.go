@@ -311,5 +311,5 @@ func (s Catalog) PutShared(ctx context.Context, r handlers.PutSharedRequestObjec
 	if err != nil {
 		return nil, &answer.BadRequest{Field: "shared", Err: err}
 	}
-	return handlers.PutShared204Response{}, answer.As(ctx).Catalog.PutShared(ctx, text)
+	return handlers.PutShared204Response{}, answer.As(ctx).Drafting.PutShared(ctx, text)
 }

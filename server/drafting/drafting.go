@@ -105,6 +105,23 @@ func effects(all []drafting.Effect) []api.Effect {
 	return out
 }
 
+// FindSharedEffects answers POST /shared/effects.
+func (s Drafting) FindSharedEffects(ctx context.Context,
+	r handlers.FindSharedEffectsRequestObject) (handlers.FindSharedEffectsResponseObject, error) {
+	text, err := io.ReadAll(r.Body)
+	if err != nil {
+		return nil, &answer.BadRequest{Field: "shared", Err: err}
+	}
+	all, err := answer.As(ctx).Drafting.SharedEffects(ctx, text)
+	out := handlers.FindSharedEffects200JSONResponse{}
+	for _, e := range all {
+		one := effects([]drafting.Effect{e.Effect})[0]
+		one.Report = answer.Given(e.Report)
+		out = append(out, one)
+	}
+	return out, err
+}
+
 // ListDependents answers GET /reports/{report}/dependents.
 func (s Drafting) ListDependents(ctx context.Context,
 	r handlers.ListDependentsRequestObject) (handlers.ListDependentsResponseObject, error) {

@@ -763,6 +763,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/shared/effects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell what would no longer fit with other shared parameters. */
+        post: operations["findSharedEffects"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/service": {
         parameters: {
             query?: never;
@@ -2327,6 +2344,8 @@ export interface components {
             id: string;
             name: string;
             owner?: string;
+            /** @description The report that it depends on, where several are spoken of. */
+            report?: string;
             /** @description What of it fits no longer; none where it goes on. */
             unfit: string[];
         };
@@ -4849,6 +4868,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    findSharedEffects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["DefinitionText"];
+        responses: {
+            /** @description What would not fit. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"][];
+                };
             };
             default: components["responses"]["Wrong"];
         };

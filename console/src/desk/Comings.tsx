@@ -21,6 +21,8 @@ export function Comings() {
     queryFn: () => answer(api.GET('/runs', { params: { query: { limit: 8 } } })),
     refetchInterval: 30_000,
   })
+  const catalog = useQuery({ queryKey: ['catalog', '', ''], queryFn: () => answer(api.GET('/catalog')) })
+  const favourites = catalog.data?.reports.filter(r => r.favourite) ?? []
   const broken =
     timetable.data?.ran.filter(r => r.sending === 'failed' || r.runs.some(x => x.state === 'failed')) ?? []
   const notes = timetable.data?.notes.filter(n => n.state === 'refused') ?? []
@@ -46,6 +48,18 @@ export function Comings() {
             {failed.data?.map(p => (
               <li key={p.id} data-state="failed">
                 <Link to={`/sending?parcel=${p.id}`}>{p.title}</Link> <span>{p.reason}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      {favourites.length > 0 && (
+        <section>
+          <h2>Favourites</h2>
+          <ul>
+            {favourites.slice(0, 8).map(r => (
+              <li key={r.id}>
+                <Link to={`/reports/${r.id}`}>{r.title}</Link>
               </li>
             ))}
           </ul>

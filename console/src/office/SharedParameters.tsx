@@ -1,4 +1,4 @@
-import { Button, Textarea } from '@mantine/core'
+import { Button, Group, Textarea } from '@mantine/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal } from '../api/client'
@@ -26,6 +26,16 @@ export function SharedParameters() {
       ),
     onSuccess: () => (setChanged(undefined), client.invalidateQueries()),
   })
+  const look = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST('/shared/effects', {
+          body: text,
+          bodySerializer: (t: string) => t,
+          headers: { 'Content-Type': 'application/yaml' },
+        }),
+      ),
+  })
   const refused = keep.error instanceof Refusal ? keep.error.problem : undefined
   return (
     <div className={classes.columns}>
@@ -45,10 +55,38 @@ export function SharedParameters() {
           A definition uses one by <code>{'{use: ID}'}</code> and may refine any of its keys. When a change
           would make a report wrong, nothing changes.
         </p>
-        {mayKeep && (
-          <Button disabled={changed === undefined} loading={keep.isPending} onClick={() => keep.mutate()}>
-            Keep
+        <Group>
+          <Button
+            variant="light"
+            disabled={changed === undefined}
+            loading={look.isPending}
+            onClick={() => look.mutate()}
+          >
+            What would it do?
           </Button>
+          {mayKeep && (
+            <Button disabled={changed === undefined} loading={keep.isPending} onClick={() => keep.mutate()}>
+              Keep
+            </Button>
+          )}
+        </Group>
+        {look.error && <p className={classes.wrong}>{look.error.message}</p>}
+        {look.data && changed !== undefined && (
+          <>
+            <p>
+              {look.data.length === 0
+                ? 'Everything would go on fitting.'
+                : 'Would no longer fit; their owners are told when it is kept:'}
+            </p>
+            <ul data-unfit>
+              {look.data.map((e, i) => (
+                <li key={i}>
+                  {e.kind} <b>{e.name}</b> of {e.report}
+                  {e.owner && `, ${e.owner}`}: {e.unfit.join('; ')}
+                </li>
+              ))}
+            </ul>
+          </>
         )}
         {keep.isSuccess && changed === undefined && <p>They are kept; every report was read anew.</p>}
         {refused && (
