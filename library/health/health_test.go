@@ -96,7 +96,7 @@ func TestEveryKindOfProblemIsTold(t *testing.T) {
 	// Runs that grew slow, that came near a limit, and that had most of the day.
 	for i := range 12 {
 		took := 3 * time.Second
-		if i >= 6 {
+		if i >= 8 {
 			took = 50 * time.Minute
 		}
 		librarytest.Exec(t, o.Dir, `insert into run (report, title, version, state, typed, facts, sentence, asked_by,
