@@ -49,7 +49,8 @@ func Read(text []byte, defaults Defaults) (*Definition, Faults) {
 	if len(doc.Content) == 0 {
 		return nil, Faults{{Line: 1, Column: 1, Message: "the definition is empty; it begins with report: ID"}}
 	}
-	p := parser{defaults: defaults, def: &Definition{Text: string(text)}, missed: map[string]bool{}, lost: map[string]bool{}}
+	p := parser{defaults: defaults, def: &Definition{Text: string(text)}, missed: map[string]bool{},
+		lost: map[string]bool{}}
 	root := p.plain(doc.Content[0])
 	if len(p.faults) > 0 {
 		return nil, p.faults
