@@ -341,21 +341,13 @@ func TestWhoDependsOnAReportIsNamedAndTold(t *testing.T) {
 	if strings.Contains(said, "by channel") {
 		t.Errorf("of what goes on fitting runa is told:\n%s", said)
 	}
-	stale, err := lila.Drafting.Begin(ctx, drafting.Beginning{Copy: "near-best-before"})
-	if err != nil {
-		t.Fatal(err)
-	}
-	text := strings.Replace(stale.Text, "\nabout: ", "\nabout: Changed. ", 1)
-	if _, err := lila.Catalog.PutReport(ctx, []byte(text), catalog.Put{Was: stale.Base}); err != nil {
-		t.Fatal(err)
-	}
-	if _, err := lila.Drafting.Take(ctx, stale.Number, drafting.Taking{}); !errors.Is(err, model.ErrStale) ||
-		!strings.Contains(err.Error(), "was changed since the draft began") {
-		t.Errorf("taken over what nobody saw: %v", err)
-	}
-	if _, err := lila.Drafting.Take(ctx, stale.Number, drafting.Taking{Over: true}); err != nil {
-		t.Errorf("taken over what is there: %v", err)
-	}
+	versionsComeBack(t, lila, d)
+}
+
+// versionsComeBack compares what was taken in with what was before, and brings that back.
+func versionsComeBack(t *testing.T, lila *library.Access, d *report.Definition) {
+	t.Helper()
+	ctx := t.Context()
 	compared, err := lila.Catalog.Compare(ctx, "orders-by-grouping", 1, 2)
 	if err != nil ||
 		!slices.ContainsFunc(compared.Words, func(w string) bool { return strings.Contains(w, "glasses is new") }) {
@@ -375,6 +367,26 @@ func TestWhoDependsOnAReportIsNamedAndTold(t *testing.T) {
 	if err != nil || len(list) != 3 || list[0].Back != 1 || list[0].Number != 3 || list[0].Version != list[2].Version ||
 		!list[0].At.Equal(morning) {
 		t.Errorf("%+v, %v", list, err)
+	}
+}
+
+// What somebody changed since a draft began is taken over only where that is asked for.
+func TestADraftIsNotTakenOverWhatNobodySaw(t *testing.T) {
+	lila, ctx := librarytest.SignIn(t, office(t), "lila"), t.Context()
+	stale, err := lila.Drafting.Begin(ctx, drafting.Beginning{Copy: "near-best-before"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := strings.Replace(stale.Text, "\nabout: ", "\nabout: Changed. ", 1)
+	if _, err := lila.Catalog.PutReport(ctx, []byte(text), catalog.Put{Was: stale.Base}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := lila.Drafting.Take(ctx, stale.Number, drafting.Taking{}); !errors.Is(err, model.ErrStale) ||
+		!strings.Contains(err.Error(), "was changed since the draft began") {
+		t.Errorf("taken over what nobody saw: %v", err)
+	}
+	if _, err := lila.Drafting.Take(ctx, stale.Number, drafting.Taking{Over: true}); err != nil {
+		t.Errorf("taken over what is there: %v", err)
 	}
 }
 
