@@ -28,7 +28,6 @@ func TestScreenshots(t *testing.T) {
 
 	b.open(s.URL + "/catalog")
 	b.shows("Sign in")
-	b.picture(picture("sign-in"))
 	b.signIn(s, "runa")
 	b.shows("Orders against earlier seasons")
 	b.picture(picture("catalog"))
