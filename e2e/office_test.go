@@ -230,3 +230,36 @@ func takenIn(t *testing.T, s *demotest.Service) {
 	b.shows("Version 1")
 	b.shot("versions")
 }
+
+// TestWhatIsRetiredIsToldFirst retires a report at once after a search: who depends on it is named, and
+// its page says what takes its place.
+func TestWhatIsRetiredIsToldFirst(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	runa, _ := s.As(t, "runa")
+	if got := command(t, s.URL, runa, "criteria", "save", "near-best-before", "mine"); got.code != 0 {
+		t.Fatalf("%+v", got)
+	}
+	b := openBrowser(t)
+	b.signIn(s, "lila")
+	b.open(s.URL + "/office?desk=reports")
+	b.fill("input[aria-label='Find a report']", "best-before")
+	b.click("[aria-label='Retire near-best-before']")
+	b.until(`document.querySelector('[role=dialog]')?.innerText.includes('criteria mine of runa')`)
+	b.shot("retire")
+	b.tabTo(`e.closest('.mantine-Select-root')`)
+	b.keys("Stock in the")
+	b.option("Stock in the bays")
+	b.tabTo(named("Retire it"))
+	b.keys("\r")
+	b.until(`!document.querySelector('[role=dialog]')`)
+	b.open(s.URL + "/reports/near-best-before")
+	b.shows("It is retired and runs no more")
+	b.shows("In its place: stock-lines")
+	b.shot("retired")
+	b.press("Bring it back")
+	b.until(`!document.body.innerText.includes('It is retired')`)
+	if got := command(t, s.URL, runa, "notices"); !strings.Contains(got.out, "stock-lines takes its place") {
+		t.Errorf("runa is told %+v", got)
+	}
+}

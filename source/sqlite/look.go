@@ -106,9 +106,14 @@ func columnsOf(ctx context.Context, db *sql.DB, table string) (columns []source.
 
 // Sample reads the first rows of a table or view.
 func (f *File) Sample(ctx context.Context, table string, most int) (s source.Sample, err error) {
-	tables, err := f.Tables(ctx)
+	db, err := f.looking(ctx)
 	if err != nil {
 		return s, err
+	}
+	defer db.Close()
+	tables, err := namesOf(ctx, db)
+	if err != nil {
+		return s, f.explain(ctx, err)
 	}
 	var names []string
 	for _, t := range tables {
@@ -117,11 +122,6 @@ func (f *File) Sample(ctx context.Context, table string, most int) (s source.Sam
 	if !slices.Contains(names, table) {
 		return s, model.NoSuch("table", table, names)
 	}
-	db, err := f.looking(ctx)
-	if err != nil {
-		return s, err
-	}
-	defer db.Close()
 	ctx, cancel := context.WithTimeoutCause(ctx, longestSample,
 		fmt.Errorf("reading the first rows of %s took longer than %s", table, longestSample))
 	defer cancel()

@@ -1,6 +1,6 @@
 import { TextInput } from '@mantine/core'
 import { useDebouncedValue } from '@mantine/hooks'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { answer, api } from '../api/client'
@@ -22,6 +22,7 @@ export function Reports() {
   const catalog = useQuery({
     queryKey: ['catalog', wanted, ''],
     queryFn: () => answer(api.GET('/catalog', { params: { query: { search: wanted } } })),
+    placeholderData: keepPreviousData, // what was opened from a row stays open meanwhile
   })
   const change = useMutation({
     mutationFn: (report: string) => answer(api.POST('/drafts', { body: { copy: report } })),
