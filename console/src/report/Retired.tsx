@@ -24,7 +24,7 @@ export function Retired({ report }: { report: Report }) {
         )}
       </p>
       {mayKeep && (
-        <Button variant="light" size="xs" loading={back.isPending} onClick={() => back.mutate()}>
+        <Button variant="light" size="xs" mb="md" loading={back.isPending} onClick={() => back.mutate()}>
           Bring it back
         </Button>
       )}
