@@ -41,13 +41,14 @@ core/ask: core/expr core/fold core/frame core/period core/report core/table
 core/ready: core/ask core/compare core/expr core/formula core/frame core/nearest core/period core/report core/shown
 core/ready: core/table
 core/shown: core/frame core/period core/report
-core/sheet: core/ask core/fold core/formula core/frame core/period core/ready core/report core/shown core/table
+core/sheet: core/ask core/expr core/fold core/formula core/frame core/period core/ready core/report core/shown
+core/sheet: core/table
 
 model: core/ask core/nearest core/period core/report
 
 store/cache: core/rescue
-store: store/cache store/catalog store/controls store/db store/drafting store/health store/moving store/people
-store: store/results store/runs store/sending
+store: store/cache store/catalog store/controls store/db store/drafting store/health store/meaning store/moving
+store: store/people store/results store/runs store/sending
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
@@ -70,7 +71,7 @@ library/asking: library/access library/catalog
 library/capture: core/compare core/frame core/param core/query core/report core/rescue library/access library/asking
 library/capture: library/catalog library/reading model runner source
 library/reading: core/ask core/formula core/frame core/kept core/param core/period core/ready core/report core/sheet
-library/reading: core/table library/access library/background library/catalog model render render/document
+library/reading: core/shown core/table library/access library/background library/catalog model render render/document
 library/reading: render/paper store/cache
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access
 library/sending: library/background library/catalog library/reading model render
@@ -82,11 +83,13 @@ library/desk: library/reading model
 library/drafting: core/fold core/nearest core/param core/report core/sheet core/starter library/access library/capture
 library/drafting: library/catalog library/reading model source source/lookup store/drafting
 library/health: core/report core/revision library/access library/capture library/catalog model store/health
+library/meaning: core/fold core/nearest core/query core/report core/search library/access library/catalog
+library/meaning: library/reading model source
 library/moving: core/ask core/bundle core/param core/report core/revision library/access library/catalog
-library/moving: library/reading model store/moving
+library/moving: library/meaning library/reading model store/moving
 library: core/period library/access library/asking library/background library/capture library/catalog library/controls
-library: library/desk library/drafting library/health library/moving library/reading library/sending model
-library: source/sqlite store store/runs
+library: library/desk library/drafting library/health library/meaning library/moving library/reading library/sending
+library: model source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -101,6 +104,7 @@ server/controls: server/answer server/capture server/reading
 server/desk: api api/handlers core/frame core/shown library/desk server/answer
 server/drafting: api api/handlers library/catalog library/drafting model server/answer server/catalog server/reading
 server/health: api api/handlers server/answer
+server/meaning: api api/handlers core/shown library/meaning model server/answer
 server/moving: api api/handlers library/moving server/answer
 server/people: api api/handlers library library/access model server/answer
 server/reading: api api/handlers core/ask core/formula core/frame core/report core/sheet core/shown library
@@ -113,6 +117,7 @@ cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk
 cli/drafting: api api/client cli/talk
 cli/health: api api/client cli/talk
+cli/meaning: api api/client cli/talk
 cli/moving: api api/client cli/talk core/bundle core/report
 cli/people: api api/client cli/catalog cli/talk
 cli/reading: api api/client cli/catalog cli/talk
@@ -123,16 +128,17 @@ store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
 store/drafting: model store/db
 store/health: model store/db
-store/moving: model store/catalog store/db
+store/meaning: model store/db
+store/moving: model store/catalog store/db store/meaning
 store/people: model store/db
 store/results: core/frame model store/cache store/db
 store/runs: model store/catalog store/db store/results
 store/sending: model store/controls store/db store/runs
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/catalog server/controls server/desk server/drafting server/health
-server: server/moving server/people server/reading server/sending source
-cli: cli/asking cli/capture cli/catalog cli/controls cli/desk cli/drafting cli/health cli/moving cli/people
-cli: cli/reading cli/sending cli/talk core/nearest
+server: server/meaning server/moving server/people server/reading server/sending source
+cli: cli/asking cli/capture cli/catalog cli/controls cli/desk cli/drafting cli/health cli/meaning cli/moving
+cli: cli/people cli/reading cli/sending cli/talk core/nearest
 console:
 demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
 demo: model
@@ -154,7 +160,7 @@ var outside = map[string][]string{
 		"api/client", "cli/...", "deliver", "cmd/mantilla"},
 	"os": {"store", "source/sqlite", "deliver", "deliver/mailbox", "library/reading", "cli/...",
 		"cmd/mantilla", "demo"},
-	"go.yaml.in/yaml/v3":             {"core/bundle", "core/report", "source", "cli/...", "api/client"},
+	"go.yaml.in/yaml/v3":             {"core/bundle", "core/report", "source", "cli/...", "api/client", "demo"},
 	"codeberg.org/go-pdf/fpdf":       {"render/paper"},
 	"github.com/xuri/excelize/v2":    {"render"},
 	"github.com/parquet-go":          {"render"},

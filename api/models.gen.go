@@ -1229,6 +1229,9 @@ type Choice struct {
 
 // Column defines model for Column.
 type Column struct {
+	// About What it means.
+	About *string `json:"about,omitempty"`
+
 	// Figure Groups have a figure of it.
 	Figure *bool `json:"figure,omitempty"`
 
@@ -1253,6 +1256,29 @@ type Column struct {
 
 // ColumnKind defines model for Column.Kind.
 type ColumnKind string
+
+// ColumnOrigin defines model for ColumnOrigin.
+type ColumnOrigin struct {
+	// About What its cells are.
+	About   string `json:"about"`
+	Dataset string `json:"dataset"`
+
+	// Formula That it is computed by.
+	Formula *string `json:"formula,omitempty"`
+	Heading string  `json:"heading"`
+	Id      string  `json:"id"`
+	Kind    string  `json:"kind"`
+
+	// MadeOf The columns of the dataset in the formula.
+	MadeOf []string `json:"madeOf"`
+
+	// Sql That it is read by.
+	Sql *string `json:"sql,omitempty"`
+
+	// Tables Of the source, that it is read from.
+	Tables []string    `json:"tables"`
+	Term   *OriginTerm `json:"term,omitempty"`
+}
 
 // ColumnValues defines model for ColumnValues.
 type ColumnValues struct {
@@ -1974,6 +2000,26 @@ type Opens struct {
 	With map[string]int `json:"with"`
 }
 
+// Origin defines model for Origin.
+type Origin struct {
+	Columns []ColumnOrigin `json:"columns"`
+
+	// Statements What was read, of a result.
+	Statements []Statement `json:"statements"`
+
+	// Unknown Why the SQL, or the tables, cannot be told.
+	Unknown *string `json:"unknown,omitempty"`
+}
+
+// OriginTerm defines model for OriginTerm.
+type OriginTerm struct {
+	Also    []string `json:"also"`
+	Id      string   `json:"id"`
+	Meaning string   `json:"meaning"`
+	Name    string   `json:"name"`
+	Owner   *string  `json:"owner,omitempty"`
+}
+
 // Outline defines model for Outline.
 type Outline struct {
 	Groups []struct {
@@ -2540,6 +2586,9 @@ type SourceColumn struct {
 	List *string `json:"list,omitempty"`
 	Name string  `json:"name"`
 
+	// ReadBy The reports whose SQL speaks of it.
+	ReadBy *[]string `json:"readBy,omitempty"`
+
 	// References The table that it is a key of.
 	References *string `json:"references,omitempty"`
 	Required   bool    `json:"required"`
@@ -2663,6 +2712,40 @@ type Taking struct {
 
 	// Over Also over what somebody changed since the draft began.
 	Over *bool `json:"over,omitempty"`
+}
+
+// Term defines model for Term.
+type Term struct {
+	Also      []string  `json:"also"`
+	ChangedAt time.Time `json:"changedAt"`
+	ChangedBy string    `json:"changedBy"`
+
+	// Columns What points to it.
+	Columns  []TermColumn `json:"columns"`
+	Id       string       `json:"id"`
+	Meaning  string       `json:"meaning"`
+	Name     string       `json:"name"`
+	Owner    *string      `json:"owner,omitempty"`
+	Revision int64        `json:"revision"`
+}
+
+// TermChange defines model for TermChange.
+type TermChange struct {
+	// Also Other words for the same.
+	Also    *[]string `json:"also,omitempty"`
+	Meaning string    `json:"meaning"`
+	Name    string    `json:"name"`
+
+	// Owner The account of who answers for the meaning.
+	Owner *string `json:"owner,omitempty"`
+}
+
+// TermColumn defines model for TermColumn.
+type TermColumn struct {
+	Column  string `json:"column"`
+	Dataset string `json:"dataset"`
+	Label   string `json:"label"`
+	Report  string `json:"report"`
 }
 
 // Tile A view of a run control's latest result.
@@ -3031,6 +3114,17 @@ type PutDeskParams struct {
 
 // PutDraftParams defines parameters for PutDraft.
 type PutDraftParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListTermsParams defines parameters for ListTerms.
+type ListTermsParams struct {
+	Search *string `form:"search,omitempty" json:"search,omitempty"`
+}
+
+// PutTermParams defines parameters for PutTerm.
+type PutTermParams struct {
 	// IfMatch Revision that is changed; left out to make something new.
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
@@ -3797,6 +3891,9 @@ type TakeDraftJSONRequestBody = Taking
 
 // AnswerFeedbackJSONRequestBody defines body for AnswerFeedback for application/json ContentType.
 type AnswerFeedbackJSONRequestBody = FeedbackAnswer
+
+// PutTermJSONRequestBody defines body for PutTerm for application/json ContentType.
+type PutTermJSONRequestBody = TermChange
 
 // PutGroupJSONRequestBody defines body for PutGroup for application/json ContentType.
 type PutGroupJSONRequestBody = GroupChange

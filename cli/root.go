@@ -20,6 +20,7 @@ import (
 	"mantilla/cli/desk"
 	"mantilla/cli/drafting"
 	"mantilla/cli/health"
+	"mantilla/cli/meaning"
 	"mantilla/cli/moving"
 	"mantilla/cli/people"
 	"mantilla/cli/reading"
@@ -74,6 +75,7 @@ func Root(version string) *cobra.Command {
 	for group, commands := range map[string][]*cobra.Command{
 		"reports": {catalog.CatalogCommand(catalog.Of(c)), catalog.DescribeCommand(catalog.Of(c)),
 			catalog.FavouriteCommand(catalog.Of(c)),
+			meaning.GlossaryCommand(meaning.Of(c)), meaning.ColumnsCommand(meaning.Of(c)),
 			capture.RunCommand(capture.Of(c)), asking.CriteriaCommand(asking.Of(c)), asking.MarksCommand(asking.Of(c)),
 			controls.ControlCommand(controls.Of(c))},
 		"account": {people.LoginCommand(people.Of(c)), people.LogoutCommand(people.Of(c)), people.WhoCommand(people.Of(c)),

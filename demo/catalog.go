@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"go.yaml.in/yaml/v3"
+
 	rooms "mantilla/library/catalog"
 
 	"mantilla/library"
@@ -49,7 +51,28 @@ func Load(ctx context.Context, l *library.Library) error {
 	if err := errors.Join(LoadCatalog(ctx, l), loadPeople(ctx, l.AsService())); err != nil {
 		return err
 	}
+	if err := loadGlossary(ctx, l.AsService()); err != nil {
+		return err
+	}
 	return loadSending(ctx, l)
+}
+
+// loadGlossary takes in the terms that are not there yet.
+func loadGlossary(ctx context.Context, a *library.Access) error {
+	text, err := catalog.ReadFile("catalog/glossary.yaml")
+	if err != nil {
+		return err
+	}
+	var terms []model.Term
+	if err := yaml.Unmarshal(text, &terms); err != nil {
+		return fmt.Errorf("catalog/glossary.yaml: %w", err)
+	}
+	for _, t := range terms {
+		if _, err := a.Meaning.PutTerm(ctx, t); err != nil && !errors.Is(err, model.ErrTaken) {
+			return err
+		}
+	}
+	return nil
 }
 
 // LoadCatalog takes the demo's source and reports into the library.

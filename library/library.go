@@ -22,6 +22,7 @@ import (
 	"mantilla/library/desk"
 	"mantilla/library/drafting"
 	"mantilla/library/health"
+	"mantilla/library/meaning"
 	"mantilla/library/moving"
 	"mantilla/library/reading"
 	"mantilla/library/sending"
@@ -54,6 +55,7 @@ type Library struct {
 	controls *controls.Room
 	desk     *desk.Room
 	drafting *drafting.Room
+	meaning  *meaning.Room
 	moving   *moving.Room
 	health   *health.Room
 }
@@ -70,6 +72,7 @@ type Access struct {
 	Controls *controls.Access
 	Desk     *desk.Access
 	Drafting *drafting.Access
+	Meaning  *meaning.Access
 	Moving   *moving.Access
 	Health   *health.Access
 }
@@ -114,7 +117,10 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.desk = desk.Open(org, s.Desks(), l.catalog, l.controls, l.reading)
-	l.moving = moving.Open(org, s.Moving(), s.Drafting(), l.people, l.catalog, log)
+	if l.meaning, err = meaning.Open(ctx, org, s.Meaning(), l.people, l.catalog, l.reading, log); err != nil {
+		return err
+	}
+	l.moving = moving.Open(org, s.Moving(), s.Drafting(), l.people, l.catalog, l.meaning, log)
 	l.health = health.Open(org, l.settings.Limits, s.Health(), s.Drafting(), l.people, l.catalog)
 	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), l.people, l.catalog, l.capture, l.reading, log)
 	return err
@@ -159,7 +165,7 @@ func (l *Library) enter(who *access.Access) *Access {
 	return &Access{Access: who, Catalog: l.catalog.As(who), Asking: l.asking.As(who), Capture: l.capture.As(who),
 		Reading: l.reading.As(who),
 		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who), Drafting: l.drafting.As(who),
-		Moving: l.moving.As(who),
+		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
 		Health: l.health.As(who)}
 }
 

@@ -19,6 +19,7 @@ import (
 	"mantilla/server/desk"
 	"mantilla/server/drafting"
 	"mantilla/server/health"
+	"mantilla/server/meaning"
 	"mantilla/server/moving"
 	"mantilla/server/people"
 	"mantilla/server/reading"
@@ -38,6 +39,7 @@ type service struct {
 	sending.Sending
 	drafting.Drafting
 	moving.Moving
+	meaning.Meaning
 	health.Health
 
 	rules *rules // of the contract
@@ -49,7 +51,7 @@ func newService(of *answer.Service, rules *rules) *service {
 	return &service{of, people.People{Service: of}, reports, asking.Asking{Service: of}, capture.Runs{Service: of},
 		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
-		health.Health{Service: of},
+		meaning.Meaning{Service: of}, health.Health{Service: of},
 		rules}
 }
 

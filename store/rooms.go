@@ -5,6 +5,7 @@ import (
 	"mantilla/store/controls"
 	"mantilla/store/drafting"
 	"mantilla/store/health"
+	"mantilla/store/meaning"
 	"mantilla/store/moving"
 	"mantilla/store/people"
 	"mantilla/store/results"
@@ -38,6 +39,9 @@ func (s *Store) Desks() catalog.Desks { return catalog.Desks{DB: s.db} }
 
 // Drafting returns the records of drafts and notices.
 func (s *Store) Drafting() drafting.Drafting { return drafting.Drafting{DB: s.db} }
+
+// Meaning returns the records of the glossary.
+func (s *Store) Meaning() meaning.Meaning { return meaning.Meaning{DB: s.db} }
 
 // Moving returns the records of what travels in bundles.
 func (s *Store) Moving() moving.Moving { return moving.Moving{DB: s.db} }

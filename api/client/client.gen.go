@@ -475,6 +475,30 @@ type ClientInterface interface {
 	// Corresponds with GET /formulas (the `ListFunctions` operationId).
 	ListFunctions(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListTerms The words of the organisation with what they mean, and the columns that point to them.
+	//
+	// Corresponds with GET /glossary (the `ListTerms` operationId).
+	ListTerms(ctx context.Context, params *ListTermsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteTerm Take a term that no column points to out of the glossary.
+	//
+	// Corresponds with DELETE /glossary/{term} (the `DeleteTerm` operationId).
+	DeleteTerm(ctx context.Context, term string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutTermWithBody Say what a word means; the If-Match header names the revision that is changed.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /glossary/{term} (the `PutTerm` operationId).
+	PutTermWithBody(ctx context.Context, term string, params *PutTermParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutTerm Say what a word means; the If-Match header names the revision that is changed.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /glossary/{term} (the `PutTerm` operationId).
+	PutTerm(ctx context.Context, term string, params *PutTermParams, body PutTermJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListGroups All groups; their members for administrators only.
 	//
 	// Corresponds with GET /groups (the `ListGroups` operationId).
@@ -610,6 +634,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /reports/{report} (the `GetReport` operationId).
 	GetReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ExplainReport What the columns of a report mean and where they come from.
+	//
+	// Corresponds with GET /reports/{report}/columns (the `ExplainReport` operationId).
+	ExplainReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListCriteria Kept criteria of a report, one's usual first, each with what it comes to today.
 	//
@@ -826,6 +855,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /results/{result} (the `GetResult` operationId).
 	GetResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ExplainResult What the columns of a result mean and where its figures come from, by the version of the report that made it.
+	//
+	// Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
+	ExplainResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	//
@@ -2137,6 +2171,70 @@ func (c *Client) ListFunctions(ctx context.Context, reqEditors ...RequestEditorF
 	return c.Client.Do(req)
 }
 
+// ListTerms The words of the organisation with what they mean, and the columns that point to them.
+//
+// Corresponds with GET /glossary (the `ListTerms` operationId).
+func (c *Client) ListTerms(ctx context.Context, params *ListTermsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListTermsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteTerm Take a term that no column points to out of the glossary.
+//
+// Corresponds with DELETE /glossary/{term} (the `DeleteTerm` operationId).
+func (c *Client) DeleteTerm(ctx context.Context, term string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteTermRequest(c.Server, term)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutTermWithBody Say what a word means; the If-Match header names the revision that is changed.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /glossary/{term} (the `PutTerm` operationId).
+func (c *Client) PutTermWithBody(ctx context.Context, term string, params *PutTermParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutTermRequestWithBody(c.Server, term, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutTerm Say what a word means; the If-Match header names the revision that is changed.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /glossary/{term} (the `PutTerm` operationId).
+func (c *Client) PutTerm(ctx context.Context, term string, params *PutTermParams, body PutTermJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutTermRequest(c.Server, term, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListGroups All groups; their members for administrators only.
 //
 // Corresponds with GET /groups (the `ListGroups` operationId).
@@ -2503,6 +2601,21 @@ func (c *Client) DeleteReport(ctx context.Context, report ReportID, reqEditors .
 // Corresponds with GET /reports/{report} (the `GetReport` operationId).
 func (c *Client) GetReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetReportRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ExplainReport What the columns of a report mean and where they come from.
+//
+// Corresponds with GET /reports/{report}/columns (the `ExplainReport` operationId).
+func (c *Client) ExplainReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewExplainReportRequest(c.Server, report)
 	if err != nil {
 		return nil, err
 	}
@@ -3079,6 +3192,21 @@ func (c *Client) DeleteResult(ctx context.Context, result ResultID, reqEditors .
 // Corresponds with GET /results/{result} (the `GetResult` operationId).
 func (c *Client) GetResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetResultRequest(c.Server, result)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ExplainResult What the columns of a result mean and where its figures come from, by the version of the report that made it.
+//
+// Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
+func (c *Client) ExplainResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewExplainResultRequest(c.Server, result)
 	if err != nil {
 		return nil, err
 	}
@@ -5988,6 +6116,156 @@ func NewListFunctionsRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewListTermsRequest constructs an http.Request for the ListTerms method
+func NewListTermsRequest(server string, params *ListTermsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/glossary")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Search != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "search", *params.Search, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeleteTermRequest constructs an http.Request for the DeleteTerm method
+func NewDeleteTermRequest(server string, term string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "term", term, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/glossary/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutTermRequest calls the generic PutTerm builder with application/json body
+func NewPutTermRequest(server string, term string, params *PutTermParams, body PutTermJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutTermRequestWithBody(server, term, params, "application/json", bodyReader)
+}
+
+// NewPutTermRequestWithBody constructs an http.Request for the PutTerm method, with any body, and a specified content type
+func NewPutTermRequestWithBody(server string, term string, params *PutTermParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "term", term, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/glossary/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IfMatch != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", *params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("If-Match", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewListGroupsRequest constructs an http.Request for the ListGroups method
 func NewListGroupsRequest(server string) (*http.Request, error) {
 	var err error
@@ -6776,6 +7054,40 @@ func NewGetReportRequest(server string, report ReportID) (*http.Request, error) 
 	}
 
 	operationPath := fmt.Sprintf("/reports/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewExplainReportRequest constructs an http.Request for the ExplainReport method
+func NewExplainReportRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/columns", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -8133,6 +8445,40 @@ func NewGetResultRequest(server string, result ResultID) (*http.Request, error) 
 	}
 
 	operationPath := fmt.Sprintf("/results/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewExplainResultRequest constructs an http.Request for the ExplainResult method
+func NewExplainResultRequest(server string, result ResultID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/columns", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -12643,6 +12989,34 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /formulas (the `ListFunctions` operationId).
 	ListFunctionsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFunctionsResponse, error)
 
+	// ListTermsWithResponse The words of the organisation with what they mean, and the columns that point to them.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /glossary (the `ListTerms` operationId).
+	ListTermsWithResponse(ctx context.Context, params *ListTermsParams, reqEditors ...RequestEditorFn) (*ListTermsResponse, error)
+
+	// DeleteTermWithResponse Take a term that no column points to out of the glossary.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /glossary/{term} (the `DeleteTerm` operationId).
+	DeleteTermWithResponse(ctx context.Context, term string, reqEditors ...RequestEditorFn) (*DeleteTermResponse, error)
+
+	// PutTermWithBodyWithResponse Say what a word means; the If-Match header names the revision that is changed.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /glossary/{term} (the `PutTerm` operationId).
+	PutTermWithBodyWithResponse(ctx context.Context, term string, params *PutTermParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutTermResponse, error)
+
+	// PutTermWithResponse Say what a word means; the If-Match header names the revision that is changed.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /glossary/{term} (the `PutTerm` operationId).
+	PutTermWithResponse(ctx context.Context, term string, params *PutTermParams, body PutTermJSONRequestBody, reqEditors ...RequestEditorFn) (*PutTermResponse, error)
+
 	// ListGroupsWithResponse All groups; their members for administrators only.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -12810,6 +13184,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /reports/{report} (the `GetReport` operationId).
 	GetReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetReportResponse, error)
+
+	// ExplainReportWithResponse What the columns of a report mean and where they come from.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/columns (the `ExplainReport` operationId).
+	ExplainReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ExplainReportResponse, error)
 
 	// ListCriteriaWithResponse Kept criteria of a report, one's usual first, each with what it comes to today.
 	//
@@ -13064,6 +13445,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result} (the `GetResult` operationId).
 	GetResultWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*GetResultResponse, error)
+
+	// ExplainResultWithResponse What the columns of a result mean and where its figures come from, by the version of the report that made it.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
+	ExplainResultWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*ExplainResultResponse, error)
 
 	// CheckSealWithResponse Read all kept rows again and compare them with the seal.
 	//
@@ -15707,6 +16095,143 @@ func (r ListFunctionsResponse) ContentType() string {
 	return ""
 }
 
+type ListTermsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Term
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListTermsResponse) GetJSON200() *[]Term {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListTermsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListTermsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListTermsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListTermsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListTermsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteTermResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteTermResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteTermResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteTermResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteTermResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteTermResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutTermResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Term
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutTermResponse) GetJSON200() *Term {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutTermResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutTermResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutTermResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutTermResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutTermResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListGroupsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -16619,6 +17144,54 @@ func (r GetReportResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ExplainReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Origin
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ExplainReportResponse) GetJSON200() *Origin {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ExplainReportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ExplainReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ExplainReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ExplainReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ExplainReportResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -17928,6 +18501,54 @@ func (r GetResultResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetResultResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ExplainResultResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Origin
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ExplainResultResponse) GetJSON200() *Origin {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ExplainResultResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ExplainResultResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ExplainResultResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ExplainResultResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ExplainResultResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20631,6 +21252,58 @@ func (c *ClientWithResponses) ListFunctionsWithResponse(ctx context.Context, req
 	return ParseListFunctionsResponse(rsp)
 }
 
+// ListTermsWithResponse The words of the organisation with what they mean, and the columns that point to them.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /glossary (the `ListTerms` operationId).
+func (c *ClientWithResponses) ListTermsWithResponse(ctx context.Context, params *ListTermsParams, reqEditors ...RequestEditorFn) (*ListTermsResponse, error) {
+	rsp, err := c.ListTerms(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListTermsResponse(rsp)
+}
+
+// DeleteTermWithResponse Take a term that no column points to out of the glossary.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /glossary/{term} (the `DeleteTerm` operationId).
+func (c *ClientWithResponses) DeleteTermWithResponse(ctx context.Context, term string, reqEditors ...RequestEditorFn) (*DeleteTermResponse, error) {
+	rsp, err := c.DeleteTerm(ctx, term, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteTermResponse(rsp)
+}
+
+// PutTermWithBodyWithResponse Say what a word means; the If-Match header names the revision that is changed.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /glossary/{term} (the `PutTerm` operationId).
+func (c *ClientWithResponses) PutTermWithBodyWithResponse(ctx context.Context, term string, params *PutTermParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutTermResponse, error) {
+	rsp, err := c.PutTermWithBody(ctx, term, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutTermResponse(rsp)
+}
+
+// PutTermWithResponse Say what a word means; the If-Match header names the revision that is changed.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /glossary/{term} (the `PutTerm` operationId).
+func (c *ClientWithResponses) PutTermWithResponse(ctx context.Context, term string, params *PutTermParams, body PutTermJSONRequestBody, reqEditors ...RequestEditorFn) (*PutTermResponse, error) {
+	rsp, err := c.PutTerm(ctx, term, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutTermResponse(rsp)
+}
+
 // ListGroupsWithResponse All groups; their members for administrators only.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -20941,6 +21614,19 @@ func (c *ClientWithResponses) GetReportWithResponse(ctx context.Context, report 
 		return nil, err
 	}
 	return ParseGetReportResponse(rsp)
+}
+
+// ExplainReportWithResponse What the columns of a report mean and where they come from.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/columns (the `ExplainReport` operationId).
+func (c *ClientWithResponses) ExplainReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ExplainReportResponse, error) {
+	rsp, err := c.ExplainReport(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseExplainReportResponse(rsp)
 }
 
 // ListCriteriaWithResponse Kept criteria of a report, one's usual first, each with what it comes to today.
@@ -21411,6 +22097,19 @@ func (c *ClientWithResponses) GetResultWithResponse(ctx context.Context, result 
 		return nil, err
 	}
 	return ParseGetResultResponse(rsp)
+}
+
+// ExplainResultWithResponse What the columns of a result mean and where its figures come from, by the version of the report that made it.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
+func (c *ClientWithResponses) ExplainResultWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*ExplainResultResponse, error) {
+	rsp, err := c.ExplainResult(ctx, result, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseExplainResultResponse(rsp)
 }
 
 // CheckSealWithResponse Read all kept rows again and compare them with the seal.
@@ -23652,6 +24351,101 @@ func ParseListFunctionsResponse(rsp *http.Response) (*ListFunctionsResponse, err
 	return response, nil
 }
 
+// ParseListTermsResponse parses an HTTP response from a ListTermsWithResponse call
+func ParseListTermsResponse(rsp *http.Response) (*ListTermsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListTermsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Term
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteTermResponse parses an HTTP response from a DeleteTermWithResponse call
+func ParseDeleteTermResponse(rsp *http.Response) (*DeleteTermResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteTermResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutTermResponse parses an HTTP response from a PutTermWithResponse call
+func ParsePutTermResponse(rsp *http.Response) (*PutTermResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutTermResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Term
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListGroupsResponse parses an HTTP response from a ListGroupsWithResponse call
 func ParseListGroupsResponse(rsp *http.Response) (*ListGroupsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -24298,6 +25092,39 @@ func ParseGetReportResponse(rsp *http.Response) (*GetReportResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseExplainReportResponse parses an HTTP response from a ExplainReportWithResponse call
+func ParseExplainReportResponse(rsp *http.Response) (*ExplainReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ExplainReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Origin
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -25229,6 +26056,39 @@ func ParseGetResultResponse(rsp *http.Response) (*GetResultResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseExplainResultResponse parses an HTTP response from a ExplainResultWithResponse call
+func ParseExplainResultResponse(rsp *http.Response) (*ExplainResultResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ExplainResultResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Origin
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

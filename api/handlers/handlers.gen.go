@@ -167,6 +167,15 @@ type ServerInterface interface {
 	// ListFunctions The functions of formulas, each with an example.
 	// (GET /formulas)
 	ListFunctions(c *gin.Context)
+	// ListTerms The words of the organisation with what they mean, and the columns that point to them.
+	// (GET /glossary)
+	ListTerms(c *gin.Context, params ListTermsParams)
+	// DeleteTerm Take a term that no column points to out of the glossary.
+	// (DELETE /glossary/{term})
+	DeleteTerm(c *gin.Context, term string)
+	// PutTerm Say what a word means; the If-Match header names the revision that is changed.
+	// (PUT /glossary/{term})
+	PutTerm(c *gin.Context, term string, params PutTermParams)
 	// ListGroups All groups; their members for administrators only.
 	// (GET /groups)
 	ListGroups(c *gin.Context)
@@ -227,6 +236,9 @@ type ServerInterface interface {
 	// GetReport A report with its parameters and views.
 	// (GET /reports/{report})
 	GetReport(c *gin.Context, report ReportID)
+	// ExplainReport What the columns of a report mean and where they come from.
+	// (GET /reports/{report}/columns)
+	ExplainReport(c *gin.Context, report ReportID)
 	// ListCriteria Kept criteria of a report, one's usual first, each with what it comes to today.
 	// (GET /reports/{report}/criteria)
 	ListCriteria(c *gin.Context, report ReportID, params ListCriteriaParams)
@@ -311,6 +323,9 @@ type ServerInterface interface {
 	// GetResult A result, how it was made, and the views of its page.
 	// (GET /results/{result})
 	GetResult(c *gin.Context, result ResultID)
+	// ExplainResult What the columns of a result mean and where its figures come from, by the version of the report that made it.
+	// (GET /results/{result}/columns)
+	ExplainResult(c *gin.Context, result ResultID)
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(c *gin.Context, result ResultID)
@@ -1752,6 +1767,107 @@ func (siw *ServerInterfaceWrapper) ListFunctions(c *gin.Context) {
 	siw.Handler.ListFunctions(c)
 }
 
+// ListTerms operation middleware
+func (siw *ServerInterfaceWrapper) ListTerms(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListTermsParams
+
+	// ------------- Optional query parameter "search" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "search", c.Request.URL.Query(), &params.Search, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter search: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListTerms(c, params)
+}
+
+// DeleteTerm operation middleware
+func (siw *ServerInterfaceWrapper) DeleteTerm(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "term" -------------
+	var term string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "term", c.Param("term"), &term, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter term: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteTerm(c, term)
+}
+
+// PutTerm operation middleware
+func (siw *ServerInterfaceWrapper) PutTerm(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "term" -------------
+	var term string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "term", c.Param("term"), &term, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter term: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutTermParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutTerm(c, term, params)
+}
+
 // ListGroups operation middleware
 func (siw *ServerInterfaceWrapper) ListGroups(c *gin.Context) {
 
@@ -2279,6 +2395,31 @@ func (siw *ServerInterfaceWrapper) GetReport(c *gin.Context) {
 	}
 
 	siw.Handler.GetReport(c, report)
+}
+
+// ExplainReport operation middleware
+func (siw *ServerInterfaceWrapper) ExplainReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExplainReport(c, report)
 }
 
 // ListCriteria operation middleware
@@ -3204,6 +3345,31 @@ func (siw *ServerInterfaceWrapper) GetResult(c *gin.Context) {
 	}
 
 	siw.Handler.GetResult(c, result)
+}
+
+// ExplainResult operation middleware
+func (siw *ServerInterfaceWrapper) ExplainResult(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExplainResult(c, result)
 }
 
 // CheckSeal operation middleware
@@ -5767,6 +5933,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/sources/:source", wrapper.PutSource)
 	router.GET(options.BaseURL+"/sources/:source/tables", wrapper.ListTables)
 	router.GET(options.BaseURL+"/sources/:source/tables/:table/rows", wrapper.SampleTable)
+	router.GET(options.BaseURL+"/glossary", wrapper.ListTerms)
+	router.DELETE(options.BaseURL+"/glossary/:term", wrapper.DeleteTerm)
+	router.PUT(options.BaseURL+"/glossary/:term", wrapper.PutTerm)
+	router.GET(options.BaseURL+"/reports/:report/columns", wrapper.ExplainReport)
+	router.GET(options.BaseURL+"/results/:result/columns", wrapper.ExplainResult)
 	router.GET(options.BaseURL+"/definitions/names", wrapper.ListNames)
 	router.POST(options.BaseURL+"/definitions/findings", wrapper.FindFaults)
 	router.GET(options.BaseURL+"/drafts", wrapper.ListDrafts)
@@ -7815,6 +7986,119 @@ func (response ListFunctionsdefaultApplicationProblemPlusJSONResponse) VisitList
 	return err
 }
 
+type ListTermsRequestObject struct {
+	Params ListTermsParams
+}
+
+type ListTermsResponseObject interface {
+	VisitListTermsResponse(w http.ResponseWriter) error
+}
+
+type ListTerms200JSONResponse []Term
+
+func (response ListTerms200JSONResponse) VisitListTermsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListTermsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListTermsdefaultApplicationProblemPlusJSONResponse) VisitListTermsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteTermRequestObject struct {
+	Term string `json:"term"`
+}
+
+type DeleteTermResponseObject interface {
+	VisitDeleteTermResponse(w http.ResponseWriter) error
+}
+
+type DeleteTerm204Response struct {
+}
+
+func (response DeleteTerm204Response) VisitDeleteTermResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteTermdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteTermdefaultApplicationProblemPlusJSONResponse) VisitDeleteTermResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutTermRequestObject struct {
+	Term   string `json:"term"`
+	Params PutTermParams
+	Body   *PutTermJSONRequestBody
+}
+
+type PutTermResponseObject interface {
+	VisitPutTermResponse(w http.ResponseWriter) error
+}
+
+type PutTerm200JSONResponse Term
+
+func (response PutTerm200JSONResponse) VisitPutTermResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutTermdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutTermdefaultApplicationProblemPlusJSONResponse) VisitPutTermResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListGroupsRequestObject struct {
 }
 
@@ -8570,6 +8854,45 @@ type GetReportdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetReportdefaultApplicationProblemPlusJSONResponse) VisitGetReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExplainReportRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type ExplainReportResponseObject interface {
+	VisitExplainReportResponse(w http.ResponseWriter) error
+}
+
+type ExplainReport200JSONResponse Origin
+
+func (response ExplainReport200JSONResponse) VisitExplainReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExplainReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExplainReportdefaultApplicationProblemPlusJSONResponse) VisitExplainReportResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9675,6 +9998,45 @@ type GetResultdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetResultdefaultApplicationProblemPlusJSONResponse) VisitGetResultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExplainResultRequestObject struct {
+	Result ResultID `json:"result"`
+}
+
+type ExplainResultResponseObject interface {
+	VisitExplainResultResponse(w http.ResponseWriter) error
+}
+
+type ExplainResult200JSONResponse Origin
+
+func (response ExplainResult200JSONResponse) VisitExplainResultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExplainResultdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExplainResultdefaultApplicationProblemPlusJSONResponse) VisitExplainResultResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11451,6 +11813,15 @@ type StrictServerInterface interface {
 	// ListFunctions The functions of formulas, each with an example.
 	// (GET /formulas)
 	ListFunctions(ctx context.Context, request ListFunctionsRequestObject) (ListFunctionsResponseObject, error)
+	// ListTerms The words of the organisation with what they mean, and the columns that point to them.
+	// (GET /glossary)
+	ListTerms(ctx context.Context, request ListTermsRequestObject) (ListTermsResponseObject, error)
+	// DeleteTerm Take a term that no column points to out of the glossary.
+	// (DELETE /glossary/{term})
+	DeleteTerm(ctx context.Context, request DeleteTermRequestObject) (DeleteTermResponseObject, error)
+	// PutTerm Say what a word means; the If-Match header names the revision that is changed.
+	// (PUT /glossary/{term})
+	PutTerm(ctx context.Context, request PutTermRequestObject) (PutTermResponseObject, error)
 	// ListGroups All groups; their members for administrators only.
 	// (GET /groups)
 	ListGroups(ctx context.Context, request ListGroupsRequestObject) (ListGroupsResponseObject, error)
@@ -11511,6 +11882,9 @@ type StrictServerInterface interface {
 	// GetReport A report with its parameters and views.
 	// (GET /reports/{report})
 	GetReport(ctx context.Context, request GetReportRequestObject) (GetReportResponseObject, error)
+	// ExplainReport What the columns of a report mean and where they come from.
+	// (GET /reports/{report}/columns)
+	ExplainReport(ctx context.Context, request ExplainReportRequestObject) (ExplainReportResponseObject, error)
 	// ListCriteria Kept criteria of a report, one's usual first, each with what it comes to today.
 	// (GET /reports/{report}/criteria)
 	ListCriteria(ctx context.Context, request ListCriteriaRequestObject) (ListCriteriaResponseObject, error)
@@ -11595,6 +11969,9 @@ type StrictServerInterface interface {
 	// GetResult A result, how it was made, and the views of its page.
 	// (GET /results/{result})
 	GetResult(ctx context.Context, request GetResultRequestObject) (GetResultResponseObject, error)
+	// ExplainResult What the columns of a result mean and where its figures come from, by the version of the report that made it.
+	// (GET /results/{result}/columns)
+	ExplainResult(ctx context.Context, request ExplainResultRequestObject) (ExplainResultResponseObject, error)
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(ctx context.Context, request CheckSealRequestObject) (CheckSealResponseObject, error)
@@ -13296,6 +13673,103 @@ func (sh *strictHandler) ListFunctions(ctx *gin.Context) {
 	}
 }
 
+// ListTerms operation middleware
+func (sh *strictHandler) ListTerms(ctx *gin.Context, params ListTermsParams) {
+	var request ListTermsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListTerms(ctx, request.(ListTermsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListTerms")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListTermsResponseObject); ok {
+		if err := validResponse.VisitListTermsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteTerm operation middleware
+func (sh *strictHandler) DeleteTerm(ctx *gin.Context, term string) {
+	var request DeleteTermRequestObject
+
+	request.Term = term
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteTerm(ctx, request.(DeleteTermRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteTerm")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteTermResponseObject); ok {
+		if err := validResponse.VisitDeleteTermResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutTerm operation middleware
+func (sh *strictHandler) PutTerm(ctx *gin.Context, term string, params PutTermParams) {
+	var request PutTermRequestObject
+
+	request.Term = term
+	request.Params = params
+
+	var body PutTermJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutTerm(ctx, request.(PutTermRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutTerm")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutTermResponseObject); ok {
+		if err := validResponse.VisitPutTermResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListGroups operation middleware
 func (sh *strictHandler) ListGroups(ctx *gin.Context) {
 	var request ListGroupsRequestObject
@@ -13876,6 +14350,32 @@ func (sh *strictHandler) GetReport(ctx *gin.Context, report ReportID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetReportResponseObject); ok {
 		if err := validResponse.VisitGetReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExplainReport operation middleware
+func (sh *strictHandler) ExplainReport(ctx *gin.Context, report ReportID) {
+	var request ExplainReportRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExplainReport(ctx, request.(ExplainReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExplainReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExplainReportResponseObject); ok {
+		if err := validResponse.VisitExplainReportResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14762,6 +15262,32 @@ func (sh *strictHandler) GetResult(ctx *gin.Context, result ResultID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetResultResponseObject); ok {
 		if err := validResponse.VisitGetResultResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExplainResult operation middleware
+func (sh *strictHandler) ExplainResult(ctx *gin.Context, result ResultID) {
+	var request ExplainResultRequestObject
+
+	request.Result = result
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExplainResult(ctx, request.(ExplainResultRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExplainResult")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExplainResultResponseObject); ok {
+		if err := validResponse.VisitExplainResultResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -140,5 +140,8 @@ func known(column api.SourceColumn) string {
 	if column.List != nil {
 		said = append(said, "codes of the list "+*column.List)
 	}
+	if n := len(talk.Deref(column.ReadBy)); n > 0 {
+		said = append(said, fmt.Sprintf("read by %d of the reports", n))
+	}
 	return strings.Join(said, ", ")
 }

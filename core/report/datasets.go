@@ -61,6 +61,8 @@ func (p *parser) column(n *yaml.Node, d *Dataset) {
 	seen := p.mapping(n, "a column", keys{
 		"id":       p.id(&c.ID, '_'),
 		"label":    p.label(&c),
+		"about":    p.text(&c.About),
+		"means":    p.id(&c.Means, '-'),
 		"is":       p.piece(&c.Is),
 		"type":     p.text(&kind),
 		"scale":    p.scale(&scale, &c),

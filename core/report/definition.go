@@ -142,6 +142,8 @@ func (d *Dataset) Column(id string) *Column {
 type Column struct {
 	ID       string
 	Label    string
+	About    string // what its cells are, in a sentence or two
+	Means    string // the term of the glossary that they are of
 	Is       Piece
 	Kind     frame.Kind
 	Scale    int32

@@ -127,6 +127,8 @@ func (w *words) column(dataset, id string, was, is *report.Column) {
 	of := func(what string) string { return fmt.Sprintf("%s of column %s of %s", what, id, dataset) }
 	w.text(of("the type"), typed(was), typed(is))
 	w.text(of("the label"), was.Label, is.Label)
+	w.text(of("what is said"), was.About, is.About)
+	w.text(of("the term"), was.Means, is.Means)
 	w.text(of("the SQL"), sql(was.Is), sql(is.Is))
 	w.text(of("the formula"), was.Formula, is.Formula)
 	w.text(of("the total"), total(was.Total), total(is.Total))

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"mantilla/core/ask"
+	"mantilla/core/expr"
 	"mantilla/core/frame"
 	"mantilla/core/ready"
 	"mantilla/core/report"
@@ -154,6 +155,16 @@ func (s *Sheet) layTable(ctx context.Context) error {
 
 // Shown returns the columns that the sheet has when rows are unfolded.
 func (s *Sheet) Shown() []string { return s.of.Shown }
+
+// Speaks tells whether a column is shown, or rows are grouped or drawn by it.
+func (s *Sheet) Speaks(column string) bool {
+	v := s.View
+	spoken := slices.Concat(s.of.Shown, v.Cells)
+	for _, level := range slices.Concat(v.Levels, v.Down, v.Across) {
+		spoken = append(spoken, expr.Mentioned(level)...)
+	}
+	return slices.Contains(spoken, column)
+}
 
 // link remembers the columns whose values a link needs.
 func (s *Sheet) link(o *report.Opens) {

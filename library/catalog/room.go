@@ -12,6 +12,7 @@ import (
 	"sync"
 
 	"mantilla/core/report"
+	"mantilla/core/search"
 	"mantilla/library/access"
 	"mantilla/library/background"
 	"mantilla/model"
@@ -35,6 +36,8 @@ type Room struct {
 	// deleted. It is set before anybody is let in.
 	ReportNeeded func(ctx context.Context, report string) error
 
+	beside []Known // set before anybody is let in
+
 	office sync.Mutex // held while the catalog is changed, in the records and below
 
 	mu       sync.RWMutex // guards what follows
@@ -48,6 +51,23 @@ type Room struct {
 	retired  map[string]string             // reports that left the catalog, with their successors
 	changes  int                           // how often the catalog changed
 	index    *index                        // nil until somebody searches after a change
+}
+
+// Known is what is known of reports elsewhere: what else they are found by, and what of
+// them is probably not meant.
+type Known interface {
+	Found(d *report.Definition) []search.Field
+	Warnings(d *report.Definition) []string
+}
+
+// Beside lets the catalog know what is known elsewhere.
+func (room *Room) Beside(k Known) { room.beside = append(room.beside, k) }
+
+// Changed tells that reports are found by other words than before.
+func (room *Room) Changed() {
+	room.mu.Lock()
+	defer room.mu.Unlock()
+	room.changed()
 }
 
 // Access is the catalog as one person may use it.

@@ -31,7 +31,11 @@ func (room *Room) searched() *index {
 			continue
 		}
 		x.ids = append(x.ids, id)
-		docs = append(docs, fields(d))
+		doc := fields(d)
+		for _, k := range room.beside {
+			doc = append(doc, k.Found(d)...)
+		}
+		docs = append(docs, doc)
 	}
 	x.Index = search.New(docs)
 	room.mu.Lock()

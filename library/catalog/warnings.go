@@ -42,6 +42,9 @@ func (a *Access) Warnings(ctx context.Context, d *report.Definition) (out []stri
 		out = append(out, "a dataset names no scope: people who are limited to units cannot run the report; write scope: "+
 			"with the column of units, or everyone where the rows are not about units")
 	}
+	for _, k := range a.room.beside {
+		out = append(out, k.Warnings(d)...)
+	}
 	return out, nil
 }
 

@@ -20,6 +20,7 @@ type Table struct {
 	source.Table
 	Lists  map[string]string // by column: the declared list that is made of it
 	UsedBy []string
+	ReadBy map[string][]string // by column: the reports that speak of it
 }
 
 // Tables are those tables of a source whose name or a column's has a text in it.
@@ -38,15 +39,22 @@ func (a *Access) Tables(ctx context.Context, id, search string) ([]Table, error)
 		if !found(t, fold.Text(search)) {
 			continue
 		}
-		looked := Table{Table: t, UsedBy: []string{}, Lists: map[string]string{}}
+		looked := Table{Table: t, UsedBy: []string{}, Lists: map[string]string{}, ReadBy: map[string][]string{}}
 		for _, c := range t.Columns {
 			if list := listOf(src.Config, t, c); list != "" {
 				looked.Lists[c.Name] = list
 			}
 		}
 		for _, id := range slices.Sorted(maps.Keys(present)) {
-			if d := present[id]; d.Source == src.Config.ID && reads(d, t.Name) {
-				looked.UsedBy = append(looked.UsedBy, id)
+			d := present[id]
+			if d.Source != src.Config.ID || !reads(d, t.Name, "") {
+				continue
+			}
+			looked.UsedBy = append(looked.UsedBy, id)
+			for _, c := range t.Columns {
+				if reads(d, t.Name, c.Name) {
+					looked.ReadBy[c.Name] = append(looked.ReadBy[c.Name], id)
+				}
 			}
 		}
 		out = append(out, looked)
@@ -67,28 +75,15 @@ func found(t source.Table, search string) bool {
 	})
 }
 
-// reads tells whether a dataset of a report speaks of a table.
-func reads(d *report.Definition, table string) bool {
+// reads tells whether a dataset of a report reads a table and, where one is named, its
+// column.
+func reads(d *report.Definition, table, column string) bool {
 	for i := range d.Datasets {
-		if words(d.Datasets[i].From.SQL, table) {
+		if set := &d.Datasets[i]; set.From.Speaks(table) && (column == "" || set.Reads(column)) {
 			return true
-		}
-		for _, sql := range d.Datasets[i].From.Cases {
-			if words(sql, table) {
-				return true
-			}
 		}
 	}
 	return false
-}
-
-// words tells whether a name stands in a text as a word.
-func words(text, name string) bool {
-	notWord := func(r rune) bool {
-		return r != '_' && (r < 'a' || r > 'z') && (r < 'A' || r > 'Z') && (r < '0' || r > '9') && r < 128
-	}
-	return slices.ContainsFunc(strings.FieldsFunc(text, notWord),
-		func(w string) bool { return strings.EqualFold(w, name) })
 }
 
 // listOf is the declared list whose codes a column holds: one made of the table that
@@ -101,7 +96,7 @@ func listOf(config *source.Config, t source.Table, c source.TableColumn) string 
 		switch {
 		case c.References != "" && first == c.References:
 			return id
-		case first != t.Name && words(l.From, t.Name) && code == c.Name && strings.HasPrefix(l.From, "("):
+		case first != t.Name && report.Word(l.From, t.Name) && code == c.Name && strings.HasPrefix(l.From, "("):
 			return id
 		}
 	}

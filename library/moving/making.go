@@ -79,6 +79,7 @@ type maker struct {
 	a        *Access
 	reports  []string
 	used     []string // shared parameters
+	terms    []string // of the glossary
 	criteria []criteria
 	all      map[int64]model.Criteria // by number, for controls that run under them
 	views    []view
@@ -95,6 +96,7 @@ func (m *maker) report(ctx context.Context, id string) error {
 	m.reports = append(m.reports, d.ID)
 	m.Files["reports/"+d.ID+".yaml"] = []byte(d.Text)
 	m.used = append(m.used, report.Uses([]byte(d.Text))...)
+	m.terms = append(m.terms, pointed(d)...)
 	src, err := m.a.room.catalog.Source(d.Source)
 	if err != nil {
 		return err
@@ -176,6 +178,9 @@ func (m *maker) rest(ctx context.Context, wish Wish) error {
 	}
 	if len(items) > 0 {
 		m.Files["shared.yaml"] = []byte("parameters:\n  - " + strings.Join(items, "\n  - ") + "\n")
+	}
+	if err := m.glossary(); err != nil {
+		return err
 	}
 	if len(m.criteria) > 0 {
 		if err := m.Put("criteria.yaml", m.criteria); err != nil {

@@ -9,6 +9,7 @@ import (
 
 	"mantilla/library/access"
 	"mantilla/library/catalog"
+	"mantilla/library/meaning"
 	"mantilla/model"
 	"mantilla/store/moving"
 )
@@ -32,6 +33,7 @@ type Room struct {
 	kept    Kept
 	people  *access.Room
 	catalog *catalog.Room
+	meaning *meaning.Room
 	log     *slog.Logger
 }
 
@@ -44,8 +46,8 @@ type Access struct {
 
 // Open makes the room.
 func Open(org model.Organisation, records Records, kept Kept, people *access.Room, c *catalog.Room,
-	log *slog.Logger) *Room {
-	return &Room{org: org, records: records, kept: kept, people: people, catalog: c, log: log}
+	m *meaning.Room, log *slog.Logger) *Room {
+	return &Room{org: org, records: records, kept: kept, people: people, catalog: c, meaning: m, log: log}
 }
 
 // As returns moving reports as a person may do it.

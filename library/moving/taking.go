@@ -116,10 +116,16 @@ func (a *Access) Take(ctx context.Context, text []byte, m Mapping, note string) 
 			out.Back = append(out.Back, "mantilla definition delete "+r.ID)
 		}
 	}
+	for _, own := range t.load.Terms {
+		out.Back = append(out.Back, "mantilla glossary delete "+own.ID)
+	}
 	for _, c := range t.load.Controls {
 		out.Back = append(out.Back, "mantilla control delete "+c.ID)
 	}
 	a.room.log.Info("bundle taken in", "from", t.look.From, "reports", len(t.load.Reports), "by", a.Person().Name)
+	if err := a.room.meaning.Reload(ctx); err != nil {
+		return out, err
+	}
 	return out, a.room.people.Reopen(ctx)
 }
 
@@ -149,7 +155,8 @@ func (a *Access) plan(ctx context.Context, text []byte, m Mapping) (*taking, err
 	}
 	t := &taking{a: a, of: b, m: m, look: Look{Manifest: b.Manifest, Items: []Item{}}, here: a.room.catalog.Present(),
 		load: moving.Load{Openings: map[string][]model.Opening{}}, shared: a.catalog.SharedParameters()}
-	for _, step := range []func(context.Context) error{t.sources, t.sharedParameters, t.reports, t.openings, t.criteria,
+	for _, step := range []func(context.Context) error{t.sources, t.sharedParameters, t.glossary, t.reports, t.openings,
+		t.criteria,
 		t.views, t.controls} {
 		if err := step(ctx); err != nil {
 			return nil, err

@@ -18,7 +18,7 @@ func (a *Access) Preview(settled *report.Definition, values param.Values, rows *
 	x := &Result{Definition: settled, Values: values, zone: a.room.org.Zone, fiscalStart: a.room.org.FiscalStart}
 	now := a.room.org.Now()
 	x.Report, x.Manifest.Report, x.Manifest.StartedAt = settled.ID, settled.ID, now
-	read := &Reading{View: ViewOf(settled, view)}
+	read := &Reading{View: ViewOf(settled, view), explains: a.room.explains}
 	if read.View == nil {
 		return nil, nil, model.NoSuch("view", view, ViewIDs(settled))
 	}

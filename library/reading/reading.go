@@ -31,14 +31,18 @@ type Reading struct {
 	Kept    *KeptView // the view that somebody kept, if it is one
 	Dropped []string  // what of it no longer fits
 
-	rows    table.Table
-	setting ready.Setting
+	rows     table.Table
+	setting  ready.Setting
+	explains func(c *report.Column) string
 }
+
+// Meaning is what a column means; "" where nobody said.
+func (r *Reading) Meaning(c report.Column) string { return r.explains(&c) }
 
 // Read finds a view of a result: one of its definition, one that was kept
 // (V-12), or all rows of a dataset (lots.rows).
 func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes) (*Reading, error) {
-	read := &Reading{Changes: c}
+	read := &Reading{Changes: c, explains: a.room.explains}
 	base := view
 	if number, ok := KeptNumber(view); ok {
 		kept, err := a.keptView(ctx, number)

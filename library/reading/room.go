@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"time"
 
+	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/library/background"
 	"mantilla/library/catalog"
@@ -24,7 +25,12 @@ type Room struct {
 	work     *background.Work
 	exports  *exports
 	currency string // of money in results that were kept before results knew theirs
+
+	explains func(c *report.Column) string // what a column means; set before anybody is let in
 }
+
+// Explains lets what is taken away tell what its columns mean.
+func (room *Room) Explains(explains func(c *report.Column) string) { room.explains = explains }
 
 // Access is reading as one person may do it.
 type Access struct {
@@ -36,7 +42,8 @@ type Access struct {
 // Open makes the room; files to be fetched are written below dir.
 func Open(ctx context.Context, org model.Organisation, dir string, records Records, c *catalog.Room,
 	work *background.Work, log *slog.Logger) (*Room, error) {
-	room := &Room{org: org, records: records, catalog: c, log: log, work: work}
+	room := &Room{org: org, records: records, catalog: c, log: log, work: work,
+		explains: func(c *report.Column) string { return c.About }}
 	var err error
 	if room.currency, err = records.Origin(ctx, "currency", org.Currency); err != nil {
 		return nil, fmt.Errorf("reading what the service began with: %w", err)

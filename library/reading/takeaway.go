@@ -4,9 +4,12 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 
 	"mantilla/core/ask"
+	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/model"
 	"mantilla/render"
 	"mantilla/render/document"
@@ -163,7 +166,25 @@ func (a *Access) document(ctx context.Context, r *Result, views []Viewed) (*docu
 		}
 		d.Sheets = append(d.Sheets, s)
 	}
+	d.Columns = a.meanings(d.Sheets)
 	return d, nil
+}
+
+// meanings are what the columns of sheets mean, each told once.
+func (a *Access) meanings(sheets []*sheet.Sheet) (out []document.Meaning) {
+	for _, s := range sheets {
+		for i := range s.Dataset.Columns {
+			c := &s.Dataset.Columns[i]
+			if !s.Speaks(c.ID) {
+				continue
+			}
+			m := document.Meaning{Column: shown.Heading(*c), Says: a.room.explains(c)}
+			if m.Says != "" && !slices.Contains(out, m) {
+				out = append(out, m)
+			}
+		}
+	}
+	return out
 }
 
 // Says tells of what the file is, and what was done to its views.

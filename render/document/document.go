@@ -32,8 +32,12 @@ type Document struct {
 	Zone         *time.Location // of the moments in the rows
 	Base         string         // address of the console, for links; "" for none
 	Sheets       []*sheet.Sheet
+	Columns      []Meaning
 	Import       *report.Import // what an import-ready file is written by
 }
+
+// Meaning is what a column means.
+type Meaning struct{ Column, Says string }
 
 // Value is one parameter in words.
 type Value struct{ Label, Says, Parameter, Resolved string }
@@ -67,6 +71,9 @@ func (d *Document) Made() (out [][2]string) {
 	for _, s := range d.Sheets {
 		add("View", s.View.Title)
 		add("What was done to it", s.Told())
+	}
+	for _, m := range d.Columns {
+		add("Column "+m.Column, m.Says)
 	}
 	return out
 }

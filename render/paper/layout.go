@@ -60,6 +60,9 @@ func Lay(ctx context.Context, d *document.Document, s Setting, emit func(*Page) 
 			return err
 		}
 	}
+	if err := p.meanings(); err != nil {
+		return err
+	}
 	return p.finish()
 }
 

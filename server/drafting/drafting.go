@@ -37,7 +37,8 @@ func (s Drafting) ListTables(ctx context.Context,
 		}
 		for _, c := range t.Columns {
 			table.Columns = append(table.Columns, api.SourceColumn{Name: c.Name, Type: c.Type, Key: c.Key,
-				Required: c.Required, References: answer.Given(c.References), List: answer.Given(t.Lists[c.Name])})
+				Required: c.Required, References: answer.Given(c.References), List: answer.Given(t.Lists[c.Name]),
+				ReadBy: answer.Optional(t.ReadBy[c.Name])})
 		}
 		out = append(out, table)
 	}

@@ -48,8 +48,8 @@ func (s Results) sheet(ctx context.Context, x *reading.Result, read *reading.Rea
 			api.Column{Id: c.ID, Label: c.Label, Heading: shown.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()),
 				Right:  shown.RightAligned(c.Column),
 				Figure: answer.Truth(laid.IsFigure(c.ID)), Under: answer.Given(c.Under), Heads: answer.List(c.Heads), Path: c.Path,
-				Measure: c.Measure,
-				Opens:   opens(x, laid, c.Column)})
+				Measure: c.Measure, About: answer.Given(read.Meaning(c.Column)),
+				Opens: opens(x, laid, c.Column)})
 		if i+from < len(laid.Totals) {
 			total := laid.Totals[i+from]
 			t := api.Total{Op: total.Op.String()}

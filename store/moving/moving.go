@@ -10,6 +10,7 @@ import (
 	"mantilla/model"
 	"mantilla/store/catalog"
 	"mantilla/store/db"
+	"mantilla/store/meaning"
 )
 
 // Moving takes in what travels in bundles, and finds what is to travel.
@@ -23,6 +24,7 @@ type Load struct {
 	Criteria []model.Criteria
 	Views    []model.View
 	Controls []model.Control // they wait until somebody lets them run
+	Terms    []model.Term
 }
 
 // Take takes a load in.
@@ -44,6 +46,11 @@ func (s Moving) Take(ctx context.Context, l Load, at time.Time) error {
 					report, o.Kind, o.Name); err != nil {
 					return err
 				}
+			}
+		}
+		for _, t := range l.Terms {
+			if err := meaning.PutTerm(ctx, tx, t); err != nil {
+				return err
 			}
 		}
 		return l.kept(ctx, tx, at)

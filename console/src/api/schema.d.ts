@@ -266,6 +266,83 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/glossary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The words of the organisation with what they mean, and the columns that point to them. */
+        get: operations["listTerms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/glossary/{term}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what a word means; the If-Match header names the revision that is changed. */
+        put: operations["putTerm"];
+        post?: never;
+        /** Take a term that no column points to out of the glossary. */
+        delete: operations["deleteTerm"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** What the columns of a report mean and where they come from. */
+        get: operations["explainReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        /** What the columns of a result mean and where its figures come from, by the version of the report that made it. */
+        get: operations["explainResult"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/definitions/names": {
         parameters: {
             query?: never;
@@ -2306,6 +2383,67 @@ export interface components {
             references?: string;
             /** @description The declared list whose codes it holds. */
             list?: string;
+            /** @description The reports whose SQL speaks of it. */
+            readBy?: string[];
+        };
+        TermChange: {
+            name: string;
+            /** @description Other words for the same. */
+            also?: string[];
+            meaning: string;
+            /** @description The account of who answers for the meaning. */
+            owner?: string;
+        };
+        Term: {
+            id: string;
+            name: string;
+            also: string[];
+            meaning: string;
+            owner?: string;
+            /** Format: int64 */
+            revision: number;
+            /** Format: date-time */
+            changedAt: string;
+            changedBy: string;
+            /** @description What points to it. */
+            columns: components["schemas"]["TermColumn"][];
+        };
+        TermColumn: {
+            report: string;
+            dataset: string;
+            column: string;
+            label: string;
+        };
+        Origin: {
+            columns: components["schemas"]["ColumnOrigin"][];
+            /** @description What was read, of a result. */
+            statements: components["schemas"]["Statement"][];
+            /** @description Why the SQL, or the tables, cannot be told. */
+            unknown?: string;
+        };
+        ColumnOrigin: {
+            dataset: string;
+            id: string;
+            heading: string;
+            kind: string;
+            /** @description What its cells are. */
+            about: string;
+            term?: components["schemas"]["OriginTerm"];
+            /** @description That it is computed by. */
+            formula?: string;
+            /** @description The columns of the dataset in the formula. */
+            madeOf: string[];
+            /** @description That it is read by. */
+            sql?: string;
+            /** @description Of the source, that it is read from. */
+            tables: string[];
+        };
+        OriginTerm: {
+            id: string;
+            name: string;
+            also: string[];
+            meaning: string;
+            owner?: string;
         };
         SourceRows: {
             columns: string[];
@@ -3514,6 +3652,8 @@ export interface components {
             heads: string[];
             path: string;
             measure: number;
+            /** @description What it means. */
+            about?: string;
             opens?: components["schemas"]["Opens"];
         };
         Choice: {
@@ -4065,6 +4205,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceRows"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listTerms: {
+        parameters: {
+            query?: {
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The terms. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Term"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putTerm: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermChange"];
+            };
+        };
+        responses: {
+            /** @description The term. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Term"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteTerm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is deleted. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    explainReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The columns. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Origin"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    explainResult: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The columns. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Origin"];
                 };
             };
             default: components["responses"]["Wrong"];

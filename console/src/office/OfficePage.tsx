@@ -5,6 +5,7 @@ import { Bundles } from './bundles/Bundles'
 import { DaysOff } from './DaysOff'
 import { Drafts } from './drafts/Drafts'
 import { Feedback } from './Feedback'
+import { Glossary } from './Glossary'
 import { Groups } from './Groups'
 import classes from './Office.module.css'
 import { Health } from './health/Health'
@@ -20,6 +21,7 @@ const desks = [
   { id: 'reports', name: 'Reports', right: 'write', desk: <Reports /> },
   { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
   { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
+  { id: 'glossary', name: 'Glossary', right: 'write', desk: <Glossary /> },
   { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
   { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
   { id: 'feedback', name: 'Feedback', right: 'catalog', desk: <Feedback /> },

@@ -4,6 +4,7 @@ import { Link } from 'react-router'
 import { answer, api, type Report } from '../api/client'
 import { count, moment } from '../parts/said'
 import classes from './ReportSide.module.css'
+import { Columns } from './Columns'
 import { Marks } from './Marks'
 import { WriteTo } from '../parts/WriteTo'
 
@@ -56,6 +57,7 @@ export function ReportSide({ report, children }: Props) {
           ))}
         </ul>
       </section>
+      <Columns report={report.id} />
       <Marks report={report.id} />
       <section>
         <h2>Versions</h2>

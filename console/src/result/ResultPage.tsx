@@ -18,12 +18,13 @@ import { SheetView } from './SheetView'
 import { CompleteSide } from './side/CompleteSide'
 import { EarlierValues } from './side/EarlierValues'
 import { HowMade } from './side/HowMade'
+import { OriginSide } from './side/OriginSide'
 import { RowSide } from './side/RowSide'
 import { ValuesSide } from './side/ValuesSide'
 import { ViewTabs } from './ViewTabs'
 import { Heading } from '../parts/Heading'
 
-type Side = 'made' | 'values' | 'complete' | { row: number; view: string }
+type Side = 'made' | 'values' | 'complete' | 'origin' | { row: number; view: string }
 
 /**
  * A kept result: its values in a sentence, its views, what was opened, and beside them how it was made
@@ -46,7 +47,7 @@ export function ResultPage() {
   if (result.error) return <Failure error={result.error} />
   if (!result.data) return null
   const r = result.data
-  const flip = (to: 'made' | 'values' | 'complete') => {
+  const flip = (to: 'made' | 'values' | 'complete' | 'origin') => {
     if (to === 'values') filling.fill(r.values)
     setSide(side === to ? undefined : to)
   }
@@ -111,6 +112,14 @@ export function ResultPage() {
           <Button
             size="xs"
             variant="default"
+            aria-expanded={side === 'origin'}
+            onClick={() => flip('origin')}
+          >
+            Columns
+          </Button>
+          <Button
+            size="xs"
+            variant="default"
             aria-expanded={typeof side === 'object'}
             onClick={() =>
               setSide(typeof side === 'object' ? undefined : { row: rowAt(params), view: first })
@@ -128,6 +137,7 @@ export function ResultPage() {
       <Trail result={r.id} title={r.title} />
       <div className={side ? classes.withSide : classes.alone}>
         {side === 'made' && <HowMade result={r} />}
+        {side === 'origin' && <OriginSide result={r.id} />}
         {side === 'values' && <ValuesSide filling={filling} />}
         {side === 'complete' && (
           <CompleteSide

@@ -1,3 +1,4 @@
+import { Tooltip } from '@mantine/core'
 import { memo } from 'react'
 import type { Column, Sheet } from '../../api/client'
 import { ColumnFilter } from '../change/ColumnFilter'
@@ -150,6 +151,9 @@ function CrossHead({ text, total }: { text: string; total: boolean }) {
   )
 }
 
+/** What a heading means is told to the pointer and to the keyboard. */
+const tipped = { hover: true, focus: true, touch: true }
+
 type HeadingProps = {
   result: string
   sheet: Sheet
@@ -178,21 +182,32 @@ function Heading({ result, sheet, reading, column: c, onChange }: HeadingProps) 
       aria-sort={at < 0 ? 'none' : down ? 'descending' : 'ascending'}
       className={classes.heading}
     >
-      <button
-        type="button"
-        className={c.right ? classes.right : classes.left}
-        data-sort={c.id}
-        title={`Sort by ${c.label}`}
-        onClick={e => press(e.shiftKey)}
+      <Tooltip
+        label={c.about}
+        disabled={!c.about}
+        multiline
+        maw={320}
+        openDelay={300}
+        withArrow
+        events={tipped}
       >
-        {c.heading}
-        {at >= 0 && (
-          <span className={classes.way}>
-            {down ? '▾' : '▴'}
-            {sheet.sort.length > 1 ? at + 1 : ''}
-          </span>
-        )}
-      </button>
+        <button
+          type="button"
+          className={c.right ? classes.right : classes.left}
+          data-sort={c.id}
+          data-about={c.about ? true : undefined}
+          title={c.about ? undefined : `Sort by ${c.label}`}
+          onClick={e => press(e.shiftKey)}
+        >
+          {c.heading}
+          {at >= 0 && (
+            <span className={classes.way}>
+              {down ? '▾' : '▴'}
+              {sheet.sort.length > 1 ? at + 1 : ''}
+            </span>
+          )}
+        </button>
+      </Tooltip>
       {filterable && (
         <ColumnFilter result={result} sheet={sheet} reading={reading} column={c} onChange={onChange} />
       )}
