@@ -43,8 +43,9 @@ core/ready: core/table
 core/shown: core/frame core/period core/report
 core/sheet: core/ask core/expr core/fold core/formula core/frame core/period core/ready core/report core/shown
 core/sheet: core/table
+core/checks: core/ask core/formula core/frame core/ready core/report core/sheet core/shown core/table
 
-model: core/ask core/nearest core/period core/report
+model: core/ask core/checks core/nearest core/period core/report
 
 store/cache: core/rescue
 store: store/cache store/catalog store/controls store/db store/drafting store/health store/meaning store/moving
@@ -68,11 +69,12 @@ library/catalog: core/fold core/nearest core/param core/period core/query core/r
 library/catalog: library/access library/background model source source/lookup
 library/asking: core/nearest core/param core/period core/report model source/lookup
 library/asking: library/access library/catalog
-library/capture: core/compare core/frame core/param core/query core/report core/rescue library/access library/asking
-library/capture: library/catalog library/reading model runner source
-library/reading: core/ask core/formula core/frame core/kept core/param core/period core/ready core/report core/sheet
-library/reading: core/shown core/table library/access library/background library/catalog model render render/document
-library/reading: render/paper store/cache
+library/capture: core/checks core/compare core/frame core/kept core/param core/period core/query core/ready
+library/capture: core/report core/rescue core/table library/access library/asking library/catalog library/reading
+library/capture: model runner source
+library/reading: core/ask core/checks core/formula core/frame core/kept core/param core/period core/ready core/report
+library/reading: core/sheet core/shown core/table library/access library/background library/catalog model render
+library/reading: render/document render/paper store/cache
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access
 library/sending: library/background library/catalog library/reading model render
 library/controls: core/param core/period core/timetable model render
@@ -94,7 +96,7 @@ library: model source/sqlite store store/runs
 api:
 api/handlers: api
 api/client: api
-server/answer: api core/param library model
+server/answer: api core/checks core/param library model
 server/asking: api api/handlers library/asking model server/answer
 server/capture: api api/handlers library library/capture model server/answer
 server/catalog: api api/handlers core/param core/period core/report library/asking library/catalog model server/answer
@@ -102,20 +104,21 @@ server/catalog: source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
 server/desk: api api/handlers core/frame core/shown library/desk server/answer
-server/drafting: api api/handlers library/catalog library/drafting model server/answer server/catalog server/reading
+server/drafting: api api/handlers library/capture library/catalog library/drafting model server/answer server/catalog
+server/drafting: server/reading
 server/health: api api/handlers server/answer
 server/meaning: api api/handlers core/shown library/meaning model server/answer
 server/moving: api api/handlers library/moving server/answer
 server/people: api api/handlers library library/access model server/answer
-server/reading: api api/handlers core/ask core/formula core/frame core/report core/sheet core/shown library
-server/reading: library/reading model render render/paper server/answer
+server/reading: api api/handlers core/ask core/checks core/formula core/frame core/report core/sheet core/shown
+server/reading: library library/reading model render render/paper server/answer
 server/sending: api api/handlers library/reading library/sending model server/answer server/reading
 cli/asking: api api/client cli/catalog cli/talk
 cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk
 cli/catalog: api api/client cli/talk
 cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk
-cli/drafting: api api/client cli/talk
+cli/drafting: api api/client cli/talk core/report
 cli/health: api api/client cli/talk
 cli/meaning: api api/client cli/talk
 cli/moving: api api/client cli/talk core/bundle core/report
@@ -132,7 +135,7 @@ store/meaning: model store/db
 store/moving: model store/catalog store/db store/meaning
 store/people: model store/db
 store/results: core/frame model store/cache store/db
-store/runs: model store/catalog store/db store/results
+store/runs: core/checks core/frame model store/catalog store/db store/results
 store/sending: model store/controls store/db store/runs
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/catalog server/controls server/desk server/drafting server/health

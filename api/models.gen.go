@@ -117,6 +117,48 @@ func (e ChartForm) Valid() bool {
 	}
 }
 
+// Defines values for CheckOutcomeElse.
+const (
+	CheckOutcomeElseFail CheckOutcomeElse = "fail"
+	CheckOutcomeElseMark CheckOutcomeElse = "mark"
+	CheckOutcomeElseNote CheckOutcomeElse = "note"
+)
+
+// Valid indicates whether the value is a known member of the CheckOutcomeElse enum.
+func (e CheckOutcomeElse) Valid() bool {
+	switch e {
+	case CheckOutcomeElseFail:
+		return true
+	case CheckOutcomeElseMark:
+		return true
+	case CheckOutcomeElseNote:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CheckOutcomeState.
+const (
+	Broken CheckOutcomeState = "broken"
+	Held   CheckOutcomeState = "held"
+	Untold CheckOutcomeState = "untold"
+)
+
+// Valid indicates whether the value is a known member of the CheckOutcomeState enum.
+func (e CheckOutcomeState) Valid() bool {
+	switch e {
+	case Broken:
+		return true
+	case Held:
+		return true
+	case Untold:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ColumnKind.
 const (
 	ColumnKindDate      ColumnKind = "date"
@@ -1212,6 +1254,27 @@ type Chart struct {
 // ChartForm defines model for Chart.Form.
 type ChartForm string
 
+// CheckOutcome defines model for CheckOutcome.
+type CheckOutcome struct {
+	// Before The figure of the run before.
+	Before *string `json:"before,omitempty"`
+
+	// Else What is done when it does not hold.
+	Else CheckOutcomeElse `json:"else"`
+
+	// Figure That is compared with the run before.
+	Figure *string           `json:"figure,omitempty"`
+	Id     string            `json:"id"`
+	Says   string            `json:"says"`
+	State  CheckOutcomeState `json:"state"`
+}
+
+// CheckOutcomeElse What is done when it does not hold.
+type CheckOutcomeElse string
+
+// CheckOutcomeState defines model for CheckOutcome.State.
+type CheckOutcomeState string
+
 // Choice defines model for Choice.
 type Choice struct {
 	// Figure Groups have a figure of it.
@@ -2284,11 +2347,14 @@ type Resolution struct {
 
 // Result defines model for Result.
 type Result struct {
-	AskedBy     string `json:"askedBy"`
-	Bytes       int64  `json:"bytes"`
-	Facts       []Fact `json:"facts"`
-	Fingerprint string `json:"fingerprint"`
-	Id          string `json:"id"`
+	AskedBy string `json:"askedBy"`
+	Bytes   int64  `json:"bytes"`
+
+	// Checks How what should hold of its figures came out.
+	Checks      []CheckOutcome `json:"checks"`
+	Facts       []Fact         `json:"facts"`
+	Fingerprint string         `json:"fingerprint"`
+	Id          string         `json:"id"`
 
 	// Imports Import-ready files that the definition declares.
 	Imports []PageView `json:"imports"`
@@ -2296,6 +2362,9 @@ type Result struct {
 
 	// KeptTill When it is deleted.
 	KeptTill *time.Time `json:"keptTill,omitempty"`
+
+	// Marked A check that marks it does not hold.
+	Marked *bool `json:"marked,omitempty"`
 
 	// Notes What the report notes about these values.
 	Notes     []string   `json:"notes"`
@@ -2328,10 +2397,13 @@ type ResultLine struct {
 
 	// KeptTill When it is deleted.
 	KeptTill *time.Time `json:"keptTill,omitempty"`
-	Report   string     `json:"report"`
-	Rows     int64      `json:"rows"`
-	Sentence string     `json:"sentence"`
-	Title    string     `json:"title"`
+
+	// Marked A check that marks it does not hold.
+	Marked   *bool  `json:"marked,omitempty"`
+	Report   string `json:"report"`
+	Rows     int64  `json:"rows"`
+	Sentence string `json:"sentence"`
+	Title    string `json:"title"`
 }
 
 // Role defines model for Role.
@@ -2712,6 +2784,9 @@ type Taking struct {
 
 	// Over Also over what somebody changed since the draft began.
 	Over *bool `json:"over,omitempty"`
+
+	// Untried Also where figures are not as the definition expects them.
+	Untried *bool `json:"untried,omitempty"`
 }
 
 // Term defines model for Term.
@@ -2870,6 +2945,35 @@ type Tone string
 type Total struct {
 	Op   string  `json:"op"`
 	Text *string `json:"text,omitempty"`
+}
+
+// Tried defines model for Tried.
+type Tried struct {
+	Checks []CheckOutcome `json:"checks"`
+
+	// Failed Why it could not be read.
+	Failed  *string       `json:"failed,omitempty"`
+	Figures []TriedFigure `json:"figures"`
+
+	// Held All is as it was expected.
+	Held bool   `json:"held"`
+	Name string `json:"name"`
+	Rows int64  `json:"rows"`
+
+	// Sentence The values in words.
+	Sentence string `json:"sentence"`
+}
+
+// TriedFigure defines model for TriedFigure.
+type TriedFigure struct {
+	Dataset  string `json:"dataset"`
+	Expected string `json:"expected"`
+	Got      string `json:"got"`
+	Is       string `json:"is"`
+	Same     bool   `json:"same"`
+
+	// Why Why it cannot be told.
+	Why *string `json:"why,omitempty"`
 }
 
 // Typed defines model for Typed.
@@ -3179,7 +3283,10 @@ type ListCriteriaParams struct {
 // PutDefinitionParams defines parameters for PutDefinition.
 type PutDefinitionParams struct {
 	// Note Why; it stands beside the version.
-	Note    *string `form:"note,omitempty" json:"note,omitempty"`
+	Note *string `form:"note,omitempty" json:"note,omitempty"`
+
+	// Untried Also where figures are not as the definition expects them.
+	Untried *bool   `form:"untried,omitempty" json:"untried,omitempty"`
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 

@@ -70,6 +70,7 @@ func Root(version string) *cobra.Command {
 	shared := catalog.SharedCommand(catalog.Of(c))
 	shared.AddCommand(drafting.SharedEffectsCommand(drafting.Of(c)))
 	definition.AddCommand(drafting.VersionCommands(drafting.Of(c))...)
+	definition.AddCommand(drafting.TryCommand(drafting.Of(c)), drafting.FormatCommand(drafting.Of(c)))
 	definition.AddCommand(moving.FilesCommand(moving.Of(c)))
 	source.AddCommand(drafting.LookCommand(drafting.Of(c)))
 	for group, commands := range map[string][]*cobra.Command{

@@ -3,6 +3,7 @@ package model
 import (
 	"time"
 
+	"mantilla/core/checks"
 	"mantilla/core/report"
 )
 
@@ -57,6 +58,9 @@ type Manifest struct {
 	// Settled is the SHA-256, in hex, of the settled definition that is kept with the
 	// result; see [Result.Settled].
 	Settled string `json:"settled,omitempty"`
+
+	// Checks are how what should hold of the figures came out.
+	Checks []checks.Outcome `json:"checks,omitempty"`
 }
 
 // Kept tells how many rows and batches of a dataset were kept.

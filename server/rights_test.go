@@ -173,6 +173,8 @@ var calls = map[string]call{
 	"writeFeedback":     {"/reports/intake-lots/feedback", `{"says": "x"}`, reader, false},
 	"listFeedback":      {"/feedback", "", reader, false},
 	"answerFeedback":    {"/feedback/1", `{"state": "done", "answer": "x"}`, librarian, false},
+	"formatDefinition":  {"/definitions/format", "report: x", author, false},
+	"tryDefinition":     {"/definitions/try", "report: x", author, false},
 	"listTerms":         {"/glossary", "", reader, false},
 	"putTerm":           {"/glossary/t-{new name}", `{"name": "{new name}", "meaning": "x"}`, author, false},
 	"deleteTerm":        {"/glossary/none", "", librarian, false},

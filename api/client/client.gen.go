@@ -303,10 +303,24 @@ type ClientInterface interface {
 	// Corresponds with POST /definitions/findings (the `FindFaults` operationId).
 	FindFaultsWithBody(ctx context.Context, params *FindFaultsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// FormatDefinitionWithBody Write the text of a definition evenly; it means the same.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /definitions/format (the `FormatDefinition` operationId).
+	FormatDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListNames What a definition may name, for completion while one writes.
 	//
 	// Corresponds with GET /definitions/names (the `ListNames` operationId).
 	ListNames(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryDefinitionWithBody Try the expectations of a definition on real rows, which are kept nowhere.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /definitions/try (the `TryDefinition` operationId).
+	TryDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListDesks The person's own desk and those of their groups.
 	//
@@ -1719,11 +1733,45 @@ func (c *Client) FindFaultsWithBody(ctx context.Context, params *FindFaultsParam
 	return c.Client.Do(req)
 }
 
+// FormatDefinitionWithBody Write the text of a definition evenly; it means the same.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /definitions/format (the `FormatDefinition` operationId).
+func (c *Client) FormatDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFormatDefinitionRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListNames What a definition may name, for completion while one writes.
 //
 // Corresponds with GET /definitions/names (the `ListNames` operationId).
 func (c *Client) ListNames(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListNamesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryDefinitionWithBody Try the expectations of a definition on real rows, which are kept nowhere.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /definitions/try (the `TryDefinition` operationId).
+func (c *Client) TryDefinitionWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryDefinitionRequestWithBody(c.Server, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5344,6 +5392,35 @@ func NewFindFaultsRequestWithBody(server string, params *FindFaultsParams, conte
 	return req, nil
 }
 
+// NewFormatDefinitionRequestWithBody constructs an http.Request for the FormatDefinition method, with any body, and a specified content type
+func NewFormatDefinitionRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/definitions/format")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListNamesRequest constructs an http.Request for the ListNames method
 func NewListNamesRequest(server string) (*http.Request, error) {
 	var err error
@@ -5367,6 +5444,35 @@ func NewListNamesRequest(server string) (*http.Request, error) {
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewTryDefinitionRequestWithBody constructs an http.Request for the TryDefinition method, with any body, and a specified content type
+func NewTryDefinitionRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/definitions/try")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -7297,6 +7403,18 @@ func NewPutDefinitionRequestWithBody(server string, report ReportID, params *Put
 		if params.Note != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "note", *params.Note, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Untried != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "untried", *params.Untried, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -12793,12 +12911,26 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /definitions/findings (the `FindFaults` operationId).
 	FindFaultsWithBodyWithResponse(ctx context.Context, params *FindFaultsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FindFaultsResponse, error)
 
+	// FormatDefinitionWithBodyWithResponse Write the text of a definition evenly; it means the same.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /definitions/format (the `FormatDefinition` operationId).
+	FormatDefinitionWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FormatDefinitionResponse, error)
+
 	// ListNamesWithResponse What a definition may name, for completion while one writes.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /definitions/names (the `ListNames` operationId).
 	ListNamesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListNamesResponse, error)
+
+	// TryDefinitionWithBodyWithResponse Try the expectations of a definition on real rows, which are kept nowhere.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /definitions/try (the `TryDefinition` operationId).
+	TryDefinitionWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryDefinitionResponse, error)
 
 	// ListDesksWithResponse The person's own desk and those of their groups.
 	//
@@ -15149,6 +15281,54 @@ func (r FindFaultsResponse) ContentType() string {
 	return ""
 }
 
+type FormatDefinitionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// YAML200 the response for an HTTP 200 `application/yaml` response
+	YAML200 *string
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetYAML200 returns the response for an HTTP 200 `application/yaml` response
+func (r FormatDefinitionResponse) GetYAML200() *string {
+	return r.YAML200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FormatDefinitionResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FormatDefinitionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FormatDefinitionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FormatDefinitionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FormatDefinitionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListNamesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -15191,6 +15371,54 @@ func (r ListNamesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListNamesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TryDefinitionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Tried
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TryDefinitionResponse) GetJSON200() *[]Tried {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TryDefinitionResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TryDefinitionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TryDefinitionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TryDefinitionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TryDefinitionResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20888,6 +21116,19 @@ func (c *ClientWithResponses) FindFaultsWithBodyWithResponse(ctx context.Context
 	return ParseFindFaultsResponse(rsp)
 }
 
+// FormatDefinitionWithBodyWithResponse Write the text of a definition evenly; it means the same.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /definitions/format (the `FormatDefinition` operationId).
+func (c *ClientWithResponses) FormatDefinitionWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FormatDefinitionResponse, error) {
+	rsp, err := c.FormatDefinitionWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFormatDefinitionResponse(rsp)
+}
+
 // ListNamesWithResponse What a definition may name, for completion while one writes.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -20899,6 +21140,19 @@ func (c *ClientWithResponses) ListNamesWithResponse(ctx context.Context, reqEdit
 		return nil, err
 	}
 	return ParseListNamesResponse(rsp)
+}
+
+// TryDefinitionWithBodyWithResponse Try the expectations of a definition on real rows, which are kept nowhere.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /definitions/try (the `TryDefinition` operationId).
+func (c *ClientWithResponses) TryDefinitionWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryDefinitionResponse, error) {
+	rsp, err := c.TryDefinitionWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryDefinitionResponse(rsp)
 }
 
 // ListDesksWithResponse The person's own desk and those of their groups.
@@ -23696,6 +23950,39 @@ func ParseFindFaultsResponse(rsp *http.Response) (*FindFaultsResponse, error) {
 	return response, nil
 }
 
+// ParseFormatDefinitionResponse parses an HTTP response from a FormatDefinitionWithResponse call
+func ParseFormatDefinitionResponse(rsp *http.Response) (*FormatDefinitionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FormatDefinitionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "yaml") && rsp.StatusCode == 200:
+		var dest string
+		if err := yaml.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.YAML200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListNamesResponse parses an HTTP response from a ListNamesWithResponse call
 func ParseListNamesResponse(rsp *http.Response) (*ListNamesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -23712,6 +23999,39 @@ func ParseListNamesResponse(rsp *http.Response) (*ListNamesResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Names
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTryDefinitionResponse parses an HTTP response from a TryDefinitionWithResponse call
+func ParseTryDefinitionResponse(rsp *http.Response) (*TryDefinitionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TryDefinitionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Tried
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

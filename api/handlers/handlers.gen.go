@@ -107,9 +107,15 @@ type ServerInterface interface {
 	// FindFaults Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
 	// (POST /definitions/findings)
 	FindFaults(c *gin.Context, params FindFaultsParams)
+	// FormatDefinition Write the text of a definition evenly; it means the same.
+	// (POST /definitions/format)
+	FormatDefinition(c *gin.Context)
 	// ListNames What a definition may name, for completion while one writes.
 	// (GET /definitions/names)
 	ListNames(c *gin.Context)
+	// TryDefinition Try the expectations of a definition on real rows, which are kept nowhere.
+	// (POST /definitions/try)
+	TryDefinition(c *gin.Context)
 	// ListDesks The person's own desk and those of their groups.
 	// (GET /desks)
 	ListDesks(c *gin.Context)
@@ -1294,6 +1300,19 @@ func (siw *ServerInterfaceWrapper) FindFaults(c *gin.Context) {
 	siw.Handler.FindFaults(c, params)
 }
 
+// FormatDefinition operation middleware
+func (siw *ServerInterfaceWrapper) FormatDefinition(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FormatDefinition(c)
+}
+
 // ListNames operation middleware
 func (siw *ServerInterfaceWrapper) ListNames(c *gin.Context) {
 
@@ -1305,6 +1324,19 @@ func (siw *ServerInterfaceWrapper) ListNames(c *gin.Context) {
 	}
 
 	siw.Handler.ListNames(c)
+}
+
+// TryDefinition operation middleware
+func (siw *ServerInterfaceWrapper) TryDefinition(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryDefinition(c)
 }
 
 // ListDesks operation middleware
@@ -2539,6 +2571,14 @@ func (siw *ServerInterfaceWrapper) PutDefinition(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "note", c.Request.URL.Query(), &params.Note, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter note: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "untried" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "untried", c.Request.URL.Query(), &params.Untried, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter untried: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -5973,6 +6013,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/shared/effects", wrapper.FindSharedEffects)
 	router.GET(options.BaseURL+"/service", wrapper.GetService)
 	router.GET(options.BaseURL+"/catalog", wrapper.GetCatalog)
+	router.POST(options.BaseURL+"/definitions/format", wrapper.FormatDefinition)
+	router.POST(options.BaseURL+"/definitions/try", wrapper.TryDefinition)
 	router.POST(options.BaseURL+"/definitions/check", wrapper.CheckDefinition)
 	router.DELETE(options.BaseURL+"/reports/:report", wrapper.DeleteReport)
 	router.GET(options.BaseURL+"/reports/:report", wrapper.GetReport)
@@ -7164,6 +7206,51 @@ func (response FindFaultsdefaultApplicationProblemPlusJSONResponse) VisitFindFau
 	return err
 }
 
+type FormatDefinitionRequestObject struct {
+	Body io.Reader
+}
+
+type FormatDefinitionResponseObject interface {
+	VisitFormatDefinitionResponse(w http.ResponseWriter) error
+}
+
+type FormatDefinition200ApplicationyamlResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response FormatDefinition200ApplicationyamlResponse) VisitFormatDefinitionResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/yaml")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FormatDefinitiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FormatDefinitiondefaultApplicationProblemPlusJSONResponse) VisitFormatDefinitionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListNamesRequestObject struct {
 }
 
@@ -7191,6 +7278,45 @@ type ListNamesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListNamesdefaultApplicationProblemPlusJSONResponse) VisitListNamesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryDefinitionRequestObject struct {
+	Body io.Reader
+}
+
+type TryDefinitionResponseObject interface {
+	VisitTryDefinitionResponse(w http.ResponseWriter) error
+}
+
+type TryDefinition200JSONResponse []Tried
+
+func (response TryDefinition200JSONResponse) VisitTryDefinitionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryDefinitiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryDefinitiondefaultApplicationProblemPlusJSONResponse) VisitTryDefinitionResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11753,9 +11879,15 @@ type StrictServerInterface interface {
 	// FindFaults Everything that can be said of a definition in one round: faults, warnings, and what depends on the report.
 	// (POST /definitions/findings)
 	FindFaults(ctx context.Context, request FindFaultsRequestObject) (FindFaultsResponseObject, error)
+	// FormatDefinition Write the text of a definition evenly; it means the same.
+	// (POST /definitions/format)
+	FormatDefinition(ctx context.Context, request FormatDefinitionRequestObject) (FormatDefinitionResponseObject, error)
 	// ListNames What a definition may name, for completion while one writes.
 	// (GET /definitions/names)
 	ListNames(ctx context.Context, request ListNamesRequestObject) (ListNamesResponseObject, error)
+	// TryDefinition Try the expectations of a definition on real rows, which are kept nowhere.
+	// (POST /definitions/try)
+	TryDefinition(ctx context.Context, request TryDefinitionRequestObject) (TryDefinitionResponseObject, error)
 	// ListDesks The person's own desk and those of their groups.
 	// (GET /desks)
 	ListDesks(ctx context.Context, request ListDesksRequestObject) (ListDesksResponseObject, error)
@@ -13020,6 +13152,32 @@ func (sh *strictHandler) FindFaults(ctx *gin.Context, params FindFaultsParams) {
 	}
 }
 
+// FormatDefinition operation middleware
+func (sh *strictHandler) FormatDefinition(ctx *gin.Context) {
+	var request FormatDefinitionRequestObject
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FormatDefinition(ctx, request.(FormatDefinitionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FormatDefinition")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FormatDefinitionResponseObject); ok {
+		if err := validResponse.VisitFormatDefinitionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListNames operation middleware
 func (sh *strictHandler) ListNames(ctx *gin.Context) {
 	var request ListNamesRequestObject
@@ -13037,6 +13195,32 @@ func (sh *strictHandler) ListNames(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListNamesResponseObject); ok {
 		if err := validResponse.VisitListNamesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TryDefinition operation middleware
+func (sh *strictHandler) TryDefinition(ctx *gin.Context) {
+	var request TryDefinitionRequestObject
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TryDefinition(ctx, request.(TryDefinitionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TryDefinition")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TryDefinitionResponseObject); ok {
+		if err := validResponse.VisitTryDefinitionResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -223,7 +223,7 @@ func DefinitionCommand(c *Program) *cobra.Command {
 			return c.tellDefinition("is right", r, err)
 		},
 	}
-	var force bool
+	var force, untried bool
 	var was, note string
 	put := &cobra.Command{
 		Use:   "put FILE",
@@ -239,7 +239,7 @@ The change is refused when the report was changed since --was.`,
 			if err != nil {
 				return err
 			}
-			params := &api.PutDefinitionParams{}
+			params := &api.PutDefinitionParams{Untried: &untried}
 			if was != "" {
 				params.IfMatch = &was
 			}
@@ -259,6 +259,7 @@ The change is refused when the report was changed since --was.`,
 		},
 	}
 	put.Flags().BoolVar(&force, "force", false, "replace whatever version is there")
+	put.Flags().BoolVar(&untried, "untried", false, "also where figures are not as the definition expects them")
 	put.Flags().StringVar(&note, "note", "", "why; it stands beside the version")
 	put.Flags().StringVar(&was, "was", "", "version that this one replaces; none for a new report")
 	get := &cobra.Command{

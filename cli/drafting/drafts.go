@@ -268,14 +268,14 @@ func (c *Program) giveBack() *cobra.Command {
 
 func (c *Program) take() *cobra.Command {
 	var note string
-	var everyone, over bool
+	var everyone, over, untried bool
 	var groups, people []string
 	cmd := &cobra.Command{
 		Use:   "take DRAFT",
 		Short: "Take a draft into the catalog; those whom the change concerns are told",
 		Args:  talk.Args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			taking := api.Taking{Note: text(note), Over: &over}
+			taking := api.Taking{Note: text(note), Over: &over, Untried: &untried}
 			if everyone || len(groups) > 0 || len(people) > 0 {
 				taking.Open = &api.Opening{Everyone: everyone, Groups: append([]string{}, groups...),
 					People: append([]string{}, people...)}
@@ -295,6 +295,7 @@ func (c *Program) take() *cobra.Command {
 	}
 	noteFlag(cmd, &note)
 	cmd.Flags().BoolVar(&over, "over", false, "also over what somebody changed since the draft began")
+	cmd.Flags().BoolVar(&untried, "untried", false, "also where figures are not as the definition expects them")
 	cmd.Flags().BoolVar(&everyone, "everyone", false, "open it to everyone")
 	cmd.Flags().StringSliceVar(&groups, "group", nil, "open it to a group; repeat it for several")
 	cmd.Flags().StringSliceVar(&people, "person", nil, "open it to a person; repeat it for several")

@@ -25,6 +25,7 @@ func (p *parser) check() {
 	}
 	p.checkNotes(used)
 	p.checkImports()
+	p.checkChecks(used)
 	for i, q := range p.def.Parameters {
 		if q.ID != "" && !used[q.ID] && !p.missed[q.ID] && !p.lost[q.ID] {
 			p.fault(p.nodes.parameters[i], "parameter %s is not used by any dataset", q.ID)

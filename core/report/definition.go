@@ -30,6 +30,8 @@ type Definition struct {
 	Views      []View
 	Page       []string // ids of the views shown together, in order
 	Imports    []Import
+	Checks     []Check
+	Expected   []Expected
 	Limits     Limits
 	Version    string // SHA-256 of the canonical content, in hex
 	Text       string // the file as written

@@ -37,6 +37,7 @@ func Words(was, is *report.Definition) []string {
 	if !reflect.DeepEqual(was.Imports, is.Imports) {
 		w.say("the import files")
 	}
+	w.checks(was, is)
 	if was.Limits != is.Limits {
 		w.say("the limits of a run")
 	}

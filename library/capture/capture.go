@@ -5,9 +5,11 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 
 	"github.com/apache/arrow-go/v18/arrow"
 
+	"mantilla/core/checks"
 	"mantilla/core/compare"
 	"mantilla/core/frame"
 	"mantilla/core/param"
@@ -81,12 +83,19 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(int6
 			run.Note = "The result is empty."
 		}
 	}
+	outcomes, err := room.check(ctx, run, settled, values, keep)
+	if err != nil {
+		return 0, c.rows, err
+	}
+	if said := checks.Said(outcomes); len(said) > 0 {
+		run.Note = strings.TrimSpace(run.Note + " " + strings.Join(said, " "))
+	}
 	result, err = keep.Seal(context.WithoutCancel(ctx), run,
 		model.Manifest{Report: d.ID, Version: d.Version, Typed: run.Typed, Facts: run.Facts,
 			AskedBy: run.AskedBy, StartedAt: run.StartedAt, Duration: room.org.Now().Sub(run.StartedAt), Source: d.Source,
 			Fingerprint: session.Fingerprint(), Reach: run.Reach,
 			Title: run.Title, Sentence: run.Sentence, Currency: room.org.Currency, Zone: room.org.Zone.String(),
-			FiscalStart: room.org.FiscalStart}, schema, room.asking.MarksOf(run, values), room.org.Now())
+			FiscalStart: room.org.FiscalStart, Checks: outcomes}, schema, room.asking.MarksOf(run, values), room.org.Now())
 	return result, c.rows, err
 }
 

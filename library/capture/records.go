@@ -6,6 +6,8 @@ import (
 
 	"github.com/apache/arrow-go/v18/arrow"
 
+	"mantilla/core/checks"
+	"mantilla/core/frame"
 	"mantilla/model"
 	"mantilla/runner"
 )
@@ -15,6 +17,9 @@ type Records interface {
 	runner.Queue
 
 	AddRun(ctx context.Context, r model.Run, idempotency string) (model.Run, error)
+	// Before is how the checks of the last result came out that was made by the same
+	// report with the same typed values and reach; none where there is no such result.
+	Before(ctx context.Context, run model.Run) ([]checks.Outcome, error)
 	// Capture begins to keep the rows of a run.
 	Capture(run int64) Keeper
 	Run(ctx context.Context, number int64) (model.Run, error)
@@ -29,6 +34,8 @@ type Keeper interface {
 	Add(ctx context.Context, record arrow.RecordBatch) error
 	// Failed forgets the rows of the dataset, which could not be read, and why.
 	Failed(ctx context.Context, reason string) error
+	// Frame is the rows of a dataset that were kept so far.
+	Frame(ctx context.Context, dataset string, schema frame.Schema) (*frame.Frame, error)
 	// Seal makes a result of what was kept and ends the run, at once or not at all.
 	Seal(ctx context.Context, run model.Run, m model.Manifest, settled []byte, marks []model.Mark,
 		now time.Time) (number int64, err error)

@@ -87,6 +87,8 @@ type Taking struct {
 	Note string
 	Open []model.Opening // to whom it is opened; nil where that stays
 	Over bool            // also over what somebody changed since the draft began
+
+	Untried bool // also where its figures are not as it expects them
 }
 
 // Take takes a draft into the catalog, opens it where that is asked for, and tells those
@@ -105,6 +107,11 @@ func (a *Access) Take(ctx context.Context, number int64, taking Taking) (*report
 	read, err := a.catalog.CheckReport(ctx, []byte(d.Text))
 	if err != nil {
 		return nil, err
+	}
+	if !taking.Untried {
+		if err := a.expectations(ctx, read); err != nil {
+			return nil, err
+		}
 	}
 	concerned, err := a.effects(ctx, read)
 	if err != nil {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"mantilla/core/checks"
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/report"
@@ -99,9 +100,10 @@ func (a *Access) settledAnew(ctx context.Context, x *Result) (*Result, error) {
 }
 
 // Notes returns what the report notes about the values of the result, on the
-// day of its run.
+// day of its run, and which of its checks do not hold.
 func (r *Result) Notes(zone *time.Location) []string {
-	return r.Definition.NotesOn(r.Values, period.DayOf(r.Manifest.StartedAt, zone))
+	return append(r.Definition.NotesOn(r.Values, period.DayOf(r.Manifest.StartedAt, zone)),
+		checks.Said(r.Manifest.Checks)...)
 }
 
 // DeleteResult deletes a result with its rows. People delete results of their

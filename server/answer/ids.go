@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"mantilla/api"
+	"mantilla/core/checks"
 	"mantilla/model"
 )
 
@@ -104,7 +105,19 @@ func ResultLine(x model.Result) api.ResultLine {
 		Rows:     x.Rows,
 		Bytes:    x.Bytes,
 		KeptTill: Moment(x.KeptTill),
+		Marked:   Truth(checks.Marks(x.Manifest.Checks)),
 	}
+}
+
+// Checks are outcomes as the contract has them.
+func Checks(all []checks.Outcome) []api.CheckOutcome {
+	out := []api.CheckOutcome{}
+	for _, o := range all {
+		out = append(out,
+			api.CheckOutcome{Id: o.ID, Else: api.CheckOutcomeElse(o.Else), State: api.CheckOutcomeState(o.State),
+				Says: o.Says(), Figure: Given(o.Figure), Before: Given(o.Before)})
+	}
+	return out
 }
 
 // Moment is left out where it is none.

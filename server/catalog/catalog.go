@@ -202,8 +202,8 @@ func (s Catalog) PutDefinition(ctx context.Context,
 		}
 	}
 	was := strings.Trim(answer.Value(r.Params.IfMatch), `"`)
-	if d, err = answer.As(ctx).Catalog.PutReport(ctx, text,
-		catalog.Put{Was: was, Note: answer.Value(r.Params.Note)}); err != nil {
+	if d, err = answer.As(ctx).Drafting.PutReport(ctx, text, catalog.Put{Was: was, Note: answer.Value(r.Params.Note)},
+		answer.Value(r.Params.Untried)); err != nil {
 		return nil, err
 	}
 	body, err := s.Report(ctx, d)

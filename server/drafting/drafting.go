@@ -244,7 +244,7 @@ func (s Drafting) TakeDraft(ctx context.Context, r handlers.TakeDraftRequestObje
 		return nil, err
 	}
 	d, err := answer.As(ctx).Drafting.Take(ctx, n, drafting.Taking{Note: answer.Value(r.Body.Note),
-		Open: answer.Openings(r.Body.Open), Over: answer.Value(r.Body.Over)})
+		Open: answer.Openings(r.Body.Open), Over: answer.Value(r.Body.Over), Untried: answer.Value(r.Body.Untried)})
 	if err != nil {
 		return nil, err
 	}

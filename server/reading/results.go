@@ -8,6 +8,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/api/handlers"
+	"mantilla/core/checks"
 	"mantilla/core/report"
 	"mantilla/library/reading"
 	"mantilla/model"
@@ -69,8 +70,9 @@ func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObjec
 		StartedAt: m.StartedAt,
 		Seconds:   m.Duration.Seconds(), Source: m.Source, Fingerprint: m.Fingerprint, Seal: m.Seal,
 		Units: answer.List(m.Reach.Units), KeptTill: answer.Moment(x.KeptTill),
-		Notes: answer.List(x.Notes(answer.As(ctx).Zone())),
-		Page:  []api.PageView{}, Views: []api.PageView{}}
+		Notes:  answer.List(x.Notes(answer.As(ctx).Zone())),
+		Checks: answer.Checks(m.Checks), Marked: answer.Truth(checks.Marks(m.Checks)),
+		Page: []api.PageView{}, Views: []api.PageView{}}
 	for _, v := range x.Page() {
 		body.Page = append(body.Page, pageView(x, v))
 	}

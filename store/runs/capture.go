@@ -6,12 +6,15 @@ import (
 	"database/sql"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"hash"
 	"time"
 
 	"github.com/apache/arrow-go/v18/arrow"
 
+	"mantilla/core/checks"
+	"mantilla/core/frame"
 	"mantilla/model"
 	"mantilla/store/catalog"
 	"mantilla/store/db"
@@ -84,6 +87,39 @@ func (c *Capture) Failed(ctx context.Context, reason string) error {
 	}
 	k.Reason = reason
 	return ctx.Err()
+}
+
+// Frame is the rows of a dataset that were kept so far. What is read of them is cached under
+// a number that no result has.
+func (c *Capture) Frame(ctx context.Context, dataset string, schema frame.Schema) (*frame.Frame, error) {
+	so := model.Result{Number: -c.run, Run: c.run, Manifest: model.Manifest{Datasets: c.kept, Form: results.PresentForm}}
+	return results.Results{DB: c.store}.Frame(ctx, so, dataset, schema)
+}
+
+// Before is how the checks of the last result came out that was made by the same report
+// with the same typed values and reach.
+func (s Runs) Before(ctx context.Context, run model.Run) ([]checks.Outcome, error) {
+	typed, err := json.Marshal(run.Typed)
+	if err != nil {
+		return nil, err
+	}
+	units, err := json.Marshal(append([]string{}, run.Reach.Units...))
+	if err != nil {
+		return nil, err
+	}
+	var text string
+	err = s.Read.QueryRowContext(ctx, `select r.manifest from result r join run u on u.number = r.run
+		where r.report = ? and u.typed = ? and r.limited = ? and r.units = ? order by r.number desc limit 1`,
+		run.Report, string(typed), run.Reach.Limited, string(units)).Scan(&text)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, db.Explain(err)
+	}
+	var m model.Manifest
+	err = json.Unmarshal([]byte(text), &m)
+	return m.Checks, err
 }
 
 // Seal ends the run as done and makes what was kept its result, in one

@@ -891,6 +891,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/definitions/format": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write the text of a definition evenly; it means the same. */
+        post: operations["formatDefinition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/definitions/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try the expectations of a definition on real rows, which are kept nowhere. */
+        post: operations["tryDefinition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/definitions/check": {
         parameters: {
             query?: never;
@@ -2541,6 +2575,45 @@ export interface components {
             open?: components["schemas"]["Opening"];
             /** @description Also over what somebody changed since the draft began. */
             over?: boolean;
+            /** @description Also where figures are not as the definition expects them. */
+            untried?: boolean;
+        };
+        Tried: {
+            name: string;
+            /** @description The values in words. */
+            sentence: string;
+            /** Format: int64 */
+            rows: number;
+            /** @description All is as it was expected. */
+            held: boolean;
+            /** @description Why it could not be read. */
+            failed?: string;
+            figures: components["schemas"]["TriedFigure"][];
+            checks: components["schemas"]["CheckOutcome"][];
+        };
+        TriedFigure: {
+            dataset: string;
+            is: string;
+            expected: string;
+            got: string;
+            same: boolean;
+            /** @description Why it cannot be told. */
+            why?: string;
+        };
+        CheckOutcome: {
+            id: string;
+            /**
+             * @description What is done when it does not hold.
+             * @enum {string}
+             */
+            else: "note" | "mark" | "fail";
+            /** @enum {string} */
+            state: "held" | "broken" | "untold";
+            says: string;
+            /** @description That is compared with the run before. */
+            figure?: string;
+            /** @description The figure of the run before. */
+            before?: string;
         };
         PreviewWish: {
             view?: string;
@@ -3233,12 +3306,16 @@ export interface components {
              * @description When it is deleted.
              */
             keptTill?: string;
+            /** @description A check that marks it does not hold. */
+            marked?: boolean;
         };
         Result: components["schemas"]["ResultLine"] & {
             /** @description Import-ready files that the definition declares. */
             imports: components["schemas"]["PageView"][];
             /** @description What the report notes about these values. */
             notes: string[];
+            /** @description How what should hold of its figures came out. */
+            checks: components["schemas"]["CheckOutcome"][];
             run: string;
             version: string;
             facts: components["schemas"]["Fact"][];
@@ -5199,6 +5276,48 @@ export interface operations {
             };
         };
     };
+    formatDefinition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["DefinitionText"];
+        responses: {
+            /** @description The text. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/yaml": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    tryDefinition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: components["requestBodies"]["DefinitionText"];
+        responses: {
+            /** @description What came of them. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     checkDefinition: {
         parameters: {
             query?: never;
@@ -5875,6 +5994,8 @@ export interface operations {
             query?: {
                 /** @description Why; it stands beside the version. */
                 note?: string;
+                /** @description Also where figures are not as the definition expects them. */
+                untried?: boolean;
             };
             header?: {
                 "If-Match"?: string;

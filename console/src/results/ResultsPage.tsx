@@ -1,4 +1,4 @@
-import { TextInput } from '@mantine/core'
+import { Badge, TextInput } from '@mantine/core'
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, api } from '../api/client'
@@ -62,7 +62,12 @@ export function ResultsPage() {
             <td>{moment(r.keptAt)}</td>
             <td>{r.askedBy}</td>
             <td style={{ whiteSpace: 'normal' }}>
-              <strong>{r.title}</strong> <span className="dim">{r.sentence}</span>
+              <strong>{r.title}</strong> <span className="dim">{r.sentence}</span>{' '}
+              {r.marked && (
+                <Badge tt="none" size="sm" color="amber" variant="light">
+                  a check does not hold
+                </Badge>
+              )}
             </td>
             <td data-right>{count(r.rows, '', '').trim()}</td>
             <td data-right>{size(r.bytes)}</td>

@@ -1,5 +1,5 @@
 import { Badge, Button, Group, Tabs } from '@mantine/core'
-import { useQuery } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { answer, api } from '../../api/client'
@@ -10,6 +10,7 @@ import { useRight } from '../../signin/session'
 import { sourceIn } from '../editor/completion'
 import { Editor, type Hand } from '../editor/Editor'
 import classes from './DraftPage.module.css'
+import { Expectations } from './Expectations'
 import { FirstRows } from './FirstRows'
 import { Found } from './Found'
 import { useTables } from './NewReport'
@@ -52,6 +53,19 @@ function Desk({ id, drafting }: { id: string; drafting: Drafting }) {
     setBeside('found')
     finding.check()
   }
+  const format = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST('/definitions/format', {
+          body: drafting.text,
+          bodySerializer: (t: string) => t,
+          headers: { 'Content-Type': 'application/yaml' },
+          parseAs: 'text',
+        }),
+      ),
+    onSuccess: text => hand.current?.replace(text),
+    onError: check,
+  })
   const want = async (wanted: StepWanted) => {
     if (!drafting.kept) await drafting.keep()
     setStep(wanted)
@@ -72,6 +86,9 @@ function Desk({ id, drafting }: { id: string; drafting: Drafting }) {
           {drafting.failed ? drafting.failed.message : drafting.kept ? 'Kept' : 'Not kept yet'}
         </span>
         <Group ml="auto" gap="xs">
+          <Button variant="default" onClick={() => format.mutate()} loading={format.isPending}>
+            Format
+          </Button>
           <Button variant="default" onClick={check} loading={finding.checking}>
             Check
           </Button>
@@ -126,6 +143,7 @@ function Desk({ id, drafting }: { id: string; drafting: Drafting }) {
           <Tabs.List>
             <Tabs.Tab value="found">Found</Tabs.Tab>
             <Tabs.Tab value="rows">Form and first rows</Tabs.Tab>
+            <Tabs.Tab value="expected">Expected</Tabs.Tab>
             <Tabs.Tab value="source">Source</Tabs.Tab>
           </Tabs.List>
           <Tabs.Panel value="found">
@@ -133,6 +151,9 @@ function Desk({ id, drafting }: { id: string; drafting: Drafting }) {
           </Tabs.Panel>
           <Tabs.Panel value="rows">
             <FirstRows draft={draft} kept={drafting.kept} />
+          </Tabs.Panel>
+          <Tabs.Panel value="expected">
+            <Expectations text={drafting.text} />
           </Tabs.Panel>
           <Tabs.Panel value="source">
             <SourceLook source={source} onInsert={text => hand.current?.insert(text)} />

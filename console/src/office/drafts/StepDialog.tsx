@@ -103,6 +103,7 @@ function Say({ step, drafting, onDone, onTaken }: SayProps) {
   const mayOpen = useRight('catalog')
   const [note, setNote] = useState('')
   const [over, setOver] = useState(false)
+  const [untried, setUntried] = useState(false)
   const [open, setOpen] = useState<Opening>({ everyone: false, groups: [], people: [] })
   const groups = useGroups()
   const opens = open.everyone || open.groups.length + open.people.length > 0
@@ -115,7 +116,7 @@ function Say({ step, drafting, onDone, onTaken }: SayProps) {
         await answer(api.POST(way, { params, body: { note } }))
         return undefined
       }
-      const body = { note, over, open: opens ? open : undefined }
+      const body = { note, over, untried, open: opens ? open : undefined }
       return (await answer(api.POST('/drafts/{draft}/take', { params, body }))).id
     },
     onSuccess: async report => {
@@ -161,6 +162,14 @@ function Say({ step, drafting, onDone, onTaken }: SayProps) {
           label="Take it over what somebody changed since the draft began"
           checked={over}
           onChange={e => setOver(e.currentTarget.checked)}
+        />
+      )}
+      {step === 'take' && (untried || problem?.fields.some(f => f.field === 'expected')) && (
+        <Checkbox
+          mt="sm"
+          label="Take it in although figures are not as it expects them"
+          checked={untried}
+          onChange={e => setUntried(e.currentTarget.checked)}
         />
       )}
       {act.error && (

@@ -2,6 +2,7 @@ import { Button } from '@mantine/core'
 import { useMutation } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, api, type Result } from '../../api/client'
+import { CheckList } from '../../parts/CheckList'
 import { length, moment } from '../../parts/said'
 import { WriteTo } from '../../parts/WriteTo'
 import classes from './Side.module.css'
@@ -54,6 +55,12 @@ export function HowMade({ result }: Props) {
           </div>
         ))}
       </dl>
+      {result.checks.length > 0 && (
+        <>
+          <h2>Checks</h2>
+          <CheckList checks={result.checks} />
+        </>
+      )}
       <h2>Making</h2>
       <dl>
         {facts.map(([name, value]) => (

@@ -1,0 +1,56 @@
+package capture
+
+import (
+	"context"
+	"fmt"
+
+	"mantilla/core/checks"
+	"mantilla/core/kept"
+	"mantilla/core/param"
+	"mantilla/core/period"
+	"mantilla/core/ready"
+	"mantilla/core/report"
+	"mantilla/core/table"
+	"mantilla/model"
+)
+
+// check looks whether what should hold of a run's rows does, before they are sealed. The
+// error of a check that makes the run fail is that it does not hold.
+func (room *Room) check(ctx context.Context, run model.Run, settled *report.Definition, values param.Values,
+	keep Keeper) ([]checks.Outcome, error) {
+	if len(settled.Checks) == 0 {
+		return nil, nil
+	}
+	earlier, err := room.records.Before(ctx, run)
+	if err != nil {
+		return nil, fmt.Errorf("finding the run before: %w", err)
+	}
+	before := map[string]string{}
+	for _, o := range earlier {
+		if o.Figure != "" {
+			before[o.ID] = o.Figure
+		}
+	}
+	rows := func(ctx context.Context, d *report.Dataset) (table.Table, error) {
+		f, err := keep.Frame(ctx, d.ID, d.Schema())
+		if err != nil {
+			return nil, err
+		}
+		return kept.Of(f, table.Fresh{}), nil
+	}
+	out, err := checks.Of(ctx, settled, rows, room.setting(settled, values), before)
+	if err != nil {
+		return nil, err
+	}
+	if failed := checks.Failed(out); failed != nil {
+		return nil, fmt.Errorf("a check of the report does not hold, and nothing was kept: %s", failed.Says())
+	}
+	return out, nil
+}
+
+// setting is what formulas over rows that are read now may speak of.
+func (room *Room) setting(settled *report.Definition, values param.Values) ready.Setting {
+	calendar := room.org.Calendar()
+	return ready.Setting{Given: settled.Given(values, period.DayOf(room.org.Now(), room.org.Zone)), Calendar: calendar,
+		Cache: table.Fresh{}}
+}
