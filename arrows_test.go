@@ -48,8 +48,8 @@ core/checks: core/ask core/formula core/frame core/ready core/report core/sheet 
 model: core/ask core/checks core/nearest core/period core/report
 
 store/cache: core/rescue
-store: store/cache store/catalog store/controls store/db store/drafting store/health store/meaning store/moving
-store: store/people store/results store/runs store/sending
+store: store/cache store/care store/catalog store/controls store/db store/drafting store/health store/meaning
+store: store/moving store/people store/results store/runs store/sending
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
@@ -82,16 +82,20 @@ library/controls: library/access library/asking library/background library/captu
 library/controls: library/reading library/sending
 library/desk: core/ask core/formula core/frame core/report core/shown library/access library/catalog library/controls
 library/desk: library/reading model
+library/notices: library/access model
+library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/fold core/nearest core/param core/report core/sheet core/starter library/access library/capture
-library/drafting: library/catalog library/reading model source source/lookup store/drafting
-library/health: core/report core/revision library/access library/capture library/catalog model store/health
+library/drafting: library/care library/catalog library/notices library/reading model source source/lookup
+library/drafting: store/drafting
+library/health: core/report core/revision library/access library/capture library/care library/catalog model
+library/health: store/health
 library/meaning: core/fold core/nearest core/query core/report core/search library/access library/catalog
 library/meaning: library/reading model source
 library/moving: core/ask core/bundle core/param core/report core/revision library/access library/catalog
 library/moving: library/meaning library/reading model store/moving
-library: core/period library/access library/asking library/background library/capture library/catalog library/controls
-library: library/desk library/drafting library/health library/meaning library/moving library/reading library/sending
-library: model source/sqlite store store/runs
+library: core/period library/access library/asking library/background library/capture library/care library/catalog
+library: library/controls library/desk library/drafting library/health library/meaning library/moving library/notices
+library: library/reading library/sending model source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -104,6 +108,7 @@ server/catalog: source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
 server/desk: api api/handlers core/frame core/shown library/desk server/answer
+server/care: api api/handlers core/period model server/answer
 server/drafting: api api/handlers library/capture library/catalog library/drafting model server/answer server/catalog
 server/drafting: server/reading
 server/health: api api/handlers server/answer
@@ -118,6 +123,7 @@ cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk
 cli/catalog: api api/client cli/talk
 cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk
+cli/care: api api/client cli/talk
 cli/drafting: api api/client cli/talk core/report
 cli/health: api api/client cli/talk
 cli/meaning: api api/client cli/talk
@@ -130,6 +136,7 @@ store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
 store/drafting: model store/db
+store/care: core/period model store/db
 store/health: model store/db
 store/meaning: model store/db
 store/moving: model store/catalog store/db store/meaning
@@ -138,9 +145,9 @@ store/results: core/frame model store/cache store/db
 store/runs: core/checks core/frame model store/catalog store/db store/results
 store/sending: model store/controls store/db store/runs
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
-server: server/asking server/capture server/catalog server/controls server/desk server/drafting server/health
-server: server/meaning server/moving server/people server/reading server/sending source
-cli: cli/asking cli/capture cli/catalog cli/controls cli/desk cli/drafting cli/health cli/meaning cli/moving
+server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
+server: server/health server/meaning server/moving server/people server/reading server/sending source
+cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/health cli/meaning cli/moving
 cli: cli/people cli/reading cli/sending cli/talk core/nearest
 console:
 demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending

@@ -702,6 +702,27 @@ func (e ParcelWay) Valid() bool {
 	}
 }
 
+// Defines values for RequestState.
+const (
+	RequestStateGranted RequestState = "granted"
+	RequestStateOpen    RequestState = "open"
+	RequestStateRefused RequestState = "refused"
+)
+
+// Valid indicates whether the value is a known member of the RequestState enum.
+func (e RequestState) Valid() bool {
+	switch e {
+	case RequestStateGranted:
+		return true
+	case RequestStateOpen:
+		return true
+	case RequestStateRefused:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	Administrator Role = "administrator"
@@ -1175,10 +1196,41 @@ type BundleWish struct {
 	Reports    []string `json:"reports"`
 }
 
+// Care defines model for Care.
+type Care struct {
+	// Due The day of review has come.
+	Due bool `json:"due"`
+
+	// EveryMonths From one review to the next; once where it is left out.
+	EveryMonths *int `json:"everyMonths,omitempty"`
+
+	// Listed People to whom it is not open see that there is one and may ask for it.
+	Listed bool `json:"listed"`
+
+	// Owner The account of who looks after it.
+	Owner    *string             `json:"owner,omitempty"`
+	Report   string              `json:"report"`
+	ReviewOn *openapi_types.Date `json:"reviewOn,omitempty"`
+}
+
+// CareChange defines model for CareChange.
+type CareChange struct {
+	EveryMonths *int                `json:"everyMonths,omitempty"`
+	Listed      bool                `json:"listed"`
+	Owner       *string             `json:"owner,omitempty"`
+	ReviewOn    *openapi_types.Date `json:"reviewOn,omitempty"`
+}
+
 // Catalog defines model for Catalog.
 type Catalog struct {
-	Categories []Category    `json:"categories"`
-	Reports    []CatalogLine `json:"reports"`
+	Categories []Category `json:"categories"`
+
+	// Popular Reports that the people of the person's groups use most.
+	Popular []string `json:"popular"`
+
+	// Recent Reports that the person had to do with last, the latest first.
+	Recent  []string      `json:"recent"`
+	Reports []CatalogLine `json:"reports"`
 }
 
 // CatalogLine defines model for CatalogLine.
@@ -1188,7 +1240,10 @@ type CatalogLine struct {
 	// Broken Why the text of the report cannot be read; it cannot be run until it is mended.
 	Broken   *string `json:"broken,omitempty"`
 	Category string  `json:"category"`
-	Depth    string  `json:"depth"`
+
+	// Closed It is not open to the person, who may ask for it.
+	Closed *bool  `json:"closed,omitempty"`
+	Depth  string `json:"depth"`
 
 	// Favourite Whether the person marked it.
 	Favourite *bool `json:"favourite,omitempty"`
@@ -1836,6 +1891,12 @@ type GroupChange struct {
 	Title   string   `json:"title"`
 }
 
+// HandOver defines model for HandOver.
+type HandOver struct {
+	// To The account that gets it.
+	To string `json:"to"`
+}
+
 // Health defines model for Health.
 type Health struct {
 	Problems []HealthProblem `json:"problems"`
@@ -1942,11 +2003,19 @@ type Mark struct {
 
 // MonthOfUse defines model for MonthOfUse.
 type MonthOfUse struct {
-	Failed int    `json:"failed"`
-	Month  string `json:"month"`
+	// Exports How often results were taken away.
+	Exports int    `json:"exports"`
+	Failed  int    `json:"failed"`
+	Month   string `json:"month"`
 
 	// People Who asked for runs.
 	People int `json:"people"`
+
+	// Readers Who read results.
+	Readers int `json:"readers"`
+
+	// Reads How often results were opened.
+	Reads int `json:"reads"`
 
 	// Results That are still kept.
 	Results int `json:"results"`
@@ -2332,6 +2401,34 @@ type Report struct {
 
 	// Warnings What works but is probably not meant: links that lead nowhere, a missing scope.
 	Warnings *[]string `json:"warnings,omitempty"`
+}
+
+// Request defines model for Request.
+type Request struct {
+	Answer     string       `json:"answer"`
+	AnsweredAt *time.Time   `json:"answeredAt,omitempty"`
+	AnsweredBy *string      `json:"answeredBy,omitempty"`
+	At         time.Time    `json:"at"`
+	Number     int64        `json:"number"`
+	Person     string       `json:"person"`
+	Report     string       `json:"report"`
+	Says       string       `json:"says"`
+	State      RequestState `json:"state"`
+}
+
+// RequestState defines model for Request.State.
+type RequestState string
+
+// RequestAnswer defines model for RequestAnswer.
+type RequestAnswer struct {
+	Answer *string `json:"answer,omitempty"`
+	Grant  bool    `json:"grant"`
+}
+
+// RequestText defines model for RequestText.
+type RequestText struct {
+	// Says Why.
+	Says *string `json:"says,omitempty"`
 }
 
 // Resolution defines model for Resolution.
@@ -4014,6 +4111,12 @@ type MendParcelJSONRequestBody MendParcelJSONBody
 // PutPersonJSONRequestBody defines body for PutPerson for application/json ContentType.
 type PutPersonJSONRequestBody = PersonChange
 
+// HandOverJSONRequestBody defines body for HandOver for application/json ContentType.
+type HandOverJSONRequestBody = HandOver
+
+// PutCareJSONRequestBody defines body for PutCare for application/json ContentType.
+type PutCareJSONRequestBody = CareChange
+
 // KeepCriteriaJSONRequestBody defines body for KeepCriteria for application/json ContentType.
 type KeepCriteriaJSONRequestBody = CriteriaChange
 
@@ -4022,6 +4125,9 @@ type WriteFeedbackJSONRequestBody = FeedbackText
 
 // PutOpeningJSONRequestBody defines body for PutOpening for application/json ContentType.
 type PutOpeningJSONRequestBody = Opening
+
+// AskForReportJSONRequestBody defines body for AskForReport for application/json ContentType.
+type AskForReportJSONRequestBody = RequestText
 
 // ResolveValuesJSONRequestBody defines body for ResolveValues for application/json ContentType.
 type ResolveValuesJSONRequestBody = Typed
@@ -4037,6 +4143,9 @@ type KeepViewJSONRequestBody = ViewBody
 
 // ChangeKeptViewJSONRequestBody defines body for ChangeKeptView for application/json ContentType.
 type ChangeKeptViewJSONRequestBody = ViewBody
+
+// AnswerRequestJSONRequestBody defines body for AnswerRequest for application/json ContentType.
+type AnswerRequestJSONRequestBody = RequestAnswer
 
 // SendResultJSONRequestBody defines body for SendResult for application/json ContentType.
 type SendResultJSONRequestBody = SendNow

@@ -15,6 +15,7 @@ import (
 
 	"mantilla/cli/asking"
 	"mantilla/cli/capture"
+	"mantilla/cli/care"
 	"mantilla/cli/catalog"
 	"mantilla/cli/controls"
 	"mantilla/cli/desk"
@@ -71,6 +72,9 @@ func Root(version string) *cobra.Command {
 	shared.AddCommand(drafting.SharedEffectsCommand(drafting.Of(c)))
 	definition.AddCommand(drafting.VersionCommands(drafting.Of(c))...)
 	definition.AddCommand(drafting.TryCommand(drafting.Of(c)), drafting.FormatCommand(drafting.Of(c)))
+	definition.AddCommand(care.Command(care.Of(c)))
+	folk := people.PeopleCommand(people.Of(c))
+	folk.AddCommand(care.HandOverCommand(care.Of(c)))
 	definition.AddCommand(moving.FilesCommand(moving.Of(c)))
 	source.AddCommand(drafting.LookCommand(drafting.Of(c)))
 	for group, commands := range map[string][]*cobra.Command{
@@ -81,7 +85,8 @@ func Root(version string) *cobra.Command {
 			controls.ControlCommand(controls.Of(c))},
 		"account": {people.LoginCommand(people.Of(c)), people.LogoutCommand(people.Of(c)), people.WhoCommand(people.Of(c)),
 			people.PasswordCommand(people.Of(c)), people.ZoneCommand(people.Of(c)), people.SessionsCommand(people.Of(c)),
-			drafting.NoticesCommand(drafting.Of(c)), drafting.FeedbackCommand(drafting.Of(c))},
+			drafting.NoticesCommand(drafting.Of(c)), drafting.FeedbackCommand(drafting.Of(c)),
+			care.RequestsCommand(care.Of(c))},
 		"results": {capture.RunsCommand(capture.Of(c)), capture.StopCommand(capture.Of(c)),
 			reading.ResultsCommand(reading.Of(c)), reading.ShowCommand(reading.Of(c)), reading.FigureCommand(reading.Of(c)),
 			reading.ValuesCommand(reading.Of(c)),
@@ -94,7 +99,7 @@ func Root(version string) *cobra.Command {
 		"office": {drafting.DraftCommand(drafting.Of(c)), moving.BundleCommand(moving.Of(c)), definition,
 			health.Command(health.Of(c)),
 			shared, source,
-			people.OpenCommand(people.Of(c)), people.PeopleCommand(people.Of(c)),
+			people.OpenCommand(people.Of(c)), folk,
 			people.GroupsCommand(people.Of(c))},
 	} {
 		for _, cmd := range commands {

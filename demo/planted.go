@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/library"
 	"mantilla/library/capture"
@@ -17,7 +18,8 @@ import (
 var planted embed.FS
 
 // Plant puts reports into the catalog that its health tells of: one that fails, one that is
-// there twice, one that nobody has run for years, and one that says nothing of itself.
+// there twice and past its review, one that nobody has run for years, and one that says nothing
+// of itself. One that is closed to most is listed for all.
 func Plant(ctx context.Context, l *library.Library) error {
 	a := l.AsService()
 	if _, err := a.Catalog.Report("stock-worth"); err == nil {
@@ -47,12 +49,30 @@ func Plant(ctx context.Context, l *library.Library) error {
 	if err := put([]byte(report.Renamed(lots.Text, "lots-received", "Lots received")), time.Time{}); err != nil {
 		return err
 	}
+	for _, c := range []model.Care{{
+		Report:   "lots-received",
+		Owner:    "aron",
+		Review:   true,
+		ReviewOn: firstOfMonth(l),
+		Every:    12,
+	},
+		{Report: "agent-commission", Owner: "lila", Listed: true}} {
+		if _, err := a.Care.PutCare(ctx, c); err != nil {
+			return err
+		}
+	}
 	for range 3 {
 		if _, err := a.Capture.StartRun(ctx, capture.Ask{Report: "stock-worth"}); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// firstOfMonth is the first day of the present month.
+func firstOfMonth(l *library.Library) period.Day {
+	now := l.Settings().Now()
+	return period.DayOf(time.Date(now.Year(), now.Month(), 1, 0, 0, 0, 0, time.UTC), time.UTC)
 }
 
 // LoadAll takes everything of the demo into the library.

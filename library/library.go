@@ -1,7 +1,7 @@
 // Package library is what the service does, in the words of the work. Each subject
-// is a room: access, catalog, asking, capture, reading, sending, controls, desk,
-// drafting, moving, health. This package only wires them. Every face of the service uses them as
-// somebody: [Library.As] gives the rooms as that person may use them, and rights are
+// is a room: access, catalog, asking, capture, reading, sending, controls, desk, notices,
+// care, meaning, drafting, moving, health. This package only wires them. Every face of the
+// service uses them as somebody: [Library.As] gives the rooms as that person may use them, and rights are
 // checked there and nowhere else.
 package library
 
@@ -17,6 +17,7 @@ import (
 	"mantilla/library/asking"
 	"mantilla/library/background"
 	"mantilla/library/capture"
+	"mantilla/library/care"
 	"mantilla/library/catalog"
 	"mantilla/library/controls"
 	"mantilla/library/desk"
@@ -24,6 +25,7 @@ import (
 	"mantilla/library/health"
 	"mantilla/library/meaning"
 	"mantilla/library/moving"
+	"mantilla/library/notices"
 	"mantilla/library/reading"
 	"mantilla/library/sending"
 	"mantilla/model"
@@ -58,6 +60,8 @@ type Library struct {
 	meaning  *meaning.Room
 	moving   *moving.Room
 	health   *health.Room
+	notices  *notices.Room
+	care     *care.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -75,6 +79,8 @@ type Access struct {
 	Meaning  *meaning.Access
 	Moving   *moving.Access
 	Health   *health.Access
+	Notices  *notices.Access
+	Care     *care.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -87,6 +93,7 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	l.work.Go(func() { l.catalog.Warm(l.work) })
 	l.sending.Begin()
 	l.controls.Begin()
+	l.care.Begin()
 	return l, nil
 }
 
@@ -121,8 +128,13 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.moving = moving.Open(org, s.Moving(), s.Drafting(), l.people, l.catalog, l.meaning, log)
-	l.health = health.Open(org, l.settings.Limits, s.Health(), s.Drafting(), l.people, l.catalog)
-	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), l.people, l.catalog, l.capture, l.reading, log)
+	l.notices = notices.Open(org, s.Drafting(), l.sending.Notify, log)
+	if l.care, err = care.Open(ctx, org, s.Care(), l.people, l.catalog, l.notices, l.work, log); err != nil {
+		return err
+	}
+	l.health = health.Open(org, l.settings.Limits, s.Health(), s.Drafting(), l.people, l.catalog, l.care)
+	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), drafting.Rooms{People: l.people, Catalog: l.catalog,
+		Capture: l.capture, Reading: l.reading, Notices: l.notices, Care: l.care}, log)
 	return err
 }
 
@@ -149,6 +161,9 @@ func (l *Library) Close() error {
 	return l.catalog.Close()
 }
 
+// Remind tells the owners of reports whose day of review has come; see [care.Room.Remind].
+func (l *Library) Remind(ctx context.Context) error { return l.care.Remind(ctx) }
+
 // Settings returns what the organisation decided.
 func (l *Library) Settings() Settings { return l.settings }
 
@@ -166,7 +181,7 @@ func (l *Library) enter(who *access.Access) *Access {
 		Reading: l.reading.As(who),
 		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who), Drafting: l.drafting.As(who),
 		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
-		Health: l.health.As(who)}
+		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

@@ -14,6 +14,7 @@ import (
 	"mantilla/server/answer"
 	"mantilla/server/asking"
 	"mantilla/server/capture"
+	"mantilla/server/care"
 	"mantilla/server/catalog"
 	"mantilla/server/controls"
 	"mantilla/server/desk"
@@ -40,6 +41,7 @@ type service struct {
 	drafting.Drafting
 	moving.Moving
 	meaning.Meaning
+	care.Care
 	health.Health
 
 	rules *rules // of the contract
@@ -51,7 +53,7 @@ func newService(of *answer.Service, rules *rules) *service {
 	return &service{of, people.People{Service: of}, reports, asking.Asking{Service: of}, capture.Runs{Service: of},
 		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
-		meaning.Meaning{Service: of}, health.Health{Service: of},
+		meaning.Meaning{Service: of}, care.Care{Service: of}, health.Health{Service: of},
 		rules}
 }
 

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"mantilla/store/care"
 	"mantilla/store/catalog"
 	"mantilla/store/controls"
 	"mantilla/store/drafting"
@@ -15,6 +16,9 @@ import (
 
 // People returns the records of accounts.
 func (s *Store) People() people.People { return people.People{DB: s.db} }
+
+// Care returns the records of who looks after reports.
+func (s *Store) Care() care.Care { return care.Care{DB: s.db} }
 
 // Catalog returns the records of the catalog.
 func (s *Store) Catalog() catalog.Catalog { return catalog.Catalog{DB: s.db} }

@@ -168,6 +168,11 @@ type ClientInterface interface {
 	// Corresponds with PUT /calendars/{calendar} (the `PutCalendar` operationId).
 	PutCalendarWithBody(ctx context.Context, calendar string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListCares Who looks after each report, and when it is looked at again.
+	//
+	// Corresponds with GET /cares (the `ListCares` operationId).
+	ListCares(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	//
 	// Corresponds with GET /catalog (the `GetCatalog` operationId).
@@ -639,6 +644,20 @@ type ClientInterface interface {
 	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
 	PutPerson(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// HandOverWithBody Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
+	HandOverWithBody(ctx context.Context, person string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
+	HandOver(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
 	//
 	// Corresponds with DELETE /reports/{report} (the `DeleteReport` operationId).
@@ -648,6 +667,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /reports/{report} (the `GetReport` operationId).
 	GetReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetCare Who looks after a report, and when it is looked at again.
+	//
+	// Corresponds with GET /reports/{report}/care (the `GetCare` operationId).
+	GetCare(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutCareWithBody Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /reports/{report}/care (the `PutCare` operationId).
+	PutCareWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutCare Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /reports/{report}/care (the `PutCare` operationId).
+	PutCare(ctx context.Context, report ReportID, body PutCareJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ExplainReport What the columns of a report mean and where they come from.
 	//
@@ -750,6 +788,20 @@ type ClientInterface interface {
 	// Corresponds with GET /reports/{report}/parameters/{parameter}/entries (the `GetEntries` operationId).
 	GetEntries(ctx context.Context, report ReportID, parameter string, params *GetEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// AskForReportWithBody Ask for a report that is listed and not open to one.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reports/{report}/requests (the `AskForReport` operationId).
+	AskForReportWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AskForReport Ask for a report that is listed and not open to one.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reports/{report}/requests (the `AskForReport` operationId).
+	AskForReport(ctx context.Context, report ReportID, body AskForReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ResolveValuesWithBody What typed values come to today, without running anything.
 	//
 	// Takes any type of body and a specified content type.
@@ -782,6 +834,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
 	RetireReport(ctx context.Context, report ReportID, body RetireReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReviewReport Say that a report was looked at; its next review is set.
+	//
+	// Corresponds with POST /reports/{report}/reviewed (the `ReviewReport` operationId).
+	ReviewReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetUse How a report was used, month by month.
 	//
@@ -854,6 +911,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
 	ChangeKeptView(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, body ChangeKeptViewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListRequests Who asks for reports, the open requests first: all of them for those who keep the catalog, for others their own.
+	//
+	// Corresponds with GET /requests (the `ListRequests` operationId).
+	ListRequests(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AnswerRequestWithBody Open a report to who asked for it, or refuse; they are told.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /requests/{number} (the `AnswerRequest` operationId).
+	AnswerRequestWithBody(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AnswerRequest Open a report to who asked for it, or refuse; they are told.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /requests/{number} (the `AnswerRequest` operationId).
+	AnswerRequest(ctx context.Context, number int64, body AnswerRequestJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListResults Kept results, the newest first.
 	//
@@ -1358,6 +1434,21 @@ func (c *Client) DeleteCalendar(ctx context.Context, calendar string, reqEditors
 // Corresponds with PUT /calendars/{calendar} (the `PutCalendar` operationId).
 func (c *Client) PutCalendarWithBody(ctx context.Context, calendar string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutCalendarRequestWithBody(c.Server, calendar, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListCares Who looks after each report, and when it is looked at again.
+//
+// Corresponds with GET /cares (the `ListCares` operationId).
+func (c *Client) ListCares(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListCaresRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -2629,6 +2720,40 @@ func (c *Client) PutPerson(ctx context.Context, person string, params *PutPerson
 	return c.Client.Do(req)
 }
 
+// HandOverWithBody Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
+func (c *Client) HandOverWithBody(ctx context.Context, person string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewHandOverRequestWithBody(c.Server, person, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
+func (c *Client) HandOver(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewHandOverRequest(c.Server, person, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
 //
 // Corresponds with DELETE /reports/{report} (the `DeleteReport` operationId).
@@ -2649,6 +2774,55 @@ func (c *Client) DeleteReport(ctx context.Context, report ReportID, reqEditors .
 // Corresponds with GET /reports/{report} (the `GetReport` operationId).
 func (c *Client) GetReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetReportRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetCare Who looks after a report, and when it is looked at again.
+//
+// Corresponds with GET /reports/{report}/care (the `GetCare` operationId).
+func (c *Client) GetCare(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetCareRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutCareWithBody Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /reports/{report}/care (the `PutCare` operationId).
+func (c *Client) PutCareWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutCareRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutCare Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /reports/{report}/care (the `PutCare` operationId).
+func (c *Client) PutCare(ctx context.Context, report ReportID, body PutCareJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutCareRequest(c.Server, report, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2930,6 +3104,40 @@ func (c *Client) GetEntries(ctx context.Context, report ReportID, parameter stri
 	return c.Client.Do(req)
 }
 
+// AskForReportWithBody Ask for a report that is listed and not open to one.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reports/{report}/requests (the `AskForReport` operationId).
+func (c *Client) AskForReportWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAskForReportRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AskForReport Ask for a report that is listed and not open to one.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reports/{report}/requests (the `AskForReport` operationId).
+func (c *Client) AskForReport(ctx context.Context, report ReportID, body AskForReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAskForReportRequest(c.Server, report, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ResolveValuesWithBody What typed values come to today, without running anything.
 //
 // Takes any type of body and a specified content type.
@@ -3003,6 +3211,21 @@ func (c *Client) RetireReportWithBody(ctx context.Context, report ReportID, cont
 // Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
 func (c *Client) RetireReport(ctx context.Context, report ReportID, body RetireReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRetireReportRequest(c.Server, report, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReviewReport Say that a report was looked at; its next review is set.
+//
+// Corresponds with POST /reports/{report}/reviewed (the `ReviewReport` operationId).
+func (c *Client) ReviewReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReviewReportRequest(c.Server, report)
 	if err != nil {
 		return nil, err
 	}
@@ -3195,6 +3418,55 @@ func (c *Client) ChangeKeptViewWithBody(ctx context.Context, report ReportID, ke
 // Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
 func (c *Client) ChangeKeptView(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, body ChangeKeptViewJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeKeptViewRequest(c.Server, report, kept, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListRequests Who asks for reports, the open requests first: all of them for those who keep the catalog, for others their own.
+//
+// Corresponds with GET /requests (the `ListRequests` operationId).
+func (c *Client) ListRequests(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListRequestsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AnswerRequestWithBody Open a report to who asked for it, or refuse; they are told.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /requests/{number} (the `AnswerRequest` operationId).
+func (c *Client) AnswerRequestWithBody(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAnswerRequestRequestWithBody(c.Server, number, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AnswerRequest Open a report to who asked for it, or refuse; they are told.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /requests/{number} (the `AnswerRequest` operationId).
+func (c *Client) AnswerRequest(ctx context.Context, number int64, body AnswerRequestJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAnswerRequestRequest(c.Server, number, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4525,6 +4797,33 @@ func NewPutCalendarRequestWithBody(server string, calendar string, contentType s
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListCaresRequest constructs an http.Request for the ListCares method
+func NewListCaresRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/cares")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -7109,6 +7408,53 @@ func NewPutPersonRequestWithBody(server string, person string, params *PutPerson
 	return req, nil
 }
 
+// NewHandOverRequest calls the generic HandOver builder with application/json body
+func NewHandOverRequest(server string, person string, body HandOverJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewHandOverRequestWithBody(server, person, "application/json", bodyReader)
+}
+
+// NewHandOverRequestWithBody constructs an http.Request for the HandOver method, with any body, and a specified content type
+func NewHandOverRequestWithBody(server string, person string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "person", person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s/hand-over", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewDeleteReportRequest constructs an http.Request for the DeleteReport method
 func NewDeleteReportRequest(server string, report ReportID) (*http.Request, error) {
 	var err error
@@ -7173,6 +7519,87 @@ func NewGetReportRequest(server string, report ReportID) (*http.Request, error) 
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewGetCareRequest constructs an http.Request for the GetCare method
+func NewGetCareRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/care", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutCareRequest calls the generic PutCare builder with application/json body
+func NewPutCareRequest(server string, report ReportID, body PutCareJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutCareRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewPutCareRequestWithBody constructs an http.Request for the PutCare method, with any body, and a specified content type
+func NewPutCareRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/care", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -7857,6 +8284,53 @@ func NewGetEntriesRequest(server string, report ReportID, parameter string, para
 	return req, nil
 }
 
+// NewAskForReportRequest calls the generic AskForReport builder with application/json body
+func NewAskForReportRequest(server string, report ReportID, body AskForReportJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAskForReportRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewAskForReportRequestWithBody constructs an http.Request for the AskForReport method, with any body, and a specified content type
+func NewAskForReportRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/requests", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewResolveValuesRequest calls the generic ResolveValues builder with application/json body
 func NewResolveValuesRequest(server string, report ReportID, body ResolveValuesJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -7981,6 +8455,40 @@ func NewRetireReportRequestWithBody(server string, report ReportID, contentType 
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewReviewReportRequest constructs an http.Request for the ReviewReport method
+func NewReviewReportRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/reviewed", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -8418,6 +8926,80 @@ func NewChangeKeptViewRequestWithBody(server string, report ReportID, kept KeptV
 		}
 
 	}
+
+	return req, nil
+}
+
+// NewListRequestsRequest constructs an http.Request for the ListRequests method
+func NewListRequestsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/requests")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAnswerRequestRequest calls the generic AnswerRequest builder with application/json body
+func NewAnswerRequestRequest(server string, number int64, body AnswerRequestJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAnswerRequestRequestWithBody(server, number, "application/json", bodyReader)
+}
+
+// NewAnswerRequestRequestWithBody constructs an http.Request for the AnswerRequest method, with any body, and a specified content type
+func NewAnswerRequestRequestWithBody(server string, number int64, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "number", number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/requests/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -12750,6 +13332,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /calendars/{calendar} (the `PutCalendar` operationId).
 	PutCalendarWithBodyWithResponse(ctx context.Context, calendar string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutCalendarResponse, error)
 
+	// ListCaresWithResponse Who looks after each report, and when it is looked at again.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /cares (the `ListCares` operationId).
+	ListCaresWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCaresResponse, error)
+
 	// GetCatalogWithResponse The reports that meet a search, and all categories with counts.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -13303,6 +13892,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
 	PutPersonWithResponse(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*PutPersonResponse, error)
 
+	// HandOverWithBodyWithResponse Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
+	HandOverWithBodyWithResponse(ctx context.Context, person string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*HandOverResponse, error)
+
+	// HandOverWithResponse Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
+	HandOverWithResponse(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*HandOverResponse, error)
+
 	// DeleteReportWithResponse Take a report out of the catalog; its results stay and can be read by those who write definitions.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -13316,6 +13919,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /reports/{report} (the `GetReport` operationId).
 	GetReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetReportResponse, error)
+
+	// GetCareWithResponse Who looks after a report, and when it is looked at again.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/care (the `GetCare` operationId).
+	GetCareWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetCareResponse, error)
+
+	// PutCareWithBodyWithResponse Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/care (the `PutCare` operationId).
+	PutCareWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutCareResponse, error)
+
+	// PutCareWithResponse Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/care (the `PutCare` operationId).
+	PutCareWithResponse(ctx context.Context, report ReportID, body PutCareJSONRequestBody, reqEditors ...RequestEditorFn) (*PutCareResponse, error)
 
 	// ExplainReportWithResponse What the columns of a report mean and where they come from.
 	//
@@ -13438,6 +14062,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /reports/{report}/parameters/{parameter}/entries (the `GetEntries` operationId).
 	GetEntriesWithResponse(ctx context.Context, report ReportID, parameter string, params *GetEntriesParams, reqEditors ...RequestEditorFn) (*GetEntriesResponse, error)
 
+	// AskForReportWithBodyWithResponse Ask for a report that is listed and not open to one.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/requests (the `AskForReport` operationId).
+	AskForReportWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AskForReportResponse, error)
+
+	// AskForReportWithResponse Ask for a report that is listed and not open to one.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/requests (the `AskForReport` operationId).
+	AskForReportWithResponse(ctx context.Context, report ReportID, body AskForReportJSONRequestBody, reqEditors ...RequestEditorFn) (*AskForReportResponse, error)
+
 	// ResolveValuesWithBodyWithResponse What typed values come to today, without running anything.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -13472,6 +14110,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /reports/{report}/retirement (the `RetireReport` operationId).
 	RetireReportWithResponse(ctx context.Context, report ReportID, body RetireReportJSONRequestBody, reqEditors ...RequestEditorFn) (*RetireReportResponse, error)
+
+	// ReviewReportWithResponse Say that a report was looked at; its next review is set.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/reviewed (the `ReviewReport` operationId).
+	ReviewReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ReviewReportResponse, error)
 
 	// GetUseWithResponse How a report was used, month by month.
 	//
@@ -13556,6 +14201,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /reports/{report}/views/{kept} (the `ChangeKeptView` operationId).
 	ChangeKeptViewWithResponse(ctx context.Context, report ReportID, kept KeptViewID, params *ChangeKeptViewParams, body ChangeKeptViewJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeKeptViewResponse, error)
+
+	// ListRequestsWithResponse Who asks for reports, the open requests first: all of them for those who keep the catalog, for others their own.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /requests (the `ListRequests` operationId).
+	ListRequestsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListRequestsResponse, error)
+
+	// AnswerRequestWithBodyWithResponse Open a report to who asked for it, or refuse; they are told.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /requests/{number} (the `AnswerRequest` operationId).
+	AnswerRequestWithBodyWithResponse(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AnswerRequestResponse, error)
+
+	// AnswerRequestWithResponse Open a report to who asked for it, or refuse; they are told.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /requests/{number} (the `AnswerRequest` operationId).
+	AnswerRequestWithResponse(ctx context.Context, number int64, body AnswerRequestJSONRequestBody, reqEditors ...RequestEditorFn) (*AnswerRequestResponse, error)
 
 	// ListResultsWithResponse Kept results, the newest first.
 	//
@@ -14398,6 +15064,54 @@ func (r PutCalendarResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutCalendarResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListCaresResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Care
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListCaresResponse) GetJSON200() *[]Care {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListCaresResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListCaresResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListCaresResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListCaresResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListCaresResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -17282,6 +17996,54 @@ func (r PutPersonResponse) ContentType() string {
 	return ""
 }
 
+type HandOverResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]string
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r HandOverResponse) GetJSON200() *[]string {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r HandOverResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r HandOverResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r HandOverResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r HandOverResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r HandOverResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type DeleteReportResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -17372,6 +18134,102 @@ func (r GetReportResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetCareResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Care
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetCareResponse) GetJSON200() *Care {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetCareResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetCareResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetCareResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetCareResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetCareResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutCareResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Care
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutCareResponse) GetJSON200() *Care {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutCareResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutCareResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutCareResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutCareResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutCareResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -18036,6 +18894,47 @@ func (r GetEntriesResponse) ContentType() string {
 	return ""
 }
 
+type AskForReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AskForReportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AskForReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AskForReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AskForReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AskForReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ResolveValuesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -18160,6 +19059,54 @@ func (r RetireReportResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r RetireReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReviewReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Care
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReviewReportResponse) GetJSON200() *Care {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReviewReportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReviewReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReviewReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReviewReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReviewReportResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -18585,6 +19532,102 @@ func (r ChangeKeptViewResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangeKeptViewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListRequestsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Request
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListRequestsResponse) GetJSON200() *[]Request {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListRequestsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListRequestsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListRequestsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListRequestsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListRequestsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AnswerRequestResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Request
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AnswerRequestResponse) GetJSON200() *Request {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AnswerRequestResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AnswerRequestResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AnswerRequestResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AnswerRequestResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AnswerRequestResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20817,6 +21860,19 @@ func (c *ClientWithResponses) PutCalendarWithBodyWithResponse(ctx context.Contex
 	return ParsePutCalendarResponse(rsp)
 }
 
+// ListCaresWithResponse Who looks after each report, and when it is looked at again.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /cares (the `ListCares` operationId).
+func (c *ClientWithResponses) ListCaresWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCaresResponse, error) {
+	rsp, err := c.ListCares(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListCaresResponse(rsp)
+}
+
 // GetCatalogWithResponse The reports that meet a search, and all categories with counts.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -21844,6 +22900,32 @@ func (c *ClientWithResponses) PutPersonWithResponse(ctx context.Context, person 
 	return ParsePutPersonResponse(rsp)
 }
 
+// HandOverWithBodyWithResponse Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
+func (c *ClientWithResponses) HandOverWithBodyWithResponse(ctx context.Context, person string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*HandOverResponse, error) {
+	rsp, err := c.HandOverWithBody(ctx, person, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseHandOverResponse(rsp)
+}
+
+// HandOverWithResponse Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
+func (c *ClientWithResponses) HandOverWithResponse(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*HandOverResponse, error) {
+	rsp, err := c.HandOver(ctx, person, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseHandOverResponse(rsp)
+}
+
 // DeleteReportWithResponse Take a report out of the catalog; its results stay and can be read by those who write definitions.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -21868,6 +22950,45 @@ func (c *ClientWithResponses) GetReportWithResponse(ctx context.Context, report 
 		return nil, err
 	}
 	return ParseGetReportResponse(rsp)
+}
+
+// GetCareWithResponse Who looks after a report, and when it is looked at again.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/care (the `GetCare` operationId).
+func (c *ClientWithResponses) GetCareWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetCareResponse, error) {
+	rsp, err := c.GetCare(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetCareResponse(rsp)
+}
+
+// PutCareWithBodyWithResponse Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/care (the `PutCare` operationId).
+func (c *ClientWithResponses) PutCareWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutCareResponse, error) {
+	rsp, err := c.PutCareWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutCareResponse(rsp)
+}
+
+// PutCareWithResponse Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/care (the `PutCare` operationId).
+func (c *ClientWithResponses) PutCareWithResponse(ctx context.Context, report ReportID, body PutCareJSONRequestBody, reqEditors ...RequestEditorFn) (*PutCareResponse, error) {
+	rsp, err := c.PutCare(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutCareResponse(rsp)
 }
 
 // ExplainReportWithResponse What the columns of a report mean and where they come from.
@@ -22093,6 +23214,32 @@ func (c *ClientWithResponses) GetEntriesWithResponse(ctx context.Context, report
 	return ParseGetEntriesResponse(rsp)
 }
 
+// AskForReportWithBodyWithResponse Ask for a report that is listed and not open to one.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/requests (the `AskForReport` operationId).
+func (c *ClientWithResponses) AskForReportWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AskForReportResponse, error) {
+	rsp, err := c.AskForReportWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAskForReportResponse(rsp)
+}
+
+// AskForReportWithResponse Ask for a report that is listed and not open to one.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/requests (the `AskForReport` operationId).
+func (c *ClientWithResponses) AskForReportWithResponse(ctx context.Context, report ReportID, body AskForReportJSONRequestBody, reqEditors ...RequestEditorFn) (*AskForReportResponse, error) {
+	rsp, err := c.AskForReport(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAskForReportResponse(rsp)
+}
+
 // ResolveValuesWithBodyWithResponse What typed values come to today, without running anything.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -22156,6 +23303,19 @@ func (c *ClientWithResponses) RetireReportWithResponse(ctx context.Context, repo
 		return nil, err
 	}
 	return ParseRetireReportResponse(rsp)
+}
+
+// ReviewReportWithResponse Say that a report was looked at; its next review is set.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/reviewed (the `ReviewReport` operationId).
+func (c *ClientWithResponses) ReviewReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ReviewReportResponse, error) {
+	rsp, err := c.ReviewReport(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReviewReportResponse(rsp)
 }
 
 // GetUseWithResponse How a report was used, month by month.
@@ -22312,6 +23472,45 @@ func (c *ClientWithResponses) ChangeKeptViewWithResponse(ctx context.Context, re
 		return nil, err
 	}
 	return ParseChangeKeptViewResponse(rsp)
+}
+
+// ListRequestsWithResponse Who asks for reports, the open requests first: all of them for those who keep the catalog, for others their own.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /requests (the `ListRequests` operationId).
+func (c *ClientWithResponses) ListRequestsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListRequestsResponse, error) {
+	rsp, err := c.ListRequests(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListRequestsResponse(rsp)
+}
+
+// AnswerRequestWithBodyWithResponse Open a report to who asked for it, or refuse; they are told.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /requests/{number} (the `AnswerRequest` operationId).
+func (c *ClientWithResponses) AnswerRequestWithBodyWithResponse(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AnswerRequestResponse, error) {
+	rsp, err := c.AnswerRequestWithBody(ctx, number, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAnswerRequestResponse(rsp)
+}
+
+// AnswerRequestWithResponse Open a report to who asked for it, or refuse; they are told.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /requests/{number} (the `AnswerRequest` operationId).
+func (c *ClientWithResponses) AnswerRequestWithResponse(ctx context.Context, number int64, body AnswerRequestJSONRequestBody, reqEditors ...RequestEditorFn) (*AnswerRequestResponse, error) {
+	rsp, err := c.AnswerRequest(ctx, number, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAnswerRequestResponse(rsp)
 }
 
 // ListResultsWithResponse Kept results, the newest first.
@@ -23329,6 +24528,39 @@ func ParsePutCalendarResponse(rsp *http.Response) (*PutCalendarResponse, error) 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest DaysOff
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListCaresResponse parses an HTTP response from a ListCaresWithResponse call
+func ParseListCaresResponse(rsp *http.Response) (*ListCaresResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListCaresResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Care
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -25342,6 +26574,39 @@ func ParsePutPersonResponse(rsp *http.Response) (*PutPersonResponse, error) {
 	return response, nil
 }
 
+// ParseHandOverResponse parses an HTTP response from a HandOverWithResponse call
+func ParseHandOverResponse(rsp *http.Response) (*HandOverResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &HandOverResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []string
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseDeleteReportResponse parses an HTTP response from a DeleteReportWithResponse call
 func ParseDeleteReportResponse(rsp *http.Response) (*DeleteReportResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -25412,6 +26677,72 @@ func ParseGetReportResponse(rsp *http.Response) (*GetReportResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetCareResponse parses an HTTP response from a GetCareWithResponse call
+func ParseGetCareResponse(rsp *http.Response) (*GetCareResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetCareResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Care
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutCareResponse parses an HTTP response from a PutCareWithResponse call
+func ParsePutCareResponse(rsp *http.Response) (*PutCareResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutCareResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Care
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -25889,6 +27220,35 @@ func ParseGetEntriesResponse(rsp *http.Response) (*GetEntriesResponse, error) {
 	return response, nil
 }
 
+// ParseAskForReportResponse parses an HTTP response from a AskForReportWithResponse call
+func ParseAskForReportResponse(rsp *http.Response) (*AskForReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AskForReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseResolveValuesResponse parses an HTTP response from a ResolveValuesWithResponse call
 func ParseResolveValuesResponse(rsp *http.Response) (*ResolveValuesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -25967,6 +27327,39 @@ func ParseRetireReportResponse(rsp *http.Response) (*RetireReportResponse, error
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReviewReportResponse parses an HTTP response from a ReviewReportWithResponse call
+func ParseReviewReportResponse(rsp *http.Response) (*ReviewReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReviewReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Care
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong
@@ -26256,6 +27649,72 @@ func ParseChangeKeptViewResponse(rsp *http.Response) (*ChangeKeptViewResponse, e
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest KeptView
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListRequestsResponse parses an HTTP response from a ListRequestsWithResponse call
+func ParseListRequestsResponse(rsp *http.Response) (*ListRequestsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListRequestsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Request
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAnswerRequestResponse parses an HTTP response from a AnswerRequestWithResponse call
+func ParseAnswerRequestResponse(rsp *http.Response) (*AnswerRequestResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AnswerRequestResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Request
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -50,6 +50,9 @@ type ServerInterface interface {
 	// PutCalendar Keep a calendar of days off from an iCalendar file.
 	// (PUT /calendars/{calendar})
 	PutCalendar(c *gin.Context, calendar string)
+	// ListCares Who looks after each report, and when it is looked at again.
+	// (GET /cares)
+	ListCares(c *gin.Context)
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(c *gin.Context, params GetCatalogParams)
@@ -236,12 +239,21 @@ type ServerInterface interface {
 	// PutPerson Make or change an account.
 	// (PUT /people/{person})
 	PutPerson(c *gin.Context, person string, params PutPersonParams)
+	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+	// (POST /people/{person}/hand-over)
+	HandOver(c *gin.Context, person string)
 	// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
 	// (DELETE /reports/{report})
 	DeleteReport(c *gin.Context, report ReportID)
 	// GetReport A report with its parameters and views.
 	// (GET /reports/{report})
 	GetReport(c *gin.Context, report ReportID)
+	// GetCare Who looks after a report, and when it is looked at again.
+	// (GET /reports/{report}/care)
+	GetCare(c *gin.Context, report ReportID)
+	// PutCare Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+	// (PUT /reports/{report}/care)
+	PutCare(c *gin.Context, report ReportID)
 	// ExplainReport What the columns of a report mean and where they come from.
 	// (GET /reports/{report}/columns)
 	ExplainReport(c *gin.Context, report ReportID)
@@ -284,6 +296,9 @@ type ServerInterface interface {
 	// GetEntries The entries that a unit, entity or choice parameter offers.
 	// (GET /reports/{report}/parameters/{parameter}/entries)
 	GetEntries(c *gin.Context, report ReportID, parameter string, params GetEntriesParams)
+	// AskForReport Ask for a report that is listed and not open to one.
+	// (POST /reports/{report}/requests)
+	AskForReport(c *gin.Context, report ReportID)
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(c *gin.Context, report ReportID)
@@ -293,6 +308,9 @@ type ServerInterface interface {
 	// RetireReport Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
 	// (PUT /reports/{report}/retirement)
 	RetireReport(c *gin.Context, report ReportID)
+	// ReviewReport Say that a report was looked at; its next review is set.
+	// (POST /reports/{report}/reviewed)
+	ReviewReport(c *gin.Context, report ReportID)
 	// GetUse How a report was used, month by month.
 	// (GET /reports/{report}/use)
 	GetUse(c *gin.Context, report ReportID)
@@ -320,6 +338,12 @@ type ServerInterface interface {
 	// ChangeKeptView Changes a kept view.
 	// (PUT /reports/{report}/views/{kept})
 	ChangeKeptView(c *gin.Context, report ReportID, kept KeptViewID, params ChangeKeptViewParams)
+	// ListRequests Who asks for reports, the open requests first: all of them for those who keep the catalog, for others their own.
+	// (GET /requests)
+	ListRequests(c *gin.Context)
+	// AnswerRequest Open a report to who asked for it, or refuse; they are told.
+	// (PUT /requests/{number})
+	AnswerRequest(c *gin.Context, number int64)
 	// ListResults Kept results, the newest first.
 	// (GET /results)
 	ListResults(c *gin.Context, params ListResultsParams)
@@ -743,6 +767,19 @@ func (siw *ServerInterfaceWrapper) PutCalendar(c *gin.Context) {
 	}
 
 	siw.Handler.PutCalendar(c, calendar)
+}
+
+// ListCares operation middleware
+func (siw *ServerInterfaceWrapper) ListCares(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListCares(c)
 }
 
 // GetCatalog operation middleware
@@ -2379,6 +2416,31 @@ func (siw *ServerInterfaceWrapper) PutPerson(c *gin.Context) {
 	siw.Handler.PutPerson(c, person, params)
 }
 
+// HandOver operation middleware
+func (siw *ServerInterfaceWrapper) HandOver(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person" -------------
+	var person string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.HandOver(c, person)
+}
+
 // DeleteReport operation middleware
 func (siw *ServerInterfaceWrapper) DeleteReport(c *gin.Context) {
 
@@ -2427,6 +2489,56 @@ func (siw *ServerInterfaceWrapper) GetReport(c *gin.Context) {
 	}
 
 	siw.Handler.GetReport(c, report)
+}
+
+// GetCare operation middleware
+func (siw *ServerInterfaceWrapper) GetCare(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCare(c, report)
+}
+
+// PutCare operation middleware
+func (siw *ServerInterfaceWrapper) PutCare(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutCare(c, report)
 }
 
 // ExplainReport operation middleware
@@ -2882,6 +2994,31 @@ func (siw *ServerInterfaceWrapper) GetEntries(c *gin.Context) {
 	siw.Handler.GetEntries(c, report, parameter, params)
 }
 
+// AskForReport operation middleware
+func (siw *ServerInterfaceWrapper) AskForReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AskForReport(c, report)
+}
+
 // ResolveValues operation middleware
 func (siw *ServerInterfaceWrapper) ResolveValues(c *gin.Context) {
 
@@ -2955,6 +3092,31 @@ func (siw *ServerInterfaceWrapper) RetireReport(c *gin.Context) {
 	}
 
 	siw.Handler.RetireReport(c, report)
+}
+
+// ReviewReport operation middleware
+func (siw *ServerInterfaceWrapper) ReviewReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReviewReport(c, report)
 }
 
 // GetUse operation middleware
@@ -3284,6 +3446,44 @@ func (siw *ServerInterfaceWrapper) ChangeKeptView(c *gin.Context) {
 	}
 
 	siw.Handler.ChangeKeptView(c, report, kept, params)
+}
+
+// ListRequests operation middleware
+func (siw *ServerInterfaceWrapper) ListRequests(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListRequests(c)
+}
+
+// AnswerRequest operation middleware
+func (siw *ServerInterfaceWrapper) AnswerRequest(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "number" -------------
+	var number int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AnswerRequest(c, number)
 }
 
 // ListResults operation middleware
@@ -6003,6 +6203,14 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/reports/:report/favourite", wrapper.SetFavourite)
 	router.DELETE(options.BaseURL+"/reports/:report/retirement", wrapper.ReinstateReport)
 	router.PUT(options.BaseURL+"/reports/:report/retirement", wrapper.RetireReport)
+	router.GET(options.BaseURL+"/cares", wrapper.ListCares)
+	router.GET(options.BaseURL+"/reports/:report/care", wrapper.GetCare)
+	router.PUT(options.BaseURL+"/reports/:report/care", wrapper.PutCare)
+	router.POST(options.BaseURL+"/reports/:report/reviewed", wrapper.ReviewReport)
+	router.POST(options.BaseURL+"/reports/:report/requests", wrapper.AskForReport)
+	router.GET(options.BaseURL+"/requests", wrapper.ListRequests)
+	router.PUT(options.BaseURL+"/requests/:number", wrapper.AnswerRequest)
+	router.POST(options.BaseURL+"/people/:person/hand-over", wrapper.HandOver)
 	router.POST(options.BaseURL+"/reports/:report/feedback", wrapper.WriteFeedback)
 	router.GET(options.BaseURL+"/feedback", wrapper.ListFeedback)
 	router.PUT(options.BaseURL+"/feedback/:number", wrapper.AnswerFeedback)
@@ -6486,6 +6694,44 @@ type PutCalendardefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutCalendardefaultApplicationProblemPlusJSONResponse) VisitPutCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCaresRequestObject struct {
+}
+
+type ListCaresResponseObject interface {
+	VisitListCaresResponse(w http.ResponseWriter) error
+}
+
+type ListCares200JSONResponse []Care
+
+func (response ListCares200JSONResponse) VisitListCaresResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCaresdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCaresdefaultApplicationProblemPlusJSONResponse) VisitListCaresResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8909,6 +9155,46 @@ func (response PutPersondefaultApplicationProblemPlusJSONResponse) VisitPutPerso
 	return err
 }
 
+type HandOverRequestObject struct {
+	Person string `json:"person"`
+	Body   *HandOverJSONRequestBody
+}
+
+type HandOverResponseObject interface {
+	VisitHandOverResponse(w http.ResponseWriter) error
+}
+
+type HandOver200JSONResponse []string
+
+func (response HandOver200JSONResponse) VisitHandOverResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HandOverdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response HandOverdefaultApplicationProblemPlusJSONResponse) VisitHandOverResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DeleteReportRequestObject struct {
 	Report ReportID `json:"report"`
 }
@@ -8980,6 +9266,85 @@ type GetReportdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetReportdefaultApplicationProblemPlusJSONResponse) VisitGetReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCareRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type GetCareResponseObject interface {
+	VisitGetCareResponse(w http.ResponseWriter) error
+}
+
+type GetCare200JSONResponse Care
+
+func (response GetCare200JSONResponse) VisitGetCareResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCaredefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCaredefaultApplicationProblemPlusJSONResponse) VisitGetCareResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutCareRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *PutCareJSONRequestBody
+}
+
+type PutCareResponseObject interface {
+	VisitPutCareResponse(w http.ResponseWriter) error
+}
+
+type PutCare200JSONResponse Care
+
+func (response PutCare200JSONResponse) VisitPutCareResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutCaredefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutCaredefaultApplicationProblemPlusJSONResponse) VisitPutCareResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9545,6 +9910,40 @@ func (response GetEntriesdefaultApplicationProblemPlusJSONResponse) VisitGetEntr
 	return err
 }
 
+type AskForReportRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *AskForReportJSONRequestBody
+}
+
+type AskForReportResponseObject interface {
+	VisitAskForReportResponse(w http.ResponseWriter) error
+}
+
+type AskForReport204Response struct {
+}
+
+func (response AskForReport204Response) VisitAskForReportResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AskForReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AskForReportdefaultApplicationProblemPlusJSONResponse) VisitAskForReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ResolveValuesRequestObject struct {
 	Report ReportID `json:"report"`
 	Body   *ResolveValuesJSONRequestBody
@@ -9641,6 +10040,45 @@ type RetireReportdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RetireReportdefaultApplicationProblemPlusJSONResponse) VisitRetireReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReviewReportRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type ReviewReportResponseObject interface {
+	VisitReviewReportResponse(w http.ResponseWriter) error
+}
+
+type ReviewReport200JSONResponse Care
+
+func (response ReviewReport200JSONResponse) VisitReviewReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReviewReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReviewReportdefaultApplicationProblemPlusJSONResponse) VisitReviewReportResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10003,6 +10441,84 @@ type ChangeKeptViewdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeKeptViewdefaultApplicationProblemPlusJSONResponse) VisitChangeKeptViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRequestsRequestObject struct {
+}
+
+type ListRequestsResponseObject interface {
+	VisitListRequestsResponse(w http.ResponseWriter) error
+}
+
+type ListRequests200JSONResponse []Request
+
+func (response ListRequests200JSONResponse) VisitListRequestsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRequestsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRequestsdefaultApplicationProblemPlusJSONResponse) VisitListRequestsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerRequestRequestObject struct {
+	Number int64 `json:"number"`
+	Body   *AnswerRequestJSONRequestBody
+}
+
+type AnswerRequestResponseObject interface {
+	VisitAnswerRequestResponse(w http.ResponseWriter) error
+}
+
+type AnswerRequest200JSONResponse Request
+
+func (response AnswerRequest200JSONResponse) VisitAnswerRequestResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerRequestdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerRequestdefaultApplicationProblemPlusJSONResponse) VisitAnswerRequestResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11822,6 +12338,9 @@ type StrictServerInterface interface {
 	// PutCalendar Keep a calendar of days off from an iCalendar file.
 	// (PUT /calendars/{calendar})
 	PutCalendar(ctx context.Context, request PutCalendarRequestObject) (PutCalendarResponseObject, error)
+	// ListCares Who looks after each report, and when it is looked at again.
+	// (GET /cares)
+	ListCares(ctx context.Context, request ListCaresRequestObject) (ListCaresResponseObject, error)
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(ctx context.Context, request GetCatalogRequestObject) (GetCatalogResponseObject, error)
@@ -12008,12 +12527,21 @@ type StrictServerInterface interface {
 	// PutPerson Make or change an account.
 	// (PUT /people/{person})
 	PutPerson(ctx context.Context, request PutPersonRequestObject) (PutPersonResponseObject, error)
+	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
+	// (POST /people/{person}/hand-over)
+	HandOver(ctx context.Context, request HandOverRequestObject) (HandOverResponseObject, error)
 	// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
 	// (DELETE /reports/{report})
 	DeleteReport(ctx context.Context, request DeleteReportRequestObject) (DeleteReportResponseObject, error)
 	// GetReport A report with its parameters and views.
 	// (GET /reports/{report})
 	GetReport(ctx context.Context, request GetReportRequestObject) (GetReportResponseObject, error)
+	// GetCare Who looks after a report, and when it is looked at again.
+	// (GET /reports/{report}/care)
+	GetCare(ctx context.Context, request GetCareRequestObject) (GetCareResponseObject, error)
+	// PutCare Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open.
+	// (PUT /reports/{report}/care)
+	PutCare(ctx context.Context, request PutCareRequestObject) (PutCareResponseObject, error)
 	// ExplainReport What the columns of a report mean and where they come from.
 	// (GET /reports/{report}/columns)
 	ExplainReport(ctx context.Context, request ExplainReportRequestObject) (ExplainReportResponseObject, error)
@@ -12056,6 +12584,9 @@ type StrictServerInterface interface {
 	// GetEntries The entries that a unit, entity or choice parameter offers.
 	// (GET /reports/{report}/parameters/{parameter}/entries)
 	GetEntries(ctx context.Context, request GetEntriesRequestObject) (GetEntriesResponseObject, error)
+	// AskForReport Ask for a report that is listed and not open to one.
+	// (POST /reports/{report}/requests)
+	AskForReport(ctx context.Context, request AskForReportRequestObject) (AskForReportResponseObject, error)
 	// ResolveValues What typed values come to today, without running anything.
 	// (POST /reports/{report}/resolve)
 	ResolveValues(ctx context.Context, request ResolveValuesRequestObject) (ResolveValuesResponseObject, error)
@@ -12065,6 +12596,9 @@ type StrictServerInterface interface {
 	// RetireReport Retire a report; it leaves the catalog and names what takes its place, and those who depend on it are told.
 	// (PUT /reports/{report}/retirement)
 	RetireReport(ctx context.Context, request RetireReportRequestObject) (RetireReportResponseObject, error)
+	// ReviewReport Say that a report was looked at; its next review is set.
+	// (POST /reports/{report}/reviewed)
+	ReviewReport(ctx context.Context, request ReviewReportRequestObject) (ReviewReportResponseObject, error)
 	// GetUse How a report was used, month by month.
 	// (GET /reports/{report}/use)
 	GetUse(ctx context.Context, request GetUseRequestObject) (GetUseResponseObject, error)
@@ -12092,6 +12626,12 @@ type StrictServerInterface interface {
 	// ChangeKeptView Changes a kept view.
 	// (PUT /reports/{report}/views/{kept})
 	ChangeKeptView(ctx context.Context, request ChangeKeptViewRequestObject) (ChangeKeptViewResponseObject, error)
+	// ListRequests Who asks for reports, the open requests first: all of them for those who keep the catalog, for others their own.
+	// (GET /requests)
+	ListRequests(ctx context.Context, request ListRequestsRequestObject) (ListRequestsResponseObject, error)
+	// AnswerRequest Open a report to who asked for it, or refuse; they are told.
+	// (PUT /requests/{number})
+	AnswerRequest(ctx context.Context, request AnswerRequestRequestObject) (AnswerRequestResponseObject, error)
 	// ListResults Kept results, the newest first.
 	// (GET /results)
 	ListResults(ctx context.Context, request ListResultsRequestObject) (ListResultsResponseObject, error)
@@ -12573,6 +13113,30 @@ func (sh *strictHandler) PutCalendar(ctx *gin.Context, calendar string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutCalendarResponseObject); ok {
 		if err := validResponse.VisitPutCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListCares operation middleware
+func (sh *strictHandler) ListCares(ctx *gin.Context) {
+	var request ListCaresRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCares(ctx, request.(ListCaresRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCares")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListCaresResponseObject); ok {
+		if err := validResponse.VisitListCaresResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14489,6 +15053,50 @@ func (sh *strictHandler) PutPerson(ctx *gin.Context, person string, params PutPe
 	}
 }
 
+// HandOver operation middleware
+func (sh *strictHandler) HandOver(ctx *gin.Context, person string) {
+	var request HandOverRequestObject
+
+	request.Person = person
+
+	var body HandOverJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.HandOver(ctx, request.(HandOverRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "HandOver")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(HandOverResponseObject); ok {
+		if err := validResponse.VisitHandOverResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // DeleteReport operation middleware
 func (sh *strictHandler) DeleteReport(ctx *gin.Context, report ReportID) {
 	var request DeleteReportRequestObject
@@ -14534,6 +15142,76 @@ func (sh *strictHandler) GetReport(ctx *gin.Context, report ReportID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetReportResponseObject); ok {
 		if err := validResponse.VisitGetReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetCare operation middleware
+func (sh *strictHandler) GetCare(ctx *gin.Context, report ReportID) {
+	var request GetCareRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCare(ctx, request.(GetCareRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCare")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCareResponseObject); ok {
+		if err := validResponse.VisitGetCareResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutCare operation middleware
+func (sh *strictHandler) PutCare(ctx *gin.Context, report ReportID) {
+	var request PutCareRequestObject
+
+	request.Report = report
+
+	var body PutCareJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutCare(ctx, request.(PutCareRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutCare")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutCareResponseObject); ok {
+		if err := validResponse.VisitPutCareResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14965,6 +15643,50 @@ func (sh *strictHandler) GetEntries(ctx *gin.Context, report ReportID, parameter
 	}
 }
 
+// AskForReport operation middleware
+func (sh *strictHandler) AskForReport(ctx *gin.Context, report ReportID) {
+	var request AskForReportRequestObject
+
+	request.Report = report
+
+	var body AskForReportJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AskForReport(ctx, request.(AskForReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AskForReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AskForReportResponseObject); ok {
+		if err := validResponse.VisitAskForReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ResolveValues operation middleware
 func (sh *strictHandler) ResolveValues(ctx *gin.Context, report ReportID) {
 	var request ResolveValuesRequestObject
@@ -15072,6 +15794,32 @@ func (sh *strictHandler) RetireReport(ctx *gin.Context, report ReportID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RetireReportResponseObject); ok {
 		if err := validResponse.VisitRetireReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReviewReport operation middleware
+func (sh *strictHandler) ReviewReport(ctx *gin.Context, report ReportID) {
+	var request ReviewReportRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReviewReport(ctx, request.(ReviewReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReviewReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReviewReportResponseObject); ok {
+		if err := validResponse.VisitReviewReportResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -15368,6 +16116,74 @@ func (sh *strictHandler) ChangeKeptView(ctx *gin.Context, report ReportID, kept 
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangeKeptViewResponseObject); ok {
 		if err := validResponse.VisitChangeKeptViewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListRequests operation middleware
+func (sh *strictHandler) ListRequests(ctx *gin.Context) {
+	var request ListRequestsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRequests(ctx, request.(ListRequestsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRequests")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListRequestsResponseObject); ok {
+		if err := validResponse.VisitListRequestsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AnswerRequest operation middleware
+func (sh *strictHandler) AnswerRequest(ctx *gin.Context, number int64) {
+	var request AnswerRequestRequestObject
+
+	request.Number = number
+
+	var body AnswerRequestJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerRequest(ctx, request.(AnswerRequestRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerRequest")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AnswerRequestResponseObject); ok {
+		if err := validResponse.VisitAnswerRequestResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

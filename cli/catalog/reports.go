@@ -21,7 +21,7 @@ import (
 // CatalogCommand makes the command catalog: list the reports, or search them.
 func CatalogCommand(c *Program) *cobra.Command {
 	var category string
-	var favourites bool
+	var favourites, recent, popular bool
 	cmd := &cobra.Command{
 		Use:   "catalog [WORD...]",
 		Short: "List the reports, or search them",
@@ -37,6 +37,12 @@ func CatalogCommand(c *Program) *cobra.Command {
 			if favourites {
 				catalog.Reports = slices.DeleteFunc(catalog.Reports, func(r api.CatalogLine) bool { return r.Favourite == nil })
 			}
+			if recent {
+				catalog.Reports = ordered(catalog.Reports, catalog.Recent)
+			}
+			if popular {
+				catalog.Reports = ordered(catalog.Reports, catalog.Popular)
+			}
 			if c.JSON() {
 				return c.PrintJSON(catalog)
 			}
@@ -45,8 +51,22 @@ func CatalogCommand(c *Program) *cobra.Command {
 	}
 	cmd.Flags().StringVar(&category, "category", "", "only this category")
 	cmd.Flags().BoolVar(&favourites, "favourites", false, "only those that you marked")
+	cmd.Flags().BoolVar(&recent, "recent", false, "only those that you had to do with last")
+	cmd.Flags().BoolVar(&popular, "popular", false, "only those that the people of your groups use most")
 	talk.Must(cmd.RegisterFlagCompletionFunc("category", c.completeCategories))
 	return cmd
+}
+
+// ordered are the reports with some ids, in the order of these.
+func ordered(all []api.CatalogLine, ids []string) (out []api.CatalogLine) {
+	for _, id := range ids {
+		for _, r := range all {
+			if r.Id == id {
+				out = append(out, r)
+			}
+		}
+	}
+	return out
 }
 
 func (c *Program) printCatalog(catalog api.Catalog) error {
@@ -66,6 +86,9 @@ func (c *Program) printCatalog(catalog api.Catalog) error {
 		title := r.Title
 		if r.Broken != nil {
 			title += ", cannot be read: " + strings.Join(strings.Fields(*r.Broken), " ")
+		}
+		if r.Closed != nil {
+			title += "; not open to you, ask for it with: mantilla requests ask " + r.Id
 		}
 		if r.Found != nil {
 			title += " (" + *r.Found + ")"

@@ -153,6 +153,11 @@ func (a *Access) Groups(ctx context.Context) ([]model.Group, error) {
 	return groups, err
 }
 
+// AllGroups are the groups with their members, for rooms that count by them.
+func (room *Room) AllGroups(ctx context.Context) ([]model.Group, error) {
+	return room.records.Groups(ctx)
+}
+
 var groupID = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
 
 // PutGroup keeps a group with its members.

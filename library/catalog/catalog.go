@@ -20,6 +20,7 @@ type Entry struct {
 	Broken string     // why its text cannot be read; "" where it can
 	Marked bool       // it is a favourite of the person's
 	Found  string     // where a search found it, beside its title and purpose; "" for there
+	Closed bool       // it is not open to the person, who may ask for it
 }
 
 // Present returns the reports at their present versions.
@@ -61,21 +62,22 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 	counts, scores := map[string]int{}, map[string]int{}
 	x := a.room.searched()
 	for id, d := range x.reports {
-		if _, known := counts[d.Category]; !known && a.Opens(id) {
+		if _, known := counts[d.Category]; !known && (a.Opens(id) || a.room.lists(id)) {
 			counts[d.Category] = 0
 		}
 	}
 	for _, hit := range x.Find(search) {
 		id := x.ids[hit.Doc]
 		d := x.reports[id]
-		if !a.Opens(id) {
-			continue
+		closed := !a.Opens(id)
+		if closed && (!a.room.lists(id) || hit.Says != "") {
+			continue // what its columns are is not told
 		}
 		counts[d.Category]++
 		if category != "" && fold.Text(category) != fold.Text(d.Category) {
 			continue
 		}
-		e := Entry{Definition: d, Found: hit.Says, Marked: marked[id]}
+		e := Entry{Definition: d, Found: hit.Says, Marked: marked[id], Closed: closed}
 		if why := a.room.whyUnread(id); why != nil {
 			e.Broken = why.Error()
 		}
@@ -99,7 +101,9 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 func (a *Access) used(ctx context.Context, entries []Entry) error {
 	ids := make([]string, len(entries))
 	for i := range entries {
-		ids[i] = entries[i].ID
+		if !entries[i].Closed {
+			ids[i] = entries[i].ID
+		}
 	}
 	uses, err := a.room.records.Uses(ctx, ids)
 	for i := range entries {

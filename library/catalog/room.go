@@ -36,7 +36,8 @@ type Room struct {
 	// deleted. It is set before anybody is let in.
 	ReportNeeded func(ctx context.Context, report string) error
 
-	beside []Known // set before anybody is let in
+	beside []Known                  // set before anybody is let in
+	lists  func(report string) bool // those to whom it is not open see that there is one; set likewise
 
 	office sync.Mutex // held while the catalog is changed, in the records and below
 
@@ -63,6 +64,9 @@ type Known interface {
 // Beside lets the catalog know what is known elsewhere.
 func (room *Room) Beside(k Known) { room.beside = append(room.beside, k) }
 
+// Lists lets the catalog know which reports are listed for those to whom they are not open.
+func (room *Room) Lists(listed func(report string) bool) { room.lists = listed }
+
 // Changed tells that reports are found by other words than before.
 func (room *Room) Changed() {
 	room.mu.Lock()
@@ -83,8 +87,8 @@ func (room *Room) As(who *access.Access) *Access { return &Access{Access: who, r
 func Open(ctx context.Context, org model.Organisation, files Files, records Records, people *access.Room,
 	log *slog.Logger) (*Room, error) {
 	room := &Room{org: org, files: files, records: records, people: people, log: log,
-		ReportNeeded: func(context.Context, string) error { return nil },
-		sources:      map[string]Source{}, broken: map[string]error{}, unread: map[string]unread{},
+		ReportNeeded: func(context.Context, string) error { return nil }, lists: func(string) bool { return false },
+		sources: map[string]Source{}, broken: map[string]error{}, unread: map[string]unread{},
 		catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{},
 		drafts: map[string]*report.Definition{}, retired: map[string]string{}}
 	people.Knows(room)

@@ -35,7 +35,7 @@ func begin(t *testing.T, a *library.Access, id string) model.Draft {
 
 func told(t *testing.T, a *library.Access) string {
 	t.Helper()
-	all, err := a.Drafting.Notices(t.Context())
+	all, err := a.Notices.List(t.Context())
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -138,6 +138,9 @@ func (a *Access) Take(ctx context.Context, number int64, taking Taking) (*report
 	if err := a.forget(ctx, d); err != nil {
 		return nil, err
 	}
+	if err := a.room.care.Adopt(ctx, taken.ID, d.Owner); err != nil {
+		return nil, err
+	}
 	if open != nil {
 		if err := a.catalog.Open(ctx, taken.ID, open); err != nil {
 			return nil, err

@@ -88,5 +88,8 @@ func (a *Access) PutReport(ctx context.Context, text []byte, put catalog.Put, un
 			return nil, err
 		}
 	}
-	return a.catalog.PutReport(ctx, text, put)
+	if d, err = a.catalog.PutReport(ctx, text, put); err != nil {
+		return nil, err
+	}
+	return d, a.room.care.Adopt(ctx, d.ID, a.Person().Name)
 }

@@ -10,7 +10,9 @@ import (
 
 	"mantilla/library/access"
 	"mantilla/library/capture"
+	"mantilla/library/care"
 	"mantilla/library/catalog"
+	"mantilla/library/notices"
 	"mantilla/library/reading"
 	"mantilla/model"
 	"mantilla/store/drafting"
@@ -23,13 +25,10 @@ type Records interface {
 	AnswerFeedback(ctx context.Context, f model.Feedback) error
 	Feedback(ctx context.Context, person string, limit int) ([]model.Feedback, error)
 	FeedbackNumbered(ctx context.Context, number int64) (model.Feedback, error)
-	AddNotices(ctx context.Context, all []model.Notice) error
 	Criteria(ctx context.Context, report string) ([]model.Criteria, error)
 	DeleteDraft(ctx context.Context, d model.Draft) error
-	DeleteNotice(ctx context.Context, person string, number int64) error
 	Draft(ctx context.Context, number int64) (model.Draft, error)
 	Drafts(ctx context.Context) ([]model.Draft, error)
-	Notices(ctx context.Context, person string, limit int) ([]model.Notice, error)
 	PutDraft(ctx context.Context, d model.Draft, tried string) error
 	Steps(ctx context.Context, report string) ([]drafting.Step, error)
 	Tiles(ctx context.Context) ([]drafting.Tile, error)
@@ -44,6 +43,8 @@ type Room struct {
 	catalog *catalog.Room
 	capture *capture.Room
 	reading *reading.Room
+	notices *notices.Room
+	care    *care.Room
 	log     *slog.Logger
 }
 
@@ -56,10 +57,21 @@ type Access struct {
 	reading *reading.Access
 }
 
+// Rooms are the rooms that writing reports needs.
+type Rooms struct {
+	People  *access.Room
+	Catalog *catalog.Room
+	Capture *capture.Room
+	Reading *reading.Room
+	Notices *notices.Room
+	Care    *care.Room
+}
+
 // Open lets the drafts that are right be tried out.
-func Open(ctx context.Context, org model.Organisation, records Records, people *access.Room, c *catalog.Room,
-	captures *capture.Room, read *reading.Room, log *slog.Logger) (*Room, error) {
-	room := &Room{org: org, records: records, people: people, catalog: c, capture: captures, reading: read, log: log}
+func Open(ctx context.Context, org model.Organisation, records Records, of Rooms, log *slog.Logger) (*Room, error) {
+	people, c := of.People, of.Catalog
+	room := &Room{org: org, records: records, people: people, catalog: c, capture: of.Capture, reading: of.Reading,
+		notices: of.Notices, care: of.Care, log: log}
 	drafts, err := records.Drafts(ctx)
 	if err != nil {
 		return nil, fmt.Errorf("reading the drafts: %w", err)

@@ -29,10 +29,11 @@ const (
 	Duplicate    = "duplicate"
 	Undocumented = "undocumented"
 	OwnerGone    = "owner gone"
+	PastReview   = "past review"
 )
 
 var kinds = []string{Broken, Failing, NearLimit, Slower, Heavy, DeadLink, Unfit, ToNobody, Unused, Duplicate,
-	Undocumented, OwnerGone}
+	Undocumented, OwnerGone, PastReview}
 
 // Problem is something that a report needs, with what mends it.
 type Problem struct {
@@ -222,10 +223,7 @@ func (l *look) definitions(ctx context.Context) error {
 				"/office?desk=open")
 		}
 		l.links(d)
-		if by := l.since[id].By; by != "" && by != access.ServiceName && !people[by] {
-			l.add(id, OwnerGone, by+", who took it in last, has no account any more", "let somebody else look after it",
-				"/office?desk=reports")
-		}
+		l.care(id, people)
 	}
 	for _, ids := range same {
 		slices.Sort(ids)
@@ -238,6 +236,23 @@ func (l *look) definitions(ctx context.Context) error {
 		l.add(id, Broken, strings.Join(strings.Fields(why.Error()), " "), "mend its text", "/office?desk=reports")
 	}
 	return nil
+}
+
+// care tells which reports nobody looks after, and which were not looked at in time.
+func (l *look) care(id string, people map[string]bool) {
+	c := l.a.room.care.Of(id)
+	by, what := c.Owner, "who looks after it"
+	if by == "" {
+		by, what = l.since[id].By, "who took it in last"
+	}
+	if by != "" && by != access.ServiceName && !people[by] {
+		l.add(id, OwnerGone, by+", "+what+", has no account any more", "let somebody else look after it",
+			"/office?desk=reports")
+	}
+	if c.Due(l.a.room.org.Calendar().Today) {
+		l.add(id, PastReview, "it was to be looked at on "+c.ReviewOn.Time().Format("2 Jan 2006"),
+			"look at it, and say that it was reviewed", "/office?desk=reports")
+	}
 }
 
 // links tell where a report leads to nothing.
@@ -303,13 +318,40 @@ func (l *look) criteria(ctx context.Context) error {
 	return nil
 }
 
-// Uses are the last months in which a report was run.
-func (a *Access) Uses(ctx context.Context, id string) ([]health.Use, error) {
+// Use is how a report was used in a month: run, and read.
+type Use struct {
+	health.Use
+	Readers, Reads, Exports int
+}
+
+// Uses are the last months in which a report was run or read.
+func (a *Access) Uses(ctx context.Context, id string) ([]Use, error) {
 	if err := a.May(access.Write); err != nil {
 		return nil, err
 	}
 	if _, err := a.catalog.Report(id); err != nil {
 		return nil, err
 	}
-	return a.room.records.Uses(ctx, id, 24)
+	runs, err := a.room.records.Uses(ctx, id, usedMonths)
+	if err != nil {
+		return nil, err
+	}
+	read, err := a.looked.Used(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	byMonth := map[string]Use{}
+	for _, u := range runs {
+		byMonth[u.Month] = Use{Use: u}
+	}
+	for _, r := range read {
+		u := byMonth[r.Month]
+		u.Month, u.Readers, u.Reads, u.Exports = r.Month, r.Readers, r.Reads, r.Exports
+		byMonth[r.Month] = u
+	}
+	out := slices.SortedFunc(maps.Values(byMonth), func(a, b Use) int { return strings.Compare(b.Month, a.Month) })
+	return out[:min(len(out), usedMonths)], nil
 }
+
+// usedMonths is how many months of use are told.
+const usedMonths = 24

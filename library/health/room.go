@@ -9,6 +9,7 @@ import (
 
 	"mantilla/library/access"
 	"mantilla/library/capture"
+	"mantilla/library/care"
 	"mantilla/library/catalog"
 	"mantilla/model"
 	"mantilla/store/health"
@@ -35,6 +36,7 @@ type Room struct {
 	kept    Kept
 	people  *access.Room
 	catalog *catalog.Room
+	care    *care.Room
 }
 
 // Access is looking after the catalog as one person may do it.
@@ -42,17 +44,18 @@ type Access struct {
 	*access.Access
 	room    *Room
 	catalog *catalog.Access
+	looked  *care.Access
 }
 
 // Open makes the room; most are the service's own limits of a run.
 func Open(org model.Organisation, most capture.Limits, records Records, kept Kept, people *access.Room,
-	c *catalog.Room) *Room {
-	return &Room{org: org, most: most, records: records, kept: kept, people: people, catalog: c}
+	c *catalog.Room, after *care.Room) *Room {
+	return &Room{org: org, most: most, records: records, kept: kept, people: people, catalog: c, care: after}
 }
 
 // As returns looking after the catalog as a person may do it.
 func (room *Room) As(who *access.Access) *Access {
-	return &Access{Access: who, room: room, catalog: room.catalog.As(who)}
+	return &Access{Access: who, room: room, catalog: room.catalog.As(who), looked: room.care.As(who)}
 }
 
 // Reports is how many reports there are.

@@ -46,6 +46,12 @@ func (s Catalog) GetCatalog(ctx context.Context,
 		return nil, err
 	}
 	out := api.Catalog{Categories: []api.Category{}, Reports: []api.CatalogLine{}}
+	if out.Recent, err = answer.As(ctx).Care.Recent(ctx); err != nil {
+		return nil, err
+	}
+	if out.Popular, err = answer.As(ctx).Care.Popular(ctx); err != nil {
+		return nil, err
+	}
 	for _, c := range categories {
 		out.Categories = append(out.Categories, api.Category{Name: c.Name, Count: c.Count})
 	}
@@ -60,6 +66,7 @@ func (s Catalog) GetCatalog(ctx context.Context,
 			Found:    answer.Given(e.Found),
 
 			Favourite: marked(e.Marked),
+			Closed:    marked(e.Closed),
 		}
 		if e.Used != nil {
 			seconds := e.Used.Duration.Seconds()
@@ -248,6 +255,7 @@ func (s Catalog) GetForm(ctx context.Context, r handlers.GetFormRequestObject) (
 	if err != nil {
 		return nil, err
 	}
+	answer.As(ctx).Care.Visited(ctx, r.Report, model.VisitForm)
 	out := handlers.GetForm200JSONResponse{
 		Defaults: f.Defaults,
 		From:     f.From,

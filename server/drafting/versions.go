@@ -59,7 +59,7 @@ func (s Drafting) RestoreVersion(ctx context.Context,
 // ListNotices answers GET /notices.
 func (s Drafting) ListNotices(ctx context.Context,
 	_ handlers.ListNoticesRequestObject) (handlers.ListNoticesResponseObject, error) {
-	all, err := answer.As(ctx).Drafting.Notices(ctx)
+	all, err := answer.As(ctx).Notices.List(ctx)
 	out := handlers.ListNotices200JSONResponse{}
 	for _, n := range all {
 		out = append(out, api.Notice{Number: n.Number, At: n.At, About: n.About, Says: n.Says, Place: n.Place})
@@ -70,5 +70,5 @@ func (s Drafting) ListNotices(ctx context.Context,
 // PutAwayNotice answers DELETE /notices/{notice}.
 func (s Drafting) PutAwayNotice(ctx context.Context,
 	r handlers.PutAwayNoticeRequestObject) (handlers.PutAwayNoticeResponseObject, error) {
-	return handlers.PutAwayNotice204Response{}, answer.As(ctx).Drafting.PutAway(ctx, r.Notice)
+	return handlers.PutAwayNotice204Response{}, answer.As(ctx).Notices.PutAway(ctx, r.Notice)
 }

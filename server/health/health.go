@@ -33,7 +33,7 @@ func (s Health) GetUse(ctx context.Context, r handlers.GetUseRequestObject) (han
 	out := handlers.GetUse200JSONResponse{}
 	for _, u := range months {
 		out = append(out, api.MonthOfUse{Month: u.Month, Runs: u.Runs, Failed: u.Failed, People: u.People,
-			Results: u.Results, Seconds: u.Seconds})
+			Results: u.Results, Readers: u.Readers, Reads: u.Reads, Exports: u.Exports, Seconds: u.Seconds})
 	}
 	return out, err
 }

@@ -58,6 +58,7 @@ func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObjec
 	if err != nil {
 		return nil, err
 	}
+	answer.As(ctx).Care.Visited(ctx, x.Report, model.VisitRead)
 	tag := answer.Quoted(x.Manifest.Seal + "@" + answer.As(ctx).Zone().String()) // in which its notes are said
 	if answer.CallOf(ctx).Has(tag) {
 		return answer.NotModified(tag), nil

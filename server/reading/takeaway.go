@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"mantilla/model"
 	"mantilla/server/answer"
 
 	"context"
@@ -44,6 +45,7 @@ func (s Results) ExportView(ctx context.Context,
 	if err != nil {
 		return nil, err
 	}
+	answer.As(ctx).Care.Visited(ctx, x.Report, model.VisitExport)
 	return handlers.ExportView200AsteriskResponse{ContentType: file.Type,
 		Headers: handlers.ExportView200ResponseHeaders{ContentDisposition: answer.Attachment(file.Name)},
 		Body: written(func(w io.Writer) error {
@@ -139,6 +141,9 @@ func (s Results) StartExport(ctx context.Context,
 		return nil, err
 	}
 	e, err := answer.As(ctx).Reading.StartExport(ctx, x, take)
+	if err == nil {
+		answer.As(ctx).Care.Visited(ctx, x.Report, model.VisitExport)
+	}
 	return handlers.StartExport201JSONResponse(export(e)), err
 }
 

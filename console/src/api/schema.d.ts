@@ -730,6 +730,139 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/cares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who looks after each report, and when it is looked at again. */
+        get: operations["listCares"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/care": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** Who looks after a report, and when it is looked at again. */
+        get: operations["getCare"];
+        /** Say who looks after a report, when it is looked at again, and whether it is listed for those to whom it is not open. */
+        put: operations["putCare"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/reviewed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a report was looked at; its next review is set. */
+        post: operations["reviewReport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/requests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask for a report that is listed and not open to one. */
+        post: operations["askForReport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/requests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who asks for reports, the open requests first: all of them for those who keep the catalog, for others their own. */
+        get: operations["listRequests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/requests/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Open a report to who asked for it, or refuse; they are told. */
+        put: operations["answerRequest"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles. */
+        post: operations["handOver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/reports/{report}/feedback": {
         parameters: {
             query?: never;
@@ -2420,6 +2553,53 @@ export interface components {
             /** @description The reports whose SQL speaks of it. */
             readBy?: string[];
         };
+        Care: {
+            report: string;
+            /** @description The account of who looks after it. */
+            owner?: string;
+            /** Format: date */
+            reviewOn?: string;
+            /** @description From one review to the next; once where it is left out. */
+            everyMonths?: number;
+            /** @description The day of review has come. */
+            due: boolean;
+            /** @description People to whom it is not open see that there is one and may ask for it. */
+            listed: boolean;
+        };
+        CareChange: {
+            owner?: string;
+            /** Format: date */
+            reviewOn?: string;
+            everyMonths?: number;
+            listed: boolean;
+        };
+        RequestText: {
+            /** @description Why. */
+            says?: string;
+        };
+        Request: {
+            /** Format: int64 */
+            number: number;
+            report: string;
+            person: string;
+            /** Format: date-time */
+            at: string;
+            says: string;
+            /** @enum {string} */
+            state: "open" | "granted" | "refused";
+            answer: string;
+            answeredBy?: string;
+            /** Format: date-time */
+            answeredAt?: string;
+        };
+        RequestAnswer: {
+            grant: boolean;
+            answer?: string;
+        };
+        HandOver: {
+            /** @description The account that gets it. */
+            to: string;
+        };
         TermChange: {
             name: string;
             /** @description Other words for the same. */
@@ -2689,6 +2869,12 @@ export interface components {
             people: number;
             /** @description That are still kept. */
             results: number;
+            /** @description Who read results. */
+            readers: number;
+            /** @description How often results were opened. */
+            reads: number;
+            /** @description How often results were taken away. */
+            exports: number;
             /**
              * Format: double
              * @description What the runs took together.
@@ -3112,6 +3298,10 @@ export interface components {
             says: string;
         };
         Catalog: {
+            /** @description Reports that the person had to do with last, the latest first. */
+            recent: string[];
+            /** @description Reports that the people of the person's groups use most. */
+            popular: string[];
             categories: components["schemas"]["Category"][];
             reports: components["schemas"]["CatalogLine"][];
         };
@@ -3143,6 +3333,8 @@ export interface components {
             found?: string;
             /** @description Whether the person marked it. */
             favourite?: boolean;
+            /** @description It is not open to the person, who may ask for it. */
+            closed?: boolean;
         };
         Report: {
             /** @description What works but is probably not meant: links that lead nowhere, a missing scope. */
@@ -5051,6 +5243,204 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listCares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The reports. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Care"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getCare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How it is looked after. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Care"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putCare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CareChange"];
+            };
+        };
+        responses: {
+            /** @description How it is looked after now. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Care"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    reviewReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How it is looked after now. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Care"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    askForReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RequestText"];
+            };
+        };
+        responses: {
+            /** @description Those who may open it are told. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listRequests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The requests. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Request"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    answerRequest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RequestAnswer"];
+            };
+        };
+        responses: {
+            /** @description The request. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Request"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    handOver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOver"];
+            };
+        };
+        responses: {
+            /** @description What was handed over. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
             };
             default: components["responses"]["Wrong"];
         };

@@ -2,7 +2,7 @@ import { TextInput } from '@mantine/core'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
 import { useSearchParams } from 'react-router'
-import { answer, api } from '../api/client'
+import { answer, api, type Catalog } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { State } from '../parts/State'
 import { moveFocus } from '../parts/moveFocus'
@@ -22,14 +22,14 @@ export function CatalogPage() {
     queryFn: () => answer(api.GET('/catalog', { params: { query: { search: settled, category } } })),
     placeholderData: keepPreviousData,
   })
-  const favourites = params.get('favourites') !== null
-  const reports = catalog.data?.reports.filter(r => !favourites || r.favourite)
+  const only = (['favourites', 'recent', 'popular'] as const).find(o => params.get(o) !== null)
+  const reports = chosen(catalog.data, only)
   const choose = (name: string) =>
     setParams(old => {
       const next = new URLSearchParams(old)
       if (name) next.set('category', name)
       else next.delete('category')
-      next.delete('favourites')
+      for (const o of ['favourites', 'recent', 'popular']) next.delete(o)
       return next
     })
   if (catalog.error) return <Failure error={catalog.error} again={() => catalog.refetch()} />
@@ -38,18 +38,21 @@ export function CatalogPage() {
   return (
     <div className={classes.page}>
       <nav className={classes.categories} aria-label="Categories">
-        <button
-          className={classes.category}
-          aria-current={favourites || undefined}
-          onClick={() => setParams({ favourites: '' })}
-        >
-          <span>★ Favourites</span>
-        </button>
+        {Object.entries(mine).map(([name, label]) => (
+          <button
+            key={name}
+            className={classes.category}
+            aria-current={only === name || undefined}
+            onClick={() => setParams({ [name]: '' })}
+          >
+            <span>{label}</span>
+          </button>
+        ))}
         {[{ name: '', count: all }, ...categories].map(c => (
           <button
             key={c.name}
             className={classes.category}
-            aria-current={(!favourites && c.name === category) || undefined}
+            aria-current={(!only && c.name === category) || undefined}
             onClick={() => choose(c.name)}
           >
             <span>{c.name || 'All reports'}</span>
@@ -72,9 +75,13 @@ export function CatalogPage() {
         />
         {reports?.length === 0 && (
           <State
-            title={favourites ? 'No favourite meets the search' : 'No report meets the search'}
+            title={only ? 'None of these meets the search' : 'No report meets the search'}
             said={
-              favourites ? 'Mark reports with the star beside them.' : 'Try fewer words, or another category.'
+              only === 'favourites'
+                ? 'Mark reports with the star beside them.'
+                : only
+                  ? 'Reports come here once they are used.'
+                  : 'Try fewer words, or another category.'
             }
             next={
               <button className={classes.clear} onClick={() => (type(''), choose(''))}>
@@ -91,4 +98,14 @@ export function CatalogPage() {
       </section>
     </div>
   )
+}
+
+/** The lists that are the person's own, beside the categories. */
+const mine = { favourites: '★ Favourites', recent: 'Opened lately', popular: 'Used by my groups' }
+
+/** The reports of a list of one's own, in its order; all of them where none is chosen. */
+function chosen(catalog: Catalog | undefined, only?: keyof typeof mine) {
+  if (!catalog || !only) return catalog?.reports
+  if (only === 'favourites') return catalog.reports.filter(r => r.favourite)
+  return catalog[only].flatMap(id => catalog.reports.filter(r => r.id === id))
 }

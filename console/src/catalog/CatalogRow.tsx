@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, api, type CatalogLine } from '../api/client'
+import { AskFor } from './AskFor'
 import { count, length, moment } from '../parts/said'
 import classes from './CatalogRow.module.css'
 
@@ -18,6 +19,22 @@ export function CatalogRow({ report }: Props) {
     },
     onSuccess: () => client.invalidateQueries({ queryKey: ['catalog'] }),
   })
+  if (report.closed)
+    return (
+      <li className={classes.row}>
+        <span className={classes.mark} aria-hidden>
+          ·
+        </span>
+        <div className={classes.link}>
+          <span className={classes.title}>{report.title}</span>
+          <span className={classes.depth}>{report.depth}</span>
+          <span className={classes.about}>{report.about}</span>
+          <span className={classes.used}>
+            not open to you · <AskFor report={report.id} title={report.title} />
+          </span>
+        </div>
+      </li>
+    )
   return (
     <li className={classes.row}>
       <button

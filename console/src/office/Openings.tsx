@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Opening } from '../api/client'
 import classes from './Office.module.css'
+import { Requests } from './Requests'
 
 /** To whom a report is open: everyone, some groups, some people. */
 export function Openings() {
@@ -24,6 +25,7 @@ export function Openings() {
   })
   return (
     <div style={{ maxWidth: '34rem' }}>
+      <Requests />
       <Select
         label="Report"
         searchable

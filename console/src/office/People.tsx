@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Person } from '../api/client'
 import { Failure } from '../parts/Failure'
+import { HandOver } from './HandOver'
 import classes from './Office.module.css'
 import { PersonForm } from './PersonForm'
 import { Remove } from '../parts/Remove'
@@ -47,6 +48,7 @@ export function People() {
                 <button className="act" onClick={() => setSigned(p.name)}>
                   Signed in
                 </button>{' '}
+                <HandOver person={p} people={people.data} />{' '}
                 <Remove
                   name={p.name}
                   says="The account is deleted, with its desk and criteria. An account that something is kept for, such as results, is closed instead."

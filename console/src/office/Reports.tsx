@@ -6,7 +6,9 @@ import { Link, useNavigate } from 'react-router'
 import { answer, api } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { Remove } from '../parts/Remove'
+import { dayOf } from '../parts/said'
 import { useRight } from '../signin/session'
+import { Care } from './Care'
 import classes from './Office.module.css'
 import { Retire } from './Retire'
 import { Versions } from './versions/Versions'
@@ -24,6 +26,8 @@ export function Reports() {
     queryFn: () => answer(api.GET('/catalog', { params: { query: { search: wanted } } })),
     placeholderData: keepPreviousData, // what was opened from a row stays open meanwhile
   })
+  const cares = useQuery({ queryKey: ['cares'], queryFn: () => answer(api.GET('/cares')) })
+  const careOf = (report: string) => cares.data?.find(c => c.report === report)
   const change = useMutation({
     mutationFn: (report: string) => answer(api.POST('/drafts', { body: { copy: report } })),
     onSuccess: d => go(`/office/drafts/${d.line.id}`),
@@ -46,6 +50,8 @@ export function Reports() {
             <th scope="col">Report</th>
             <th scope="col">Category</th>
             <th scope="col">Id</th>
+            <th scope="col">Owner</th>
+            <th scope="col">Review</th>
             <td />
           </tr>
         </thead>
@@ -58,6 +64,10 @@ export function Reports() {
               </td>
               <td>{r.category}</td>
               <td>{r.id}</td>
+              <td>{careOf(r.id)?.owner}</td>
+              <td className={careOf(r.id)?.due ? classes.due : undefined}>
+                {careOf(r.id)?.reviewOn && dayOf(Date.parse(careOf(r.id)!.reviewOn!) / 86_400_000)}
+              </td>
               <td className={classes.acts}>
                 <button
                   type="button"
@@ -75,6 +85,7 @@ export function Reports() {
                 >
                   Versions
                 </button>
+                <Care report={r.id} title={r.title} care={careOf(r.id)} />
                 {mayKeep && <Retire report={r.id} title={r.title} />}
                 {mayKeep && (
                   <Remove

@@ -91,11 +91,13 @@ function Use({ report }: { report: string }) {
       <caption>{report}, month by month</caption>
       <thead>
         <tr>
-          {['Month', 'Runs', 'Failed', 'People', 'Results kept', 'Took'].map(h => (
-            <th key={h} scope="col">
-              {h}
-            </th>
-          ))}
+          {['Month', 'Runs', 'Failed', 'People', 'Results kept', 'Readers', 'Read', 'Taken away', 'Took'].map(
+            h => (
+              <th key={h} scope="col">
+                {h}
+              </th>
+            ),
+          )}
         </tr>
       </thead>
       <tbody>
@@ -106,6 +108,9 @@ function Use({ report }: { report: string }) {
             <td>{m.failed}</td>
             <td>{m.people}</td>
             <td>{m.results}</td>
+            <td>{m.readers}</td>
+            <td>{m.reads}</td>
+            <td>{m.exports}</td>
             <td>{length(m.seconds)}</td>
           </tr>
         ))}
