@@ -39,6 +39,12 @@ func (b *browser) writes(s *demotest.Service, text string) {
 	b.until(`document.querySelector('.cm-content')`)
 	b.value(`(document.querySelector('.cm-content').focus(), '')`)
 	b.withCtrl("a")
+	b.paste(text)
+}
+
+// paste puts a text in the place of what is chosen in the editor.
+func (b *browser) paste(text string) {
+	b.t.Helper()
 	b.value(fmt.Sprintf(`((e, clipboardData) => (clipboardData.setData('text/plain', %q), e.dispatchEvent(`+
 		`new ClipboardEvent('paste', {clipboardData, bubbles: true, cancelable: true})), ''))(`+
 		`document.querySelector('.cm-content'), new DataTransfer())`, text))

@@ -67,11 +67,13 @@ func (c *Program) use(cmd *cobra.Command, report string) error {
 		fmt.Fprintln(c.Out, "It was never run.")
 		return nil
 	}
-	t := talk.Table{Headings: []string{"Month", "Runs", "Failed", "People", "Results kept", "Readers", "Read", "Taken away", "Took"},
+	t := talk.Table{Headings: []string{"Month", "Runs", "Failed", "People", "Results kept", "Readers", "Read",
+		"Taken away", "Took"},
 		Right: []bool{false, true, true, true, true, true, true, true, true}}
 	for _, m := range months {
 		t.Rows = append(t.Rows, []string{m.Month, strconv.Itoa(m.Runs), strconv.Itoa(m.Failed), strconv.Itoa(m.People),
-			strconv.Itoa(m.Results), strconv.Itoa(m.Readers), strconv.Itoa(m.Reads), strconv.Itoa(m.Exports), talk.Seconds(m.Seconds)})
+			strconv.Itoa(m.Results), strconv.Itoa(m.Readers), strconv.Itoa(m.Reads), strconv.Itoa(m.Exports),
+			talk.Seconds(m.Seconds)})
 	}
 	_, err = c.Draw(&t)
 	return err

@@ -50,7 +50,7 @@ func (o Outcome) Says() string {
 	case o.State == Held:
 		return "It holds."
 	case o.State == Untold:
-		return o.Say + " It cannot be told: " + o.Why + "."
+		return o.Why
 	case len(o.Groups) > 0 && o.Count > len(o.Groups):
 		return fmt.Sprintf("%s It does not hold of %d groups, such as %s.", o.Say, o.Count, strings.Join(o.Groups, "; "))
 	case len(o.Groups) > 0:

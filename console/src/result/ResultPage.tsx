@@ -115,7 +115,7 @@ export function ResultPage() {
             aria-expanded={side === 'origin'}
             onClick={() => flip('origin')}
           >
-            Columns
+            Meanings
           </Button>
           <Button
             size="xs"
