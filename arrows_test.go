@@ -28,6 +28,7 @@ core/search: core/fold core/nearest
 core/period:
 core/timetable: core/period
 core/bundle:
+core/content: core/nearest
 core/expr: core/frame
 core/formula: core/exact core/expr core/frame core/nearest core/pattern core/period
 core/table: core/formula core/frame
@@ -49,7 +50,7 @@ model: core/ask core/checks core/nearest core/period core/report
 
 store/cache: core/rescue
 store: store/cache store/care store/catalog store/controls store/db store/drafting store/health store/meaning
-store: store/moving store/people store/results store/runs store/sending
+store: store/moving store/people store/results store/runs store/sending store/shelf
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
@@ -77,6 +78,7 @@ library/reading: core/sheet core/shown core/table library/access library/backgro
 library/reading: render/document render/paper store/cache
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access
 library/sending: library/background library/catalog library/reading model render
+library/shelf: core/content core/search library/access library/catalog model
 library/controls: core/param core/period core/timetable model render
 library/controls: library/access library/asking library/background library/capture library/catalog
 library/controls: library/reading library/sending
@@ -91,11 +93,11 @@ library/health: core/report core/revision library/access library/capture library
 library/health: store/health
 library/meaning: core/fold core/nearest core/query core/report core/search library/access library/catalog
 library/meaning: library/reading model source
-library/moving: core/ask core/bundle core/param core/report core/revision library/access library/catalog
-library/moving: library/meaning library/reading model store/moving
+library/moving: core/ask core/bundle core/content core/param core/report core/revision library/access library/catalog
+library/moving: library/meaning library/reading library/shelf model store/moving
 library: core/period library/access library/asking library/background library/capture library/care library/catalog
 library: library/controls library/desk library/drafting library/health library/meaning library/moving library/notices
-library: library/reading library/sending model source/sqlite store store/runs
+library: library/reading library/sending library/shelf model source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -104,7 +106,7 @@ server/answer: api core/checks core/param library model
 server/asking: api api/handlers library/asking model server/answer
 server/capture: api api/handlers library library/capture model server/answer
 server/catalog: api api/handlers core/param core/period core/report library/asking library/catalog model server/answer
-server/catalog: source/lookup
+server/catalog: server/shelf source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
 server/desk: api api/handlers core/frame core/shown library/desk server/answer
@@ -118,6 +120,7 @@ server/people: api api/handlers library library/access model server/answer
 server/reading: api api/handlers core/ask core/checks core/formula core/frame core/report core/sheet core/shown
 server/reading: library library/reading model render render/paper server/answer
 server/sending: api api/handlers library/reading library/sending model server/answer server/reading
+server/shelf: api api/handlers model server/answer
 cli/asking: api api/client cli/catalog cli/talk
 cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk
 cli/catalog: api api/client cli/talk
@@ -131,6 +134,7 @@ cli/moving: api api/client cli/talk core/bundle core/report
 cli/people: api api/client cli/catalog cli/talk
 cli/reading: api api/client cli/catalog cli/talk
 cli/sending: api api/client cli/reading cli/talk
+cli/shelf: api api/client cli/talk
 cli/talk: api api/client
 store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
@@ -139,16 +143,17 @@ store/drafting: model store/db
 store/care: core/period model store/db
 store/health: model store/db
 store/meaning: model store/db
-store/moving: model store/catalog store/db store/meaning
+store/moving: model store/catalog store/db store/meaning store/shelf
 store/people: model store/db
 store/results: core/frame model store/cache store/db
 store/runs: core/checks core/frame model store/catalog store/db store/results
 store/sending: model store/controls store/db store/runs
+store/shelf: model store/db
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
-server: server/health server/meaning server/moving server/people server/reading server/sending source
+server: server/health server/meaning server/moving server/people server/reading server/sending server/shelf source
 cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/health cli/meaning cli/moving
-cli: cli/people cli/reading cli/sending cli/talk core/nearest
+cli: cli/people cli/reading cli/sending cli/shelf cli/talk core/nearest
 console:
 demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
 demo: model

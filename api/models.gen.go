@@ -1231,6 +1231,9 @@ type Catalog struct {
 	// Recent Reports that the person had to do with last, the latest first.
 	Recent  []string      `json:"recent"`
 	Reports []CatalogLine `json:"reports"`
+
+	// Resources Documents and links that meet the search.
+	Resources []Resource `json:"resources"`
 }
 
 // CatalogLine defines model for CatalogLine.
@@ -2442,6 +2445,59 @@ type Resolution struct {
 	Sentence string      `json:"sentence"`
 }
 
+// Resource defines model for Resource.
+type Resource struct {
+	About string `json:"about"`
+
+	// Address Of a link.
+	Address *string `json:"address,omitempty"`
+
+	// Category The shelf that it stands on.
+	Category string           `json:"category"`
+	Id       string           `json:"id"`
+	Latest   *ResourceVersion `json:"latest,omitempty"`
+
+	// Report The report that it is kept beside.
+	Report   *string `json:"report,omitempty"`
+	Revision int64   `json:"revision"`
+	Title    string  `json:"title"`
+}
+
+// ResourceChange defines model for ResourceChange.
+type ResourceChange struct {
+	About *string `json:"about,omitempty"`
+
+	// Address Of a link; left out for a document.
+	Address  *string  `json:"address,omitempty"`
+	Category string   `json:"category"`
+	Open     *Opening `json:"open,omitempty"`
+	Report   *string  `json:"report,omitempty"`
+	Title    string   `json:"title"`
+}
+
+// ResourceVersion defines model for ResourceVersion.
+type ResourceVersion struct {
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Bytes  int64     `json:"bytes"`
+	Name   string    `json:"name"`
+	Note   string    `json:"note"`
+	Number int       `json:"number"`
+	Sha256 string    `json:"sha256"`
+
+	// Type Of media.
+	Type string `json:"type"`
+}
+
+// ResourceWhole defines model for ResourceWhole.
+type ResourceWhole struct {
+	Open     Opening  `json:"open"`
+	Resource Resource `json:"resource"`
+
+	// Versions The newest first.
+	Versions []ResourceVersion `json:"versions"`
+}
+
 // Result defines model for Result.
 type Result struct {
 	AskedBy string `json:"askedBy"`
@@ -3421,6 +3477,31 @@ type ChangeKeptViewParams struct {
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
 }
 
+// ListResourcesParams defines parameters for ListResources.
+type ListResourcesParams struct {
+	// Report Only those beside this report.
+	Report *string `form:"report,omitempty" json:"report,omitempty"`
+	Search *string `form:"search,omitempty" json:"search,omitempty"`
+}
+
+// PutResourceParams defines parameters for PutResource.
+type PutResourceParams struct {
+	// IfMatch Revision that is changed; left out to make something new.
+	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// FetchResourceParams defines parameters for FetchResource.
+type FetchResourceParams struct {
+	Version *int `form:"version,omitempty" json:"version,omitempty"`
+}
+
+// AddResourceVersionParams defines parameters for AddResourceVersion.
+type AddResourceVersionParams struct {
+	// Name The file's name.
+	Name string  `form:"name" json:"name"`
+	Note *string `form:"note,omitempty" json:"note,omitempty"`
+}
+
 // ListResultsParams defines parameters for ListResults.
 type ListResultsParams struct {
 	Report *string `form:"report,omitempty" json:"report,omitempty"`
@@ -4146,6 +4227,9 @@ type ChangeKeptViewJSONRequestBody = ViewBody
 
 // AnswerRequestJSONRequestBody defines body for AnswerRequest for application/json ContentType.
 type AnswerRequestJSONRequestBody = RequestAnswer
+
+// PutResourceJSONRequestBody defines body for PutResource for application/json ContentType.
+type PutResourceJSONRequestBody = ResourceChange
 
 // SendResultJSONRequestBody defines body for SendResult for application/json ContentType.
 type SendResultJSONRequestBody = SendNow

@@ -26,6 +26,7 @@ import (
 	"mantilla/cli/people"
 	"mantilla/cli/reading"
 	"mantilla/cli/sending"
+	"mantilla/cli/shelf"
 	"mantilla/cli/talk"
 	"mantilla/core/nearest"
 )
@@ -81,6 +82,7 @@ func Root(version string) *cobra.Command {
 		"reports": {catalog.CatalogCommand(catalog.Of(c)), catalog.DescribeCommand(catalog.Of(c)),
 			catalog.FavouriteCommand(catalog.Of(c)),
 			meaning.GlossaryCommand(meaning.Of(c)), meaning.ColumnsCommand(meaning.Of(c)),
+			shelf.Command(shelf.Of(c)),
 			capture.RunCommand(capture.Of(c)), asking.CriteriaCommand(asking.Of(c)), asking.MarksCommand(asking.Of(c)),
 			controls.ControlCommand(controls.Of(c))},
 		"account": {people.LoginCommand(people.Of(c)), people.LogoutCommand(people.Of(c)), people.WhoCommand(people.Of(c)),

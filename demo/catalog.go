@@ -54,6 +54,9 @@ func Load(ctx context.Context, l *library.Library) error {
 	if err := loadGlossary(ctx, l.AsService()); err != nil {
 		return err
 	}
+	if err := loadShelf(ctx, l.AsService()); err != nil {
+		return err
+	}
 	return loadSending(ctx, l)
 }
 

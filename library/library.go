@@ -1,6 +1,6 @@
 // Package library is what the service does, in the words of the work. Each subject
 // is a room: access, catalog, asking, capture, reading, sending, controls, desk, notices,
-// care, meaning, drafting, moving, health. This package only wires them. Every face of the
+// care, meaning, shelf, drafting, moving, health. This package only wires them. Every face of the
 // service uses them as somebody: [Library.As] gives the rooms as that person may use them, and rights are
 // checked there and nowhere else.
 package library
@@ -28,6 +28,7 @@ import (
 	"mantilla/library/notices"
 	"mantilla/library/reading"
 	"mantilla/library/sending"
+	"mantilla/library/shelf"
 	"mantilla/model"
 	_ "mantilla/source/sqlite" // a kind of source
 	"mantilla/store"
@@ -62,6 +63,7 @@ type Library struct {
 	health   *health.Room
 	notices  *notices.Room
 	care     *care.Room
+	shelf    *shelf.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -81,6 +83,7 @@ type Access struct {
 	Health   *health.Access
 	Notices  *notices.Access
 	Care     *care.Access
+	Shelf    *shelf.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -127,7 +130,11 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.meaning, err = meaning.Open(ctx, org, s.Meaning(), l.people, l.catalog, l.reading, log); err != nil {
 		return err
 	}
-	l.moving = moving.Open(org, s.Moving(), s.Drafting(), l.people, l.catalog, l.meaning, log)
+	if l.shelf, err = shelf.Open(ctx, org, s.Shelf(), l.people, l.catalog, log); err != nil {
+		return err
+	}
+	l.moving = moving.Open(org, s.Moving(), s.Drafting(), moving.Rooms{People: l.people, Catalog: l.catalog,
+		Meaning: l.meaning, Shelf: l.shelf}, log)
 	l.notices = notices.Open(org, s.Drafting(), l.sending.Notify, log)
 	if l.care, err = care.Open(ctx, org, s.Care(), l.people, l.catalog, l.notices, l.work, log); err != nil {
 		return err
@@ -181,7 +188,8 @@ func (l *Library) enter(who *access.Access) *Access {
 		Reading: l.reading.As(who),
 		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who), Drafting: l.drafting.As(who),
 		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
-		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who)}
+		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who),
+		Shelf: l.shelf.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

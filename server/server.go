@@ -25,6 +25,7 @@ import (
 	"mantilla/server/people"
 	"mantilla/server/reading"
 	"mantilla/server/sending"
+	"mantilla/server/shelf"
 )
 
 // service implements the generated server interface: the handlers of all rooms.
@@ -42,6 +43,7 @@ type service struct {
 	moving.Moving
 	meaning.Meaning
 	care.Care
+	shelf.Shelf
 	health.Health
 
 	rules *rules // of the contract
@@ -53,14 +55,26 @@ func newService(of *answer.Service, rules *rules) *service {
 	return &service{of, people.People{Service: of}, reports, asking.Asking{Service: of}, capture.Runs{Service: of},
 		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
-		meaning.Meaning{Service: of}, care.Care{Service: of}, health.Health{Service: of},
+		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of},
+		health.Health{Service: of},
 		rules}
 }
 
 var _ handlers.StrictServerInterface = (*service)(nil)
 
-// maxBody bounds the bodies of requests.
-const maxBody = 4 << 20
+// Bounds of the bodies of requests; whole files are sent as what they are.
+const (
+	maxBody = 4 << 20
+	maxFile = 64 << 20
+)
+
+// mostOf bounds the body of a request.
+func mostOf(r *http.Request) int64 {
+	if strings.HasPrefix(r.Header.Get("Content-Type"), "application/octet-stream") {
+		return maxFile
+	}
+	return maxBody
+}
 
 // Settings are what the handler is made with beside the library.
 type Settings struct {
@@ -79,7 +93,7 @@ func refuseSite(w http.ResponseWriter, _ *http.Request) {
 
 // bounded keeps bodies from being read beyond their bound.
 func bounded(w http.ResponseWriter, r *http.Request) error {
-	r.Body = http.MaxBytesReader(w, r.Body, maxBody)
+	r.Body = http.MaxBytesReader(w, r.Body, mostOf(r))
 	return nil
 }
 

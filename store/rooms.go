@@ -12,6 +12,7 @@ import (
 	"mantilla/store/results"
 	"mantilla/store/runs"
 	"mantilla/store/sending"
+	"mantilla/store/shelf"
 )
 
 // People returns the records of accounts.
@@ -31,6 +32,9 @@ func (s *Store) Runs() runs.Runs { return runs.Runs{DB: s.db} }
 
 // Results returns the records of results.
 func (s *Store) Results() results.Results { return results.Results{DB: s.db} }
+
+// Shelf returns the records of documents and links.
+func (s *Store) Shelf() shelf.Shelf { return shelf.Shelf{DB: s.db} }
 
 // Sending returns the records of what goes out.
 func (s *Store) Sending() sending.Sending { return sending.Sending{DB: s.db} }

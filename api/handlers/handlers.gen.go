@@ -344,6 +344,24 @@ type ServerInterface interface {
 	// AnswerRequest Open a report to who asked for it, or refuse; they are told.
 	// (PUT /requests/{number})
 	AnswerRequest(c *gin.Context, number int64)
+	// ListResources Documents and links that are open to the person.
+	// (GET /resources)
+	ListResources(c *gin.Context, params ListResourcesParams)
+	// DeleteResource Delete a document or link with all its versions.
+	// (DELETE /resources/{resource})
+	DeleteResource(c *gin.Context, resource string)
+	// GetResource A document or link with its versions.
+	// (GET /resources/{resource})
+	GetResource(c *gin.Context, resource string)
+	// PutResource Keep a link, or what is said of a document; the If-Match header names the revision that is changed.
+	// (PUT /resources/{resource})
+	PutResource(c *gin.Context, resource string, params PutResourceParams)
+	// FetchResource A document, in its latest version where none is named.
+	// (GET /resources/{resource}/file)
+	FetchResource(c *gin.Context, resource string, params FetchResourceParams)
+	// AddResourceVersion Keep a version of a document: a PDF, picture, text, spreadsheet or office document without programs, of at most 20 MiB.
+	// (POST /resources/{resource}/versions)
+	AddResourceVersion(c *gin.Context, resource string, params AddResourceVersionParams)
 	// ListResults Kept results, the newest first.
 	// (GET /results)
 	ListResults(c *gin.Context, params ListResultsParams)
@@ -3486,6 +3504,220 @@ func (siw *ServerInterfaceWrapper) AnswerRequest(c *gin.Context) {
 	siw.Handler.AnswerRequest(c, number)
 }
 
+// ListResources operation middleware
+func (siw *ServerInterfaceWrapper) ListResources(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListResourcesParams
+
+	// ------------- Optional query parameter "report" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "report", c.Request.URL.Query(), &params.Report, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "search" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "search", c.Request.URL.Query(), &params.Search, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter search: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListResources(c, params)
+}
+
+// DeleteResource operation middleware
+func (siw *ServerInterfaceWrapper) DeleteResource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "resource" -------------
+	var resource string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "resource", c.Param("resource"), &resource, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter resource: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteResource(c, resource)
+}
+
+// GetResource operation middleware
+func (siw *ServerInterfaceWrapper) GetResource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "resource" -------------
+	var resource string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "resource", c.Param("resource"), &resource, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter resource: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetResource(c, resource)
+}
+
+// PutResource operation middleware
+func (siw *ServerInterfaceWrapper) PutResource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "resource" -------------
+	var resource string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "resource", c.Param("resource"), &resource, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter resource: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutResourceParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IfMatch = &IfMatch
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutResource(c, resource, params)
+}
+
+// FetchResource operation middleware
+func (siw *ServerInterfaceWrapper) FetchResource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "resource" -------------
+	var resource string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "resource", c.Param("resource"), &resource, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter resource: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FetchResourceParams
+
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", c.Request.URL.Query(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FetchResource(c, resource, params)
+}
+
+// AddResourceVersion operation middleware
+func (siw *ServerInterfaceWrapper) AddResourceVersion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "resource" -------------
+	var resource string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "resource", c.Param("resource"), &resource, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter resource: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddResourceVersionParams
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "note" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "note", c.Request.URL.Query(), &params.Note, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter note: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddResourceVersion(c, resource, params)
+}
+
 // ListResults operation middleware
 func (siw *ServerInterfaceWrapper) ListResults(c *gin.Context) {
 
@@ -6173,6 +6405,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/sources/:source", wrapper.PutSource)
 	router.GET(options.BaseURL+"/sources/:source/tables", wrapper.ListTables)
 	router.GET(options.BaseURL+"/sources/:source/tables/:table/rows", wrapper.SampleTable)
+	router.GET(options.BaseURL+"/resources", wrapper.ListResources)
+	router.DELETE(options.BaseURL+"/resources/:resource", wrapper.DeleteResource)
+	router.GET(options.BaseURL+"/resources/:resource", wrapper.GetResource)
+	router.PUT(options.BaseURL+"/resources/:resource", wrapper.PutResource)
+	router.POST(options.BaseURL+"/resources/:resource/versions", wrapper.AddResourceVersion)
+	router.GET(options.BaseURL+"/resources/:resource/file", wrapper.FetchResource)
 	router.GET(options.BaseURL+"/glossary", wrapper.ListTerms)
 	router.DELETE(options.BaseURL+"/glossary/:term", wrapper.DeleteTerm)
 	router.PUT(options.BaseURL+"/glossary/:term", wrapper.PutTerm)
@@ -10530,6 +10768,258 @@ func (response AnswerRequestdefaultApplicationProblemPlusJSONResponse) VisitAnsw
 	return err
 }
 
+type ListResourcesRequestObject struct {
+	Params ListResourcesParams
+}
+
+type ListResourcesResponseObject interface {
+	VisitListResourcesResponse(w http.ResponseWriter) error
+}
+
+type ListResources200JSONResponse []Resource
+
+func (response ListResources200JSONResponse) VisitListResourcesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListResourcesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListResourcesdefaultApplicationProblemPlusJSONResponse) VisitListResourcesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteResourceRequestObject struct {
+	Resource string `json:"resource"`
+}
+
+type DeleteResourceResponseObject interface {
+	VisitDeleteResourceResponse(w http.ResponseWriter) error
+}
+
+type DeleteResource204Response struct {
+}
+
+func (response DeleteResource204Response) VisitDeleteResourceResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteResourcedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteResourcedefaultApplicationProblemPlusJSONResponse) VisitDeleteResourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetResourceRequestObject struct {
+	Resource string `json:"resource"`
+}
+
+type GetResourceResponseObject interface {
+	VisitGetResourceResponse(w http.ResponseWriter) error
+}
+
+type GetResource200JSONResponse ResourceWhole
+
+func (response GetResource200JSONResponse) VisitGetResourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetResourcedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetResourcedefaultApplicationProblemPlusJSONResponse) VisitGetResourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutResourceRequestObject struct {
+	Resource string `json:"resource"`
+	Params   PutResourceParams
+	Body     *PutResourceJSONRequestBody
+}
+
+type PutResourceResponseObject interface {
+	VisitPutResourceResponse(w http.ResponseWriter) error
+}
+
+type PutResource200JSONResponse Resource
+
+func (response PutResource200JSONResponse) VisitPutResourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutResourcedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutResourcedefaultApplicationProblemPlusJSONResponse) VisitPutResourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FetchResourceRequestObject struct {
+	Resource string `json:"resource"`
+	Params   FetchResourceParams
+}
+
+type FetchResourceResponseObject interface {
+	VisitFetchResourceResponse(w http.ResponseWriter) error
+}
+
+type FetchResource200ResponseHeaders struct {
+	ContentDisposition    *string
+	ContentSecurityPolicy *string
+}
+
+type FetchResource200AsteriskResponse struct {
+	Body          io.Reader
+	Headers       FetchResource200ResponseHeaders
+	ContentType   string
+	ContentLength int64
+}
+
+func (response FetchResource200AsteriskResponse) VisitFetchResourceResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", response.ContentType)
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ContentSecurityPolicy != nil {
+		w.Header().Set("Content-Security-Policy", fmt.Sprint(*response.Headers.ContentSecurityPolicy))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FetchResourcedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FetchResourcedefaultApplicationProblemPlusJSONResponse) VisitFetchResourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddResourceVersionRequestObject struct {
+	Resource string `json:"resource"`
+	Params   AddResourceVersionParams
+	Body     io.Reader
+}
+
+type AddResourceVersionResponseObject interface {
+	VisitAddResourceVersionResponse(w http.ResponseWriter) error
+}
+
+type AddResourceVersion201JSONResponse ResourceVersion
+
+func (response AddResourceVersion201JSONResponse) VisitAddResourceVersionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddResourceVersiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddResourceVersiondefaultApplicationProblemPlusJSONResponse) VisitAddResourceVersionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListResultsRequestObject struct {
 	Params ListResultsParams
 }
@@ -12632,6 +13122,24 @@ type StrictServerInterface interface {
 	// AnswerRequest Open a report to who asked for it, or refuse; they are told.
 	// (PUT /requests/{number})
 	AnswerRequest(ctx context.Context, request AnswerRequestRequestObject) (AnswerRequestResponseObject, error)
+	// ListResources Documents and links that are open to the person.
+	// (GET /resources)
+	ListResources(ctx context.Context, request ListResourcesRequestObject) (ListResourcesResponseObject, error)
+	// DeleteResource Delete a document or link with all its versions.
+	// (DELETE /resources/{resource})
+	DeleteResource(ctx context.Context, request DeleteResourceRequestObject) (DeleteResourceResponseObject, error)
+	// GetResource A document or link with its versions.
+	// (GET /resources/{resource})
+	GetResource(ctx context.Context, request GetResourceRequestObject) (GetResourceResponseObject, error)
+	// PutResource Keep a link, or what is said of a document; the If-Match header names the revision that is changed.
+	// (PUT /resources/{resource})
+	PutResource(ctx context.Context, request PutResourceRequestObject) (PutResourceResponseObject, error)
+	// FetchResource A document, in its latest version where none is named.
+	// (GET /resources/{resource}/file)
+	FetchResource(ctx context.Context, request FetchResourceRequestObject) (FetchResourceResponseObject, error)
+	// AddResourceVersion Keep a version of a document: a PDF, picture, text, spreadsheet or office document without programs, of at most 20 MiB.
+	// (POST /resources/{resource}/versions)
+	AddResourceVersion(ctx context.Context, request AddResourceVersionRequestObject) (AddResourceVersionResponseObject, error)
 	// ListResults Kept results, the newest first.
 	// (GET /results)
 	ListResults(ctx context.Context, request ListResultsRequestObject) (ListResultsResponseObject, error)
@@ -16184,6 +16692,185 @@ func (sh *strictHandler) AnswerRequest(ctx *gin.Context, number int64) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AnswerRequestResponseObject); ok {
 		if err := validResponse.VisitAnswerRequestResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListResources operation middleware
+func (sh *strictHandler) ListResources(ctx *gin.Context, params ListResourcesParams) {
+	var request ListResourcesRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListResources(ctx, request.(ListResourcesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListResources")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListResourcesResponseObject); ok {
+		if err := validResponse.VisitListResourcesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteResource operation middleware
+func (sh *strictHandler) DeleteResource(ctx *gin.Context, resource string) {
+	var request DeleteResourceRequestObject
+
+	request.Resource = resource
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteResource(ctx, request.(DeleteResourceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteResource")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteResourceResponseObject); ok {
+		if err := validResponse.VisitDeleteResourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetResource operation middleware
+func (sh *strictHandler) GetResource(ctx *gin.Context, resource string) {
+	var request GetResourceRequestObject
+
+	request.Resource = resource
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetResource(ctx, request.(GetResourceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetResource")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetResourceResponseObject); ok {
+		if err := validResponse.VisitGetResourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutResource operation middleware
+func (sh *strictHandler) PutResource(ctx *gin.Context, resource string, params PutResourceParams) {
+	var request PutResourceRequestObject
+
+	request.Resource = resource
+	request.Params = params
+
+	var body PutResourceJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutResource(ctx, request.(PutResourceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutResource")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutResourceResponseObject); ok {
+		if err := validResponse.VisitPutResourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FetchResource operation middleware
+func (sh *strictHandler) FetchResource(ctx *gin.Context, resource string, params FetchResourceParams) {
+	var request FetchResourceRequestObject
+
+	request.Resource = resource
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FetchResource(ctx, request.(FetchResourceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FetchResource")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FetchResourceResponseObject); ok {
+		if err := validResponse.VisitFetchResourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddResourceVersion operation middleware
+func (sh *strictHandler) AddResourceVersion(ctx *gin.Context, resource string, params AddResourceVersionParams) {
+	var request AddResourceVersionRequestObject
+
+	request.Resource = resource
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddResourceVersion(ctx, request.(AddResourceVersionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddResourceVersion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddResourceVersionResponseObject); ok {
+		if err := validResponse.VisitAddResourceVersionResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

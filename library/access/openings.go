@@ -7,8 +7,8 @@ import (
 	"mantilla/model"
 )
 
-// knownOpenings checks that there are the groups and people of openings.
-func (room *Room) knownOpenings(ctx context.Context, to []model.Opening) error {
+// CheckOpenings checks that there are the groups and people of openings.
+func (room *Room) CheckOpenings(ctx context.Context, to []model.Opening) error {
 	groups, err := room.records.Groups(ctx)
 	if err != nil {
 		return err

@@ -85,7 +85,7 @@ func (room *Room) Openings(report string) []model.Opening {
 
 // SetOpenings says to whom a report is open from now on.
 func (room *Room) SetOpenings(ctx context.Context, report string, to []model.Opening) error {
-	if err := room.knownOpenings(ctx, to); err != nil {
+	if err := room.CheckOpenings(ctx, to); err != nil {
 		return err
 	}
 	room.changing.Lock()

@@ -182,6 +182,9 @@ func (m *maker) rest(ctx context.Context, wish Wish) error {
 	if err := m.glossary(); err != nil {
 		return err
 	}
+	if err := m.resources(ctx); err != nil {
+		return err
+	}
 	if len(m.criteria) > 0 {
 		if err := m.Put("criteria.yaml", m.criteria); err != nil {
 			return err

@@ -10,6 +10,7 @@ import (
 	"mantilla/library/access"
 	"mantilla/library/catalog"
 	"mantilla/library/meaning"
+	"mantilla/library/shelf"
 	"mantilla/model"
 	"mantilla/store/moving"
 )
@@ -34,6 +35,7 @@ type Room struct {
 	people  *access.Room
 	catalog *catalog.Room
 	meaning *meaning.Room
+	shelf   *shelf.Room
 	log     *slog.Logger
 }
 
@@ -42,15 +44,24 @@ type Access struct {
 	*access.Access
 	room    *Room
 	catalog *catalog.Access
+	shelf   *shelf.Access
+}
+
+// Rooms are the rooms that moving reports needs.
+type Rooms struct {
+	People  *access.Room
+	Catalog *catalog.Room
+	Meaning *meaning.Room
+	Shelf   *shelf.Room
 }
 
 // Open makes the room.
-func Open(org model.Organisation, records Records, kept Kept, people *access.Room, c *catalog.Room,
-	m *meaning.Room, log *slog.Logger) *Room {
-	return &Room{org: org, records: records, kept: kept, people: people, catalog: c, meaning: m, log: log}
+func Open(org model.Organisation, records Records, kept Kept, of Rooms, log *slog.Logger) *Room {
+	return &Room{org: org, records: records, kept: kept, people: of.People, catalog: of.Catalog, meaning: of.Meaning,
+		shelf: of.Shelf, log: log}
 }
 
 // As returns moving reports as a person may do it.
 func (room *Room) As(who *access.Access) *Access {
-	return &Access{Access: who, room: room, catalog: room.catalog.As(who)}
+	return &Access{Access: who, room: room, catalog: room.catalog.As(who), shelf: room.shelf.As(who)}
 }

@@ -119,11 +119,19 @@ func (a *Access) Take(ctx context.Context, text []byte, m Mapping, note string) 
 	for _, own := range t.load.Terms {
 		out.Back = append(out.Back, "mantilla glossary delete "+own.ID)
 	}
+	for _, r := range t.load.Resources {
+		if r.New {
+			out.Back = append(out.Back, "mantilla shelf delete "+r.ID)
+		}
+	}
 	for _, c := range t.load.Controls {
 		out.Back = append(out.Back, "mantilla control delete "+c.ID)
 	}
 	a.room.log.Info("bundle taken in", "from", t.look.From, "reports", len(t.load.Reports), "by", a.Person().Name)
 	if err := a.room.meaning.Reload(ctx); err != nil {
+		return out, err
+	}
+	if err := a.room.shelf.Reload(ctx); err != nil {
 		return out, err
 	}
 	return out, a.room.people.Reopen(ctx)
@@ -155,7 +163,8 @@ func (a *Access) plan(ctx context.Context, text []byte, m Mapping) (*taking, err
 	}
 	t := &taking{a: a, of: b, m: m, look: Look{Manifest: b.Manifest, Items: []Item{}}, here: a.room.catalog.Present(),
 		load: moving.Load{Openings: map[string][]model.Opening{}}, shared: a.catalog.SharedParameters()}
-	for _, step := range []func(context.Context) error{t.sources, t.sharedParameters, t.glossary, t.reports, t.openings,
+	for _, step := range []func(context.Context) error{t.sources, t.sharedParameters, t.glossary, t.reports, t.resources,
+		t.openings,
 		t.criteria,
 		t.views, t.controls} {
 		if err := step(ctx); err != nil {

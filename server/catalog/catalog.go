@@ -5,6 +5,7 @@ import (
 	"mantilla/library/catalog"
 	"mantilla/model"
 	"mantilla/server/answer"
+	"mantilla/server/shelf"
 
 	"context"
 	"errors"
@@ -46,6 +47,12 @@ func (s Catalog) GetCatalog(ctx context.Context,
 		return nil, err
 	}
 	out := api.Catalog{Categories: []api.Category{}, Reports: []api.CatalogLine{}}
+	out.Resources = []api.Resource{}
+	if search := answer.Value(r.Params.Search); search != "" && answer.Value(r.Params.Category) == "" {
+		for _, found := range answer.As(ctx).Shelf.List("", search) {
+			out.Resources = append(out.Resources, shelf.Resource(found))
+		}
+	}
 	if out.Recent, err = answer.As(ctx).Care.Recent(ctx); err != nil {
 		return nil, err
 	}

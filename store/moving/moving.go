@@ -3,7 +3,9 @@ package moving
 
 import (
 	"context"
+	"crypto/sha256"
 	"database/sql"
+	"encoding/hex"
 	"encoding/json"
 	"time"
 
@@ -11,6 +13,7 @@ import (
 	"mantilla/store/catalog"
 	"mantilla/store/db"
 	"mantilla/store/meaning"
+	"mantilla/store/shelf"
 )
 
 // Moving takes in what travels in bundles, and finds what is to travel.
@@ -25,6 +28,21 @@ type Load struct {
 	Views    []model.View
 	Controls []model.Control // they wait until somebody lets them run
 	Terms    []model.Term
+
+	Resources []Resource
+}
+
+// Resource is a document or link; Data is a version of a document that is added to it.
+type Resource struct {
+	model.Resource
+	New  bool
+	Data []byte
+}
+
+// DigestOf is the SHA-256 of a file, in hex.
+func DigestOf(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
 }
 
 // Take takes a load in.
@@ -53,8 +71,29 @@ func (s Moving) Take(ctx context.Context, l Load, at time.Time) error {
 				return err
 			}
 		}
+		if err := l.shelve(ctx, tx); err != nil {
+			return err
+		}
 		return l.kept(ctx, tx, at)
 	})
+}
+
+// shelve takes in documents and links.
+func (l *Load) shelve(ctx context.Context, tx *sql.Tx) error {
+	for _, r := range l.Resources {
+		if r.New {
+			if _, err := tx.ExecContext(ctx, `insert into resource (id, title, about, category, report, address)
+				values (?, ?, ?, ?, ?, ?)`, r.ID, r.Title, r.About, r.Category, r.Report, r.Address); err != nil {
+				return db.Taken(err)
+			}
+		}
+		if len(r.Data) > 0 {
+			if _, err := shelf.AddVersion(ctx, tx, r.ID, r.Latest, r.Data); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // kept takes in what people keep of reports.

@@ -266,6 +266,82 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/resources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Documents and links that are open to the person. */
+        get: operations["listResources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/resources/{resource}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                resource: string;
+            };
+            cookie?: never;
+        };
+        /** A document or link with its versions. */
+        get: operations["getResource"];
+        /** Keep a link, or what is said of a document; the If-Match header names the revision that is changed. */
+        put: operations["putResource"];
+        post?: never;
+        /** Delete a document or link with all its versions. */
+        delete: operations["deleteResource"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/resources/{resource}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                resource: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a version of a document: a PDF, picture, text, spreadsheet or office document without programs, of at most 20 MiB. */
+        post: operations["addResourceVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/resources/{resource}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                resource: string;
+            };
+            cookie?: never;
+        };
+        /** A document, in its latest version where none is named. */
+        get: operations["fetchResource"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/glossary": {
         parameters: {
             query?: never;
@@ -2600,6 +2676,48 @@ export interface components {
             /** @description The account that gets it. */
             to: string;
         };
+        ResourceVersion: {
+            number: number;
+            name: string;
+            /** @description Of media. */
+            type: string;
+            /** Format: int64 */
+            bytes: number;
+            sha256: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            note: string;
+        };
+        Resource: {
+            id: string;
+            title: string;
+            about: string;
+            /** @description The shelf that it stands on. */
+            category: string;
+            /** @description The report that it is kept beside. */
+            report?: string;
+            /** @description Of a link. */
+            address?: string;
+            latest?: components["schemas"]["ResourceVersion"];
+            /** Format: int64 */
+            revision: number;
+        };
+        ResourceWhole: {
+            resource: components["schemas"]["Resource"];
+            /** @description The newest first. */
+            versions: components["schemas"]["ResourceVersion"][];
+            open: components["schemas"]["Opening"];
+        };
+        ResourceChange: {
+            title: string;
+            about?: string;
+            category: string;
+            report?: string;
+            /** @description Of a link; left out for a document. */
+            address?: string;
+            open?: components["schemas"]["Opening"];
+        };
         TermChange: {
             name: string;
             /** @description Other words for the same. */
@@ -3298,6 +3416,8 @@ export interface components {
             says: string;
         };
         Catalog: {
+            /** @description Documents and links that meet the search. */
+            resources: components["schemas"]["Resource"][];
             /** @description Reports that the person had to do with last, the latest first. */
             recent: string[];
             /** @description Reports that the people of the person's groups use most. */
@@ -4474,6 +4594,163 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceRows"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listResources: {
+        parameters: {
+            query?: {
+                /** @description Only those beside this report. */
+                report?: string;
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Documents and links. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Resource"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getResource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                resource: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The document or link. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResourceWhole"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putResource: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Revision that is changed; left out to make something new. */
+                "If-Match"?: components["parameters"]["IfMatch"];
+            };
+            path: {
+                resource: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResourceChange"];
+            };
+        };
+        responses: {
+            /** @description The document or link. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Resource"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteResource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                resource: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is deleted. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    addResourceVersion: {
+        parameters: {
+            query: {
+                /** @description The file's name. */
+                name: string;
+                note?: string;
+            };
+            header?: never;
+            path: {
+                resource: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The version. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResourceVersion"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    fetchResource: {
+        parameters: {
+            query?: {
+                version?: number;
+            };
+            header?: never;
+            path: {
+                resource: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Security-Policy"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
                 };
             };
             default: components["responses"]["Wrong"];

@@ -3,6 +3,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { answer, api, type Catalog } from '../api/client'
+import { Document } from '../parts/Document'
 import { Failure } from '../parts/Failure'
 import { State } from '../parts/State'
 import { moveFocus } from '../parts/moveFocus'
@@ -95,6 +96,18 @@ export function CatalogPage() {
             <CatalogRow key={r.id} report={r} />
           ))}
         </ul>
+        {!only && catalog.data && catalog.data.resources.length > 0 && (
+          <section className={classes.documents}>
+            <h2>Documents and links</h2>
+            <ul>
+              {catalog.data.resources.map(r => (
+                <li key={r.id}>
+                  <Document resource={r} />
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
       </section>
     </div>
   )

@@ -5,6 +5,7 @@ import { Link } from 'react-router'
 import { answer, api, type Schemas } from '../api/client'
 import { Remove } from '../parts/Remove'
 import { count } from '../parts/said'
+import { idOf } from './idOf'
 import { useRight } from '../signin/session'
 import classes from './Office.module.css'
 
@@ -170,13 +171,4 @@ function TermForm({ term, onDone }: Props) {
       </form>
     </Modal>
   )
-}
-
-/** The id that a word suggests. */
-function idOf(name: string) {
-  return name
-    .toLowerCase()
-    .normalize('NFD')
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^[^a-z]+|-+$/g, '')
 }

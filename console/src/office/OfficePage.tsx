@@ -13,6 +13,7 @@ import { Openings } from './Openings'
 import { People } from './People'
 import { Reports } from './Reports'
 import { SharedParameters } from './SharedParameters'
+import { Shelf } from './shelf/Shelf'
 import { Sources } from './Sources'
 import { Heading } from '../parts/Heading'
 
@@ -22,6 +23,7 @@ const desks = [
   { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
   { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
   { id: 'glossary', name: 'Glossary', right: 'write', desk: <Glossary /> },
+  { id: 'shelf', name: 'Documents', right: 'catalog', desk: <Shelf /> },
   { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
   { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
   { id: 'feedback', name: 'Feedback', right: 'catalog', desk: <Feedback /> },

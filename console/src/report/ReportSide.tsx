@@ -5,6 +5,7 @@ import { answer, api, type Report } from '../api/client'
 import { count, moment } from '../parts/said'
 import classes from './ReportSide.module.css'
 import { Columns } from './Columns'
+import { Documents } from './Documents'
 import { Marks } from './Marks'
 import { WriteTo } from '../parts/WriteTo'
 
@@ -57,6 +58,7 @@ export function ReportSide({ report, children }: Props) {
           ))}
         </ul>
       </section>
+      <Documents report={report.id} />
       <Columns report={report.id} />
       <Marks report={report.id} />
       <section>

@@ -45,7 +45,34 @@ create table visit (
 ) without rowid;
 create index visit_by_report on visit (report, month);
 
+-- Documents and links, beside a report or on a shelf. Who may see one on a shelf stands in
+-- opening, under shelf/ID.
+create table resource (
+  id       text primary key,
+  title    text not null,
+  about    text not null default '',
+  category text not null,
+  report   text not null default '', -- that it is kept beside
+  address  text not null default '', -- of a link; '' for a document
+  revision integer not null default 1
+);
+create table resource_version (
+  resource text not null,
+  number   integer not null, -- from 1
+  name     text not null,
+  type     text not null,
+  bytes    integer not null,
+  sha256   text not null,
+  data     blob not null,
+  at       text not null,
+  by       text not null,
+  note     text not null default '',
+  primary key (resource, number)
+);
+
 -- +goose Down
+drop table resource_version;
+drop table resource;
 drop table visit;
 drop table request;
 alter table report drop column listed;
