@@ -51,8 +51,8 @@ type Category struct {
 // Catalog lists the reports open to the person that meet a search, in a category when one is
 // named, and counts those that meet the search in each category. A search
 // forgives typing: every word of it must be near a word of the report. Without
-// one, reports stand by category and title; with one, the best come first. Columns and
-// parameters are found too, which is told.
+// one, reports stand by category and title; with one, the best come first. Columns,
+// parameters and their values are found too, which is told.
 func (a *Access) Catalog(ctx context.Context, search, category string) (entries []Entry, categories []Category,
 	err error) {
 	marked, err := a.Favourites(ctx)
@@ -66,7 +66,7 @@ func (a *Access) Catalog(ctx context.Context, search, category string) (entries 
 			counts[d.Category] = 0
 		}
 	}
-	for _, hit := range x.Find(search) {
+	for _, hit := range a.found(ctx, x, search) {
 		id := x.ids[hit.Doc]
 		d := x.reports[id]
 		closed := !a.Opens(id)

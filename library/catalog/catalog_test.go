@@ -138,3 +138,34 @@ func TestCatalogOutlivesTheService(t *testing.T) {
 		t.Errorf("afterwards the good source is gone: %v", err)
 	}
 }
+
+// The name of a place, a keeper or a grade finds the reports that ask for such a thing, for
+// those who see it.
+func TestValuesOfParametersAreFound(t *testing.T) {
+	l := librarytest.WithPeople(t, librarytest.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC)))
+	found := func(who, sought string) map[string]string {
+		t.Helper()
+		entries, _, err := librarytest.SignIn(t, l, who).Catalog.Catalog(t.Context(), sought, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		out := map[string]string{}
+		for _, e := range entries {
+			out[e.ID] = e.Found
+		}
+		return out
+	}
+	if got := found("runa", "Marr"); got["intake-lots"] != "it asks for Region, district or site, of which Marr is one" {
+		t.Errorf("Marr finds intake-lots by %q", got["intake-lots"])
+	}
+	if got := found("dora", "Marr"); got["intake-lots"] != "" {
+		t.Errorf("a place that dora does not see finds intake-lots by %q", got["intake-lots"])
+	}
+	got := found("runa", "lots marr")
+	if _, ok := got["intake-lots"]; !ok || len(got) > len(found("runa", "lots")) {
+		t.Errorf("lots marr finds %v", got)
+	}
+	if got := found("runa", "Table"); got["intake-lots"] == "" {
+		t.Errorf("a grade finds %v", got)
+	}
+}

@@ -52,6 +52,10 @@ func fields(d *report.Definition) []search.Field {
 		{Text: d.Category + " " + d.Depth + " " + d.About, Weight: 2}}
 	for _, p := range d.Parameters {
 		out = append(out, search.Field{Text: p.Label, Weight: 3, Exact: true, Says: "it asks for " + p.Label})
+		for _, o := range p.Options {
+			out = append(out, search.Field{Text: o.Label, Weight: 3, Exact: true,
+				Says: "it asks for " + p.Label + ", of which " + o.Label + " is one"})
+		}
 	}
 	for i := range d.Datasets {
 		for _, c := range d.Datasets[i].Columns {
