@@ -1154,6 +1154,9 @@ type Beginning struct {
 	Source *string `json:"source,omitempty"`
 	Table  *string `json:"table,omitempty"`
 	Title  *string `json:"title,omitempty"`
+
+	// View A kept view to begin from, as V-12.
+	View *string `json:"view,omitempty"`
 }
 
 // BundleItem defines model for BundleItem.

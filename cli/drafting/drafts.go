@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"regexp"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -53,6 +54,8 @@ func DraftCommand(c *Program) *cobra.Command {
 	return cmd
 }
 
+var aView = regexp.MustCompile(`^V-\d+$`)
+
 func (c *Program) begin() *cobra.Command {
 	var b api.Beginning
 	var id, category, source, table, from string
@@ -70,6 +73,9 @@ func (c *Program) begin() *cobra.Command {
 			}
 			b.Report, b.Category, b.Source, b.Table, b.Copy = text(id), text(category), text(source), text(table), text(from)
 			b.Columns = talk.Some(columns)
+			if aView.MatchString(from) {
+				b.Copy, b.View = nil, &from
+			}
 			d, err := talk.Fetch[api.Draft](c.Program,
 				func(a *client.Client) (*http.Response, error) { return a.BeginDraft(cmd.Context(), b) })
 			return c.told(d, "is begun", err)
@@ -80,7 +86,7 @@ func (c *Program) begin() *cobra.Command {
 	cmd.Flags().StringVar(&source, "source", "", "where its rows come from")
 	cmd.Flags().StringVar(&table, "table", "", "a table of the source to begin from")
 	cmd.Flags().StringSliceVar(&columns, "columns", nil, "columns of the table, with commas between; otherwise all")
-	cmd.Flags().StringVar(&from, "from", "", "a report to begin from; without --id the draft is a change of it")
+	cmd.Flags().StringVar(&from, "from", "", "a report to begin from, of which the draft is a change without --id; or a kept view, as V-12")
 	return cmd
 }
 

@@ -7,10 +7,13 @@ import (
 	"strings"
 
 	"mantilla/core/fold"
+	"mantilla/core/formula"
+	"mantilla/core/frame"
 	"mantilla/core/report"
 	"mantilla/core/starter"
 	"mantilla/library/access"
 	"mantilla/library/catalog"
+	"mantilla/library/reading"
 	"mantilla/model"
 	"mantilla/source"
 )
@@ -119,6 +122,7 @@ type Beginning struct {
 	Source, Table           string
 	Columns                 []string // of the table; none for all
 	Copy                    string   // the report to begin from
+	View                    string   // a kept view to begin from, as V-12
 }
 
 // manyRows is how many rows a table may have to be read as a whole.
@@ -131,6 +135,9 @@ const sampled = 500
 func (a *Access) Begin(ctx context.Context, b Beginning) (model.Draft, error) {
 	if err := a.May(access.Write); err != nil {
 		return model.Draft{}, err
+	}
+	if b.View != "" {
+		return a.viewed(ctx, b)
 	}
 	if b.Copy != "" {
 		return a.copied(ctx, b)
@@ -165,6 +172,52 @@ func (a *Access) copied(ctx context.Context, b Beginning) (model.Draft, error) {
 		return a.add(ctx, d.Text, d.Version)
 	}
 	return a.add(ctx, report.Renamed(d.Text, b.Report, b.Title), "")
+}
+
+// viewed begins a new report that opens with a view as somebody kept it.
+func (a *Access) viewed(ctx context.Context, b Beginning) (model.Draft, error) {
+	number, ok := reading.KeptNumber(b.View)
+	if !ok {
+		return model.Draft{}, model.Refuse("view", "%q is no kept view; name it as V-12", b.View)
+	}
+	v, err := a.reading.Kept(ctx, number)
+	if err != nil {
+		return model.Draft{}, err
+	}
+	d, err := a.catalog.Report(v.Report)
+	if err != nil {
+		return model.Draft{}, err
+	}
+	base := reading.ViewOf(d, v.Base)
+	if base == nil {
+		return model.Draft{}, model.Refuse("view", "%s is of the view %s, which %s has no more", v.Name, v.Base, d.Title)
+	}
+	if b.Title == "" {
+		b.Title = v.Name
+	}
+	if b.Report == "" {
+		b.Report = idOf(b.Title)
+	}
+	if b.Report == d.ID {
+		b.Report += "-view"
+	}
+	set := d.Dataset(base.Of)
+	changes, _ := v.Changes.Fit(set, base, v.Seen)
+	given := func(text string) (frame.Field, bool, error) {
+		_, _, scope, _ := set.Calculate(formula.Scope{Given: d.Given(nil, a.Calendar().Today), Calendar: a.Calendar()})
+		f, err := formula.Parse(text, scope)
+		if err != nil {
+			return frame.Field{}, false, err
+		}
+		return f.Field, f.OfGroups(), nil
+	}
+	text, err := starter.FromView(d.Text,
+		starter.View{Report: b.Report, Title: b.Title, Of: set, Base: v.Base, Name: v.Name,
+			Changes: changes, Given: given})
+	if err != nil {
+		return model.Draft{}, err
+	}
+	return a.add(ctx, text, "")
 }
 
 // idOf makes a report's id of its title.

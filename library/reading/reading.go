@@ -45,7 +45,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes
 	read := &Reading{Changes: c, explains: a.room.explains}
 	base := view
 	if number, ok := KeptNumber(view); ok {
-		kept, err := a.keptView(ctx, number)
+		kept, err := a.Kept(ctx, number)
 		if err == nil && kept.Report != r.Report {
 			err = model.NoSuch("view", view, ViewIDs(r.Definition))
 		}

@@ -32,8 +32,8 @@ func KeptNumber(id string) (int64, bool) {
 	return n, ok && err == nil
 }
 
-// keptView returns a kept view that the person sees.
-func (a *Access) keptView(ctx context.Context, number int64) (KeptView, error) {
+// Kept returns a kept view that the person sees.
+func (a *Access) Kept(ctx context.Context, number int64) (KeptView, error) {
 	v, err := a.room.records.View(ctx, number)
 	if err == nil && (v.Owner != a.Person().Name && !v.Everyone || !a.Opens(v.Report)) {
 		err = model.ErrNotFound
@@ -80,7 +80,7 @@ func (a *Access) KeepView(ctx context.Context, v model.View) (KeptView, error) {
 
 // ChangeView changes a kept view whose revision is still the one seen.
 func (a *Access) ChangeView(ctx context.Context, v model.View) (KeptView, error) {
-	old, err := a.keptView(ctx, v.Number)
+	old, err := a.Kept(ctx, v.Number)
 	if err != nil {
 		return KeptView{}, err
 	}
@@ -97,12 +97,12 @@ func (a *Access) ChangeView(ctx context.Context, v model.View) (KeptView, error)
 	if err != nil {
 		return KeptView{}, named(v.Name, err)
 	}
-	return a.keptView(ctx, v.Number)
+	return a.Kept(ctx, v.Number)
 }
 
 // DeleteView deletes a kept view.
 func (a *Access) DeleteView(ctx context.Context, number int64) error {
-	old, err := a.keptView(ctx, number)
+	old, err := a.Kept(ctx, number)
 	if err == nil {
 		err = a.MayChange(fmt.Sprintf("the view %s", old.Name), old.Owner)
 	}

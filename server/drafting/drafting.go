@@ -167,7 +167,7 @@ func (s Drafting) BeginDraft(ctx context.Context,
 	d, err := answer.As(ctx).Drafting.Begin(ctx, drafting.Beginning{Report: answer.Value(b.Report),
 		Title: strings.TrimSpace(answer.Value(b.Title)), Category: answer.Value(b.Category),
 		Source: answer.Value(b.Source), Table: answer.Value(b.Table), Columns: answer.Value(b.Columns),
-		Copy: answer.Value(b.Copy)})
+		Copy: answer.Value(b.Copy), View: answer.Value(b.View)})
 	return handlers.BeginDraft201JSONResponse(draft(ctx, d)), err
 }
 

@@ -2829,6 +2829,8 @@ export interface components {
             columns?: string[];
             /** @description The report to begin from; under its own id the draft is a change of it. */
             copy?: string;
+            /** @description A kept view to begin from, as V-12. */
+            view?: string;
         };
         DraftLine: {
             id: string;

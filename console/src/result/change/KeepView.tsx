@@ -2,6 +2,7 @@ import { Button, Checkbox, Group, Popover, TextInput } from '@mantine/core'
 import { useDisclosure } from '@mantine/hooks'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useNavigate } from 'react-router'
 import { answer, api, type Sheet } from '../../api/client'
 import { useMayChange, useRight } from '../../signin/session'
 import { changesOf, isChanged, type Reading } from '../reading'
@@ -20,6 +21,8 @@ export function KeepView({ report, sheet, reading, onKept }: Props) {
   const queries = useQueryClient()
   const mayShare = useRight('run')
   const mayChange = useMayChange()
+  const mayWrite = useRight('write')
+  const go = useNavigate()
   const done = (view: string) => {
     queries.invalidateQueries({ queryKey: ['views', report] })
     queries.removeQueries({ queryKey: ['sheet'] })
@@ -61,7 +64,11 @@ export function KeepView({ report, sheet, reading, onKept }: Props) {
       answer(api.DELETE('/reports/{report}/views/{kept}', { params: { path: { report, kept: kept!.id } } })),
     onSuccess: () => done(''),
   })
-  const error = keep.error ?? change.error ?? remove.error
+  const begin = useMutation({
+    mutationFn: () => answer(api.POST('/drafts', { body: { view: kept!.id } })),
+    onSuccess: d => go(`/office/drafts/${d.line.id}`),
+  })
+  const error = keep.error ?? change.error ?? remove.error ?? begin.error
   const mine = kept && mayChange(kept.owner)
   return (
     <Popover opened={open} onDismiss={close} position="bottom-end" trapFocus shadow="md" width={300}>
@@ -115,9 +122,16 @@ export function KeepView({ report, sheet, reading, onKept }: Props) {
               {error.message}
             </p>
           )}
-          <Button size="compact-sm" mt="sm" type="submit" disabled={!name.trim()} loading={keep.isPending}>
-            Keep
-          </Button>
+          <Group mt="sm" justify="space-between">
+            <Button size="compact-sm" type="submit" disabled={!name.trim()} loading={keep.isPending}>
+              Keep
+            </Button>
+            {kept && mayWrite && (
+              <Button size="compact-sm" variant="subtle" loading={begin.isPending} onClick={() => begin.mutate()}>
+                Make a report of it
+              </Button>
+            )}
+          </Group>
         </form>
       </Popover.Dropdown>
     </Popover>
