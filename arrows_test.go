@@ -21,7 +21,7 @@ core/rescue:
 core/fold:
 core/pattern:
 core/frame:
-core/starter: core/frame
+core/starter: core/ask core/frame core/report
 core/exact: core/frame
 core/nearest: core/fold
 core/search: core/fold core/nearest
@@ -67,7 +67,7 @@ runner: core/rescue model
 library/background: core/rescue model
 library/access: core/nearest core/period core/report model
 library/catalog: core/fold core/nearest core/param core/period core/query core/report core/revision core/search
-library/catalog: library/access library/background model source source/lookup
+library/catalog: library/access library/background model source source/lookup store/catalog
 library/asking: core/nearest core/param core/period core/report model source/lookup
 library/asking: library/access library/catalog
 library/capture: core/checks core/compare core/frame core/kept core/param core/period core/query core/ready
@@ -86,9 +86,9 @@ library/desk: core/ask core/formula core/frame core/report core/shown library/ac
 library/desk: library/reading model
 library/notices: library/access model
 library/care: core/period library/access library/background library/catalog library/notices model store/care
-library/drafting: core/fold core/nearest core/param core/report core/sheet core/starter library/access library/capture
-library/drafting: library/care library/catalog library/notices library/reading model source source/lookup
-library/drafting: store/drafting
+library/drafting: core/fold core/formula core/frame core/nearest core/param core/report core/sheet core/starter
+library/drafting: library/access library/capture library/care library/catalog library/notices library/reading model
+library/drafting: source source/lookup store/drafting
 library/health: core/report core/revision library/access library/capture library/care library/catalog model
 library/health: store/health
 library/meaning: core/fold core/nearest core/query core/report core/search library/access library/catalog

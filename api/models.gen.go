@@ -2382,6 +2382,15 @@ type Problem struct {
 	Type string `json:"type"`
 }
 
+// Renaming defines model for Renaming.
+type Renaming struct {
+	// Note Why; it stands beside the versions.
+	Note *string `json:"note,omitempty"`
+
+	// To The new id.
+	To string `json:"to"`
+}
+
 // Report defines model for Report.
 type Report struct {
 	About      string      `json:"about"`
@@ -4209,6 +4218,9 @@ type WriteFeedbackJSONRequestBody = FeedbackText
 
 // PutOpeningJSONRequestBody defines body for PutOpening for application/json ContentType.
 type PutOpeningJSONRequestBody = Opening
+
+// RenameReportJSONRequestBody defines body for RenameReport for application/json ContentType.
+type RenameReportJSONRequestBody = Renaming
 
 // AskForReportJSONRequestBody defines body for AskForReport for application/json ContentType.
 type AskForReportJSONRequestBody = RequestText

@@ -72,7 +72,8 @@ func Root(version string) *cobra.Command {
 	shared := catalog.SharedCommand(catalog.Of(c))
 	shared.AddCommand(drafting.SharedEffectsCommand(drafting.Of(c)))
 	definition.AddCommand(drafting.VersionCommands(drafting.Of(c))...)
-	definition.AddCommand(drafting.TryCommand(drafting.Of(c)), drafting.FormatCommand(drafting.Of(c)))
+	definition.AddCommand(drafting.TryCommand(drafting.Of(c)), drafting.FormatCommand(drafting.Of(c)),
+		drafting.RenameCommand(drafting.Of(c)))
 	definition.AddCommand(care.Command(care.Of(c)))
 	folk := people.PeopleCommand(people.Of(c))
 	folk.AddCommand(care.HandOverCommand(care.Of(c)))

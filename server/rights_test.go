@@ -189,6 +189,7 @@ var calls = map[string]call{
 	"deleteResource":     {"/resources/none", "", librarian, false},
 	"addResourceVersion": {"/resources/weighing/versions?name=a.txt", "x", librarian, false},
 	"fetchResource":      {"/resources/weighing/file", "", reader, false},
+	"renameReport":       {"/reports/intake-lots/rename", `{"to": "Wrong Id"}`, librarian, false},
 	"listTerms":          {"/glossary", "", reader, false},
 	"putTerm":            {"/glossary/t-{new name}", `{"name": "{new name}", "meaning": "x"}`, author, false},
 	"deleteTerm":         {"/glossary/none", "", librarian, false},

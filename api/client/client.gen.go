@@ -788,6 +788,20 @@ type ClientInterface interface {
 	// Corresponds with GET /reports/{report}/parameters/{parameter}/entries (the `GetEntries` operationId).
 	GetEntries(ctx context.Context, report ReportID, parameter string, params *GetEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// RenameReportWithBody Give a report another id; what is kept of it goes on, and links to it lead there.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reports/{report}/rename (the `RenameReport` operationId).
+	RenameReportWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RenameReport Give a report another id; what is kept of it goes on, and links to it lead there.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reports/{report}/rename (the `RenameReport` operationId).
+	RenameReport(ctx context.Context, report ReportID, body RenameReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// AskForReportWithBody Ask for a report that is listed and not open to one.
 	//
 	// Takes any type of body and a specified content type.
@@ -3135,6 +3149,40 @@ func (c *Client) PutOpening(ctx context.Context, report ReportID, body PutOpenin
 // Corresponds with GET /reports/{report}/parameters/{parameter}/entries (the `GetEntries` operationId).
 func (c *Client) GetEntries(ctx context.Context, report ReportID, parameter string, params *GetEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetEntriesRequest(c.Server, report, parameter, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RenameReportWithBody Give a report another id; what is kept of it goes on, and links to it lead there.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reports/{report}/rename (the `RenameReport` operationId).
+func (c *Client) RenameReportWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenameReportRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RenameReport Give a report another id; what is kept of it goes on, and links to it lead there.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reports/{report}/rename (the `RenameReport` operationId).
+func (c *Client) RenameReport(ctx context.Context, report ReportID, body RenameReportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenameReportRequest(c.Server, report, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8432,6 +8480,53 @@ func NewGetEntriesRequest(server string, report ReportID, parameter string, para
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewRenameReportRequest calls the generic RenameReport builder with application/json body
+func NewRenameReportRequest(server string, report ReportID, body RenameReportJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRenameReportRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewRenameReportRequestWithBody constructs an http.Request for the RenameReport method, with any body, and a specified content type
+func NewRenameReportRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/rename", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -14542,6 +14637,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /reports/{report}/parameters/{parameter}/entries (the `GetEntries` operationId).
 	GetEntriesWithResponse(ctx context.Context, report ReportID, parameter string, params *GetEntriesParams, reqEditors ...RequestEditorFn) (*GetEntriesResponse, error)
 
+	// RenameReportWithBodyWithResponse Give a report another id; what is kept of it goes on, and links to it lead there.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/rename (the `RenameReport` operationId).
+	RenameReportWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenameReportResponse, error)
+
+	// RenameReportWithResponse Give a report another id; what is kept of it goes on, and links to it lead there.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/rename (the `RenameReport` operationId).
+	RenameReportWithResponse(ctx context.Context, report ReportID, body RenameReportJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameReportResponse, error)
+
 	// AskForReportWithBodyWithResponse Ask for a report that is listed and not open to one.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -19423,6 +19532,54 @@ func (r GetEntriesResponse) ContentType() string {
 	return ""
 }
 
+type RenameReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Report
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RenameReportResponse) GetJSON200() *Report {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RenameReportResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RenameReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RenameReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RenameReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RenameReportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type AskForReportResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -24025,6 +24182,32 @@ func (c *ClientWithResponses) GetEntriesWithResponse(ctx context.Context, report
 	return ParseGetEntriesResponse(rsp)
 }
 
+// RenameReportWithBodyWithResponse Give a report another id; what is kept of it goes on, and links to it lead there.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/rename (the `RenameReport` operationId).
+func (c *ClientWithResponses) RenameReportWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenameReportResponse, error) {
+	rsp, err := c.RenameReportWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenameReportResponse(rsp)
+}
+
+// RenameReportWithResponse Give a report another id; what is kept of it goes on, and links to it lead there.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/rename (the `RenameReport` operationId).
+func (c *ClientWithResponses) RenameReportWithResponse(ctx context.Context, report ReportID, body RenameReportJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameReportResponse, error) {
+	rsp, err := c.RenameReport(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenameReportResponse(rsp)
+}
+
 // AskForReportWithBodyWithResponse Ask for a report that is listed and not open to one.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -28105,6 +28288,39 @@ func ParseGetEntriesResponse(rsp *http.Response) (*GetEntriesResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest []Entry
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRenameReportResponse parses an HTTP response from a RenameReportWithResponse call
+func ParseRenameReportResponse(rsp *http.Response) (*RenameReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RenameReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Report
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -296,6 +296,9 @@ type ServerInterface interface {
 	// GetEntries The entries that a unit, entity or choice parameter offers.
 	// (GET /reports/{report}/parameters/{parameter}/entries)
 	GetEntries(c *gin.Context, report ReportID, parameter string, params GetEntriesParams)
+	// RenameReport Give a report another id; what is kept of it goes on, and links to it lead there.
+	// (POST /reports/{report}/rename)
+	RenameReport(c *gin.Context, report ReportID)
 	// AskForReport Ask for a report that is listed and not open to one.
 	// (POST /reports/{report}/requests)
 	AskForReport(c *gin.Context, report ReportID)
@@ -3010,6 +3013,31 @@ func (siw *ServerInterfaceWrapper) GetEntries(c *gin.Context) {
 	}
 
 	siw.Handler.GetEntries(c, report, parameter, params)
+}
+
+// RenameReport operation middleware
+func (siw *ServerInterfaceWrapper) RenameReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RenameReport(c, report)
 }
 
 // AskForReport operation middleware
@@ -6445,6 +6473,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/reports/:report/care", wrapper.GetCare)
 	router.PUT(options.BaseURL+"/reports/:report/care", wrapper.PutCare)
 	router.POST(options.BaseURL+"/reports/:report/reviewed", wrapper.ReviewReport)
+	router.POST(options.BaseURL+"/reports/:report/rename", wrapper.RenameReport)
 	router.POST(options.BaseURL+"/reports/:report/requests", wrapper.AskForReport)
 	router.GET(options.BaseURL+"/requests", wrapper.ListRequests)
 	router.PUT(options.BaseURL+"/requests/:number", wrapper.AnswerRequest)
@@ -10148,6 +10177,46 @@ func (response GetEntriesdefaultApplicationProblemPlusJSONResponse) VisitGetEntr
 	return err
 }
 
+type RenameReportRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *RenameReportJSONRequestBody
+}
+
+type RenameReportResponseObject interface {
+	VisitRenameReportResponse(w http.ResponseWriter) error
+}
+
+type RenameReport200JSONResponse Report
+
+func (response RenameReport200JSONResponse) VisitRenameReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenameReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameReportdefaultApplicationProblemPlusJSONResponse) VisitRenameReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AskForReportRequestObject struct {
 	Report ReportID `json:"report"`
 	Body   *AskForReportJSONRequestBody
@@ -13074,6 +13143,9 @@ type StrictServerInterface interface {
 	// GetEntries The entries that a unit, entity or choice parameter offers.
 	// (GET /reports/{report}/parameters/{parameter}/entries)
 	GetEntries(ctx context.Context, request GetEntriesRequestObject) (GetEntriesResponseObject, error)
+	// RenameReport Give a report another id; what is kept of it goes on, and links to it lead there.
+	// (POST /reports/{report}/rename)
+	RenameReport(ctx context.Context, request RenameReportRequestObject) (RenameReportResponseObject, error)
 	// AskForReport Ask for a report that is listed and not open to one.
 	// (POST /reports/{report}/requests)
 	AskForReport(ctx context.Context, request AskForReportRequestObject) (AskForReportResponseObject, error)
@@ -16144,6 +16216,50 @@ func (sh *strictHandler) GetEntries(ctx *gin.Context, report ReportID, parameter
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetEntriesResponseObject); ok {
 		if err := validResponse.VisitGetEntriesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RenameReport operation middleware
+func (sh *strictHandler) RenameReport(ctx *gin.Context, report ReportID) {
+	var request RenameReportRequestObject
+
+	request.Report = report
+
+	var body RenameReportJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RenameReport(ctx, request.(RenameReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenameReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RenameReportResponseObject); ok {
+		if err := validResponse.VisitRenameReportResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

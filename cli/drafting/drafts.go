@@ -86,7 +86,8 @@ func (c *Program) begin() *cobra.Command {
 	cmd.Flags().StringVar(&source, "source", "", "where its rows come from")
 	cmd.Flags().StringVar(&table, "table", "", "a table of the source to begin from")
 	cmd.Flags().StringSliceVar(&columns, "columns", nil, "columns of the table, with commas between; otherwise all")
-	cmd.Flags().StringVar(&from, "from", "", "a report to begin from, of which the draft is a change without --id; or a kept view, as V-12")
+	cmd.Flags().StringVar(&from, "from", "", "a report to begin from, of which the draft is a change without --id; or a "+
+		"kept view, as V-12")
 	return cmd
 }
 

@@ -108,3 +108,25 @@ func (c *Program) retire() *cobra.Command {
 	cmd.Flags().BoolVar(&back, "back", false, "bring it back")
 	return cmd
 }
+
+// RenameCommand makes the command definition rename: give a report another id.
+func RenameCommand(c *Program) *cobra.Command {
+	var note string
+	cmd := &cobra.Command{
+		Use:   "rename REPORT ID",
+		Short: "Give a report another id; what is kept of it goes on, and links to it lead there",
+		Args:  talk.Args(cobra.ExactArgs(2)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			r, err := talk.Fetch[api.Report](c.Program, func(a *client.Client) (*http.Response, error) {
+				return a.RenameReport(cmd.Context(), given[0], api.Renaming{To: given[1], Note: text(note)})
+			})
+			if err != nil || c.JSON() {
+				return printed(c, r, err)
+			}
+			fmt.Fprintf(c.Out, "%s is %s now.\n", given[0], r.Id)
+			return nil
+		},
+	}
+	cmd.Flags().StringVar(&note, "note", "", "why; it stands beside the versions")
+	return cmd
+}

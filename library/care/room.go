@@ -65,6 +65,7 @@ func Open(ctx context.Context, org model.Organisation, records Records, people *
 		return nil, err
 	}
 	c.Lists(room.listed)
+	c.Renames(room.reload)
 	return room, nil
 }
 

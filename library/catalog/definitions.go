@@ -24,6 +24,9 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 		return nil, model.Refuse("report", "the report %s cannot be read by this program; its text has to be mended: %s", id,
 			strings.Join(strings.Fields(err.Error()), " "))
 	}
+	if now := a.room.calledNow(id); now != "" && a.Opens(now) {
+		return nil, &model.Missing{What: "report", Name: id, Near: []string{now}}
+	}
 	var open []string
 	for known := range present {
 		if a.Opens(known) {
@@ -31,6 +34,13 @@ func (a *Access) Report(id string) (*report.Definition, error) {
 		}
 	}
 	return nil, model.NoSuch("report", id, open)
+}
+
+// calledNow is the id of a report that was called otherwise before; "" for none.
+func (room *Room) calledNow(was string) string {
+	room.mu.RLock()
+	defer room.mu.RUnlock()
+	return room.names[was]
 }
 
 func (room *Room) draft(id string) *report.Definition {
@@ -100,8 +110,12 @@ func (room *Room) Version(ctx context.Context, id, version, currency string) (*r
 	if err == nil {
 		d, err = room.parse(text, shared, currency)
 	}
-	if err == nil && model.IsDraft(id) {
+	switch {
+	case err == nil && model.IsDraft(id):
 		d = d.Draft(id)
+	case err == nil && d.ID != id: // it was written before the report was renamed
+		renamed := *d
+		renamed.ID, d = id, &renamed
 	}
 	if err != nil {
 		return nil, fmt.Errorf("version %.12s of report %s: %w", version, id, err)

@@ -36,8 +36,9 @@ type Room struct {
 	// deleted. It is set before anybody is let in.
 	ReportNeeded func(ctx context.Context, report string) error
 
-	beside []Known                  // set before anybody is let in
-	lists  func(report string) bool // those to whom it is not open see that there is one; set likewise
+	beside  []Known                           // set before anybody is let in
+	renamed []func(ctx context.Context) error // called after one got another id; set likewise
+	lists   func(report string) bool          // those to whom it is not open see that there is one; set likewise
 
 	office sync.Mutex // held while the catalog is changed, in the records and below
 
@@ -50,6 +51,7 @@ type Room struct {
 	versions map[string]*report.Definition // by report, version and currency
 	drafts   map[string]*report.Definition // that can be tried out, by the id they are run under
 	retired  map[string]string             // reports that left the catalog, with their successors
+	names    map[string]string             // what reports are called now, by what they were called before
 	changes  int                           // how often the catalog changed
 	index    *index                        // nil until somebody searches after a change
 }
@@ -108,6 +110,9 @@ func (room *Room) load(ctx context.Context) error {
 	}
 	if room.shared, err = parseShared(text); err != nil {
 		return fmt.Errorf("the shared parameters in the catalog: %w", err)
+	}
+	if room.names, err = room.records.Names(ctx); err != nil {
+		return fmt.Errorf("reading what reports were called: %w", err)
 	}
 	reports, err := room.records.Reports(ctx)
 	if err != nil {

@@ -48,6 +48,7 @@ type Access struct {
 func Open(ctx context.Context, org model.Organisation, records Records, people *access.Room, c *catalog.Room,
 	log *slog.Logger) (*Room, error) {
 	room := &Room{org: org, records: records, people: people, catalog: c, log: log}
+	c.Renames(room.Reload)
 	return room, room.Reload(ctx)
 }
 

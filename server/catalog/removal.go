@@ -19,6 +19,17 @@ func (s Catalog) DeleteReport(ctx context.Context,
 	return handlers.DeleteReport204Response{}, answer.As(ctx).Catalog.DeleteReport(ctx, r.Report)
 }
 
+// RenameReport answers POST /reports/{report}/rename.
+func (s Catalog) RenameReport(ctx context.Context,
+	r handlers.RenameReportRequestObject) (handlers.RenameReportResponseObject, error) {
+	d, err := answer.As(ctx).Catalog.Rename(ctx, r.Report, r.Body.To, answer.Value(r.Body.Note))
+	if err != nil {
+		return nil, err
+	}
+	body, err := s.Report(ctx, d)
+	return handlers.RenameReport200JSONResponse(body), err
+}
+
 // SetFavourite answers PUT /reports/{report}/favourite.
 func (s Catalog) SetFavourite(ctx context.Context,
 	r handlers.SetFavouriteRequestObject) (handlers.SetFavouriteResponseObject, error) {

@@ -53,6 +53,17 @@ func ScanResult(row interface{ Scan(...any) error }) (r model.Result, err error)
 	return r, nil
 }
 
+// named tells whether a result is of the report that it was sealed as one of, which may have
+// another id since.
+func (s Results) named(ctx context.Context, r model.Result) (is bool) {
+	if r.Report == r.Manifest.Report {
+		return true
+	}
+	err := s.Read.QueryRowContext(ctx, `select exists (select 1 from report_name where was = ? and report = ?)`,
+		r.Manifest.Report, r.Report).Scan(&is)
+	return err == nil && is
+}
+
 // Result returns one result with its settled definition, checked against its seal:
 // it fails with [ErrBroken] where it was changed.
 func (s Results) Result(ctx context.Context, number int64) (model.Result, error) {
@@ -70,7 +81,7 @@ func (s Results) Result(ctx context.Context, number int64) (model.Result, error)
 		}
 	}
 	if seal, err := SealOver(r.Manifest, batches.Sum(nil)); err != nil || seal != r.Manifest.Seal ||
-		r.Report != r.Manifest.Report {
+		!s.named(ctx, r) {
 		return r, fmt.Errorf("result R-%06d %w", number, model.ErrBroken)
 	}
 	return r, nil

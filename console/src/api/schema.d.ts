@@ -864,6 +864,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/reports/{report}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a report another id; what is kept of it goes on, and links to it lead there. */
+        post: operations["renameReport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/reports/{report}/requests": {
         parameters: {
             query?: never;
@@ -2641,6 +2661,12 @@ export interface components {
             due: boolean;
             /** @description People to whom it is not open see that there is one and may ask for it. */
             listed: boolean;
+        };
+        Renaming: {
+            /** @description The new id. */
+            to: string;
+            /** @description Why; it stands beside the versions. */
+            note?: string;
         };
         CareChange: {
             owner?: string;
@@ -5618,6 +5644,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Care"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    renameReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renaming"];
+            };
+        };
+        responses: {
+            /** @description The report. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
                 };
             };
             default: components["responses"]["Wrong"];

@@ -10,6 +10,7 @@ import { dayOf } from '../parts/said'
 import { useRight } from '../signin/session'
 import { Care } from './Care'
 import classes from './Office.module.css'
+import { Rename } from './Rename'
 import { Retire } from './Retire'
 import { Versions } from './versions/Versions'
 
@@ -86,6 +87,7 @@ export function Reports() {
                   Versions
                 </button>
                 <Care report={r.id} title={r.title} care={careOf(r.id)} />
+                {mayKeep && <Rename report={r.id} title={r.title} />}
                 {mayKeep && <Retire report={r.id} title={r.title} />}
                 {mayKeep && (
                   <Remove

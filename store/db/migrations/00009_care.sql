@@ -70,7 +70,14 @@ create table resource_version (
   primary key (resource, number)
 );
 
+-- What reports were called before: results name, in what is sealed, the id of then.
+create table report_name (
+  was    text primary key,
+  report text not null -- that it is now
+);
+
 -- +goose Down
+drop table report_name;
 drop table resource_version;
 drop table resource;
 drop table visit;

@@ -127,7 +127,12 @@ export function KeepView({ report, sheet, reading, onKept }: Props) {
               Keep
             </Button>
             {kept && mayWrite && (
-              <Button size="compact-sm" variant="subtle" loading={begin.isPending} onClick={() => begin.mutate()}>
+              <Button
+                size="compact-sm"
+                variant="subtle"
+                loading={begin.isPending}
+                onClick={() => begin.mutate()}
+              >
                 Make a report of it
               </Button>
             )}
