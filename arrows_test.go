@@ -127,7 +127,7 @@ cli/catalog: api api/client cli/talk
 cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk
 cli/care: api api/client cli/talk
-cli/drafting: api api/client cli/talk core/report
+cli/drafting: api api/client cli/reading cli/talk core/report
 cli/health: api api/client cli/talk
 cli/meaning: api api/client cli/talk
 cli/moving: api api/client cli/talk core/bundle core/report
@@ -175,7 +175,7 @@ var outside = map[string][]string{
 		"api/client", "cli/...", "deliver", "cmd/mantilla"},
 	"os": {"store", "source/sqlite", "deliver", "deliver/mailbox", "library/reading", "cli/...",
 		"cmd/mantilla", "demo"},
-	"go.yaml.in/yaml/v3":             {"core/bundle", "core/report", "core/starter", "source", "cli/...", "api/client",
+	"go.yaml.in/yaml/v3": {"core/bundle", "core/report", "core/starter", "source", "cli/...", "api/client",
 		"demo"},
 	"codeberg.org/go-pdf/fpdf":       {"render/paper"},
 	"github.com/xuri/excelize/v2":    {"render"},

@@ -12,6 +12,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/api/client"
+	"mantilla/cli/reading"
 	"mantilla/cli/talk"
 )
 
@@ -206,19 +207,8 @@ func (c *Program) preview() *cobra.Command {
 }
 
 func (c *Program) printPreview(p api.DraftPreview, sql bool) error {
-	fmt.Fprintf(c.Out, "%s\n%s\n", p.Sheet.Title, p.Sentence)
-	t := talk.Table{}
-	for _, column := range p.Sheet.Columns {
-		t.Headings, t.Right = append(t.Headings, column.Heading), append(t.Right, column.Right)
-	}
-	for _, row := range p.Sheet.Cells {
-		cells := make([]string, len(row))
-		for i, cell := range row {
-			cells[i] = talk.Deref(cell)
-		}
-		t.Rows = append(t.Rows, cells)
-	}
-	if _, err := c.Draw(&t); err != nil {
+	fmt.Fprintln(c.Say(), p.Sentence)
+	if _, err := reading.Of(c.Program).DrawSheet(p.Sheet); err != nil {
 		return err
 	}
 	if p.Cut {

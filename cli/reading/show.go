@@ -102,6 +102,17 @@ func (c *Program) showJSON(ctx context.Context, result api.Result, views []api.P
 }
 
 func (c *Program) showSheet(s api.Sheet) error {
+	left, err := c.DrawSheet(s)
+	if err == nil && (s.Rows > 0 || len(s.Blanks) > 0) && s.Chart == nil && s.Timeline == nil &&
+		s.Show != api.SheetShowForm {
+		c.tellRest(s, left)
+	}
+	return err
+}
+
+// DrawSheet draws a sheet as it is laid out, with what was done to it. It returns the headings of
+// columns for which the terminal is too narrow.
+func (c *Program) DrawSheet(s api.Sheet) (left []string, err error) {
 	fmt.Fprintf(c.Say(), "\n%s\n", s.Title)
 	for _, text := range []string{s.Says, s.Told} {
 		if text != "" {
@@ -117,22 +128,17 @@ func (c *Program) showSheet(s api.Sheet) error {
 		} else {
 			fmt.Fprintf(c.Say(), "None of the %d rows meets the filters.\n", s.Of)
 		}
-		return nil
+		return nil, nil
 	}
 	switch {
 	case s.Chart != nil:
-		return drawChart(c.Out, s.Chart, talk.WidthOf(c.Out))
+		return nil, drawChart(c.Out, s.Chart, talk.WidthOf(c.Out))
 	case s.Timeline != nil:
-		return drawTimeline(c.Out, s, talk.WidthOf(c.Out))
+		return nil, drawTimeline(c.Out, s, talk.WidthOf(c.Out))
 	case s.Show == api.SheetShowForm:
-		return drawForm(c.Out, s)
+		return nil, drawForm(c.Out, s)
 	}
-	left, err := c.Draw(sheetTable(s))
-	if err != nil {
-		return err
-	}
-	c.tellRest(s, left)
-	return nil
+	return c.Draw(sheetTable(s))
 }
 
 func sheetTable(s api.Sheet) *talk.Table {
