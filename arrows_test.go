@@ -87,8 +87,8 @@ library/desk: library/reading model
 library/notices: library/access model
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/fold core/formula core/frame core/nearest core/param core/report core/sheet core/starter
-library/drafting: library/access library/capture library/care library/catalog library/notices library/reading model
-library/drafting: source source/lookup store/drafting
+library/drafting: library/access library/capture library/care library/catalog library/meaning library/notices
+library/drafting: library/reading model source source/lookup store/drafting
 library/health: core/report core/revision library/access library/capture library/care library/catalog model
 library/health: store/health
 library/meaning: core/fold core/nearest core/query core/report core/search library/access library/catalog

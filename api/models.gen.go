@@ -723,6 +723,30 @@ func (e RequestState) Valid() bool {
 	}
 }
 
+// Defines values for RetiredKind.
+const (
+	RetiredKindAddress   RetiredKind = "address"
+	RetiredKindGroup     RetiredKind = "group"
+	RetiredKindParameter RetiredKind = "parameter"
+	RetiredKindSource    RetiredKind = "source"
+)
+
+// Valid indicates whether the value is a known member of the RetiredKind enum.
+func (e RetiredKind) Valid() bool {
+	switch e {
+	case RetiredKindAddress:
+		return true
+	case RetiredKindGroup:
+		return true
+	case RetiredKindParameter:
+		return true
+	case RetiredKindSource:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	Administrator Role = "administrator"
@@ -2043,6 +2067,9 @@ type Names struct {
 
 	// Shared Shared parameters.
 	Shared []string `json:"shared"`
+
+	// Terms Of the glossary.
+	Terms []string `json:"terms"`
 }
 
 // NewPassword defines model for NewPassword.
@@ -2569,6 +2596,26 @@ type ResultLine struct {
 	Rows     int64  `json:"rows"`
 	Sentence string `json:"sentence"`
 	Title    string `json:"title"`
+}
+
+// Retired defines model for Retired.
+type Retired struct {
+	At   time.Time   `json:"at"`
+	By   string      `json:"by"`
+	Id   string      `json:"id"`
+	Kind RetiredKind `json:"kind"`
+
+	// Successor What is used instead.
+	Successor *string `json:"successor,omitempty"`
+}
+
+// RetiredKind defines model for Retired.Kind.
+type RetiredKind string
+
+// Retirement defines model for Retirement.
+type Retirement struct {
+	// Successor What takes its place; left out for nothing.
+	Successor *string `json:"successor,omitempty"`
 }
 
 // Role defines model for Role.
@@ -3467,11 +3514,6 @@ type GetEntriesParams struct {
 	Limit *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
-// RetireReportJSONBody defines parameters for RetireReport.
-type RetireReportJSONBody struct {
-	Successor *string `json:"successor,omitempty"`
-}
-
 // CompareVersionsParams defines parameters for CompareVersions.
 type CompareVersionsParams struct {
 	// From The earlier version; otherwise the one before.
@@ -4229,7 +4271,7 @@ type AskForReportJSONRequestBody = RequestText
 type ResolveValuesJSONRequestBody = Typed
 
 // RetireReportJSONRequestBody defines body for RetireReport for application/json ContentType.
-type RetireReportJSONRequestBody RetireReportJSONBody
+type RetireReportJSONRequestBody = Retirement
 
 // RestoreVersionJSONRequestBody defines body for RestoreVersion for application/json ContentType.
 type RestoreVersionJSONRequestBody = Said
@@ -4254,6 +4296,9 @@ type StartExportJSONRequestBody = Take
 
 // PreviewPageJSONRequestBody defines body for PreviewPage for application/json ContentType.
 type PreviewPageJSONRequestBody = Take
+
+// RetireOtherJSONRequestBody defines body for RetireOther for application/json ContentType.
+type RetireOtherJSONRequestBody = Retirement
 
 // StartRunJSONRequestBody defines body for StartRun for application/json ContentType.
 type StartRunJSONRequestBody = Ask

@@ -101,7 +101,7 @@ func Root(version string) *cobra.Command {
 			controls.CalendarsCommand(controls.Of(c))},
 		"office": {drafting.DraftCommand(drafting.Of(c)), moving.BundleCommand(moving.Of(c)), definition,
 			health.Command(health.Of(c)),
-			shared, source,
+			shared, source, care.RetiredCommand(care.Of(c)),
 			people.OpenCommand(people.Of(c)), folk,
 			people.GroupsCommand(people.Of(c))},
 	} {

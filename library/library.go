@@ -141,7 +141,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	}
 	l.health = health.Open(org, l.settings.Limits, s.Health(), s.Drafting(), l.people, l.catalog, l.care)
 	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), drafting.Rooms{People: l.people, Catalog: l.catalog,
-		Capture: l.capture, Reading: l.reading, Notices: l.notices, Care: l.care}, log)
+		Capture: l.capture, Reading: l.reading, Notices: l.notices, Care: l.care, Meaning: l.meaning}, log)
 	return err
 }
 

@@ -1100,6 +1100,30 @@ type ClientInterface interface {
 	// Corresponds with GET /results/{result}/views/{view}/values (the `ListColumnValues` operationId).
 	ListColumnValues(ctx context.Context, result ResultID, view ViewID, params *ListColumnValuesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListRetired Sources, shared parameters, groups and addresses that nothing new is to use.
+	//
+	// Corresponds with GET /retired (the `ListRetired` operationId).
+	ListRetired(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReinstateOther Let something that is retired be used again.
+	//
+	// Corresponds with DELETE /retired/{kind}/{id} (the `ReinstateOther` operationId).
+	ReinstateOther(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RetireOtherWithBody Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
+	RetireOtherWithBody(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RetireOther Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
+	RetireOther(ctx context.Context, kind string, id string, body RetireOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListRuns Runs, the newest first.
 	//
 	// Corresponds with GET /runs (the `ListRuns` operationId).
@@ -3981,6 +4005,70 @@ func (c *Client) ReadRow(ctx context.Context, result ResultID, view ViewID, para
 // Corresponds with GET /results/{result}/views/{view}/values (the `ListColumnValues` operationId).
 func (c *Client) ListColumnValues(ctx context.Context, result ResultID, view ViewID, params *ListColumnValuesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListColumnValuesRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListRetired Sources, shared parameters, groups and addresses that nothing new is to use.
+//
+// Corresponds with GET /retired (the `ListRetired` operationId).
+func (c *Client) ListRetired(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListRetiredRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReinstateOther Let something that is retired be used again.
+//
+// Corresponds with DELETE /retired/{kind}/{id} (the `ReinstateOther` operationId).
+func (c *Client) ReinstateOther(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReinstateOtherRequest(c.Server, kind, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RetireOtherWithBody Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
+func (c *Client) RetireOtherWithBody(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRetireOtherRequestWithBody(c.Server, kind, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RetireOther Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
+func (c *Client) RetireOther(ctx context.Context, kind string, id string, body RetireOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRetireOtherRequest(c.Server, kind, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -12670,6 +12758,128 @@ func NewListColumnValuesRequest(server string, result ResultID, view ViewID, par
 	return req, nil
 }
 
+// NewListRetiredRequest constructs an http.Request for the ListRetired method
+func NewListRetiredRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/retired")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReinstateOtherRequest constructs an http.Request for the ReinstateOther method
+func NewReinstateOtherRequest(server string, kind string, id string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/retired/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRetireOtherRequest calls the generic RetireOther builder with application/json body
+func NewRetireOtherRequest(server string, kind string, id string, body RetireOtherJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRetireOtherRequestWithBody(server, kind, id, "application/json", bodyReader)
+}
+
+// NewRetireOtherRequestWithBody constructs an http.Request for the RetireOther method, with any body, and a specified content type
+func NewRetireOtherRequestWithBody(server string, kind string, id string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/retired/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListRunsRequest constructs an http.Request for the ListRuns method
 func NewListRunsRequest(server string, params *ListRunsParams) (*http.Request, error) {
 	var err error
@@ -15002,6 +15212,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result}/views/{view}/values (the `ListColumnValues` operationId).
 	ListColumnValuesWithResponse(ctx context.Context, result ResultID, view ViewID, params *ListColumnValuesParams, reqEditors ...RequestEditorFn) (*ListColumnValuesResponse, error)
+
+	// ListRetiredWithResponse Sources, shared parameters, groups and addresses that nothing new is to use.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /retired (the `ListRetired` operationId).
+	ListRetiredWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListRetiredResponse, error)
+
+	// ReinstateOtherWithResponse Let something that is retired be used again.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /retired/{kind}/{id} (the `ReinstateOther` operationId).
+	ReinstateOtherWithResponse(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*ReinstateOtherResponse, error)
+
+	// RetireOtherWithBodyWithResponse Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
+	RetireOtherWithBodyWithResponse(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RetireOtherResponse, error)
+
+	// RetireOtherWithResponse Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
+	RetireOtherWithResponse(ctx context.Context, kind string, id string, body RetireOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*RetireOtherResponse, error)
 
 	// ListRunsWithResponse Runs, the newest first.
 	//
@@ -21425,6 +21663,136 @@ func (r ListColumnValuesResponse) ContentType() string {
 	return ""
 }
 
+type ListRetiredResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Retired
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListRetiredResponse) GetJSON200() *[]Retired {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListRetiredResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListRetiredResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListRetiredResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListRetiredResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListRetiredResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReinstateOtherResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReinstateOtherResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReinstateOtherResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReinstateOtherResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReinstateOtherResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReinstateOtherResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RetireOtherResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RetireOtherResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RetireOtherResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RetireOtherResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RetireOtherResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RetireOtherResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListRunsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -24858,6 +25226,58 @@ func (c *ClientWithResponses) ListColumnValuesWithResponse(ctx context.Context, 
 		return nil, err
 	}
 	return ParseListColumnValuesResponse(rsp)
+}
+
+// ListRetiredWithResponse Sources, shared parameters, groups and addresses that nothing new is to use.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /retired (the `ListRetired` operationId).
+func (c *ClientWithResponses) ListRetiredWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListRetiredResponse, error) {
+	rsp, err := c.ListRetired(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListRetiredResponse(rsp)
+}
+
+// ReinstateOtherWithResponse Let something that is retired be used again.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /retired/{kind}/{id} (the `ReinstateOther` operationId).
+func (c *ClientWithResponses) ReinstateOtherWithResponse(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*ReinstateOtherResponse, error) {
+	rsp, err := c.ReinstateOther(ctx, kind, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReinstateOtherResponse(rsp)
+}
+
+// RetireOtherWithBodyWithResponse Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
+func (c *ClientWithResponses) RetireOtherWithBodyWithResponse(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RetireOtherResponse, error) {
+	rsp, err := c.RetireOtherWithBody(ctx, kind, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRetireOtherResponse(rsp)
+}
+
+// RetireOtherWithResponse Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
+func (c *ClientWithResponses) RetireOtherWithResponse(ctx context.Context, kind string, id string, body RetireOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*RetireOtherResponse, error) {
+	rsp, err := c.RetireOther(ctx, kind, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRetireOtherResponse(rsp)
 }
 
 // ListRunsWithResponse Runs, the newest first.
@@ -29633,6 +30053,97 @@ func ParseListColumnValuesResponse(rsp *http.Response) (*ListColumnValuesRespons
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListRetiredResponse parses an HTTP response from a ListRetiredWithResponse call
+func ParseListRetiredResponse(rsp *http.Response) (*ListRetiredResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListRetiredResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Retired
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReinstateOtherResponse parses an HTTP response from a ReinstateOtherWithResponse call
+func ParseReinstateOtherResponse(rsp *http.Response) (*ReinstateOtherResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReinstateOtherResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRetireOtherResponse parses an HTTP response from a RetireOtherWithResponse call
+func ParseRetireOtherResponse(rsp *http.Response) (*RetireOtherResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RetireOtherResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

@@ -416,6 +416,15 @@ type ServerInterface interface {
 	// ListColumnValues What a column holds under the filters on other columns, with counts of rows.
 	// (GET /results/{result}/views/{view}/values)
 	ListColumnValues(c *gin.Context, result ResultID, view ViewID, params ListColumnValuesParams)
+	// ListRetired Sources, shared parameters, groups and addresses that nothing new is to use.
+	// (GET /retired)
+	ListRetired(c *gin.Context)
+	// ReinstateOther Let something that is retired be used again.
+	// (DELETE /retired/{kind}/{id})
+	ReinstateOther(c *gin.Context, kind string, id string)
+	// RetireOther Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+	// (PUT /retired/{kind}/{id})
+	RetireOther(c *gin.Context, kind string, id string)
 	// ListRuns Runs, the newest first.
 	// (GET /runs)
 	ListRuns(c *gin.Context, params ListRunsParams)
@@ -5793,6 +5802,87 @@ func (siw *ServerInterfaceWrapper) ListColumnValues(c *gin.Context) {
 	siw.Handler.ListColumnValues(c, result, view, params)
 }
 
+// ListRetired operation middleware
+func (siw *ServerInterfaceWrapper) ListRetired(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListRetired(c)
+}
+
+// ReinstateOther operation middleware
+func (siw *ServerInterfaceWrapper) ReinstateOther(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReinstateOther(c, kind, id)
+}
+
+// RetireOther operation middleware
+func (siw *ServerInterfaceWrapper) RetireOther(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RetireOther(c, kind, id)
+}
+
 // ListRuns operation middleware
 func (siw *ServerInterfaceWrapper) ListRuns(c *gin.Context) {
 
@@ -6469,6 +6559,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/reports/:report/favourite", wrapper.SetFavourite)
 	router.DELETE(options.BaseURL+"/reports/:report/retirement", wrapper.ReinstateReport)
 	router.PUT(options.BaseURL+"/reports/:report/retirement", wrapper.RetireReport)
+	router.GET(options.BaseURL+"/retired", wrapper.ListRetired)
+	router.DELETE(options.BaseURL+"/retired/:kind/:id", wrapper.ReinstateOther)
+	router.PUT(options.BaseURL+"/retired/:kind/:id", wrapper.RetireOther)
 	router.GET(options.BaseURL+"/cares", wrapper.ListCares)
 	router.GET(options.BaseURL+"/reports/:report/care", wrapper.GetCare)
 	router.PUT(options.BaseURL+"/reports/:report/care", wrapper.PutCare)
@@ -11806,6 +11899,113 @@ func (response ListColumnValuesdefaultApplicationProblemPlusJSONResponse) VisitL
 	return err
 }
 
+type ListRetiredRequestObject struct {
+}
+
+type ListRetiredResponseObject interface {
+	VisitListRetiredResponse(w http.ResponseWriter) error
+}
+
+type ListRetired200JSONResponse []Retired
+
+func (response ListRetired200JSONResponse) VisitListRetiredResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRetireddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRetireddefaultApplicationProblemPlusJSONResponse) VisitListRetiredResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReinstateOtherRequestObject struct {
+	Kind string `json:"kind"`
+	Id   string `json:"id"`
+}
+
+type ReinstateOtherResponseObject interface {
+	VisitReinstateOtherResponse(w http.ResponseWriter) error
+}
+
+type ReinstateOther204Response struct {
+}
+
+func (response ReinstateOther204Response) VisitReinstateOtherResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ReinstateOtherdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReinstateOtherdefaultApplicationProblemPlusJSONResponse) VisitReinstateOtherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetireOtherRequestObject struct {
+	Kind string `json:"kind"`
+	Id   string `json:"id"`
+	Body *RetireOtherJSONRequestBody
+}
+
+type RetireOtherResponseObject interface {
+	VisitRetireOtherResponse(w http.ResponseWriter) error
+}
+
+type RetireOther204Response struct {
+}
+
+func (response RetireOther204Response) VisitRetireOtherResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RetireOtherdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RetireOtherdefaultApplicationProblemPlusJSONResponse) VisitRetireOtherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListRunsRequestObject struct {
 	Params ListRunsParams
 }
@@ -13263,6 +13463,15 @@ type StrictServerInterface interface {
 	// ListColumnValues What a column holds under the filters on other columns, with counts of rows.
 	// (GET /results/{result}/views/{view}/values)
 	ListColumnValues(ctx context.Context, request ListColumnValuesRequestObject) (ListColumnValuesResponseObject, error)
+	// ListRetired Sources, shared parameters, groups and addresses that nothing new is to use.
+	// (GET /retired)
+	ListRetired(ctx context.Context, request ListRetiredRequestObject) (ListRetiredResponseObject, error)
+	// ReinstateOther Let something that is retired be used again.
+	// (DELETE /retired/{kind}/{id})
+	ReinstateOther(ctx context.Context, request ReinstateOtherRequestObject) (ReinstateOtherResponseObject, error)
+	// RetireOther Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
+	// (PUT /retired/{kind}/{id})
+	RetireOther(ctx context.Context, request RetireOtherRequestObject) (RetireOtherResponseObject, error)
 	// ListRuns Runs, the newest first.
 	// (GET /runs)
 	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
@@ -17505,6 +17714,102 @@ func (sh *strictHandler) ListColumnValues(ctx *gin.Context, result ResultID, vie
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListColumnValuesResponseObject); ok {
 		if err := validResponse.VisitListColumnValuesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListRetired operation middleware
+func (sh *strictHandler) ListRetired(ctx *gin.Context) {
+	var request ListRetiredRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRetired(ctx, request.(ListRetiredRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRetired")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListRetiredResponseObject); ok {
+		if err := validResponse.VisitListRetiredResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReinstateOther operation middleware
+func (sh *strictHandler) ReinstateOther(ctx *gin.Context, kind string, id string) {
+	var request ReinstateOtherRequestObject
+
+	request.Kind = kind
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReinstateOther(ctx, request.(ReinstateOtherRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReinstateOther")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReinstateOtherResponseObject); ok {
+		if err := validResponse.VisitReinstateOtherResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RetireOther operation middleware
+func (sh *strictHandler) RetireOther(ctx *gin.Context, kind string, id string) {
+	var request RetireOtherRequestObject
+
+	request.Kind = kind
+	request.Id = id
+
+	var body RetireOtherJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RetireOther(ctx, request.(RetireOtherRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RetireOther")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RetireOtherResponseObject); ok {
+		if err := validResponse.VisitRetireOtherResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -21,6 +21,9 @@ type Records interface {
 	PutGroup(ctx context.Context, g model.Group) error
 	PutOpenings(ctx context.Context, report string, to []model.Opening) error
 	PutPerson(ctx context.Context, p model.Person) error
+	Reinstate(ctx context.Context, kind, id string) error
+	Retire(ctx context.Context, r model.Retired) error
+	Retired(ctx context.Context) ([]model.Retired, error)
 	SessionPerson(ctx context.Context, digest string, now time.Time) (model.Person, error)
 	Sessions(ctx context.Context, person string, now time.Time) ([]model.Session, error)
 	SetZone(ctx context.Context, name, zone string) error

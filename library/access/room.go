@@ -29,13 +29,15 @@ type Room struct {
 	org     model.Organisation
 	records Records
 	log     *slog.Logger
-	catalog Catalog // set before anybody is let in
-	doors   doors   // how signing in is guarded
+	catalog Catalog          // set before anybody is let in
+	doors   doors            // how signing in is guarded
+	keeps   map[string]Known // by the kind of what can be retired; set likewise
 
 	changing sync.Mutex // held while openings are changed, in the records and below
 
 	mu       sync.RWMutex               // guards what follows
 	openings map[string][]model.Opening // by report
+	retired  map[string]model.Retired   // by kind and id
 }
 
 // Open reads to whom reports are open.
@@ -44,7 +46,12 @@ func Open(ctx context.Context, org model.Organisation, records Records, log *slo
 	if err != nil {
 		return nil, fmt.Errorf("reading to whom reports are open: %w", err)
 	}
-	return &Room{org: org, records: records, log: log, doors: newDoors(), openings: openings}, nil
+	room := &Room{org: org, records: records, log: log, doors: newDoors(), openings: openings, keeps: map[string]Known{}}
+	room.Keeps(model.KindGroup, func(ctx context.Context, id string) (bool, error) {
+		groups, err := records.Groups(ctx)
+		return slices.ContainsFunc(groups, func(g model.Group) bool { return g.ID == id }), err
+	})
+	return room, room.readRetired(ctx)
 }
 
 // Knows tells the room of the catalog, whose rights it decides.
@@ -86,6 +93,9 @@ func (room *Room) Openings(report string) []model.Opening {
 // SetOpenings says to whom a report is open from now on.
 func (room *Room) SetOpenings(ctx context.Context, report string, to []model.Opening) error {
 	if err := room.CheckOpenings(ctx, to); err != nil {
+		return err
+	}
+	if err := room.newlyOpen(room.Openings(report), to); err != nil {
 		return err
 	}
 	room.changing.Lock()

@@ -155,6 +155,9 @@ func (a *Access) PutReport(ctx context.Context, text []byte, put Put) (*report.D
 		return nil, model.Forbid(
 			"here another person takes into the catalog what somebody wrote: keep a draft and hand it in")
 	}
+	if r, gone := a.room.people.Retired(model.KindSource, d.Source); gone && a.room.Present()[d.ID] == nil {
+		return nil, model.Refuse("source", "the source %s is retired, and no new report reads it; %s", d.Source, r.Instead())
+	}
 	if model.IsDraft(d.ID) {
 		return nil, model.Refuse("report", "the id %s is that of a draft; choose another", d.ID)
 	}

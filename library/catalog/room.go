@@ -94,6 +94,13 @@ func Open(ctx context.Context, org model.Organisation, files Files, records Reco
 		catalog: map[string]*report.Definition{}, versions: map[string]*report.Definition{},
 		drafts: map[string]*report.Definition{}, retired: map[string]string{}}
 	people.Knows(room)
+	people.Keeps(model.KindSource, func(_ context.Context, id string) (bool, error) {
+		_, err := room.Source(id)
+		return err == nil, nil
+	})
+	people.Keeps(model.KindParameter, func(_ context.Context, id string) (bool, error) {
+		return slices.Contains(room.present().IDs(), id), nil
+	})
 	if err := room.load(ctx); err != nil {
 		return nil, errors.Join(err, room.Close())
 	}

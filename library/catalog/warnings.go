@@ -9,6 +9,7 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/report"
 	"mantilla/library/access"
+	"mantilla/model"
 )
 
 // Warnings tell what of a definition works but is probably not meant: links to
@@ -41,6 +42,14 @@ func (a *Access) Warnings(ctx context.Context, d *report.Definition) (out []stri
 	if !d.Cuts() {
 		out = append(out, "a dataset names no scope: people who are limited to units cannot run the report; write scope: "+
 			"with the column of units, or everyone where the rows are not about units")
+	}
+	if r, gone := a.room.people.Retired(model.KindSource, d.Source); gone {
+		out = append(out, fmt.Sprintf("the source %s is retired; %s", d.Source, r.Instead()))
+	}
+	for _, id := range report.Uses([]byte(d.Text)) {
+		if r, gone := a.room.people.Retired(model.KindParameter, id); gone {
+			out = append(out, fmt.Sprintf("the shared parameter %s is retired; %s", id, r.Instead()))
+		}
 	}
 	for _, k := range a.room.beside {
 		out = append(out, k.Warnings(d)...)

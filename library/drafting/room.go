@@ -12,6 +12,7 @@ import (
 	"mantilla/library/capture"
 	"mantilla/library/care"
 	"mantilla/library/catalog"
+	"mantilla/library/meaning"
 	"mantilla/library/notices"
 	"mantilla/library/reading"
 	"mantilla/model"
@@ -45,6 +46,7 @@ type Room struct {
 	reading *reading.Room
 	notices *notices.Room
 	care    *care.Room
+	meaning *meaning.Room
 	log     *slog.Logger
 }
 
@@ -65,13 +67,14 @@ type Rooms struct {
 	Reading *reading.Room
 	Notices *notices.Room
 	Care    *care.Room
+	Meaning *meaning.Room
 }
 
 // Open lets the drafts that are right be tried out.
 func Open(ctx context.Context, org model.Organisation, records Records, of Rooms, log *slog.Logger) (*Room, error) {
 	people, c := of.People, of.Catalog
 	room := &Room{org: org, records: records, people: people, catalog: c, capture: of.Capture, reading: of.Reading,
-		notices: of.Notices, care: of.Care, log: log}
+		notices: of.Notices, care: of.Care, meaning: of.Meaning, log: log}
 	drafts, err := records.Drafts(ctx)
 	if err != nil {
 		return nil, fmt.Errorf("reading the drafts: %w", err)

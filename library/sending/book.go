@@ -164,6 +164,22 @@ func (a *Access) DeleteAddress(ctx context.Context, nick string) error {
 // mostWritten is how many names may stand in one line of recipients.
 const mostWritten = 500
 
+// instead is who is written to where an entry is retired; the error says that nobody is.
+func (room *Room) instead(book []model.Address, written string) (string, error) {
+	at := slices.IndexFunc(book, func(e model.Address) bool { return strings.EqualFold(e.Nickname, written) })
+	if at < 0 {
+		return written, nil
+	}
+	r, gone := room.people.Retired(model.KindAddress, book[at].Nickname)
+	switch {
+	case !gone:
+		return written, nil
+	case r.Successor == "":
+		return "", fmt.Errorf("the address %s is retired, and nothing takes its place", written)
+	}
+	return r.Successor, nil
+}
+
 // addressed finds who is meant by what is written in a line of recipients:
 // nicknames, groups of the address book, and mail addresses.
 //
@@ -176,13 +192,24 @@ func (room *Room) addressed(book []model.Address, written []string) (out []model
 			"address book counts once", len(written), mostWritten)
 	}
 	add := func(e model.Address) {
+		if r, gone := room.people.Retired(model.KindAddress, e.Nickname); gone { // one of a group
+			at := slices.IndexFunc(book, func(o model.Address) bool { return o.Nickname == r.Successor })
+			if at < 0 {
+				return
+			}
+			e = book[at]
+		}
 		if !slices.ContainsFunc(out, func(o model.Address) bool { return o.Mail == e.Mail }) {
 			out = append(out, e)
 		}
 	}
 	var wrong []error
 	for _, text := range written {
-		text = strings.TrimSpace(text)
+		text, err = room.instead(book, strings.TrimSpace(text))
+		if err != nil {
+			wrong = append(wrong, err)
+			continue
+		}
 		found := text == ""
 		var known []string
 		for _, e := range book {

@@ -6,8 +6,11 @@ import (
 	"time"
 
 	"mantilla/library"
+	"mantilla/library/capture"
 	"mantilla/library/controls"
 	"mantilla/library/librarytest"
+	"mantilla/library/reading"
+	"mantilla/library/sending"
 	"mantilla/model"
 )
 
@@ -55,6 +58,42 @@ func TestTheAddressBookLeadsNowhereElse(t *testing.T) {
 		librarytest.Until(t, "the letter", func() bool { return len(o.Box.Letters()) >= 1 })
 		if letters, err := dora.Sending.Letters(t.Context()); err != nil || len(letters) != 0 {
 			t.Errorf("dora reads %d letters, %v", len(letters), err)
+		}
+	})
+}
+
+// Who takes the place of an entry that is retired gets what is sent to it, alone or in a
+// group; where nobody does, that is told.
+func TestARetiredAddressIsWrittenToNoMore(t *testing.T) {
+	o := librarytest.NewOffice(t, time.Date(2026, 10, 15, 12, 0, 0, 0, librarytest.Berlin))
+	o.During("retired", func(t *testing.T, l *library.Library) {
+		lila, runa := librarytest.Person(t, l, "lila"), librarytest.Person(t, l, "runa")
+		run := librarytest.RunWell(t, runa, capture.Ask{Report: "sites-by-unit", Typed: map[string]string{}})
+		x, err := runa.Reading.Result(t.Context(), run.Result)
+		if err != nil {
+			t.Fatal(err)
+		}
+		to := func(names ...string) (sent []string, err error) {
+			t.Helper()
+			p, err := runa.Sending.SendNow(t.Context(), x, []reading.Take{{Format: "csv"}}, sending.Send{To: names})
+			for _, r := range p.Recipients {
+				sent = append(sent, r.Address)
+			}
+			return sent, err
+		}
+		if err := lila.RetireOther(t.Context(), "address", "adda", "runa"); err != nil {
+			t.Fatal(err)
+		}
+		for _, names := range [][]string{{"adda"}, {"management"}} {
+			if got, err := to(names...); err != nil || len(got) != 1 || got[0] != "runa@brackenfell.example" {
+				t.Errorf("%v sends to %v, %v", names, got, err)
+			}
+		}
+		if err := lila.RetireOther(t.Context(), "address", "dora", ""); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := to("dora"); err == nil || err.Error() != "the address dora is retired, and nothing takes its place" {
+			t.Errorf("an address that nothing takes the place of is answered by %v", err)
 		}
 	})
 }

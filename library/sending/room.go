@@ -3,7 +3,9 @@
 package sending
 
 import (
+	"context"
 	"log/slog"
+	"slices"
 
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
@@ -53,6 +55,10 @@ type Access struct {
 func Open(org model.Organisation, settings Settings, records Records, people *access.Room, c *catalog.Room,
 	read *reading.Room,
 	ended <-chan struct{}, work *background.Work, log *slog.Logger) *Room {
+	people.Keeps(model.KindAddress, func(ctx context.Context, id string) (bool, error) {
+		book, err := records.Addresses(ctx)
+		return slices.ContainsFunc(book, func(e model.Address) bool { return e.Nickname == id }), err
+	})
 	return &Room{org: org, settings: settings, records: records, people: people, catalog: c, reading: read, ended: ended,
 		work: work, log: log,
 		toDispatch: background.NewBell()}

@@ -64,7 +64,7 @@ func (s Drafting) ListNames(ctx context.Context, _ handlers.ListNamesRequestObje
 		reports[id] = answer.List(list)
 	}
 	return handlers.ListNames200JSONResponse{Shared: answer.List(n.Shared), Lists: lists, Reports: reports,
-		Categories: answer.List(n.Categories)}, err
+		Categories: answer.List(n.Categories), Terms: answer.List(n.Terms)}, err
 }
 
 // FindFaults answers POST /definitions/findings.

@@ -806,6 +806,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sources, shared parameters, groups and addresses that nothing new is to use. */
+        get: operations["listRetired"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/retired/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "source" | "parameter" | "group" | "address";
+                id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place. */
+        put: operations["retireOther"];
+        post?: never;
+        /** Let something that is retired be used again. */
+        delete: operations["reinstateOther"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/cares": {
         parameters: {
             query?: never;
@@ -2662,6 +2700,20 @@ export interface components {
             /** @description People to whom it is not open see that there is one and may ask for it. */
             listed: boolean;
         };
+        Retired: {
+            /** @enum {string} */
+            kind: "source" | "parameter" | "group" | "address";
+            id: string;
+            /** @description What is used instead. */
+            successor?: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+        };
+        Retirement: {
+            /** @description What takes its place; left out for nothing. */
+            successor?: string;
+        };
         Renaming: {
             /** @description The new id. */
             to: string;
@@ -2808,6 +2860,8 @@ export interface components {
             rows: (string | null)[][];
         };
         Names: {
+            /** @description Of the glossary. */
+            terms: string[];
             /** @description Shared parameters. */
             shared: string[];
             /** @description The lists of each source. */
@@ -5514,9 +5568,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": {
-                    successor?: string;
-                };
+                "application/json": components["schemas"]["Retirement"];
             };
         };
         responses: {
@@ -5543,6 +5595,75 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description It is back. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listRetired: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What is retired. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Retired"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    retireOther: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "source" | "parameter" | "group" | "address";
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retirement"];
+            };
+        };
+        responses: {
+            /** @description It is retired. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    reinstateOther: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "source" | "parameter" | "group" | "address";
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It can be used. */
             204: {
                 headers: {
                     [name: string]: unknown;

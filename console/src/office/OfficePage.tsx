@@ -13,6 +13,7 @@ import { Openings } from './Openings'
 import { People } from './People'
 import { Reports } from './Reports'
 import { SharedParameters } from './SharedParameters'
+import { RetiredThings } from './RetiredThings'
 import { Shelf } from './shelf/Shelf'
 import { Sources } from './Sources'
 import { Heading } from '../parts/Heading'
@@ -28,6 +29,7 @@ const desks = [
   { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
   { id: 'feedback', name: 'Feedback', right: 'catalog', desk: <Feedback /> },
   { id: 'bundles', name: 'Bundles', right: 'catalog', desk: <Bundles /> },
+  { id: 'retired', name: 'Retired', right: 'catalog', desk: <RetiredThings /> },
   { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
   { id: 'people', name: 'People', right: 'people', desk: <People /> },
   { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },

@@ -76,7 +76,18 @@ create table report_name (
   report text not null -- that it is now
 );
 
+-- Sources, shared parameters, groups and addresses that nothing new is to use.
+create table retired (
+  kind      text not null check (kind in ('source', 'parameter', 'group', 'address')),
+  id        text not null,
+  successor text not null default '', -- what is used instead; '' for nothing
+  at        text not null,
+  by        text not null,
+  primary key (kind, id)
+);
+
 -- +goose Down
+drop table retired;
 drop table report_name;
 drop table resource_version;
 drop table resource;

@@ -54,6 +54,7 @@ function valueOptions(path: string[], text: string, { names, tables, functions }
   if (key === 'use') return own('variable', names?.shared ?? [])
   if (key === 'category') return own('text', names?.categories ?? [])
   if (key === 'companions' || key === 'report') return own('class', Object.keys(names?.reports ?? {}))
+  if (key === 'means') return own('text', names?.terms ?? [])
   if (key === 'source') return own('class', Object.keys(names?.lists ?? {}))
   if (path.at(-2) === 'with') return [...columnsIn(text), ...parametersIn(text, ':')]
   if (top === 'parameters' && key === 'from') return own('variable', names?.lists[sourceIn(text)] ?? [])
