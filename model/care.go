@@ -35,6 +35,7 @@ type Request struct {
 // What somebody does with a report.
 const (
 	VisitForm   = "form"
+	VisitRun    = "run"
 	VisitRead   = "read"
 	VisitExport = "export"
 )

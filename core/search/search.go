@@ -22,33 +22,32 @@ type Field struct {
 // Index is the words of documents.
 type Index struct {
 	words   []string
-	letters []uint64 // that each word has, for [letters]
-	docs    [][]field
+	letters []uint64  // that each word has, for [letters]
+	places  [][]place // where each word stands
+	docs    [][]Field
 }
 
-// field is a field with the numbers of its words.
-type field struct {
-	Field
-	words []int
-}
+// place is a field of a document.
+type place struct{ doc, field int }
 
 // New makes an index of documents, which are known by their places.
 func New(docs [][]Field) *Index {
-	x := &Index{docs: make([][]field, len(docs))}
+	x := &Index{docs: docs}
 	known := map[string]int{}
 	for i, doc := range docs {
-		for _, f := range doc {
-			own := field{Field: f}
+		for j, f := range doc {
 			for _, w := range strings.Fields(fold.Text(f.Text)) {
 				w = strings.Trim(w, ".,;:()")
 				at, ok := known[w]
 				if !ok {
 					at = len(x.words)
 					known[w], x.words, x.letters = at, append(x.words, w), append(x.letters, letters(w))
+					x.places = append(x.places, nil)
 				}
-				own.words = append(own.words, at)
+				if own := x.places[at]; len(own) == 0 || own[len(own)-1] != (place{i, j}) {
+					x.places[at] = append(own, place{i, j})
+				}
 			}
-			x.docs[i] = append(x.docs[i], own)
 		}
 	}
 	return x
@@ -67,19 +66,49 @@ const far = 1000
 // Find returns the documents near every word of what is sought, in their order. All are
 // found by nothing.
 func (x *Index) Find(sought string) []Hit {
-	var distances [][]int
-	words := strings.Fields(fold.Text(sought))
-	for _, word := range words {
-		distances = append(distances, x.distances(word))
+	found := make([]Hit, len(x.docs))
+	for i := range found {
+		found[i].Doc = i
+	}
+	for _, word := range strings.Fields(fold.Text(sought)) {
+		x.near(word, found)
 	}
 	hits := []Hit{}
-	for i, doc := range x.docs {
-		if h, ok := found(doc, words, distances); ok {
-			h.Doc = i
+	for _, h := range found {
+		if h.Score < far {
 			hits = append(hits, h)
 		}
 	}
 	return hits
+}
+
+// near adds to documents how near they are to a word, and where they have what is nearest:
+// the first such field.
+func (x *Index) near(word string, found []Hit) {
+	best, at := make([]int, len(found)), make([]int, len(found))
+	for i := range best {
+		best[i] = far
+	}
+	for w, d := range x.distances(word) {
+		if d >= far {
+			continue
+		}
+		for _, p := range x.places[w] {
+			f := &x.docs[p.doc][p.field]
+			if f.Exact && d > 1 {
+				continue
+			}
+			if score := d + f.Weight; score < best[p.doc] || score == best[p.doc] && p.field < at[p.doc] {
+				best[p.doc], at[p.doc] = score, p.field
+			}
+		}
+	}
+	for i := range found {
+		found[i].Score += best[i]
+		if best[i] < far && found[i].Says == "" {
+			found[i].Says = x.docs[i][at[i]].Says
+		}
+	}
 }
 
 // distances are those of a word from every word of the index.
@@ -125,30 +154,4 @@ func distance(sought, word string, slips int) int {
 		return far // not a slip of the finger but another word
 	}
 	return d
-}
-
-func found(doc []field, words []string, distances [][]int) (h Hit, ok bool) {
-	for n, word := range words {
-		best, says := far, ""
-		for i := range doc {
-			f := &doc[i]
-			for _, w := range f.words {
-				d := distances[n][w]
-				if f.Exact && d > 1 {
-					continue
-				}
-				if d+f.Weight < best {
-					best, says = d+f.Weight, f.Says
-				}
-			}
-		}
-		if best > 2+1+nearest.Slips(word) && best >= far {
-			return h, false
-		}
-		h.Score += best
-		if h.Says == "" {
-			h.Says = says
-		}
-	}
-	return h, true
 }

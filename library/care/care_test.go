@@ -10,7 +10,6 @@ import (
 	"mantilla/core/period"
 	"mantilla/library"
 	"mantilla/library/asking"
-	"mantilla/library/capture"
 	"mantilla/library/controls"
 	"mantilla/library/desk"
 	"mantilla/library/drafting"
@@ -233,7 +232,7 @@ func TestVisits(t *testing.T) {
 	runa, dora, lila := librarytest.SignIn(t, l, "runa"), librarytest.SignIn(t, l, "dora"),
 		librarytest.SignIn(t, l, "lila")
 	ctx := t.Context()
-	librarytest.RunWell(t, runa, capture.Ask{Report: "sites-by-unit", Typed: map[string]string{}})
+	runa.Care.Visited(ctx, "sites-by-unit", model.VisitRun)
 	runa.Care.Visited(ctx, "sites-by-unit", model.VisitForm)
 	for range 3 {
 		runa.Care.Visited(ctx, "intake-lots", model.VisitRead)

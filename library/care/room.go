@@ -46,8 +46,9 @@ type Room struct {
 	work    *background.Work
 	log     *slog.Logger
 
-	mu    sync.RWMutex // guards what follows
-	cares map[string]model.Care
+	mu      sync.RWMutex // guards what follows
+	cares   map[string]model.Care
+	popular map[string]counted // by groups
 }
 
 // Access is looking after reports as one person may do it.
@@ -60,7 +61,8 @@ type Access struct {
 // Open reads who looks after what, and lets the catalog list what is listed.
 func Open(ctx context.Context, org model.Organisation, records Records, people *access.Room, c *catalog.Room,
 	told *notices.Room, work *background.Work, log *slog.Logger) (*Room, error) {
-	room := &Room{org: org, records: records, people: people, catalog: c, notices: told, work: work, log: log}
+	room := &Room{org: org, records: records, people: people, catalog: c, notices: told, work: work, log: log,
+		popular: map[string]counted{}}
 	if err := room.reload(ctx); err != nil {
 		return nil, err
 	}

@@ -2,7 +2,10 @@ package care
 
 import (
 	"context"
+	"maps"
 	"slices"
+	"strings"
+	"time"
 
 	"mantilla/library/access"
 	"mantilla/model"
@@ -13,7 +16,14 @@ const (
 	mostVisited = 8  // reports that are told to be recent, or popular
 	popularFor  = 90 // days that count
 	usedMonths  = 24
+	popularTill = 5 * time.Minute // it is counted again
 )
+
+// counted is what some people use most, until it is counted again.
+type counted struct {
+	ids  []string
+	till time.Time
+}
 
 // Visited counts what the person did with a report. What cannot be counted is logged: nobody
 // is kept from reading because of it.
@@ -34,30 +44,49 @@ func (a *Access) Recent(ctx context.Context) ([]string, error) {
 }
 
 // Popular are the open reports that the people of the person's groups use most; of all people
-// where the person is in no group.
+// where the person is in no group. They are counted at most every few minutes.
 func (a *Access) Popular(ctx context.Context) ([]string, error) {
-	groups, err := a.room.people.AllGroups(ctx)
+	key, now := strings.Join(a.Person().Groups, " "), a.room.org.Now()
+	a.room.mu.RLock()
+	known, ok := a.room.popular[key]
+	a.room.mu.RUnlock()
+	if ok && now.Before(known.till) {
+		return a.present(known.ids), nil
+	}
+	people, err := a.room.peopleIn(ctx, a.Person().Groups)
 	if err != nil {
 		return nil, err
 	}
-	var people []string
-	for _, g := range groups {
-		if slices.Contains(a.Person().Groups, g.ID) {
+	ids, err := a.room.records.Popular(ctx, people, now.AddDate(0, 0, -popularFor), 2*mostVisited)
+	if err != nil {
+		return nil, err
+	}
+	a.room.mu.Lock()
+	defer a.room.mu.Unlock()
+	if len(a.room.popular) >= mostCounted {
+		clear(a.room.popular)
+	}
+	a.room.popular[key] = counted{ids, now.Add(popularTill)}
+	return a.present(ids), nil
+}
+
+// peopleIn are the people of some groups, or all where there are none.
+func (room *Room) peopleIn(ctx context.Context, groups []string) (people []string, err error) {
+	if len(groups) == 0 {
+		accounts, err := room.people.Accounts(ctx)
+		return slices.Collect(maps.Keys(accounts)), err
+	}
+	all, err := room.people.AllGroups(ctx)
+	for _, g := range all {
+		if slices.Contains(groups, g.ID) {
 			people = append(people, g.Members...)
 		}
 	}
-	if len(people) == 0 {
-		accounts, err := a.room.people.Accounts(ctx)
-		if err != nil {
-			return nil, err
-		}
-		for name := range accounts {
-			people = append(people, name)
-		}
-	}
-	ids, err := a.room.records.Popular(ctx, people, a.room.org.Now().AddDate(0, 0, -popularFor), 2*mostVisited)
-	return a.present(ids), err
+	return people, err
 }
+
+// mostCounted bounds for how many sets of groups it is remembered.
+const mostCounted = 1000
 
 // present are those of some reports that are open to the person.
 func (a *Access) present(ids []string) []string {

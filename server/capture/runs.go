@@ -57,6 +57,7 @@ func (s Runs) StartRun(ctx context.Context, r handlers.StartRunRequestObject) (h
 	if err != nil {
 		return nil, err
 	}
+	answer.As(ctx).Care.Visited(ctx, run.Report, model.VisitRun)
 	return handlers.StartRun201JSONResponse(s.out(run)), nil
 }
 

@@ -122,20 +122,16 @@ func (s Care) Recent(ctx context.Context, person string, most int) ([]string, er
 	return db.Collect(rows, err, func(r *sql.Rows) (id string, err error) { return id, r.Scan(&id) })
 }
 
-// Popular are the reports that some people read and ran most since a month, the most used
+// Popular are the reports that some people ran and read most since a month, the most used
 // first.
 func (s Care) Popular(ctx context.Context, people []string, since time.Time, most int) ([]string, error) {
 	names, err := json.Marshal(append([]string{}, people...))
 	if err != nil {
 		return nil, err
 	}
-	rows, err := s.Read.QueryContext(ctx, `select report from (
-		select v.report, v.times as n from visit v join json_each(?1) p on p.value = v.person
-			where v.month >= ?2 and v.what <> 'form'
-		union all
-		select r.report, 1 from run r join json_each(?1) p on p.value = r.asked_by where r.asked_at >= ?3)
-		group by report order by sum(n) desc, report limit ?4`,
-		string(names), since.UTC().Format("2006-01"), db.Stamp(since), most)
+	rows, err := s.Read.QueryContext(ctx, `select v.report from json_each(?) p join visit v on v.person = p.value
+		where v.month >= ? and v.what <> 'form' group by v.report order by sum(v.times) desc, v.report limit ?`,
+		string(names), since.UTC().Format("2006-01"), most)
 	return db.Collect(rows, err, func(r *sql.Rows) (id string, err error) { return id, r.Scan(&id) })
 }
 

@@ -33,12 +33,13 @@ create table request (
 );
 create index request_by_state on request (state, number);
 
--- How often somebody opened a report's form, read its results or took them away, month by month.
+-- How often somebody opened a report's form, ran it, read its results or took them away, month
+-- by month.
 create table visit (
   person  text not null,
   report  text not null,
   month   text not null, -- 2026-10
-  what    text not null check (what in ('form', 'read', 'export')),
+  what    text not null check (what in ('form', 'run', 'read', 'export')),
   times   integer not null,
   last_at text not null,
   primary key (person, report, month, what)
