@@ -37,6 +37,8 @@ func TestColumnsTellWhatTheyMean(t *testing.T) {
 
 	b.open(s.URL + "/catalog?search=refractometer")
 	b.shows("its column Moisture is Moisture")
+	b.until(`document.querySelector('section[aria-label=Words]').innerText.includes('Share of water')`)
+	b.shot("words")
 	result := s.Result(t, "intake-lots", api.Values{"received": "2026-09"})
 	b.open(s.URL + "/results/" + result)
 	b.until(`document.querySelector('[data-sort=net_kg][data-about]')`)

@@ -106,10 +106,12 @@ func TestTheOfficeOnTheCommandLine(t *testing.T) {
 		{"aron", "draft begin --from V-1", 0, "D-1 “Worth” is begun"},
 		{"aron", "draft preview D-1 received=2026-09", 0, "District"},
 
+		{"runa", "run intake-by-origin received=2026-09", 0, "R-000002"},
 		{"lila", "definition rename intake-lots lots", 0, "intake-lots is lots now."},
 		{"runa", "run intake-lots", 3, "did you mean lots?"},
 		{"runa", "seal R-1", 0, "R-1 is unchanged"},
-		{"runa", "run lots received=2026-09", 0, "R-000002"},
+		{"runa", "--output json show R-2", 0, `"report": "lots"`},
+		{"runa", "run lots received=2026-09", 0, "R-000003"},
 		{"runa", "catalog --recent", 0, "lots"},
 		{"adda", "people hand-over runa aron", 0, "aron has them now: kept views: 1, run controls: 1"},
 		{"lila", "health lots", 0, "2026-10|Taken away"},

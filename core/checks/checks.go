@@ -35,7 +35,8 @@ type Outcome struct {
 	Say    string   `json:"say"`
 	Else   string   `json:"else"` // note, mark or fail
 	State  State    `json:"state"`
-	Figure string   `json:"figure,omitempty"` // that is compared with the run before
+	Of     string   `json:"of,omitempty"`     // the formula of a figure that is compared with the run before
+	Figure string   `json:"figure,omitempty"` // what it came to
 	Before string   `json:"before,omitempty"` // of the run before
 	Groups []string `json:"groups,omitempty"` // the first of those it does not hold of
 	Count  int      `json:"count,omitempty"`  // how many there are
@@ -72,13 +73,13 @@ type checking struct {
 	of      *report.Definition
 	rows    Rows
 	setting ready.Setting
-	before  map[string]string
+	before  map[string]Outcome
 }
 
-// Of looks at all checks of a settled definition. Before has the figures of the run
-// before by the ids of checks. It fails when rows cannot be read or the context ends.
+// Of looks at all checks of a settled definition. Before is how those of the run before came
+// out, by their ids. It fails when rows cannot be read or the context ends.
 func Of(ctx context.Context, d *report.Definition, rows Rows, setting ready.Setting,
-	before map[string]string) (out []Outcome, err error) {
+	before map[string]Outcome) (out []Outcome, err error) {
 	c := checking{d, rows, setting, before}
 	for _, check := range d.Checks {
 		o := Outcome{ID: check.ID, Say: check.Say, Else: check.Else}
@@ -123,13 +124,16 @@ func (c *checking) within(ctx context.Context, check report.Check, o *Outcome) e
 	if now.Null || !now.Kind.Numeric() {
 		return fmt.Errorf("%s has no value", check.Figure)
 	}
-	o.Figure = now.String()
+	o.Of, o.Figure = check.Of+": "+check.Figure, now.String()
 	before, known := c.before[check.ID]
-	if !known {
+	switch {
+	case !known:
 		return fmt.Errorf("there is no run before with the same values")
+	case before.Of != o.Of:
+		return fmt.Errorf("the run before has another figure, %s", before.Of)
 	}
-	o.Before = before
-	was, err := number(before)
+	o.Before = before.Figure
+	was, err := number(before.Figure)
 	if err != nil {
 		return err
 	}

@@ -51,13 +51,19 @@ func read(t *testing.T, text string) *report.Definition {
 }
 
 // of looks at checks over lines and one sum.
-func of(t *testing.T, d *report.Definition, before map[string]string, sum int, lines ...[]any) []checks.Outcome {
+func of(t *testing.T, d *report.Definition, before map[string]checks.Outcome, sum int,
+	lines ...[]any) []checks.Outcome {
 	t.Helper()
 	out, err := checks.Of(t.Context(), d, rowsOf(sum, lines), setting(), before)
 	if err != nil {
 		t.Fatal(err)
 	}
 	return out
+}
+
+// was is a run before in which the check a came to a figure.
+func was(figure string) map[string]checks.Outcome {
+	return map[string]checks.Outcome{"a": {ID: "a", Of: "lines: sum(amount)", Figure: figure}}
 }
 
 func rowsOf(sum int, lines [][]any) checks.Rows {
@@ -96,8 +102,10 @@ func TestChecks(t *testing.T) {
 			"Far. It is 0.09 and was 0.08 in the run before."},
 		{"{id: new, of: lines, figure: sum(amount), within: 20, say: Far.}", "untold",
 			"there is no run before with the same values"},
+		{"{id: a, of: lines, figure: count(*), within: 20, say: Far.}", "untold",
+			"the run before has another figure, lines: sum(amount)"},
 	} {
-		got := of(t, read(t, "  - "+c.check+"\n"), map[string]string{"a": "0.08"}, 10, lines...)
+		got := of(t, read(t, "  - "+c.check+"\n"), was("0.08"), 10, lines...)
 		if len(got) != 1 || string(got[0].State) != c.state || got[0].Says() != c.says {
 			t.Errorf("%s\n is %s: %s", c.check, got[0].State, got[0].Says())
 		}
@@ -115,7 +123,7 @@ func TestWithinOfWhatWas(t *testing.T) {
 		{"-1.00", -120, checks.Held}, {"-1.00", -121, checks.Broken}, {"-1.00", 100, checks.Broken},
 		{"0.00", 0, checks.Held}, {"0.00", 1, checks.Broken}, {"1.00", 80, checks.Held}, {"1.00", 79, checks.Broken},
 	} {
-		if got := of(t, d, map[string]string{"a": c.before}, 0, []any{"J", 1, c.now}); got[0].State != c.want {
+		if got := of(t, d, was(c.before), 0, []any{"J", 1, c.now}); got[0].State != c.want {
 			t.Errorf("%d cents after %s is %s", c.now, c.before, got[0].State)
 		}
 	}

@@ -29,7 +29,9 @@ func TestAFailingBlockDoesNotFailThePage(t *testing.T) {
 	broken := func(text string) string {
 		return strings.Replace(text, "is: lot.state,", "is: 'abs(-9223372036854775807 - 1)',", 1)
 	}
-	if _, err := lila.Catalog.PutReport(t.Context(), []byte(broken(d.Text)), catalog.Put{Was: d.Version}); err != nil {
+	check := "\nchecks: [{id: some, of: deliveries, holds: count(*) > 0, else: fail, say: None.}]\n"
+	if _, err := lila.Catalog.PutReport(t.Context(), []byte(broken(d.Text)+check),
+		catalog.Put{Was: d.Version}); err != nil {
 		t.Fatal(err)
 	}
 	asked := capture.Ask{Report: "keeper-file", Typed: map[string]string{"keeper": "K-1002"}}
@@ -37,6 +39,9 @@ func TestAFailingBlockDoesNotFailThePage(t *testing.T) {
 	r, err := lila.Reading.Result(t.Context(), run.Result)
 	if err != nil || r.RowsOf("payouts") == 0 || !strings.Contains(r.FailedOf("deliveries"), "integer overflow") {
 		t.Fatalf("%v; deliveries: %q", err, r.FailedOf("deliveries"))
+	}
+	if o := r.Manifest.Checks[0]; o.State != "untold" || !strings.Contains(o.Why, "integer overflow") {
+		t.Errorf("a check of the block is %+v", o)
 	}
 	laid, err := lila.Reading.Sheet(t.Context(), r, "deliveries", ask.Changes{})
 	if err != nil || laid.Rows != 0 || !strings.Contains(laid.View.Says, "integer overflow") {

@@ -25,10 +25,10 @@ func (room *Room) check(ctx context.Context, run model.Run, settled *report.Defi
 	if err != nil {
 		return nil, fmt.Errorf("finding the run before: %w", err)
 	}
-	before := map[string]string{}
+	before := map[string]checks.Outcome{}
 	for _, o := range earlier {
 		if o.Figure != "" {
-			before[o.ID] = o.Figure
+			before[o.ID] = o
 		}
 	}
 	rows := func(ctx context.Context, d *report.Dataset) (table.Table, error) {

@@ -117,6 +117,15 @@ func (a *Access) putRenamed(ctx context.Context, id, to, note string, changed []
 	return nil
 }
 
+// CalledNow is the id that a report has now, by one that it had at some time: links in results
+// are sealed with the ids of then.
+func (a *Access) CalledNow(id string) string {
+	if now := a.room.calledNow(id); now != "" && a.room.Present()[id] == nil {
+		return now
+	}
+	return id
+}
+
 // Renames calls what reads anew what it knows of reports when one was renamed.
 func (room *Room) Renames(again func(ctx context.Context) error) {
 	room.renamed = append(room.renamed, again)

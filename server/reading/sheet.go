@@ -49,7 +49,7 @@ func (s Results) sheet(ctx context.Context, x *reading.Result, read *reading.Rea
 				Right:  shown.RightAligned(c.Column),
 				Figure: answer.Truth(laid.IsFigure(c.ID)), Under: answer.Given(c.Under), Heads: answer.List(c.Heads), Path: c.Path,
 				Measure: c.Measure, About: answer.Given(read.Meaning(c.Column)),
-				Opens: opens(x, laid, c.Column)})
+				Opens: opens(ctx, x, laid, c.Column)})
 		if i+from < len(laid.Totals) {
 			total := laid.Totals[i+from]
 			t := api.Total{Op: total.Op.String()}
@@ -175,11 +175,16 @@ func (s Results) mark(laid *sheet.Sheet, line sheet.Line, from, to int) api.Line
 
 // opens says where a cell leads: parameters from the line by their place in
 // its links, parameters of the run by their facts.
-func opens(x *reading.Result, laid *sheet.Sheet, c report.Column) *api.Opens {
+func opens(ctx context.Context, x *reading.Result, laid *sheet.Sheet, c report.Column) *api.Opens {
 	if c.Opens == nil {
 		return nil
 	}
-	out := api.Opens{Report: c.Opens.Report, Address: c.Opens.Address, With: map[string]int{}, Fixed: api.Values{}}
+	out := api.Opens{
+		Report:  answer.As(ctx).Catalog.CalledNow(c.Opens.Report),
+		Address: c.Opens.Address,
+		With:    map[string]int{},
+		Fixed:   api.Values{},
+	}
 	for _, id := range c.Opens.Fields() {
 		out.With[id] = slices.Index(laid.Links, id)
 	}

@@ -92,6 +92,11 @@ func (c *Capture) Failed(ctx context.Context, reason string) error {
 // Frame is the rows of a dataset that were kept so far. What is read of them is cached under
 // a number that no result has.
 func (c *Capture) Frame(ctx context.Context, dataset string, schema frame.Schema) (*frame.Frame, error) {
+	for _, k := range c.kept {
+		if k.Dataset == dataset && k.Reason != "" {
+			return nil, fmt.Errorf("the dataset %s could not be read: %s", dataset, k.Reason)
+		}
+	}
 	so := model.Result{Number: -c.run, Run: c.run, Manifest: model.Manifest{Datasets: c.kept, Form: results.PresentForm}}
 	return results.Results{DB: c.store}.Frame(ctx, so, dataset, schema)
 }

@@ -10,6 +10,7 @@ import { moveFocus } from '../parts/moveFocus'
 import { useSearch } from '../parts/useSearch'
 import classes from './CatalogPage.module.css'
 import { CatalogRow } from './CatalogRow'
+import { Words } from './Words'
 import { Heading } from '../parts/Heading'
 
 /** Finding a report: categories at the left, search above, reports below. */
@@ -96,6 +97,7 @@ export function CatalogPage() {
             <CatalogRow key={r.id} report={r} />
           ))}
         </ul>
+        {!only && <Words sought={settled} />}
         {!only && catalog.data && catalog.data.resources.length > 0 && (
           <section className={classes.documents}>
             <h2>Documents and links</h2>

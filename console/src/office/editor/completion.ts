@@ -43,6 +43,8 @@ const columnKeys = new Set([
   'key',
 ])
 const formulaKeys = new Set(['formula', 'when', 'group', 'by', 'down', 'across', 'at'])
+/** Where figures are checked or expected, texts are formulas too. */
+const figureKeys = new Set(['holds', 'figure', 'is', 'figures'])
 const sqlKeys = new Set(['is', 'where', 'scope', 'order', 'group_by', 'each'])
 
 function valueOptions(path: string[], text: string, { names, tables, functions }: Known): Completion[] {
@@ -61,10 +63,13 @@ function valueOptions(path: string[], text: string, { names, tables, functions }
   if (key === 'from') return tables.map(t => ({ label: t.name, detail: detailOf(t), type: 'class' }))
   if (key === 'of') return own('class', datasetsIn(text))
   if (['within', 'levels', 'newest', 'compare'].includes(key)) return parametersIn(text)
+  const figures = (top === 'checks' || top === 'expected') && figureKeys.has(key)
+  if (top === 'checks' && key === 'each') return columnsIn(text)
+  if (top === 'expected' && path.at(-2) === 'values') return []
+  if (figures || formulaKeys.has(key))
+    return [...columnsIn(text), ...parametersIn(text), ...functions.map(functionOption)]
   if (sqlKeys.has(key)) return [...sourceColumns(tables, text), ...parametersIn(text, ':')]
   if (top === 'views' && columnKeys.has(key)) return columnsIn(text)
-  if (formulaKeys.has(key))
-    return [...columnsIn(text), ...parametersIn(text), ...functions.map(functionOption)]
   return []
 }
 
