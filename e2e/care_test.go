@@ -36,7 +36,7 @@ func TestColumnsTellWhatTheyMean(t *testing.T) {
 	b.shot("glossary")
 
 	b.open(s.URL + "/catalog?search=refractometer")
-	b.shows("its column Moisture is Moisture")
+	b.shows("by what its column Moisture means")
 	b.until(`document.querySelector('section[aria-label=Words]').innerText.includes('Share of water')`)
 	b.shot("words")
 	result := s.Result(t, "intake-lots", api.Values{"received": "2026-09"})

@@ -81,7 +81,7 @@ func TestGlossary(t *testing.T) {
 	ctx := t.Context()
 	entries, _, err := rhea.Catalog.Catalog(ctx, "refractometer", "")
 	if err != nil || len(entries) != 1 || entries[0].ID != "intake-lots" ||
-		entries[0].Found != "its column Moisture is Moisture" {
+		entries[0].Found != "by what its column Moisture means" {
 		t.Errorf("a word of a meaning finds %v, %v", entries, err)
 	}
 	found := rhea.Meaning.Glossary("water content")

@@ -22,10 +22,10 @@ export function CatalogRow({ report }: Props) {
   if (report.closed)
     return (
       <li className={classes.row}>
-        <span className={classes.mark} aria-hidden>
-          ·
+        <span className={classes.mark} data-closed aria-hidden>
+          ☆
         </span>
-        <div className={classes.link}>
+        <div className={classes.link} data-closed>
           <span className={classes.title}>{report.title}</span>
           <span className={classes.depth}>{report.depth}</span>
           <span className={classes.about}>{report.about}</span>
