@@ -188,11 +188,12 @@ func (room *Room) Found(d *report.Definition) (out []search.Field) {
 	for i := range d.Datasets {
 		for _, c := range d.Datasets[i].Columns {
 			if c.About != "" {
-				out = append(out, search.Field{Text: c.About, Weight: 3, Exact: true, Says: "by what is said of its column " + c.Label})
+				out = append(out, search.Field{Text: c.About, Weight: 3, Exact: true,
+					Says: "by what is said of its column " + c.Label})
 			}
 			if t := room.term(c.Means); t != nil {
-				out = append(out, search.Field{Text: strings.Join(append([]string{t.Name, t.Meaning}, t.Also...), " "), Weight: 3,
-					Exact: true, Says: "by what its column " + c.Label + " means"})
+				out = append(out, search.Field{Text: strings.Join(append([]string{t.Name, t.Meaning}, t.Also...), " "),
+					Weight: 3, Exact: true, Says: "by what its column " + c.Label + " means"})
 			}
 		}
 	}
