@@ -86,9 +86,9 @@ library/desk: core/ask core/formula core/frame core/report core/shown library/ac
 library/desk: library/reading model
 library/notices: library/access model
 library/care: core/period library/access library/background library/catalog library/notices model store/care
-library/drafting: core/fold core/formula core/frame core/nearest core/param core/report core/sheet core/starter
-library/drafting: library/access library/capture library/care library/catalog library/meaning library/notices
-library/drafting: library/reading model source source/lookup store/drafting
+library/drafting: core/checks core/fold core/formula core/frame core/nearest core/param core/report core/sheet
+library/drafting: core/starter library/access library/capture library/care library/catalog library/meaning
+library/drafting: library/notices library/reading model source source/lookup store/drafting
 library/health: core/report core/revision library/access library/capture library/care library/catalog model
 library/health: store/health
 library/meaning: core/fold core/nearest core/query core/report core/search library/access library/catalog
@@ -102,7 +102,7 @@ library: library/reading library/sending library/shelf model source/sqlite store
 api:
 api/handlers: api
 api/client: api
-server/answer: api core/checks core/param library model
+server/answer: api core/checks core/param library model source
 server/asking: api api/handlers library/asking model server/answer
 server/capture: api api/handlers library library/capture model server/answer
 server/catalog: api api/handlers core/param core/period core/report library/asking library/catalog model server/answer

@@ -83,7 +83,7 @@ func TestTheOfficeOnTheCommandLine(t *testing.T) {
 		{"lila", "definition care intake-lots --owner runa", 2, "may not write definitions"},
 		{"lila", "definition care intake-lots --review tomorrow", 2, "write it as 2027-01-15"},
 		{"aron", "definition care intake-lots --reviewed", 0, "15 Apr 2027"},
-		{"aron", "definition care --due", 0, "Report"},
+		{"lila", "definition care", 0, "intake-lots|aron|15 Apr 2027"},
 		{"lila", "definition care agent-commission --listed", 0, "listed"},
 		{"dora", "catalog agent", 0, "Agent commission; not open to you, ask for it with: mantilla requests ask " +
 			"agent-commission"},

@@ -15,6 +15,15 @@ import (
 // keep, before anybody is let in.
 type Known func(ctx context.Context, id string) (bool, error)
 
+// has refuses a name that nothing of a kind has.
+func (k Known) has(ctx context.Context, kind, part, name string) error {
+	there, err := k(ctx, name)
+	if err == nil && !there {
+		err = model.Refuse(part, "there is no %s %q", kind, name)
+	}
+	return err
+}
+
 // Keeps lets things of a kind be retired.
 func (room *Room) Keeps(kind string, known Known) { room.keeps[kind] = known }
 
@@ -27,13 +36,12 @@ func (room *Room) Retired(kind, id string) (r model.Retired, is bool) {
 }
 
 // AllRetired is what is retired beside reports, by kind and id.
-func (a *Access) AllRetired() ([]model.Retired, error) {
+func (a *Access) AllRetired() []model.Retired {
 	a.room.mu.RLock()
 	defer a.room.mu.RUnlock()
-	all := slices.SortedFunc(maps.Values(a.room.retired), func(x, y model.Retired) int {
+	return slices.SortedFunc(maps.Values(a.room.retired), func(x, y model.Retired) int {
 		return strings.Compare(x.Kind+" "+x.ID, y.Kind+" "+y.ID)
 	})
-	return all, nil
 }
 
 // mayRetire tells whether a person may retire things of a kind.
@@ -57,16 +65,12 @@ func (a *Access) RetireOther(ctx context.Context, kind, id, successor string) er
 	if successor == id {
 		return model.Refuse("successor", "%s does not take its own place", id)
 	}
-	for part, name := range map[string]string{"id": id, "successor": successor} {
-		if name == "" && part == "successor" {
-			continue
-		}
-		there, err := known(ctx, name)
-		if err != nil {
+	if err := known.has(ctx, kind, "id", id); err != nil {
+		return err
+	}
+	if successor != "" {
+		if err := known.has(ctx, kind, "successor", successor); err != nil {
 			return err
-		}
-		if !there {
-			return model.Refuse(part, "there is no %s %q", kind, name)
 		}
 	}
 	if _, gone := a.room.Retired(kind, successor); gone {

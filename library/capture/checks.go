@@ -3,6 +3,7 @@ package capture
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"mantilla/core/checks"
 	"mantilla/core/kept"
@@ -21,15 +22,9 @@ func (room *Room) check(ctx context.Context, run model.Run, settled *report.Defi
 	if len(settled.Checks) == 0 {
 		return nil, nil
 	}
-	earlier, err := room.records.Before(ctx, run)
+	before, err := room.before(ctx, run, settled)
 	if err != nil {
-		return nil, fmt.Errorf("finding the run before: %w", err)
-	}
-	before := map[string]checks.Outcome{}
-	for _, o := range earlier {
-		if o.Figure != "" {
-			before[o.ID] = o
-		}
+		return nil, err
 	}
 	rows := func(ctx context.Context, d *report.Dataset) (table.Table, error) {
 		f, err := keep.Frame(ctx, d.ID, d.Schema())
@@ -46,6 +41,25 @@ func (room *Room) check(ctx context.Context, run model.Run, settled *report.Defi
 		return nil, fmt.Errorf("a check of the report does not hold, and nothing was kept: %s", failed.Says())
 	}
 	return out, nil
+}
+
+// before is how the figures of the run before came out, where a check compares with them.
+func (room *Room) before(ctx context.Context, run model.Run, settled *report.Definition) (map[string]checks.Outcome,
+	error) {
+	if !slices.ContainsFunc(settled.Checks, func(c report.Check) bool { return c.Figure != "" }) {
+		return nil, nil
+	}
+	earlier, err := room.records.Before(ctx, run)
+	if err != nil {
+		return nil, fmt.Errorf("finding the run before: %w", err)
+	}
+	before := map[string]checks.Outcome{}
+	for _, o := range earlier {
+		if o.Figure != "" {
+			before[o.ID] = o
+		}
+	}
+	return before, nil
 }
 
 // setting is what formulas over rows that are read now may speak of.

@@ -117,16 +117,12 @@ func (a *Access) Reviewed(ctx context.Context, report string) (model.Care, error
 
 // Adopt gives a report without an owner to one.
 func (room *Room) Adopt(ctx context.Context, report, owner string) error {
-	if err := room.reload(ctx); err != nil {
-		return err
+	if owner == access.ServiceName {
+		owner = ""
 	}
-	c := room.of(report)
-	if c.Owner != "" || owner == access.ServiceName {
-		return nil
-	}
-	c.Owner = owner
-	if err := room.records.PutCare(ctx, c); err != nil {
-		return err
+	c, err := room.records.Adopt(ctx, report, owner)
+	if err != nil {
+		return fmt.Errorf("who looks after %s: %w", report, err)
 	}
 	room.mu.Lock()
 	defer room.mu.Unlock()

@@ -21,6 +21,7 @@ import (
 
 // Records are what the room keeps.
 type Records interface {
+	Adopt(ctx context.Context, report, owner string) (model.Care, error)
 	AddRequest(ctx context.Context, r model.Request) (number int64, err error)
 	AnswerRequest(ctx context.Context, r model.Request) error
 	Cares(ctx context.Context) ([]model.Care, error)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"strings"
 
+	"mantilla/core/checks"
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/library/capture"
@@ -54,7 +55,7 @@ func unmet(cases []capture.Tried) string {
 			}
 		}
 		for _, o := range c.Checks {
-			if o.State == "broken" && o.Else == report.FailIt {
+			if o.State == checks.Broken && o.Else == report.FailIt {
 				said = append(said, "“"+c.Name+"”: the check "+o.ID+" does not hold: "+o.Says())
 			}
 		}

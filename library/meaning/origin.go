@@ -87,7 +87,7 @@ func (room *Room) origin(ctx context.Context, d, full *report.Definition) (o Ori
 		set := &d.Datasets[i]
 		for j := range set.Columns {
 			c := Column{Report: d.ID, Dataset: set.ID, Column: &set.Columns[j], Term: room.term(set.Columns[j].Means),
-				Formula: formulaOf(set, &set.Columns[j]), MadeOf: set.MadeOf(&set.Columns[j])}
+				Formula: formulaOf(&set.Columns[j]), MadeOf: set.MadeOf(&set.Columns[j])}
 			if whole := full.Dataset(set.ID); whole != nil {
 				c.SQL, c.Tables = readBy(whole, c.Column, tables)
 			}
@@ -98,18 +98,12 @@ func (room *Room) origin(ctx context.Context, d, full *report.Definition) (o Ori
 }
 
 // formulaOf is how a column is computed; "" where it is read.
-func formulaOf(set *report.Dataset, c *report.Column) string {
-	label := func(id string) string {
-		if of := set.Column(id); of != nil {
-			return of.ID
-		}
-		return id
-	}
+func formulaOf(c *report.Column) string {
 	switch {
 	case c.Percent != nil:
-		return fmt.Sprintf("100 * %s / %s", label(c.Percent.Of), label(c.Percent.By))
+		return fmt.Sprintf("100 * %s / %s", c.Percent.Of, c.Percent.By)
 	case c.Difference != nil:
-		return fmt.Sprintf("%s - %s", label(c.Difference.Of), label(c.Difference.From))
+		return fmt.Sprintf("%s - %s", c.Difference.Of, c.Difference.From)
 	}
 	return c.Formula
 }
@@ -137,7 +131,7 @@ func readBy(set *report.Dataset, c *report.Column, tables []source.Table) (sql s
 			reads = append(reads, t.Name)
 		}
 	}
-	if c.Formula == "" && c.Percent == nil && c.Difference == nil {
+	if formulaOf(c) == "" {
 		sql = whole.Is.SQL
 	}
 	return sql, reads

@@ -13,6 +13,7 @@ import (
 	"mantilla/api"
 	"mantilla/core/checks"
 	"mantilla/model"
+	"mantilla/source"
 )
 
 // RunID is how a run is called outside.
@@ -118,6 +119,18 @@ func Checks(all []checks.Outcome) []api.CheckOutcome {
 				Says: o.Says(), Figure: Given(o.Figure), Before: Given(o.Before)})
 	}
 	return out
+}
+
+// Statement is what a source was asked, with what was bound, as people read it.
+func Statement(st source.Statement) api.Statement {
+	values := []string{}
+	for _, arg := range st.Args {
+		if arg == nil {
+			arg = "no value"
+		}
+		values = append(values, fmt.Sprint(arg))
+	}
+	return api.Statement{Dataset: st.Dataset.ID, Text: st.Text, Values: values}
 }
 
 // Moment is left out where it is none.

@@ -11,13 +11,12 @@ import (
 // ListRetired answers GET /retired.
 func (s Care) ListRetired(ctx context.Context,
 	_ handlers.ListRetiredRequestObject) (handlers.ListRetiredResponseObject, error) {
-	all, err := answer.As(ctx).AllRetired()
 	out := handlers.ListRetired200JSONResponse{}
-	for _, r := range all {
+	for _, r := range answer.As(ctx).AllRetired() {
 		out = append(out, api.Retired{Kind: api.RetiredKind(r.Kind), Id: r.ID, Successor: answer.Given(r.Successor), At: r.At,
 			By: r.By})
 	}
-	return out, err
+	return out, nil
 }
 
 // RetireOther answers PUT /retired/{kind}/{id}.

@@ -267,19 +267,7 @@ func (s Drafting) PreviewDraft(ctx context.Context,
 	out := handlers.PreviewDraft200JSONResponse{Sheet: laid, Sentence: p.Rows.Sentence, Cut: p.Rows.Cut,
 		Statements: []api.Statement{}}
 	for _, st := range p.Rows.Statements {
-		values := []string{}
-		for _, arg := range st.Args {
-			values = append(values, bound(arg))
-		}
-		out.Statements = append(out.Statements, api.Statement{Dataset: st.Dataset.ID, Text: st.Text, Values: values})
+		out.Statements = append(out.Statements, answer.Statement(st))
 	}
 	return out, err
-}
-
-// bound writes what is bound in a statement.
-func bound(value any) string {
-	if value == nil {
-		return "no value"
-	}
-	return fmt.Sprint(value)
 }

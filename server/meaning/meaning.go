@@ -3,9 +3,7 @@ package meaning
 
 import (
 	"context"
-	"fmt"
 	"slices"
-	"strings"
 
 	"mantilla/api"
 	"mantilla/api/handlers"
@@ -87,11 +85,7 @@ func origin(o meaning.Origin) api.Origin {
 		out.Columns = append(out.Columns, column)
 		if st, ok := o.Statements[c.Dataset]; ok && !slices.ContainsFunc(out.Statements,
 			func(told api.Statement) bool { return told.Dataset == c.Dataset }) {
-			values := []string{}
-			for _, arg := range st.Args {
-				values = append(values, strings.ReplaceAll(fmt.Sprint(arg), "<nil>", "no value"))
-			}
-			out.Statements = append(out.Statements, api.Statement{Dataset: c.Dataset, Text: st.Text, Values: values})
+			out.Statements = append(out.Statements, answer.Statement(st))
 		}
 	}
 	return out

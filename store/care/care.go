@@ -33,6 +33,20 @@ func scanCare(r *sql.Rows) (c model.Care, err error) {
 	return c, err
 }
 
+// Adopt gives a report without an owner to one, and returns how it is looked after.
+func (s Care) Adopt(ctx context.Context, report, owner string) (c model.Care, err error) {
+	rows, err := s.Write.QueryContext(ctx, `update report set owner = iif(owner = '', ?, owner) where id = ?
+		returning id, owner, review_on, review_every, listed`, owner, report)
+	all, err := db.Collect(rows, err, scanCare)
+	if err == nil && len(all) == 0 {
+		err = model.ErrNotFound
+	}
+	if err != nil {
+		return c, err
+	}
+	return all[0], nil
+}
+
 // PutCare keeps how a report is looked after.
 func (s Care) PutCare(ctx context.Context, c model.Care) error {
 	done, err := s.Write.ExecContext(ctx,
