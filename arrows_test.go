@@ -144,11 +144,12 @@ store/care: core/period model store/db
 store/health: model store/db
 store/meaning: model store/db
 store/moving: model store/catalog store/db store/meaning store/shelf
-store/people: model store/db
+store/people: model store/db store/naming
 store/results: core/frame model store/cache store/db
 store/runs: core/checks core/frame model store/catalog store/db store/results
-store/sending: model store/controls store/db store/runs
+store/sending: model store/controls store/db store/naming store/runs
 store/shelf: model store/db
+store/naming: model store/db
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
 server: server/health server/meaning server/moving server/people server/reading server/sending server/shelf source

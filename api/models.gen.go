@@ -2185,6 +2185,12 @@ type OriginTerm struct {
 	Owner   *string  `json:"owner,omitempty"`
 }
 
+// OtherName defines model for OtherName.
+type OtherName struct {
+	// To The new id or name.
+	To string `json:"to"`
+}
+
 // Outline defines model for Outline.
 type Outline struct {
 	Groups []struct {
@@ -4248,6 +4254,9 @@ type PutPersonJSONRequestBody = PersonChange
 
 // HandOverJSONRequestBody defines body for HandOver for application/json ContentType.
 type HandOverJSONRequestBody = HandOver
+
+// RenameOtherJSONRequestBody defines body for RenameOther for application/json ContentType.
+type RenameOtherJSONRequestBody = OtherName
 
 // PutCareJSONRequestBody defines body for PutCare for application/json ContentType.
 type PutCareJSONRequestBody = CareChange

@@ -75,7 +75,12 @@ func Root(version string) *cobra.Command {
 	definition.AddCommand(drafting.TryCommand(drafting.Of(c)), drafting.FormatCommand(drafting.Of(c)),
 		drafting.RenameCommand(drafting.Of(c)))
 	definition.AddCommand(care.Command(care.Of(c)))
-	folk := people.PeopleCommand(people.Of(c))
+	folk, groups, book := people.PeopleCommand(people.Of(c)), people.GroupsCommand(people.Of(c)),
+		sending.BookCommand(sending.Of(c))
+	for kind, command := range map[string]*cobra.Command{"source": source, "parameter": shared, "group": groups,
+		"address": book, "account": folk} {
+		command.AddCommand(care.RenameCommand(care.Of(c), kind))
+	}
 	folk.AddCommand(care.HandOverCommand(care.Of(c)))
 	definition.AddCommand(moving.FilesCommand(moving.Of(c)))
 	source.AddCommand(drafting.LookCommand(drafting.Of(c)))
@@ -97,13 +102,12 @@ func Root(version string) *cobra.Command {
 			reading.FunctionsCommand(reading.Of(c)), reading.ExportCommand(reading.Of(c)), reading.FormatsCommand(reading.Of(c)),
 			reading.DeleteCommand(reading.Of(c)), reading.SealCommand(reading.Of(c))},
 		"sending": {desk.DeskCommand(desk.Of(c)), sending.SendCommand(sending.Of(c)), sending.ParcelsCommand(sending.Of(c)),
-			sending.BookCommand(sending.Of(c)), sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
+			book, sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},
 		"office": {drafting.DraftCommand(drafting.Of(c)), moving.BundleCommand(moving.Of(c)), definition,
 			health.Command(health.Of(c)),
 			shared, source, care.RetiredCommand(care.Of(c)),
-			people.OpenCommand(people.Of(c)), folk,
-			people.GroupsCommand(people.Of(c))},
+			people.OpenCommand(people.Of(c)), folk, groups},
 	} {
 		for _, cmd := range commands {
 			cmd.GroupID = group

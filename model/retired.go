@@ -2,13 +2,23 @@ package model
 
 import "time"
 
-// Kinds of what can be retired beside reports.
+// Kinds of what can be retired and renamed beside reports. An account is renamed only: it is
+// closed, or deleted.
 const (
+	KindAccount   = "account"
 	KindSource    = "source"
 	KindParameter = "parameter" // shared
 	KindGroup     = "group"
 	KindAddress   = "address"
 )
+
+// SaidKind is the word for a kind.
+func SaidKind(kind string) string {
+	if kind == KindParameter {
+		return "shared parameter"
+	}
+	return kind
+}
 
 // Retired is something that nothing new is to use.
 type Retired struct {

@@ -191,6 +191,7 @@ var calls = map[string]call{
 	"fetchResource":      {"/resources/weighing/file", "", reader, false},
 	"renameReport":       {"/reports/intake-lots/rename", `{"to": "Wrong Id"}`, librarian, false},
 	"listRetired":        {"/retired", "", reader, false},
+	"renameOther":        {"/renamed/source/none", `{"to": "other"}`, librarian, false},
 	"retireOther":        {"/retired/source/none", `{}`, librarian, false},
 	"reinstateOther":     {"/retired/source/none", "", librarian, false},
 	"listTerms":          {"/glossary", "", reader, false},

@@ -658,6 +658,20 @@ type ClientInterface interface {
 	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
 	HandOver(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// RenameOtherWithBody Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /renamed/{kind}/{id} (the `RenameOther` operationId).
+	RenameOtherWithBody(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RenameOther Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /renamed/{kind}/{id} (the `RenameOther` operationId).
+	RenameOther(ctx context.Context, kind string, id string, body RenameOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
 	//
 	// Corresponds with DELETE /reports/{report} (the `DeleteReport` operationId).
@@ -2823,6 +2837,40 @@ func (c *Client) HandOverWithBody(ctx context.Context, person string, contentTyp
 // Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
 func (c *Client) HandOver(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewHandOverRequest(c.Server, person, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RenameOtherWithBody Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /renamed/{kind}/{id} (the `RenameOther` operationId).
+func (c *Client) RenameOtherWithBody(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenameOtherRequestWithBody(c.Server, kind, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RenameOther Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /renamed/{kind}/{id} (the `RenameOther` operationId).
+func (c *Client) RenameOther(ctx context.Context, kind string, id string, body RenameOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenameOtherRequest(c.Server, kind, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7724,6 +7772,60 @@ func NewHandOverRequestWithBody(server string, person string, contentType string
 	}
 
 	operationPath := fmt.Sprintf("/people/%s/hand-over", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewRenameOtherRequest calls the generic RenameOther builder with application/json body
+func NewRenameOtherRequest(server string, kind string, id string, body RenameOtherJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRenameOtherRequestWithBody(server, kind, id, "application/json", bodyReader)
+}
+
+// NewRenameOtherRequestWithBody constructs an http.Request for the RenameOther method, with any body, and a specified content type
+func NewRenameOtherRequestWithBody(server string, kind string, id string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/renamed/%s/%s", pathParam0, pathParam1)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -14691,6 +14793,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
 	HandOverWithResponse(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*HandOverResponse, error)
 
+	// RenameOtherWithBodyWithResponse Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /renamed/{kind}/{id} (the `RenameOther` operationId).
+	RenameOtherWithBodyWithResponse(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenameOtherResponse, error)
+
+	// RenameOtherWithResponse Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /renamed/{kind}/{id} (the `RenameOther` operationId).
+	RenameOtherWithResponse(ctx context.Context, kind string, id string, body RenameOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameOtherResponse, error)
+
 	// DeleteReportWithResponse Take a report out of the catalog; its results stay and can be read by those who write definitions.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -18914,6 +19030,47 @@ func (r HandOverResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r HandOverResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RenameOtherResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RenameOtherResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RenameOtherResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RenameOtherResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RenameOtherResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RenameOtherResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -24262,6 +24419,32 @@ func (c *ClientWithResponses) HandOverWithResponse(ctx context.Context, person s
 	return ParseHandOverResponse(rsp)
 }
 
+// RenameOtherWithBodyWithResponse Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /renamed/{kind}/{id} (the `RenameOther` operationId).
+func (c *ClientWithResponses) RenameOtherWithBodyWithResponse(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenameOtherResponse, error) {
+	rsp, err := c.RenameOtherWithBody(ctx, kind, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenameOtherResponse(rsp)
+}
+
+// RenameOtherWithResponse Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /renamed/{kind}/{id} (the `RenameOther` operationId).
+func (c *ClientWithResponses) RenameOtherWithResponse(ctx context.Context, kind string, id string, body RenameOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameOtherResponse, error) {
+	rsp, err := c.RenameOther(ctx, kind, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenameOtherResponse(rsp)
+}
+
 // DeleteReportWithResponse Take a report out of the catalog; its results stay and can be read by those who write definitions.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -28099,6 +28282,35 @@ func ParseHandOverResponse(rsp *http.Response) (*HandOverResponse, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRenameOtherResponse parses an HTTP response from a RenameOtherWithResponse call
+func ParseRenameOtherResponse(rsp *http.Response) (*RenameOtherResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RenameOtherResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

@@ -242,6 +242,9 @@ type ServerInterface interface {
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(c *gin.Context, person string)
+	// RenameOther Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+	// (POST /renamed/{kind}/{id})
+	RenameOther(c *gin.Context, kind string, id string)
 	// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
 	// (DELETE /reports/{report})
 	DeleteReport(c *gin.Context, report ReportID)
@@ -2469,6 +2472,40 @@ func (siw *ServerInterfaceWrapper) HandOver(c *gin.Context) {
 	}
 
 	siw.Handler.HandOver(c, person)
+}
+
+// RenameOther operation middleware
+func (siw *ServerInterfaceWrapper) RenameOther(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RenameOther(c, kind, id)
 }
 
 // DeleteReport operation middleware
@@ -6562,6 +6599,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/retired", wrapper.ListRetired)
 	router.DELETE(options.BaseURL+"/retired/:kind/:id", wrapper.ReinstateOther)
 	router.PUT(options.BaseURL+"/retired/:kind/:id", wrapper.RetireOther)
+	router.POST(options.BaseURL+"/renamed/:kind/:id", wrapper.RenameOther)
 	router.GET(options.BaseURL+"/cares", wrapper.ListCares)
 	router.GET(options.BaseURL+"/reports/:report/care", wrapper.GetCare)
 	router.PUT(options.BaseURL+"/reports/:report/care", wrapper.PutCare)
@@ -9544,6 +9582,41 @@ type HandOverdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response HandOverdefaultApplicationProblemPlusJSONResponse) VisitHandOverResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenameOtherRequestObject struct {
+	Kind string `json:"kind"`
+	Id   string `json:"id"`
+	Body *RenameOtherJSONRequestBody
+}
+
+type RenameOtherResponseObject interface {
+	VisitRenameOtherResponse(w http.ResponseWriter) error
+}
+
+type RenameOther204Response struct {
+}
+
+func (response RenameOther204Response) VisitRenameOtherResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RenameOtherdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameOtherdefaultApplicationProblemPlusJSONResponse) VisitRenameOtherResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13289,6 +13362,9 @@ type StrictServerInterface interface {
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(ctx context.Context, request HandOverRequestObject) (HandOverResponseObject, error)
+	// RenameOther Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
+	// (POST /renamed/{kind}/{id})
+	RenameOther(ctx context.Context, request RenameOtherRequestObject) (RenameOtherResponseObject, error)
 	// DeleteReport Take a report out of the catalog; its results stay and can be read by those who write definitions.
 	// (DELETE /reports/{report})
 	DeleteReport(ctx context.Context, request DeleteReportRequestObject) (DeleteReportResponseObject, error)
@@ -15879,6 +15955,51 @@ func (sh *strictHandler) HandOver(ctx *gin.Context, person string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(HandOverResponseObject); ok {
 		if err := validResponse.VisitHandOverResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RenameOther operation middleware
+func (sh *strictHandler) RenameOther(ctx *gin.Context, kind string, id string) {
+	var request RenameOtherRequestObject
+
+	request.Kind = kind
+	request.Id = id
+
+	var body RenameOtherJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RenameOther(ctx, request.(RenameOtherRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenameOther")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RenameOtherResponseObject); ok {
+		if err := validResponse.VisitRenameOtherResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

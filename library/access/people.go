@@ -160,13 +160,20 @@ func (room *Room) AllGroups(ctx context.Context) ([]model.Group, error) {
 
 var groupID = regexp.MustCompile(`^[a-z][a-z0-9-]{1,39}$`)
 
+func isGroupID(part, id string) error {
+	if !groupID.MatchString(id) || id == "everyone" {
+		return model.Refuse(part, "%q is not the id of a group; use small letters, digits and hyphens, a letter first", id)
+	}
+	return nil
+}
+
 // PutGroup keeps a group with its members.
 func (a *Access) PutGroup(ctx context.Context, g model.Group) error {
 	if err := a.May(KeepPeople); err != nil {
 		return err
 	}
-	if !groupID.MatchString(g.ID) || g.ID == "everyone" {
-		return model.Refuse("id", "%q is not the id of a group; use small letters, digits and hyphens, a letter first", g.ID)
+	if err := isGroupID("id", g.ID); err != nil {
+		return err
 	}
 	for _, m := range g.Members {
 		if _, err := a.room.records.Person(ctx, m); err != nil {

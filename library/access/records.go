@@ -22,6 +22,7 @@ type Records interface {
 	PutOpenings(ctx context.Context, report string, to []model.Opening) error
 	PutPerson(ctx context.Context, p model.Person) error
 	Reinstate(ctx context.Context, kind, id string) error
+	Rename(ctx context.Context, kind, from, to string) error
 	Retire(ctx context.Context, r model.Retired) error
 	Retired(ctx context.Context) ([]model.Retired, error)
 	SessionPerson(ctx context.Context, digest string, now time.Time) (model.Person, error)

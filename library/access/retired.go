@@ -81,7 +81,7 @@ func (a *Access) RetireOther(ctx context.Context, kind, id, successor string) er
 		return err
 	}
 	a.room.log.Info("retired", "kind", kind, "id", id, "successor", successor, "by", a.person.Name)
-	return a.room.readRetired(ctx)
+	return a.room.ReadRetired(ctx)
 }
 
 // ReinstateOther lets something be used again.
@@ -96,10 +96,11 @@ func (a *Access) ReinstateOther(ctx context.Context, kind, id string) error {
 	if err != nil {
 		return err
 	}
-	return a.room.readRetired(ctx)
+	return a.room.ReadRetired(ctx)
 }
 
-func (room *Room) readRetired(ctx context.Context) error {
+// ReadRetired reads anew what is retired.
+func (room *Room) ReadRetired(ctx context.Context) error {
 	all, err := room.records.Retired(ctx)
 	if err != nil {
 		return fmt.Errorf("reading what is retired: %w", err)

@@ -29,9 +29,10 @@ type Room struct {
 	org     model.Organisation
 	records Records
 	log     *slog.Logger
-	catalog Catalog          // set before anybody is let in
-	doors   doors            // how signing in is guarded
-	keeps   map[string]Known // by the kind of what can be retired; set likewise
+	catalog Catalog                           // set before anybody is let in
+	doors   doors                             // how signing in is guarded
+	keeps   map[string]Known                  // by the kind of what can be retired; set likewise
+	renamed []func(ctx context.Context) error // called after somebody got another name; set likewise
 
 	changing sync.Mutex // held while openings are changed, in the records and below
 
@@ -51,7 +52,7 @@ func Open(ctx context.Context, org model.Organisation, records Records, log *slo
 		groups, err := records.Groups(ctx)
 		return slices.ContainsFunc(groups, func(g model.Group) bool { return g.ID == id }), err
 	})
-	return room, room.readRetired(ctx)
+	return room, room.ReadRetired(ctx)
 }
 
 // Knows tells the room of the catalog, whose rights it decides.

@@ -69,6 +69,7 @@ func Open(ctx context.Context, org model.Organisation, records Records, people *
 	}
 	c.Lists(room.listed)
 	c.Renames(room.reload)
+	people.Renames(room.reload)
 	return room, nil
 }
 

@@ -13,6 +13,7 @@ type Records interface {
 	DeleteReport(ctx context.Context, id string) error
 	Favourites(ctx context.Context, person string) ([]string, error)
 	Rename(ctx context.Context, r catalog.Renaming, at time.Time) error
+	Rewrite(ctx context.Context, r catalog.Rewriting, at time.Time) error
 	Retire(ctx context.Context, id, successor string, at time.Time) error
 	SetFavourite(ctx context.Context, person, report string, on bool) error
 	DeleteSource(ctx context.Context, id string) error

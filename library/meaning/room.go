@@ -51,6 +51,7 @@ func Open(ctx context.Context, org model.Organisation, records Records, people *
 		return nil, err
 	}
 	c.Beside(room)
+	people.Renames(room.Reload)
 	read.Explains(room.explains)
 	return room, nil
 }

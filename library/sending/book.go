@@ -53,8 +53,7 @@ func (a *Access) PutAddress(ctx context.Context, e model.Address) (model.Address
 	parsed, err := mail.ParseAddress(e.Mail)
 	switch {
 	case !nickname.MatchString(e.Nickname):
-		return e, model.Refuse("nickname", "%q is not a nickname; use small letters, digits, points and hyphens, a "+
-			"letter first", e.Nickname)
+		return e, badNickname("nickname", e.Nickname)
 	case strings.TrimSpace(e.Name) == "":
 		return e, model.Refuse("name", "the name is missing")
 	case err != nil || parsed.Address != e.Mail:
@@ -84,6 +83,10 @@ func (a *Access) PutAddress(ctx context.Context, e model.Address) (model.Address
 		return e, fmt.Errorf("the address %s: %w", e.Nickname, err)
 	}
 	return a.address(ctx, e.Nickname)
+}
+
+func badNickname(part, nick string) error {
+	return model.Refuse(part, "%q is not a nickname; use small letters, digits, points and hyphens, a letter first", nick)
 }
 
 // mayLead refuses changes of where data goes by itself: the units that an entry

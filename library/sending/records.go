@@ -20,6 +20,7 @@ type Records interface {
 	NextSending(ctx context.Context, way string) (time.Time, error)
 	Parcel(ctx context.Context, number int64) (model.Parcel, error)
 	Parcels(ctx context.Context, owner string, state model.State, before int64, limit int) ([]model.Parcel, error)
+	RenameAddress(ctx context.Context, from, to string) error
 	PutAddress(ctx context.Context, a model.Address, by string, now time.Time) error
 	SettleParcel(ctx context.Context, p model.Parcel, now time.Time) error
 	SettleSending(ctx context.Context, controlRun int64, state, note string) error

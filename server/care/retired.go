@@ -31,3 +31,9 @@ func (s Care) ReinstateOther(ctx context.Context,
 	r handlers.ReinstateOtherRequestObject) (handlers.ReinstateOtherResponseObject, error) {
 	return handlers.ReinstateOther204Response{}, answer.As(ctx).ReinstateOther(ctx, r.Kind, r.Id)
 }
+
+// RenameOther answers POST /renamed/{kind}/{id}.
+func (s Care) RenameOther(ctx context.Context,
+	r handlers.RenameOtherRequestObject) (handlers.RenameOtherResponseObject, error) {
+	return handlers.RenameOther204Response{}, answer.As(ctx).Rename(ctx, r.Kind, r.Id, r.Body.To)
+}

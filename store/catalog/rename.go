@@ -36,13 +36,8 @@ type Renaming struct {
 func (s Catalog) Rename(ctx context.Context, r Renaming, at time.Time) error {
 	from, to := r.From, r.To
 	return s.Change(ctx, func(tx *sql.Tx) error {
-		var busy bool
-		if err := tx.QueryRowContext(ctx, `select exists (select 1 from run where report = ? and state in
-			('waiting', 'running'))`, from).Scan(&busy); err != nil {
+		if err := idle(ctx, tx, from); err != nil {
 			return err
-		}
-		if busy {
-			return ErrBusy
 		}
 		for _, c := range speaking {
 			if _, err := tx.ExecContext(ctx, fmt.Sprintf(`update %s set %s = ? where %s = ?`, c.table, c.column, c.column), to,
@@ -59,23 +54,82 @@ func (s Catalog) Rename(ctx context.Context, r Renaming, at time.Time) error {
 		if err := renameSteps(ctx, tx, from, to); err != nil {
 			return err
 		}
-		for _, changed := range r.Changed {
-			if err := PutVersion(ctx, tx, changed, at); err != nil {
-				return err
-			}
-			if changed.ID == to { // drafts of it go on from what it is now
-				if _, err := tx.ExecContext(ctx, `update draft set base = ? where report = ? and base = ?`, changed.Version, to,
-					r.Was); err != nil {
-					return err
-				}
-			}
-		}
-		return r.drafts(ctx, tx)
+		was := map[string]string{to: r.Was}
+		return Rewriting{Changed: r.Changed, Was: was, Draft: r.Draft}.write(ctx, tx, at)
 	})
 }
 
+// Rewriting is texts of the catalog that change together.
+type Rewriting struct {
+	Kind, From, To string              // of the thing that gets another id; "" for none
+	Source         string              // how a source is declared under its new id; "" where none changes
+	Shared         string              // the file of shared parameters; "" where it stays
+	Changed        []model.Report      // new versions
+	Was            map[string]string   // the versions that they had, where drafts go on from them
+	Draft          func(string) string // rewrites the text of a draft
+}
+
+// Rewrite puts texts of the catalog in the places of others, in drafts too; all or nothing.
+func (s Catalog) Rewrite(ctx context.Context, r Rewriting, at time.Time) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
+		for _, changed := range r.Changed {
+			if err := idle(ctx, tx, changed.ID); err != nil {
+				return fmt.Errorf("%s: %w", changed.ID, err)
+			}
+		}
+		for _, column := range []string{"id", "successor"} {
+			if _, err := tx.ExecContext(ctx, fmt.Sprintf(`update retired set %s = ? where kind = ? and %s = ?`, column, column),
+				r.To, r.Kind, r.From); err != nil {
+				return err
+			}
+		}
+		if r.Source != "" {
+			if _, err := tx.ExecContext(ctx, `update source set id = ?, text = ? where id = ?`, r.To, r.Source,
+				r.From); err != nil {
+				return err
+			}
+		}
+		if r.Shared != "" {
+			if _, err := tx.ExecContext(ctx, `insert into shared (text, at) values (?, ?)`, r.Shared,
+				db.Stamp(at)); err != nil {
+				return err
+			}
+		}
+		return r.write(ctx, tx, at)
+	})
+}
+
+// write makes new versions the present ones, with the drafts that go on from those before.
+func (r Rewriting) write(ctx context.Context, tx *sql.Tx, at time.Time) error {
+	for _, changed := range r.Changed {
+		if err := PutVersion(ctx, tx, changed, at); err != nil {
+			return err
+		}
+		if was := r.Was[changed.ID]; was != "" {
+			if _, err := tx.ExecContext(ctx, `update draft set base = ? where report = ? and base = ?`, changed.Version,
+				changed.ID, was); err != nil {
+				return err
+			}
+		}
+	}
+	return r.drafts(ctx, tx)
+}
+
+// idle returns [ErrBusy] while runs of a report wait or go on.
+func idle(ctx context.Context, tx *sql.Tx, report string) error {
+	var busy bool
+	if err := tx.QueryRowContext(ctx, `select exists (select 1 from run where report = ? and state in
+		('waiting', 'running'))`, report).Scan(&busy); err != nil {
+		return err
+	}
+	if busy {
+		return ErrBusy
+	}
+	return nil
+}
+
 // drafts rewrites the texts of drafts.
-func (r Renaming) drafts(ctx context.Context, tx *sql.Tx) error {
+func (r Rewriting) drafts(ctx context.Context, tx *sql.Tx) error {
 	rows, err := tx.QueryContext(ctx, `select number, text from draft`)
 	texts := map[int64]string{}
 	_, err = db.Collect(rows, err, func(rows *sql.Rows) (struct{}, error) {

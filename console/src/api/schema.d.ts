@@ -844,6 +844,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/renamed/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "source" | "parameter" | "group" | "address" | "account";
+                id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a source, a shared parameter, a group, an address or an account another name; what names it follows. */
+        post: operations["renameOther"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/cares": {
         parameters: {
             query?: never;
@@ -2713,6 +2733,10 @@ export interface components {
         Retirement: {
             /** @description What takes its place; left out for nothing. */
             successor?: string;
+        };
+        OtherName: {
+            /** @description The new id or name. */
+            to: string;
         };
         Renaming: {
             /** @description The new id. */
@@ -5664,6 +5688,32 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description It can be used. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    renameOther: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "source" | "parameter" | "group" | "address" | "account";
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OtherName"];
+            };
+        };
+        responses: {
+            /** @description It is renamed. */
             204: {
                 headers: {
                     [name: string]: unknown;

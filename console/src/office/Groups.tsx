@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Group } from '../api/client'
 import classes from './Office.module.css'
+import { RenameThing } from '../parts/RenameThing'
 import { Remove } from '../parts/Remove'
 
 /** Groups of people, to open reports to and to share with. */
@@ -35,6 +36,7 @@ export function Groups() {
                 <button className="act" onClick={() => setEdited(g)}>
                   Change
                 </button>{' '}
+                <RenameThing kind="group" name={g.id} />{' '}
                 <Remove
                   name={g.id}
                   says="What was open to the group or shared with it no longer is."

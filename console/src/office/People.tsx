@@ -6,6 +6,7 @@ import { Failure } from '../parts/Failure'
 import { HandOver } from './HandOver'
 import classes from './Office.module.css'
 import { PersonForm } from './PersonForm'
+import { RenameThing } from '../parts/RenameThing'
 import { Remove } from '../parts/Remove'
 import { Sessions } from '../signin/Sessions'
 
@@ -48,7 +49,7 @@ export function People() {
                 <button className="act" onClick={() => setSigned(p.name)}>
                   Signed in
                 </button>{' '}
-                <HandOver person={p} people={people.data} />{' '}
+                <HandOver person={p} people={people.data} /> <RenameThing kind="account" name={p.name} />{' '}
                 <Remove
                   name={p.name}
                   says="The account is deleted, with its desk and criteria. An account that something is kept for, such as results, is closed instead."

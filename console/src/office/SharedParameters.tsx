@@ -2,6 +2,7 @@ import { Button, Group, Textarea } from '@mantine/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal } from '../api/client'
+import { RenameThing } from '../parts/RenameThing'
 import { useRight } from '../signin/session'
 import classes from './Office.module.css'
 
@@ -70,6 +71,7 @@ export function SharedParameters() {
             </Button>
           )}
         </Group>
+        {mayKeep && changed === undefined && <Names />}
         {look.error && <p className={classes.wrong}>{look.error.message}</p>}
         {look.data && changed !== undefined && (
           <>
@@ -105,5 +107,22 @@ export function SharedParameters() {
         )}
       </aside>
     </div>
+  )
+}
+
+/** The ids of the shared parameters, to be changed one by one. */
+function Names() {
+  const names = useQuery({
+    queryKey: ['definition names'],
+    queryFn: () => answer(api.GET('/definitions/names')),
+  })
+  return (
+    <ul aria-label="Their ids">
+      {names.data?.shared.map(id => (
+        <li key={id}>
+          {id} <RenameThing kind="parameter" name={id} />
+        </li>
+      ))}
+    </ul>
   )
 }

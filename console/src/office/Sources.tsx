@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { answer, api } from '../api/client'
 import { useRight } from '../signin/session'
 import classes from './Office.module.css'
+import { RenameThing } from '../parts/RenameThing'
 import { Remove } from '../parts/Remove'
 
 /** Where rows come from: databases, with the lists of units, entities and choices that they offer. */
@@ -61,6 +62,7 @@ export function Sources() {
             Keep
           </Button>
         )}
+        {mayKeep && opened && <RenameThing kind="source" name={opened} />}
         {mayKeep && opened && (
           <Remove
             name={opened}

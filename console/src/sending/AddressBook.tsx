@@ -6,6 +6,7 @@ import { Failure } from '../parts/Failure'
 import { List } from '../parts/List'
 import { useMayChange } from '../signin/session'
 import { AddressForm } from './AddressForm'
+import { RenameThing } from '../parts/RenameThing'
 import { Remove } from '../parts/Remove'
 
 /** Who results are sent to, with nicknames and groups. */
@@ -48,11 +49,14 @@ export function AddressBook() {
             <td>{e.groups.join(', ')}</td>
             <td>
               {mayChange(e.owner) && (
-                <Remove
-                  name={e.nickname}
-                  says="Nothing is sent to it any more; its history stays."
-                  onRemove={() => remove(e.nickname)}
-                />
+                <>
+                  <RenameThing kind="address" name={e.nickname} />{' '}
+                  <Remove
+                    name={e.nickname}
+                    says="Nothing is sent to it any more; its history stays."
+                    onRemove={() => remove(e.nickname)}
+                  />
+                </>
               )}
             </td>
           </tr>
