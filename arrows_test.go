@@ -45,6 +45,7 @@ core/shown: core/frame core/period core/report
 core/sheet: core/ask core/expr core/fold core/formula core/frame core/period core/ready core/report core/shown
 core/sheet: core/table
 core/checks: core/ask core/formula core/frame core/ready core/report core/sheet core/shown core/table
+core/changes: core/frame core/report core/rescue
 
 model: core/ask core/checks core/nearest core/period core/report
 
@@ -95,9 +96,11 @@ library/meaning: core/fold core/nearest core/query core/report core/search libra
 library/meaning: library/reading model source
 library/moving: core/ask core/bundle core/content core/param core/report core/revision library/access library/catalog
 library/moving: library/meaning library/reading library/shelf model store/moving
+library/keeping: core/ask core/changes core/frame core/report library/access library/asking library/capture
+library/keeping: library/reading model
 library: core/period library/access library/asking library/background library/capture library/care library/catalog
-library: library/controls library/desk library/drafting library/health library/meaning library/moving library/notices
-library: library/reading library/sending library/shelf model source/sqlite store store/runs
+library: library/controls library/desk library/drafting library/health library/keeping library/meaning library/moving
+library: library/notices library/reading library/sending library/shelf model source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -121,6 +124,7 @@ server/reading: api api/handlers core/ask core/checks core/formula core/frame co
 server/reading: library library/reading model render render/paper server/answer
 server/sending: api api/handlers library/reading library/sending model server/answer server/reading
 server/shelf: api api/handlers model server/answer
+server/keeping: api api/handlers library/keeping model server/answer server/capture
 cli/asking: api api/client cli/catalog cli/talk
 cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk
 cli/catalog: api api/client cli/talk
@@ -136,6 +140,7 @@ cli/reading: api api/client cli/catalog cli/talk
 cli/sending: api api/client cli/reading cli/talk
 cli/shelf: api api/client cli/talk
 cli/talk: api api/client
+cli/keeping: api api/client cli/capture cli/reading cli/talk
 store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
@@ -152,9 +157,10 @@ store/shelf: model store/db
 store/naming: model store/db
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
-server: server/health server/meaning server/moving server/people server/reading server/sending server/shelf source
-cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/health cli/meaning cli/moving
-cli: cli/people cli/reading cli/sending cli/shelf cli/talk core/nearest
+server: server/health server/keeping server/meaning server/moving server/people server/reading server/sending
+server: server/shelf source
+cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/health cli/keeping cli/meaning
+cli: cli/moving cli/people cli/reading cli/sending cli/shelf cli/talk core/nearest
 console:
 demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
 demo: model

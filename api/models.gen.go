@@ -435,6 +435,21 @@ func (e LineMarkKind) Valid() bool {
 	}
 }
 
+// Defines values for MadeHow.
+const (
+	MadeHowCompare MadeHow = "compare"
+)
+
+// Valid indicates whether the value is a known member of the MadeHow enum.
+func (e MadeHow) Valid() bool {
+	switch e {
+	case MadeHowCompare:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Output.
 const (
 	OutputArrow   Output = "arrow"
@@ -717,6 +732,36 @@ func (e RequestState) Valid() bool {
 	case RequestStateOpen:
 		return true
 	case RequestStateRefused:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ResultHow.
+const (
+	ResultHowCompare ResultHow = "compare"
+)
+
+// Valid indicates whether the value is a known member of the ResultHow enum.
+func (e ResultHow) Valid() bool {
+	switch e {
+	case ResultHowCompare:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ResultLineHow.
+const (
+	ResultLineHowCompare ResultLineHow = "compare"
+)
+
+// Valid indicates whether the value is a known member of the ResultLineHow enum.
+func (e ResultLineHow) Valid() bool {
+	switch e {
+	case ResultLineHowCompare:
 		return true
 	default:
 		return false
@@ -1453,6 +1498,29 @@ type Companion struct {
 	Title string `json:"title"`
 }
 
+// ComparedSide A result, or a report with values that is run for it.
+type ComparedSide struct {
+	// Dataset That of the view which opens first where there is none.
+	Dataset *string `json:"dataset,omitempty"`
+	Report  *string `json:"report,omitempty"`
+	Result  *string `json:"result,omitempty"`
+
+	// Values Parameter ids with what was typed; several entries with semicolons between.
+	Values *Values `json:"values,omitempty"`
+}
+
+// Comparison defines model for Comparison.
+type Comparison struct {
+	// After A result, or a report with values that is run for it.
+	After ComparedSide `json:"after"`
+
+	// Before A result, or a report with values that is run for it.
+	Before ComparedSide `json:"before"`
+
+	// Key Columns that find a row on the other side; none for the dataset's own.
+	Key *[]string `json:"key,omitempty"`
+}
+
 // Control defines model for Control.
 type Control struct {
 	// Broken Why its record cannot be read.
@@ -2012,6 +2080,28 @@ type LineMark struct {
 // LineMarkKind defines model for LineMark.Kind.
 type LineMarkKind string
 
+// Made Of which results it was made.
+type Made struct {
+	How MadeHow `json:"how"`
+
+	// Key Columns that rows were found by.
+	Key []string `json:"key"`
+	Of  []MadeOf `json:"of"`
+}
+
+// MadeHow defines model for Made.How.
+type MadeHow string
+
+// MadeOf defines model for MadeOf.
+type MadeOf struct {
+	Dataset string `json:"dataset"`
+	Report  string `json:"report"`
+	Result  string `json:"result"`
+
+	// Seal Of that result.
+	Seal string `json:"seal"`
+}
+
 // Mark defines model for Mark.
 type Mark struct {
 	// At The end of what was looked at.
@@ -2552,7 +2642,10 @@ type Result struct {
 	Checks      []CheckOutcome `json:"checks"`
 	Facts       []Fact         `json:"facts"`
 	Fingerprint string         `json:"fingerprint"`
-	Id          string         `json:"id"`
+
+	// How How it was made of other results; left out where its rows were read.
+	How *ResultHow `json:"how,omitempty"`
+	Id  string     `json:"id"`
 
 	// Imports Import-ready files that the definition declares.
 	Imports []PageView `json:"imports"`
@@ -2560,6 +2653,9 @@ type Result struct {
 
 	// KeptTill When it is deleted.
 	KeptTill *time.Time `json:"keptTill,omitempty"`
+
+	// Made Of which results it was made.
+	Made *Made `json:"made,omitempty"`
 
 	// Marked A check that marks it does not hold.
 	Marked *bool `json:"marked,omitempty"`
@@ -2586,12 +2682,18 @@ type Result struct {
 	Views   []PageView `json:"views"`
 }
 
+// ResultHow How it was made of other results; left out where its rows were read.
+type ResultHow string
+
 // ResultLine defines model for ResultLine.
 type ResultLine struct {
-	AskedBy string    `json:"askedBy"`
-	Bytes   int64     `json:"bytes"`
-	Id      string    `json:"id"`
-	KeptAt  time.Time `json:"keptAt"`
+	AskedBy string `json:"askedBy"`
+	Bytes   int64  `json:"bytes"`
+
+	// How How it was made of other results; left out where its rows were read.
+	How    *ResultLineHow `json:"how,omitempty"`
+	Id     string         `json:"id"`
+	KeptAt time.Time      `json:"keptAt"`
 
 	// KeptTill When it is deleted.
 	KeptTill *time.Time `json:"keptTill,omitempty"`
@@ -2603,6 +2705,9 @@ type ResultLine struct {
 	Sentence string `json:"sentence"`
 	Title    string `json:"title"`
 }
+
+// ResultLineHow How it was made of other results; left out where its rows were read.
+type ResultLineHow string
 
 // Retired defines model for Retired.
 type Retired struct {
@@ -4200,6 +4305,9 @@ type PutAddressJSONRequestBody = AddressChange
 
 // MakeBundleJSONRequestBody defines body for MakeBundle for application/json ContentType.
 type MakeBundleJSONRequestBody = BundleWish
+
+// CompareJSONRequestBody defines body for Compare for application/json ContentType.
+type CompareJSONRequestBody = Comparison
 
 // PutControlJSONRequestBody defines body for PutControl for application/json ContentType.
 type PutControlJSONRequestBody = ControlChange

@@ -36,8 +36,9 @@ var (
 	engine = flag.String("engine", "", "program that is given a Parquet file of the table rows, reads statements of SQL "+
 		"with their names before them, and prints of each its name and how many milliseconds it took from the file and "+
 		"from memory, with tabs between")
-	only = flag.String("only", "", "capture, forms, reading, files, due, office, many (results of ten and of thirty "+
-		"million rows), or beside (readers while captures run): measure nothing else")
+	only = flag.String("only", "",
+		"capture, forms, reading, files, due, compare, office, many (results of ten and of thirty "+
+			"million rows), or beside (readers while captures run): measure nothing else")
 	child = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
 	into  = flag.String("into", "", "directory for what is captured, which remains")
 )
@@ -71,6 +72,8 @@ func run(ctx context.Context) error {
 		return besideCaptures(ctx)
 	case "files":
 		return filesAlone(ctx)
+	case "compare":
+		return comparison(ctx)
 	case "due":
 		return due(ctx)
 	case "office":
@@ -94,7 +97,7 @@ func run(ctx context.Context) error {
 		return err
 	}
 	parts := []func(context.Context) error{
-		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, manyRows,
+		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, comparison, manyRows,
 	}
 	for _, part := range parts {
 		if err := part(ctx); err != nil {

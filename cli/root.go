@@ -21,6 +21,7 @@ import (
 	"mantilla/cli/desk"
 	"mantilla/cli/drafting"
 	"mantilla/cli/health"
+	"mantilla/cli/keeping"
 	"mantilla/cli/meaning"
 	"mantilla/cli/moving"
 	"mantilla/cli/people"
@@ -97,7 +98,7 @@ func Root(version string) *cobra.Command {
 			care.RequestsCommand(care.Of(c))},
 		"results": {capture.RunsCommand(capture.Of(c)), capture.StopCommand(capture.Of(c)),
 			reading.ResultsCommand(reading.Of(c)), reading.ShowCommand(reading.Of(c)), reading.FigureCommand(reading.Of(c)),
-			reading.ValuesCommand(reading.Of(c)),
+			reading.ValuesCommand(reading.Of(c)), keeping.CompareCommand(keeping.Of(c)),
 			reading.FindCommand(reading.Of(c)), reading.CompletenessCommand(reading.Of(c)), reading.ViewsCommand(reading.Of(c)),
 			reading.FunctionsCommand(reading.Of(c)), reading.ExportCommand(reading.Of(c)), reading.FormatsCommand(reading.Of(c)),
 			reading.DeleteCommand(reading.Of(c)), reading.SealCommand(reading.Of(c))},

@@ -23,6 +23,7 @@ import (
 	"mantilla/library/desk"
 	"mantilla/library/drafting"
 	"mantilla/library/health"
+	"mantilla/library/keeping"
 	"mantilla/library/meaning"
 	"mantilla/library/moving"
 	"mantilla/library/notices"
@@ -64,6 +65,7 @@ type Library struct {
 	notices  *notices.Room
 	care     *care.Room
 	shelf    *shelf.Room
+	keeping  *keeping.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -84,6 +86,7 @@ type Access struct {
 	Notices  *notices.Access
 	Care     *care.Access
 	Shelf    *shelf.Access
+	Keeping  *keeping.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -117,9 +120,12 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if err := s.Sending().Resume(ctx, org.Now()); err != nil {
 		return fmt.Errorf("settling what was being sent: %w", err)
 	}
-	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, log); err != nil {
+	l.keeping = keeping.Open(org, l.people, l.asking, l.reading, log)
+	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, l.keeping.Make,
+		log); err != nil {
 		return err
 	}
+	l.keeping.Queues(l.capture)
 	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(),
 		l.work, log)
 	rooms := controls.Rooms{People: l.people, Catalog: l.catalog, Asking: l.asking, Capture: l.capture, Sending: l.sending}
@@ -189,7 +195,7 @@ func (l *Library) enter(who *access.Access) *Access {
 		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who), Drafting: l.drafting.As(who),
 		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
 		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who),
-		Shelf: l.shelf.As(who)}
+		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

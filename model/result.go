@@ -59,6 +59,9 @@ type Manifest struct {
 	// result; see [Result.Settled].
 	Settled string `json:"settled,omitempty"`
 
+	// Made is what the result was made of, where that is other results.
+	Made *Making `json:"made,omitempty"`
+
 	// Checks are how what should hold of the figures came out.
 	Checks []checks.Outcome `json:"checks,omitempty"`
 }

@@ -57,6 +57,7 @@ type Run struct {
 	Criteria   int64        // that it ran with; 0 for none
 	ControlRun int64        // that it is a part of; 0 for none
 	Step       int          // its place there: it waits for those before it
+	Making     *Making      // what it makes of other results; nil for a run of a report
 	Terms      Terms
 }
 
@@ -84,7 +85,11 @@ func Resolved(facts []Fact) map[string]string {
 // reach. Runs of the same digest give the same rows while the source is the same.
 func FactsDigest(run Run) string {
 	units := append([]string{}, run.Reach.Units...)
-	text, _ := json.Marshal([]any{run.Report, run.Version, Resolved(run.Facts), run.Reach.Limited, units})
+	of := []any{run.Report, run.Version, Resolved(run.Facts), run.Reach.Limited, units}
+	if run.Making != nil {
+		of = append(of, run.Making)
+	}
+	text, _ := json.Marshal(of)
 	return Digest(string(text))
 }
 

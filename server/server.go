@@ -20,6 +20,7 @@ import (
 	"mantilla/server/desk"
 	"mantilla/server/drafting"
 	"mantilla/server/health"
+	"mantilla/server/keeping"
 	"mantilla/server/meaning"
 	"mantilla/server/moving"
 	"mantilla/server/people"
@@ -44,6 +45,7 @@ type service struct {
 	meaning.Meaning
 	care.Care
 	shelf.Shelf
+	keeping.Keeping
 	health.Health
 
 	rules *rules // of the contract
@@ -55,7 +57,7 @@ func newService(of *answer.Service, rules *rules) *service {
 	return &service{of, people.People{Service: of}, reports, asking.Asking{Service: of}, capture.Runs{Service: of},
 		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
-		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of},
+		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		health.Health{Service: of},
 		rules}
 }

@@ -178,6 +178,20 @@ type ClientInterface interface {
 	// Corresponds with GET /catalog (the `GetCatalog` operationId).
 	GetCatalog(ctx context.Context, params *GetCatalogParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// CompareWithBody What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /comparisons (the `Compare` operationId).
+	CompareWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Compare What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /comparisons (the `Compare` operationId).
+	Compare(ctx context.Context, body CompareJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// AgainControlRun Try again what failed of a run of a control, its runs with the values they had and then its sending.
 	//
 	// Corresponds with POST /control-runs/{set}/again (the `AgainControlRun` operationId).
@@ -1557,6 +1571,40 @@ func (c *Client) ListCares(ctx context.Context, reqEditors ...RequestEditorFn) (
 // Corresponds with GET /catalog (the `GetCatalog` operationId).
 func (c *Client) GetCatalog(ctx context.Context, params *GetCatalogParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetCatalogRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CompareWithBody What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /comparisons (the `Compare` operationId).
+func (c *Client) CompareWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCompareRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Compare What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /comparisons (the `Compare` operationId).
+func (c *Client) Compare(ctx context.Context, body CompareJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCompareRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5226,6 +5274,46 @@ func NewGetCatalogRequest(server string, params *GetCatalogParams) (*http.Reques
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewCompareRequest calls the generic Compare builder with application/json body
+func NewCompareRequest(server string, body CompareJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewCompareRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewCompareRequestWithBody constructs an http.Request for the Compare method, with any body, and a specified content type
+func NewCompareRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/comparisons")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -14233,6 +14321,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /catalog (the `GetCatalog` operationId).
 	GetCatalogWithResponse(ctx context.Context, params *GetCatalogParams, reqEditors ...RequestEditorFn) (*GetCatalogResponse, error)
 
+	// CompareWithBodyWithResponse What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /comparisons (the `Compare` operationId).
+	CompareWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CompareResponse, error)
+
+	// CompareWithResponse What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /comparisons (the `Compare` operationId).
+	CompareWithResponse(ctx context.Context, body CompareJSONRequestBody, reqEditors ...RequestEditorFn) (*CompareResponse, error)
+
 	// AgainControlRunWithResponse Try again what failed of a run of a control, its runs with the values they had and then its sending.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -16145,6 +16247,54 @@ func (r GetCatalogResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetCatalogResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CompareResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Run
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r CompareResponse) GetJSON201() *Run {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CompareResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CompareResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CompareResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CompareResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CompareResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -23379,6 +23529,32 @@ func (c *ClientWithResponses) GetCatalogWithResponse(ctx context.Context, params
 	return ParseGetCatalogResponse(rsp)
 }
 
+// CompareWithBodyWithResponse What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /comparisons (the `Compare` operationId).
+func (c *ClientWithResponses) CompareWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CompareResponse, error) {
+	rsp, err := c.CompareWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCompareResponse(rsp)
+}
+
+// CompareWithResponse What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /comparisons (the `Compare` operationId).
+func (c *ClientWithResponses) CompareWithResponse(ctx context.Context, body CompareJSONRequestBody, reqEditors ...RequestEditorFn) (*CompareResponse, error) {
+	rsp, err := c.Compare(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCompareResponse(rsp)
+}
+
 // AgainControlRunWithResponse Try again what failed of a run of a control, its runs with the values they had and then its sending.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -26286,6 +26462,39 @@ func ParseGetCatalogResponse(rsp *http.Response) (*GetCatalogResponse, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCompareResponse parses an HTTP response from a CompareWithResponse call
+func ParseCompareResponse(rsp *http.Response) (*CompareResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CompareResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Run
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
 
 	}
 

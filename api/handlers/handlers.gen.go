@@ -56,6 +56,9 @@ type ServerInterface interface {
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(c *gin.Context, params GetCatalogParams)
+	// Compare What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+	// (POST /comparisons)
+	Compare(c *gin.Context)
 	// AgainControlRun Try again what failed of a run of a control, its runs with the values they had and then its sending.
 	// (POST /control-runs/{set}/again)
 	AgainControlRun(c *gin.Context, set string)
@@ -848,6 +851,19 @@ func (siw *ServerInterfaceWrapper) GetCatalog(c *gin.Context) {
 	}
 
 	siw.Handler.GetCatalog(c, params)
+}
+
+// Compare operation middleware
+func (siw *ServerInterfaceWrapper) Compare(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Compare(c)
 }
 
 // AgainControlRun operation middleware
@@ -6653,6 +6669,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/reports/:report/resolve", wrapper.ResolveValues)
 	router.GET(options.BaseURL+"/runs", wrapper.ListRuns)
 	router.POST(options.BaseURL+"/runs", wrapper.StartRun)
+	router.POST(options.BaseURL+"/comparisons", wrapper.Compare)
 	router.GET(options.BaseURL+"/runs/:run", wrapper.GetRun)
 	router.POST(options.BaseURL+"/runs/:run/stop", wrapper.StopRun)
 	router.GET(options.BaseURL+"/runs/:run/progress", wrapper.WatchRun)
@@ -7159,6 +7176,45 @@ func (response GetCatalog200JSONResponse) VisitGetCatalogResponse(w http.Respons
 	}
 	w.Header().Set("Content-Type", "application/json")
 	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CompareRequestObject struct {
+	Body *CompareJSONRequestBody
+}
+
+type CompareResponseObject interface {
+	VisitCompareResponse(w http.ResponseWriter) error
+}
+
+type Compare201JSONResponse Run
+
+func (response Compare201JSONResponse) VisitCompareResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComparedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComparedefaultApplicationProblemPlusJSONResponse) VisitCompareResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
 	_, err := buf.WriteTo(w)
 	return err
 }
@@ -13176,6 +13232,9 @@ type StrictServerInterface interface {
 	// GetCatalog The reports that meet a search, and all categories with counts.
 	// (GET /catalog)
 	GetCatalog(ctx context.Context, request GetCatalogRequestObject) (GetCatalogResponseObject, error)
+	// Compare What changed from one result to another, as a result of its own; sides that are not there yet are run for it.
+	// (POST /comparisons)
+	Compare(ctx context.Context, request CompareRequestObject) (CompareResponseObject, error)
 	// AgainControlRun Try again what failed of a run of a control, its runs with the values they had and then its sending.
 	// (POST /control-runs/{set}/again)
 	AgainControlRun(ctx context.Context, request AgainControlRunRequestObject) (AgainControlRunResponseObject, error)
@@ -14028,6 +14087,48 @@ func (sh *strictHandler) GetCatalog(ctx *gin.Context, params GetCatalogParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetCatalogResponseObject); ok {
 		if err := validResponse.VisitGetCatalogResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Compare operation middleware
+func (sh *strictHandler) Compare(ctx *gin.Context) {
+	var request CompareRequestObject
+
+	var body CompareJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Compare(ctx, request.(CompareRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Compare")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CompareResponseObject); ok {
+		if err := validResponse.VisitCompareResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

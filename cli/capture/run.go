@@ -70,18 +70,12 @@ Values are written as on the form: last month, 2026-Q3, Hollin; Marr.
 			if err != nil {
 				return err
 			}
-			if !noWait {
-				if run, err = c.Wait(cmd.Context(), run); err != nil {
-					return err
+			return c.Await(cmd.Context(), run, noWait, func(result string) error {
+				if to == "" {
+					return nil
 				}
-			}
-			if err := c.tellRun(run); err != nil {
-				return err
-			}
-			if err := EndOf(run); err != nil || to == "" || run.Result == nil {
-				return err
-			}
-			return reading.Of(c.Program).Export(cmd.Context(), *run.Result, "", to)
+				return reading.Of(c.Program).Export(cmd.Context(), result, "", to)
+			})
 		},
 	}
 	cmd.Flags().StringVar(&criteria, "criteria", "", "run with the values kept under this name; values given beside "+
@@ -145,6 +139,24 @@ func (c *Program) tellKept(ctx context.Context, kept api.ResultLine, to string) 
 		return nil
 	}
 	return reading.Of(c.Program).Export(ctx, kept.Id, "", to)
+}
+
+// Await follows a run to its end unless nobody waits for it, tells of it, and does something
+// with its result.
+func (c *Program) Await(ctx context.Context, run api.Run, noWait bool, then func(result string) error) error {
+	if !noWait {
+		var err error
+		if run, err = c.Wait(ctx, run); err != nil {
+			return err
+		}
+	}
+	if err := c.tellRun(run); err != nil {
+		return err
+	}
+	if err := EndOf(run); err != nil || run.Result == nil {
+		return err
+	}
+	return then(*run.Result)
 }
 
 // Wait follows a run to its end, with a bar when a person looks on.

@@ -37,6 +37,9 @@ type Rows struct {
 	rows    int
 }
 
+// Len returns how many rows there are.
+func (r *Rows) Len() int { return r.rows }
+
 // NewBuilder makes a builder that calls emit with each record of size rows,
 // and with the rest on [Builder.Close].
 func NewBuilder(schema Schema, size int, emit func(arrow.RecordBatch) error) *Builder {
@@ -53,7 +56,12 @@ func NewRawBuilder(schema Schema, size int, emit func(*Rows) error) *Builder {
 }
 
 // Text sets a text cell of the row under way; the bytes are copied.
-func (b *Builder) Text(col int, text []byte) {
+func (b *Builder) Text(col int, text []byte) { setText(b, col, text) }
+
+// String sets a text cell of the row under way.
+func (b *Builder) String(col int, text string) { setText(b, col, text) }
+
+func setText[T []byte | string](b *Builder, col int, text T) {
 	c := &b.cells[col]
 	c.valid[b.rows], c.starts[b.rows] = true, uint32(len(c.texts))
 	c.texts = append(c.texts, text...)

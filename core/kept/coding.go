@@ -8,6 +8,7 @@ import (
 
 	"mantilla/core/fold"
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 )
 
 // coding numbers the distinct values of a column in their order: keys holds them,
@@ -100,7 +101,7 @@ func (k *Table) codedTexts(ctx context.Context, s *runs, col int) (*coding, erro
 	known := newDictionary()
 	c := &coding{local: make([][]uint32, k.rows.Batches())}
 	var mu sync.Mutex // over known, and c while it is filled
-	err := spread(ctx, len(s.each), func(_, i int) error {
+	err := rescue.Spread(ctx, len(s.each), func(_, i int) error {
 		batch := s.each[i].batch
 		v, err := k.rows.Column(ctx, batch, col)
 		if err != nil {
@@ -129,7 +130,7 @@ func (k *Table) codedTexts(ctx context.Context, s *runs, col int) (*coding, erro
 	for code, t := range known.texts {
 		c.keys.Texts[ranks[code]] = t
 	}
-	err = spread(ctx, len(c.local), func(_, i int) error {
+	err = rescue.Spread(ctx, len(c.local), func(_, i int) error {
 		for at, code := range c.local[i] {
 			c.local[i][at] = ranks[code]
 		}
@@ -165,7 +166,7 @@ type extent struct {
 func (k *Table) extent(ctx context.Context, s *runs, col int) (extent, error) {
 	e := extent{low: math.MaxInt64, high: math.MinInt64}
 	var mu sync.Mutex // over e
-	err := spread(ctx, len(s.each), func(_, i int) error {
+	err := rescue.Spread(ctx, len(s.each), func(_, i int) error {
 		batch := s.each[i].batch
 		from, to := k.rows.Span(batch)
 		stats, ok := k.rows.Stats(batch, col)
@@ -191,8 +192,8 @@ func (k *Table) extent(ctx context.Context, s *runs, col int) (extent, error) {
 func (c *coding) byTable(ctx context.Context, k *Table, s *runs, col int, e extent) error {
 	low, high := e.low, e.high
 	c.low = low
-	present, all := make([][]bool, workers), make([]scratch, workers)
-	err := spread(ctx, len(s.each), func(w, i int) error {
+	present, all := make([][]bool, rescue.Workers), make([]scratch, rescue.Workers)
+	err := rescue.Spread(ctx, len(s.each), func(w, i int) error {
 		v, err := k.rows.Column(ctx, s.each[i].batch, col)
 		if err != nil {
 			return err
@@ -228,8 +229,8 @@ func (c *coding) byTable(ctx context.Context, k *Table, s *runs, col int, e exte
 
 // byMap numbers values that lie far apart.
 func (c *coding) byMap(ctx context.Context, k *Table, s *runs, col int) error {
-	found := make([]map[int64]struct{}, workers)
-	err := spread(ctx, len(s.each), func(w, i int) error {
+	found := make([]map[int64]struct{}, rescue.Workers)
+	err := rescue.Spread(ctx, len(s.each), func(w, i int) error {
 		v, err := k.rows.Column(ctx, s.each[i].batch, col)
 		if err != nil {
 			return err

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 	"mantilla/core/table"
 )
 
@@ -27,7 +28,7 @@ func (g *grouping) distinct(ctx context.Context, m table.Measure) ([]frame.Vecto
 		return g.distinctInTurn(ctx, m.Column, c, values)
 	}
 	words := (values + 63) / 64
-	marks := make([][]uint64, workers)
+	marks := make([][]uint64, rescue.Workers)
 	err = g.eachCoded(ctx, m.Column, c, func(w int, _ run, codes, leaves []uint32) {
 		if marks[w] == nil {
 			marks[w] = make([]uint64, g.groups()*words)
@@ -71,8 +72,8 @@ func (g *grouping) distinct(ctx context.Context, m table.Measure) ([]frame.Vecto
 // each row.
 func (g *grouping) eachCoded(ctx context.Context, col int, c *coding,
 	visit func(worker int, r run, codes, leaves []uint32)) error {
-	all := make([]scratch, workers)
-	return spread(ctx, len(g.runs.each), func(w, i int) error {
+	all := make([]scratch, rescue.Workers)
+	return rescue.Spread(ctx, len(g.runs.each), func(w, i int) error {
 		r, s := g.runs.each[i], &all[w]
 		v, err := g.kept.rows.Column(ctx, r.batch, col)
 		if err != nil {

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 	"mantilla/core/table"
 )
 
@@ -72,11 +73,11 @@ func pickSome(v *frame.Vector, places frame.Vector) frame.Vector {
 // of a run.
 func (g *grouping) best(ctx context.Context, col int, most bool,
 	of func(v *frame.Column, r run, s *scratch, take func(i int, x int64))) ([]frame.Vector, error) {
-	parts, all := make([]best, workers), make([]scratch, workers)
+	parts, all := make([]best, rescue.Workers), make([]scratch, rescue.Workers)
 	for w := range parts {
 		parts[w] = newBest(g.groups())
 	}
-	err := spread(ctx, len(g.runs.each), func(w, i int) error {
+	err := rescue.Spread(ctx, len(g.runs.each), func(w, i int) error {
 		r, s := g.runs.each[i], &all[w]
 		v, err := g.kept.rows.Column(ctx, r.batch, col)
 		if err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"mantilla/core/fold"
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 	"mantilla/core/table"
 )
 
@@ -27,8 +28,8 @@ func (k *Table) filter(ctx context.Context, where table.Where) (Selection, error
 		tests[i] = ready(c, at)
 	}
 	found := make([]Selection, k.rows.Batches())
-	all := make([]scratch, workers)
-	err := spread(ctx, k.rows.Batches(), func(w, i int) error {
+	all := make([]scratch, rescue.Workers)
+	err := rescue.Spread(ctx, k.rows.Batches(), func(w, i int) error {
 		if slices.ContainsFunc(tests, func(t test) bool { return t.excludes(k.rows.Stats(i, t.col)) }) {
 			return nil
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 	"mantilla/core/table"
 )
 
@@ -54,8 +55,8 @@ func (k *Table) Find(ctx context.Context, o table.Order, columns []int, sought t
 // is sought.
 func (k *Table) mark(ctx context.Context, s *runs, col int, sought table.Sought, hits []bool) error {
 	field := k.rows.Schema()[col]
-	all := make([]scratch, workers)
-	return spread(ctx, len(s.each), func(w, i int) error {
+	all := make([]scratch, rescue.Workers)
+	return rescue.Spread(ctx, len(s.each), func(w, i int) error {
 		r, room := s.each[i], &all[w]
 		v, err := k.rows.Column(ctx, r.batch, col)
 		if err != nil {

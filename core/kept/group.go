@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 	"mantilla/core/table"
 )
 
@@ -147,7 +148,7 @@ func (g *grouping) deepen(ctx context.Context, col int, c *coding, deepest bool)
 	}
 	level.Keys = pick(&c.keys, codes)
 	leaves := newLeaves(g.runs.len(), len(combined))
-	counts := make([][]int, workers)
+	counts := make([][]int, rescue.Workers)
 	err = g.eachCombined(ctx, col, c, func(w int, r run, of []uint64, to []uint32) {
 		number(of, to)
 		leaves.write(r, to)
@@ -185,9 +186,9 @@ func (g *grouping) deepen(ctx context.Context, col int, c *coding, deepest bool)
 // row's leaf and value together, with room for the leaf that they make.
 func (g *grouping) eachCombined(ctx context.Context, col int, c *coding,
 	visit func(worker int, r run, of []uint64, to []uint32)) error {
-	all, combined := make([]scratch, workers), make([][]uint64, workers)
+	all, combined := make([]scratch, rescue.Workers), make([][]uint64, rescue.Workers)
 	keys := uint64(max(c.n, 1))
-	return spread(ctx, len(g.runs.each), func(w, i int) error {
+	return rescue.Spread(ctx, len(g.runs.each), func(w, i int) error {
 		r, s := g.runs.each[i], &all[w]
 		v, err := g.kept.rows.Column(ctx, r.batch, col)
 		if err != nil {
@@ -216,7 +217,7 @@ func (g *grouping) numbering(ctx context.Context, col int, c *coding, space uint
 	if space > max(widest, 4*uint64(g.runs.len())) {
 		return g.numberedByMap(ctx, col, c)
 	}
-	present := make([][]bool, workers)
+	present := make([][]bool, rescue.Workers)
 	err = g.eachCombined(ctx, col, c, func(w int, _ run, of []uint64, _ []uint32) {
 		if present[w] == nil {
 			present[w] = make([]bool, space)
@@ -249,7 +250,7 @@ func (g *grouping) numbering(ctx context.Context, col int, c *coding, space uint
 // numberedByMap is the numbering of combinations that are too many for a table.
 func (g *grouping) numberedByMap(ctx context.Context, col int, c *coding) (combined []uint64,
 	number func(of []uint64, to []uint32), err error) {
-	found := make([]map[uint64]struct{}, workers)
+	found := make([]map[uint64]struct{}, rescue.Workers)
 	err = g.eachCombined(ctx, col, c, func(w int, _ run, of []uint64, _ []uint32) {
 		if found[w] == nil {
 			found[w] = map[uint64]struct{}{}

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 )
 
 // least returns the first rows of an order by keys, at most so many, without
@@ -64,8 +65,8 @@ func (k *Table) leastBy(ctx context.Context, within Selection, col int, key fram
 	}
 	type found struct{ before, equal Selection }
 	parts := make([]found, len(s.each))
-	all := make([]ranked, workers)
-	err = spread(ctx, len(s.each), func(w, i int) error {
+	all := make([]ranked, rescue.Workers)
+	err = rescue.Spread(ctx, len(s.each), func(w, i int) error {
 		own, err := rank(ctx, s.each[i], &all[w])
 		if err != nil {
 			return err
@@ -146,8 +147,8 @@ func (k *Table) ranking(ctx context.Context, s *runs, col int, key frame.Key) (
 func (s *runs) lastOf(ctx context.Context, rank func(context.Context, run, *ranked) ([]uint64, error),
 	most int) (uint64,
 	error) {
-	heaps, all := make([]largest, workers), make([]ranked, workers)
-	err := spread(ctx, len(s.each), func(w, i int) error {
+	heaps, all := make([]largest, rescue.Workers), make([]ranked, rescue.Workers)
+	err := rescue.Spread(ctx, len(s.each), func(w, i int) error {
 		own, err := rank(ctx, s.each[i], &all[w])
 		if err != nil {
 			return err

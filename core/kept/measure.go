@@ -9,6 +9,7 @@ import (
 	"github.com/apache/arrow-go/v18/arrow/decimal128"
 
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 	"mantilla/core/table"
 )
 
@@ -121,12 +122,12 @@ func (g *grouping) additive(ctx context.Context, measures []table.Measure, figur
 		return nil
 	}
 	leaves := g.groups()
-	parts := make([][]totals, workers)
+	parts := make([][]totals, rescue.Workers)
 	for w := range parts {
 		parts[w] = make([]totals, len(which))
 	}
-	all := make([]scratch, workers)
-	err := spread(ctx, len(g.runs.each), func(w, i int) error {
+	all := make([]scratch, rescue.Workers)
+	err := rescue.Spread(ctx, len(g.runs.each), func(w, i int) error {
 		r, s := g.runs.each[i], &all[w]
 		s.leaves, s.places = g.leaves.read(r, s.leaves), g.runs.places(r, s.places)
 		for at, m := range which {

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 	"mantilla/core/table"
 )
 
@@ -136,8 +137,8 @@ func (k *Table) Take(ctx context.Context, numbers []uint32, columns []int) (*fra
 			cells[i].Ints = make([]int64, len(numbers))
 		}
 	}
-	batches, all := k.byBatch(numbers), make([]scratch, workers)
-	err := spread(ctx, len(batches)*len(columns), func(worker, piece int) error {
+	batches, all := k.byBatch(numbers), make([]scratch, rescue.Workers)
+	err := rescue.Spread(ctx, len(batches)*len(columns), func(worker, piece int) error {
 		own, i := batches[piece/len(columns)], piece%len(columns)
 		v, err := k.rows.Column(ctx, own.batch, columns[i])
 		if err != nil {

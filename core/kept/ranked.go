@@ -6,6 +6,7 @@ import (
 
 	"mantilla/core/exact"
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 	"mantilla/core/table"
 )
 
@@ -21,7 +22,7 @@ func (g *grouping) ranked(ctx context.Context, m table.Measure) ([]frame.Vector,
 	for level := len(g.levels) - 1; level >= 0; level-- {
 		l := &g.levels[level]
 		found, none := make([]frame.Number, l.Len()), make([]bool, l.Len())
-		err := spread(ctx, l.Len(), func(_, group int) (err error) {
+		err := rescue.Spread(ctx, l.Len(), func(_, group int) (err error) {
 			found[group], none[group], err = rankedOf(values[starts[group]:starts[group+1]], field, shown, m)
 			return err
 		})
@@ -51,7 +52,7 @@ func (g *grouping) ranked(ctx context.Context, m table.Measure) ([]frame.Vector,
 // cells gathers the values of a column leaf by leaf, and tells where each leaf's
 // begin.
 func (g *grouping) cells(ctx context.Context, col int) (values []int64, starts []int, err error) {
-	all := make([]scratch, workers)
+	all := make([]scratch, rescue.Workers)
 	counts := make([]int, g.groups()+1)
 	visit := func(take func(leaf uint32, x int64)) error {
 		for _, r := range g.runs.each {

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"mantilla/core/frame"
+	"mantilla/core/rescue"
 )
 
 // sort returns the selected rows ordered by the keys, the first key weighing
@@ -80,8 +81,8 @@ func (k *Table) ranks(ctx context.Context, s *runs, col int) (*ranks, error) {
 	if e.nulls {
 		out.nulls = make([]bool, k.Rows())
 	}
-	all := make([]scratch, workers)
-	err = spread(ctx, len(s.each), func(w, i int) error {
+	all := make([]scratch, rescue.Workers)
+	err = rescue.Spread(ctx, len(s.each), func(w, i int) error {
 		batch := s.each[i].batch
 		v, err := k.rows.Column(ctx, batch, col)
 		if err != nil {
@@ -113,8 +114,8 @@ func (k *Table) ranksOfTexts(ctx context.Context, s *runs, col int) (*ranks, err
 	if c.nulls {
 		out.nulls = make([]bool, k.Rows())
 	}
-	all := make([]scratch, workers)
-	return out, spread(ctx, len(s.each), func(w, i int) error {
+	all := make([]scratch, rescue.Workers)
+	return out, rescue.Spread(ctx, len(s.each), func(w, i int) error {
 		batch := s.each[i].batch
 		v, err := k.rows.Column(ctx, batch, col)
 		if err != nil {
@@ -201,11 +202,11 @@ func (r *ranks) sortWord(ctx context.Context, rows Selection, shift int, descend
 	}
 	items, spare := make([]uint64, n), make([]uint64, n)
 	middle := n
-	if n > manyRows && workers > 1 {
+	if n > manyRows && rescue.Workers > 1 {
 		middle = n / 2
 	}
 	ends := []int{0, middle, n}
-	err := spread(ctx, 2, func(_, half int) error {
+	err := rescue.Spread(ctx, 2, func(_, half int) error {
 		from, to := ends[half], ends[half+1]
 		for i := from; i < to; i++ {
 			row := uint32(i)

@@ -95,7 +95,7 @@ func TestEveryCallStopsWithItsContext(t *testing.T) {
 		if err := ask(ctx, k); !errors.Is(err, why) {
 			t.Errorf("%s: %v", name, err)
 		}
-		if n := loaded.Load(); n > int64(3+workers) {
+		if n := loaded.Load(); n > int64(3+rescue.Workers) {
 			t.Errorf("%s: %d columns were loaded, most of them after the end", name, n)
 		}
 		stop(nil)

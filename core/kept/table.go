@@ -153,3 +153,6 @@ func (k *Table) selected(ctx context.Context, w table.Where) (Selection, error) 
 	}
 	return kept.(Selection), nil
 }
+
+// manyRows is from how many rows on it pays to share work.
+const manyRows = 4096

@@ -15,7 +15,6 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/query"
 	"mantilla/core/report"
-	"mantilla/core/rescue"
 	"mantilla/library/catalog"
 	"mantilla/model"
 	"mantilla/source"
@@ -25,6 +24,9 @@ import (
 // source, keep the rows, seal the result. Reading runs ahead of keeping by a
 // few batches, so both cores are used and memory stays flat.
 func (room *Room) capture(ctx context.Context, run model.Run, progress func(int64)) (result, rows int64, err error) {
+	if run.Making != nil {
+		return room.made(ctx, run, progress)
+	}
 	d, err := room.catalog.Version(ctx, run.Report, run.Version, room.org.Currency)
 	if err != nil {
 		return 0, 0, err
@@ -161,38 +163,10 @@ func (l *limitReached) Error() string {
 
 // keepRows streams one query into the store.
 func keepRows(ctx context.Context, session source.Session, q query.Query, keep Keeper, c *counting) error {
-	ctx, cancel := context.WithCancelCause(ctx)
-	defer cancel(nil)
-	records := make(chan func() arrow.RecordBatch, 2)
-	kept := make(chan error, 1)
-	go func() {
-		var failed error
-		for record := range records {
-			if failed != nil {
-				continue
-			}
-			failed = rescue.Call(func() error { return keep.Add(ctx, record()) })
-			if failed != nil {
-				cancel(failed) // interrupts the reading
-			}
-		}
-		kept <- failed
-	}()
-	rows := source.NewLateSink(report.SchemaOf(q.Dataset.Read()), frame.BatchRows,
-		func(record func() arrow.RecordBatch) error {
-			select {
-			case records <- record:
-				return nil
-			case <-ctx.Done():
-				return context.Cause(ctx)
-			}
-		}, c.tick)
-	err := readRows(ctx, session, q, rows, c)
-	close(records)
-	if keepErr := <-kept; keepErr != nil {
-		return keepErr
-	}
-	return err
+	return ahead(ctx, keep, func(ctx context.Context, hand func(func() arrow.RecordBatch) error) error {
+		rows := source.NewLateSink(report.SchemaOf(q.Dataset.Read()), frame.BatchRows, hand, c.tick)
+		return readRows(ctx, session, q, rows, c)
+	})
 }
 
 func readRows(ctx context.Context, session source.Session, q query.Query, rows *source.Sink, c *counting) error {

@@ -29,6 +29,7 @@ type Room struct {
 	records Records
 	catalog *catalog.Room
 	asking  *asking.Room
+	maker   Maker
 	runner  *runner.Runner
 	log     *slog.Logger
 }
@@ -42,8 +43,8 @@ type Access struct {
 
 // Open settles what a crash left and starts the workers.
 func Open(ctx context.Context, org model.Organisation, most Limits, records Records, c *catalog.Room,
-	asked *asking.Room, log *slog.Logger) (*Room, error) {
-	room := &Room{org: org, most: most, records: records, catalog: c, asking: asked, log: log}
+	asked *asking.Room, maker Maker, log *slog.Logger) (*Room, error) {
+	room := &Room{org: org, most: most, records: records, catalog: c, asking: asked, maker: maker, log: log}
 	local := func() time.Time { return org.Now().In(org.Zone) }
 	var err error
 	room.runner, err = runner.Start(ctx, records, most.Workers, room.capture, local, log)

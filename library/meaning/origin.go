@@ -51,6 +51,12 @@ func (a *Access) OfResult(ctx context.Context, number int64) (Origin, error) {
 	if err != nil {
 		return Origin{}, err
 	}
+	if m := r.Manifest.Made; m != nil {
+		o := a.room.origin(ctx, r.Definition, r.Definition)
+		o.Unknown = fmt.Sprintf("its rows are made of R-%06d and R-%06d; see there where they come from", m.Of[0].Result,
+			m.Of[1].Result)
+		return o, nil
+	}
 	full, err := a.room.catalog.Version(ctx, r.Report, r.Manifest.Version, r.Manifest.Currency)
 	if err != nil {
 		o := a.room.origin(ctx, r.Definition, r.Definition)

@@ -176,6 +176,25 @@ func (r *Reading) Row(ctx context.Context, number int) ([]sheet.Column, sheet.Li
 	return s.Columns, lines[0], nil
 }
 
+// Batches are the cells of columns in all rows of the view's dataset, as they were kept, with
+// what is computed of rows; and what the columns are.
+func (r *Reading) Batches(ctx context.Context, columns []string) (batches []*frame.Batch, schema frame.Schema,
+	err error) {
+	v, err := ready.Of(ctx, r.rows, r.Dataset, r.Dataset.Rows(), ask.Changes{}, r.setting)
+	if err != nil {
+		return nil, nil, err
+	}
+	places := v.PlacesOf(columns)
+	for _, at := range places {
+		schema = append(schema, v.Rows.Schema()[at])
+	}
+	err = v.Rows.Each(ctx, table.Order{}, places, func(b *frame.Batch) error {
+		batches = append(batches, b)
+		return nil
+	})
+	return batches, schema, err
+}
+
 // CheckFormula reads a formula for a further column of the view and tells what
 // it would give. The error is a [*formula.Fault].
 func (r *Reading) CheckFormula(text string) (*formula.Formula, error) {

@@ -23,6 +23,7 @@ type Records interface {
 	Origin(ctx context.Context, name, present string) (text string, err error)
 	PutView(ctx context.Context, v model.View) error
 	Result(ctx context.Context, number int64) (model.Result, error)
+	ResultOf(ctx context.Context, run int64) (number int64, err error)
 	Results(ctx context.Context, w model.ResultWish) ([]model.Result, error)
 	View(ctx context.Context, number int64) (model.View, error)
 	Views(ctx context.Context, report, person string) ([]model.View, error)

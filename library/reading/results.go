@@ -3,6 +3,7 @@ package reading
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -48,7 +49,11 @@ func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
 	r, err := a.room.records.Result(ctx, number)
 	if err == nil {
 		var seen bool
-		if seen, err = a.Sees(ctx, r.Report, r.Manifest.Reach); err == nil && !seen {
+		if seen, err = a.Sees(ctx, r.Report, r.Manifest.Reach); err == nil && seen {
+			beside := r.Manifest.Made.Beside(r.Manifest.Report)
+			seen = beside == "" || a.Opens(a.catalog.CalledNow(beside))
+		}
+		if err == nil && !seen {
 			err = model.ErrNotFound
 		}
 	}
@@ -170,4 +175,13 @@ func ViewIDs(d *report.Definition) (ids []string) {
 		ids = append(ids, v.ID)
 	}
 	return ids
+}
+
+// ResultOf is the number of the result that a run became.
+func (a *Access) ResultOf(ctx context.Context, run int64) (number int64, err error) {
+	number, err = a.room.records.ResultOf(ctx, run)
+	if errors.Is(err, model.ErrNotFound) {
+		err = fmt.Errorf("run %d has no result; see why under Runs, and ask again", run)
+	}
+	return number, err
 }

@@ -107,7 +107,30 @@ func ResultLine(x model.Result) api.ResultLine {
 		Bytes:    x.Bytes,
 		KeptTill: Moment(x.KeptTill),
 		Marked:   Truth(checks.Marks(x.Manifest.Checks)),
+		How:      how(x.Manifest.Made),
 	}
+}
+
+// how a result was made of others.
+func how(m *model.Making) *api.ResultLineHow {
+	if m == nil {
+		return nil
+	}
+	out := api.ResultLineHow(m.How)
+	return &out
+}
+
+// Made is what a result was made of, as the contract has it; nil where its rows were read.
+func Made(m *model.Making) *api.Made {
+	if m == nil {
+		return nil
+	}
+	out := api.Made{How: api.MadeHow(m.How), Key: List(m.Key)}
+	for _, of := range m.Of {
+		out.Of = append(out.Of, api.MadeOf{Result: ResultID(of.Result), Report: of.Report, Dataset: of.Dataset,
+			Seal: of.Seal})
+	}
+	return &out
 }
 
 // Checks are outcomes as the contract has them.

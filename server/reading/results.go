@@ -74,6 +74,7 @@ func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObjec
 		Notes:  answer.List(x.Notes(answer.As(ctx).Zone())),
 		Checks: answer.Checks(m.Checks), Marked: answer.Truth(checks.Marks(m.Checks)),
 		Page: []api.PageView{}, Views: []api.PageView{}}
+	body.Made = answer.Made(m.Made)
 	for _, v := range x.Page() {
 		body.Page = append(body.Page, pageView(x, v))
 	}

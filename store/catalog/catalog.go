@@ -141,7 +141,8 @@ func (s Catalog) Uses(ctx context.Context, reports []string) (map[string]model.U
 		return nil, err
 	}
 	rows, err := s.Read.QueryContext(ctx, `select r.report, r.started_at, r.ended_at, r.rows from json_each(?) j join run r
-		on r.number = (select number from run where report = j.value and state = 'done' order by number desc limit 1)`,
+		on r.number = (select number from run where report = j.value and making = ''
+			and state = 'done' order by number desc limit 1)`,
 		string(ids))
 	uses := map[string]model.Use{}
 	_, err = db.Collect(rows, err, func(rows *sql.Rows) (struct{}, error) {

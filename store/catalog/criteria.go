@@ -167,7 +167,8 @@ func (s Criteria) SameResult(ctx context.Context, digest, fingerprint string) (m
 func (s Criteria) LastTyped(ctx context.Context, person, report string) (typed map[string]string, err error) {
 	var text string
 	err = s.Read.QueryRowContext(ctx,
-		`select typed from run where asked_by = ? and report = ? and state = 'done' order by number desc limit 1`, person,
+		`select typed from run where asked_by = ? and report = ? and making = ''
+			and state = 'done' order by number desc limit 1`, person,
 		report).Scan(&text)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil

@@ -18,8 +18,9 @@ var ErrBusy = errors.New("runs of it wait or go on; rename it when they have end
 // speaking are the columns that name a report.
 var speaking = []struct{ table, column string }{
 	{"report", "id"}, {"report", "successor"}, {"report_version", "report"}, {"report_change", "report"},
-	{"opening", "report"}, {"run", "report"}, {"result", "report"}, {"criteria", "report"}, {"usual", "report"},
-	{"kept_view", "report"}, {"mark", "report"}, {"draft", "report"}, {"favourite", "report"}, {"feedback", "report"},
+	{"opening", "report"}, {"run", "report"}, {"result", "report"}, {"run", "beside"}, {"result", "beside"},
+	{"criteria", "report"}, {"usual", "report"}, {"kept_view", "report"}, {"mark", "report"},
+	{"draft", "report"}, {"favourite", "report"}, {"feedback", "report"},
 	{"request", "report"}, {"visit", "report"}, {"resource", "report"}, {"report_name", "report"},
 }
 

@@ -23,7 +23,8 @@ func SeenWhere(v model.Sight, of string) (string, []any) {
 	}
 	reports, _ := json.Marshal(append([]string{}, v.Reports...))
 	units, _ := json.Marshal(append([]string{}, v.Reach.Units...))
-	return fmt.Sprintf(`%[1]s.report in (select value from json_each(?)) and (not ? or %[1]s.limited
+	return fmt.Sprintf(`%[1]s.report in (select value from json_each(?)) and (%[1]s.beside = '' or
+		%[1]s.beside in (select value from json_each(?))) and (not ? or %[1]s.limited
 		and not exists (select 1 from json_each(%[1]s.units) u where u.value not in (select value from json_each(?))))`, of),
-		[]any{string(reports), v.Reach.Limited, string(units)}
+		[]any{string(reports), string(reports), v.Reach.Limited, string(units)}
 }

@@ -30,7 +30,7 @@ func (s Health) Trails(ctx context.Context, most int) ([]Trail, error) {
 		coalesce(unixepoch(r.ended_at, 'subsec') - unixepoch(r.started_at, 'subsec'), 0), r.rows,
 		iif(r.state = 'failed', r.reason, '')
 		from report p join run r on r.number in
-			(select number from run where report = p.id order by number desc limit ?)
+			(select number from run where report = p.id and making = '' order by number desc limit ?)
 		order by r.report, r.number desc`, most)
 	last := ""
 	return db.Collect(rows, err, func(r *sql.Rows) (t Trail, err error) {

@@ -87,6 +87,12 @@ func (s Results) Result(ctx context.Context, number int64) (model.Result, error)
 	return r, nil
 }
 
+// ResultOf returns the number of the result that a run became.
+func (s Results) ResultOf(ctx context.Context, run int64) (number int64, err error) {
+	err = s.Read.QueryRowContext(ctx, `select number from result where run = ?`, run).Scan(&number)
+	return number, db.Explain(err)
+}
+
 // Results returns results, the newest first.
 func (s Results) Results(ctx context.Context, w model.ResultWish) ([]model.Result, error) {
 	test, args := db.SeenWhere(w.Sees, "k")

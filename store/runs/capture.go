@@ -101,6 +101,14 @@ func (c *Capture) Frame(ctx context.Context, dataset string, schema frame.Schema
 	return results.Results{DB: c.store}.Frame(ctx, so, dataset, schema)
 }
 
+// how a result was made of others; "" for one that was read.
+func how(m *model.Making) string {
+	if m == nil {
+		return ""
+	}
+	return m.How
+}
+
 // Before is how the checks of the last result came out that was made by the same report
 // with the same typed values and reach.
 func (s Runs) Before(ctx context.Context, run model.Run) ([]checks.Outcome, error) {
@@ -114,7 +122,7 @@ func (s Runs) Before(ctx context.Context, run model.Run) ([]checks.Outcome, erro
 	}
 	var text string
 	err = s.Read.QueryRowContext(ctx, `select r.manifest from result r join run u on u.number = r.run
-		where r.report = ? and u.typed = ? and r.limited = ? and r.units = ? order by r.number desc limit 1`,
+		where r.report = ? and r.made = '' and u.typed = ? and r.limited = ? and r.units = ? order by r.number desc limit 1`,
 		run.Report, string(typed), run.Reach.Limited, string(units)).Scan(&text)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
@@ -159,10 +167,11 @@ func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, set
 			till = sql.NullString{String: db.Stamp(now.AddDate(0, 0, run.Terms.Keep)), Valid: true}
 		}
 		return tx.QueryRowContext(ctx, `insert into result (run, report, title, sentence, kept_at, rows, bytes, seal,
-			manifest, limited, units, asked_by, facts, fingerprint, keep_until, settled)
-			values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+			manifest, limited, units, asked_by, facts, fingerprint, keep_until, settled, made, beside)
+			values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
 			c.run, run.Report, run.Title, run.Sentence, db.Stamp(now), c.rows, c.bytes, m.Seal, string(manifest),
-			run.Reach.Limited, string(units), run.AskedBy, model.FactsDigest(run), m.Fingerprint, till, settled).Scan(&number)
+			run.Reach.Limited, string(units), run.AskedBy, model.FactsDigest(run), m.Fingerprint, till, settled,
+			how(m.Made), m.Made.Beside(run.Report)).Scan(&number)
 	})
 	if err != nil {
 		return 0, fmt.Errorf("sealing the result: %w", err)

@@ -22,20 +22,25 @@ const RunColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.
 	r.asked_at,
 
 	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0),
-	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms, r.resolved
+	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms, r.resolved, r.making
 	from run r left join result k on k.run = r.number`
 
 // ScanRun reads a run.
 func ScanRun(row interface{ Scan(...any) error }) (r model.Run, err error) {
-	var typed, facts, units, terms, values string
+	var typed, facts, units, terms, values, making string
 	var asked, started, ended sql.NullString
 	err = row.Scan(&r.Number, &r.Report, &r.Title, &r.Version, &r.State, &typed, &facts, &r.Sentence, &r.AskedBy, &asked,
 		&started, &ended, &r.Rows, &r.Reason, &r.AfterCrash, &r.Result,
-		&r.Note, &r.Reach.Limited, &units, &r.Criteria, &r.ControlRun, &r.Step, &terms, &values)
+		&r.Note, &r.Reach.Limited, &units, &r.Criteria, &r.ControlRun, &r.Step, &terms, &values, &making)
 	if err != nil {
 		return r, db.Explain(err)
 	}
 	r.Values = []byte(values)
+	if making != "" {
+		if err := json.Unmarshal([]byte(making), &r.Making); err != nil {
+			return r, err
+		}
+	}
 	r.AskedAt, r.StartedAt, r.EndedAt = db.Unstamp(asked), db.Unstamp(started), db.Unstamp(ended)
 	return r, errors.Join(json.Unmarshal([]byte(typed), &r.Typed), json.Unmarshal([]byte(facts), &r.Facts),
 		json.Unmarshal([]byte(units), &r.Reach.Units), json.Unmarshal([]byte(terms), &r.Terms))
@@ -67,7 +72,11 @@ func (s Runs) AddRun(ctx context.Context, r model.Run, idempotency string) (mode
 
 // askedDigest identifies what was asked for.
 func askedDigest(r model.Run) string {
-	text, _ := json.Marshal([]any{r.Report, r.Typed, r.Criteria}) // of texts and numbers alone
+	of := []any{r.Report, r.Typed, r.Criteria}
+	if r.Making != nil {
+		of = append(of, r.Making)
+	}
+	text, _ := json.Marshal(of) // of texts and numbers alone
 	return model.Digest(string(text))
 }
 
@@ -77,6 +86,10 @@ func AddRun(ctx context.Context, tx db.Carrying, r model.Run, idempotency sql.Nu
 	facts, _ := json.Marshal(r.Facts)
 	units, _ := json.Marshal(append([]string{}, r.Reach.Units...))
 	terms, _ := json.Marshal(r.Terms)
+	var making []byte
+	if r.Making != nil {
+		making, _ = json.Marshal(r.Making)
+	}
 	none := func(n int64) sql.NullInt64 { return sql.NullInt64{Int64: n, Valid: n > 0} }
 	var opens, closes sql.NullInt64
 	if h := r.Terms.Hours; h != nil {
@@ -84,12 +97,12 @@ func AddRun(ctx context.Context, tx db.Carrying, r model.Run, idempotency sql.Nu
 	}
 	err = tx.QueryRowContext(ctx, `insert into run (report, title, version, state, typed, facts, sentence, asked_by,
 		asked_at, after_crash, idempotency,
-		limited, units, criteria, control_run, step, terms, opens_at, closes_at, resolved)
-		values (?, ?, ?, 'waiting', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
+		limited, units, criteria, control_run, step, terms, opens_at, closes_at, resolved, making, beside)
+		values (?, ?, ?, 'waiting', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning number`,
 		r.Report, r.Title, r.Version, string(typed), string(facts), r.Sentence, r.AskedBy, db.Stamp(r.AskedAt), r.AfterCrash,
 		idempotency,
 		r.Reach.Limited, string(units), none(r.Criteria), none(r.ControlRun), r.Step, string(terms), opens, closes,
-		string(r.Values)).Scan(&number)
+		string(r.Values), string(making), r.Making.Beside(r.Report)).Scan(&number)
 	return number, err
 }
 
@@ -119,7 +132,7 @@ func (s Runs) Runs(ctx context.Context, w model.RunWish) ([]model.Run, error) {
 }
 
 // Claim takes the run that waits longest, of those that may start at this
-// minute of the local day and have no earlier step to wait for, and marks it
+// minute of the local day and have no earlier step, or run to make something of, to wait for, and marks it
 // running. It returns [ErrNotFound] when there is none.
 func (s Runs) Claim(ctx context.Context, now time.Time, minute int) (model.Run, error) {
 	var number int64
@@ -129,7 +142,9 @@ func (s Runs) Claim(ctx context.Context, now time.Time, minute int) (model.Run, 
 			and (w.opens_at is null or case when w.opens_at <= w.closes_at then ?2 >= w.opens_at
 			and ?2 < w.closes_at else ?2 >= w.opens_at or ?2 < w.closes_at end)
 			and not exists (select 1 from run b where b.control_run = w.control_run and b.step < w.step
-			and b.state in ('waiting', 'running')))
+			and b.state in ('waiting', 'running'))
+			and not exists (select 1 from json_each(iif(w.making = '', '{}', w.making), '$.of') o
+			join run b on b.number = o.value ->> 'run' where b.state in ('waiting', 'running')))
 		returning number`, db.Stamp(now), minute).Scan(&number)
 	if err != nil {
 		return model.Run{}, db.Explain(err)

@@ -1617,6 +1617,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What changed from one result to another, as a result of its own; sides that are not there yet are run for it. */
+        post: operations["compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/runs/{run}": {
         parameters: {
             query?: never;
@@ -3707,6 +3724,35 @@ export interface components {
             criteria?: string;
             control?: string;
         };
+        Comparison: {
+            before: components["schemas"]["ComparedSide"];
+            after: components["schemas"]["ComparedSide"];
+            /** @description Columns that find a row on the other side; none for the dataset's own. */
+            key?: string[];
+        };
+        /** @description A result, or a report with values that is run for it. */
+        ComparedSide: {
+            result?: string;
+            report?: string;
+            values?: components["schemas"]["Values"];
+            /** @description That of the view which opens first where there is none. */
+            dataset?: string;
+        };
+        /** @description Of which results it was made. */
+        Made: {
+            /** @enum {string} */
+            how: "compare";
+            of: components["schemas"]["MadeOf"][];
+            /** @description Columns that rows were found by. */
+            key: string[];
+        };
+        MadeOf: {
+            result: string;
+            report: string;
+            dataset: string;
+            /** @description Of that result. */
+            seal: string;
+        };
         ResultLine: {
             id: string;
             askedBy: string;
@@ -3726,6 +3772,11 @@ export interface components {
             keptTill?: string;
             /** @description A check that marks it does not hold. */
             marked?: boolean;
+            /**
+             * @description How it was made of other results; left out where its rows were read.
+             * @enum {string}
+             */
+            how?: "compare";
         };
         Result: components["schemas"]["ResultLine"] & {
             /** @description Import-ready files that the definition declares. */
@@ -3734,6 +3785,7 @@ export interface components {
             notes: string[];
             /** @description How what should hold of its figures came out. */
             checks: components["schemas"]["CheckOutcome"][];
+            made?: components["schemas"]["Made"];
             run: string;
             version: string;
             facts: components["schemas"]["Fact"][];
@@ -7024,6 +7076,31 @@ export interface operations {
         };
         responses: {
             /** @description The run waits in the queue. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Comparison"];
+            };
+        };
+        responses: {
+            /** @description The run that makes it waits in the queue. */
             201: {
                 headers: {
                     [name: string]: unknown;

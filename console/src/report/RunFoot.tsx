@@ -1,9 +1,11 @@
-import { Button } from '@mantine/core'
+import { Button, Group } from '@mantine/core'
 import { useHotkeys } from '@mantine/hooks'
 import { useMutation } from '@tanstack/react-query'
+import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { answer, api, Refusal } from '../api/client'
 import { moment } from '../parts/said'
+import { CompareDialog } from '../result/compare/CompareDialog'
 import { useRight } from '../signin/session'
 import type { Filling } from './form/useForm'
 import classes from './RunFoot.module.css'
@@ -15,6 +17,7 @@ export function RunFoot({ filling, criteria }: Props) {
   const { report, values, resolution, faults } = filling
   const navigate = useNavigate()
   const mayRun = useRight('run')
+  const [comparing, setComparing] = useState(false)
   const run = useMutation({
     mutationFn: () =>
       answer(
@@ -56,13 +59,31 @@ export function RunFoot({ filling, criteria }: Props) {
         )}
       </div>
       {mayRun && !filling.form?.refused ? (
-        <Button data-run size="md" loading={run.isPending} onClick={() => run.mutate()} title="Ctrl Enter">
-          Run
-        </Button>
+        <Group gap="xs" wrap="nowrap">
+          <Button
+            size="md"
+            variant="light"
+            disabled={faults.length > 0}
+            onClick={() => (filling.ask(), setComparing(true))}
+          >
+            Compare…
+          </Button>
+          <Button data-run size="md" loading={run.isPending} onClick={() => run.mutate()} title="Ctrl Enter">
+            Run
+          </Button>
+        </Group>
       ) : (
         <span className="dim" data-refused>
           {mayRun ? filling.form?.refused : 'Running needs the role runner.'}
         </span>
+      )}
+      {comparing && (
+        <CompareDialog
+          report={report!.id}
+          side={{ report: report!.id, values }}
+          name="these values"
+          onClose={() => setComparing(false)}
+        />
       )}
     </footer>
   )

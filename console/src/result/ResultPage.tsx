@@ -9,6 +9,7 @@ import { useForm } from '../report/form/useForm'
 import { DeleteResult } from '../results/DeleteResult'
 import { formAddress } from '../runs/formAddress'
 import { useMayChange, useRight } from '../signin/session'
+import { CompareDialog } from './compare/CompareDialog'
 import { FigureMenu, type Opened } from './figure/FigureMenu'
 import { Trail } from './figure/Trail'
 import { readingIn, write } from './reading'
@@ -37,6 +38,7 @@ export function ResultPage() {
   const mayChange = useMayChange()
   const mayRun = useRight('run')
   const [side, setSide] = useState<Side>()
+  const [comparing, setComparing] = useState(false)
   const [figure, setFigure] = useState<Opened>()
   const result = useQuery({
     queryKey: ['result', id],
@@ -88,7 +90,12 @@ export function ResultPage() {
           ))}
         </div>
         <Group gap="xs">
-          {mayRun && (
+          {mayRun && !r.made && (
+            <Button size="xs" variant="light" onClick={() => setComparing(true)}>
+              Compare
+            </Button>
+          )}
+          {mayRun && !r.made && (
             <Button
               size="xs"
               variant="light"
@@ -178,6 +185,14 @@ export function ResultPage() {
           ))}
         </div>
       </div>
+      {comparing && (
+        <CompareDialog
+          report={r.report}
+          side={{ result: r.id }}
+          name={r.id}
+          onClose={() => setComparing(false)}
+        />
+      )}
       <FigureMenu result={r.id} opened={figure} onClose={() => setFigure(undefined)} />
     </div>
   )

@@ -1,4 +1,4 @@
-import { Button } from '@mantine/core'
+import { Button, Group } from '@mantine/core'
 import { useMutation } from '@tanstack/react-query'
 import { Link, useNavigate } from 'react-router'
 import { answer, api, type Result } from '../../api/client'
@@ -31,6 +31,17 @@ export function EarlierValues({ result, filling }: Props) {
     onMutate: filling.ask,
     onSuccess: r => navigate(`/runs/${r.id}`),
   })
+  const compare = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST('/comparisons', {
+          body: { before: { result: result.id }, after: { report: result.report, values } },
+        }),
+      ),
+    onMutate: filling.ask,
+    onSuccess: r => navigate(`/runs/${r.id}`),
+  })
+  const error = run.error ?? compare.error
   const was = (id: string) => result.facts.find(f => f.parameter === id)
   const differs = resolution?.facts.filter(f => f.resolved !== (was(f.parameter)?.resolved ?? '')) ?? []
   if (faults.length === 0 && differs.length === 0)
@@ -64,12 +75,22 @@ export function EarlierValues({ result, filling }: Props) {
             <Link to={`/results/${resolution.kept.id}`}>{resolution.kept.id}</Link>.
           </p>
         )}
-        {run.error && <p className={classes.wrong}>{run.error.message}</p>}
+        {error && <p className={classes.wrong}>{error.message}</p>}
       </div>
       {mayRun && (
-        <Button data-run disabled={faults.length > 0} loading={run.isPending} onClick={() => run.mutate()}>
-          Run
-        </Button>
+        <Group gap="xs" wrap="nowrap">
+          <Button
+            variant="light"
+            disabled={faults.length > 0}
+            loading={compare.isPending}
+            onClick={() => compare.mutate()}
+          >
+            Run and compare
+          </Button>
+          <Button data-run disabled={faults.length > 0} loading={run.isPending} onClick={() => run.mutate()}>
+            Run
+          </Button>
+        </Group>
       )}
     </div>
   )

@@ -5,6 +5,7 @@ import { answer, api, type Result } from '../../api/client'
 import { CheckList } from '../../parts/CheckList'
 import { length, moment } from '../../parts/said'
 import { WriteTo } from '../../parts/WriteTo'
+import { MadeOf } from './MadeOf'
 import classes from './Side.module.css'
 
 type Props = { result: Result }
@@ -31,8 +32,12 @@ export function HowMade({ result }: Props) {
         ? `${result.units[0]}${result.units.length > 1 ? ` and ${result.units.length - 1} more units` : ''}`
         : 'nothing',
     ],
-    ['Source', result.source],
-    ['Source state', <code key="f">{result.fingerprint.slice(0, 16)}</code>],
+    ...(result.made
+      ? []
+      : ([
+          ['Source', result.source],
+          ['Source state', <code key="f">{result.fingerprint.slice(0, 16)}</code>],
+        ] as [string, React.ReactNode][])),
     ...(result.keptTill ? [['Kept until', moment(result.keptTill)] as [string, React.ReactNode]] : []),
     [
       'Seal',
@@ -43,7 +48,8 @@ export function HowMade({ result }: Props) {
   ]
   return (
     <aside className={classes.side}>
-      <h2>Values</h2>
+      {result.made && <MadeOf made={result.made} />}
+      {result.facts.length > 0 && <h2>Values</h2>}
       <dl>
         {result.facts.map(f => (
           <div key={f.parameter}>

@@ -1,24 +1,19 @@
-package kept
+package rescue
 
 import (
 	"context"
 	"runtime"
 	"sync"
-
-	"mantilla/core/rescue"
 )
 
-// workers is how many pieces of work go on at a time.
-var workers = max(runtime.GOMAXPROCS(0), 1)
+// Workers is how many pieces of work [Spread] does at a time.
+var Workers = max(runtime.GOMAXPROCS(0), 1)
 
-// manyRows is from how many rows on it pays to share work.
-const manyRows = 4096
-
-// spread calls work for every number below n from several goroutines and
+// Spread calls work for every number below n from several goroutines and
 // returns the first error. A worker's numbers rise. Between two numbers it looks
 // whether the context has ended.
-func spread(ctx context.Context, n int, work func(worker, i int) error) error {
-	if n < 2 || workers == 1 {
+func Spread(ctx context.Context, n int, work func(worker, i int) error) error {
+	if n < 2 || Workers == 1 {
 		for i := range n {
 			if ctx.Err() != nil {
 				return context.Cause(ctx)
@@ -29,7 +24,7 @@ func spread(ctx context.Context, n int, work func(worker, i int) error) error {
 		}
 		return nil
 	}
-	errs := make([]error, min(workers, n))
+	errs := make([]error, min(Workers, n))
 	var all sync.WaitGroup
 	for w := range errs {
 		all.Go(func() {
@@ -38,7 +33,7 @@ func spread(ctx context.Context, n int, work func(worker, i int) error) error {
 					errs[w] = context.Cause(ctx)
 					return
 				}
-				errs[w] = rescue.Call(func() error { return work(w, i) })
+				errs[w] = Call(func() error { return work(w, i) })
 			}
 		})
 	}

@@ -1,0 +1,240 @@
+package keeping
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"mantilla/core/ask"
+	"mantilla/core/changes"
+	"mantilla/core/frame"
+	"mantilla/core/report"
+	"mantilla/library/access"
+	"mantilla/library/asking"
+	"mantilla/library/capture"
+	"mantilla/library/reading"
+	"mantilla/model"
+)
+
+// Side is one of two results that are compared: one that is there, or one of a report that is
+// run for it.
+type Side struct {
+	Result  int64
+	Report  string // where there is no result
+	Typed   map[string]string
+	Dataset string // "" for that of the view which opens first
+}
+
+// Comparison is what is to be compared. Key are the columns that find a row on the other side;
+// none for the dataset's own.
+type Comparison struct {
+	Before, After Side
+	Key           []string
+}
+
+// Compare puts in the queue what changed from one result to another, which becomes a result of
+// its own. It is about as many units as both sides together.
+func (a *Access) Compare(ctx context.Context, c Comparison) (model.Run, error) {
+	if err := a.May(access.Run); err != nil {
+		return model.Run{}, err
+	}
+	var planned [2]model.Run
+	for i, side := range []*Side{&c.Before, &c.After} {
+		if side.Result > 0 {
+			continue
+		}
+		var err error
+		if planned[i], err = a.asking.Plan(ctx, side.Report, side.Typed, asking.With{}); err != nil {
+			return planned[i], fmt.Errorf("the %s side: %w", sideName(i), err)
+		}
+	}
+	run := model.Run{Making: &model.Making{How: model.HowCompare, Key: c.Key}}
+	var names []string
+	var results [2]*reading.Result
+	for i, side := range []*Side{&c.Before, &c.After} {
+		of, name, err := a.side(ctx, side, planned[i], &results[i])
+		if err != nil {
+			return run, err
+		}
+		r := planned[i]
+		if results[i] != nil {
+			r = model.Run{Report: results[i].Report, Title: results[i].Title, Version: results[i].Manifest.Version,
+				Reach: results[i].Manifest.Reach}
+		}
+		run.Report, run.Title, run.Version = r.Report, "What changed: "+r.Title, r.Version
+		if i == 0 {
+			run.Reach = r.Reach
+		} else {
+			run.Reach = together(run.Reach, r.Reach)
+		}
+		run.Making.Of, names = append(run.Making.Of, of), append(names, name)
+	}
+	if results[0] != nil && results[1] != nil {
+		if _, err := layoutOf(run.Making, results[0].Definition, results[1].Definition); err != nil {
+			return run, err
+		}
+	}
+	run.Sentence = "From " + names[0] + " to " + names[1]
+	return a.capture.StartMaking(ctx, run)
+}
+
+func sideName(i int) string {
+	if i == 0 {
+		return "earlier"
+	}
+	return "later"
+}
+
+// side finds the result of a side, or has its report run.
+func (a *Access) side(ctx context.Context, side *Side, planned model.Run, found **reading.Result) (of model.MadeOf,
+	name string, err error) {
+	if side.Result == 0 {
+		run, err := a.capture.StartRun(ctx, capture.Ask{Report: side.Report, Typed: side.Typed})
+		return model.MadeOf{Run: run.Number, Report: run.Report, Dataset: side.Dataset},
+			strings.TrimSuffix(planned.Sentence, "."), err
+	}
+	r, err := a.reading.Result(ctx, side.Result)
+	if err != nil {
+		return of, "", err
+	}
+	if r.Manifest.Made != nil {
+		return of, "", model.Refuse("result", "R-%06d is made of other results itself; compare those", r.Number)
+	}
+	*found = r
+	return model.MadeOf{Result: r.Number, Report: r.Report, Dataset: side.Dataset}, said(r), nil
+}
+
+// said names a result.
+func said(r *reading.Result) string {
+	return fmt.Sprintf("R-%06d (%s)", r.Number, strings.TrimSuffix(r.Sentence, "."))
+}
+
+// together is the reach of the rows of two results.
+func together(a, b report.Reach) report.Reach {
+	if !a.Limited || !b.Limited {
+		return report.Reach{}
+	}
+	units := slices.Concat(a.Units, b.Units)
+	slices.Sort(units)
+	return report.Reach{Limited: true, Units: slices.Compact(units)}
+}
+
+// layoutOf lays out a comparison; it names the datasets and the key where they were left out.
+func layoutOf(m *model.Making, before, after *report.Definition) (changes.Layout, error) {
+	var sets [2]*report.Dataset
+	for i, d := range []*report.Definition{before, after} {
+		of := &m.Of[i]
+		if of.Dataset == "" {
+			of.Dataset = d.View(d.Page[0]).Of
+		}
+		if sets[i] = d.Dataset(of.Dataset); sets[i] == nil {
+			var known []string
+			for _, set := range d.Datasets {
+				known = append(known, set.ID)
+			}
+			return changes.Layout{}, model.NoSuch("dataset", of.Dataset, known)
+		}
+	}
+	if len(m.Key) == 0 {
+		m.Key = keyOf(sets[0], sets[1])
+	}
+	l, err := changes.Compare(sets[0], sets[1], m.Key)
+	if err != nil {
+		return l, model.Refuse("key", "%w", err)
+	}
+	return l, nil
+}
+
+// keyOf is what finds a row of one dataset in another: the key of the datasets, or where they
+// have none every column that is no figure.
+func keyOf(before, after *report.Dataset) []string {
+	if len(after.Key) > 0 && slices.Equal(before.Key, after.Key) {
+		return after.Key
+	}
+	var key []string
+	for _, c := range after.Columns {
+		if other := before.Column(c.ID); other != nil && !c.Kind.Numeric() && c.Total == frame.NoTotal && c.Formula == "" &&
+			c.Kind != frame.Timestamp {
+			key = append(key, c.ID)
+		}
+	}
+	return key
+}
+
+// Make is the work of a run that makes a result of others; a [capture.Maker].
+func (room *Room) Make(ctx context.Context, run *model.Run, keep capture.Keeper, tick func(int64) error) (
+	*report.Definition, error) {
+	read := room.reading.As(room.people.AsService())
+	var sides [2]*reading.Result
+	for i := range run.Making.Of {
+		of := &run.Making.Of[i]
+		if of.Run > 0 {
+			number, err := read.ResultOf(ctx, of.Run)
+			if err != nil {
+				return nil, fmt.Errorf("the %s side: %w", sideName(i), err)
+			}
+			of.Result, of.Run = number, 0
+		}
+		r, err := read.Result(ctx, of.Result)
+		if err != nil {
+			return nil, fmt.Errorf("the %s side: %w", sideName(i), err)
+		}
+		sides[i], of.Seal = r, r.Manifest.Seal
+	}
+	l, err := layoutOf(run.Making, sides[0].Definition, sides[1].Definition)
+	if err != nil {
+		return nil, err
+	}
+	run.Sentence = fmt.Sprintf("From %s to %s; rows are found by %s.", said(sides[0]), said(sides[1]),
+		strings.Join(labels(sides[1].Definition.Dataset(run.Making.Of[1].Dataset), l.Key), ", "))
+	shape, err := room.write(ctx, read, run.Making, sides, l, keep, tick)
+	if err != nil {
+		return nil, err
+	}
+	after := sides[1].Definition
+	return shape.Definition(report.Definition{ID: run.Report, Title: run.Title, Category: after.Category,
+		Depth: after.Depth,
+		About: "What changed from one result to another."}), nil
+}
+
+func labels(set *report.Dataset, ids []string) (out []string) {
+	for _, id := range ids {
+		out = append(out, set.Column(id).Label)
+	}
+	return out
+}
+
+// write finds the rows of both sides and keeps what became of them.
+func (room *Room) write(ctx context.Context, read *reading.Access, m *model.Making, sides [2]*reading.Result,
+	l changes.Layout, keep capture.Keeper, tick func(int64) error) (*changes.Shape, error) {
+	var rows [2]changes.Side
+	var schema frame.Schema
+	for i, r := range sides {
+		if reason := r.FailedOf(m.Of[i].Dataset); reason != "" {
+			return nil, fmt.Errorf("the %s side has no such rows: %s", sideName(i), reason)
+		}
+		of, err := read.Read(ctx, r, m.Of[i].Dataset+".rows", ask.Changes{})
+		if err != nil {
+			return nil, err
+		}
+		if rows[i], schema, err = of.Batches(ctx, l.Columns()); err != nil {
+			return nil, err
+		}
+	}
+	match, err := changes.Find(ctx, rows[0], rows[1], schema, len(l.Key))
+	if err != nil {
+		return nil, err
+	}
+	shape := l.Shape(match.Counts)
+	for _, set := range []string{changes.ChangedRows, changes.AllRows} {
+		keep.Dataset(set)
+		err := capture.Ahead(ctx, keep, shape.Rows.Schema(), tick, func(ctx context.Context, out *frame.Builder) error {
+			return match.Write(ctx, &shape, set == changes.AllRows, out)
+		})
+		if err != nil {
+			return nil, err
+		}
+	}
+	return &shape, nil
+}
