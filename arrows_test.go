@@ -50,8 +50,8 @@ core/changes: core/frame core/report core/rescue
 model: core/ask core/checks core/nearest core/period core/report
 
 store/cache: core/rescue
-store: store/cache store/care store/catalog store/controls store/db store/drafting store/health store/meaning
-store: store/moving store/people store/results store/runs store/sending store/shelf
+store: store/cache store/care store/catalog store/controls store/db store/drafting store/health store/keeping
+store: store/meaning store/moving store/people store/results store/runs store/sending store/shelf
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
@@ -96,8 +96,8 @@ library/meaning: core/fold core/nearest core/query core/report core/search libra
 library/meaning: library/reading model source
 library/moving: core/ask core/bundle core/content core/param core/report core/revision library/access library/catalog
 library/moving: library/meaning library/reading library/shelf model store/moving
-library/keeping: core/ask core/changes core/frame core/report library/access library/asking library/capture
-library/keeping: library/reading model
+library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
+library/keeping: library/capture library/notices library/reading model
 library: core/period library/access library/asking library/background library/capture library/care library/catalog
 library: library/controls library/desk library/drafting library/health library/keeping library/meaning library/moving
 library: library/notices library/reading library/sending library/shelf model source/sqlite store store/runs
@@ -124,7 +124,8 @@ server/reading: api api/handlers core/ask core/checks core/formula core/frame co
 server/reading: library library/reading model render render/paper server/answer
 server/sending: api api/handlers library/reading library/sending model server/answer server/reading
 server/shelf: api api/handlers model server/answer
-server/keeping: api api/handlers library/keeping model server/answer server/capture
+server/keeping: api api/handlers library library/keeping library/reading model server/answer server/capture
+server/keeping: server/reading
 cli/asking: api api/client cli/catalog cli/talk
 cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk
 cli/catalog: api api/client cli/talk
@@ -140,7 +141,7 @@ cli/reading: api api/client cli/catalog cli/talk
 cli/sending: api api/client cli/reading cli/talk
 cli/shelf: api api/client cli/talk
 cli/talk: api api/client
-cli/keeping: api api/client cli/capture cli/reading cli/talk
+cli/keeping: api api/client cli/capture cli/catalog cli/reading cli/talk
 store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
@@ -155,6 +156,7 @@ store/runs: core/checks core/frame model store/catalog store/db store/results
 store/sending: model store/controls store/db store/naming store/runs
 store/shelf: model store/db
 store/naming: model store/db
+store/keeping: model store/db
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
 server: server/health server/keeping server/meaning server/moving server/people server/reading server/sending

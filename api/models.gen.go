@@ -9,6 +9,30 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
+// Defines values for ActWhat.
+const (
+	ActWhatHeld      ActWhat = "held"
+	ActWhatReleased  ActWhat = "released"
+	ActWhatSigned    ActWhat = "signed"
+	ActWhatWithdrawn ActWhat = "withdrawn"
+)
+
+// Valid indicates whether the value is a known member of the ActWhat enum.
+func (e ActWhat) Valid() bool {
+	switch e {
+	case ActWhatHeld:
+		return true
+	case ActWhatReleased:
+		return true
+	case ActWhatSigned:
+		return true
+	case ActWhatWithdrawn:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for AddressEventWhat.
 const (
 	Deleted AddressEventWhat = "deleted"
@@ -140,19 +164,19 @@ func (e CheckOutcomeElse) Valid() bool {
 
 // Defines values for CheckOutcomeState.
 const (
-	Broken CheckOutcomeState = "broken"
-	Held   CheckOutcomeState = "held"
-	Untold CheckOutcomeState = "untold"
+	CheckOutcomeStateBroken CheckOutcomeState = "broken"
+	CheckOutcomeStateHeld   CheckOutcomeState = "held"
+	CheckOutcomeStateUntold CheckOutcomeState = "untold"
 )
 
 // Valid indicates whether the value is a known member of the CheckOutcomeState enum.
 func (e CheckOutcomeState) Valid() bool {
 	switch e {
-	case Broken:
+	case CheckOutcomeStateBroken:
 		return true
-	case Held:
+	case CheckOutcomeStateHeld:
 		return true
-	case Untold:
+	case CheckOutcomeStateUntold:
 		return true
 	default:
 		return false
@@ -408,6 +432,30 @@ func (e Format) Valid() bool {
 	case FormatText:
 		return true
 	case FormatXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for KeepingStepDo.
+const (
+	KeepingStepDoHold     KeepingStepDo = "hold"
+	KeepingStepDoRelease  KeepingStepDo = "release"
+	KeepingStepDoSign     KeepingStepDo = "sign"
+	KeepingStepDoWithdraw KeepingStepDo = "withdraw"
+)
+
+// Valid indicates whether the value is a known member of the KeepingStepDo enum.
+func (e KeepingStepDo) Valid() bool {
+	switch e {
+	case KeepingStepDoHold:
+		return true
+	case KeepingStepDoRelease:
+		return true
+	case KeepingStepDoSign:
+		return true
+	case KeepingStepDoWithdraw:
 		return true
 	default:
 		return false
@@ -1151,6 +1199,41 @@ func (e ListParcelsParamsState) Valid() bool {
 		return false
 	}
 }
+
+// Defines values for ListResultsParamsKept.
+const (
+	ListResultsParamsKeptHeld    ListResultsParamsKept = "held"
+	ListResultsParamsKeptNoted   ListResultsParamsKept = "noted"
+	ListResultsParamsKeptSigned  ListResultsParamsKept = "signed"
+	ListResultsParamsKeptTrashed ListResultsParamsKept = "trashed"
+)
+
+// Valid indicates whether the value is a known member of the ListResultsParamsKept enum.
+func (e ListResultsParamsKept) Valid() bool {
+	switch e {
+	case ListResultsParamsKeptHeld:
+		return true
+	case ListResultsParamsKeptNoted:
+		return true
+	case ListResultsParamsKeptSigned:
+		return true
+	case ListResultsParamsKeptTrashed:
+		return true
+	default:
+		return false
+	}
+}
+
+// Act defines model for Act.
+type Act struct {
+	At     time.Time `json:"at"`
+	Person string    `json:"person"`
+	Says   string    `json:"says"`
+	What   ActWhat   `json:"what"`
+}
+
+// ActWhat defines model for Act.What.
+type ActWhat string
 
 // Address defines model for Address.
 type Address struct {
@@ -2017,6 +2100,31 @@ type HealthProblem struct {
 	Title  string `json:"title"`
 }
 
+// Keeping defines model for Keeping.
+type Keeping struct {
+	// Acts What was done, in order; nothing of it goes away.
+	Acts []Act `json:"acts"`
+	Held bool  `json:"held"`
+
+	// Notes Each after what it answers.
+	Notes []Note `json:"notes"`
+
+	// Signed All steps are signed.
+	Signed bool   `json:"signed"`
+	Signs  []Sign `json:"signs"`
+}
+
+// KeepingStep defines model for KeepingStep.
+type KeepingStep struct {
+	Do KeepingStepDo `json:"do"`
+
+	// Says What was checked, or why.
+	Says *string `json:"says,omitempty"`
+}
+
+// KeepingStepDo defines model for KeepingStep.Do.
+type KeepingStepDo string
+
 // KeptView defines model for KeptView.
 type KeptView struct {
 	ChangedAt time.Time `json:"changed_at"`
@@ -2172,6 +2280,42 @@ type NewPassword struct {
 type NextDates struct {
 	Dates []time.Time `json:"dates"`
 	Says  string      `json:"says"`
+}
+
+// Note defines model for Note.
+type Note struct {
+	// About What of a result a note is about: rows of a view that filters select.
+	About     *NoteAbout `json:"about,omitempty"`
+	Answers   *int64     `json:"answers,omitempty"`
+	At        time.Time  `json:"at"`
+	Number    int64      `json:"number"`
+	Person    string     `json:"person"`
+	Result    string     `json:"result"`
+	Says      string     `json:"says"`
+	SettledAt *time.Time `json:"settledAt,omitempty"`
+	SettledBy *string    `json:"settledBy,omitempty"`
+}
+
+// NoteAbout What of a result a note is about: rows of a view that filters select.
+type NoteAbout struct {
+	Filters *[]string `json:"filters,omitempty"`
+
+	// Says As people read it.
+	Says *string `json:"says,omitempty"`
+	View string  `json:"view"`
+}
+
+// NoteText defines model for NoteText.
+type NoteText struct {
+	// About What of a result a note is about: rows of a view that filters select.
+	About   *NoteAbout `json:"about,omitempty"`
+	Answers *int64     `json:"answers,omitempty"`
+
+	// Row Of the dataset of the view: what it is about is made of its key.
+	Row *int `json:"row,omitempty"`
+
+	// Says Names with @ before them are told: @runa.
+	Says string `json:"says"`
 }
 
 // Notice defines model for Notice.
@@ -2643,6 +2787,9 @@ type Result struct {
 	Facts       []Fact         `json:"facts"`
 	Fingerprint string         `json:"fingerprint"`
 
+	// Held Somebody holds it.
+	Held *bool `json:"held,omitempty"`
+
 	// How How it was made of other results; left out where its rows were read.
 	How *ResultHow `json:"how,omitempty"`
 	Id  string     `json:"id"`
@@ -2661,17 +2808,20 @@ type Result struct {
 	Marked *bool `json:"marked,omitempty"`
 
 	// Notes What the report notes about these values.
-	Notes     []string   `json:"notes"`
-	Page      []PageView `json:"page"`
-	Report    string     `json:"report"`
-	Rows      int64      `json:"rows"`
-	Run       string     `json:"run"`
-	Seal      string     `json:"seal"`
-	Seconds   float64    `json:"seconds"`
-	Sentence  string     `json:"sentence"`
-	Source    string     `json:"source"`
-	StartedAt time.Time  `json:"startedAt"`
-	Title     string     `json:"title"`
+	Notes    []string   `json:"notes"`
+	Page     []PageView `json:"page"`
+	Report   string     `json:"report"`
+	Rows     int64      `json:"rows"`
+	Run      string     `json:"run"`
+	Seal     string     `json:"seal"`
+	Seconds  float64    `json:"seconds"`
+	Sentence string     `json:"sentence"`
+
+	// Signed It is signed off.
+	Signed    *bool     `json:"signed,omitempty"`
+	Source    string    `json:"source"`
+	StartedAt time.Time `json:"startedAt"`
+	Title     string    `json:"title"`
 
 	// Units What its rows are cut to; none for no limit.
 	Units []string `json:"units"`
@@ -2690,6 +2840,9 @@ type ResultLine struct {
 	AskedBy string `json:"askedBy"`
 	Bytes   int64  `json:"bytes"`
 
+	// Held Somebody holds it.
+	Held *bool `json:"held,omitempty"`
+
 	// How How it was made of other results; left out where its rows were read.
 	How    *ResultLineHow `json:"how,omitempty"`
 	Id     string         `json:"id"`
@@ -2703,7 +2856,10 @@ type ResultLine struct {
 	Report   string `json:"report"`
 	Rows     int64  `json:"rows"`
 	Sentence string `json:"sentence"`
-	Title    string `json:"title"`
+
+	// Signed It is signed off.
+	Signed *bool  `json:"signed,omitempty"`
+	Title  string `json:"title"`
 }
 
 // ResultLineHow How it was made of other results; left out where its rows were read.
@@ -2955,12 +3111,27 @@ type SheetShow string
 // SheetZeros defines model for Sheet.Zeros.
 type SheetZeros string
 
+// Sign defines model for Sign.
+type Sign struct {
+	At     time.Time `json:"at"`
+	Person string    `json:"person"`
+	Says   string    `json:"says"`
+	Title  string    `json:"title"`
+}
+
 // SignIn defines model for SignIn.
 type SignIn struct {
 	// Label What a token is for.
 	Label    *string `json:"label,omitempty"`
 	Name     string  `json:"name"`
 	Password string  `json:"password"`
+}
+
+// SignRule defines model for SignRule.
+type SignRule struct {
+	// Steps Each by another person.
+	Steps int     `json:"steps"`
+	Who   Opening `json:"who"`
 }
 
 // Source defines model for Source.
@@ -3082,6 +3253,9 @@ type Take struct {
 
 	// Name Pattern of the file name: {report}, {title}, {result}, {view}, {date} and {parameter} are filled in.
 	Name *string `json:"name,omitempty"`
+
+	// Notes What people wrote on the result stands with it, as far as it is open.
+	Notes *bool `json:"notes,omitempty"`
 
 	// Page How pages are to look.
 	Page *PageForm `json:"page,omitempty"`
@@ -3573,6 +3747,11 @@ type SetMarkJSONBody struct {
 	At time.Time `json:"at"`
 }
 
+// SettleNoteJSONBody defines parameters for SettleNote.
+type SettleNoteJSONBody struct {
+	Settled bool `json:"settled"`
+}
+
 // ListParcelsParams defines parameters for ListParcels.
 type ListParcelsParams struct {
 	State *ListParcelsParamsState `form:"state,omitempty" json:"state,omitempty"`
@@ -3670,12 +3849,32 @@ type AddResourceVersionParams struct {
 // ListResultsParams defines parameters for ListResults.
 type ListResultsParams struct {
 	Report *string `form:"report,omitempty" json:"report,omitempty"`
+
+	// Search Words in title, values and notes.
 	Search *string `form:"search,omitempty" json:"search,omitempty"`
+
+	// By Who asked for it.
+	By *string `form:"by,omitempty" json:"by,omitempty"`
+
+	// Control The run control that it is of.
+	Control *string `form:"control,omitempty" json:"control,omitempty"`
+
+	// Since Kept on this day or later.
+	Since *openapi_types.Date `form:"since,omitempty" json:"since,omitempty"`
+
+	// Until Kept on this day or earlier.
+	Until *openapi_types.Date `form:"until,omitempty" json:"until,omitempty"`
+
+	// Kept Only what is signed off, held or signed off, has an open note, or is in the trash.
+	Kept *ListResultsParamsKept `form:"kept,omitempty" json:"kept,omitempty"`
 
 	// Before Only results kept before this one.
 	Before *string `form:"before,omitempty" json:"before,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
+
+// ListResultsParamsKept defines parameters for ListResults.
+type ListResultsParamsKept string
 
 // ReadViewParams defines parameters for ReadView.
 type ReadViewParams struct {
@@ -4354,6 +4553,9 @@ type PutGroupJSONRequestBody = GroupChange
 // SetMarkJSONRequestBody defines body for SetMark for application/json ContentType.
 type SetMarkJSONRequestBody SetMarkJSONBody
 
+// SettleNoteJSONRequestBody defines body for SettleNote for application/json ContentType.
+type SettleNoteJSONRequestBody SettleNoteJSONBody
+
 // MendParcelJSONRequestBody defines body for MendParcel for application/json ContentType.
 type MendParcelJSONRequestBody MendParcelJSONBody
 
@@ -4390,6 +4592,9 @@ type ResolveValuesJSONRequestBody = Typed
 // RetireReportJSONRequestBody defines body for RetireReport for application/json ContentType.
 type RetireReportJSONRequestBody = Retirement
 
+// PutSignRuleJSONRequestBody defines body for PutSignRule for application/json ContentType.
+type PutSignRuleJSONRequestBody = SignRule
+
 // RestoreVersionJSONRequestBody defines body for RestoreVersion for application/json ContentType.
 type RestoreVersionJSONRequestBody = Said
 
@@ -4404,6 +4609,12 @@ type AnswerRequestJSONRequestBody = RequestAnswer
 
 // PutResourceJSONRequestBody defines body for PutResource for application/json ContentType.
 type PutResourceJSONRequestBody = ResourceChange
+
+// KeepResultJSONRequestBody defines body for KeepResult for application/json ContentType.
+type KeepResultJSONRequestBody = KeepingStep
+
+// WriteNoteJSONRequestBody defines body for WriteNote for application/json ContentType.
+type WriteNoteJSONRequestBody = NoteText
 
 // SendResultJSONRequestBody defines body for SendResult for application/json ContentType.
 type SendResultJSONRequestBody = SendNow

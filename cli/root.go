@@ -75,7 +75,7 @@ func Root(version string) *cobra.Command {
 	definition.AddCommand(drafting.VersionCommands(drafting.Of(c))...)
 	definition.AddCommand(drafting.TryCommand(drafting.Of(c)), drafting.FormatCommand(drafting.Of(c)),
 		drafting.RenameCommand(drafting.Of(c)))
-	definition.AddCommand(care.Command(care.Of(c)))
+	definition.AddCommand(care.Command(care.Of(c)), keeping.SignersCommand(keeping.Of(c)))
 	folk, groups, book := people.PeopleCommand(people.Of(c)), people.GroupsCommand(people.Of(c)),
 		sending.BookCommand(sending.Of(c))
 	for kind, command := range map[string]*cobra.Command{"source": source, "parameter": shared, "group": groups,
@@ -99,6 +99,8 @@ func Root(version string) *cobra.Command {
 		"results": {capture.RunsCommand(capture.Of(c)), capture.StopCommand(capture.Of(c)),
 			reading.ResultsCommand(reading.Of(c)), reading.ShowCommand(reading.Of(c)), reading.FigureCommand(reading.Of(c)),
 			reading.ValuesCommand(reading.Of(c)), keeping.CompareCommand(keeping.Of(c)),
+			keeping.SignCommand(keeping.Of(c)), keeping.HoldCommand(keeping.Of(c)), keeping.NotesCommand(keeping.Of(c)),
+			keeping.ReturnCommand(keeping.Of(c)),
 			reading.FindCommand(reading.Of(c)), reading.CompletenessCommand(reading.Of(c)), reading.ViewsCommand(reading.Of(c)),
 			reading.FunctionsCommand(reading.Of(c)), reading.ExportCommand(reading.Of(c)), reading.FormatsCommand(reading.Of(c)),
 			reading.DeleteCommand(reading.Of(c)), reading.SealCommand(reading.Of(c))},

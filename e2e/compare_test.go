@@ -73,5 +73,84 @@ func TestKeepingOnTheCommandLine(t *testing.T) {
 		{"runa", "compare R-1 R-77", 3, "not found"},
 		{"dora", "compare R-1 R-5", 3, "not found"},
 		{"rhea", "compare R-1 R-5", 7, ""},
+
+		{"lila", "definition signers intake-lots --groups accounts --people lila --steps 2", 0,
+			"signed off by accounts, lila, in two steps, by different people."},
+		{"lila", "definition signers intake-lots --steps 4", 2, "steps"},
+		{"rhea", "sign R-1", 7, "are signed off by"},
+		{"lila", "sign R-1 as the ledger has it", 0, "waits for the second step|lila: as the ledger has it"},
+		{"lila", "sign R-1", 2, "another person signs the next step"},
+		{"lila", "definition signers intake-lots --steps 1", 0, "in one step."},
+		{"lila", "sign R-1 --withdraw", 2, "say why"},
+		{"lila", "sign R-1 --withdraw too early", 0, "R-1  not signed|withdrawn"},
+		{"lila", "sign R-1", 0, "R-1  signed off"},
+		{"runa", "results --signed", 0, "R-000001|signed"},
+		{"runa", "delete R-1 --yes", 2, "withdraw that or release it first"},
+		{"runa", "hold R-5 for the auditors", 0, "held|for the auditors"},
+		{"runa", "delete R-6 --yes", 0, ""},
+		{"runa", "show R-6", 3, "not found"},
+		{"runa", "results --trash", 0, "R-000006"},
+		{"rhea", "return R-6", 7, ""},
+		{"runa", "return R-6", 0, "R-6 is kept again."},
+		{"runa", "notes write R-1 why so low, @lila?", 0, "1  runa"},
+		{"runa", "notes write R-1 ask @nobody", 2, "no account"},
+		{"runa", "notes write R-1 --row 3 weighed twice", 0, "on Lot L26-"},
+		{"runa", "figure R-1 Hollin --group district --of net_kg --note again", 0, "69 rows"},
+		{"lila", "notices", 0, "Runa Askwith wrote on R-000001: why so low, @lila?"},
+		{"lila", "notes write R-1 --answer 1 the scale was out", 0, "4  lila"},
+		{"runa", "export R-1 --format text --notes --to -", 0, "Signed off by Lila|lila answered on|of Lot L26-"},
+		{"runa", "notes settle 1", 0, "settled by runa"},
+		{"runa", "results weighed --noted --by runa --since 2026-10-15 --until 2026-10-15", 0, "R-000001"},
+		{"runa", "results --since someday", 2, "is not a day"},
 	})
+}
+
+// TestAResultIsSignedOff writes notes on a figure and a row, answers one, signs the result off and
+// withdraws that, and takes a deleted result out of the trash, in the console.
+func TestAResultIsSignedOff(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	result := s.Result(t, "intake-lots", api.Values{"received": "2026-09"})
+	b := openBrowser(t)
+	b.signIn(s, "lila")
+	b.open(s.URL + "/results/" + result + "?view=lots&lots.group=district")
+	b.click(`[data-sheet=lots] [aria-rowindex="3"] > [role=cell]:nth-child(3) > button`)
+	b.press("Write a note on it")
+	b.until(`document.querySelector('[data-keeping] textarea')`)
+	b.fill("[data-keeping] textarea", "Is this all of it, @runa?")
+	b.press("Write")
+	b.until(`document.querySelector('[data-note-thread]').innerText.includes('Is this all of it')`)
+	b.press("Answer")
+	b.fill("[data-note-thread] textarea", "It is.")
+	b.pick("[data-note-thread] button", "Write")
+	b.until(`document.querySelector('[data-note-thread]').innerText.includes('It is.')`)
+	b.fill("[data-keeping] input", "as the ledger has it")
+	b.press("Sign off")
+	b.shows("It is signed off, and held.")
+	b.until(`[...document.querySelectorAll('[data-note]')].some(n => n.innerText.includes('Signed off by Lila'))`)
+	b.shot("signed")
+	b.fill("[data-keeping] input", "two lots were corrected")
+	b.press("Withdraw the sign-off")
+	b.shows("Nobody signed it.")
+	b.press("Row in hand")
+	b.until(`document.querySelector('[data-row-side] textarea')`)
+	b.fill("[data-row-side] textarea", "look again")
+	b.pick("[data-row-side] button", "Write")
+	b.press("Notes and sign-off")
+	b.until(`document.querySelectorAll('[data-note-thread]').length === 2`)
+	b.shot("notes")
+
+	b.press("Delete")
+	b.press("Delete it")
+	b.until(`location.pathname === '/results'`)
+	b.click("[aria-label='Which results']")
+	b.option("In the trash")
+	b.until(`document.querySelector('[aria-label="Bring ` + result + ` back"]')`)
+	b.shot("trash")
+	b.click(`[aria-label="Bring ` + result + ` back"]`)
+	b.until(`!document.querySelector('[aria-label="Bring ` + result + ` back"]')`)
+	b.open(s.URL + "/office?desk=reports")
+	b.click("[aria-label='Care of intake-lots']")
+	b.shows("In two, by different people")
+	b.shot("signers")
 }

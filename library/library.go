@@ -120,12 +120,11 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if err := s.Sending().Resume(ctx, org.Now()); err != nil {
 		return fmt.Errorf("settling what was being sent: %w", err)
 	}
-	l.keeping = keeping.Open(org, l.people, l.asking, l.reading, log)
+	l.keeping = keeping.Open(org, s.Keeping(), l.people, l.asking, l.reading, log)
 	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, l.keeping.Make,
 		log); err != nil {
 		return err
 	}
-	l.keeping.Queues(l.capture)
 	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(),
 		l.work, log)
 	rooms := controls.Rooms{People: l.people, Catalog: l.catalog, Asking: l.asking, Capture: l.capture, Sending: l.sending}
@@ -145,6 +144,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.care, err = care.Open(ctx, org, s.Care(), l.people, l.catalog, l.notices, l.work, log); err != nil {
 		return err
 	}
+	l.keeping.Joins(l.capture, l.notices, func(report string) string { return l.care.Of(report).Owner })
 	l.health = health.Open(org, l.settings.Limits, s.Health(), s.Drafting(), l.people, l.catalog, l.care)
 	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), drafting.Rooms{People: l.people, Catalog: l.catalog,
 		Capture: l.capture, Reading: l.reading, Notices: l.notices, Care: l.care, Meaning: l.meaning}, log)

@@ -1,6 +1,7 @@
 package model
 
 import (
+	"errors"
 	"time"
 
 	"mantilla/core/checks"
@@ -19,6 +20,9 @@ type Result struct {
 	Bytes    int64
 	KeptTill time.Time // when it is deleted; zero for never
 	Manifest Manifest
+	Signs    []Sign // who signed it off, step by step
+	Signed   bool   // all steps are
+	Held     bool   // somebody holds it
 	Settled  []byte // the settled definition, only where one result is read; none of the earlier forms
 }
 
@@ -26,10 +30,22 @@ type Result struct {
 type ResultWish struct {
 	Sees   Sight
 	Report string
-	Search string // in title and sentence
+	Search string // in title, sentence and notes
 	Before int64  // only results with a smaller number
 	Limit  int
+
+	By      string    // who asked for it
+	Control string    // the run control that it is of
+	Since   time.Time // kept from then on
+	Until   time.Time // and before then
+	Signed  bool      // only those that are signed off
+	Held    bool      // only those that are held or signed off
+	Noted   bool      // only those with a note that is open
+	Trashed bool      // only those in the trash, which are in no other list
 }
+
+// ErrHeld says that a result is signed off or held, and so is not deleted.
+var ErrHeld = errors.New("it is signed off or held; withdraw that or release it first")
 
 // Manifest tells how a result was made.
 type Manifest struct {

@@ -69,6 +69,7 @@ func FormatNamed(id string) (Format, error) {
 // people want.
 type Options struct {
 	Told     bool          // title and values stand in the file itself
+	Notes    bool          // what people wrote on the result stands with it
 	Table    TableForm     // of comma-separated values
 	Page     paper.Setting // of pages
 	Zip      bool          // pack the file

@@ -293,6 +293,7 @@ func TestSightCutsRunsAndResults(t *testing.T) {
 	}
 }
 
+// What was kept long enough is in the trash for 30 days, and then gone.
 func TestExpiredResultsAreDeleted(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), context.Background()
 	if _, err := s.Runs().AddRun(ctx, model.Run{Report: "lots", AskedBy: "me", AskedAt: now, Terms: model.Terms{Keep: 30}},
@@ -307,10 +308,13 @@ func TestExpiredResultsAreDeleted(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if gone, err := s.Results().DeleteExpired(ctx, now.AddDate(0, 0, 29)); err != nil || len(gone) != 0 {
-		t.Errorf("too early: %v, %v", gone, err)
-	}
-	if gone, err := s.Results().DeleteExpired(ctx, now.AddDate(0, 0, 30)); err != nil || !slices.Equal(gone, []int64{1}) {
-		t.Errorf("after thirty days: %v, %v", gone, err)
+	for _, step := range []struct {
+		after            int
+		trashed, deleted []int64
+	}{{29, nil, nil}, {30, []int64{1}, nil}, {59, nil, nil}, {60, nil, []int64{1}}} {
+		trashed, deleted, err := s.Results().DeleteExpired(ctx, now.AddDate(0, 0, step.after))
+		if err != nil || !slices.Equal(trashed, step.trashed) || !slices.Equal(deleted, step.deleted) {
+			t.Errorf("after %d days %v go to the trash and %v for good: %v", step.after, trashed, deleted, err)
+		}
 	}
 }

@@ -6,6 +6,7 @@ import (
 	"mantilla/store/controls"
 	"mantilla/store/drafting"
 	"mantilla/store/health"
+	"mantilla/store/keeping"
 	"mantilla/store/meaning"
 	"mantilla/store/moving"
 	"mantilla/store/people"
@@ -56,3 +57,6 @@ func (s *Store) Moving() moving.Moving { return moving.Moving{DB: s.db} }
 
 // Health returns the records that the health of reports is told by.
 func (s *Store) Health() health.Health { return health.Health{DB: s.db} }
+
+// Keeping returns the records of sign-offs, holds and notes.
+func (s *Store) Keeping() keeping.Keeping { return keeping.Keeping{DB: s.db} }

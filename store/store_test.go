@@ -196,6 +196,12 @@ func TestCacheStaysWithinItsBudget(t *testing.T) {
 	if warm := s.Results().Warm(); warm == 0 || warm > 4<<20 {
 		t.Errorf("%d bytes are in memory", warm)
 	}
+	if err := s.Results().DeleteResult(ctx, r.Number); !errors.Is(err, model.ErrNotFound) {
+		t.Errorf("a result that is not in the trash is deleted: %v", err)
+	}
+	if err := s.Results().Trash(ctx, r.Number, "me", now); err != nil {
+		t.Fatal(err)
+	}
 	if err := s.Results().DeleteResult(ctx, r.Number); err != nil || s.Results().Warm() != 0 || batches(t, s) != 0 {
 		t.Errorf("after it was deleted %d bytes and %d batches remain, %v", s.Results().Warm(), batches(t, s), err)
 	}

@@ -595,6 +595,20 @@ type ClientInterface interface {
 	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
 	SetMark(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// SettleNoteWithBody Settle a note with its answers, or open it again.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /notes/{number}/settled (the `SettleNote` operationId).
+	SettleNoteWithBody(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SettleNote Settle a note with its answers, or open it again.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /notes/{number}/settled (the `SettleNote` operationId).
+	SettleNote(ctx context.Context, number int64, body SettleNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListNotices What the service tells the person, the newest first.
 	//
 	// Corresponds with GET /notices (the `ListNotices` operationId).
@@ -882,6 +896,25 @@ type ClientInterface interface {
 	// Corresponds with POST /reports/{report}/reviewed (the `ReviewReport` operationId).
 	ReviewReport(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetSignRule Who signs the results of a report off.
+	//
+	// Corresponds with GET /reports/{report}/sign-rule (the `GetSignRule` operationId).
+	GetSignRule(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutSignRuleWithBody Say who signs the results of a report off.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
+	PutSignRuleWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutSignRule Say who signs the results of a report off.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
+	PutSignRule(ctx context.Context, report ReportID, body PutSignRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetUse How a report was used, month by month.
 	//
 	// Corresponds with GET /reports/{report}/use (the `GetUse` operationId).
@@ -1019,7 +1052,7 @@ type ClientInterface interface {
 	// Corresponds with GET /results (the `ListResults` operationId).
 	ListResults(ctx context.Context, params *ListResultsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DeleteResult Delete a result with its rows.
+	// DeleteResult Put a result into the trash, from where it can be brought back for 30 days.
 	//
 	// Corresponds with DELETE /results/{result} (the `DeleteResult` operationId).
 	DeleteResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -1033,6 +1066,44 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
 	ExplainResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetKeeping What was said and done of a result: signs, holds, notes.
+	//
+	// Corresponds with GET /results/{result}/keeping (the `GetKeeping` operationId).
+	GetKeeping(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// KeepResultWithBody Sign a result off, withdraw that, hold it, or release it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /results/{result}/keeping (the `KeepResult` operationId).
+	KeepResultWithBody(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// KeepResult Sign a result off, withdraw that, hold it, or release it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /results/{result}/keeping (the `KeepResult` operationId).
+	KeepResult(ctx context.Context, result ResultID, body KeepResultJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WriteNoteWithBody Write a note on a result, a row or a figure of it, or answer one.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
+	WriteNoteWithBody(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WriteNote Write a note on a result, a row or a figure of it, or answer one.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
+	WriteNote(ctx context.Context, result ResultID, body WriteNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BringBack Take a result out of the trash.
+	//
+	// Corresponds with POST /results/{result}/return (the `BringBack` operationId).
+	BringBack(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	//
@@ -2688,6 +2759,40 @@ func (c *Client) SetMark(ctx context.Context, mark string, body SetMarkJSONReque
 	return c.Client.Do(req)
 }
 
+// SettleNoteWithBody Settle a note with its answers, or open it again.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /notes/{number}/settled (the `SettleNote` operationId).
+func (c *Client) SettleNoteWithBody(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSettleNoteRequestWithBody(c.Server, number, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SettleNote Settle a note with its answers, or open it again.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /notes/{number}/settled (the `SettleNote` operationId).
+func (c *Client) SettleNote(ctx context.Context, number int64, body SettleNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSettleNoteRequest(c.Server, number, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListNotices What the service tells the person, the newest first.
 //
 // Corresponds with GET /notices (the `ListNotices` operationId).
@@ -3445,6 +3550,55 @@ func (c *Client) ReviewReport(ctx context.Context, report ReportID, reqEditors .
 	return c.Client.Do(req)
 }
 
+// GetSignRule Who signs the results of a report off.
+//
+// Corresponds with GET /reports/{report}/sign-rule (the `GetSignRule` operationId).
+func (c *Client) GetSignRule(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetSignRuleRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutSignRuleWithBody Say who signs the results of a report off.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
+func (c *Client) PutSignRuleWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutSignRuleRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutSignRule Say who signs the results of a report off.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
+func (c *Client) PutSignRule(ctx context.Context, report ReportID, body PutSignRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutSignRuleRequest(c.Server, report, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetUse How a report was used, month by month.
 //
 // Corresponds with GET /reports/{report}/use (the `GetUse` operationId).
@@ -3812,7 +3966,7 @@ func (c *Client) ListResults(ctx context.Context, params *ListResultsParams, req
 	return c.Client.Do(req)
 }
 
-// DeleteResult Delete a result with its rows.
+// DeleteResult Put a result into the trash, from where it can be brought back for 30 days.
 //
 // Corresponds with DELETE /results/{result} (the `DeleteResult` operationId).
 func (c *Client) DeleteResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3847,6 +4001,104 @@ func (c *Client) GetResult(ctx context.Context, result ResultID, reqEditors ...R
 // Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
 func (c *Client) ExplainResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewExplainResultRequest(c.Server, result)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetKeeping What was said and done of a result: signs, holds, notes.
+//
+// Corresponds with GET /results/{result}/keeping (the `GetKeeping` operationId).
+func (c *Client) GetKeeping(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetKeepingRequest(c.Server, result)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// KeepResultWithBody Sign a result off, withdraw that, hold it, or release it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /results/{result}/keeping (the `KeepResult` operationId).
+func (c *Client) KeepResultWithBody(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewKeepResultRequestWithBody(c.Server, result, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// KeepResult Sign a result off, withdraw that, hold it, or release it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /results/{result}/keeping (the `KeepResult` operationId).
+func (c *Client) KeepResult(ctx context.Context, result ResultID, body KeepResultJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewKeepResultRequest(c.Server, result, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WriteNoteWithBody Write a note on a result, a row or a figure of it, or answer one.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
+func (c *Client) WriteNoteWithBody(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWriteNoteRequestWithBody(c.Server, result, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WriteNote Write a note on a result, a row or a figure of it, or answer one.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
+func (c *Client) WriteNote(ctx context.Context, result ResultID, body WriteNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWriteNoteRequest(c.Server, result, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BringBack Take a result out of the trash.
+//
+// Corresponds with POST /results/{result}/return (the `BringBack` operationId).
+func (c *Client) BringBack(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBringBackRequest(c.Server, result)
 	if err != nil {
 		return nil, err
 	}
@@ -7455,6 +7707,53 @@ func NewSetMarkRequestWithBody(server string, mark string, contentType string, b
 	return req, nil
 }
 
+// NewSettleNoteRequest calls the generic SettleNote builder with application/json body
+func NewSettleNoteRequest(server string, number int64, body SettleNoteJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSettleNoteRequestWithBody(server, number, "application/json", bodyReader)
+}
+
+// NewSettleNoteRequestWithBody constructs an http.Request for the SettleNote method, with any body, and a specified content type
+func NewSettleNoteRequestWithBody(server string, number int64, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "number", number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/notes/%s/settled", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListNoticesRequest constructs an http.Request for the ListNotices method
 func NewListNoticesRequest(server string) (*http.Request, error) {
 	var err error
@@ -9018,6 +9317,87 @@ func NewReviewReportRequest(server string, report ReportID) (*http.Request, erro
 	return req, nil
 }
 
+// NewGetSignRuleRequest constructs an http.Request for the GetSignRule method
+func NewGetSignRuleRequest(server string, report ReportID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/sign-rule", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutSignRuleRequest calls the generic PutSignRule builder with application/json body
+func NewPutSignRuleRequest(server string, report ReportID, body PutSignRuleJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutSignRuleRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewPutSignRuleRequestWithBody constructs an http.Request for the PutSignRule method, with any body, and a specified content type
+func NewPutSignRuleRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/sign-rule", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetUseRequest constructs an http.Request for the GetUse method
 func NewGetUseRequest(server string, report ReportID) (*http.Request, error) {
 	var err error
@@ -9909,6 +10289,66 @@ func NewListResultsRequest(server string, params *ListResultsParams) (*http.Requ
 
 		}
 
+		if params.By != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "by", *params.By, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Control != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "control", *params.Control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Since != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "since", *params.Since, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Until != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "until", *params.Until, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Kept != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "kept", *params.Kept, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Before != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "before", *params.Before, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
@@ -10042,6 +10482,168 @@ func NewExplainResultRequest(server string, result ResultID) (*http.Request, err
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetKeepingRequest constructs an http.Request for the GetKeeping method
+func NewGetKeepingRequest(server string, result ResultID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/keeping", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewKeepResultRequest calls the generic KeepResult builder with application/json body
+func NewKeepResultRequest(server string, result ResultID, body KeepResultJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewKeepResultRequestWithBody(server, result, "application/json", bodyReader)
+}
+
+// NewKeepResultRequestWithBody constructs an http.Request for the KeepResult method, with any body, and a specified content type
+func NewKeepResultRequestWithBody(server string, result ResultID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/keeping", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewWriteNoteRequest calls the generic WriteNote builder with application/json body
+func NewWriteNoteRequest(server string, result ResultID, body WriteNoteJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewWriteNoteRequestWithBody(server, result, "application/json", bodyReader)
+}
+
+// NewWriteNoteRequestWithBody constructs an http.Request for the WriteNote method, with any body, and a specified content type
+func NewWriteNoteRequestWithBody(server string, result ResultID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/notes", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewBringBackRequest constructs an http.Request for the BringBack method
+func NewBringBackRequest(server string, result ResultID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/return", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -14804,6 +15406,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
 	SetMarkWithResponse(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*SetMarkResponse, error)
 
+	// SettleNoteWithBodyWithResponse Settle a note with its answers, or open it again.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /notes/{number}/settled (the `SettleNote` operationId).
+	SettleNoteWithBodyWithResponse(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SettleNoteResponse, error)
+
+	// SettleNoteWithResponse Settle a note with its answers, or open it again.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /notes/{number}/settled (the `SettleNote` operationId).
+	SettleNoteWithResponse(ctx context.Context, number int64, body SettleNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*SettleNoteResponse, error)
+
 	// ListNoticesWithResponse What the service tells the person, the newest first.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -15135,6 +15751,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /reports/{report}/reviewed (the `ReviewReport` operationId).
 	ReviewReportWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*ReviewReportResponse, error)
 
+	// GetSignRuleWithResponse Who signs the results of a report off.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/sign-rule (the `GetSignRule` operationId).
+	GetSignRuleWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetSignRuleResponse, error)
+
+	// PutSignRuleWithBodyWithResponse Say who signs the results of a report off.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
+	PutSignRuleWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSignRuleResponse, error)
+
+	// PutSignRuleWithResponse Say who signs the results of a report off.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
+	PutSignRuleWithResponse(ctx context.Context, report ReportID, body PutSignRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*PutSignRuleResponse, error)
+
 	// GetUseWithResponse How a report was used, month by month.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -15296,7 +15933,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /results (the `ListResults` operationId).
 	ListResultsWithResponse(ctx context.Context, params *ListResultsParams, reqEditors ...RequestEditorFn) (*ListResultsResponse, error)
 
-	// DeleteResultWithResponse Delete a result with its rows.
+	// DeleteResultWithResponse Put a result into the trash, from where it can be brought back for 30 days.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -15316,6 +15953,48 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
 	ExplainResultWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*ExplainResultResponse, error)
+
+	// GetKeepingWithResponse What was said and done of a result: signs, holds, notes.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/keeping (the `GetKeeping` operationId).
+	GetKeepingWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*GetKeepingResponse, error)
+
+	// KeepResultWithBodyWithResponse Sign a result off, withdraw that, hold it, or release it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/keeping (the `KeepResult` operationId).
+	KeepResultWithBodyWithResponse(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepResultResponse, error)
+
+	// KeepResultWithResponse Sign a result off, withdraw that, hold it, or release it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/keeping (the `KeepResult` operationId).
+	KeepResultWithResponse(ctx context.Context, result ResultID, body KeepResultJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepResultResponse, error)
+
+	// WriteNoteWithBodyWithResponse Write a note on a result, a row or a figure of it, or answer one.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
+	WriteNoteWithBodyWithResponse(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WriteNoteResponse, error)
+
+	// WriteNoteWithResponse Write a note on a result, a row or a figure of it, or answer one.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
+	WriteNoteWithResponse(ctx context.Context, result ResultID, body WriteNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*WriteNoteResponse, error)
+
+	// BringBackWithResponse Take a result out of the trash.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/return (the `BringBack` operationId).
+	BringBackWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*BringBackResponse, error)
 
 	// CheckSealWithResponse Read all kept rows again and compare them with the seal.
 	//
@@ -18727,6 +19406,54 @@ func (r SetMarkResponse) ContentType() string {
 	return ""
 }
 
+type SettleNoteResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Note
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SettleNoteResponse) GetJSON200() *Note {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SettleNoteResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SettleNoteResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SettleNoteResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SettleNoteResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SettleNoteResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListNoticesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -20344,6 +21071,95 @@ func (r ReviewReportResponse) ContentType() string {
 	return ""
 }
 
+type GetSignRuleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SignRule
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetSignRuleResponse) GetJSON200() *SignRule {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetSignRuleResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetSignRuleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetSignRuleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetSignRuleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetSignRuleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutSignRuleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutSignRuleResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutSignRuleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutSignRuleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutSignRuleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutSignRuleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetUseResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21333,6 +22149,191 @@ func (r ExplainResultResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ExplainResultResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetKeepingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Keeping
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetKeepingResponse) GetJSON200() *Keeping {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetKeepingResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetKeepingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetKeepingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetKeepingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetKeepingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type KeepResultResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Keeping
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r KeepResultResponse) GetJSON200() *Keeping {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r KeepResultResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r KeepResultResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r KeepResultResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r KeepResultResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r KeepResultResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WriteNoteResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Note
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r WriteNoteResponse) GetJSON201() *Note {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WriteNoteResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WriteNoteResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WriteNoteResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WriteNoteResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WriteNoteResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type BringBackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BringBackResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BringBackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BringBackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BringBackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BringBackResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -24426,6 +25427,32 @@ func (c *ClientWithResponses) SetMarkWithResponse(ctx context.Context, mark stri
 	return ParseSetMarkResponse(rsp)
 }
 
+// SettleNoteWithBodyWithResponse Settle a note with its answers, or open it again.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /notes/{number}/settled (the `SettleNote` operationId).
+func (c *ClientWithResponses) SettleNoteWithBodyWithResponse(ctx context.Context, number int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SettleNoteResponse, error) {
+	rsp, err := c.SettleNoteWithBody(ctx, number, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSettleNoteResponse(rsp)
+}
+
+// SettleNoteWithResponse Settle a note with its answers, or open it again.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /notes/{number}/settled (the `SettleNote` operationId).
+func (c *ClientWithResponses) SettleNoteWithResponse(ctx context.Context, number int64, body SettleNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*SettleNoteResponse, error) {
+	rsp, err := c.SettleNote(ctx, number, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSettleNoteResponse(rsp)
+}
+
 // ListNoticesWithResponse What the service tells the person, the newest first.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -25039,6 +26066,45 @@ func (c *ClientWithResponses) ReviewReportWithResponse(ctx context.Context, repo
 	return ParseReviewReportResponse(rsp)
 }
 
+// GetSignRuleWithResponse Who signs the results of a report off.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/sign-rule (the `GetSignRule` operationId).
+func (c *ClientWithResponses) GetSignRuleWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetSignRuleResponse, error) {
+	rsp, err := c.GetSignRule(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetSignRuleResponse(rsp)
+}
+
+// PutSignRuleWithBodyWithResponse Say who signs the results of a report off.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
+func (c *ClientWithResponses) PutSignRuleWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSignRuleResponse, error) {
+	rsp, err := c.PutSignRuleWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutSignRuleResponse(rsp)
+}
+
+// PutSignRuleWithResponse Say who signs the results of a report off.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
+func (c *ClientWithResponses) PutSignRuleWithResponse(ctx context.Context, report ReportID, body PutSignRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*PutSignRuleResponse, error) {
+	rsp, err := c.PutSignRule(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutSignRuleResponse(rsp)
+}
+
 // GetUseWithResponse How a report was used, month by month.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -25338,7 +26404,7 @@ func (c *ClientWithResponses) ListResultsWithResponse(ctx context.Context, param
 	return ParseListResultsResponse(rsp)
 }
 
-// DeleteResultWithResponse Delete a result with its rows.
+// DeleteResultWithResponse Put a result into the trash, from where it can be brought back for 30 days.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -25375,6 +26441,84 @@ func (c *ClientWithResponses) ExplainResultWithResponse(ctx context.Context, res
 		return nil, err
 	}
 	return ParseExplainResultResponse(rsp)
+}
+
+// GetKeepingWithResponse What was said and done of a result: signs, holds, notes.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/keeping (the `GetKeeping` operationId).
+func (c *ClientWithResponses) GetKeepingWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*GetKeepingResponse, error) {
+	rsp, err := c.GetKeeping(ctx, result, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetKeepingResponse(rsp)
+}
+
+// KeepResultWithBodyWithResponse Sign a result off, withdraw that, hold it, or release it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/keeping (the `KeepResult` operationId).
+func (c *ClientWithResponses) KeepResultWithBodyWithResponse(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepResultResponse, error) {
+	rsp, err := c.KeepResultWithBody(ctx, result, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseKeepResultResponse(rsp)
+}
+
+// KeepResultWithResponse Sign a result off, withdraw that, hold it, or release it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/keeping (the `KeepResult` operationId).
+func (c *ClientWithResponses) KeepResultWithResponse(ctx context.Context, result ResultID, body KeepResultJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepResultResponse, error) {
+	rsp, err := c.KeepResult(ctx, result, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseKeepResultResponse(rsp)
+}
+
+// WriteNoteWithBodyWithResponse Write a note on a result, a row or a figure of it, or answer one.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
+func (c *ClientWithResponses) WriteNoteWithBodyWithResponse(ctx context.Context, result ResultID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WriteNoteResponse, error) {
+	rsp, err := c.WriteNoteWithBody(ctx, result, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWriteNoteResponse(rsp)
+}
+
+// WriteNoteWithResponse Write a note on a result, a row or a figure of it, or answer one.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
+func (c *ClientWithResponses) WriteNoteWithResponse(ctx context.Context, result ResultID, body WriteNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*WriteNoteResponse, error) {
+	rsp, err := c.WriteNote(ctx, result, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWriteNoteResponse(rsp)
+}
+
+// BringBackWithResponse Take a result out of the trash.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/return (the `BringBack` operationId).
+func (c *ClientWithResponses) BringBackWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*BringBackResponse, error) {
+	rsp, err := c.BringBack(ctx, result, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBringBackResponse(rsp)
 }
 
 // CheckSealWithResponse Read all kept rows again and compare them with the seal.
@@ -28186,6 +29330,39 @@ func ParseSetMarkResponse(rsp *http.Response) (*SetMarkResponse, error) {
 	return response, nil
 }
 
+// ParseSettleNoteResponse parses an HTTP response from a SettleNoteWithResponse call
+func ParseSettleNoteResponse(rsp *http.Response) (*SettleNoteResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SettleNoteResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Note
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListNoticesResponse parses an HTTP response from a ListNoticesWithResponse call
 func ParseListNoticesResponse(rsp *http.Response) (*ListNoticesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -29332,6 +30509,68 @@ func ParseReviewReportResponse(rsp *http.Response) (*ReviewReportResponse, error
 	return response, nil
 }
 
+// ParseGetSignRuleResponse parses an HTTP response from a GetSignRuleWithResponse call
+func ParseGetSignRuleResponse(rsp *http.Response) (*GetSignRuleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetSignRuleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SignRule
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutSignRuleResponse parses an HTTP response from a PutSignRuleWithResponse call
+func ParsePutSignRuleResponse(rsp *http.Response) (*PutSignRuleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutSignRuleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetUseResponse parses an HTTP response from a GetUseWithResponse call
 func ParseGetUseResponse(rsp *http.Response) (*GetUseResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -30026,6 +31265,134 @@ func ParseExplainResultResponse(rsp *http.Response) (*ExplainResultResponse, err
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetKeepingResponse parses an HTTP response from a GetKeepingWithResponse call
+func ParseGetKeepingResponse(rsp *http.Response) (*GetKeepingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetKeepingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Keeping
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseKeepResultResponse parses an HTTP response from a KeepResultWithResponse call
+func ParseKeepResultResponse(rsp *http.Response) (*KeepResultResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &KeepResultResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Keeping
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWriteNoteResponse parses an HTTP response from a WriteNoteWithResponse call
+func ParseWriteNoteResponse(rsp *http.Response) (*WriteNoteResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WriteNoteResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Note
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseBringBackResponse parses an HTTP response from a BringBackWithResponse call
+func ParseBringBackResponse(rsp *http.Response) (*BringBackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BringBackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

@@ -215,6 +215,9 @@ type ServerInterface interface {
 	// SetMark Set back, or on, until when one looked.
 	// (PUT /marks/{mark})
 	SetMark(c *gin.Context, mark string)
+	// SettleNote Settle a note with its answers, or open it again.
+	// (PUT /notes/{number}/settled)
+	SettleNote(c *gin.Context, number int64)
 	// ListNotices What the service tells the person, the newest first.
 	// (GET /notices)
 	ListNotices(c *gin.Context)
@@ -320,6 +323,12 @@ type ServerInterface interface {
 	// ReviewReport Say that a report was looked at; its next review is set.
 	// (POST /reports/{report}/reviewed)
 	ReviewReport(c *gin.Context, report ReportID)
+	// GetSignRule Who signs the results of a report off.
+	// (GET /reports/{report}/sign-rule)
+	GetSignRule(c *gin.Context, report ReportID)
+	// PutSignRule Say who signs the results of a report off.
+	// (PUT /reports/{report}/sign-rule)
+	PutSignRule(c *gin.Context, report ReportID)
 	// GetUse How a report was used, month by month.
 	// (GET /reports/{report}/use)
 	GetUse(c *gin.Context, report ReportID)
@@ -374,7 +383,7 @@ type ServerInterface interface {
 	// ListResults Kept results, the newest first.
 	// (GET /results)
 	ListResults(c *gin.Context, params ListResultsParams)
-	// DeleteResult Delete a result with its rows.
+	// DeleteResult Put a result into the trash, from where it can be brought back for 30 days.
 	// (DELETE /results/{result})
 	DeleteResult(c *gin.Context, result ResultID)
 	// GetResult A result, how it was made, and the views of its page.
@@ -383,6 +392,18 @@ type ServerInterface interface {
 	// ExplainResult What the columns of a result mean and where its figures come from, by the version of the report that made it.
 	// (GET /results/{result}/columns)
 	ExplainResult(c *gin.Context, result ResultID)
+	// GetKeeping What was said and done of a result: signs, holds, notes.
+	// (GET /results/{result}/keeping)
+	GetKeeping(c *gin.Context, result ResultID)
+	// KeepResult Sign a result off, withdraw that, hold it, or release it.
+	// (POST /results/{result}/keeping)
+	KeepResult(c *gin.Context, result ResultID)
+	// WriteNote Write a note on a result, a row or a figure of it, or answer one.
+	// (POST /results/{result}/notes)
+	WriteNote(c *gin.Context, result ResultID)
+	// BringBack Take a result out of the trash.
+	// (POST /results/{result}/return)
+	BringBack(c *gin.Context, result ResultID)
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(c *gin.Context, result ResultID)
@@ -2222,6 +2243,31 @@ func (siw *ServerInterfaceWrapper) SetMark(c *gin.Context) {
 	siw.Handler.SetMark(c, mark)
 }
 
+// SettleNote operation middleware
+func (siw *ServerInterfaceWrapper) SettleNote(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "number" -------------
+	var number int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SettleNote(c, number)
+}
+
 // ListNotices operation middleware
 func (siw *ServerInterfaceWrapper) ListNotices(c *gin.Context) {
 
@@ -3227,6 +3273,56 @@ func (siw *ServerInterfaceWrapper) ReviewReport(c *gin.Context) {
 	siw.Handler.ReviewReport(c, report)
 }
 
+// GetSignRule operation middleware
+func (siw *ServerInterfaceWrapper) GetSignRule(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSignRule(c, report)
+}
+
+// PutSignRule operation middleware
+func (siw *ServerInterfaceWrapper) PutSignRule(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutSignRule(c, report)
+}
+
 // GetUse operation middleware
 func (siw *ServerInterfaceWrapper) GetUse(c *gin.Context) {
 
@@ -3833,6 +3929,46 @@ func (siw *ServerInterfaceWrapper) ListResults(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "by" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "by", c.Request.URL.Query(), &params.By, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter by: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "control" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "control", c.Request.URL.Query(), &params.Control, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "since" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "since", c.Request.URL.Query(), &params.Since, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter since: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "until" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "until", c.Request.URL.Query(), &params.Until, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter until: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "kept" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kept", c.Request.URL.Query(), &params.Kept, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kept: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "before" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -3932,6 +4068,106 @@ func (siw *ServerInterfaceWrapper) ExplainResult(c *gin.Context) {
 	}
 
 	siw.Handler.ExplainResult(c, result)
+}
+
+// GetKeeping operation middleware
+func (siw *ServerInterfaceWrapper) GetKeeping(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetKeeping(c, result)
+}
+
+// KeepResult operation middleware
+func (siw *ServerInterfaceWrapper) KeepResult(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.KeepResult(c, result)
+}
+
+// WriteNote operation middleware
+func (siw *ServerInterfaceWrapper) WriteNote(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WriteNote(c, result)
+}
+
+// BringBack operation middleware
+func (siw *ServerInterfaceWrapper) BringBack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BringBack(c, result)
 }
 
 // CheckSeal operation middleware
@@ -6676,6 +6912,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/results", wrapper.ListResults)
 	router.DELETE(options.BaseURL+"/results/:result", wrapper.DeleteResult)
 	router.GET(options.BaseURL+"/results/:result", wrapper.GetResult)
+	router.POST(options.BaseURL+"/results/:result/return", wrapper.BringBack)
+	router.GET(options.BaseURL+"/results/:result/keeping", wrapper.GetKeeping)
+	router.POST(options.BaseURL+"/results/:result/keeping", wrapper.KeepResult)
+	router.POST(options.BaseURL+"/results/:result/notes", wrapper.WriteNote)
+	router.PUT(options.BaseURL+"/notes/:number/settled", wrapper.SettleNote)
+	router.GET(options.BaseURL+"/reports/:report/sign-rule", wrapper.GetSignRule)
+	router.PUT(options.BaseURL+"/reports/:report/sign-rule", wrapper.PutSignRule)
 	router.GET(options.BaseURL+"/results/:result/seal", wrapper.CheckSeal)
 	router.GET(options.BaseURL+"/results/:result/views/:view", wrapper.ReadView)
 	router.GET(options.BaseURL+"/results/:result/views/:view/file", wrapper.ExportView)
@@ -9275,6 +9518,46 @@ func (response SetMarkdefaultApplicationProblemPlusJSONResponse) VisitSetMarkRes
 	return err
 }
 
+type SettleNoteRequestObject struct {
+	Number int64 `json:"number"`
+	Body   *SettleNoteJSONRequestBody
+}
+
+type SettleNoteResponseObject interface {
+	VisitSettleNoteResponse(w http.ResponseWriter) error
+}
+
+type SettleNote200JSONResponse Note
+
+func (response SettleNote200JSONResponse) VisitSettleNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SettleNotedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SettleNotedefaultApplicationProblemPlusJSONResponse) VisitSettleNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListNoticesRequestObject struct {
 }
 
@@ -10619,6 +10902,79 @@ func (response ReviewReportdefaultApplicationProblemPlusJSONResponse) VisitRevie
 	return err
 }
 
+type GetSignRuleRequestObject struct {
+	Report ReportID `json:"report"`
+}
+
+type GetSignRuleResponseObject interface {
+	VisitGetSignRuleResponse(w http.ResponseWriter) error
+}
+
+type GetSignRule200JSONResponse SignRule
+
+func (response GetSignRule200JSONResponse) VisitGetSignRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSignRuledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSignRuledefaultApplicationProblemPlusJSONResponse) VisitGetSignRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutSignRuleRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *PutSignRuleJSONRequestBody
+}
+
+type PutSignRuleResponseObject interface {
+	VisitPutSignRuleResponse(w http.ResponseWriter) error
+}
+
+type PutSignRule204Response struct {
+}
+
+func (response PutSignRule204Response) VisitPutSignRuleResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutSignRuledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutSignRuledefaultApplicationProblemPlusJSONResponse) VisitPutSignRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetUseRequestObject struct {
 	Report ReportID `json:"report"`
 }
@@ -11460,6 +11816,158 @@ type ExplainResultdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ExplainResultdefaultApplicationProblemPlusJSONResponse) VisitExplainResultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetKeepingRequestObject struct {
+	Result ResultID `json:"result"`
+}
+
+type GetKeepingResponseObject interface {
+	VisitGetKeepingResponse(w http.ResponseWriter) error
+}
+
+type GetKeeping200JSONResponse Keeping
+
+func (response GetKeeping200JSONResponse) VisitGetKeepingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetKeepingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetKeepingdefaultApplicationProblemPlusJSONResponse) VisitGetKeepingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepResultRequestObject struct {
+	Result ResultID `json:"result"`
+	Body   *KeepResultJSONRequestBody
+}
+
+type KeepResultResponseObject interface {
+	VisitKeepResultResponse(w http.ResponseWriter) error
+}
+
+type KeepResult200JSONResponse Keeping
+
+func (response KeepResult200JSONResponse) VisitKeepResultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepResultdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response KeepResultdefaultApplicationProblemPlusJSONResponse) VisitKeepResultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WriteNoteRequestObject struct {
+	Result ResultID `json:"result"`
+	Body   *WriteNoteJSONRequestBody
+}
+
+type WriteNoteResponseObject interface {
+	VisitWriteNoteResponse(w http.ResponseWriter) error
+}
+
+type WriteNote201JSONResponse Note
+
+func (response WriteNote201JSONResponse) VisitWriteNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WriteNotedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WriteNotedefaultApplicationProblemPlusJSONResponse) VisitWriteNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringBackRequestObject struct {
+	Result ResultID `json:"result"`
+}
+
+type BringBackResponseObject interface {
+	VisitBringBackResponse(w http.ResponseWriter) error
+}
+
+type BringBack204Response struct {
+}
+
+func (response BringBack204Response) VisitBringBackResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type BringBackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringBackdefaultApplicationProblemPlusJSONResponse) VisitBringBackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13391,6 +13899,9 @@ type StrictServerInterface interface {
 	// SetMark Set back, or on, until when one looked.
 	// (PUT /marks/{mark})
 	SetMark(ctx context.Context, request SetMarkRequestObject) (SetMarkResponseObject, error)
+	// SettleNote Settle a note with its answers, or open it again.
+	// (PUT /notes/{number}/settled)
+	SettleNote(ctx context.Context, request SettleNoteRequestObject) (SettleNoteResponseObject, error)
 	// ListNotices What the service tells the person, the newest first.
 	// (GET /notices)
 	ListNotices(ctx context.Context, request ListNoticesRequestObject) (ListNoticesResponseObject, error)
@@ -13496,6 +14007,12 @@ type StrictServerInterface interface {
 	// ReviewReport Say that a report was looked at; its next review is set.
 	// (POST /reports/{report}/reviewed)
 	ReviewReport(ctx context.Context, request ReviewReportRequestObject) (ReviewReportResponseObject, error)
+	// GetSignRule Who signs the results of a report off.
+	// (GET /reports/{report}/sign-rule)
+	GetSignRule(ctx context.Context, request GetSignRuleRequestObject) (GetSignRuleResponseObject, error)
+	// PutSignRule Say who signs the results of a report off.
+	// (PUT /reports/{report}/sign-rule)
+	PutSignRule(ctx context.Context, request PutSignRuleRequestObject) (PutSignRuleResponseObject, error)
 	// GetUse How a report was used, month by month.
 	// (GET /reports/{report}/use)
 	GetUse(ctx context.Context, request GetUseRequestObject) (GetUseResponseObject, error)
@@ -13550,7 +14067,7 @@ type StrictServerInterface interface {
 	// ListResults Kept results, the newest first.
 	// (GET /results)
 	ListResults(ctx context.Context, request ListResultsRequestObject) (ListResultsResponseObject, error)
-	// DeleteResult Delete a result with its rows.
+	// DeleteResult Put a result into the trash, from where it can be brought back for 30 days.
 	// (DELETE /results/{result})
 	DeleteResult(ctx context.Context, request DeleteResultRequestObject) (DeleteResultResponseObject, error)
 	// GetResult A result, how it was made, and the views of its page.
@@ -13559,6 +14076,18 @@ type StrictServerInterface interface {
 	// ExplainResult What the columns of a result mean and where its figures come from, by the version of the report that made it.
 	// (GET /results/{result}/columns)
 	ExplainResult(ctx context.Context, request ExplainResultRequestObject) (ExplainResultResponseObject, error)
+	// GetKeeping What was said and done of a result: signs, holds, notes.
+	// (GET /results/{result}/keeping)
+	GetKeeping(ctx context.Context, request GetKeepingRequestObject) (GetKeepingResponseObject, error)
+	// KeepResult Sign a result off, withdraw that, hold it, or release it.
+	// (POST /results/{result}/keeping)
+	KeepResult(ctx context.Context, request KeepResultRequestObject) (KeepResultResponseObject, error)
+	// WriteNote Write a note on a result, a row or a figure of it, or answer one.
+	// (POST /results/{result}/notes)
+	WriteNote(ctx context.Context, request WriteNoteRequestObject) (WriteNoteResponseObject, error)
+	// BringBack Take a result out of the trash.
+	// (POST /results/{result}/return)
+	BringBack(ctx context.Context, request BringBackRequestObject) (BringBackResponseObject, error)
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(ctx context.Context, request CheckSealRequestObject) (CheckSealResponseObject, error)
@@ -15752,6 +16281,50 @@ func (sh *strictHandler) SetMark(ctx *gin.Context, mark string) {
 	}
 }
 
+// SettleNote operation middleware
+func (sh *strictHandler) SettleNote(ctx *gin.Context, number int64) {
+	var request SettleNoteRequestObject
+
+	request.Number = number
+
+	var body SettleNoteJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SettleNote(ctx, request.(SettleNoteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SettleNote")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SettleNoteResponseObject); ok {
+		if err := validResponse.VisitSettleNoteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListNotices operation middleware
 func (sh *strictHandler) ListNotices(ctx *gin.Context) {
 	var request ListNoticesRequestObject
@@ -16882,6 +17455,76 @@ func (sh *strictHandler) ReviewReport(ctx *gin.Context, report ReportID) {
 	}
 }
 
+// GetSignRule operation middleware
+func (sh *strictHandler) GetSignRule(ctx *gin.Context, report ReportID) {
+	var request GetSignRuleRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSignRule(ctx, request.(GetSignRuleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSignRule")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSignRuleResponseObject); ok {
+		if err := validResponse.VisitGetSignRuleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutSignRule operation middleware
+func (sh *strictHandler) PutSignRule(ctx *gin.Context, report ReportID) {
+	var request PutSignRuleRequestObject
+
+	request.Report = report
+
+	var body PutSignRuleJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutSignRule(ctx, request.(PutSignRuleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutSignRule")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutSignRuleResponseObject); ok {
+		if err := validResponse.VisitPutSignRuleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetUse operation middleware
 func (sh *strictHandler) GetUse(ctx *gin.Context, report ReportID) {
 	var request GetUseRequestObject
@@ -17522,6 +18165,146 @@ func (sh *strictHandler) ExplainResult(ctx *gin.Context, result ResultID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ExplainResultResponseObject); ok {
 		if err := validResponse.VisitExplainResultResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetKeeping operation middleware
+func (sh *strictHandler) GetKeeping(ctx *gin.Context, result ResultID) {
+	var request GetKeepingRequestObject
+
+	request.Result = result
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetKeeping(ctx, request.(GetKeepingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetKeeping")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetKeepingResponseObject); ok {
+		if err := validResponse.VisitGetKeepingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// KeepResult operation middleware
+func (sh *strictHandler) KeepResult(ctx *gin.Context, result ResultID) {
+	var request KeepResultRequestObject
+
+	request.Result = result
+
+	var body KeepResultJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.KeepResult(ctx, request.(KeepResultRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "KeepResult")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(KeepResultResponseObject); ok {
+		if err := validResponse.VisitKeepResultResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WriteNote operation middleware
+func (sh *strictHandler) WriteNote(ctx *gin.Context, result ResultID) {
+	var request WriteNoteRequestObject
+
+	request.Result = result
+
+	var body WriteNoteJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WriteNote(ctx, request.(WriteNoteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WriteNote")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WriteNoteResponseObject); ok {
+		if err := validResponse.VisitWriteNoteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BringBack operation middleware
+func (sh *strictHandler) BringBack(ctx *gin.Context, result ResultID) {
+	var request BringBackRequestObject
+
+	request.Result = result
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringBack(ctx, request.(BringBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BringBackResponseObject); ok {
+		if err := validResponse.VisitBringBackResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

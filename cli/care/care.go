@@ -7,9 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
-	openapi "github.com/oapi-codegen/runtime/types"
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
@@ -63,7 +61,7 @@ func Command(c *Program) *cobra.Command {
 				change.Listed, changed = listed, true
 			}
 			if flags.Changed("review") {
-				if change.ReviewOn, err = dayOf(review); err != nil {
+				if change.ReviewOn, err = talk.Day("review", review); err != nil {
 					return err
 				}
 				changed = true
@@ -82,17 +80,6 @@ func Command(c *Program) *cobra.Command {
 	cmd.Flags().BoolVar(&reviewed, "reviewed", false, "it was looked at; its next review is set")
 	cmd.Flags().BoolVar(&due, "due", false, "of all reports, only those whose day of review has come")
 	return cmd
-}
-
-func dayOf(text string) (*openapi.Date, error) {
-	if text == "none" || text == "" {
-		return nil, nil
-	}
-	t, err := time.Parse("2006-01-02", text)
-	if err != nil {
-		return nil, talk.Usage("--review: %q is not a day; write it as 2027-01-15, or none", text)
-	}
-	return &openapi.Date{Time: t}, nil
 }
 
 func (c *Program) cares(cmd *cobra.Command, due bool) error {

@@ -20,7 +20,7 @@ import (
 type TakeOptions struct {
 	Format                       string
 	also                         []string
-	told, zip, password          bool
+	told, notes, zip, password   bool
 	separator, decimal, headings string
 	mark, raw                    bool
 	paper, orientation, fit      string
@@ -37,6 +37,7 @@ func (o *TakeOptions) Flags(cmd *cobra.Command) {
 	f.StringSliceVar(&o.also, "also", nil, "further views, into the same file where the format holds several")
 	f.BoolVar(&o.told, "told", false, "write title and values into the file itself")
 	f.BoolVar(&o.zip, "zip", false, "pack the file")
+	f.BoolVar(&o.notes, "notes", false, "open notes on the result stand with it")
 	f.BoolVar(&o.password, "password", false, "ask for a password, or read it from standard input, and encrypt the "+
 		"archive with it")
 	f.StringVar(&o.separator, "separator", "", "of CSV: comma, semicolon, tab or bar")
@@ -60,7 +61,7 @@ func (o *TakeOptions) Flags(cmd *cobra.Command) {
 
 // Take is the options as the contract has them.
 func (o *TakeOptions) Take(format api.Format, password string) api.Take {
-	t := api.Take{Format: format, Told: &o.told, Zip: &o.zip}
+	t := api.Take{Format: format, Told: &o.told, Notes: &o.notes, Zip: &o.zip}
 	if len(o.also) > 0 {
 		t.Also = &o.also
 	}

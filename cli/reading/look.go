@@ -35,7 +35,7 @@ func (c *Program) looking(use, short, example string, n int,
 
 // FigureCommand makes the command figure.
 func FigureCommand(c *Program) *cobra.Command {
-	var of, across, by string
+	var of, across, by, note string
 	var rows int
 	cmd := c.looking("figure RESULT PATH", "Open a figure into the rows that made it, or by another column",
 		`  mantilla figure R-000001 Hollin --group district --of net_kg
@@ -60,6 +60,11 @@ func FigureCommand(c *Program) *cobra.Command {
 			for _, f := range o.Filters {
 				fmt.Fprintf(c.Say(), "  --filter '%s'\n", strings.ReplaceAll(f, "'", `'\''`))
 			}
+			if note != "" {
+				if err := c.writeOn(cmd, result, o, note); err != nil {
+					return err
+				}
+			}
 			if len(o.By) > 0 && by == "" {
 				var names []string
 				for _, b := range o.By {
@@ -81,10 +86,24 @@ func FigureCommand(c *Program) *cobra.Command {
 			return c.showSheet(s)
 		})
 	cmd.Flags().StringVar(&of, "of", "", "column whose figure it is; without one the rows are meant")
+	cmd.Flags().StringVar(&note, "note", "", "write this note on the rows behind the figure")
 	cmd.Flags().StringVar(&across, "across-path", "", "path of the crosstab column")
 	cmd.Flags().StringVar(&by, "by", "", "group the rows by this column")
 	talk.LimitFlag(cmd, &rows, 20, "how many lines to show")
 	return cmd
+}
+
+// writeOn writes a note on the rows behind a figure.
+func (c *Program) writeOn(cmd *cobra.Command, result string, o api.OpenedFigure, words string) error {
+	n, err := talk.Fetch[api.Note](c.Program, func(a *client.Client) (*http.Response, error) {
+		return a.WriteNote(cmd.Context(), result, api.NoteText{Says: words,
+			About: &api.NoteAbout{View: o.View, Filters: &o.Filters, Says: &o.Says}})
+	})
+	if err != nil {
+		return err
+	}
+	fmt.Fprintf(c.Err, "· note %d is written on %s\n", n.Number, o.Says)
+	return nil
 }
 
 // ValuesCommand makes the command values.

@@ -15,7 +15,8 @@ import (
 
 // ResultsCommand makes the command results: list kept results, the newest first, or search them.
 func ResultsCommand(c *Program) *cobra.Command {
-	var report string
+	var report, by, control, since, until string
+	var signed, held, noted, trash bool
 	var most int
 	cmd := &cobra.Command{
 		Use:   "results [WORD...]",
@@ -23,8 +24,19 @@ func ResultsCommand(c *Program) *cobra.Command {
 		RunE: func(cmd *cobra.Command, words []string) error {
 			search := strings.Join(words, " ")
 			params := &api.ListResultsParams{Limit: &most, Search: &search}
-			if report != "" {
-				params.Report = &report
+			params.Report, params.By, params.Control = given(report), given(by), given(control)
+			var err error
+			if params.Since, err = talk.Day("since", since); err != nil {
+				return err
+			}
+			if params.Until, err = talk.Day("until", until); err != nil {
+				return err
+			}
+			for kept, wanted := range map[api.ListResultsParamsKept]bool{"signed": signed, "held": held, "noted": noted,
+				"trashed": trash} {
+				if wanted {
+					params.Kept = &kept
+				}
 			}
 			results, err := talk.Fetch[[]api.ResultLine](c.Program,
 				func(a *client.Client) (*http.Response, error) { return a.ListResults(cmd.Context(), params) })
@@ -34,26 +46,55 @@ func ResultsCommand(c *Program) *cobra.Command {
 			if c.JSON() {
 				return c.PrintJSON(results)
 			}
-			t := talk.Table{Headings: []string{"Result", "Kept", "Rows", "Title", "Values"}, Right: []bool{2: true, 4: false}}
+			t := talk.Table{Headings: []string{"Result", "Kept", "Rows", "State", "Title", "Values"},
+				Right: []bool{2: true, 5: false}}
 			for _, r := range results {
-				t.Rows = append(t.Rows, []string{r.Id, c.At(r.KeptAt), fmt.Sprint(r.Rows), r.Title, r.Sentence})
+				t.Rows = append(t.Rows, []string{r.Id, c.At(r.KeptAt), fmt.Sprint(r.Rows), stateOf(r), r.Title, r.Sentence})
 			}
 			_, err = c.Draw(&t)
 			return err
 		},
 	}
-	cmd.Flags().StringVar(&report, "report", "", "only results of this report")
+	f := cmd.Flags()
+	f.StringVar(&report, "report", "", "only results of this report")
+	f.StringVar(&by, "by", "", "only what this person asked for")
+	f.StringVar(&control, "control", "", "only what this run control made")
+	f.StringVar(&since, "since", "", "kept on this day or later: 2026-10-01")
+	f.StringVar(&until, "until", "", "kept on this day or earlier")
+	f.BoolVar(&signed, "signed", false, "only what is signed off")
+	f.BoolVar(&held, "held", false, "only what is held or signed off")
+	f.BoolVar(&noted, "noted", false, "only what has a note that is open")
+	f.BoolVar(&trash, "trash", false, "only what is in the trash; mantilla return brings it back")
+	cmd.MarkFlagsMutuallyExclusive("signed", "held", "noted", "trash")
 	talk.LimitFlag(cmd, &most, 30, "at most so many")
 	talk.Must(cmd.RegisterFlagCompletionFunc("report", catalog.Of(c.Program).CompleteReport))
 	return cmd
 }
 
-// DeleteCommand makes the command delete: delete results with their rows.
+func given(text string) *string {
+	if text == "" {
+		return nil
+	}
+	return &text
+}
+
+// stateOf says what is done about keeping a result.
+func stateOf(r api.ResultLine) string {
+	switch {
+	case talk.Deref(r.Signed):
+		return "signed"
+	case talk.Deref(r.Held):
+		return "held"
+	}
+	return ""
+}
+
+// DeleteCommand makes the command delete: put results into the trash.
 func DeleteCommand(c *Program) *cobra.Command {
 	var yes bool
 	cmd := &cobra.Command{
 		Use:               "delete RESULT...",
-		Short:             "Delete results with their rows",
+		Short:             "Put results into the trash, from where they can be brought back for 30 days",
 		Args:              talk.Args(cobra.MinimumNArgs(1)),
 		ValidArgsFunction: c.CompleteResult,
 		RunE: func(cmd *cobra.Command, given []string) error {
@@ -66,7 +107,8 @@ func DeleteCommand(c *Program) *cobra.Command {
 					return err
 				}
 				r.Body.Close()
-				fmt.Fprintf(c.Err, "%s is deleted.\n", id)
+				fmt.Fprintf(c.Err, "%s is in the trash until it is deleted in 30 days; bring it back with: mantilla return %s\n",
+					id, id)
 			}
 			return nil
 		},

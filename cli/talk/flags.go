@@ -6,7 +6,9 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"time"
 
+	openapi "github.com/oapi-codegen/runtime/types"
 	"github.com/spf13/cobra"
 
 	"mantilla/api"
@@ -90,4 +92,16 @@ func Some(list []string) *[]string {
 		return nil
 	}
 	return &list
+}
+
+// Day reads the day of a flag; nil where there is none.
+func Day(flag, text string) (*openapi.Date, error) {
+	if text == "none" || text == "" {
+		return nil, nil
+	}
+	t, err := time.Parse(time.DateOnly, text)
+	if err != nil {
+		return nil, Usage("--%s: %q is not a day; write it as 2027-01-15, or none", flag, text)
+	}
+	return &openapi.Date{Time: t}, nil
 }

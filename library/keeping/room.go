@@ -1,5 +1,5 @@
 // Package keeping is what results are kept for: results are made of results, as what changed
-// from one to another.
+// from one to another; they are signed off and held, and people write notes on them.
 package keeping
 
 import (
@@ -8,6 +8,7 @@ import (
 	"mantilla/library/access"
 	"mantilla/library/asking"
 	"mantilla/library/capture"
+	"mantilla/library/notices"
 	"mantilla/library/reading"
 	"mantilla/model"
 )
@@ -15,11 +16,16 @@ import (
 // Room makes results of results. It is safe for several goroutines.
 type Room struct {
 	org     model.Organisation
+	records Records
 	people  *access.Room
 	asking  *asking.Room
 	reading *reading.Room
-	capture *capture.Room // set before anybody is let in
 	log     *slog.Logger
+
+	// What follows is set before anybody is let in.
+	capture *capture.Room
+	notices *notices.Room
+	owner   func(report string) string // who looks after a report; "" for nobody
 }
 
 // Access is keeping as one person may do it.
@@ -32,12 +38,18 @@ type Access struct {
 }
 
 // Open makes the room.
-func Open(org model.Organisation, people *access.Room, asked *asking.Room, read *reading.Room, log *slog.Logger) *Room {
-	return &Room{org: org, people: people, asking: asked, reading: read, log: log}
+func Open(org model.Organisation, records Records, people *access.Room, asked *asking.Room, read *reading.Room,
+	log *slog.Logger) *Room {
+	room := &Room{org: org, records: records, people: people, asking: asked, reading: read, log: log}
+	read.Writes(room.written)
+	return room
 }
 
-// Queues lets the room put what it makes in the queue, whose workers call [Room.Make].
-func (room *Room) Queues(c *capture.Room) { room.capture = c }
+// Joins lets the room put what it makes in the queue, whose workers call [Room.Make], tell
+// people of what concerns them, and know who looks after a report.
+func (room *Room) Joins(c *capture.Room, told *notices.Room, owner func(report string) string) {
+	room.capture, room.notices, room.owner = c, told, owner
+}
 
 // As returns keeping as a person may do it.
 func (room *Room) As(who *access.Access) *Access {

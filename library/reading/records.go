@@ -16,8 +16,9 @@ type Records interface {
 
 	AddView(ctx context.Context, v model.View) (model.View, error)
 	CheckSeal(ctx context.Context, r model.Result) (bool, error)
-	DeleteExpired(ctx context.Context, now time.Time) (numbers []int64, err error)
-	DeleteResult(ctx context.Context, number int64) error
+	BringBack(ctx context.Context, number int64) error
+	// DeleteExpired puts into the trash what was kept long enough and deletes what was there long enough.
+	DeleteExpired(ctx context.Context, now time.Time) (trashed, deleted []int64, err error)
 	DeleteView(ctx context.Context, number int64) error
 	Frame(ctx context.Context, r model.Result, dataset string, schema frame.Schema) (*frame.Frame, error)
 	Origin(ctx context.Context, name, present string) (text string, err error)
@@ -25,6 +26,8 @@ type Records interface {
 	Result(ctx context.Context, number int64) (model.Result, error)
 	ResultOf(ctx context.Context, run int64) (number int64, err error)
 	Results(ctx context.Context, w model.ResultWish) ([]model.Result, error)
+	Trash(ctx context.Context, number int64, by string, at time.Time) error
+	Trashed(ctx context.Context, number int64) (model.Result, error)
 	View(ctx context.Context, number int64) (model.View, error)
 	Views(ctx context.Context, report, person string) ([]model.View, error)
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"mantilla/core/checks"
@@ -105,29 +106,74 @@ func (a *Access) settledAnew(ctx context.Context, x *Result) (*Result, error) {
 }
 
 // Notes returns what the report notes about the values of the result, on the
-// day of its run, and which of its checks do not hold.
+// day of its run, which of its checks do not hold, and who signed it off.
 func (r *Result) Notes(zone *time.Location) []string {
-	return append(r.Definition.NotesOn(r.Values, period.DayOf(r.Manifest.StartedAt, zone)),
+	said := append(r.Definition.NotesOn(r.Values, period.DayOf(r.Manifest.StartedAt, zone)),
 		checks.Said(r.Manifest.Checks)...)
+	for i, sign := range r.Signs {
+		step := "Signed off by"
+		if !r.Signed {
+			step = fmt.Sprintf("Signed, step %d, not yet signed off, by", i+1)
+		}
+		note := fmt.Sprintf("%s %s on %s", step, sign.Title, sign.At.In(zone).Format("2 January 2006, 15:04 MST"))
+		if sign.Says != "" {
+			note += ": " + sign.Says
+		}
+		said = append(said, strings.TrimRight(note, ".")+".")
+	}
+	return said
 }
 
-// DeleteResult deletes a result with its rows. People delete results of their
-// own runs, librarians any.
+// DeleteResult puts a result into the trash, from where it can be brought back for 30 days.
+// People delete results of their own runs, librarians any; none that is signed off or held.
 func (a *Access) DeleteResult(ctx context.Context, number int64) error {
 	r, err := a.Result(ctx, number)
 	if err != nil {
 		return err
 	}
+	if err := a.mayDelete(r.Result); err != nil {
+		return err
+	}
+	err = a.room.records.Trash(ctx, number, a.Person().Name, a.room.org.Now())
+	if errors.Is(err, model.ErrHeld) {
+		return model.Refuse("result", "R-%06d: %w", number, err)
+	}
+	if err != nil {
+		return fmt.Errorf("result R-%06d: %w", number, err)
+	}
+	a.room.log.Info("result put into the trash", "result", number, "by", a.Person().Name)
+	return nil
+}
+
+func (a *Access) mayDelete(r model.Result) error {
 	if err := a.May(access.Run); err != nil {
 		return err
 	}
-	if err := a.MayChange(fmt.Sprintf("the result R-%06d", number), r.Manifest.AskedBy); err != nil {
+	return a.MayChange(fmt.Sprintf("the result R-%06d", r.Number), r.Manifest.AskedBy)
+}
+
+// BringBack takes a result out of the trash. It is kept from then on until somebody deletes it.
+func (a *Access) BringBack(ctx context.Context, number int64) error {
+	if err := a.May(access.Run); err != nil {
 		return err
 	}
-	if err := a.room.records.DeleteResult(ctx, number); err != nil {
-		return fmt.Errorf("result R-%06d: %w", number, err)
+	r, err := a.room.records.Trashed(ctx, number)
+	if err == nil {
+		var seen bool
+		if seen, err = a.Sees(ctx, r.Report, r.Manifest.Reach); err == nil && !seen {
+			err = model.ErrNotFound
+		}
 	}
-	a.room.log.Info("result deleted", "result", number, "by", a.Person().Name)
+	if err != nil {
+		return fmt.Errorf("result R-%06d in the trash: %w", number, err)
+	}
+	if err := a.mayDelete(r); err != nil {
+		return err
+	}
+	if err := a.room.records.BringBack(ctx, number); err != nil {
+		return fmt.Errorf("result R-%06d in the trash: %w", number, err)
+	}
+	a.room.log.Info("result brought back", "result", number, "by", a.Person().Name)
 	return nil
 }
 

@@ -26,8 +26,16 @@ type Room struct {
 	exports  *exports
 	currency string // of money in results that were kept before results knew theirs
 
-	explains func(c *report.Column) string // what a column means; set before anybody is let in
+	// What follows is set before anybody is let in.
+	explains func(c *report.Column) string // what a column means
+	written  Written
 }
+
+// Written are the open notes on a result, in sentences with moments of a zone.
+type Written func(ctx context.Context, result int64, zone *time.Location) ([]string, error)
+
+// Writes lets what is taken away have what people wrote on a result.
+func (room *Room) Writes(written Written) { room.written = written }
 
 // Explains lets what is taken away tell what its columns mean.
 func (room *Room) Explains(explains func(c *report.Column) string) { room.explains = explains }
@@ -60,15 +68,19 @@ func (room *Room) As(who *access.Access) *Access {
 // Close stops the files that are being written.
 func (room *Room) Close() { room.exports.close() }
 
-// Sweep deletes, now and every hour, the results that were kept long enough.
+// Sweep puts results into the trash that were kept long enough, and empties it of those that were
+// there long enough; now and every hour.
 func (room *Room) Sweep() {
 	for more := true; more; more = room.work.Sleep(time.Hour, nil) {
-		numbers, err := room.records.DeleteExpired(context.Background(), room.org.Now())
+		trashed, deleted, err := room.records.DeleteExpired(context.Background(), room.org.Now())
 		if err != nil {
 			room.log.Error("deleting results that were kept long enough", "error", err)
 		}
-		for _, n := range numbers {
-			room.log.Info("result was kept long enough and is deleted", "result", n)
+		for _, n := range trashed {
+			room.log.Info("result was kept long enough and is in the trash", "result", n)
+		}
+		for _, n := range deleted {
+			room.log.Info("result was in the trash long enough and is deleted", "result", n)
 		}
 	}
 }

@@ -65,6 +65,13 @@ func (a *Access) TakeAway(ctx context.Context, r *Result, take Take) (*File, err
 	if err != nil {
 		return nil, err
 	}
+	if take.Options.Notes {
+		written, err := a.room.written(ctx, r.Number, a.Zone())
+		if err != nil {
+			return nil, err
+		}
+		doc.Notes = append(doc.Notes, written...)
+	}
 	if f.Import {
 		doc.Import = r.Definition.Import(take.Views[0].as)
 	}

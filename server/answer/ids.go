@@ -108,6 +108,8 @@ func ResultLine(x model.Result) api.ResultLine {
 		KeptTill: Moment(x.KeptTill),
 		Marked:   Truth(checks.Marks(x.Manifest.Checks)),
 		How:      how(x.Manifest.Made),
+		Signed:   Truth(x.Signed),
+		Held:     Truth(x.Held),
 	}
 }
 

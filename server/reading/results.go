@@ -2,6 +2,9 @@
 package reading
 
 import (
+	"fmt"
+	"time"
+
 	"mantilla/server/answer"
 
 	"context"
@@ -30,9 +33,21 @@ func ResultOf(ctx context.Context, id string) (*reading.Result, error) {
 func (s Results) ListResults(ctx context.Context,
 	r handlers.ListResultsRequestObject) (handlers.ListResultsResponseObject, error) {
 	w := model.ResultWish{
-		Report: answer.Value(r.Params.Report),
-		Search: answer.Value(r.Params.Search),
-		Limit:  answer.Limit(r.Params.Limit),
+		Report:  answer.Value(r.Params.Report),
+		Search:  answer.Value(r.Params.Search),
+		Limit:   answer.Limit(r.Params.Limit),
+		By:      answer.Value(r.Params.By),
+		Control: answer.Value(r.Params.Control),
+	}
+	w.Signed, w.Held, w.Noted, w.Trashed = onlyKept(r.Params.Kept, api.ListResultsParamsKeptSigned),
+		onlyKept(r.Params.Kept, api.ListResultsParamsKeptHeld), onlyKept(r.Params.Kept, api.ListResultsParamsKeptNoted),
+		onlyKept(r.Params.Kept, api.ListResultsParamsKeptTrashed)
+	zone := answer.As(ctx).Zone()
+	if day := r.Params.Since; day != nil {
+		w.Since = time.Date(day.Year(), day.Month(), day.Day(), 0, 0, 0, 0, zone)
+	}
+	if day := r.Params.Until; day != nil {
+		w.Until = time.Date(day.Year(), day.Month(), day.Day()+1, 0, 0, 0, 0, zone)
 	}
 	var err error
 	if r.Params.Before != nil {
@@ -51,6 +66,10 @@ func (s Results) ListResults(ctx context.Context,
 	return out, nil
 }
 
+func onlyKept(wanted *api.ListResultsParamsKept, kept api.ListResultsParamsKept) bool {
+	return wanted != nil && *wanted == kept
+}
+
 // GetResult answers GET /results/{result}: a result with its page.
 func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObject) (handlers.GetResultResponseObject,
 	error) {
@@ -59,7 +78,8 @@ func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObjec
 		return nil, err
 	}
 	answer.As(ctx).Care.Visited(ctx, x.Report, model.VisitRead)
-	tag := answer.Quoted(x.Manifest.Seal + "@" + answer.As(ctx).Zone().String()) // in which its notes are said
+	tag := answer.Quoted(fmt.Sprintf("%s@%s %v %v %v", x.Manifest.Seal, answer.As(ctx).Zone(), x.Signs, x.Signed,
+		x.Held)) // in which its notes are said
 	if answer.CallOf(ctx).Has(tag) {
 		return answer.NotModified(tag), nil
 	}
@@ -74,7 +94,7 @@ func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObjec
 		Notes:  answer.List(x.Notes(answer.As(ctx).Zone())),
 		Checks: answer.Checks(m.Checks), Marked: answer.Truth(checks.Marks(m.Checks)),
 		Page: []api.PageView{}, Views: []api.PageView{}}
-	body.Made = answer.Made(m.Made)
+	body.Made, body.Signed, body.Held = answer.Made(m.Made), answer.Truth(x.Signed), answer.Truth(x.Held)
 	for _, v := range x.Page() {
 		body.Page = append(body.Page, pageView(x, v))
 	}

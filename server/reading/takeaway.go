@@ -91,6 +91,7 @@ func (s Results) take(ctx context.Context, result, view string, b api.Take) (*re
 func TakeOptions(b api.Take) render.Options {
 	return render.Options{
 		Told:     answer.Value(b.Told),
+		Notes:    answer.Value(b.Notes),
 		Zip:      answer.Value(b.Zip),
 		Password: answer.Value(b.Password),
 		Table:    TableForm(b.Table),

@@ -159,8 +159,8 @@ func (s Criteria) Usual(ctx context.Context, person, report string) (typed map[s
 // SameResult returns the newest result of the digest and fingerprint.
 func (s Criteria) SameResult(ctx context.Context, digest, fingerprint string) (model.Result, error) {
 	return results.ScanResult(s.Read.QueryRowContext(ctx,
-		`select `+results.ResultColumns+` where k.facts = ? and k.fingerprint = ? order by k.number desc limit 1`, digest,
-		fingerprint))
+		`select `+results.ResultColumns+` where k.facts = ? and k.fingerprint = ?
+			and k.trashed_at is null order by k.number desc limit 1`, digest, fingerprint))
 }
 
 // LastTyped returns what a person last ran a report with; nil for never.

@@ -45,7 +45,7 @@ func (s Desks) LatestOf(ctx context.Context, sees model.Sight, control string, s
 	limit int) ([]int64, error) {
 	test, args := db.SeenWhere(sees, "k")
 	rows, err := s.Read.QueryContext(ctx, `select k.number from control_run c join run r on r.control_run = c.number
-		join result k on k.run = r.number
+		join result k on k.run = r.number and k.trashed_at is null
 		where c.control = ? and r.step = ? and (? in (c.part, c.part_name)) and `+test+` order by k.number desc
 			limit ?`, append(append([]any{control, step, part}, args...), limit)...)
 	return db.Collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })

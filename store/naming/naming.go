@@ -27,6 +27,7 @@ var spoken = map[string][]place{
 		{"desk", "owner", "kind = 'person'"}, {"draft", "owner", ""}, {"notice", "person", ""},
 		{"favourite", "person", ""}, {"feedback", "person", ""}, {"report", "owner", ""}, {"request", "person", ""},
 		{"visit", "person", ""}, {"term", "owner", ""},
+		{"result_note", "person", ""},
 	},
 	model.KindGroup: {
 		{"people_group", "id", ""}, {"group_member", "grp", ""}, {"opening", "name", "kind = 'group'"},
@@ -90,13 +91,17 @@ func renameRetired(ctx context.Context, tx *sql.Tx, kind, from, to string) error
 	return nil
 }
 
-// renameTesters renames people or groups to whom drafts are open.
+// renameTesters renames people or groups to whom drafts are open, and who sign results off.
 func renameTesters(ctx context.Context, tx *sql.Tx, kind, from, to string) error {
-	_, err := tx.ExecContext(ctx, `update draft set testers = (select json_group_array(json(
-		case when value ->> 'Kind' = ?1 and value ->> 'Name' = ?2 then json_set(value, '$.Name', ?3) else value end))
-		from json_each(draft.testers))`, kind, from, to)
-	if err != nil {
-		return fmt.Errorf("renaming whom drafts are open to: %w", err)
+	for table, column := range map[string]string{"draft": "testers", "report": "signers"} {
+		_, err := tx.ExecContext(ctx, strings.NewReplacer("TABLE", table, "COLUMN", column).Replace(`update TABLE
+			set COLUMN = (select json_group_array(json(case when value ->> 'Kind' = ?1 and value ->> 'Name' = ?2
+			then json_set(value, '$.Name', ?3) else value end)) from json_each(TABLE.COLUMN))
+			where exists (select 1 from json_each(TABLE.COLUMN) where value ->> 'Kind' = ?1 and value ->> 'Name' = ?2)`),
+			kind, from, to)
+		if err != nil {
+			return fmt.Errorf("renaming in %s of %s: %w", column, table, err)
+		}
 	}
 	return nil
 }

@@ -18,30 +18,40 @@ import (
 // Results are kept rows with their manifests, and views kept of them.
 type Results struct{ *db.DB }
 
-// DeleteExpired deletes the results that were to be kept until now at most,
-// and returns their numbers.
-func (s Results) DeleteExpired(ctx context.Context, now time.Time) (numbers []int64, err error) {
-	rows, err := s.Read.QueryContext(ctx, `select number from result where keep_until <= ?`, db.Stamp(now))
-	numbers, err = db.Collect(rows, err, func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) })
-	for _, n := range numbers {
+// DeleteExpired puts into the trash what was to be kept until now at most, less what is signed off
+// or held, and deletes what was in it long enough. It returns the numbers of each.
+func (s Results) DeleteExpired(ctx context.Context, now time.Time) (trashed, deleted []int64, err error) {
+	number := func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) }
+	rows, err := s.Write.QueryContext(ctx, `update result set trashed_at = ?1 where keep_until <= ?1
+		and trashed_at is null and not signed and not held returning number`, db.Stamp(now))
+	if trashed, err = db.Collect(rows, err, number); err != nil {
+		return nil, nil, err
+	}
+	rows, err = s.Read.QueryContext(ctx, `select number from result where trashed_at <= ?`,
+		db.Stamp(now.AddDate(0, 0, -TrashDays)))
+	deleted, err = db.Collect(rows, err, number)
+	for _, n := range deleted {
 		if err == nil {
 			err = s.DeleteResult(ctx, n)
 		}
 	}
-	return numbers, err
+	return trashed, deleted, err
 }
 
 // ResultColumns are what [ScanResult] reads, and where from.
 const ResultColumns = `k.number, k.run, k.report, k.title, k.sentence, k.kept_at, k.rows, k.bytes, k.manifest,
-	k.keep_until from result k`
+	k.keep_until, k.signs, k.signed, k.held from result k`
 
 // ScanResult reads a result.
 func ScanResult(row interface{ Scan(...any) error }) (r model.Result, err error) {
 	var at, till sql.NullString
-	var manifest string
+	var manifest, signs string
 	if err = row.Scan(&r.Number, &r.Run, &r.Report, &r.Title, &r.Sentence, &at, &r.Rows, &r.Bytes, &manifest,
-		&till); err != nil {
+		&till, &signs, &r.Signed, &r.Held); err != nil {
 		return r, db.Explain(err)
+	}
+	if err := json.Unmarshal([]byte(signs), &r.Signs); err != nil {
+		return r, err
 	}
 	r.KeptAt, r.KeptTill = db.Unstamp(at), db.Unstamp(till)
 	if err := json.Unmarshal([]byte(manifest), &r.Manifest); err != nil {
@@ -67,7 +77,8 @@ func (s Results) named(ctx context.Context, r model.Result) (is bool) {
 // Result returns one result with its settled definition, checked against its seal:
 // it fails with [ErrBroken] where it was changed.
 func (s Results) Result(ctx context.Context, number int64) (model.Result, error) {
-	r, err := ScanResult(s.Read.QueryRowContext(ctx, `select `+ResultColumns+` where k.number = ?`, number))
+	r, err := ScanResult(s.Read.QueryRowContext(ctx, `select `+ResultColumns+` where k.number = ?
+		and k.trashed_at is null`, number))
 	if err != nil || r.Manifest.Form < wholeForm {
 		return r, err
 	}
@@ -89,7 +100,7 @@ func (s Results) Result(ctx context.Context, number int64) (model.Result, error)
 
 // ResultOf returns the number of the result that a run became.
 func (s Results) ResultOf(ctx context.Context, run int64) (number int64, err error) {
-	err = s.Read.QueryRowContext(ctx, `select number from result where run = ?`, run).Scan(&number)
+	err = s.Read.QueryRowContext(ctx, `select number from result where run = ? and trashed_at is null`, run).Scan(&number)
 	return number, db.Explain(err)
 }
 
@@ -100,12 +111,31 @@ func (s Results) Results(ctx context.Context, w model.ResultWish) ([]model.Resul
 	if w.Report != "" {
 		tests, args = append(tests, "k.report = ?"), append(args, w.Report)
 	}
-	if w.Before > 0 {
-		tests, args = append(tests, "k.number < ?"), append(args, w.Before)
+	for _, t := range []struct {
+		when bool
+		test string
+		args []any
+	}{
+		{w.Before > 0, "k.number < ?", []any{w.Before}},
+		{w.By != "", "k.asked_by = ?", []any{w.By}},
+		{w.Control != "", `exists (select 1 from run u join control_run c on c.number = u.control_run
+			where u.number = k.run and c.control = ?)`, []any{w.Control}},
+		{!w.Since.IsZero(), "k.kept_at >= ?", []any{db.Stamp(w.Since)}},
+		{!w.Until.IsZero(), "k.kept_at < ?", []any{db.Stamp(w.Until)}},
+		{w.Signed, "k.signed", nil},
+		{w.Held, "(k.held or k.signed)", nil},
+		{w.Noted, "exists (select 1 from result_note n where n.result = k.number and n.settled_at is null)", nil},
+		{w.Trashed, "k.trashed_at is not null", nil},
+		{!w.Trashed, "k.trashed_at is null", nil},
+	} {
+		if t.when {
+			tests, args = append(tests, t.test), append(args, t.args...)
+		}
 	}
 	for _, word := range strings.Fields(strings.ToLower(w.Search)) {
-		tests, args = append(tests, "instr(lower(k.report || ' ' || k.title || ' ' || k.sentence || ' ' || "+
-			"printf('R-%06d', k.number)), ?) > 0"), append(args, word)
+		tests, args = append(tests, `(instr(lower(k.report || ' ' || k.title || ' ' || k.sentence || ' ' ||
+			printf('R-%06d', k.number)), ?) > 0 or exists (select 1 from result_note n where n.result = k.number
+			and instr(lower(n.says || ' ' || n.about), ?) > 0))`), append(args, word, word)
 	}
 	rows, err := s.Read.QueryContext(ctx,
 		`select `+ResultColumns+` where `+strings.Join(tests, " and ")+` order by k.number desc limit ?`,
@@ -113,22 +143,50 @@ func (s Results) Results(ctx context.Context, w model.ResultWish) ([]model.Resul
 	return db.Collect(rows, err, func(rows *sql.Rows) (model.Result, error) { return ScanResult(rows) })
 }
 
-// DeleteResult deletes a result with its rows; its run remains.
+// DeleteResult deletes a result that is in the trash, with its rows and notes; its run remains.
 func (s Results) DeleteResult(ctx context.Context, number int64) error {
 	var run int64
 	err := s.Change(ctx, func(tx *sql.Tx) error {
-		if err := tx.QueryRowContext(ctx, `delete from result where number = ? returning run`,
+		if err := tx.QueryRowContext(ctx, `delete from result where number = ? and trashed_at is not null returning run`,
 			number).Scan(&run); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `delete from batch where run = ?`, run); err != nil {
-			return err
+		for _, d := range []struct {
+			text string
+			of   int64
+		}{{`delete from batch where run = ?`, run}, {`delete from cells where run = ?`, run},
+			{`delete from result_note where result = ?`, number}, {`delete from kept_act where result = ?`, number}} {
+			if _, err := tx.ExecContext(ctx, d.text, d.of); err != nil {
+				return err
+			}
 		}
-		_, err := tx.ExecContext(ctx, `delete from cells where run = ?`, run)
-		return err
+		return nil
 	})
 	s.DB.Cache.Forget(fmt.Sprintf("%d/", number))
-	return err
+	return db.Explain(err)
+}
+
+// TrashDays is how long what was deleted can be brought back.
+const TrashDays = 30
+
+// Trash puts a result into the trash, unless it is signed off or held.
+func (s Results) Trash(ctx context.Context, number int64, by string, at time.Time) error {
+	done, err := s.Write.ExecContext(ctx, `update result set trashed_at = ?, trashed_by = ?
+		where number = ? and trashed_at is null and not signed and not held`, db.Stamp(at), by, number)
+	return db.OnlyIf(done, db.Explain(err), model.ErrHeld)
+}
+
+// BringBack takes a result out of the trash.
+func (s Results) BringBack(ctx context.Context, number int64) error {
+	done, err := s.Write.ExecContext(ctx, `update result set trashed_at = null, trashed_by = '', keep_until = null
+		where number = ? and trashed_at is not null`, number)
+	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
+}
+
+// Trashed returns a result that is in the trash.
+func (s Results) Trashed(ctx context.Context, number int64) (model.Result, error) {
+	return ScanResult(s.Read.QueryRowContext(ctx, `select `+ResultColumns+` where k.number = ?
+		and k.trashed_at is not null`, number))
 }
 
 // Warm returns how many bytes of decoded rows are in memory.

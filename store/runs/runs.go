@@ -23,7 +23,7 @@ const RunColumns = `r.number, r.report, r.title, r.version, r.state, r.typed, r.
 
 	r.started_at, r.ended_at, r.rows, r.reason, r.after_crash, coalesce(k.number, 0),
 	r.note, r.limited, r.units, coalesce(r.criteria, 0), coalesce(r.control_run, 0), r.step, r.terms, r.resolved, r.making
-	from run r left join result k on k.run = r.number`
+	from run r left join result k on k.run = r.number and k.trashed_at is null`
 
 // ScanRun reads a run.
 func ScanRun(row interface{ Scan(...any) error }) (r model.Run, err error) {

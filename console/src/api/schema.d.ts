@@ -1725,8 +1725,109 @@ export interface paths {
         get: operations["getResult"];
         put?: never;
         post?: never;
-        /** Delete a result with its rows. */
+        /** Put a result into the trash, from where it can be brought back for 30 days. */
         delete: operations["deleteResult"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a result out of the trash. */
+        post: operations["bringBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        /** What was said and done of a result: signs, holds, notes. */
+        get: operations["getKeeping"];
+        put?: never;
+        /** Sign a result off, withdraw that, hold it, or release it. */
+        post: operations["keepResult"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write a note on a result, a row or a figure of it, or answer one. */
+        post: operations["writeNote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/notes/{number}/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Settle a note with its answers, or open it again. */
+        put: operations["settleNote"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/sign-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        /** Who signs the results of a report off. */
+        get: operations["getSignRule"];
+        /** Say who signs the results of a report off. */
+        put: operations["putSignRule"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3753,6 +3854,73 @@ export interface components {
             /** @description Of that result. */
             seal: string;
         };
+        SignRule: {
+            who: components["schemas"]["Opening"];
+            /** @description Each by another person. */
+            steps: number;
+        };
+        KeepingStep: {
+            /** @enum {string} */
+            do: "sign" | "withdraw" | "hold" | "release";
+            /** @description What was checked, or why. */
+            says?: string;
+        };
+        Keeping: {
+            signs: components["schemas"]["Sign"][];
+            /** @description All steps are signed. */
+            signed: boolean;
+            held: boolean;
+            /** @description What was done, in order; nothing of it goes away. */
+            acts: components["schemas"]["Act"][];
+            /** @description Each after what it answers. */
+            notes: components["schemas"]["Note"][];
+        };
+        Sign: {
+            person: string;
+            title: string;
+            /** Format: date-time */
+            at: string;
+            says: string;
+        };
+        Act: {
+            /** @enum {string} */
+            what: "signed" | "withdrawn" | "held" | "released";
+            person: string;
+            /** Format: date-time */
+            at: string;
+            says: string;
+        };
+        /** @description What of a result a note is about: rows of a view that filters select. */
+        NoteAbout: {
+            view: string;
+            filters?: string[];
+            /** @description As people read it. */
+            says?: string;
+        };
+        NoteText: {
+            /** @description Names with @ before them are told: @runa. */
+            says: string;
+            /** Format: int64 */
+            answers?: number;
+            about?: components["schemas"]["NoteAbout"];
+            /** @description Of the dataset of the view: what it is about is made of its key. */
+            row?: number;
+        };
+        Note: {
+            /** Format: int64 */
+            number: number;
+            result: string;
+            /** Format: int64 */
+            answers?: number;
+            person: string;
+            /** Format: date-time */
+            at: string;
+            says: string;
+            about?: components["schemas"]["NoteAbout"];
+            settledBy?: string;
+            /** Format: date-time */
+            settledAt?: string;
+        };
         ResultLine: {
             id: string;
             askedBy: string;
@@ -3772,6 +3940,10 @@ export interface components {
             keptTill?: string;
             /** @description A check that marks it does not hold. */
             marked?: boolean;
+            /** @description It is signed off. */
+            signed?: boolean;
+            /** @description Somebody holds it. */
+            held?: boolean;
             /**
              * @description How it was made of other results; left out where its rows were read.
              * @enum {string}
@@ -3838,6 +4010,8 @@ export interface components {
             name?: string;
             /** @description Title and values stand in the file itself. */
             told?: boolean;
+            /** @description What people wrote on the result stands with it, as far as it is open. */
+            notes?: boolean;
             zip?: boolean;
             /** @description Encrypts the archive by AES-256. */
             password?: string;
@@ -7188,7 +7362,18 @@ export interface operations {
         parameters: {
             query?: {
                 report?: string;
+                /** @description Words in title, values and notes. */
                 search?: string;
+                /** @description Who asked for it. */
+                by?: string;
+                /** @description The run control that it is of. */
+                control?: string;
+                /** @description Kept on this day or later. */
+                since?: string;
+                /** @description Kept on this day or earlier. */
+                until?: string;
+                /** @description Only what is signed off, held or signed off, has an open note, or is in the trash. */
+                kept?: "signed" | "held" | "noted" | "trashed";
                 /** @description Only results kept before this one. */
                 before?: string;
                 limit?: components["parameters"]["Limit"];
@@ -7248,7 +7433,188 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is gone. */
+            /** @description It is in the trash. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is kept again. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getKeeping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was said and done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Keeping"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    keepResult: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepingStep"];
+            };
+        };
+        responses: {
+            /** @description As it is now. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Keeping"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    writeNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteText"];
+            };
+        };
+        responses: {
+            /** @description It is written. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    settleNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    settled: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description As it is now. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getSignRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rule. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignRule"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putSignRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignRule"];
+            };
+        };
+        responses: {
+            /** @description It is kept. */
             204: {
                 headers: {
                     [name: string]: unknown;

@@ -4,6 +4,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Schemas } from '../api/client'
 import classes from './Office.module.css'
+import { Signers } from './Signers'
 
 type Props = { report: string; title: string; care: Schemas['Care'] | undefined }
 
@@ -17,6 +18,7 @@ export function Care({ report, title, care }: Props) {
       </button>
       <Modal opened={opened} onClose={close} title={`Who looks after ${title}`}>
         {opened && care && <CareForm care={care} onDone={close} />}
+        {opened && <Signers report={report} />}
       </Modal>
     </>
   )

@@ -2,7 +2,7 @@ import { Button, Group } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
-import { answer, api } from '../api/client'
+import { answer, api, type Schemas } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { State } from '../parts/State'
 import { useForm } from '../report/form/useForm'
@@ -12,6 +12,8 @@ import { useMayChange, useRight } from '../signin/session'
 import { CompareDialog } from './compare/CompareDialog'
 import { FigureMenu, type Opened } from './figure/FigureMenu'
 import { Trail } from './figure/Trail'
+import { KeptBadge } from '../results/KeptBadge'
+import { KeepingSide } from './keeping/KeepingSide'
 import { readingIn, write } from './reading'
 import classes from './ResultPage.module.css'
 import type { OnFigure } from './sheet/Line'
@@ -25,7 +27,7 @@ import { ValuesSide } from './side/ValuesSide'
 import { ViewTabs } from './ViewTabs'
 import { Heading } from '../parts/Heading'
 
-type Side = 'made' | 'values' | 'complete' | 'origin' | { row: number; view: string }
+type Side = 'made' | 'values' | 'complete' | 'origin' | 'keeping' | { row: number; view: string }
 
 /**
  * A kept result: its values in a sentence, its views, what was opened, and beside them how it was made
@@ -38,6 +40,7 @@ export function ResultPage() {
   const mayChange = useMayChange()
   const mayRun = useRight('run')
   const [side, setSide] = useState<Side>()
+  const [about, setAbout] = useState<Schemas['NoteAbout']>()
   const [comparing, setComparing] = useState(false)
   const [figure, setFigure] = useState<Opened>()
   const result = useQuery({
@@ -49,7 +52,7 @@ export function ResultPage() {
   if (result.error) return <Failure error={result.error} />
   if (!result.data) return null
   const r = result.data
-  const flip = (to: 'made' | 'values' | 'complete' | 'origin') => {
+  const flip = (to: 'made' | 'values' | 'complete' | 'origin' | 'keeping') => {
     if (to === 'values') filling.fill(r.values)
     setSide(side === to ? undefined : to)
   }
@@ -77,7 +80,7 @@ export function ResultPage() {
       <header className={classes.head}>
         <div className={classes.names}>
           <p className={classes.number}>
-            {r.id} of <Link to={`/reports/${r.report}`}>{r.report}</Link>
+            {r.id} of <Link to={`/reports/${r.report}`}>{r.report}</Link> <KeptBadge result={r} />
           </p>
           <Heading className={classes.title} title={r.title} />
           <p className={classes.sentence} data-sentence>
@@ -113,6 +116,14 @@ export function ResultPage() {
           >
             Completeness
           </Button>
+          <Button
+            size="xs"
+            variant="default"
+            aria-expanded={side === 'keeping'}
+            onClick={() => flip('keeping')}
+          >
+            Notes and sign-off
+          </Button>
           <Button size="xs" variant="default" aria-expanded={side === 'made'} onClick={() => flip('made')}>
             How it was made
           </Button>
@@ -144,6 +155,7 @@ export function ResultPage() {
       <Trail result={r.id} title={r.title} />
       <div className={side ? classes.withSide : classes.alone}>
         {side === 'made' && <HowMade result={r} />}
+        {side === 'keeping' && <KeepingSide result={r} about={about} onAbout={() => setAbout(undefined)} />}
         {side === 'origin' && <OriginSide result={r.id} />}
         {side === 'values' && <ValuesSide filling={filling} />}
         {side === 'complete' && (
@@ -193,7 +205,12 @@ export function ResultPage() {
           onClose={() => setComparing(false)}
         />
       )}
-      <FigureMenu result={r.id} opened={figure} onClose={() => setFigure(undefined)} />
+      <FigureMenu
+        result={r.id}
+        opened={figure}
+        onClose={() => setFigure(undefined)}
+        onNote={of => (setAbout(of), setSide('keeping'))}
+      />
     </div>
   )
 }

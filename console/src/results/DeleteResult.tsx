@@ -4,7 +4,7 @@ import { Remove } from '../parts/Remove'
 
 type Props = { result: string; title: string; after?: () => void }
 
-/** Deletes a result, once it was made clear that it does not come back. */
+/** Deletes a result, once it was made clear how it comes back. */
 export function DeleteResult({ result, title, after }: Props) {
   const client = useQueryClient()
   const remove = async () => {
@@ -15,7 +15,7 @@ export function DeleteResult({ result, title, after }: Props) {
   return (
     <Remove
       name={result}
-      says={`${title} with all its rows is deleted and cannot be brought back.`}
+      says={`${title} goes to the trash, from where it can be brought back for 30 days: Results, In the trash.`}
       onRemove={remove}
     />
   )

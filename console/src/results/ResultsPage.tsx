@@ -1,26 +1,41 @@
-import { Badge, TextInput } from '@mantine/core'
+import { Group, Select, TextInput } from '@mantine/core'
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { answer, api } from '../api/client'
+import type { paths } from '../api/schema'
 import { Failure } from '../parts/Failure'
 import { List } from '../parts/List'
 import { State } from '../parts/State'
 import { count, moment, size } from '../parts/said'
 import { useSearch } from '../parts/useSearch'
 import { useMayChange } from '../signin/session'
+import { BringBack } from './BringBack'
 import { DeleteResult } from './DeleteResult'
+import { KeptBadge } from './KeptBadge'
 import { More } from '../parts/More'
 
 const page = 200
+
+type Found = Pick<
+  NonNullable<paths['/results']['get']['parameters']['query']>,
+  'kept' | 'by' | 'since' | 'until'
+>
 
 /** Everything that was kept: find it, open it, delete it. */
 export function ResultsPage() {
   const { typed, settled, type } = useSearch()
   const mayChange = useMayChange()
+  const [found, setFound] = useState<Found>({})
+  const narrow = (to: Found) => setFound({ ...found, ...to })
   const pages = useInfiniteQuery({
-    queryKey: ['results', { search: settled, limit: page }],
+    queryKey: ['results', { search: settled, limit: page, ...found }],
     queryFn: ({ pageParam }) =>
-      answer(api.GET('/results', { params: { query: { search: settled, limit: page, before: pageParam } } })),
+      answer(
+        api.GET('/results', {
+          params: { query: { search: settled, limit: page, before: pageParam, ...found } },
+        }),
+      ),
     initialPageParam: undefined as string | undefined,
     getNextPageParam: last => (last.length < page ? undefined : last[last.length - 1].id),
     placeholderData: keepPreviousData,
@@ -32,15 +47,52 @@ export function ResultsPage() {
       <List
         title="Results"
         tools={
-          <TextInput
-            data-search
-            type="search"
-            w="20rem"
-            placeholder="Search results"
-            aria-label="Search results"
-            value={typed}
-            onChange={e => type(e.currentTarget.value)}
-          />
+          <Group gap="xs">
+            <Select
+              w="11rem"
+              aria-label="Which results"
+              placeholder="All results"
+              clearable
+              data={[
+                { value: 'signed', label: 'Signed off' },
+                { value: 'held', label: 'Held or signed off' },
+                { value: 'noted', label: 'With open notes' },
+                { value: 'trashed', label: 'In the trash' },
+              ]}
+              value={found.kept ?? null}
+              onChange={k => narrow({ kept: (k ?? undefined) as Found['kept'] })}
+            />
+            <TextInput
+              w="8rem"
+              aria-label="Asked for by"
+              placeholder="By whom"
+              value={found.by ?? ''}
+              onChange={e => narrow({ by: e.currentTarget.value.trim() || undefined })}
+            />
+            <TextInput
+              w="9rem"
+              type="date"
+              aria-label="Kept on this day or later"
+              value={found.since ?? ''}
+              onChange={e => narrow({ since: e.currentTarget.value || undefined })}
+            />
+            <TextInput
+              w="9rem"
+              type="date"
+              aria-label="Kept on this day or earlier"
+              value={found.until ?? ''}
+              onChange={e => narrow({ until: e.currentTarget.value || undefined })}
+            />
+            <TextInput
+              data-search
+              type="search"
+              w="16rem"
+              placeholder="Search results and notes"
+              aria-label="Search results"
+              value={typed}
+              onChange={e => type(e.currentTarget.value)}
+            />
+          </Group>
         }
         heads={['Result', 'Kept', 'By', 'Report', 'Rows', 'Size', '']}
         right={[4, 5]}
@@ -56,22 +108,22 @@ export function ResultsPage() {
       >
         {results?.map(r => (
           <tr key={r.id}>
-            <td>
-              <Link to={`/results/${r.id}`}>{r.id}</Link>
-            </td>
+            <td>{found.kept === 'trashed' ? r.id : <Link to={`/results/${r.id}`}>{r.id}</Link>}</td>
             <td>{moment(r.keptAt)}</td>
             <td>{r.askedBy}</td>
             <td style={{ whiteSpace: 'normal' }}>
-              <strong>{r.title}</strong> <span className="dim">{r.sentence}</span>{' '}
-              {r.marked && (
-                <Badge tt="none" size="sm" color="amber" variant="light">
-                  a check does not hold
-                </Badge>
-              )}
+              <strong>{r.title}</strong> <span className="dim">{r.sentence}</span> <KeptBadge result={r} />
             </td>
             <td data-right>{count(r.rows, '', '').trim()}</td>
             <td data-right>{size(r.bytes)}</td>
-            <td>{mayChange(r.askedBy) && <DeleteResult result={r.id} title={r.title} />}</td>
+            <td>
+              {mayChange(r.askedBy) &&
+                (found.kept === 'trashed' ? (
+                  <BringBack result={r.id} />
+                ) : (
+                  <DeleteResult result={r.id} title={r.title} />
+                ))}
+            </td>
           </tr>
         ))}
       </List>

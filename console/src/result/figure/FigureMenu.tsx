@@ -1,17 +1,24 @@
 import { Popover } from '@mantine/core'
 import { useNavigate, useSearchParams } from 'react-router'
+import type { Schemas } from '../../api/client'
 import { moveFocus } from '../../parts/moveFocus'
 import { count } from '../../parts/said'
 import classes from './FigureMenu.module.css'
-import { opened, stepFrom } from './trail'
+import { opened, readingOf, stepFrom } from './trail'
 import { useOpening } from './useOpening'
 
 export type Opened = { at: DOMRect; view: string; cell: { path: string; across: string; of: string } }
 
-type Props = { result: string; opened: Opened | undefined; onClose: () => void }
+type Props = {
+  result: string
+  opened: Opened | undefined
+  onClose: () => void
+  /** Somebody wants to write a note on the rows behind the figure. */
+  onNote: (about: Schemas['NoteAbout']) => void
+}
 
 /** Beside a figure: the rows that made it, and what they can be grouped by. */
-export function FigureMenu({ result, opened: o, onClose }: Props) {
+export function FigureMenu({ result, opened: o, onClose, onNote }: Props) {
   const [params] = useSearchParams()
   const navigate = useNavigate()
   const step = o && stepFrom(params, o.view, o.cell)
@@ -62,6 +69,16 @@ export function FigureMenu({ result, opened: o, onClose }: Props) {
             </p>
             <button type="button" data-rows-behind onClick={() => go()}>
               {count(d.rows, 'row', 'rows')} behind it
+            </button>
+            <button
+              type="button"
+              onClick={() => {
+                const filters = [...readingOf(step).filter, ...d.filters]
+                onNote({ view: d.view, filters, says: d.says })
+                onClose()
+              }}
+            >
+              Write a note on it
             </button>
             {d.by.length > 0 && <p className={classes.by}>The same by</p>}
             {d.by.map(b => (

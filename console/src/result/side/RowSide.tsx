@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { answer, api } from '../../api/client'
+import { WriteNote } from '../keeping/WriteNote'
 import { query, type Reading } from '../reading'
 import classes from './Side.module.css'
 
@@ -30,6 +31,7 @@ export function RowSide({ result, view, reading, row }: Props) {
           </div>
         ))}
       </dl>
+      <WriteNote result={result} row={{ view, row }} onDone={() => undefined} />
     </aside>
   )
 }

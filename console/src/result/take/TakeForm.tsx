@@ -36,6 +36,7 @@ export function TakeForm({ take, onChange, chart, others = [], imports = [] }: P
   const table = (part: Partial<Table>) => set({ table: { ...take.table, ...part } })
   const page = (part: Partial<Page>) => set({ page: { ...take.page, ...part } })
   const told = ['csv', 'xlsx'].includes(take.format)
+  const noted = ['xlsx', 'pdf', 'html', 'text'].includes(take.format)
   return (
     <>
       <Select
@@ -185,6 +186,14 @@ export function TakeForm({ take, onChange, chart, others = [], imports = [] }: P
             label="Title and values in the file"
             checked={take.told ?? false}
             onChange={e => set({ told: e.currentTarget.checked })}
+          />
+        )}
+        {noted && (
+          <Checkbox
+            className={classes.wide}
+            label="Open notes on the result"
+            checked={take.notes ?? false}
+            onChange={e => set({ notes: e.currentTarget.checked })}
           />
         )}
         <TextInput

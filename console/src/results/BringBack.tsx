@@ -1,0 +1,16 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { answer, api } from '../api/client'
+
+/** Takes a result out of the trash. */
+export function BringBack({ result }: { result: string }) {
+  const client = useQueryClient()
+  const back = useMutation({
+    mutationFn: () => answer(api.POST('/results/{result}/return', { params: { path: { result } } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['results'] }),
+  })
+  return (
+    <button type="button" className="act" aria-label={`Bring ${result} back`} onClick={() => back.mutate()}>
+      {back.error ? back.error.message : 'Bring back'}
+    </button>
+  )
+}

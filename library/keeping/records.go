@@ -1,0 +1,23 @@
+package keeping
+
+import (
+	"context"
+	"time"
+
+	"mantilla/model"
+)
+
+// Records are what the room keeps: sign-offs, holds and notes.
+type Records interface {
+	Acts(ctx context.Context, result int64) ([]model.Act, error)
+	AddNote(ctx context.Context, n model.ResultNote) (number int64, err error)
+	// LastSigned is the result of a report that was signed off last; 0 for none.
+	LastSigned(ctx context.Context, report, facts string) (number int64, err error)
+	Note(ctx context.Context, number int64) (model.ResultNote, error)
+	Notes(ctx context.Context, result int64) ([]model.ResultNote, error)
+	PutHold(ctx context.Context, result int64, held bool, a model.Act) error
+	PutSignRule(ctx context.Context, rule model.SignRule) error
+	PutSigns(ctx context.Context, result int64, seen, signs []model.Sign, whole bool, a model.Act) error
+	SettleNote(ctx context.Context, number int64, by string, at time.Time) error
+	SignRule(ctx context.Context, report string) (model.SignRule, error)
+}
