@@ -77,7 +77,7 @@ func TestKeepingOnTheCommandLine(t *testing.T) {
 		{"lila", "definition signers intake-lots --groups accounts --people lila --steps 2", 0,
 			"signed off by accounts, lila, in two steps, by different people."},
 		{"lila", "definition signers intake-lots --steps 4", 2, "steps"},
-		{"rhea", "sign R-1", 7, "are signed off by"},
+		{"aron", "sign R-1", 7, "are signed off by"},
 		{"lila", "sign R-1 as the ledger has it", 0, "waits for the second step|lila: as the ledger has it"},
 		{"lila", "sign R-1", 2, "another person signs the next step"},
 		{"lila", "definition signers intake-lots --steps 1", 0, "in one step."},
