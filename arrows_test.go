@@ -48,6 +48,7 @@ core/checks: core/ask core/formula core/frame core/ready core/report core/sheet 
 core/changes: core/frame core/report core/rescue
 
 model: core/ask core/checks core/nearest core/period core/report
+seal: core/frame model
 
 store/cache: core/rescue
 store: store/cache store/care store/catalog store/controls store/db store/drafting store/health store/keeping
@@ -76,7 +77,7 @@ library/capture: core/report core/rescue core/table library/access library/askin
 library/capture: model runner source
 library/reading: core/ask core/checks core/formula core/frame core/kept core/param core/period core/ready core/report
 library/reading: core/sheet core/shown core/table library/access library/background library/catalog model render
-library/reading: render/document render/paper store/cache
+library/reading: render/document render/paper seal store/cache
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access
 library/sending: library/background library/catalog library/reading model render
 library/shelf: core/content core/search library/access library/catalog model
@@ -97,7 +98,7 @@ library/meaning: library/reading model source
 library/moving: core/ask core/bundle core/content core/param core/report core/revision library/access library/catalog
 library/moving: library/meaning library/reading library/shelf model store/moving
 library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
-library/keeping: library/capture library/notices library/reading model
+library/keeping: library/capture library/notices library/reading model seal
 library: core/period library/access library/asking library/background library/capture library/care library/catalog
 library: library/controls library/desk library/drafting library/health library/keeping library/meaning library/moving
 library: library/notices library/reading library/sending library/shelf model source/sqlite store store/runs
@@ -124,8 +125,8 @@ server/reading: api api/handlers core/ask core/checks core/formula core/frame co
 server/reading: library library/reading model render render/paper server/answer
 server/sending: api api/handlers library/reading library/sending model server/answer server/reading
 server/shelf: api api/handlers model server/answer
-server/keeping: api api/handlers library library/keeping library/reading model server/answer server/capture
-server/keeping: server/reading
+server/keeping: api api/handlers core/rescue library library/keeping library/reading model server/answer
+server/keeping: server/capture server/reading
 cli/asking: api api/client cli/catalog cli/talk
 cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk
 cli/catalog: api api/client cli/talk
@@ -141,7 +142,7 @@ cli/reading: api api/client cli/catalog cli/talk
 cli/sending: api api/client cli/reading cli/talk
 cli/shelf: api api/client cli/talk
 cli/talk: api api/client
-cli/keeping: api api/client cli/capture cli/catalog cli/reading cli/talk
+cli/keeping: api api/client cli/capture cli/catalog cli/reading cli/talk seal
 store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
@@ -151,8 +152,8 @@ store/health: model store/db
 store/meaning: model store/db
 store/moving: model store/catalog store/db store/meaning store/shelf
 store/people: model store/db store/naming
-store/results: core/frame model store/cache store/db
-store/runs: core/checks core/frame model store/catalog store/db store/results
+store/results: core/frame model seal store/cache store/db
+store/runs: core/checks core/frame model seal store/catalog store/db store/results
 store/sending: model store/controls store/db store/naming store/runs
 store/shelf: model store/db
 store/naming: model store/db
@@ -168,6 +169,7 @@ demo: core/period core/report core/timetable library library/capture library/cat
 demo: model
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
 cmd/mantilla: library/sending model server store
+
 `
 
 // among are packages that only stand beside the program: they may import any.

@@ -13,6 +13,8 @@ require (
 	github.com/agnivade/levenshtein v1.2.2
 	github.com/apache/arrow-go/v18 v18.8.0
 	github.com/arran4/golang-ical v0.3.4
+	github.com/aymanbagabas/go-udiff v0.4.1
+	github.com/boombuler/barcode v1.1.0
 	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0
 	github.com/creack/pty v1.1.24
@@ -47,8 +49,6 @@ require (
 	golang.org/x/text v0.43.0
 	gonum.org/v1/plot v0.17.0
 )
-
-require github.com/aymanbagabas/go-udiff v0.4.1 // indirect
 
 require (
 	codeberg.org/chavacava/garif v0.2.1 // indirect

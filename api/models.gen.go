@@ -3134,6 +3134,16 @@ type SignRule struct {
 	Who   Opening `json:"who"`
 }
 
+// SigningKey defines model for SigningKey.
+type SigningKey struct {
+	// Id The first 16 digits of the SHA-256 of the public key.
+	Id     string    `json:"id"`
+	MadeAt time.Time `json:"madeAt"`
+
+	// Public Ed25519, 32 bytes.
+	Public []byte `json:"public"`
+}
+
 // Source defines model for Source.
 type Source struct {
 	Id   string `json:"id"`

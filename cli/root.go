@@ -76,6 +76,8 @@ func Root(version string) *cobra.Command {
 	definition.AddCommand(drafting.TryCommand(drafting.Of(c)), drafting.FormatCommand(drafting.Of(c)),
 		drafting.RenameCommand(drafting.Of(c)))
 	definition.AddCommand(care.Command(care.Of(c)), keeping.SignersCommand(keeping.Of(c)))
+	seals := reading.SealCommand(reading.Of(c))
+	seals.AddCommand(keeping.ProofCommands(keeping.Of(c))...)
 	folk, groups, book := people.PeopleCommand(people.Of(c)), people.GroupsCommand(people.Of(c)),
 		sending.BookCommand(sending.Of(c))
 	for kind, command := range map[string]*cobra.Command{"source": source, "parameter": shared, "group": groups,
@@ -103,7 +105,7 @@ func Root(version string) *cobra.Command {
 			keeping.ReturnCommand(keeping.Of(c)),
 			reading.FindCommand(reading.Of(c)), reading.CompletenessCommand(reading.Of(c)), reading.ViewsCommand(reading.Of(c)),
 			reading.FunctionsCommand(reading.Of(c)), reading.ExportCommand(reading.Of(c)), reading.FormatsCommand(reading.Of(c)),
-			reading.DeleteCommand(reading.Of(c)), reading.SealCommand(reading.Of(c))},
+			reading.DeleteCommand(reading.Of(c)), seals},
 		"sending": {desk.DeskCommand(desk.Of(c)), sending.SendCommand(sending.Of(c)), sending.ParcelsCommand(sending.Of(c)),
 			book, sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},

@@ -177,6 +177,9 @@ func (l *Library) Close() error {
 // Remind tells the owners of reports whose day of review has come; see [care.Room.Remind].
 func (l *Library) Remind(ctx context.Context) error { return l.care.Remind(ctx) }
 
+// Keys are those that proofs of results are signed with; see [keeping.Room.Keys].
+func (l *Library) Keys(ctx context.Context) ([]model.SigningKey, error) { return l.keeping.Keys(ctx) }
+
 // Settings returns what the organisation decided.
 func (l *Library) Settings() Settings { return l.settings }
 

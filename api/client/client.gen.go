@@ -561,6 +561,16 @@ type ClientInterface interface {
 	// Corresponds with GET /health (the `GetHealth` operationId).
 	GetHealth(ctx context.Context, params *GetHealthParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListKeys The public keys that this service ever signed proofs with, the present one first.
+	//
+	// Corresponds with GET /keys (the `ListKeys` operationId).
+	ListKeys(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MakeKey Make a key that proofs are signed with from now on; what was signed before stays good.
+	//
+	// Corresponds with POST /keys (the `MakeKey` operationId).
+	MakeKey(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 	//
 	// Corresponds with GET /mailbox (the `ListLetters` operationId).
@@ -1099,6 +1109,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
 	WriteNote(ctx context.Context, result ResultID, body WriteNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ProveResult The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
+	//
+	// Corresponds with GET /results/{result}/proof (the `ProveResult` operationId).
+	ProveResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// BringBack Take a result out of the trash.
 	//
@@ -2665,6 +2680,36 @@ func (c *Client) GetHealth(ctx context.Context, params *GetHealthParams, reqEdit
 	return c.Client.Do(req)
 }
 
+// ListKeys The public keys that this service ever signed proofs with, the present one first.
+//
+// Corresponds with GET /keys (the `ListKeys` operationId).
+func (c *Client) ListKeys(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListKeysRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MakeKey Make a key that proofs are signed with from now on; what was signed before stays good.
+//
+// Corresponds with POST /keys (the `MakeKey` operationId).
+func (c *Client) MakeKey(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMakeKeyRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 //
 // Corresponds with GET /mailbox (the `ListLetters` operationId).
@@ -4084,6 +4129,21 @@ func (c *Client) WriteNoteWithBody(ctx context.Context, result ResultID, content
 // Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
 func (c *Client) WriteNote(ctx context.Context, result ResultID, body WriteNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewWriteNoteRequest(c.Server, result, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ProveResult The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
+//
+// Corresponds with GET /results/{result}/proof (the `ProveResult` operationId).
+func (c *Client) ProveResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewProveResultRequest(c.Server, result)
 	if err != nil {
 		return nil, err
 	}
@@ -7524,6 +7584,60 @@ func NewGetHealthRequest(server string, params *GetHealthParams) (*http.Request,
 	return req, nil
 }
 
+// NewListKeysRequest constructs an http.Request for the ListKeys method
+func NewListKeysRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/keys")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewMakeKeyRequest constructs an http.Request for the MakeKey method
+func NewMakeKeyRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/keys")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListLettersRequest constructs an http.Request for the ListLetters method
 func NewListLettersRequest(server string) (*http.Request, error) {
 	var err error
@@ -10613,6 +10727,40 @@ func NewWriteNoteRequestWithBody(server string, result ResultID, contentType str
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewProveResultRequest constructs an http.Request for the ProveResult method
+func NewProveResultRequest(server string, result ResultID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/proof", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -15364,6 +15512,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /health (the `GetHealth` operationId).
 	GetHealthWithResponse(ctx context.Context, params *GetHealthParams, reqEditors ...RequestEditorFn) (*GetHealthResponse, error)
 
+	// ListKeysWithResponse The public keys that this service ever signed proofs with, the present one first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /keys (the `ListKeys` operationId).
+	ListKeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListKeysResponse, error)
+
+	// MakeKeyWithResponse Make a key that proofs are signed with from now on; what was signed before stays good.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /keys (the `MakeKey` operationId).
+	MakeKeyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*MakeKeyResponse, error)
+
 	// ListLettersWithResponse What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -15988,6 +16150,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /results/{result}/notes (the `WriteNote` operationId).
 	WriteNoteWithResponse(ctx context.Context, result ResultID, body WriteNoteJSONRequestBody, reqEditors ...RequestEditorFn) (*WriteNoteResponse, error)
+
+	// ProveResultWithResponse The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/proof (the `ProveResult` operationId).
+	ProveResultWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*ProveResultResponse, error)
 
 	// BringBackWithResponse Take a result out of the trash.
 	//
@@ -19173,6 +19342,102 @@ func (r GetHealthResponse) ContentType() string {
 	return ""
 }
 
+type ListKeysResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]SigningKey
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListKeysResponse) GetJSON200() *[]SigningKey {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListKeysResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListKeysResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListKeysResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListKeysResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListKeysResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type MakeKeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *SigningKey
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r MakeKeyResponse) GetJSON201() *SigningKey {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r MakeKeyResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r MakeKeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r MakeKeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r MakeKeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r MakeKeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListLettersResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -22299,6 +22564,54 @@ func (r WriteNoteResponse) ContentType() string {
 	return ""
 }
 
+// ProveResultResponse200Headers the declared response headers of an HTTP 200 response for ProveResult
+type ProveResultResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type ProveResultResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ProveResultResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ProveResultResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ProveResultResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ProveResultResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ProveResultResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ProveResultResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type BringBackResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -25349,6 +25662,32 @@ func (c *ClientWithResponses) GetHealthWithResponse(ctx context.Context, params 
 	return ParseGetHealthResponse(rsp)
 }
 
+// ListKeysWithResponse The public keys that this service ever signed proofs with, the present one first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /keys (the `ListKeys` operationId).
+func (c *ClientWithResponses) ListKeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListKeysResponse, error) {
+	rsp, err := c.ListKeys(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListKeysResponse(rsp)
+}
+
+// MakeKeyWithResponse Make a key that proofs are signed with from now on; what was signed before stays good.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /keys (the `MakeKey` operationId).
+func (c *ClientWithResponses) MakeKeyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*MakeKeyResponse, error) {
+	rsp, err := c.MakeKey(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMakeKeyResponse(rsp)
+}
+
 // ListLettersWithResponse What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -26506,6 +26845,19 @@ func (c *ClientWithResponses) WriteNoteWithResponse(ctx context.Context, result 
 		return nil, err
 	}
 	return ParseWriteNoteResponse(rsp)
+}
+
+// ProveResultWithResponse The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/proof (the `ProveResult` operationId).
+func (c *ClientWithResponses) ProveResultWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*ProveResultResponse, error) {
+	rsp, err := c.ProveResult(ctx, result, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseProveResultResponse(rsp)
 }
 
 // BringBackWithResponse Take a result out of the trash.
@@ -29163,6 +29515,72 @@ func ParseGetHealthResponse(rsp *http.Response) (*GetHealthResponse, error) {
 	return response, nil
 }
 
+// ParseListKeysResponse parses an HTTP response from a ListKeysWithResponse call
+func ParseListKeysResponse(rsp *http.Response) (*ListKeysResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListKeysResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []SigningKey
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseMakeKeyResponse parses an HTTP response from a MakeKeyWithResponse call
+func ParseMakeKeyResponse(rsp *http.Response) (*MakeKeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &MakeKeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest SigningKey
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListLettersResponse parses an HTTP response from a ListLettersWithResponse call
 func ParseListLettersResponse(rsp *http.Response) (*ListLettersResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -31372,6 +31790,45 @@ func ParseWriteNoteResponse(rsp *http.Response) (*WriteNoteResponse, error) {
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParseProveResultResponse parses an HTTP response from a ProveResultWithResponse call
+func ParseProveResultResponse(rsp *http.Response) (*ProveResultResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ProveResultResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ProveResultResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil

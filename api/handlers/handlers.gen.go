@@ -200,6 +200,12 @@ type ServerInterface interface {
 	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
 	// (GET /health)
 	GetHealth(c *gin.Context, params GetHealthParams)
+	// ListKeys The public keys that this service ever signed proofs with, the present one first.
+	// (GET /keys)
+	ListKeys(c *gin.Context)
+	// MakeKey Make a key that proofs are signed with from now on; what was signed before stays good.
+	// (POST /keys)
+	MakeKey(c *gin.Context)
 	// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 	// (GET /mailbox)
 	ListLetters(c *gin.Context)
@@ -401,6 +407,9 @@ type ServerInterface interface {
 	// WriteNote Write a note on a result, a row or a figure of it, or answer one.
 	// (POST /results/{result}/notes)
 	WriteNote(c *gin.Context, result ResultID)
+	// ProveResult The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
+	// (GET /results/{result}/proof)
+	ProveResult(c *gin.Context, result ResultID)
 	// BringBack Take a result out of the trash.
 	// (POST /results/{result}/return)
 	BringBack(c *gin.Context, result ResultID)
@@ -2119,6 +2128,32 @@ func (siw *ServerInterfaceWrapper) GetHealth(c *gin.Context) {
 	}
 
 	siw.Handler.GetHealth(c, params)
+}
+
+// ListKeys operation middleware
+func (siw *ServerInterfaceWrapper) ListKeys(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListKeys(c)
+}
+
+// MakeKey operation middleware
+func (siw *ServerInterfaceWrapper) MakeKey(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeKey(c)
 }
 
 // ListLetters operation middleware
@@ -4143,6 +4178,31 @@ func (siw *ServerInterfaceWrapper) WriteNote(c *gin.Context) {
 	}
 
 	siw.Handler.WriteNote(c, result)
+}
+
+// ProveResult operation middleware
+func (siw *ServerInterfaceWrapper) ProveResult(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ProveResult(c, result)
 }
 
 // BringBack operation middleware
@@ -6919,6 +6979,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/notes/:number/settled", wrapper.SettleNote)
 	router.GET(options.BaseURL+"/reports/:report/sign-rule", wrapper.GetSignRule)
 	router.PUT(options.BaseURL+"/reports/:report/sign-rule", wrapper.PutSignRule)
+	router.GET(options.BaseURL+"/results/:result/proof", wrapper.ProveResult)
+	router.GET(options.BaseURL+"/keys", wrapper.ListKeys)
+	router.POST(options.BaseURL+"/keys", wrapper.MakeKey)
 	router.GET(options.BaseURL+"/results/:result/seal", wrapper.CheckSeal)
 	router.GET(options.BaseURL+"/results/:result/views/:view", wrapper.ReadView)
 	router.GET(options.BaseURL+"/results/:result/views/:view/file", wrapper.ExportView)
@@ -9302,6 +9365,82 @@ type GetHealthdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetHealthdefaultApplicationProblemPlusJSONResponse) VisitGetHealthResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListKeysRequestObject struct {
+}
+
+type ListKeysResponseObject interface {
+	VisitListKeysResponse(w http.ResponseWriter) error
+}
+
+type ListKeys200JSONResponse []SigningKey
+
+func (response ListKeys200JSONResponse) VisitListKeysResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListKeysdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListKeysdefaultApplicationProblemPlusJSONResponse) VisitListKeysResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeKeyRequestObject struct {
+}
+
+type MakeKeyResponseObject interface {
+	VisitMakeKeyResponse(w http.ResponseWriter) error
+}
+
+type MakeKey201JSONResponse SigningKey
+
+func (response MakeKey201JSONResponse) VisitMakeKeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeKeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeKeydefaultApplicationProblemPlusJSONResponse) VisitMakeKeyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11946,6 +12085,59 @@ func (response WriteNotedefaultApplicationProblemPlusJSONResponse) VisitWriteNot
 	return err
 }
 
+type ProveResultRequestObject struct {
+	Result ResultID `json:"result"`
+}
+
+type ProveResultResponseObject interface {
+	VisitProveResultResponse(w http.ResponseWriter) error
+}
+
+type ProveResult200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ProveResult200ApplicationzipResponse struct {
+	Body          io.Reader
+	Headers       ProveResult200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ProveResult200ApplicationzipResponse) VisitProveResultResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ProveResultdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ProveResultdefaultApplicationProblemPlusJSONResponse) VisitProveResultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type BringBackRequestObject struct {
 	Result ResultID `json:"result"`
 }
@@ -13884,6 +14076,12 @@ type StrictServerInterface interface {
 	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
 	// (GET /health)
 	GetHealth(ctx context.Context, request GetHealthRequestObject) (GetHealthResponseObject, error)
+	// ListKeys The public keys that this service ever signed proofs with, the present one first.
+	// (GET /keys)
+	ListKeys(ctx context.Context, request ListKeysRequestObject) (ListKeysResponseObject, error)
+	// MakeKey Make a key that proofs are signed with from now on; what was signed before stays good.
+	// (POST /keys)
+	MakeKey(ctx context.Context, request MakeKeyRequestObject) (MakeKeyResponseObject, error)
 	// ListLetters What the stand-in mail server got, for those who may see it; there is none where a real server is set.
 	// (GET /mailbox)
 	ListLetters(ctx context.Context, request ListLettersRequestObject) (ListLettersResponseObject, error)
@@ -14085,6 +14283,9 @@ type StrictServerInterface interface {
 	// WriteNote Write a note on a result, a row or a figure of it, or answer one.
 	// (POST /results/{result}/notes)
 	WriteNote(ctx context.Context, request WriteNoteRequestObject) (WriteNoteResponseObject, error)
+	// ProveResult The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
+	// (GET /results/{result}/proof)
+	ProveResult(ctx context.Context, request ProveResultRequestObject) (ProveResultResponseObject, error)
 	// BringBack Take a result out of the trash.
 	// (POST /results/{result}/return)
 	BringBack(ctx context.Context, request BringBackRequestObject) (BringBackResponseObject, error)
@@ -16127,6 +16328,54 @@ func (sh *strictHandler) GetHealth(ctx *gin.Context, params GetHealthParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetHealthResponseObject); ok {
 		if err := validResponse.VisitGetHealthResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListKeys operation middleware
+func (sh *strictHandler) ListKeys(ctx *gin.Context) {
+	var request ListKeysRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListKeys(ctx, request.(ListKeysRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListKeys")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListKeysResponseObject); ok {
+		if err := validResponse.VisitListKeysResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeKey operation middleware
+func (sh *strictHandler) MakeKey(ctx *gin.Context) {
+	var request MakeKeyRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeKey(ctx, request.(MakeKeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeKey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeKeyResponseObject); ok {
+		if err := validResponse.VisitMakeKeyResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -18279,6 +18528,32 @@ func (sh *strictHandler) WriteNote(ctx *gin.Context, result ResultID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(WriteNoteResponseObject); ok {
 		if err := validResponse.VisitWriteNoteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ProveResult operation middleware
+func (sh *strictHandler) ProveResult(ctx *gin.Context, result ResultID) {
+	var request ProveResultRequestObject
+
+	request.Result = result
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ProveResult(ctx, request.(ProveResultRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ProveResult")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ProveResultResponseObject); ok {
+		if err := validResponse.VisitProveResultResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -121,7 +121,7 @@ func DeleteCommand(c *Program) *cobra.Command {
 func SealCommand(c *Program) *cobra.Command {
 	return &cobra.Command{
 		Use:               "seal RESULT",
-		Short:             "Check that a result's rows are the ones that were sealed",
+		Short:             "Check that a result's rows are the ones that were sealed; take the proof away, check one",
 		Args:              talk.Args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.CompleteResult,
 		RunE: func(cmd *cobra.Command, given []string) error {

@@ -4,6 +4,7 @@ package keeping
 
 import (
 	"log/slog"
+	"sync"
 
 	"mantilla/library/access"
 	"mantilla/library/asking"
@@ -21,6 +22,7 @@ type Room struct {
 	asking  *asking.Room
 	reading *reading.Room
 	log     *slog.Logger
+	keying  sync.Mutex // held while the first key is made
 
 	// What follows is set before anybody is let in.
 	capture *capture.Room

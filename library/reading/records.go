@@ -6,6 +6,7 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/model"
+	"mantilla/seal"
 	"mantilla/store/cache"
 )
 
@@ -26,6 +27,8 @@ type Records interface {
 	Result(ctx context.Context, number int64) (model.Result, error)
 	ResultOf(ctx context.Context, run int64) (number int64, err error)
 	Results(ctx context.Context, w model.ResultWish) ([]model.Result, error)
+	// Sealed hands on everything that a result's seal is over.
+	Sealed(ctx context.Context, r model.Result, p *seal.Proof) error
 	Trash(ctx context.Context, number int64, by string, at time.Time) error
 	Trashed(ctx context.Context, number int64) (model.Result, error)
 	View(ctx context.Context, number int64) (model.View, error)

@@ -2,10 +2,12 @@ package reading
 
 import (
 	"context"
+	"crypto/ed25519"
 	"fmt"
 	"io"
 	"slices"
 	"strconv"
+	"time"
 
 	"mantilla/core/ask"
 	"mantilla/core/sheet"
@@ -14,6 +16,7 @@ import (
 	"mantilla/render"
 	"mantilla/render/document"
 	"mantilla/render/paper"
+	"mantilla/seal"
 )
 
 // Viewed is a view with what a reader changed about it.
@@ -242,4 +245,36 @@ func (a *Access) PreviewPage(ctx context.Context, r *Result, take Take, number i
 		return Preview{}, model.Refuse("number", "the document has the pages 1 to %s", strconv.Itoa(pages))
 	}
 	return Preview{number, pages, wanted.Width, wanted.Height, paper.SVG(wanted, pages)}, nil
+}
+
+// Prove writes the proof of a result, which anybody can check without the service, signed with a
+// key.
+func (a *Access) Prove(ctx context.Context, r *Result, key ed25519.PrivateKey, w io.Writer) error {
+	index := seal.Index{Result: fmt.Sprintf("R-%06d", r.Number), Title: r.Title, Sentence: r.Sentence,
+		From: a.room.org.Name, At: a.room.org.Address, Made: a.room.org.Now().UTC().Truncate(time.Second)}
+	if r.Signed {
+		for _, s := range r.Signs {
+			index.Signs = append(index.Signs, s.Title+", "+s.At.UTC().Format(time.RFC3339))
+		}
+	}
+	p, err := seal.Begin(w, index, r.Manifest, r.Settled)
+	if err != nil {
+		return model.Refuse("result", "%w", err)
+	}
+	if err := a.room.records.Sealed(ctx, r.Result, p); err != nil {
+		return err
+	}
+	for _, k := range r.Manifest.Datasets {
+		file, err := a.TakeAway(ctx, r, Take{Format: "parquet", Views: []Viewed{{View: k.Dataset + ".rows"}}})
+		if err != nil {
+			return err
+		}
+		if err := p.Rows(k.Dataset, func(w io.Writer) error {
+			_, err := file.Write(ctx, w, func(render.Progress) {})
+			return err
+		}); err != nil {
+			return err
+		}
+	}
+	return p.Sign(key)
 }

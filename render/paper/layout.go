@@ -63,6 +63,9 @@ func Lay(ctx context.Context, d *document.Document, s Setting, emit func(*Page) 
 	if err := p.meanings(); err != nil {
 		return err
 	}
+	if err := p.proof(); err != nil {
+		return err
+	}
 	return p.finish()
 }
 

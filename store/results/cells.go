@@ -3,39 +3,18 @@ package results
 import (
 	"context"
 	"database/sql"
-	"encoding/hex"
 	"encoding/json"
 	"fmt"
 
 	"github.com/apache/arrow-go/v18/arrow"
 	"github.com/apache/arrow-go/v18/arrow/array"
-	"github.com/zeebo/blake3"
 
 	"mantilla/core/frame"
 	"mantilla/model"
+	"mantilla/seal"
 	"mantilla/store/cache"
 	"mantilla/store/db"
 )
-
-// columnAbout is what is known of a column of a batch without its cells.
-type columnAbout struct {
-	Digest string       `json:"digest"` // of what is kept, see [fingerprint]
-	Stats  *frame.Stats `json:"stats,omitempty"`
-}
-
-// about is what is known of a batch.
-type about struct {
-	Rows    int           `json:"rows"`
-	Columns []columnAbout `json:"columns"`
-}
-
-// fingerprint is the BLAKE3 of a kept column, in hex (O'Connor, Aumasson, Neves and
-// Wilcox-O'Hearn, "BLAKE3: one function, fast everywhere", 2020). Every column is
-// checked whenever it is read, and SHA-256 took half of that time.
-func fingerprint(kept []byte) string {
-	sum := blake3.Sum256(kept)
-	return hex.EncodeToString(sum[:])
-}
 
 // longest is how long a text may be that is kept among what is known.
 const longest = 200
@@ -43,7 +22,7 @@ const longest = 200
 // PackColumns encodes the columns of a record each for itself, and what is known of
 // them.
 func PackColumns(record arrow.RecordBatch) (cells [][]byte, known []byte, err error) {
-	a := about{Rows: int(record.NumRows())}
+	a := seal.Batch{Rows: int(record.NumRows())}
 	for i, field := range record.Schema().Fields() {
 		one := array.NewRecordBatch(arrow.NewSchema([]arrow.Field{field}, nil), []arrow.Array{record.Column(i)},
 			record.NumRows())
@@ -55,7 +34,7 @@ func PackColumns(record arrow.RecordBatch) (cells [][]byte, known []byte, err er
 		if err != nil {
 			return nil, nil, fmt.Errorf("column %s: %w", field.Name, err)
 		}
-		of := columnAbout{Digest: fingerprint(blob)}
+		of := seal.Column{Digest: seal.Fingerprint(blob)}
 		if stats := column.Stats; len(stats.First) <= longest && len(stats.Last) <= longest {
 			of.Stats = &stats
 		}
@@ -71,7 +50,7 @@ func (s Results) Frame(ctx context.Context, r model.Result, dataset string, sche
 	for _, k := range r.Manifest.Datasets {
 		switch {
 		case k.Dataset != dataset:
-		case r.Manifest.Form < columnForm:
+		case r.Manifest.Form < seal.ColumnForm:
 			return s.wholeFrame(r, k, schema), nil
 		default:
 			return s.columnFrame(ctx, r, k, schema)
@@ -81,7 +60,7 @@ func (s Results) Frame(ctx context.Context, r model.Result, dataset string, sche
 }
 
 // abouts are what is known of all batches of a dataset.
-type abouts []about
+type abouts []seal.Batch
 
 // Bytes returns about how much memory they take.
 func (a abouts) Bytes() (n int) {
@@ -128,13 +107,13 @@ func (s Results) abouts(ctx context.Context, r model.Result, k model.Kept, colum
 	broken := fmt.Errorf("the dataset %s of the result R-%06d %w", k.Dataset, r.Number, model.ErrBroken)
 	rows, err := s.Read.QueryContext(ctx, `select place, data from batch where run = ? and dataset = ? order by place`,
 		r.Run, k.Dataset)
-	known, err := db.Collect(rows, err, func(rows *sql.Rows) (a about, err error) {
+	known, err := db.Collect(rows, err, func(rows *sql.Rows) (a seal.Batch, err error) {
 		var place int
 		var text []byte
 		if err := rows.Scan(&place, &text); err != nil {
 			return a, err
 		}
-		if place >= len(k.Digests) || DigestOf(text) != k.Digests[place] {
+		if place >= len(k.Digests) || seal.DigestOf(text) != k.Digests[place] {
 			return a, broken
 		}
 		if err := json.Unmarshal(text, &a); err != nil || len(a.Columns) != columns {
@@ -149,7 +128,7 @@ func (s Results) abouts(ctx context.Context, r model.Result, k model.Kept, colum
 }
 
 // column reads a column of a batch, which must be the one that was sealed.
-func (s Results) column(ctx context.Context, r model.Result, dataset string, place, col int, known columnAbout) (
+func (s Results) column(ctx context.Context, r model.Result, dataset string, place, col int, known seal.Column) (
 	*frame.Column, error) {
 	var blob []byte
 	err := s.Read.QueryRowContext(ctx, `select data from cells where run = ? and dataset = ? and place = ? and col = ?`,
@@ -157,7 +136,7 @@ func (s Results) column(ctx context.Context, r model.Result, dataset string, pla
 	if err != nil {
 		return nil, fmt.Errorf("reading column %d of batch %d of %s: %w", col, place, dataset, db.Explain(err))
 	}
-	if fingerprint(blob) != known.Digest {
+	if seal.Fingerprint(blob) != known.Digest {
 		return nil, fmt.Errorf("column %d of batch %d of %s of the result R-%06d %w", col, place, dataset, r.Number,
 			model.ErrBroken)
 	}
@@ -171,7 +150,7 @@ func (s Results) column(ctx context.Context, r model.Result, dataset string, pla
 // checkCells reads the columns of a batch again; it fails with [model.ErrBroken] when
 // one is not what is known of it.
 func (s Results) checkCells(ctx context.Context, r model.Result, dataset string, place int, text []byte) error {
-	var a about
+	var a seal.Batch
 	if json.Unmarshal(text, &a) != nil {
 		return model.ErrBroken
 	}
@@ -182,7 +161,7 @@ func (s Results) checkCells(ctx context.Context, r model.Result, dataset string,
 		if err := rows.Scan(&col, &blob); err != nil {
 			return col, err
 		}
-		if col >= len(a.Columns) || fingerprint(blob) != a.Columns[col].Digest {
+		if col >= len(a.Columns) || seal.Fingerprint(blob) != a.Columns[col].Digest {
 			return col, model.ErrBroken
 		}
 		return col, nil

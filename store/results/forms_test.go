@@ -16,6 +16,7 @@ import (
 	"mantilla/core/kept"
 	"mantilla/core/table"
 	"mantilla/model"
+	"mantilla/seal"
 	"mantilla/store/cache"
 	"mantilla/store/db"
 )
@@ -47,14 +48,14 @@ func keptEarlier(t *testing.T, s Results, form, rows int) model.Result {
 	if err != nil {
 		t.Fatal(err)
 	}
-	kept, seal, settled := model.Kept{Dataset: "rows", Rows: int64(rows)}, sha256.New(), []byte(`{"id": "lots"}`)
+	kept, batches, settled := model.Kept{Dataset: "rows", Rows: int64(rows)}, sha256.New(), []byte(`{"id": "lots"}`)
 	b := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error {
 		blob, err := pack(r)
 		if err != nil {
 			return err
 		}
 		digest := sha256.Sum256(blob)
-		SealBatch(seal, "rows", kept.Batches, r.NumRows(), digest[:])
+		seal.Add(batches, "rows", kept.Batches, r.NumRows(), digest[:])
 		_, err = s.Write.Exec(`insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
 			run.Number, "rows", kept.Batches, r.NumRows(), hex.EncodeToString(digest[:]), blob)
 		if kept.Batches++; form > 1 {
@@ -72,10 +73,10 @@ func keptEarlier(t *testing.T, s Results, form, rows int) model.Result {
 		t.Fatal(err)
 	}
 	m := model.Manifest{Report: run.Report, Datasets: []model.Kept{kept}, Form: form}
-	if form >= settledForm {
-		m.Settled = DigestOf(settled)
+	if form >= seal.SettledForm {
+		m.Settled = seal.DigestOf(settled)
 	}
-	if m.Seal, err = SealOver(m, seal.Sum(nil)); err != nil {
+	if m.Seal, err = seal.Over(m, batches.Sum(nil)); err != nil {
 		t.Fatal(err)
 	}
 	manifest, err := json.Marshal(m)
@@ -101,7 +102,7 @@ func keptEarlier(t *testing.T, s Results, form, rows int) model.Result {
 // as they were, and that what was changed in them is noticed.
 func TestEarlierFormsAreReadAndVerified(t *testing.T) {
 	ctx := context.Background()
-	for form := 1; form < columnForm; form++ {
+	for form := 1; form < seal.ColumnForm; form++ {
 		s := opened(t)
 		rows := frame.BatchRows + 7
 		r := keptEarlier(t, s, form, rows)

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"mantilla/model"
+	"mantilla/seal"
 	"mantilla/store/cache"
 	"mantilla/store/db"
 )
@@ -79,7 +80,7 @@ func (s Results) named(ctx context.Context, r model.Result) (is bool) {
 func (s Results) Result(ctx context.Context, number int64) (model.Result, error) {
 	r, err := ScanResult(s.Read.QueryRowContext(ctx, `select `+ResultColumns+` where k.number = ?
 		and k.trashed_at is null`, number))
-	if err != nil || r.Manifest.Form < wholeForm {
+	if err != nil || r.Manifest.Form < seal.WholeForm {
 		return r, err
 	}
 	if r.Settled, err = s.settledOf(ctx, r); err != nil {
@@ -87,11 +88,11 @@ func (s Results) Result(ctx context.Context, number int64) (model.Result, error)
 	}
 	batches := sha256.New()
 	for _, k := range r.Manifest.Datasets {
-		if err := reseal(k, batches); err != nil {
+		if err := seal.Again(k, batches); err != nil {
 			return r, fmt.Errorf("result R-%06d %w", number, err)
 		}
 	}
-	if seal, err := SealOver(r.Manifest, batches.Sum(nil)); err != nil || seal != r.Manifest.Seal ||
+	if seal, err := seal.Over(r.Manifest, batches.Sum(nil)); err != nil || seal != r.Manifest.Seal ||
 		!s.named(ctx, r) {
 		return r, fmt.Errorf("result R-%06d %w", number, model.ErrBroken)
 	}

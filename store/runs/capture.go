@@ -16,6 +16,7 @@ import (
 	"mantilla/core/checks"
 	"mantilla/core/frame"
 	"mantilla/model"
+	"mantilla/seal"
 	"mantilla/store/catalog"
 	"mantilla/store/db"
 	"mantilla/store/results"
@@ -69,7 +70,7 @@ func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 	if err != nil {
 		return fmt.Errorf("keeping a batch: %w", db.Explain(err))
 	}
-	results.SealBatch(c.seal, k.Dataset, k.Batches, record.NumRows(), digest[:])
+	seal.Add(c.seal, k.Dataset, k.Batches, record.NumRows(), digest[:])
 	k.Batches++
 	k.Lengths = append(k.Lengths, record.NumRows())
 	k.Digests = append(k.Digests, hex.EncodeToString(digest[:]))
@@ -97,7 +98,7 @@ func (c *Capture) Frame(ctx context.Context, dataset string, schema frame.Schema
 			return nil, fmt.Errorf("the dataset %s could not be read: %s", dataset, k.Reason)
 		}
 	}
-	so := model.Result{Number: -c.run, Run: c.run, Manifest: model.Manifest{Datasets: c.kept, Form: results.PresentForm}}
+	so := model.Result{Number: -c.run, Run: c.run, Manifest: model.Manifest{Datasets: c.kept, Form: seal.PresentForm}}
 	return results.Results{DB: c.store}.Frame(ctx, so, dataset, schema)
 }
 
@@ -140,9 +141,9 @@ func (s Runs) Before(ctx context.Context, run model.Run) ([]checks.Outcome, erro
 // it and the marks that the run leaves are kept with it.
 func (c *Capture) Seal(ctx context.Context, run model.Run, m model.Manifest, settled []byte, marks []model.Mark,
 	now time.Time) (number int64, err error) {
-	m.Datasets, m.Form, m.Settled = c.kept, results.PresentForm, results.DigestOf(settled)
+	m.Datasets, m.Form, m.Settled = c.kept, seal.PresentForm, seal.DigestOf(settled)
 	m.StartedAt = m.StartedAt.UTC().Truncate(time.Millisecond) // as it is read back
-	if m.Seal, err = results.SealOver(m, c.seal.Sum(nil)); err != nil {
+	if m.Seal, err = seal.Over(m, c.seal.Sum(nil)); err != nil {
 		return 0, err
 	}
 	manifest, err := json.Marshal(m)

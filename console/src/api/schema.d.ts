@@ -1833,6 +1833,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/results/{result}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        /** The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service. */
+        get: operations["proveResult"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The public keys that this service ever signed proofs with, the present one first. */
+        get: operations["listKeys"];
+        put?: never;
+        /** Make a key that proofs are signed with from now on; what was signed before stays good. */
+        post: operations["makeKey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/results/{result}/seal": {
         parameters: {
             query?: never;
@@ -3853,6 +3891,17 @@ export interface components {
             dataset: string;
             /** @description Of that result. */
             seal: string;
+        };
+        SigningKey: {
+            /** @description The first 16 digits of the SHA-256 of the public key. */
+            id: string;
+            /**
+             * Format: byte
+             * @description Ed25519, 32 bytes.
+             */
+            public: string;
+            /** Format: date-time */
+            madeAt: string;
         };
         SignRule: {
             who: components["schemas"]["Opening"];
@@ -7620,6 +7669,73 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    proveResult: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The proof. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listKeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The keys. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningKey"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    makeKey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The key. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningKey"];
+                };
             };
             default: components["responses"]["Wrong"];
         };

@@ -39,7 +39,15 @@ create table result_note (
 );
 create index result_note_by_result on result_note (result, number);
 
+create table signing_key (
+  id      text primary key, -- the first 16 digits of the SHA-256 of the public key
+  public  blob not null,
+  private blob,             -- the seed of Ed25519; null of a key that nothing is signed with any more
+  made_at text not null
+);
+
 -- +goose Down
+drop table signing_key;
 drop table result_note;
 drop table kept_act;
 alter table report drop column sign_steps;

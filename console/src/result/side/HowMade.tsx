@@ -86,6 +86,14 @@ export function HowMade({ result }: Props) {
             : 'The rows do not agree with the seal.'}
         </p>
       )}
+      <p>
+        <a className="act" href={`/api/results/${result.id}/proof`} download>
+          Take the proof away
+        </a>{' '}
+        <span className="dim">
+          rows, seal and signature; anybody checks it with <code>mantilla seal check</code>
+        </span>
+      </p>
       {seal.error && <p className={classes.bad}>{seal.error.message}</p>}
       <p>
         <WriteTo report={result.report} result={result.id} />

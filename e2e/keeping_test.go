@@ -1,6 +1,11 @@
 package e2e
 
 import (
+	"bytes"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
 	"testing"
 
 	"mantilla/api"
@@ -103,6 +108,53 @@ func TestKeepingOnTheCommandLine(t *testing.T) {
 		{"runa", "results weighed --noted --by runa --since 2026-10-15 --until 2026-10-15", 0, "R-000001"},
 		{"runa", "results --since someday", 2, "is not a day"},
 	})
+}
+
+// TestProofsAreCheckedWithoutTheService takes the proof of a result away and checks it when the
+// service is gone; an altered one is told, with the file; a key that was changed goes on counting.
+func TestProofsAreCheckedWithoutTheService(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	dir := t.TempDir()
+	proof, keys := filepath.Join(dir, "proof.zip"), filepath.Join(dir, "keys.txt")
+	steps(t, s, []step{
+		{"runa", "run intake-lots received=2026-09", 0, "R-000001"},
+		{"lila", "sign R-1", 0, "signed off"},
+		{"runa", "seal export R-1 --to " + proof, 0, "anybody checks it with"},
+		{"dora", "seal export R-1 --to " + proof, 3, "not found"},
+		{"runa", "seal keys --new", 7, ""},
+		{"adda", "seal keys --new", 0, "since 15 Oct 2026"},
+	})
+	text, err := exec.Command(binary, "--service", s.URL, "seal", "keys").Output()
+	if err == nil {
+		err = os.WriteFile(keys, text, 0o600)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	alone := func(want string, given ...string) {
+		t.Helper()
+		said, _ := exec.Command(binary, append([]string{"--service", "http://127.0.0.1:1"}, given...)...).CombinedOutput()
+		if !strings.Contains(string(said), want) {
+			t.Errorf("mantilla %v says %s and not %q", given, said, want)
+		}
+	}
+	alone("Rows    547", "seal", "check", proof)
+	alone("Signed off by Lila Ferncastle", "seal", "check", proof, "--key", keys)
+	alone("Nothing was changed.", "seal", "check", proof, "--key", keys)
+	whole, err := os.ReadFile(proof)
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := bytes.Index(whole, []byte("PAR1")) + 100
+	whole[at] ^= 1
+	if err := os.WriteFile(proof, whole, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	alone("✗ rows/lots.parquet was changed", "seal", "check", proof)
+	alone("proof.zip is not what was signed and sealed", "seal", "check", proof)
+	alone("no such file", "seal", "check", proof+"x")
+	alone("is no key", "seal", "check", proof, "--key", proof)
 }
 
 // TestAResultIsSignedOff writes notes on a figure and a row, answers one, signs the result off and
