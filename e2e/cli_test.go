@@ -86,7 +86,7 @@ func TestCommandLine(t *testing.T) {
 		{"definition check " + file("gone.yaml"), 2, "", "no such file"},
 		{"definition get lot-history", 0, "report: lot-history\n", ""},
 		{"delete R-1", 2, "", "repeat with --yes"},
-		{"delete R-1 --yes", 0, "", "R-1 is deleted."},
+		{"delete R-1 --yes", 0, "", "R-1 is in the trash"},
 		{"delete R-1 --yes", 3, "", "not found"},
 		{"--output yaml catalog", 2, "", "is not human, json or csv"},
 		{"--colour catalog", 2, "", "unknown flag"},

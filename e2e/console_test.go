@@ -216,7 +216,7 @@ func TestRunsResultsAndOffice(t *testing.T) {
 	b.open(s.URL + "/results?search=stock")
 	b.shows("R-000001")
 	b.press("Delete")
-	b.shows("cannot be brought back")
+	b.shows("can be brought back for 30 days")
 	b.press("Delete it")
 	b.shows("No result meets the search")
 	b.writes(s, "report: Bad")

@@ -63,8 +63,7 @@ func TestMomentsInOnesOwnZoneAreSaidEverywhere(t *testing.T) {
 	const field = "[role=dialog] input[role=combobox]"
 	b.until(`document.querySelector("` + field + `")?.value === 'Europe/Berlin'`)
 	b.fill(field, "Tokyo")
-	b.until(`document.querySelector('[role=option]')?.innerText === 'Asia/Tokyo'`)
-	b.click("[role=option]")
+	b.option("Asia/Tokyo")
 	b.press("Set it")
 	b.until(`!document.querySelector("` + field + `")`)
 	there := kept(b)
