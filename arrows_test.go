@@ -169,7 +169,6 @@ demo: core/period core/report core/timetable library library/capture library/cat
 demo: model
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
 cmd/mantilla: library/sending model server store
-
 `
 
 // among are packages that only stand beside the program: they may import any.

@@ -1629,7 +1629,10 @@ type Control struct {
 	Owner   string     `json:"owner"`
 
 	// Paused Its timetable waits.
-	Paused   *bool `json:"paused,omitempty"`
+	Paused *bool `json:"paused,omitempty"`
+
+	// Restate Each result is compared with the last that was signed off for the same values, and people are told when the past has changed.
+	Restate  *bool `json:"restate,omitempty"`
 	Revision int64 `json:"revision"`
 
 	// Rows Most rows of each run; 0 for the report's limit.
@@ -1666,6 +1669,9 @@ type ControlChange struct {
 	// KeepDays How many days results are kept; 0 for no limit.
 	KeepDays int      `json:"keepDays"`
 	Outputs  []Output `json:"outputs"`
+
+	// Restate Each result is compared with the last that was signed off for the same values, and people are told when the past has changed.
+	Restate *bool `json:"restate,omitempty"`
 
 	// Rows Most rows of each run; 0 for the report's limit.
 	Rows int64 `json:"rows"`
@@ -2195,6 +2201,9 @@ type Made struct {
 	// Key Columns that rows were found by.
 	Key []string `json:"key"`
 	Of  []MadeOf `json:"of"`
+
+	// Restates The first was signed off; the second is of the same values.
+	Restates *bool `json:"restates,omitempty"`
 }
 
 // MadeHow defines model for Made.How.

@@ -37,10 +37,7 @@ func TestScreenshots(t *testing.T) {
 	b.shows("my usual")
 	b.shows("districts Hollin and Marr with everything below")
 	b.picture(picture("report"))
-	b.open(s.URL + "/reports/orders-by-grouping?days=last+month+against+previous+period+and+year+before" +
-		"&sub_group=town&cancelled=yes")
-	b.shows("against 1–31 August 2026")
-	b.picture(picture("form"))
+	pictureOfChanges(t, b, s, picture("changed"))
 
 	quarter := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3"})
 	b.open(s.URL + "/results/" + quarter +
@@ -218,5 +215,22 @@ func pictureOfHealth(b *browser, s *demotest.Service, path string) {
 		`window.found?.includes('failing')`)
 	b.open(s.URL + "/office?desk=health")
 	b.shows("What the stock is worth")
+	b.picture(path)
+}
+
+// pictureOfChanges draws what changed from one result to another, with a note on it.
+func pictureOfChanges(t *testing.T, b *browser, s *demotest.Service, path string) {
+	steps(t, s, []step{
+		{"runa", "compare intake-by-origin received=2026-08 -- received=2026-09", 0, ""},
+		{"runa", "results changed --report intake-by-origin", 0, "What changed"},
+	})
+	b.open(s.URL + "/results?search=What+changed")
+	b.pick("td a", "R-")
+	b.shows("12 changed, 0 new, 0 gone")
+	b.press("Notes and sign-off")
+	b.until(`document.querySelector('[data-keeping] textarea')`)
+	b.fill("[data-keeping] textarea", "Less came in everywhere, @lila: the heather was late.")
+	b.press("Write")
+	b.until(`document.querySelector('[data-note-thread]')`)
 	b.picture(path)
 }

@@ -5,6 +5,10 @@ type Making struct {
 	How string   `json:"how"` // see [HowCompare]
 	Of  []MadeOf `json:"of"`
 	Key []string `json:"key,omitempty"` // columns that find a row on the other side
+
+	// Restates says that the first result was signed off, and that people are told where the
+	// second, of the same values, is not the same.
+	Restates bool `json:"restates,omitempty"`
 }
 
 // HowCompare makes what changed from the first of two results to the second.

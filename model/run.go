@@ -98,8 +98,9 @@ type Terms struct {
 	Control string        `json:"control,omitempty"`
 	Rows    int64         `json:"rows,omitempty"`
 	Time    time.Duration `json:"time,omitempty"`
-	Empty   string        `json:"empty,omitempty"` // keep, note or fail
-	Keep    int           `json:"keep,omitempty"`  // days that its result is kept
+	Empty   string        `json:"empty,omitempty"`   // keep, note or fail
+	Keep    int           `json:"keep,omitempty"`    // days that its result is kept
+	Restate bool          `json:"restate,omitempty"` // its result is compared with the last that was signed off
 	Hours   *Hours        `json:"hours,omitempty"`
 }
 

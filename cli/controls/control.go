@@ -180,7 +180,8 @@ func (c *Program) mayOverwrite(present api.Control, change api.ControlChange, wa
 	will, err := yaml.Marshal(
 		fileOf(api.Control{Title: change.Title, Shared: change.Shared, Steps: change.Steps, Outputs: change.Outputs,
 			Rows: change.Rows, Seconds: change.Seconds,
-			Hours: change.Hours, Empty: api.ControlEmpty(change.Empty), KeepDays: change.KeepDays, Send: change.Send,
+			Hours: change.Hours, Empty: api.ControlEmpty(change.Empty), KeepDays: change.KeepDays,
+			Restate: change.Restate, Send: change.Send,
 			Split: change.Split, Timetable: change.Timetable}))
 	if err != nil || wanted || bytes.Equal(was, will) {
 		return err

@@ -20,6 +20,7 @@ type controlFile struct {
 	Rows    int64         `yaml:"rows,omitempty"`
 	Time    time.Duration `yaml:"time,omitempty"`
 	Keep    int           `yaml:"keep,omitempty"`
+	Restate bool          `yaml:"restate,omitempty"` // compare with what was signed off
 
 	Send      map[string]any `yaml:"send,omitempty"`
 	Split     map[string]any `yaml:"split,omitempty"`
@@ -36,7 +37,7 @@ type stepFile struct {
 func (f controlFile) change() (change api.ControlChange, err error) {
 	change = api.ControlChange{Title: f.Title, Shared: f.Shared, Steps: []api.Step{}, Outputs: []api.Output{},
 		Rows: f.Rows, Seconds: int64(f.Time / time.Second),
-		Hours: f.Hours, Empty: api.ControlChangeEmpty(f.Empty), KeepDays: f.Keep}
+		Hours: f.Hours, Empty: api.ControlChangeEmpty(f.Empty), KeepDays: f.Keep, Restate: &f.Restate}
 	if f.Empty == "" {
 		change.Empty = "keep"
 	}
@@ -99,6 +100,8 @@ func fileOf(k api.Control) controlFile {
 		Rows:   k.Rows,
 		Time:   time.Duration(k.Seconds) * time.Second,
 		Keep:   k.KeepDays,
+
+		Restate: talk.Deref(k.Restate),
 	}
 	for _, s := range k.Steps {
 		step := stepFile{Report: s.Report}

@@ -110,6 +110,9 @@ func (l Layout) Shape(counts Counts) Shape {
 	return s
 }
 
+// Counts are how many rows became what.
+func (s *Shape) Counts() Counts { return s.said }
+
 // add shapes a column.
 func (s *Shape) add(c *report.Column, changed bool) {
 	p := part{label: c.Label, sums: c.Total == frame.Sum}
@@ -157,6 +160,10 @@ func (s *Shape) written(i int) (ids []string) {
 	return ids
 }
 
+// mostBeside is how many texts that did not change stand beside the key, to tell rows by: names of
+// the key all of them.
+const mostBeside = 3
+
 // Definition is how a comparison is read: what changed first, then the sums of each side, then
 // every row.
 func (s *Shape) Definition(d report.Definition) *report.Definition {
@@ -164,11 +171,13 @@ func (s *Shape) Definition(d report.Definition) *report.Definition {
 	changes.ID = ChangedRows
 	d.Datasets = []report.Dataset{changes, s.Rows}
 	shown, changed, sums := append([]string{"became"}, s.Key...), []string{"differs"}, []string(nil)
+	beside := 0
 	for i, id := range s.IDs {
-		p := s.parts[i]
+		p, c := s.parts[i], s.after.Column(id)
+		names := c.Code != "" && slices.Contains(s.Key, c.Code)
 		switch {
-		case !p.both && slices.Contains(s.Key, s.after.Column(id).Code): // it names a part of the key
-			shown = append(shown, id)
+		case !p.both && (names || c.Kind == frame.Text && beside < mostBeside):
+			shown, beside = append(shown, id), beside+1
 		case s.said.Columns[i] || p.sums && s.said.New+s.said.Gone > 0:
 			changed = append(changed, s.written(i)...)
 		}

@@ -98,6 +98,9 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(int6
 			Fingerprint: session.Fingerprint(), Reach: run.Reach,
 			Title: run.Title, Sentence: run.Sentence, Currency: room.org.Currency, Zone: room.org.Zone.String(),
 			FiscalStart: room.org.FiscalStart, Checks: outcomes}, schema, room.asking.MarksOf(run, values), room.org.Now())
+	if err == nil {
+		room.restated(context.WithoutCancel(ctx), run, result)
+	}
 	return result, c.rows, err
 }
 

@@ -29,6 +29,14 @@ func (a *Access) StartMaking(ctx context.Context, run model.Run) (model.Run, err
 	return queued, err
 }
 
+// Queue puts a run that makes a result of others in the queue on behalf of whoever it is of.
+func (room *Room) Queue(ctx context.Context, run model.Run) error {
+	run.State, run.AskedAt, run.AfterCrash = model.Waiting, room.org.Now(), "again"
+	_, err := room.records.AddRun(ctx, run, "")
+	room.Wake()
+	return err
+}
+
 // made is the work of a run that makes a result of others.
 func (room *Room) made(ctx context.Context, run model.Run, progress func(int64)) (result, rows int64, err error) {
 	limits := room.limits(&report.Definition{}, run.Terms)

@@ -5,6 +5,7 @@ package capture
 import (
 	"context"
 	"log/slog"
+	"sync"
 	"time"
 
 	"mantilla/library/access"
@@ -30,8 +31,11 @@ type Room struct {
 	catalog *catalog.Room
 	asking  *asking.Room
 	maker   Maker
-	runner  *runner.Runner
-	log     *slog.Logger
+
+	restating sync.Mutex // guards what follows, since workers begin before it is set
+	restate   func(ctx context.Context, run model.Run, result int64) error
+	runner    *runner.Runner
+	log       *slog.Logger
 }
 
 // Access is running reports as one person may do it.
@@ -49,6 +53,28 @@ func Open(ctx context.Context, org model.Organisation, most Limits, records Reco
 	var err error
 	room.runner, err = runner.Start(ctx, records, most.Workers, room.capture, local, log)
 	return room, err
+}
+
+// Restates says what is done with a result whose run control has it compared with what was
+// signed off.
+func (room *Room) Restates(restate func(ctx context.Context, run model.Run, result int64) error) {
+	room.restating.Lock()
+	defer room.restating.Unlock()
+	room.restate = restate
+}
+
+// restated has a result compared where its run control wants that. The result stands, whatever
+// becomes of it.
+func (room *Room) restated(ctx context.Context, run model.Run, result int64) {
+	room.restating.Lock()
+	restate := room.restate
+	room.restating.Unlock()
+	if !run.Terms.Restate || restate == nil {
+		return
+	}
+	if err := restate(ctx, run, result); err != nil {
+		room.log.Error("a result was not compared with what was signed off", "run", run.Number, "error", err)
+	}
 }
 
 // As returns running reports as a person may do it.

@@ -33,6 +33,7 @@ type Control struct {
 	Hours   string        // within which runs may start: 20:00-06:00; "" for any
 	Empty   string        // keep, note or fail
 	Keep    int           // days that results are kept; 0 for as long as anyone likes
+	Restate bool          // each result is compared with the last of its values that was signed off
 
 	Send      *sending.Send  // to whom its files go; nil for nobody
 	Split     *sending.Split // what makes several of it; nil for one
@@ -66,6 +67,7 @@ type body struct {
 	Hours   string        `json:"hours,omitempty"`
 	Empty   string        `json:"empty"`
 	Keep    int           `json:"keep,omitempty"`
+	Restate bool          `json:"restate,omitempty"`
 
 	Send      *sending.Send        `json:"send,omitempty"`
 	Split     *sending.Split       `json:"split,omitempty"`
@@ -82,7 +84,8 @@ func readControl(kept model.Control, reader string) Control {
 	}
 	return Control{Control: kept, Broken: broken, Mine: kept.Owner == reader, Steps: b.Steps, Outputs: b.Outputs,
 		Rows: b.Rows, Time: b.Time,
-		Hours: b.Hours, Empty: b.Empty, Keep: b.Keep, Send: b.Send, Split: b.Split, Timetable: b.Timetable}
+		Hours: b.Hours, Empty: b.Empty, Keep: b.Keep, Restate: b.Restate, Send: b.Send, Split: b.Split,
+		Timetable: b.Timetable}
 }
 
 // Controls returns the run controls that the person sees.
@@ -142,7 +145,7 @@ func (a *Access) PutControl(ctx context.Context, c Control) (Control, error) {
 		return c, err
 	}
 	text, err := json.Marshal(body{c.Steps, append([]string{}, c.Outputs...), c.Rows, c.Time, c.Hours, c.Empty, c.Keep,
-		c.Send, c.Split, c.Timetable})
+		c.Restate, c.Send, c.Split, c.Timetable})
 	if err != nil {
 		return c, err
 	}

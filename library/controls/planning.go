@@ -80,7 +80,8 @@ func (a *Access) planPart(ctx context.Context, c Control, overrides map[string]s
 	if err != nil {
 		return batch, err
 	}
-	terms := model.Terms{Control: c.ID, Rows: c.Rows, Time: c.Time, Empty: c.Empty, Keep: c.Keep, Hours: open}
+	terms := model.Terms{Control: c.ID, Rows: c.Rows, Time: c.Time, Empty: c.Empty, Keep: c.Keep, Hours: open,
+		Restate: c.Restate}
 	var all param.Faults
 	used := map[string]bool{}
 	for _, s := range c.Steps {

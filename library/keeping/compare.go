@@ -192,6 +192,9 @@ func (room *Room) Make(ctx context.Context, run *model.Run, keep capture.Keeper,
 	if err != nil {
 		return nil, err
 	}
+	if err := room.alert(ctx, run, sides[0], shape.Counts()); err != nil {
+		return nil, err
+	}
 	after := sides[1].Definition
 	return shape.Definition(report.Definition{ID: run.Report, Title: run.Title, Category: after.Category,
 		Depth: after.Depth,

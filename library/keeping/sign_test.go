@@ -1,16 +1,20 @@
 package keeping_test
 
 import (
+	"errors"
 	"strings"
 	"testing"
 	"time"
 
 	"mantilla/library"
 	"mantilla/library/capture"
+	"mantilla/library/controls"
 	"mantilla/library/keeping"
 	"mantilla/library/librarytest"
 	"mantilla/model"
 	"mantilla/render"
+
+	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/library/reading"
 )
@@ -218,5 +222,70 @@ func TestNotes(t *testing.T) {
 	if text := taken(); strings.Contains(text, "why so low") || strings.Contains(text, "the scale was out") ||
 		!strings.Contains(text, "weighed twice") {
 		t.Errorf("once it is settled, taken away is %.600s", text)
+	}
+}
+
+// A run control runs a closed period again and compares it with what was signed off: when a row of
+// the source has changed since, those who signed are told which, and when nothing has, nobody is.
+func TestThePastHasChanged(t *testing.T) {
+	l := librarytest.WithPeople(t, librarytest.At(morning))
+	runa, lila := librarytest.SignIn(t, l, "runa"), librarytest.SignIn(t, l, "lila")
+	ctx := t.Context()
+	typed := map[string]string{"received": "2026-09"}
+	signed := librarytest.RunWell(t, runa, capture.Ask{Report: "intake-lots", Typed: typed})
+	librarytest.RunWell(t, runa, capture.Ask{Report: "intake-lots", Typed: typed}) // is not signed
+	if _, err := lila.Keeping.SignOff(ctx, signed.Result, ""); err != nil {
+		t.Fatal(err)
+	}
+	c := librarytest.Control("again", func(c *controls.Control) {
+		c.Steps, c.Restate = []controls.Step{{Report: "intake-lots", Typed: typed}}, true
+	})
+	if kept, err := runa.Controls.PutControl(ctx, c); err != nil || !kept.Restate {
+		t.Fatalf("the control is kept as %+v: %v", kept, err)
+	}
+	rerun := func() *reading.Result {
+		t.Helper()
+		before, err := runa.Capture.Runs(ctx, model.RunWish{Limit: 1})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := runa.Controls.RunControl(ctx, "again", nil, false); err != nil {
+			t.Fatal(err)
+		}
+		var last model.Run
+		librarytest.Until(t, "the comparison", func() bool {
+			runs, err := runa.Capture.Runs(ctx, model.RunWish{Limit: 1})
+			if err != nil {
+				t.Fatal(err)
+			}
+			last = runs[0]
+			return last.Number == before[0].Number+2 && last.State.Ended()
+		})
+		r, err := runa.Reading.Result(ctx, last.Result)
+		if err != nil {
+			t.Fatalf("it ended as %s, %s: %v", last.State, last.Reason, err)
+		}
+		return r
+	}
+	if r := rerun(); r.Manifest.Made.Of[0].Result != signed.Result || !r.Manifest.Made.Restates ||
+		strings.Contains(told(t, lila), "The past has changed") {
+		t.Errorf("with nothing changed it is %+v, and lila is told %s", r.Manifest.Made, told(t, lila))
+	}
+	db, err := sqlite3.Open(l.Settings().DataDir + "/coop.db")
+	if err != nil {
+		t.Fatal(err)
+	}
+	err = errors.Join(db.Exec(`update lot set net_g = net_g + 1000 where received_on = '2026-09-10' and lot_no =
+		(select min(lot_no) from lot where received_on = '2026-09-10')`), db.Close())
+	if err != nil {
+		t.Fatal(err)
+	}
+	r := rerun()
+	if said := says(t, runa, r.Number); said != "1 changed, 0 new, 0 gone, 546 the same." {
+		t.Error(said)
+	}
+	if said := told(t, lila); !strings.Contains(said, "The past has changed: R-000001, Intake lots") ||
+		!strings.Contains(said, "1 changed, 0 new, 0 gone") {
+		t.Errorf("lila is told %s", said)
 	}
 }

@@ -127,7 +127,7 @@ func Made(m *model.Making) *api.Made {
 	if m == nil {
 		return nil
 	}
-	out := api.Made{How: api.MadeHow(m.How), Key: List(m.Key)}
+	out := api.Made{How: api.MadeHow(m.How), Key: List(m.Key), Restates: Truth(m.Restates)}
 	for _, of := range m.Of {
 		out.Of = append(out.Of, api.MadeOf{Result: ResultID(of.Result), Report: of.Report, Dataset: of.Dataset,
 			Seal: of.Seal})

@@ -23,7 +23,7 @@ func control(c controls.Control) api.Control {
 	out := api.Control{Id: c.ID, Title: c.Title, Owner: c.Owner, Mine: c.Mine, Shared: c.Shared, Steps: []api.Step{},
 		Outputs: []api.Output{},
 		Rows:    c.Rows, Seconds: int64(c.Time / time.Second), Hours: c.Hours, Empty: api.ControlEmpty(c.Empty),
-		KeepDays: c.Keep,
+		KeepDays: c.Keep, Restate: answer.Truth(c.Restate),
 		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: answer.Moment(c.LastRun),
 		Broken: answer.Given(c.Broken), Send: sendOut(c.Send), Split: splitOut(c.Split)}
 	if c.Timetable != nil {
@@ -74,7 +74,8 @@ func (s Controls) PutControl(ctx context.Context,
 	b := r.Body
 	c := controls.Control{Control: model.Control{ID: r.Control, Title: b.Title, Shared: b.Shared, Revision: seen},
 		Rows: b.Rows,
-		Time: time.Duration(b.Seconds) * time.Second, Hours: b.Hours, Empty: string(b.Empty), Keep: b.KeepDays}
+		Time: time.Duration(b.Seconds) * time.Second, Hours: b.Hours, Empty: string(b.Empty), Keep: b.KeepDays,
+		Restate: answer.Value(b.Restate)}
 	for _, step := range b.Steps {
 		n, err := answer.OptionalNumber("criteria", "C-", step.Criteria)
 		if err != nil {

@@ -3606,6 +3606,8 @@ export interface components {
             empty: "keep" | "note" | "fail";
             /** @description How many days results are kept; 0 for no limit. */
             keepDays: number;
+            /** @description Each result is compared with the last that was signed off for the same values, and people are told when the past has changed. */
+            restate?: boolean;
             send?: components["schemas"]["Send"];
             split?: components["schemas"]["Split"];
             timetable?: components["schemas"]["TimetableOf"];
@@ -3884,6 +3886,8 @@ export interface components {
             of: components["schemas"]["MadeOf"][];
             /** @description Columns that rows were found by. */
             key: string[];
+            /** @description The first was signed off; the second is of the same values. */
+            restates?: boolean;
         };
         MadeOf: {
             result: string;

@@ -114,6 +114,13 @@ export function ControlForm({ change, onChange, id, onId, error, actions }: Prop
           onChange={v => set({ empty: v as ControlChange['empty'] })}
           allowDeselect={false}
         />
+        <Checkbox
+          mt="xl"
+          label="Compare with what was signed off"
+          description="of the same values; people are told when the past has changed"
+          checked={change.restate ?? false}
+          onChange={e => set({ restate: e.currentTarget.checked })}
+        />
         <TextInput
           name="hours"
           label="May start within"

@@ -28,6 +28,7 @@ export function RunNow({ control, onRun }: Props) {
         {control.steps.map(s => s.report).join(', then ')}.{' '}
         {control.hours && `Starts within ${control.hours}. `}
         {control.empty === 'fail' && 'An empty result counts as failed. '}
+        {control.restate && 'Each result is compared with the last that was signed off. '}
         {control.keepDays > 0 && `Results are kept for ${control.keepDays} days. `}
         {control.shared && `Shared with ${control.shared}. `}
         {control.says &&

@@ -5,7 +5,7 @@ type Props = { made: Schemas['Made'] }
 
 /** The results that a result was made of, with their seals, and what rows were found by. */
 export function MadeOf({ made }: Props) {
-  const names = ['Before', 'After']
+  const names = made.restates ? ['Signed off', 'Run again'] : ['Before', 'After']
   return (
     <>
       <h2>Made of</h2>
