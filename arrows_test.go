@@ -98,7 +98,7 @@ library/meaning: library/reading model source
 library/moving: core/ask core/bundle core/content core/param core/report core/revision library/access library/catalog
 library/moving: library/meaning library/reading library/shelf model store/moving
 library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
-library/keeping: library/capture library/notices library/reading model seal
+library/keeping: library/background library/capture library/notices library/reading model seal
 library: core/period library/access library/asking library/background library/capture library/care library/catalog
 library: library/controls library/desk library/drafting library/health library/keeping library/meaning library/moving
 library: library/notices library/reading library/sending library/shelf model source/sqlite store store/runs

@@ -100,6 +100,7 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	l.sending.Begin()
 	l.controls.Begin()
 	l.care.Begin()
+	l.work.Go(func() { l.keeping.Watch(l.work) })
 	return l, nil
 }
 
@@ -176,6 +177,9 @@ func (l *Library) Close() error {
 
 // Remind tells the owners of reports whose day of review has come; see [care.Room.Remind].
 func (l *Library) Remind(ctx context.Context) error { return l.care.Remind(ctx) }
+
+// Alarm tells people of due moments that gave no result; see [keeping.Room.Alarm].
+func (l *Library) Alarm(ctx context.Context) error { return l.keeping.Alarm(ctx) }
 
 // Keys are those that proofs of results are signed with; see [keeping.Room.Keys].
 func (l *Library) Keys(ctx context.Context) ([]model.SigningKey, error) { return l.keeping.Keys(ctx) }

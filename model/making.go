@@ -1,5 +1,7 @@
 package model
 
+import "time"
+
 // Making says that a result is made of others.
 type Making struct {
 	How string   `json:"how"` // see [HowCompare]
@@ -33,4 +35,14 @@ func (m *Making) Beside(report string) string {
 		}
 	}
 	return ""
+}
+
+// MissedMoment is a due moment of a run control that gave no result.
+type MissedMoment struct {
+	Control string
+	Title   string
+	Owner   string
+	Moment  time.Time
+	Reason  string
+	Run     int64 // the run of the control; 0 where there was none
 }

@@ -16,6 +16,9 @@ type Records interface {
 	PutSigningKey(ctx context.Context, k model.SigningKey) error
 	// SigningKeys are all keys that proofs were ever signed with, the present one first.
 	SigningKeys(ctx context.Context) ([]model.SigningKey, error)
+	// Missed are due moments that gave no result by a time and of which nobody was told.
+	Missed(ctx context.Context, by time.Time, limit int) ([]model.MissedMoment, error)
+	ToldMissed(ctx context.Context, m model.MissedMoment) error
 	Note(ctx context.Context, number int64) (model.ResultNote, error)
 	Notes(ctx context.Context, result int64) ([]model.ResultNote, error)
 	PutHold(ctx context.Context, result int64, held bool, a model.Act) error

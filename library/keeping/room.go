@@ -24,6 +24,8 @@ type Room struct {
 	log     *slog.Logger
 	keying  sync.Mutex // held while the first key is made
 
+	alarming sync.Mutex // held while people are told of what was missed
+
 	// What follows is set before anybody is let in.
 	capture *capture.Room
 	notices *notices.Room

@@ -39,6 +39,11 @@ create table result_note (
 );
 create index result_note_by_result on result_note (result, number);
 
+alter table due_note add column told integer not null default 0;    -- people were told that a moment gave nothing
+alter table control_run add column told integer not null default 0;
+update due_note set told = 1;
+update control_run set told = 1;
+
 create table signing_key (
   id      text primary key, -- the first 16 digits of the SHA-256 of the public key
   public  blob not null,
@@ -47,6 +52,8 @@ create table signing_key (
 );
 
 -- +goose Down
+alter table control_run drop column told;
+alter table due_note drop column told;
 drop table signing_key;
 drop table result_note;
 drop table kept_act;
