@@ -1590,6 +1590,9 @@ type ComparedSide struct {
 
 	// Values Parameter ids with what was typed; several entries with semicolons between.
 	Values *Values `json:"values,omitempty"`
+
+	// Version Of the report, by its number, for those who write definitions; that of now where it is left out.
+	Version *int `json:"version,omitempty"`
 }
 
 // Comparison defines model for Comparison.

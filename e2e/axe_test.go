@@ -84,6 +84,8 @@ func states(t *testing.T, s *demotest.Service) []state {
 		{"/office?desk=reports", `document.querySelector('td a')`, nil},
 		{"/office?desk=reports", `document.querySelector('td a')`, []string{"[aria-label='Versions of lot-history']"}},
 		{lots, sheet, []string{"text:Meanings"}},
+		{lots, sheet, []string{"text:Compare"}},
+		{lots, sheet, []string{"text:Notes and sign-off"}},
 		{"/office?desk=glossary", `document.querySelector('tbody tr')`, []string{"text:New term"}},
 		{"/office?desk=shelf", `document.querySelector('tbody tr')`, []string{"text:New document or link"}},
 		{"/office?desk=retired", `document.querySelector('form')`, nil},

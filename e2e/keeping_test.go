@@ -78,6 +78,9 @@ func TestKeepingOnTheCommandLine(t *testing.T) {
 		{"runa", "compare R-1 R-77", 3, "not found"},
 		{"dora", "compare R-1 R-5", 3, "not found"},
 		{"rhea", "compare R-1 R-5", 7, ""},
+		{"runa", "compare intake-lots received=2026-09 --versions 1,1", 7, "author"},
+		{"aron", "compare intake-lots received=2026-09 --versions 1", 2, "name two"},
+		{"aron", "compare intake-lots received=2026-09 --versions 1,1", 0, "version 1"},
 
 		{"lila", "definition signers intake-lots --groups accounts --people lila --steps 2", 0,
 			"signed off by accounts, lila, in two steps, by different people."},

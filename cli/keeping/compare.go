@@ -24,6 +24,7 @@ func Of(p *talk.Program) *Program { return &Program{p} }
 func CompareCommand(c *Program) *cobra.Command {
 	var key, to string
 	var of []string
+	var versions []int
 	var noWait bool
 	cmd := &cobra.Command{
 		Use:   "compare RESULT RESULT | REPORT NAME=VALUE... -- NAME=VALUE...",
@@ -38,10 +39,14 @@ Rows are found by the dataset's key, or by the columns that --key names.
 		Example: `  mantilla compare R-000012 R-000034
   mantilla compare R-12 R-34 --key keeper_no,grade --to changed.xlsx
   mantilla compare intake-by-origin received=2026-08 -- received=2026-09
-  mantilla compare R-12 R-34 --of lots,lots_then`,
+  mantilla compare R-12 R-34 --of lots,lots_then
+  mantilla compare intake-lots received=2026-09 --versions 3,5`,
 		Args: talk.Args(cobra.MinimumNArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
 			body, err := comparison(given, cmd.ArgsLenAtDash())
+			if len(versions) > 0 {
+				body, err = ofVersions(given, versions)
+			}
 			if err != nil {
 				return err
 			}
@@ -71,6 +76,7 @@ Rows are found by the dataset's key, or by the columns that --key names.
 	}
 	cmd.Flags().StringVar(&key, "key", "", "columns that find a row on the other side, with commas between")
 	cmd.Flags().StringSliceVar(&of, "of", nil, "dataset to compare, or that of each side, with a comma between")
+	cmd.Flags().IntSliceVar(&versions, "versions", nil, "two versions of the report, run with the same values: 3,5")
 	cmd.Flags().StringVar(&to, "to", "", "also write what changed to this file, as run --to does")
 	cmd.Flags().BoolVar(&noWait, "no-wait", false, "do not wait for the end")
 	return cmd
@@ -95,5 +101,19 @@ func comparison(given []string, dash int) (body api.Comparison, err error) {
 		}
 		*sides[i] = api.ComparedSide{Report: &given[0], Values: &values}
 	}
+	return body, nil
+}
+
+// ofVersions reads a report with values that two versions of it are run with.
+func ofVersions(given []string, versions []int) (body api.Comparison, err error) {
+	if len(versions) != 2 {
+		return body, talk.Usage("--versions: name two, as 3,5")
+	}
+	values, err := talk.Pairs(given[1:])
+	if err != nil {
+		return body, err
+	}
+	body.Before = api.ComparedSide{Report: &given[0], Values: &values, Version: &versions[0]}
+	body.After = api.ComparedSide{Report: &given[0], Values: &values, Version: &versions[1]}
 	return body, nil
 }

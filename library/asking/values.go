@@ -28,6 +28,7 @@ type Resolution struct {
 type With struct {
 	Criteria int64
 	Control  string
+	Version  int // of the report, by its number; 0 for that of now
 }
 
 // asking is a report as a person fills it in.
@@ -45,6 +46,9 @@ type asking struct {
 // ask gathers what the values of a report are resolved against.
 func (a *Access) ask(ctx context.Context, id string, with With) (*asking, error) {
 	d, err := a.catalog.Report(id)
+	if err == nil && with.Version > 0 {
+		d, err = a.catalog.Earlier(ctx, id, with.Version)
+	}
 	if err != nil {
 		return nil, err
 	}

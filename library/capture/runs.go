@@ -17,6 +17,7 @@ type Ask struct {
 	Report      string
 	Typed       map[string]string
 	Criteria    int64
+	Version     int // of the report, by its number; 0 for that of now
 	Idempotency string
 }
 
@@ -31,7 +32,7 @@ func (a *Access) StartRun(ctx context.Context, ask Ask) (model.Run, error) {
 			return model.Run{}, err
 		}
 	}
-	planned, err := a.asking.Plan(ctx, ask.Report, ask.Typed, asking.With{Criteria: ask.Criteria})
+	planned, err := a.asking.Plan(ctx, ask.Report, ask.Typed, asking.With{Criteria: ask.Criteria, Version: ask.Version})
 	if err != nil {
 		return model.Run{}, err
 	}

@@ -34,20 +34,6 @@ func day(t *testing.T, text string) period.Day {
 	return d
 }
 
-// told is what stands on a person's desk.
-func told(t *testing.T, a *library.Access) string {
-	t.Helper()
-	all, err := a.Notices.List(t.Context())
-	if err != nil {
-		t.Fatal(err)
-	}
-	var said []string
-	for _, n := range all {
-		said = append(said, n.Says)
-	}
-	return strings.Join(said, "\n")
-}
-
 // A report has an owner, who is reminded once when its day of review comes, and says that it
 // was reviewed.
 func TestReviews(t *testing.T) {
@@ -73,7 +59,7 @@ func TestReviews(t *testing.T) {
 	if _, err := lila.Care.PutCare(ctx, c); err != nil {
 		t.Fatal(err)
 	}
-	if got := told(t, aron); got != "You look after the report “Intake lots” now." {
+	if got := librarytest.Told(t, aron); got != "You look after the report “Intake lots” now." {
 		t.Errorf("the owner is told %s", got)
 	}
 	if _, err := aron.Care.Reviewed(ctx, "intake-lots"); err != nil {
@@ -88,7 +74,7 @@ func TestReviews(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if got := told(t, aron); strings.Count(got, "is to be looked at again since 15 April 2027") != 1 {
+	if got := librarytest.Told(t, aron); strings.Count(got, "is to be looked at again since 15 April 2027") != 1 {
 		t.Errorf("the owner is told %s", got)
 	}
 	problems, err := lila.Health.Problems(ctx, 10*365*24*time.Hour)
@@ -158,8 +144,8 @@ func TestAskingForAReport(t *testing.T) {
 		}
 	}
 	open, err := lila.Care.Requests(ctx)
-	if err != nil || len(open) != 1 || !strings.Contains(told(t, lila), "Dora Hollinfen asks for the report") {
-		t.Fatal(open, err, told(t, lila))
+	if err != nil || len(open) != 1 || !strings.Contains(librarytest.Told(t, lila), "Dora Hollinfen asks for the report") {
+		t.Fatal(open, err, librarytest.Told(t, lila))
 	}
 	if _, err := dora.Care.Answer(ctx, open[0].Number, true, ""); err == nil {
 		t.Error("who asks grants it to themselves")
@@ -170,7 +156,7 @@ func TestAskingForAReport(t *testing.T) {
 	if _, err := librarytest.SignIn(t, l, "dora").Catalog.Report("agent-commission"); err != nil {
 		t.Errorf("it is not open now: %v", err)
 	}
-	if got := told(t, dora); got != "The report “Agent commission” is open to you now: until spring" {
+	if got := librarytest.Told(t, dora); got != "The report “Agent commission” is open to you now: until spring" {
 		t.Errorf("who asked is told %s", got)
 	}
 	var refused *model.Refused
@@ -221,8 +207,8 @@ func TestHandingOver(t *testing.T) {
 	if err != nil || strings.Join(names, ", ") != "usual, usual (runa)" {
 		t.Errorf("aron keeps %v, %v", names, err)
 	}
-	if !strings.Contains(told(t, aron), "What runa kept is yours now: criteria: 1") {
-		t.Errorf("aron is told %s", told(t, aron))
+	if !strings.Contains(librarytest.Told(t, aron), "What runa kept is yours now: criteria: 1") {
+		t.Errorf("aron is told %s", librarytest.Told(t, aron))
 	}
 }
 

@@ -34,6 +34,18 @@ func (a *Access) VersionText(ctx context.Context, id string, number int) (text s
 	return text, v, err
 }
 
+// Earlier is a version of a report, by its number, as it was read then.
+func (a *Access) Earlier(ctx context.Context, id string, number int) (*report.Definition, error) {
+	if err := a.May(access.Write); err != nil {
+		return nil, err
+	}
+	v, err := a.version(ctx, id, number)
+	if err != nil {
+		return nil, err
+	}
+	return a.room.Version(ctx, id, v.Version, a.room.org.Currency)
+}
+
 func (a *Access) version(ctx context.Context, id string, number int) (v model.Version, err error) {
 	if _, err := a.Report(id); err != nil && a.room.whyUnread(id) == nil {
 		return v, err

@@ -22,6 +22,7 @@ import (
 type Side struct {
 	Result  int64
 	Report  string // where there is no result
+	Version int    // of the report, by its number; 0 for that of now
 	Typed   map[string]string
 	Dataset string // "" for that of the view which opens first
 }
@@ -45,7 +46,7 @@ func (a *Access) Compare(ctx context.Context, c Comparison) (model.Run, error) {
 			continue
 		}
 		var err error
-		if planned[i], err = a.asking.Plan(ctx, side.Report, side.Typed, asking.With{}); err != nil {
+		if planned[i], err = a.asking.Plan(ctx, side.Report, side.Typed, asking.With{Version: side.Version}); err != nil {
 			return planned[i], fmt.Errorf("the %s side: %w", sideName(i), err)
 		}
 	}
@@ -90,9 +91,13 @@ func sideName(i int) string {
 func (a *Access) side(ctx context.Context, side *Side, planned model.Run, found **reading.Result) (of model.MadeOf,
 	name string, err error) {
 	if side.Result == 0 {
-		run, err := a.capture.StartRun(ctx, capture.Ask{Report: side.Report, Typed: side.Typed})
-		return model.MadeOf{Run: run.Number, Report: run.Report, Dataset: side.Dataset},
-			strings.TrimSuffix(planned.Sentence, "."), err
+		run, err := a.capture.StartRun(ctx, capture.Ask{Report: side.Report, Typed: side.Typed,
+			Version: side.Version})
+		name = strings.TrimSuffix(planned.Sentence, ".")
+		if side.Version > 0 {
+			name = fmt.Sprintf("version %d, %s", side.Version, name)
+		}
+		return model.MadeOf{Run: run.Number, Report: run.Report, Dataset: side.Dataset}, name, err
 	}
 	r, err := a.reading.Result(ctx, side.Result)
 	if err != nil {

@@ -8,6 +8,7 @@ import (
 	"mantilla/core/ask"
 	"mantilla/library"
 	"mantilla/library/capture"
+	"mantilla/library/catalog"
 	"mantilla/library/keeping"
 	"mantilla/library/librarytest"
 	"mantilla/model"
@@ -126,6 +127,35 @@ func TestBothSidesAreRun(t *testing.T) {
 	if failing = librarytest.Ended(t, runa, failing); failing.State != model.Failed ||
 		!strings.Contains(failing.Reason, "to find rows by") {
 		t.Errorf("it ended as %s: %s", failing.State, failing.Reason)
+	}
+}
+
+// Two versions of a report are run with the same values, for those who write definitions: which
+// rows and figures a change of the definition moved.
+func TestVersionsAreCompared(t *testing.T) {
+	l := librarytest.WithPeople(t, librarytest.At(morning))
+	lila, runa := librarytest.SignIn(t, l, "lila"), librarytest.SignIn(t, l, "runa")
+	ctx := t.Context()
+	d, err := lila.Catalog.Report("intake-lots")
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := strings.Replace(d.Text, "is: lot.net_g,", "is: lot.net_g + 1000 * (lot.lot_no = 'L26-17343'),", 1)
+	if _, err := lila.Drafting.PutReport(ctx, []byte(text), catalog.Put{Was: d.Version}, true); err != nil {
+		t.Fatal(err)
+	}
+	side := func(version int) keeping.Side {
+		return keeping.Side{Report: "intake-lots", Version: version, Typed: map[string]string{"received": "2026-09"}}
+	}
+	run := compared(t, lila, keeping.Comparison{Before: side(1), After: side(2)})
+	if said := says(t, lila, run.Result); said != "1 changed, 0 new, 0 gone, 546 the same." {
+		t.Error(said)
+	}
+	for who, want := range map[*library.Access]string{runa: "needs the role author", lila: "no version"} {
+		if _, err := who.Keeping.Compare(ctx, keeping.Comparison{Before: side(1), After: side(9)}); err == nil ||
+			!strings.Contains(err.Error(), want) {
+			t.Errorf("it is answered by %v and not by %q", err, want)
+		}
 	}
 }
 

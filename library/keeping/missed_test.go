@@ -47,7 +47,7 @@ func TestMissedMomentsAreTold(t *testing.T) {
 					t.Fatal(err)
 				}
 			}
-			for who, said := range map[string]string{"runa": told(t, runa), "lila": told(t, lila)} {
+			for who, said := range map[string]string{"runa": librarytest.Told(t, runa), "lila": librarytest.Told(t, lila)} {
 				for part, want := range map[string]int{"Nothing was kept": 2, "“WELL”": 0,
 					"“SKIPPED” for 21 October 2026, 02:00 CEST: it passed while the service was down.":                1,
 					"“FAILING” for 21 October 2026, 03:00 CEST: dataset lots: source coop: the run gives more than 1": 1} {
@@ -70,7 +70,7 @@ func TestMissedMomentsAreTold(t *testing.T) {
 		}
 		const want = "“SKIPPED” for 3 due moments from 22 October 2026, 02:00 CEST to 24 October 2026, 02:00 CEST; the " +
 			"last: it"
-		if said := told(t, runa); strings.Count(said, want) != 1 {
+		if said := librarytest.Told(t, runa); strings.Count(said, want) != 1 {
 			t.Errorf("runa is told\n%s", said)
 		}
 	})

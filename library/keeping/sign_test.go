@@ -27,19 +27,6 @@ func refused(t *testing.T, err error, says string) {
 	}
 }
 
-func told(t *testing.T, a *library.Access) string {
-	t.Helper()
-	all, err := a.Notices.List(t.Context())
-	if err != nil {
-		t.Fatal(err)
-	}
-	var said []string
-	for _, n := range all {
-		said = append(said, n.Says)
-	}
-	return strings.Join(said, "\n")
-}
-
 // A result is signed off in two steps by different people of those who may. It is held then, says
 // so in what is taken away, and withdrawing that stays on record.
 func TestSignOff(t *testing.T) {
@@ -76,7 +63,7 @@ func TestSignOff(t *testing.T) {
 	_, err = lila.Keeping.SignOff(ctx, run.Result, "")
 	refused(t, err, "is signed off already")
 	refused(t, runa.Reading.DeleteResult(ctx, run.Result), "withdraw that or release it first")
-	if said := told(t, runa); !strings.Contains(said, "was signed off by") {
+	if said := librarytest.Told(t, runa); !strings.Contains(said, "was signed off by") {
 		t.Errorf("runa is told %s", said)
 	}
 	found, err := runa.Reading.Results(ctx, model.ResultWish{Signed: true, Limit: 9})
@@ -94,6 +81,19 @@ func TestSignOff(t *testing.T) {
 	acts, err := runa.Keeping.Acts(ctx, run.Result)
 	if err != nil || len(acts) != 3 || acts[2].What != model.ActWithdrawn || acts[2].Says != "two lots were corrected" {
 		t.Errorf("on record is %+v: %v", acts, err)
+	}
+}
+
+// The results of a report that was deleted stay, and librarians sign them off.
+func TestResultsOfADeletedReportAreSigned(t *testing.T) {
+	l := librarytest.WithPeople(t, librarytest.At(morning))
+	lila := librarytest.SignIn(t, l, "lila")
+	run := librarytest.RunWell(t, lila, capture.Ask{Report: "lot-history", Typed: map[string]string{"lot": "L26-16430"}})
+	if err := lila.Catalog.DeleteReport(t.Context(), "lot-history"); err != nil {
+		t.Fatal(err)
+	}
+	if r, err := lila.Keeping.SignOff(t.Context(), run.Result, ""); err != nil || !r.Signed {
+		t.Errorf("it is signed as %+v: %v", r, err)
 	}
 }
 
@@ -177,13 +177,13 @@ func TestNotes(t *testing.T) {
 		row.About.Says != "Lot "+strings.TrimPrefix(row.About.Filters[0], "lot_no=") {
 		t.Errorf("the note on a row is about %+v: %v", row.About, err)
 	}
-	if said := told(t, lila); !strings.Contains(said, "(Net weight of Hollin): why so low, @lila?") {
+	if said := librarytest.Told(t, lila); !strings.Contains(said, "(Net weight of Hollin): why so low, @lila?") {
 		t.Errorf("lila is told %s", said)
 	}
 	if _, err := write(lila, keeping.NewNote{Says: "the scale was out", Answers: first.Number}); err != nil {
 		t.Fatal(err)
 	}
-	if said := told(t, runa); !strings.Contains(said, "the scale was out") {
+	if said := librarytest.Told(t, runa); !strings.Contains(said, "the scale was out") {
 		t.Errorf("runa is told %s", said)
 	}
 	all, err := runa.Keeping.Notes(ctx, run.Result)
@@ -268,8 +268,8 @@ func TestThePastHasChanged(t *testing.T) {
 		return r
 	}
 	if r := rerun(); r.Manifest.Made.Of[0].Result != signed.Result || !r.Manifest.Made.Restates ||
-		strings.Contains(told(t, lila), "The past has changed") {
-		t.Errorf("with nothing changed it is %+v, and lila is told %s", r.Manifest.Made, told(t, lila))
+		strings.Contains(librarytest.Told(t, lila), "The past has changed") {
+		t.Errorf("with nothing changed it is %+v, and lila is told %s", r.Manifest.Made, librarytest.Told(t, lila))
 	}
 	db, err := sqlite3.Open(l.Settings().DataDir + "/coop.db")
 	if err != nil {
@@ -284,7 +284,7 @@ func TestThePastHasChanged(t *testing.T) {
 	if said := says(t, runa, r.Number); said != "1 changed, 0 new, 0 gone, 546 the same." {
 		t.Error(said)
 	}
-	if said := told(t, lila); !strings.Contains(said, "The past has changed: R-000001, Intake lots") ||
+	if said := librarytest.Told(t, lila); !strings.Contains(said, "The past has changed: R-000001, Intake lots") ||
 		!strings.Contains(said, "1 changed, 0 new, 0 gone") {
 		t.Errorf("lila is told %s", said)
 	}

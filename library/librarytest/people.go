@@ -1,6 +1,7 @@
 package librarytest
 
 import (
+	"strings"
 	"testing"
 
 	"mantilla/demo"
@@ -30,4 +31,18 @@ func SignIn(t *testing.T, l *library.Library, name string) *library.Access {
 		t.Fatal(err)
 	}
 	return a
+}
+
+// Told is what stands on a person's desk, the newest first, a line for each.
+func Told(t *testing.T, a *library.Access) string {
+	t.Helper()
+	all, err := a.Notices.List(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	var said []string
+	for _, n := range all {
+		said = append(said, n.Says)
+	}
+	return strings.Join(said, "\n")
 }

@@ -37,7 +37,8 @@ func (s Keeping) Compare(ctx context.Context, r handlers.CompareRequestObject) (
 
 // side reads one of two results, by the name of its part.
 func side(part string, given api.ComparedSide) (out keeping.Side, err error) {
-	out = keeping.Side{Report: answer.Value(given.Report), Dataset: answer.Value(given.Dataset)}
+	out = keeping.Side{Report: answer.Value(given.Report), Dataset: answer.Value(given.Dataset),
+		Version: answer.Value(given.Version)}
 	if given.Values != nil {
 		out.Typed = *given.Values
 	}

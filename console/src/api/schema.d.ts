@@ -3875,6 +3875,8 @@ export interface components {
         ComparedSide: {
             result?: string;
             report?: string;
+            /** @description Of the report, by its number, for those who write definitions; that of now where it is left out. */
+            version?: number;
             values?: components["schemas"]["Values"];
             /** @description That of the view which opens first where there is none. */
             dataset?: string;

@@ -2,6 +2,7 @@ import { Button, Checkbox, Group, TextInput } from '@mantine/core'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal, type Control } from '../api/client'
+import { valuesIn } from '../parts/valuesIn'
 import { moment } from '../parts/said'
 import classes from './ControlPage.module.css'
 
@@ -16,7 +17,7 @@ export function RunNow({ control, onRun }: Props) {
       answer(
         api.POST('/controls/{control}/runs', {
           params: { path: { control: control.id } },
-          body: { values: overrides(other), send },
+          body: { values: valuesIn(other), send },
         }),
       ),
     onSuccess: () => (setOther(''), onRun()),
@@ -81,19 +82,4 @@ function said({ send, split, outputs }: Control) {
       ? ` one for each ${split.column}`
       : ''
   return `Sends ${files || 'a message'}${parts}${who && ` to ${who}`}${send?.when ? `, when ${send.when}` : ''}.`
-}
-
-/** NAME=VALUE pairs with semicolons between; a piece without a name belongs to the value before it. */
-function overrides(text: string): Record<string, string> {
-  const values: Record<string, string> = {}
-  let last = ''
-  for (const piece of text
-    .split(';')
-    .map(p => p.trim())
-    .filter(Boolean)) {
-    const at = piece.indexOf('=')
-    if (at > 0) values[(last = piece.slice(0, at).trim())] = piece.slice(at + 1).trim()
-    else if (last) values[last] += '; ' + piece
-  }
-  return values
 }

@@ -6,11 +6,11 @@ import { Link, useNavigate } from 'react-router'
 import { answer, api } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { Remove } from '../parts/Remove'
+import { RenameThing } from '../parts/RenameThing'
 import { dayOf } from '../parts/said'
 import { useRight } from '../signin/session'
 import { Care } from './Care'
 import classes from './Office.module.css'
-import { Rename } from './Rename'
 import { Retire } from './Retire'
 import { Versions } from './versions/Versions'
 
@@ -87,7 +87,7 @@ export function Reports() {
                   Versions
                 </button>
                 <Care report={r.id} title={r.title} care={careOf(r.id)} />
-                {mayKeep && <Rename report={r.id} title={r.title} />}
+                {mayKeep && <RenameThing kind="report" name={r.id} title={r.title} />}
                 {mayKeep && <Retire report={r.id} title={r.title} />}
                 {mayKeep && (
                   <Remove

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { answer, api, type Version } from '../../api/client'
 import { moment } from '../../parts/said'
 import classes from '../Office.module.css'
+import { CompareRows } from './CompareRows'
 
 type Props = { report: string | undefined; onClose: () => void }
 
@@ -73,6 +74,7 @@ function Changed({ report, version, present }: { report: string; version: Versio
           <li key={w}>{w}</li>
         ))}
       </ul>
+      {version.version !== present.version && <CompareRows report={report} number={version.number} />}
       {differences.data?.text && (
         <details>
           <summary>Line by line</summary>
