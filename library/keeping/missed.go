@@ -33,7 +33,11 @@ func (room *Room) Watch(work *background.Work) {
 func (room *Room) Alarm(ctx context.Context) error {
 	room.alarming.Lock()
 	defer room.alarming.Unlock()
-	missed, err := room.records.Missed(ctx, room.org.Now().Add(-grace), missedAtOnce)
+	by := room.org.Now().Add(-grace)
+	if by.Before(room.began) {
+		by = time.Time{} // what waited while the service was down goes on now, and has its hour
+	}
+	missed, err := room.records.Missed(ctx, by, missedAtOnce)
 	if err != nil || len(missed) == 0 {
 		return err
 	}

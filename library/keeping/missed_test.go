@@ -13,7 +13,7 @@ import (
 )
 
 // A due moment that gave nothing is told to the owner of its control and to librarians, once,
-// whether the service was down, the run failed, or it takes too long.
+// whether the service was down or the run failed.
 func TestMissedMomentsAreTold(t *testing.T) {
 	o := librarytest.NewOffice(t, time.Date(2026, 10, 20, 12, 0, 0, 0, librarytest.Berlin))
 	o.During("first", func(t *testing.T, l *library.Library) {

@@ -5,6 +5,7 @@ package keeping
 import (
 	"log/slog"
 	"sync"
+	"time"
 
 	"mantilla/library/access"
 	"mantilla/library/asking"
@@ -22,6 +23,7 @@ type Room struct {
 	asking  *asking.Room
 	reading *reading.Room
 	log     *slog.Logger
+	began   time.Time
 	keying  sync.Mutex // held while the first key is made
 
 	alarming sync.Mutex // held while people are told of what was missed
@@ -44,7 +46,8 @@ type Access struct {
 // Open makes the room.
 func Open(org model.Organisation, records Records, people *access.Room, asked *asking.Room, read *reading.Room,
 	log *slog.Logger) *Room {
-	room := &Room{org: org, records: records, people: people, asking: asked, reading: read, log: log}
+	room := &Room{org: org, records: records, people: people, asking: asked, reading: read, log: log,
+		began: org.Now()}
 	read.Writes(room.written)
 	return room
 }

@@ -10,7 +10,8 @@ import (
 )
 
 // Missed are due moments that gave no result and of which nobody was told: skipped or refused;
-// of which a run failed or was stopped; or whose runs were asked for by a time and have not ended.
+// of which a run failed or was stopped; or whose runs were asked for by a time and have not ended,
+// less those that may start within some hours only.
 func (s Keeping) Missed(ctx context.Context, by time.Time, limit int) ([]model.MissedMoment, error) {
 	rows, err := s.Read.QueryContext(ctx, `select n.control, c.title, c.owner, n.moment, n.reason, 0
 			from due_note n join control c on c.id = n.control where not n.told
@@ -20,7 +21,7 @@ func (s Keeping) Missed(ctx context.Context, by time.Time, limit int) ([]model.M
 				where r.control_run = m.number and r.state <> 'done' order by r.step limit 1), m.number
 			from control_run m join control c on c.id = m.control where m.moment is not null and not m.told and exists
 			(select 1 from run r where r.control_run = m.number and (r.state in ('failed', 'stopped')
-				or r.state in ('waiting', 'running') and m.asked_at <= ?))
+				or m.asked_at <= ? and (r.state = 'running' or r.state = 'waiting' and r.opens_at is null)))
 		limit ?`, db.Stamp(by), limit)
 	return db.Collect(rows, err, func(r *sql.Rows) (m model.MissedMoment, err error) {
 		var at sql.NullString
