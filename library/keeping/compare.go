@@ -40,43 +40,33 @@ func (a *Access) Compare(ctx context.Context, c Comparison) (model.Run, error) {
 	if err := a.May(access.Run); err != nil {
 		return model.Run{}, err
 	}
-	var planned [2]model.Run
-	for i, side := range []*Side{&c.Before, &c.After} {
-		if side.Result > 0 {
+	run := model.Run{Making: &model.Making{How: model.HowCompare, Key: c.Key}}
+	var halves [2]half
+	for i, side := range []Side{c.Before, c.After} {
+		var err error
+		if halves[i], err = a.look(ctx, side); err != nil {
+			return run, fmt.Errorf("the %s side: %w", sideName(i), err)
+		}
+		run.Making.Of = append(run.Making.Of, halves[i].of)
+	}
+	before, after := &halves[0], &halves[1]
+	if before.result != nil && after.result != nil {
+		if _, err := layoutOf(run.Making, before.result.Definition, after.result.Definition); err != nil {
+			return run, err
+		}
+	}
+	for i, h := range halves { // nothing is run before both sides are known to be right
+		if h.result != nil {
 			continue
 		}
-		var err error
-		if planned[i], err = a.asking.Plan(ctx, side.Report, side.Typed, asking.With{Version: side.Version}); err != nil {
-			return planned[i], fmt.Errorf("the %s side: %w", sideName(i), err)
-		}
-	}
-	run := model.Run{Making: &model.Making{How: model.HowCompare, Key: c.Key}}
-	var names []string
-	var results [2]*reading.Result
-	for i, side := range []*Side{&c.Before, &c.After} {
-		of, name, err := a.side(ctx, side, planned[i], &results[i])
+		started, err := a.capture.StartRun(ctx, h.ask)
 		if err != nil {
-			return run, err
+			return run, fmt.Errorf("the %s side: %w", sideName(i), err)
 		}
-		r := planned[i]
-		if results[i] != nil {
-			r = model.Run{Report: results[i].Report, Title: results[i].Title, Version: results[i].Manifest.Version,
-				Reach: results[i].Manifest.Reach}
-		}
-		run.Report, run.Title, run.Version = r.Report, "What changed: "+r.Title, r.Version
-		if i == 0 {
-			run.Reach = r.Reach
-		} else {
-			run.Reach = together(run.Reach, r.Reach)
-		}
-		run.Making.Of, names = append(run.Making.Of, of), append(names, name)
+		run.Making.Of[i].Run = started.Number
 	}
-	if results[0] != nil && results[1] != nil {
-		if _, err := layoutOf(run.Making, results[0].Definition, results[1].Definition); err != nil {
-			return run, err
-		}
-	}
-	run.Sentence = "From " + names[0] + " to " + names[1]
+	run.Report, run.Title, run.Version = after.run.Report, "What changed: "+after.run.Title, after.run.Version
+	run.Reach, run.Sentence = together(before.run.Reach, after.run.Reach), "From "+before.name+" to "+after.name
 	return a.capture.StartMaking(ctx, run)
 }
 
@@ -87,27 +77,40 @@ func sideName(i int) string {
 	return "later"
 }
 
-// side finds the result of a side, or has its report run.
-func (a *Access) side(ctx context.Context, side *Side, planned model.Run, found **reading.Result) (of model.MadeOf,
-	name string, err error) {
+// half is one side of a comparison: a result that is there, or the run that it will be of.
+type half struct {
+	of     model.MadeOf
+	name   string
+	run    model.Run       // its report, version and reach
+	result *reading.Result // nil where it is run for the comparison
+	ask    capture.Ask
+}
+
+// look finds the result of a side, or checks the values that its report is to be run with.
+func (a *Access) look(ctx context.Context, side Side) (h half, err error) {
 	if side.Result == 0 {
-		run, err := a.capture.StartRun(ctx, capture.Ask{Report: side.Report, Typed: side.Typed,
-			Version: side.Version})
-		name = strings.TrimSuffix(planned.Sentence, ".")
-		if side.Version > 0 {
-			name = fmt.Sprintf("version %d, %s", side.Version, name)
+		h.ask = capture.Ask{Report: side.Report, Typed: side.Typed, Version: side.Version}
+		if h.run, err = a.asking.Plan(ctx, side.Report, side.Typed, asking.With{Version: side.Version}); err != nil {
+			return h, err
 		}
-		return model.MadeOf{Run: run.Number, Report: run.Report, Dataset: side.Dataset}, name, err
+		h.name = strings.TrimSuffix(h.run.Sentence, ".")
+		if side.Version > 0 {
+			h.name = fmt.Sprintf("version %d, %s", side.Version, h.name)
+		}
+		h.of = model.MadeOf{Report: h.run.Report, Dataset: side.Dataset}
+		return h, nil
 	}
 	r, err := a.reading.Result(ctx, side.Result)
 	if err != nil {
-		return of, "", err
+		return h, err
 	}
 	if r.Manifest.Made != nil {
-		return of, "", model.Refuse("result", "R-%06d is made of other results itself; compare those", r.Number)
+		return h, model.Refuse("result", "R-%06d is made of other results itself; compare those", r.Number)
 	}
-	*found = r
-	return model.MadeOf{Result: r.Number, Report: r.Report, Dataset: side.Dataset}, said(r), nil
+	h.result, h.name = r, said(r)
+	h.run = model.Run{Report: r.Report, Title: r.Title, Version: r.Manifest.Version, Reach: r.Manifest.Reach}
+	h.of = model.MadeOf{Result: r.Number, Report: r.Report, Dataset: side.Dataset}
+	return h, nil
 }
 
 // said names a result.

@@ -83,6 +83,10 @@ func TestResultsAreCompared(t *testing.T) {
 			t.Errorf("the sum of %s is %s and not %s: %v, %v", column, got, want, err, wrong)
 		}
 	}
+	runs, err := runa.Capture.Runs(ctx, model.RunWish{Limit: 50})
+	if err != nil {
+		t.Fatal(err)
+	}
 	for name, c := range map[string]keeping.Comparison{
 		"are made of other results": {Before: keeping.Side{Result: run.Result}, After: keeping.Side{Result: after.Result}},
 		"not found":                 {Before: keeping.Side{Result: 99}, After: keeping.Side{Result: after.Result}},
@@ -97,6 +101,13 @@ func TestResultsAreCompared(t *testing.T) {
 		if _, err := runa.Keeping.Compare(ctx, c); err == nil || !strings.Contains(err.Error(), name) {
 			t.Errorf("it is answered by %v and not by %q", err, name)
 		}
+	}
+	side := keeping.Side{Report: "intake-lots", Typed: values}
+	if _, err := runa.Keeping.Compare(ctx, keeping.Comparison{Before: side, After: keeping.Side{Result: 99}}); err == nil {
+		t.Error("what is not there is compared")
+	}
+	if now, err := runa.Capture.Runs(ctx, model.RunWish{Limit: 50}); err != nil || len(now) != len(runs) {
+		t.Errorf("what cannot be compared started %d runs: %v", len(now)-len(runs), err)
 	}
 }
 
