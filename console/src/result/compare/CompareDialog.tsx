@@ -35,6 +35,17 @@ export function CompareDialog({ report, side, name, onClose }: Props) {
     queryFn: () => answer(api.GET('/reports/{report}/columns', { params: { path: { report } } })),
   })
   const others = results.data?.filter(r => !r.how && r.id !== side.result) ?? []
+  const known = results.data !== undefined && criteria.data !== undefined
+  const choices = [
+    {
+      group: 'Kept results',
+      items: others.map(r => ({ value: r.id, label: `${r.id} of ${moment(r.keptAt)}: ${r.sentence}` })),
+    },
+    {
+      group: 'Criteria, which are run for it',
+      items: (criteria.data ?? []).map(c => ({ value: c.id, label: `${c.name}: ${c.sentence}` })),
+    },
+  ].filter(g => g.items.length > 0)
   const compare = useMutation({
     mutationFn: () => {
       const own = criteria.data?.find(c => c.id === chosen)
@@ -52,27 +63,21 @@ export function CompareDialog({ report, side, name, onClose }: Props) {
   return (
     <Modal opened onClose={onClose} title={`Compare ${name}`} size="lg">
       <form onSubmit={e => (e.preventDefault(), compare.mutate())}>
-        <Select
-          label="With"
-          searchable
-          nothingFoundMessage="Nothing else is kept of this report, and no criteria."
-          data={[
-            {
-              group: 'Kept results',
-              items: others.map(r => ({
-                value: r.id,
-                label: `${r.id} of ${moment(r.keptAt)}: ${r.sentence}`,
-              })),
-            },
-            {
-              group: 'Criteria, which are run for it',
-              items: (criteria.data ?? []).map(c => ({ value: c.id, label: `${c.name}: ${c.sentence}` })),
-            },
-          ]}
-          value={chosen}
-          onChange={setChosen}
-          data-autofocus
-        />
+        {known && choices.length === 0 ? (
+          <Text>
+            Nothing else is kept of this report, and there are no criteria for it: run it with other values
+            first.
+          </Text>
+        ) : (
+          <Select
+            label="With"
+            searchable
+            nothingFoundMessage="Nothing of that name."
+            data={choices}
+            value={chosen}
+            onChange={setChosen}
+          />
+        )}
         <MultiSelect
           mt="sm"
           label="Rows are found by"
