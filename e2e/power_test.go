@@ -265,7 +265,14 @@ func (p *plant) settled(l *library.Library, days int) {
 		t.Fatal(err)
 	}
 	ran := p.mended(runa, days)
-	letters := func() int { return len(p.box.Letters()) }
+	letters := func() (n int) { // less the notices of what was given up, which are one for each such moment
+		for _, l := range p.box.Letters() {
+			if !strings.HasPrefix(strings.Trim(l.MessageID, "<"), "notice-") {
+				n++
+			}
+		}
+		return n
+	}
 	seen, results := map[string]int{}, 0
 	for _, r := range ran {
 		seen[fmt.Sprintf("%s %s %s", r.Control, r.Part, r.Moment.In(p.zone).Format("2006-01-02"))]++
