@@ -173,6 +173,11 @@ func keyOf(before, after *report.Dataset) []string {
 // Make is the work of a run that makes a result of others; a [capture.Maker].
 func (room *Room) Make(ctx context.Context, run *model.Run, keep capture.Keeper, tick func(int64) error) (
 	*report.Definition, error) {
+	select { // a run that goes on after a restart may come before the room is whole
+	case <-room.joined:
+	case <-ctx.Done():
+		return nil, context.Cause(ctx)
+	}
 	read := room.reading.As(room.people.AsService())
 	var sides [2]*reading.Result
 	for i := range run.Making.Of {
