@@ -1,6 +1,7 @@
 package period
 
 import (
+	"encoding/json"
 	"fmt"
 	"regexp"
 	"strings"
@@ -16,6 +17,12 @@ const instant = "2006-01-02T15:04:05.999Z"
 // millisecond.
 func (i Interval) String() string {
 	return i.From.UTC().Format(instant) + "/" + i.To.UTC().Format(instant)
+}
+
+// MarshalJSON writes both ends in UTC: RFC 3339 has offsets of whole minutes only,
+// which the local mean times of earlier centuries are not.
+func (i Interval) MarshalJSON() ([]byte, error) {
+	return json.Marshal(struct{ From, To time.Time }{i.From.UTC(), i.To.UTC()})
 }
 
 // Long writes the interval as people in the calendar's zone say it, leaving
