@@ -485,13 +485,16 @@ func (e LineMarkKind) Valid() bool {
 
 // Defines values for MadeHow.
 const (
-	MadeHowCompare MadeHow = "compare"
+	MadeHowCompare   MadeHow = "compare"
+	MadeHowReconcile MadeHow = "reconcile"
 )
 
 // Valid indicates whether the value is a known member of the MadeHow enum.
 func (e MadeHow) Valid() bool {
 	switch e {
 	case MadeHowCompare:
+		return true
+	case MadeHowReconcile:
 		return true
 	default:
 		return false
@@ -788,13 +791,16 @@ func (e RequestState) Valid() bool {
 
 // Defines values for ResultHow.
 const (
-	ResultHowCompare ResultHow = "compare"
+	ResultHowCompare   ResultHow = "compare"
+	ResultHowReconcile ResultHow = "reconcile"
 )
 
 // Valid indicates whether the value is a known member of the ResultHow enum.
 func (e ResultHow) Valid() bool {
 	switch e {
 	case ResultHowCompare:
+		return true
+	case ResultHowReconcile:
 		return true
 	default:
 		return false
@@ -803,13 +809,16 @@ func (e ResultHow) Valid() bool {
 
 // Defines values for ResultLineHow.
 const (
-	ResultLineHowCompare ResultLineHow = "compare"
+	ResultLineHowCompare   ResultLineHow = "compare"
+	ResultLineHowReconcile ResultLineHow = "reconcile"
 )
 
 // Valid indicates whether the value is a known member of the ResultLineHow enum.
 func (e ResultLineHow) Valid() bool {
 	switch e {
 	case ResultLineHowCompare:
+		return true
+	case ResultLineHowReconcile:
 		return true
 	default:
 		return false
@@ -2207,6 +2216,15 @@ type Made struct {
 
 	// Restates The first was signed off; the second is of the same values.
 	Restates *bool `json:"restates,omitempty"`
+
+	// Statement With what it was reconciled.
+	Statement *struct {
+		// Digest SHA-256 of the file.
+		Digest string `json:"digest"`
+		Id     string `json:"id"`
+		Name   string `json:"name"`
+		Until  string `json:"until"`
+	} `json:"statement,omitempty"`
 }
 
 // MadeHow defines model for Made.How.
@@ -2239,6 +2257,12 @@ type Mark struct {
 
 	// Whose you, or the name of the run control or criteria.
 	Whose string `json:"whose"`
+}
+
+// MatchChoice What belongs together, by numbers; items of one side alone are such as cancel each other.
+type MatchChoice struct {
+	Lines []int `json:"lines"`
+	Ours  []int `json:"ours"`
 }
 
 // MonthOfUse defines model for MonthOfUse.
@@ -2339,6 +2363,24 @@ type Notice struct {
 	// Place Within the console.
 	Place string `json:"place"`
 	Says  string `json:"says"`
+}
+
+// OpenItem defines model for OpenItem.
+type OpenItem struct {
+	Amount string  `json:"amount"`
+	Became string  `json:"became"`
+	Day    *string `json:"day,omitempty"`
+
+	// Match Items of one number are candidates of one another.
+	Match *int `json:"match,omitempty"`
+
+	// Number By which it is chosen.
+	Number    int     `json:"number"`
+	Reference *string `json:"reference,omitempty"`
+
+	// Since The reconciliation in which it was first left open.
+	Since *string `json:"since,omitempty"`
+	Text  *string `json:"text,omitempty"`
 }
 
 // OpenLetter defines model for OpenLetter.
@@ -2659,6 +2701,40 @@ type Problem struct {
 
 	// Type A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, busy, taken, stale, full, seal, source, internal.
 	Type string `json:"type"`
+}
+
+// Reconcile defines model for Reconcile.
+type Reconcile struct {
+	Chosen *[]MatchChoice `json:"chosen,omitempty"`
+
+	// Earlier The reconciliation whose open items are brought on.
+	Earlier   *string `json:"earlier,omitempty"`
+	Result    string  `json:"result"`
+	Statement string  `json:"statement"`
+
+	// Until The last day that the statement covers, where its file does not say or says less.
+	Until *string `json:"until,omitempty"`
+}
+
+// Reconciliation defines model for Reconciliation.
+type Reconciliation struct {
+	Chosen []MatchChoice `json:"chosen"`
+
+	// Earlier The reconciliation whose open items were brought on.
+	Earlier *string    `json:"earlier,omitempty"`
+	Lines   []OpenItem `json:"lines"`
+
+	// More Open items beyond those that are listed.
+	More int `json:"more"`
+
+	// Name The statement's file.
+	Name string     `json:"name"`
+	Ours []OpenItem `json:"ours"`
+
+	// Result What was reconciled.
+	Result    string `json:"result"`
+	Statement string `json:"statement"`
+	Until     string `json:"until"`
 }
 
 // Renaming defines model for Renaming.
@@ -3228,6 +3304,43 @@ type Statement struct {
 
 	// Values What is bound, in the order in which it stands.
 	Values []string `json:"values"`
+}
+
+// StatementFile defines model for StatementFile.
+type StatementFile struct {
+	// As The declared statement that it is.
+	As string `json:"as"`
+
+	// Digest SHA-256 of the file.
+	Digest string `json:"digest"`
+
+	// First The first day that it covers.
+	First string `json:"first"`
+	Id    string `json:"id"`
+	Lines int    `json:"lines"`
+
+	// Name The file's.
+	Name   string    `json:"name"`
+	ReadAt time.Time `json:"readAt"`
+	ReadBy string    `json:"readBy"`
+	Report string    `json:"report"`
+
+	// Total Of its amounts, with the sign of the report's.
+	Total string `json:"total"`
+
+	// Until The last day that it covers, as it says itself or by its last line.
+	Until string `json:"until"`
+}
+
+// Statements defines model for Statements.
+type Statements struct {
+	Declared []struct {
+		Id    string `json:"id"`
+		Title string `json:"title"`
+	} `json:"declared"`
+
+	// Kept The newest first.
+	Kept []StatementFile `json:"kept"`
 }
 
 // Step defines model for Step.
@@ -3824,6 +3937,15 @@ type GetEntriesParams struct {
 	// Given Values of other parameters as NAME=VALUE; they may rule entries out.
 	Given *[]string `form:"given,omitempty" json:"given,omitempty"`
 	Limit *int      `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// AddStatementParams defines parameters for AddStatement.
+type AddStatementParams struct {
+	// As The declared statement; left out where there is one alone.
+	As *string `form:"as,omitempty" json:"as,omitempty"`
+
+	// Name The file's name.
+	Name string `form:"name" json:"name"`
 }
 
 // CompareVersionsParams defines parameters for CompareVersions.
@@ -4586,6 +4708,9 @@ type PutPersonJSONRequestBody = PersonChange
 
 // HandOverJSONRequestBody defines body for HandOver for application/json ContentType.
 type HandOverJSONRequestBody = HandOver
+
+// ReconcileJSONRequestBody defines body for Reconcile for application/json ContentType.
+type ReconcileJSONRequestBody = Reconcile
 
 // RenameOtherJSONRequestBody defines body for RenameOther for application/json ContentType.
 type RenameOtherJSONRequestBody = OtherName

@@ -26,6 +26,7 @@ import (
 	"mantilla/cli/moving"
 	"mantilla/cli/people"
 	"mantilla/cli/reading"
+	"mantilla/cli/reconciling"
 	"mantilla/cli/sending"
 	"mantilla/cli/shelf"
 	"mantilla/cli/talk"
@@ -102,7 +103,8 @@ func Root(version string) *cobra.Command {
 			reading.ResultsCommand(reading.Of(c)), reading.ShowCommand(reading.Of(c)), reading.FigureCommand(reading.Of(c)),
 			reading.ValuesCommand(reading.Of(c)), keeping.CompareCommand(keeping.Of(c)),
 			keeping.SignCommand(keeping.Of(c)), keeping.HoldCommand(keeping.Of(c)), keeping.NotesCommand(keeping.Of(c)),
-			keeping.ReturnCommand(keeping.Of(c)),
+			keeping.ReturnCommand(keeping.Of(c)), reconciling.ReconcileCommand(reconciling.Of(c)),
+			reconciling.StatementCommand(reconciling.Of(c)),
 			reading.FindCommand(reading.Of(c)), reading.CompletenessCommand(reading.Of(c)), reading.ViewsCommand(reading.Of(c)),
 			reading.FunctionsCommand(reading.Of(c)), reading.ExportCommand(reading.Of(c)), reading.FormatsCommand(reading.Of(c)),
 			reading.DeleteCommand(reading.Of(c)), seals},

@@ -32,7 +32,7 @@ var firstDay = period.Date(2023, time.April, 1)
 // SourceFile is the name of the cooperative's database in the data directory.
 const SourceFile = "coop.db"
 
-// WriteData writes the cooperative's records and the bank's statement into a
+// WriteData writes the cooperative's records and the bank's statements into a
 // directory, unless they are there already. The data is the same every time.
 // Files appear whole or not at all.
 func WriteData(ctx context.Context, dir string) error {
@@ -47,19 +47,19 @@ func WriteData(ctx context.Context, dir string) error {
 	if err := os.Remove(part); err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return fmt.Errorf("clearing the remains of an earlier attempt: %w", err)
 	}
-	statement, err := generate(ctx, part)
+	lines, err := generate(ctx, part)
 	if err != nil {
 		return fmt.Errorf("writing the demo data: %w", err)
 	}
-	if err := os.WriteFile(filepath.Join(dir, "bank-statement.csv"), statement, 0o640); err != nil {
-		return fmt.Errorf("writing the bank's statement: %w", err)
+	if err := writeStatements(dir, lines); err != nil {
+		return fmt.Errorf("writing the bank's statements: %w", err)
 	}
 	return os.Rename(part, path)
 }
 
 // DataVersion is counted up when the data that is made changes, so that what an
 // earlier program wrote is written anew.
-const DataVersion = 4
+const DataVersion = 5
 
 // current tells whether the records are there as this program makes them.
 func current(path string) bool {
@@ -88,10 +88,10 @@ type generator struct {
 	sites   []site
 	keepers []keeper
 	lots    []lot
-	bank    strings.Builder
+	stated  []stated
 }
 
-func generate(ctx context.Context, path string) (statement []byte, err error) {
+func generate(ctx context.Context, path string) (lines []stated, err error) {
 	conn, err := sqlite3.OpenContext(ctx, path)
 	if err != nil {
 		return nil, err
@@ -114,7 +114,7 @@ func generate(ctx context.Context, path string) (statement []byte, err error) {
 			return nil, err
 		}
 	}
-	return []byte(g.bank.String()), conn.Exec("commit; analyze;")
+	return g.stated, conn.Exec("commit; analyze;")
 }
 
 // add inserts one row; the values stand in the order of the table's columns.

@@ -2,7 +2,6 @@ package demo
 
 import (
 	"fmt"
-	"strings"
 	"time"
 
 	"mantilla/core/period"
@@ -198,92 +197,6 @@ func (g *generator) laboratory() error {
 		}
 	}
 	return nil
-}
-
-// batchOf tells in which batch a lot is paid for, when that is made, and when it
-// settles.
-func batchOf(l lot) (id string, made, settles period.Day) {
-	made = min(l.received+30, Today)
-	half := 1 + made.Time().Day()/16
-	month := period.Calendar{}.Period(period.Months, made)
-	settles = month.First + 14
-	if half == 2 {
-		settles = month.Last
-	}
-	return fmt.Sprintf("B%s-%d", strings.ReplaceAll(monthText(made), "-", ""), half), made, settles
-}
-
-// batch is a payout batch as the bank sees it.
-type batch struct {
-	id    string
-	paid  period.Day // 0 when it is not paid
-	cents int
-}
-
-// payouts gathers lots that are due into two batches a month and writes what
-// the bank says about those that were paid. Some are paid in the month after.
-func (g *generator) payouts() error {
-	var batches []*batch
-	known := map[string]*batch{}
-	for _, l := range g.lots {
-		if !l.paid {
-			continue
-		}
-		id, made, settles := batchOf(l)
-		b := known[id]
-		if b == nil {
-			paid, err := g.addBatch(id, made, settles)
-			if err != nil {
-				return err
-			}
-			b = &batch{id: id, paid: paid}
-			known[id], batches = b, append(batches, b)
-		}
-		amount := halfAway(l.grams*l.cents, 1000)
-		b.cents += amount
-		if err := g.add("payout", nil, id, l.no, l.keeper.no, amount); err != nil {
-			return err
-		}
-	}
-	g.statement(batches)
-	return nil
-}
-
-// statement is what the bank booked: two to five working days after a batch was
-// paid, so that some spill over the month's end; one is short, one is missing,
-// and one line is nobody's.
-func (g *generator) statement(batches []*batch) {
-	g.bank.WriteString("booked;reference;text;amount;currency\r\n")
-	line := func(booked period.Day, reference, text string, cents int) {
-		fmt.Fprintf(&g.bank, "%s;%s;%s;-%d.%02d;EUR\r\n", booked, reference, text, cents/100, cents%100)
-	}
-	for i, b := range batches {
-		booked := afterWorkingDays(b.paid, 2+i%4)
-		missing := i == len(batches)/2
-		if b.paid == 0 || booked > Today || missing {
-			continue
-		}
-		cents := b.cents
-		if i == len(batches)/3 {
-			cents -= 1250
-		}
-		line(booked, b.id, "KEEPERS PAYOUT "+b.id, cents)
-		if i == len(batches)/4 {
-			line(booked+1, "X4711", "STANDING ORDER", 18_900)
-		}
-	}
-}
-
-func (g *generator) addBatch(id string, made, settles period.Day) (paid period.Day, err error) {
-	paid = settles + period.Day(g.between(0, 2))
-	if g.chance(6) {
-		paid = period.Calendar{}.Period(period.Months, made).Last + period.Day(g.between(1, 8)) // in the next month
-	}
-	var when any = paid
-	if settles >= Today {
-		paid, when = 0, nil
-	}
-	return paid, g.add("payout_batch", id, settles-5, settles, when)
 }
 
 // limits are those of each measure of the laboratory.

@@ -70,11 +70,12 @@ notes: [{qqqqqqqqqq: 1}]
 datasets: {a: {qqqqqqqqqq: 1, columns: [{qqqqqqqqqq: 1, opens: {qqqqqqqqqq: 1}}]}}
 views: {a: {qqqqqqqqqq: 1}}
 limits: {qqqqqqqqqq: 1}
+statements: {a: {qqqqqqqqqq: 1}}
 `), report.Defaults{})
 	for what, described := range map[string]object{"a report": schema.object, "a parameter": schema.Defs["parameter"],
 		"a note": schema.Defs["note"], "a dataset": schema.Defs["dataset"],
 		"a column": schema.Defs["column"], "opens": schema.Defs["opens"], "a view": schema.Defs["view"],
-		"limits": schema.Defs["limits"]} {
+		"limits": schema.Defs["limits"], "a statement": schema.Defs["statement"]} {
 		want := what + ` has no key "qqqqqqqqqq"; there are ` + nearest.And(slices.Sorted(maps.Keys(described.Properties)))
 		if !strings.Contains(faults.Error(), want) {
 			t.Errorf("the parser does not say %q but\n%v", want, faults)

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"mantilla/core/period"
+	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/library/asking"
 	"mantilla/library/background"
@@ -28,6 +29,7 @@ import (
 	"mantilla/library/moving"
 	"mantilla/library/notices"
 	"mantilla/library/reading"
+	"mantilla/library/reconciling"
 	"mantilla/library/sending"
 	"mantilla/library/shelf"
 	"mantilla/model"
@@ -50,43 +52,45 @@ type Library struct {
 	settings Settings
 	work     *background.Work
 
-	people   *access.Room
-	catalog  *catalog.Room
-	asking   *asking.Room
-	capture  *capture.Room
-	reading  *reading.Room
-	sending  *sending.Room
-	controls *controls.Room
-	desk     *desk.Room
-	drafting *drafting.Room
-	meaning  *meaning.Room
-	moving   *moving.Room
-	health   *health.Room
-	notices  *notices.Room
-	care     *care.Room
-	shelf    *shelf.Room
-	keeping  *keeping.Room
+	people      *access.Room
+	catalog     *catalog.Room
+	asking      *asking.Room
+	capture     *capture.Room
+	reading     *reading.Room
+	sending     *sending.Room
+	controls    *controls.Room
+	desk        *desk.Room
+	drafting    *drafting.Room
+	meaning     *meaning.Room
+	moving      *moving.Room
+	health      *health.Room
+	notices     *notices.Room
+	care        *care.Room
+	shelf       *shelf.Room
+	keeping     *keeping.Room
+	reconciling *reconciling.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
 // in the embedded room.
 type Access struct {
 	*access.Access
-	Catalog  *catalog.Access
-	Asking   *asking.Access
-	Capture  *capture.Access
-	Reading  *reading.Access
-	Sending  *sending.Access
-	Controls *controls.Access
-	Desk     *desk.Access
-	Drafting *drafting.Access
-	Meaning  *meaning.Access
-	Moving   *moving.Access
-	Health   *health.Access
-	Notices  *notices.Access
-	Care     *care.Access
-	Shelf    *shelf.Access
-	Keeping  *keeping.Access
+	Catalog     *catalog.Access
+	Asking      *asking.Access
+	Capture     *capture.Access
+	Reading     *reading.Access
+	Sending     *sending.Access
+	Controls    *controls.Access
+	Desk        *desk.Access
+	Drafting    *drafting.Access
+	Meaning     *meaning.Access
+	Moving      *moving.Access
+	Health      *health.Access
+	Notices     *notices.Access
+	Care        *care.Access
+	Shelf       *shelf.Access
+	Keeping     *keeping.Access
+	Reconciling *reconciling.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -122,7 +126,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return fmt.Errorf("settling what was being sent: %w", err)
 	}
 	l.keeping = keeping.Open(org, s.Keeping(), l.people, l.asking, l.reading, log)
-	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, l.keeping.Make,
+	l.reconciling = reconciling.Open(org, s.Reconciling(), l.people, l.catalog, l.reading, log)
+	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, l.make,
 		log); err != nil {
 		return err
 	}
@@ -146,10 +151,20 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.keeping.Joins(l.capture, l.notices, func(report string) string { return l.care.Of(report).Owner })
+	l.reconciling.Joins(l.capture, l.controls.DaysOff)
 	l.health = health.Open(org, l.settings.Limits, s.Health(), s.Drafting(), l.people, l.catalog, l.care)
 	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), drafting.Rooms{People: l.people, Catalog: l.catalog,
 		Capture: l.capture, Reading: l.reading, Notices: l.notices, Care: l.care, Meaning: l.meaning}, log)
 	return err
+}
+
+// make has the room that knows how to make a result of others; a [capture.Maker].
+func (l *Library) make(ctx context.Context, run *model.Run, keep capture.Keeper, tick func(int64) error) (
+	*report.Definition, error) {
+	if run.Making.How == model.HowReconcile {
+		return l.reconciling.Make(ctx, run, keep, tick)
+	}
+	return l.keeping.Make(ctx, run, keep, tick)
 }
 
 // queue is the records of runs, whose captures are what capture wants of them.
@@ -202,7 +217,7 @@ func (l *Library) enter(who *access.Access) *Access {
 		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who), Drafting: l.drafting.As(who),
 		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
 		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who),
-		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who)}
+		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who), Reconciling: l.reconciling.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

@@ -1,6 +1,11 @@
 package model
 
-import "time"
+import (
+	"time"
+
+	"mantilla/core/reconcile"
+	"mantilla/core/report"
+)
 
 // Making says that a result is made of others.
 type Making struct {
@@ -11,10 +16,39 @@ type Making struct {
 	// Restates says that the first result was signed off, and that people are told where the
 	// second, of the same values, is not the same.
 	Restates bool `json:"restates,omitempty"`
+
+	Against *Against `json:"against,omitempty"` // of [HowReconcile]
 }
 
-// HowCompare makes what changed from the first of two results to the second.
-const HowCompare = "compare"
+// How a result is made of others.
+const (
+	HowCompare   = "compare"   // what changed from the first of two results to the second
+	HowReconcile = "reconcile" // the first held against a statement, with what the second left open
+)
+
+// Against is the statement that a result is reconciled with, and how.
+type Against struct {
+	Statement int64              `json:"statement"`
+	Name      string             `json:"name"`
+	Digest    string             `json:"digest"` // SHA-256 of the file
+	By        report.Statement   `json:"by"`
+	Until     string             `json:"until"` // the last day that it covers
+	Chosen    []reconcile.Choice `json:"chosen,omitempty"`
+}
+
+// Statement is a file of what somebody else states of a report's rows.
+type Statement struct {
+	Number       int64
+	Report       string
+	Declared     string // the statement of the report's definition that it is read as
+	Name         string
+	Digest       string // SHA-256 of the file
+	Lines        int
+	First, Until string // the days that it covers
+	Total        string // of its amounts, with the sign of the report's
+	At           time.Time
+	By           string
+}
 
 // MadeOf is one of the results that a result is made of.
 type MadeOf struct {

@@ -25,6 +25,7 @@ import (
 	"mantilla/server/moving"
 	"mantilla/server/people"
 	"mantilla/server/reading"
+	"mantilla/server/reconciling"
 	"mantilla/server/sending"
 	"mantilla/server/shelf"
 )
@@ -46,6 +47,7 @@ type service struct {
 	care.Care
 	shelf.Shelf
 	keeping.Keeping
+	reconciling.Reconciling
 	health.Health
 
 	rules *rules // of the contract
@@ -58,6 +60,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
+		reconciling.Reconciling{Service: of},
 		health.Health{Service: of},
 		rules}
 }

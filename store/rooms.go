@@ -10,6 +10,7 @@ import (
 	"mantilla/store/meaning"
 	"mantilla/store/moving"
 	"mantilla/store/people"
+	"mantilla/store/reconciling"
 	"mantilla/store/results"
 	"mantilla/store/runs"
 	"mantilla/store/sending"
@@ -57,6 +58,9 @@ func (s *Store) Moving() moving.Moving { return moving.Moving{DB: s.db} }
 
 // Health returns the records that the health of reports is told by.
 func (s *Store) Health() health.Health { return health.Health{DB: s.db} }
+
+// Reconciling returns the records of statements.
+func (s *Store) Reconciling() reconciling.Statements { return reconciling.Statements{DB: s.db} }
 
 // Keeping returns the records of sign-offs, holds and notes.
 func (s *Store) Keeping() keeping.Keeping { return keeping.Keeping{DB: s.db} }

@@ -696,6 +696,20 @@ type ClientInterface interface {
 	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
 	HandOver(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ReconcileWithBody Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reconciliations (the `Reconcile` operationId).
+	ReconcileWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Reconcile Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /reconciliations (the `Reconcile` operationId).
+	Reconcile(ctx context.Context, body ReconcileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// RenameOtherWithBody Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
 	//
 	// Takes any type of body and a specified content type.
@@ -925,6 +939,18 @@ type ClientInterface interface {
 	// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
 	PutSignRule(ctx context.Context, report ReportID, body PutSignRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListStatements The statements that results of a report are reconciled with: those that it declares, and the files that are kept.
+	//
+	// Corresponds with GET /reports/{report}/statements (the `ListStatements` operationId).
+	ListStatements(ctx context.Context, report string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddStatementWithBody Read a file, CSV, XLSX or ISO 20022 camt.053 of at most 20 MiB, as a statement, and keep it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /reports/{report}/statements (the `AddStatement` operationId).
+	AddStatementWithBody(ctx context.Context, report string, params *AddStatementParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetUse How a report was used, month by month.
 	//
 	// Corresponds with GET /reports/{report}/use (the `GetUse` operationId).
@@ -1114,6 +1140,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /results/{result}/proof (the `ProveResult` operationId).
 	ProveResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetReconciliation With what a result was reconciled, and what is open in it.
+	//
+	// Corresponds with GET /results/{result}/reconciliation (the `GetReconciliation` operationId).
+	GetReconciliation(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// BringBack Take a result out of the trash.
 	//
@@ -1384,6 +1415,16 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
 	SampleTable(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
+	//
+	// Corresponds with DELETE /statements/{statement} (the `DeleteStatement` operationId).
+	DeleteStatement(ctx context.Context, statement string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FetchStatement A statement as it was brought.
+	//
+	// Corresponds with GET /statements/{statement}/file (the `FetchStatement` operationId).
+	FetchStatement(ctx context.Context, statement string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ShowTileWithBody What a tile shows now.
 	//
@@ -3045,6 +3086,40 @@ func (c *Client) HandOver(ctx context.Context, person string, body HandOverJSONR
 	return c.Client.Do(req)
 }
 
+// ReconcileWithBody Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reconciliations (the `Reconcile` operationId).
+func (c *Client) ReconcileWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReconcileRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Reconcile Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /reconciliations (the `Reconcile` operationId).
+func (c *Client) Reconcile(ctx context.Context, body ReconcileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReconcileRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // RenameOtherWithBody Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
 //
 // Takes any type of body and a specified content type.
@@ -3644,6 +3719,38 @@ func (c *Client) PutSignRule(ctx context.Context, report ReportID, body PutSignR
 	return c.Client.Do(req)
 }
 
+// ListStatements The statements that results of a report are reconciled with: those that it declares, and the files that are kept.
+//
+// Corresponds with GET /reports/{report}/statements (the `ListStatements` operationId).
+func (c *Client) ListStatements(ctx context.Context, report string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListStatementsRequest(c.Server, report)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddStatementWithBody Read a file, CSV, XLSX or ISO 20022 camt.053 of at most 20 MiB, as a statement, and keep it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /reports/{report}/statements (the `AddStatement` operationId).
+func (c *Client) AddStatementWithBody(ctx context.Context, report string, params *AddStatementParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddStatementRequestWithBody(c.Server, report, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetUse How a report was used, month by month.
 //
 // Corresponds with GET /reports/{report}/use (the `GetUse` operationId).
@@ -4144,6 +4251,21 @@ func (c *Client) WriteNote(ctx context.Context, result ResultID, body WriteNoteJ
 // Corresponds with GET /results/{result}/proof (the `ProveResult` operationId).
 func (c *Client) ProveResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewProveResultRequest(c.Server, result)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetReconciliation With what a result was reconciled, and what is open in it.
+//
+// Corresponds with GET /results/{result}/reconciliation (the `GetReconciliation` operationId).
+func (c *Client) GetReconciliation(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetReconciliationRequest(c.Server, result)
 	if err != nil {
 		return nil, err
 	}
@@ -4874,6 +4996,36 @@ func (c *Client) ListTables(ctx context.Context, source string, params *ListTabl
 // Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
 func (c *Client) SampleTable(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSampleTableRequest(c.Server, source, table, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
+//
+// Corresponds with DELETE /statements/{statement} (the `DeleteStatement` operationId).
+func (c *Client) DeleteStatement(ctx context.Context, statement string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteStatementRequest(c.Server, statement)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FetchStatement A statement as it was brought.
+//
+// Corresponds with GET /statements/{statement}/file (the `FetchStatement` operationId).
+func (c *Client) FetchStatement(ctx context.Context, statement string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFetchStatementRequest(c.Server, statement)
 	if err != nil {
 		return nil, err
 	}
@@ -8292,6 +8444,46 @@ func NewHandOverRequestWithBody(server string, person string, contentType string
 	return req, nil
 }
 
+// NewReconcileRequest calls the generic Reconcile builder with application/json body
+func NewReconcileRequest(server string, body ReconcileJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewReconcileRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewReconcileRequestWithBody constructs an http.Request for the Reconcile method, with any body, and a specified content type
+func NewReconcileRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reconciliations")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewRenameOtherRequest calls the generic RenameOther builder with application/json body
 func NewRenameOtherRequest(server string, kind string, id string, body RenameOtherJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -9503,6 +9695,111 @@ func NewPutSignRuleRequestWithBody(server string, report ReportID, contentType s
 	}
 
 	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListStatementsRequest constructs an http.Request for the ListStatements method
+func NewListStatementsRequest(server string, report string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/statements", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddStatementRequestWithBody constructs an http.Request for the AddStatement method, with any body, and a specified content type
+func NewAddStatementRequestWithBody(server string, report string, params *AddStatementParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/statements", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.As != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "as", *params.As, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "name", params.Name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
@@ -10748,6 +11045,40 @@ func NewProveResultRequest(server string, result ResultID) (*http.Request, error
 	}
 
 	operationPath := fmt.Sprintf("/results/%s/proof", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetReconciliationRequest constructs an http.Request for the GetReconciliation method
+func NewGetReconciliationRequest(server string, result ResultID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/reconciliation", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -14694,6 +15025,74 @@ func NewSampleTableRequest(server string, source string, table string, params *S
 	return req, nil
 }
 
+// NewDeleteStatementRequest constructs an http.Request for the DeleteStatement method
+func NewDeleteStatementRequest(server string, statement string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "statement", statement, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/statements/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewFetchStatementRequest constructs an http.Request for the FetchStatement method
+func NewFetchStatementRequest(server string, statement string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "statement", statement, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/statements/%s/file", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewShowTileRequest calls the generic ShowTile builder with application/json body
 func NewShowTileRequest(server string, body ShowTileJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -15673,6 +16072,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
 	HandOverWithResponse(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*HandOverResponse, error)
 
+	// ReconcileWithBodyWithResponse Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reconciliations (the `Reconcile` operationId).
+	ReconcileWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReconcileResponse, error)
+
+	// ReconcileWithResponse Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reconciliations (the `Reconcile` operationId).
+	ReconcileWithResponse(ctx context.Context, body ReconcileJSONRequestBody, reqEditors ...RequestEditorFn) (*ReconcileResponse, error)
+
 	// RenameOtherWithBodyWithResponse Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -15934,6 +16347,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /reports/{report}/sign-rule (the `PutSignRule` operationId).
 	PutSignRuleWithResponse(ctx context.Context, report ReportID, body PutSignRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*PutSignRuleResponse, error)
 
+	// ListStatementsWithResponse The statements that results of a report are reconciled with: those that it declares, and the files that are kept.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /reports/{report}/statements (the `ListStatements` operationId).
+	ListStatementsWithResponse(ctx context.Context, report string, reqEditors ...RequestEditorFn) (*ListStatementsResponse, error)
+
+	// AddStatementWithBodyWithResponse Read a file, CSV, XLSX or ISO 20022 camt.053 of at most 20 MiB, as a statement, and keep it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /reports/{report}/statements (the `AddStatement` operationId).
+	AddStatementWithBodyWithResponse(ctx context.Context, report string, params *AddStatementParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddStatementResponse, error)
+
 	// GetUseWithResponse How a report was used, month by month.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -16157,6 +16584,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result}/proof (the `ProveResult` operationId).
 	ProveResultWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*ProveResultResponse, error)
+
+	// GetReconciliationWithResponse With what a result was reconciled, and what is open in it.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/reconciliation (the `GetReconciliation` operationId).
+	GetReconciliationWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*GetReconciliationResponse, error)
 
 	// BringBackWithResponse Take a result out of the trash.
 	//
@@ -16481,6 +16915,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
 	SampleTableWithResponse(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*SampleTableResponse, error)
+
+	// DeleteStatementWithResponse Delete a statement; results that were reconciled with it have its lines.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /statements/{statement} (the `DeleteStatement` operationId).
+	DeleteStatementWithResponse(ctx context.Context, statement string, reqEditors ...RequestEditorFn) (*DeleteStatementResponse, error)
+
+	// FetchStatementWithResponse A statement as it was brought.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /statements/{statement}/file (the `FetchStatement` operationId).
+	FetchStatementWithResponse(ctx context.Context, statement string, reqEditors ...RequestEditorFn) (*FetchStatementResponse, error)
 
 	// ShowTileWithBodyWithResponse What a tile shows now.
 	//
@@ -20178,6 +20626,54 @@ func (r HandOverResponse) ContentType() string {
 	return ""
 }
 
+type ReconcileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Run
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r ReconcileResponse) GetJSON201() *Run {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReconcileResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReconcileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReconcileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReconcileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReconcileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type RenameOtherResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21425,6 +21921,102 @@ func (r PutSignRuleResponse) ContentType() string {
 	return ""
 }
 
+type ListStatementsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Statements
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListStatementsResponse) GetJSON200() *Statements {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListStatementsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListStatementsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListStatementsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListStatementsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListStatementsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddStatementResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *StatementFile
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddStatementResponse) GetJSON201() *StatementFile {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddStatementResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddStatementResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddStatementResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddStatementResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddStatementResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetUseResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -22606,6 +23198,54 @@ func (r ProveResultResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ProveResultResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetReconciliationResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Reconciliation
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetReconciliationResponse) GetJSON200() *Reconciliation {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetReconciliationResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetReconciliationResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetReconciliationResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetReconciliationResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetReconciliationResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -24380,6 +25020,96 @@ func (r SampleTableResponse) ContentType() string {
 	return ""
 }
 
+type DeleteStatementResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteStatementResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteStatementResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteStatementResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteStatementResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteStatementResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// FetchStatementResponse200Headers the declared response headers of an HTTP 200 response for FetchStatement
+type FetchStatementResponse200Headers struct {
+	ContentDisposition    *string
+	ContentSecurityPolicy *string
+}
+
+type FetchStatementResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *FetchStatementResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FetchStatementResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FetchStatementResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FetchStatementResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FetchStatementResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FetchStatementResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ShowTileResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -25961,6 +26691,32 @@ func (c *ClientWithResponses) HandOverWithResponse(ctx context.Context, person s
 	return ParseHandOverResponse(rsp)
 }
 
+// ReconcileWithBodyWithResponse Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reconciliations (the `Reconcile` operationId).
+func (c *ClientWithResponses) ReconcileWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReconcileResponse, error) {
+	rsp, err := c.ReconcileWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReconcileResponse(rsp)
+}
+
+// ReconcileWithResponse Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reconciliations (the `Reconcile` operationId).
+func (c *ClientWithResponses) ReconcileWithResponse(ctx context.Context, body ReconcileJSONRequestBody, reqEditors ...RequestEditorFn) (*ReconcileResponse, error) {
+	rsp, err := c.Reconcile(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReconcileResponse(rsp)
+}
+
 // RenameOtherWithBodyWithResponse Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -26444,6 +27200,32 @@ func (c *ClientWithResponses) PutSignRuleWithResponse(ctx context.Context, repor
 	return ParsePutSignRuleResponse(rsp)
 }
 
+// ListStatementsWithResponse The statements that results of a report are reconciled with: those that it declares, and the files that are kept.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /reports/{report}/statements (the `ListStatements` operationId).
+func (c *ClientWithResponses) ListStatementsWithResponse(ctx context.Context, report string, reqEditors ...RequestEditorFn) (*ListStatementsResponse, error) {
+	rsp, err := c.ListStatements(ctx, report, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListStatementsResponse(rsp)
+}
+
+// AddStatementWithBodyWithResponse Read a file, CSV, XLSX or ISO 20022 camt.053 of at most 20 MiB, as a statement, and keep it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /reports/{report}/statements (the `AddStatement` operationId).
+func (c *ClientWithResponses) AddStatementWithBodyWithResponse(ctx context.Context, report string, params *AddStatementParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddStatementResponse, error) {
+	rsp, err := c.AddStatementWithBody(ctx, report, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddStatementResponse(rsp)
+}
+
 // GetUseWithResponse How a report was used, month by month.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -26858,6 +27640,19 @@ func (c *ClientWithResponses) ProveResultWithResponse(ctx context.Context, resul
 		return nil, err
 	}
 	return ParseProveResultResponse(rsp)
+}
+
+// GetReconciliationWithResponse With what a result was reconciled, and what is open in it.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/reconciliation (the `GetReconciliation` operationId).
+func (c *ClientWithResponses) GetReconciliationWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*GetReconciliationResponse, error) {
+	rsp, err := c.GetReconciliation(ctx, result, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetReconciliationResponse(rsp)
 }
 
 // BringBackWithResponse Take a result out of the trash.
@@ -27458,6 +28253,32 @@ func (c *ClientWithResponses) SampleTableWithResponse(ctx context.Context, sourc
 		return nil, err
 	}
 	return ParseSampleTableResponse(rsp)
+}
+
+// DeleteStatementWithResponse Delete a statement; results that were reconciled with it have its lines.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /statements/{statement} (the `DeleteStatement` operationId).
+func (c *ClientWithResponses) DeleteStatementWithResponse(ctx context.Context, statement string, reqEditors ...RequestEditorFn) (*DeleteStatementResponse, error) {
+	rsp, err := c.DeleteStatement(ctx, statement, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteStatementResponse(rsp)
+}
+
+// FetchStatementWithResponse A statement as it was brought.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /statements/{statement}/file (the `FetchStatement` operationId).
+func (c *ClientWithResponses) FetchStatementWithResponse(ctx context.Context, statement string, reqEditors ...RequestEditorFn) (*FetchStatementResponse, error) {
+	rsp, err := c.FetchStatement(ctx, statement, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFetchStatementResponse(rsp)
 }
 
 // ShowTileWithBodyWithResponse What a tile shows now.
@@ -30099,6 +30920,39 @@ func ParseHandOverResponse(rsp *http.Response) (*HandOverResponse, error) {
 	return response, nil
 }
 
+// ParseReconcileResponse parses an HTTP response from a ReconcileWithResponse call
+func ParseReconcileResponse(rsp *http.Response) (*ReconcileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReconcileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Run
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseRenameOtherResponse parses an HTTP response from a RenameOtherWithResponse call
 func ParseRenameOtherResponse(rsp *http.Response) (*RenameOtherResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -30989,6 +31843,72 @@ func ParsePutSignRuleResponse(rsp *http.Response) (*PutSignRuleResponse, error) 
 	return response, nil
 }
 
+// ParseListStatementsResponse parses an HTTP response from a ListStatementsWithResponse call
+func ParseListStatementsResponse(rsp *http.Response) (*ListStatementsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListStatementsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Statements
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddStatementResponse parses an HTTP response from a AddStatementWithResponse call
+func ParseAddStatementResponse(rsp *http.Response) (*AddStatementResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddStatementResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest StatementFile
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetUseResponse parses an HTTP response from a GetUseWithResponse call
 func ParseGetUseResponse(rsp *http.Response) (*GetUseResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -31829,6 +32749,39 @@ func ParseProveResultResponse(rsp *http.Response) (*ProveResultResponse, error) 
 			headers.ContentDisposition = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetReconciliationResponse parses an HTTP response from a GetReconciliationWithResponse call
+func ParseGetReconciliationResponse(rsp *http.Response) (*GetReconciliationResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetReconciliationResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Reconciliation
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -33078,6 +34031,81 @@ func ParseSampleTableResponse(rsp *http.Response) (*SampleTableResponse, error) 
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParseDeleteStatementResponse parses an HTTP response from a DeleteStatementWithResponse call
+func ParseDeleteStatementResponse(rsp *http.Response) (*DeleteStatementResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteStatementResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFetchStatementResponse parses an HTTP response from a FetchStatementWithResponse call
+func ParseFetchStatementResponse(rsp *http.Response) (*FetchStatementResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FetchStatementResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers FetchStatementResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		if values := rsp.Header.Values("Content-Security-Policy"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Security-Policy", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentSecurityPolicy = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil

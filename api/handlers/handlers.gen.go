@@ -254,6 +254,9 @@ type ServerInterface interface {
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(c *gin.Context, person string)
+	// Reconcile Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+	// (POST /reconciliations)
+	Reconcile(c *gin.Context)
 	// RenameOther Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
 	// (POST /renamed/{kind}/{id})
 	RenameOther(c *gin.Context, kind string, id string)
@@ -335,6 +338,12 @@ type ServerInterface interface {
 	// PutSignRule Say who signs the results of a report off.
 	// (PUT /reports/{report}/sign-rule)
 	PutSignRule(c *gin.Context, report ReportID)
+	// ListStatements The statements that results of a report are reconciled with: those that it declares, and the files that are kept.
+	// (GET /reports/{report}/statements)
+	ListStatements(c *gin.Context, report string)
+	// AddStatement Read a file, CSV, XLSX or ISO 20022 camt.053 of at most 20 MiB, as a statement, and keep it.
+	// (POST /reports/{report}/statements)
+	AddStatement(c *gin.Context, report string, params AddStatementParams)
 	// GetUse How a report was used, month by month.
 	// (GET /reports/{report}/use)
 	GetUse(c *gin.Context, report ReportID)
@@ -410,6 +419,9 @@ type ServerInterface interface {
 	// ProveResult The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
 	// (GET /results/{result}/proof)
 	ProveResult(c *gin.Context, result ResultID)
+	// GetReconciliation With what a result was reconciled, and what is open in it.
+	// (GET /results/{result}/reconciliation)
+	GetReconciliation(c *gin.Context, result ResultID)
 	// BringBack Take a result out of the trash.
 	// (POST /results/{result}/return)
 	BringBack(c *gin.Context, result ResultID)
@@ -524,6 +536,12 @@ type ServerInterface interface {
 	// SampleTable The first rows of a table.
 	// (GET /sources/{source}/tables/{table}/rows)
 	SampleTable(c *gin.Context, source string, table string, params SampleTableParams)
+	// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
+	// (DELETE /statements/{statement})
+	DeleteStatement(c *gin.Context, statement string)
+	// FetchStatement A statement as it was brought.
+	// (GET /statements/{statement}/file)
+	FetchStatement(c *gin.Context, statement string)
 	// ShowTile What a tile shows now.
 	// (POST /tile)
 	ShowTile(c *gin.Context)
@@ -2571,6 +2589,19 @@ func (siw *ServerInterfaceWrapper) HandOver(c *gin.Context) {
 	siw.Handler.HandOver(c, person)
 }
 
+// Reconcile operation middleware
+func (siw *ServerInterfaceWrapper) Reconcile(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Reconcile(c)
+}
+
 // RenameOther operation middleware
 func (siw *ServerInterfaceWrapper) RenameOther(c *gin.Context) {
 
@@ -3356,6 +3387,75 @@ func (siw *ServerInterfaceWrapper) PutSignRule(c *gin.Context) {
 	}
 
 	siw.Handler.PutSignRule(c, report)
+}
+
+// ListStatements operation middleware
+func (siw *ServerInterfaceWrapper) ListStatements(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListStatements(c, report)
+}
+
+// AddStatement operation middleware
+func (siw *ServerInterfaceWrapper) AddStatement(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddStatementParams
+
+	// ------------- Optional query parameter "as" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "as", c.Request.URL.Query(), &params.As, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter as: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddStatement(c, report, params)
 }
 
 // GetUse operation middleware
@@ -4203,6 +4303,31 @@ func (siw *ServerInterfaceWrapper) ProveResult(c *gin.Context) {
 	}
 
 	siw.Handler.ProveResult(c, result)
+}
+
+// GetReconciliation operation middleware
+func (siw *ServerInterfaceWrapper) GetReconciliation(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetReconciliation(c, result)
 }
 
 // BringBack operation middleware
@@ -6722,6 +6847,56 @@ func (siw *ServerInterfaceWrapper) SampleTable(c *gin.Context) {
 	siw.Handler.SampleTable(c, source, table, params)
 }
 
+// DeleteStatement operation middleware
+func (siw *ServerInterfaceWrapper) DeleteStatement(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "statement" -------------
+	var statement string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "statement", c.Param("statement"), &statement, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter statement: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteStatement(c, statement)
+}
+
+// FetchStatement operation middleware
+func (siw *ServerInterfaceWrapper) FetchStatement(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "statement" -------------
+	var statement string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "statement", c.Param("statement"), &statement, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter statement: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FetchStatement(c, statement)
+}
+
 // ShowTile operation middleware
 func (siw *ServerInterfaceWrapper) ShowTile(c *gin.Context) {
 
@@ -6966,6 +7141,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/runs", wrapper.ListRuns)
 	router.POST(options.BaseURL+"/runs", wrapper.StartRun)
 	router.POST(options.BaseURL+"/comparisons", wrapper.Compare)
+	router.GET(options.BaseURL+"/reports/:report/statements", wrapper.ListStatements)
+	router.POST(options.BaseURL+"/reports/:report/statements", wrapper.AddStatement)
+	router.DELETE(options.BaseURL+"/statements/:statement", wrapper.DeleteStatement)
+	router.GET(options.BaseURL+"/statements/:statement/file", wrapper.FetchStatement)
+	router.POST(options.BaseURL+"/reconciliations", wrapper.Reconcile)
+	router.GET(options.BaseURL+"/results/:result/reconciliation", wrapper.GetReconciliation)
 	router.GET(options.BaseURL+"/runs/:run", wrapper.GetRun)
 	router.POST(options.BaseURL+"/runs/:run/stop", wrapper.StopRun)
 	router.GET(options.BaseURL+"/runs/:run/progress", wrapper.WatchRun)
@@ -10071,6 +10252,45 @@ func (response HandOverdefaultApplicationProblemPlusJSONResponse) VisitHandOverR
 	return err
 }
 
+type ReconcileRequestObject struct {
+	Body *ReconcileJSONRequestBody
+}
+
+type ReconcileResponseObject interface {
+	VisitReconcileResponse(w http.ResponseWriter) error
+}
+
+type Reconcile201JSONResponse Run
+
+func (response Reconcile201JSONResponse) VisitReconcileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReconciledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReconciledefaultApplicationProblemPlusJSONResponse) VisitReconcileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type RenameOtherRequestObject struct {
 	Kind string `json:"kind"`
 	Id   string `json:"id"`
@@ -11114,6 +11334,86 @@ func (response PutSignRuledefaultApplicationProblemPlusJSONResponse) VisitPutSig
 	return err
 }
 
+type ListStatementsRequestObject struct {
+	Report string `json:"report"`
+}
+
+type ListStatementsResponseObject interface {
+	VisitListStatementsResponse(w http.ResponseWriter) error
+}
+
+type ListStatements200JSONResponse Statements
+
+func (response ListStatements200JSONResponse) VisitListStatementsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStatementsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListStatementsdefaultApplicationProblemPlusJSONResponse) VisitListStatementsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddStatementRequestObject struct {
+	Report string `json:"report"`
+	Params AddStatementParams
+	Body   io.Reader
+}
+
+type AddStatementResponseObject interface {
+	VisitAddStatementResponse(w http.ResponseWriter) error
+}
+
+type AddStatement201JSONResponse StatementFile
+
+func (response AddStatement201JSONResponse) VisitAddStatementResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddStatementdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddStatementdefaultApplicationProblemPlusJSONResponse) VisitAddStatementResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetUseRequestObject struct {
 	Report ReportID `json:"report"`
 }
@@ -12127,6 +12427,45 @@ type ProveResultdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ProveResultdefaultApplicationProblemPlusJSONResponse) VisitProveResultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReconciliationRequestObject struct {
+	Result ResultID `json:"result"`
+}
+
+type GetReconciliationResponseObject interface {
+	VisitGetReconciliationResponse(w http.ResponseWriter) error
+}
+
+type GetReconciliation200JSONResponse Reconciliation
+
+func (response GetReconciliation200JSONResponse) VisitGetReconciliationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReconciliationdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetReconciliationdefaultApplicationProblemPlusJSONResponse) VisitGetReconciliationResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13655,6 +13994,96 @@ func (response SampleTabledefaultApplicationProblemPlusJSONResponse) VisitSample
 	return err
 }
 
+type DeleteStatementRequestObject struct {
+	Statement string `json:"statement"`
+}
+
+type DeleteStatementResponseObject interface {
+	VisitDeleteStatementResponse(w http.ResponseWriter) error
+}
+
+type DeleteStatement204Response struct {
+}
+
+func (response DeleteStatement204Response) VisitDeleteStatementResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteStatementdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteStatementdefaultApplicationProblemPlusJSONResponse) VisitDeleteStatementResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FetchStatementRequestObject struct {
+	Statement string `json:"statement"`
+}
+
+type FetchStatementResponseObject interface {
+	VisitFetchStatementResponse(w http.ResponseWriter) error
+}
+
+type FetchStatement200ResponseHeaders struct {
+	ContentDisposition    *string
+	ContentSecurityPolicy *string
+}
+
+type FetchStatement200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       FetchStatement200ResponseHeaders
+	ContentLength int64
+}
+
+func (response FetchStatement200ApplicationoctetStreamResponse) VisitFetchStatementResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ContentSecurityPolicy != nil {
+		w.Header().Set("Content-Security-Policy", fmt.Sprint(*response.Headers.ContentSecurityPolicy))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FetchStatementdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FetchStatementdefaultApplicationProblemPlusJSONResponse) VisitFetchStatementResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ShowTileRequestObject struct {
 	Body *ShowTileJSONRequestBody
 }
@@ -14130,6 +14559,9 @@ type StrictServerInterface interface {
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(ctx context.Context, request HandOverRequestObject) (HandOverResponseObject, error)
+	// Reconcile Hold a result against a statement: what matches, differs and stays open, as a result of its own.
+	// (POST /reconciliations)
+	Reconcile(ctx context.Context, request ReconcileRequestObject) (ReconcileResponseObject, error)
 	// RenameOther Give a source, a shared parameter, a group, an address or an account another name; what names it follows.
 	// (POST /renamed/{kind}/{id})
 	RenameOther(ctx context.Context, request RenameOtherRequestObject) (RenameOtherResponseObject, error)
@@ -14211,6 +14643,12 @@ type StrictServerInterface interface {
 	// PutSignRule Say who signs the results of a report off.
 	// (PUT /reports/{report}/sign-rule)
 	PutSignRule(ctx context.Context, request PutSignRuleRequestObject) (PutSignRuleResponseObject, error)
+	// ListStatements The statements that results of a report are reconciled with: those that it declares, and the files that are kept.
+	// (GET /reports/{report}/statements)
+	ListStatements(ctx context.Context, request ListStatementsRequestObject) (ListStatementsResponseObject, error)
+	// AddStatement Read a file, CSV, XLSX or ISO 20022 camt.053 of at most 20 MiB, as a statement, and keep it.
+	// (POST /reports/{report}/statements)
+	AddStatement(ctx context.Context, request AddStatementRequestObject) (AddStatementResponseObject, error)
 	// GetUse How a report was used, month by month.
 	// (GET /reports/{report}/use)
 	GetUse(ctx context.Context, request GetUseRequestObject) (GetUseResponseObject, error)
@@ -14286,6 +14724,9 @@ type StrictServerInterface interface {
 	// ProveResult The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
 	// (GET /results/{result}/proof)
 	ProveResult(ctx context.Context, request ProveResultRequestObject) (ProveResultResponseObject, error)
+	// GetReconciliation With what a result was reconciled, and what is open in it.
+	// (GET /results/{result}/reconciliation)
+	GetReconciliation(ctx context.Context, request GetReconciliationRequestObject) (GetReconciliationResponseObject, error)
 	// BringBack Take a result out of the trash.
 	// (POST /results/{result}/return)
 	BringBack(ctx context.Context, request BringBackRequestObject) (BringBackResponseObject, error)
@@ -14400,6 +14841,12 @@ type StrictServerInterface interface {
 	// SampleTable The first rows of a table.
 	// (GET /sources/{source}/tables/{table}/rows)
 	SampleTable(ctx context.Context, request SampleTableRequestObject) (SampleTableResponseObject, error)
+	// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
+	// (DELETE /statements/{statement})
+	DeleteStatement(ctx context.Context, request DeleteStatementRequestObject) (DeleteStatementResponseObject, error)
+	// FetchStatement A statement as it was brought.
+	// (GET /statements/{statement}/file)
+	FetchStatement(ctx context.Context, request FetchStatementRequestObject) (FetchStatementResponseObject, error)
 	// ShowTile What a tile shows now.
 	// (POST /tile)
 	ShowTile(ctx context.Context, request ShowTileRequestObject) (ShowTileResponseObject, error)
@@ -16885,6 +17332,48 @@ func (sh *strictHandler) HandOver(ctx *gin.Context, person string) {
 	}
 }
 
+// Reconcile operation middleware
+func (sh *strictHandler) Reconcile(ctx *gin.Context) {
+	var request ReconcileRequestObject
+
+	var body ReconcileJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Reconcile(ctx, request.(ReconcileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Reconcile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReconcileResponseObject); ok {
+		if err := validResponse.VisitReconcileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // RenameOther operation middleware
 func (sh *strictHandler) RenameOther(ctx *gin.Context, kind string, id string) {
 	var request RenameOtherRequestObject
@@ -17774,6 +18263,61 @@ func (sh *strictHandler) PutSignRule(ctx *gin.Context, report ReportID) {
 	}
 }
 
+// ListStatements operation middleware
+func (sh *strictHandler) ListStatements(ctx *gin.Context, report string) {
+	var request ListStatementsRequestObject
+
+	request.Report = report
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListStatements(ctx, request.(ListStatementsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListStatements")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListStatementsResponseObject); ok {
+		if err := validResponse.VisitListStatementsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddStatement operation middleware
+func (sh *strictHandler) AddStatement(ctx *gin.Context, report string, params AddStatementParams) {
+	var request AddStatementRequestObject
+
+	request.Report = report
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddStatement(ctx, request.(AddStatementRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddStatement")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddStatementResponseObject); ok {
+		if err := validResponse.VisitAddStatementResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetUse operation middleware
 func (sh *strictHandler) GetUse(ctx *gin.Context, report ReportID) {
 	var request GetUseRequestObject
@@ -18554,6 +19098,32 @@ func (sh *strictHandler) ProveResult(ctx *gin.Context, result ResultID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ProveResultResponseObject); ok {
 		if err := validResponse.VisitProveResultResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetReconciliation operation middleware
+func (sh *strictHandler) GetReconciliation(ctx *gin.Context, result ResultID) {
+	var request GetReconciliationRequestObject
+
+	request.Result = result
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetReconciliation(ctx, request.(GetReconciliationRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetReconciliation")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetReconciliationResponseObject); ok {
+		if err := validResponse.VisitGetReconciliationResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -19698,6 +20268,58 @@ func (sh *strictHandler) SampleTable(ctx *gin.Context, source string, table stri
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SampleTableResponseObject); ok {
 		if err := validResponse.VisitSampleTableResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteStatement operation middleware
+func (sh *strictHandler) DeleteStatement(ctx *gin.Context, statement string) {
+	var request DeleteStatementRequestObject
+
+	request.Statement = statement
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteStatement(ctx, request.(DeleteStatementRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteStatement")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteStatementResponseObject); ok {
+		if err := validResponse.VisitDeleteStatementResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FetchStatement operation middleware
+func (sh *strictHandler) FetchStatement(ctx *gin.Context, statement string) {
+	var request FetchStatementRequestObject
+
+	request.Statement = statement
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FetchStatement(ctx, request.(FetchStatementRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FetchStatement")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FetchStatementResponseObject); ok {
+		if err := validResponse.VisitFetchStatementResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

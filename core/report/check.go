@@ -25,6 +25,7 @@ func (p *parser) check() {
 	}
 	p.checkNotes(used)
 	p.checkImports()
+	p.checkStatements()
 	p.checkChecks(used)
 	for i, q := range p.def.Parameters {
 		if q.ID != "" && !used[q.ID] && !p.missed[q.ID] && !p.lost[q.ID] {

@@ -30,6 +30,7 @@ type Definition struct {
 	Views      []View
 	Page       []string // ids of the views shown together, in order
 	Imports    []Import
+	Statements []Statement
 	Checks     []Check
 	Expected   []Expected
 	Limits     Limits

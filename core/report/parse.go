@@ -130,6 +130,7 @@ type parser struct {
 		notes            []*yaml.Node
 		datasets, views  []*yaml.Node
 		imports          []*yaml.Node
+		statements       []*yaml.Node
 		checks, expected []*yaml.Node
 	}
 }
@@ -154,10 +155,11 @@ func (p *parser) definition(root *yaml.Node) {
 			p.texts(&d.Page)(n)
 			p.items(n, func(item *yaml.Node) { p.nodes.page = append(p.nodes.page, item) })
 		},
-		"imports":  func(n *yaml.Node) { p.each(n, "imports", p.importFile) },
-		"checks":   func(n *yaml.Node) { p.items(n, p.aCheck) },
-		"expected": func(n *yaml.Node) { p.items(n, p.anExpected) },
-		"limits":   p.limits,
+		"imports":    func(n *yaml.Node) { p.each(n, "imports", p.importFile) },
+		"statements": func(n *yaml.Node) { p.each(n, "statements", p.statement) },
+		"checks":     func(n *yaml.Node) { p.items(n, p.aCheck) },
+		"expected":   func(n *yaml.Node) { p.items(n, p.anExpected) },
+		"limits":     p.limits,
 	})
 	p.need(root, "the report", seen, "report", "title", "category", "depth", "about", "source", "datasets", "views")
 }

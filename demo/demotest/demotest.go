@@ -72,6 +72,20 @@ func Dir(t testing.TB) string {
 	return dir
 }
 
+// Statement is a file that the bank of the demo stated.
+func Statement(t testing.TB, name string) []byte {
+	t.Helper()
+	from, err := data()
+	if err != nil {
+		t.Fatal(err)
+	}
+	text, err := os.ReadFile(filepath.Join(from, demo.StatementDir, name))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return text
+}
+
 // Start starts a service that ends with the test.
 func Start(t testing.TB) *Service {
 	t.Helper()

@@ -195,18 +195,27 @@ func (room *Room) planOf(ctx context.Context, t *timetable.Timetable) (*timetabl
 	if err != nil || t.Calendar == "" {
 		return plan, timetable.Weekend, err
 	}
+	off, err := room.DaysOff(ctx, t.Calendar)
+	return plan, off, err
+}
+
+// DaysOff are the days off of a calendar; weekends alone where none is named.
+func (room *Room) DaysOff(ctx context.Context, calendar string) (timetable.DaysOff, error) {
+	if calendar == "" {
+		return timetable.Weekend, nil
+	}
 	all, err := room.records.Calendars(ctx)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	var known []string
 	for _, c := range all {
-		if c.ID == t.Calendar {
-			return plan, timetable.Off(c.Days), nil
+		if c.ID == calendar {
+			return timetable.Off(c.Days), nil
 		}
 		known = append(known, c.ID)
 	}
-	return nil, nil, model.NoSuch("calendar", t.Calendar, known)
+	return nil, model.NoSuch("calendar", calendar, known)
 }
 
 // nextOf is when a control is due next; zero for never.

@@ -122,6 +122,9 @@ func how(m *model.Making) *api.ResultLineHow {
 	return &out
 }
 
+// StatementID is how a statement is called outside.
+func StatementID(number int64) string { return fmt.Sprintf("S-%06d", number) }
+
 // Made is what a result was made of, as the contract has it; nil where its rows were read.
 func Made(m *model.Making) *api.Made {
 	if m == nil {
@@ -131,6 +134,14 @@ func Made(m *model.Making) *api.Made {
 	for _, of := range m.Of {
 		out.Of = append(out.Of, api.MadeOf{Result: ResultID(of.Result), Report: of.Report, Dataset: of.Dataset,
 			Seal: of.Seal})
+	}
+	if a := m.Against; a != nil {
+		out.Statement = &struct {
+			Digest string `json:"digest"`
+			Id     string `json:"id"`
+			Name   string `json:"name"`
+			Until  string `json:"until"`
+		}{a.Digest, StatementID(a.Statement), a.Name, a.Until}
 	}
 	return &out
 }

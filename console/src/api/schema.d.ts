@@ -1634,6 +1634,101 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/reports/{report}/statements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: string;
+            };
+            cookie?: never;
+        };
+        /** The statements that results of a report are reconciled with: those that it declares, and the files that are kept. */
+        get: operations["listStatements"];
+        put?: never;
+        /** Read a file, CSV, XLSX or ISO 20022 camt.053 of at most 20 MiB, as a statement, and keep it. */
+        post: operations["addStatement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/statements/{statement}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                statement: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a statement; results that were reconciled with it have its lines. */
+        delete: operations["deleteStatement"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/statements/{statement}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                statement: string;
+            };
+            cookie?: never;
+        };
+        /** A statement as it was brought. */
+        get: operations["fetchStatement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reconciliations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold a result against a statement: what matches, differs and stays open, as a result of its own. */
+        post: operations["reconcile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/reconciliation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        /** With what a result was reconciled, and what is open in it. */
+        get: operations["getReconciliation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/runs/{run}": {
         parameters: {
             query?: never;
@@ -3884,12 +3979,20 @@ export interface components {
         /** @description Of which results it was made. */
         Made: {
             /** @enum {string} */
-            how: "compare";
+            how: "compare" | "reconcile";
             of: components["schemas"]["MadeOf"][];
             /** @description Columns that rows were found by. */
             key: string[];
             /** @description The first was signed off; the second is of the same values. */
             restates?: boolean;
+            /** @description With what it was reconciled. */
+            statement?: {
+                id: string;
+                name: string;
+                /** @description SHA-256 of the file. */
+                digest: string;
+                until: string;
+            };
         };
         MadeOf: {
             result: string;
@@ -3897,6 +4000,77 @@ export interface components {
             dataset: string;
             /** @description Of that result. */
             seal: string;
+        };
+        Statements: {
+            declared: {
+                id: string;
+                title: string;
+            }[];
+            /** @description The newest first. */
+            kept: components["schemas"]["StatementFile"][];
+        };
+        StatementFile: {
+            /** @example S-000003 */
+            id: string;
+            report: string;
+            /** @description The declared statement that it is. */
+            as: string;
+            /** @description The file's. */
+            name: string;
+            /** @description SHA-256 of the file. */
+            digest: string;
+            lines: number;
+            /** @description The first day that it covers. */
+            first: string;
+            /** @description The last day that it covers, as it says itself or by its last line. */
+            until: string;
+            /** @description Of its amounts, with the sign of the report's. */
+            total: string;
+            /** Format: date-time */
+            readAt: string;
+            readBy: string;
+        };
+        /** @description What belongs together, by numbers; items of one side alone are such as cancel each other. */
+        MatchChoice: {
+            ours: number[];
+            lines: number[];
+        };
+        Reconcile: {
+            result: string;
+            statement: string;
+            /** @description The reconciliation whose open items are brought on. */
+            earlier?: string;
+            /** @description The last day that the statement covers, where its file does not say or says less. */
+            until?: string;
+            chosen?: components["schemas"]["MatchChoice"][];
+        };
+        Reconciliation: {
+            /** @description What was reconciled. */
+            result: string;
+            statement: string;
+            /** @description The statement's file. */
+            name: string;
+            until: string;
+            /** @description The reconciliation whose open items were brought on. */
+            earlier?: string;
+            chosen: components["schemas"]["MatchChoice"][];
+            ours: components["schemas"]["OpenItem"][];
+            lines: components["schemas"]["OpenItem"][];
+            /** @description Open items beyond those that are listed. */
+            more: number;
+        };
+        OpenItem: {
+            /** @description By which it is chosen. */
+            number: number;
+            /** @description Items of one number are candidates of one another. */
+            match?: number;
+            became: string;
+            day?: string;
+            reference?: string;
+            text?: string;
+            amount: string;
+            /** @description The reconciliation in which it was first left open. */
+            since?: string;
         };
         SigningKey: {
             /** @description The first 16 digits of the SHA-256 of the public key. */
@@ -4003,7 +4177,7 @@ export interface components {
              * @description How it was made of other results; left out where its rows were read.
              * @enum {string}
              */
-            how?: "compare";
+            how?: "compare" | "reconcile";
         };
         Result: components["schemas"]["ResultLine"] & {
             /** @description Import-ready files that the definition declares. */
@@ -7336,6 +7510,156 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listStatements: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The statements. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Statements"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    addStatement: {
+        parameters: {
+            query: {
+                /** @description The declared statement; left out where there is one alone. */
+                as?: string;
+                /** @description The file's name. */
+                name: string;
+            };
+            header?: never;
+            path: {
+                report: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The statement. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatementFile"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteStatement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                statement: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is deleted. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    fetchStatement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                statement: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Security-Policy"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    reconcile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reconcile"];
+            };
+        };
+        responses: {
+            /** @description The run that makes it waits in the queue. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getReconciliation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The reconciliation. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reconciliation"];
                 };
             };
             default: components["responses"]["Wrong"];

@@ -15,6 +15,8 @@ import { Trail } from './figure/Trail'
 import { KeptBadge } from '../results/KeptBadge'
 import { KeepingSide } from './keeping/KeepingSide'
 import { readingIn, write } from './reading'
+import { OpenSide } from './reconcile/OpenSide'
+import { ReconcileButtons } from './reconcile/ReconcileButtons'
 import classes from './ResultPage.module.css'
 import type { OnFigure } from './sheet/Line'
 import { SheetView } from './SheetView'
@@ -27,7 +29,8 @@ import { ValuesSide } from './side/ValuesSide'
 import { ViewTabs } from './ViewTabs'
 import { Heading } from '../parts/Heading'
 
-type Side = 'made' | 'values' | 'complete' | 'origin' | 'keeping' | { row: number; view: string }
+type Named = 'made' | 'values' | 'complete' | 'origin' | 'keeping' | 'open'
+type Side = Named | { row: number; view: string }
 
 /**
  * A kept result: its values in a sentence, its views, what was opened, and beside them how it was made
@@ -52,7 +55,7 @@ export function ResultPage() {
   if (result.error) return <Failure error={result.error} />
   if (!result.data) return null
   const r = result.data
-  const flip = (to: 'made' | 'values' | 'complete' | 'origin' | 'keeping') => {
+  const flip = (to: Named) => {
     if (to === 'values') filling.fill(r.values)
     setSide(side === to ? undefined : to)
   }
@@ -98,6 +101,7 @@ export function ResultPage() {
               Compare
             </Button>
           )}
+          <ReconcileButtons result={r} open={side === 'open'} onOpen={() => flip('open')} />
           {mayRun && !r.made && (
             <Button
               size="xs"
@@ -156,6 +160,7 @@ export function ResultPage() {
       <div className={side ? classes.withSide : classes.alone}>
         {side === 'made' && <HowMade result={r} />}
         {side === 'keeping' && <KeepingSide result={r} about={about} onAbout={() => setAbout(undefined)} />}
+        {side === 'open' && <OpenSide result={r.id} />}
         {side === 'origin' && <OriginSide result={r.id} />}
         {side === 'values' && <ValuesSide filling={filling} />}
         {side === 'complete' && (
