@@ -2367,6 +2367,7 @@ type Notice struct {
 
 // OpenItem defines model for OpenItem.
 type OpenItem struct {
+	// Amount As people read it.
 	Amount string  `json:"amount"`
 	Became string  `json:"became"`
 	Day    *string `json:"day,omitempty"`

@@ -41,7 +41,8 @@ func TestCSV(t *testing.T) {
 		{text: "booked;reference;text;amount;currency\r\n2025-10-07;B1;PAYOUT;-1862.70;EUR\r\n;;;;\r\n" +
 			"2025-10-09;X;\"A; B\";12;eur\r\n", by: declared,
 			want: "2025-10-07 to 2025-10-09; 2025-10-07 186270 B1 PAYOUT; 2025-10-09 -1200 X A; B"},
-		{text: "\xef\xbb\xbfAccount of the cooperative\n\nTEXT;Amount; Booked ;Reference\nHonig f\xfcr K;1.234,5;7.10.2025;B 1\n" +
+		{text: "\xef\xbb\xbfAccount of the cooperative\n\nTEXT;Amount; Booked ;Reference\n" +
+			"Honig f\xfcr K;1.234,5;7.10.2025;B 1\n" +
 			"x;-0,05 ;31.10.25;\n", by: comma,
 			want: "2025-10-07 to 2025-10-31; 2025-10-07 123450 B 1 Honig für K; 2025-10-31 -5  x"},
 	} {
@@ -58,7 +59,8 @@ func TestWhatIsNoStatement(t *testing.T) {
 	bare := declared
 	bare.File = report.StatementFile{}
 	for text, want := range map[string]string{
-		head + "2025-10-07;B1;x;1.234;EUR\nmorning;B2;y;1;EUR\n2025-10-08;;;1;USD\n": `line 2: amount: "1.234" is no amount ` +
+		head + "2025-10-07;B1;x;1.234;EUR\nmorning;B2;y;1;EUR\n2025-10-08;;;1;USD\n": `line 2: amount: "1.234" ` +
+			`is no amount ` +
 			`with at most 2 decimals; line 3: booked: "morning" is no day; they are declared to be written as 2026-10-14; ` +
 			`line 4: it is in USD, and the report's amounts are in EUR`,
 		head:                                    "there is no line in it",
@@ -122,7 +124,8 @@ func TestCamt(t *testing.T) {
 		t.Errorf("%v: %s\nand not %s", err, told(l), want)
 	}
 	for _, c := range []struct{ was, is, want string }{
-		{"<Amt Ccy=\"EUR\">12.50</Amt>", "<Amt Ccy=\"EUR\">13.50</Amt>", "come to 8486.99 and not to its closing balance 8487.99"},
+		{"<Amt Ccy=\"EUR\">12.50</Amt>", "<Amt Ccy=\"EUR\">13.50</Amt>",
+			"come to 8486.99 and not to its closing balance 8487.99"},
 		{"<Amt Ccy=\"EUR\">12.50</Amt>", "<Amt Ccy=\"SEK\">12.50</Amt>", "statement S-11, entry 1: it is in SEK"},
 		{"<CdtDbtInd>CRDT</CdtDbtInd>", "<CdtDbtInd>NONE</CdtDbtInd>", `"NONE" says neither`},
 		{"<Dt>2025-11-04</Dt>", "<Dt>November</Dt>", `"November" is no day`},

@@ -86,8 +86,10 @@ told with the result.
 	}
 	cmd.Flags().StringVar(&as, "as", "", "which statement of the report the file is, where it declares several")
 	cmd.Flags().StringVar(&earlier, "earlier", "", "the reconciliation whose open items are brought on")
-	cmd.Flags().StringVar(&until, "until", "", "the last day that the statement covers; otherwise as it says, or its last line")
-	cmd.Flags().StringArrayVar(&choose, "choose", nil, "what belongs together, by numbers: 4=9, 3+5=7, or lines that cancel: =8+9")
+	cmd.Flags().StringVar(&until, "until", "",
+		"the last day that the statement covers; otherwise as it says, or its last line")
+	cmd.Flags().StringArrayVar(&choose, "choose", nil,
+		"what belongs together, by numbers: 4=9, 3+5=7, or lines that cancel: =8+9")
 	cmd.Flags().StringVar(&to, "to", "", "also write it to this file, as run --to does")
 	cmd.Flags().BoolVar(&noWait, "no-wait", false, "do not wait for the end")
 	cmd.AddCommand(c.open())

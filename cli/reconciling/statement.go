@@ -52,7 +52,8 @@ func StatementCommand(c *Program) *cobra.Command {
 		},
 	}
 	cmd.AddCommand(c.addCommand(), c.get(), c.Removing("delete STATEMENT", "Delete a statement; results that were "+
-		"reconciled with it have its lines", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
+		"reconciled with it have its lines", nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response,
+		error) {
 		return a.DeleteStatement(cmd.Context(), id)
 	}))
 	return cmd

@@ -118,10 +118,11 @@ func TestMatch(t *testing.T) {
 func TestChoicesThatCannotBe(t *testing.T) {
 	ours, theirs := []Item{payment(1, 1, "")}, []Item{line(3, 1, "", "")}
 	for want, chosen := range map[string][]Choice{
-		"number 2 of ours; they go from 1 to 1":              {{Ours: []int{2}, Theirs: []int{1}}},
-		"no number 3 of the statement":                       {{Ours: []int{1}, Theirs: []int{3}}},
-		"number 1 of the statement was chosen twice":         {{Ours: []int{1}, Theirs: []int{1, 1}}},
-		"number 1 of ours was chosen twice":                  {{Ours: []int{1}, Theirs: []int{1}}, {Ours: []int{1}, Theirs: []int{1}}},
+		"number 2 of ours; they go from 1 to 1":      {{Ours: []int{2}, Theirs: []int{1}}},
+		"no number 3 of the statement":               {{Ours: []int{1}, Theirs: []int{3}}},
+		"number 1 of the statement was chosen twice": {{Ours: []int{1}, Theirs: []int{1, 1}}},
+		"number 1 of ours was chosen twice": {{Ours: []int{1}, Theirs: []int{1}}, {Ours: []int{1},
+			Theirs: []int{1}}},
 		"at least two": {{Ours: []int{1}}},
 	} {
 		if _, err := Match(t.Context(), ours, theirs, rule, chosen); err == nil || !strings.Contains(err.Error(), want) {

@@ -55,7 +55,8 @@ func Shaped(set *report.Dataset, by *report.Statement) (*Shape, error) {
 			Unit: amount.Unit, Total: frame.Sum, About: about}
 	}
 	s := &Shape{By: by, Rows: report.Dataset{ID: AllRows, Columns: []report.Column{
-		own(ClassColumn, "Became", frame.Text, "Matched, differs, doubtful, only ours, only theirs, next period or earlier period."),
+		own(ClassColumn, "Became", frame.Text,
+			"Matched, differs, doubtful, only ours, only theirs, next period or earlier period."),
 		own(howColumn, "Found", frame.Text, "By what the two were found to belong together."),
 		own(SetColumn, "Match", frame.Integer, "Rows of one number belong together."),
 		own(OursColumn, "No.", frame.Integer, "The number of ours, by which it is chosen."),
@@ -130,7 +131,8 @@ func (s *Shape) Say(sums []Sums) string {
 			explain = append(explain, fmt.Sprintf("%s %s", c.Class, written(c.Theirs-c.Ours)))
 		}
 	}
-	said := fmt.Sprintf("%s. Ours %s, stated %s, difference %s", strings.Join(counts, ", "), written(ours), written(theirs),
+	said := fmt.Sprintf("%s. Ours %s, stated %s, difference %s", strings.Join(counts, ", "), written(ours),
+		written(theirs),
 		written(theirs-ours))
 	if len(explain) > 0 {
 		said += ": " + strings.Join(explain, ", ")
@@ -145,7 +147,7 @@ func (s *Shape) Definition(d report.Definition, says string) *report.Definition 
 	d.Datasets = []report.Dataset{s.Rows, open}
 	known := []string{s.By.Reference, s.By.Day, s.By.Amount}
 	shown := slices.Concat([]string{OursColumn}, slices.DeleteFunc(known, func(id string) bool { return id == "" }),
-		[]string{LineColumn, DayColumn, lagColumn, ReferenceColumn, TextColumn, AmountColumn, DifferenceColumn})
+		[]string{LineColumn, DayColumn, lagColumn, AmountColumn, DifferenceColumn, ReferenceColumn, TextColumn})
 	order := []frame.Key{{Column: SetColumn}, {Column: OursColumn}, {Column: LineColumn}}
 	d.Views = []report.View{
 		{ID: "sums", Title: "What explains the difference", Says: says, Of: AllRows, Show: report.Table,

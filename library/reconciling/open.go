@@ -2,12 +2,12 @@ package reconciling
 
 import (
 	"context"
-	"fmt"
 
 	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/reconcile"
+	"mantilla/core/shown"
 	"mantilla/model"
 )
 
@@ -29,7 +29,7 @@ type Item struct {
 	Day       string // "" for none
 	Reference string
 	Text      string
-	Amount    string
+	Amount    string // as people read it
 	Since     string // the reconciliation in which it was first left open
 }
 
@@ -55,7 +55,8 @@ func (a *Access) OpenItems(ctx context.Context, result int64) (o OpenItems, err 
 		return o, err
 	}
 	by := m.Against.By
-	ids := []string{reconcile.ClassColumn, reconcile.SetColumn, reconcile.SinceColumn, reconcile.OursColumn, by.Day, by.Amount,
+	ids := []string{reconcile.ClassColumn, reconcile.SetColumn, reconcile.SinceColumn, reconcile.OursColumn, by.Day,
+		by.Amount,
 		reconcile.LineColumn, reconcile.DayColumn, reconcile.AmountColumn, reconcile.ReferenceColumn, reconcile.TextColumn}
 	if by.Reference != "" {
 		ids = append(ids, by.Reference)
@@ -118,6 +119,6 @@ func (r openRow) item(number, day, amount, reference, text string) Item {
 		it.Day = period.Day(r.batch.Int(at, r.row)).String()
 	}
 	at := r.schema.Index(amount)
-	it.Amount = fmt.Sprint(r.batch.Value(at, r.row).Number)
+	it.Amount = shown.Grouped(r.batch.Value(at, r.row).Number.String())
 	return it
 }

@@ -63,7 +63,8 @@ func (a *Access) Reconcile(ctx context.Context, c Reconciliation) (model.Run, er
 	if err := against.By.Check(r.Definition); err != nil {
 		return run, model.Refuse("result", "R-%06d cannot be reconciled: %w; run the report again", r.Number, err)
 	}
-	run.Making.Against, run.Making.Of = against, []model.MadeOf{{Result: r.Number, Report: r.Report, Dataset: against.By.Of}}
+	run.Making.Against, run.Making.Of = against, []model.MadeOf{{Result: r.Number, Report: r.Report,
+		Dataset: against.By.Of}}
 	if c.Earlier > 0 {
 		before, err := a.reading.Result(ctx, c.Earlier)
 		if err != nil {

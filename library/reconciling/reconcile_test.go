@@ -62,7 +62,8 @@ func TestAMonthIsReconciledAndBroughtOn(t *testing.T) {
 	first, says := reconciled(t, runa, c)
 	if want := "3 matched, 1 differs, 1 doubtful, 1 only ours, 1 only theirs, 2 next period, 3 earlier period. Ours " +
 		"936,338.53 EUR, stated 1,255,682.11 EUR, difference 319,343.58 EUR: differs −12.50 EUR, doubtful 121,869.29 EUR, " +
-		"only ours −123,804.51 EUR, only theirs 189.00 EUR, next period −170,539.19 EUR, earlier period 491,641.49 EUR."; says !=
+		"only ours −123,804.51 EUR, only theirs 189.00 EUR, next period −170,539.19 EUR, " +
+		"earlier period 491,641.49 EUR."; says !=
 		want {
 		t.Errorf("%s\nand not %s", says, want)
 	}
@@ -72,7 +73,7 @@ func TestAMonthIsReconciledAndBroughtOn(t *testing.T) {
 		t.Fatal(err)
 	}
 	if len(open.Ours) != 5 || len(open.Lines) != 4 || open.Ours[1].Reference != "B202510-4" || open.Lines[1].Number != 9 ||
-		open.Ours[1].Match != open.Lines[1].Match || open.Lines[1].Amount != "121869.29" {
+		open.Ours[1].Match != open.Lines[1].Match || open.Lines[1].Amount != "121,869.29" {
 		t.Errorf("open are %+v", open)
 	}
 	c.Chosen = []reconcile.Choice{{Ours: []int{4}, Theirs: []int{9}}}
@@ -95,7 +96,8 @@ func TestAMonthIsReconciledAndBroughtOn(t *testing.T) {
 		r.Sentence, want) || !strings.Contains(r.Sentence, "2025-11.xml, of 1–30 November 2025") {
 		t.Error(r.Sentence)
 	}
-	if whole, err := runa.Reading.CheckSeal(ctx, r); err != nil || !whole || r.Manifest.Made.Against.Digest != later.Digest {
+	if whole, err := runa.Reading.CheckSeal(ctx, r); err != nil || !whole ||
+		r.Manifest.Made.Against.Digest != later.Digest {
 		t.Errorf("its seal: %v, %v, %+v", whole, err, r.Manifest.Made)
 	}
 	// The same months again: what was settled does not count twice.
@@ -144,7 +146,8 @@ func TestWhatCannotBeReconciled(t *testing.T) {
 		"rhea")
 	ctx := t.Context()
 	october, bank := month(t, runa, "2025-10", "2025-10.csv")
-	lots := librarytest.RunWell(t, runa, capture.Ask{Report: "intake-lots", Typed: map[string]string{"received": "2026-09"}})
+	lots := librarytest.RunWell(t, runa, capture.Ask{Report: "intake-lots",
+		Typed: map[string]string{"received": "2026-09"}})
 	first, _ := reconciled(t, runa, reconciling.Reconciliation{Result: october, Statement: bank.Number})
 	for want, c := range map[string]reconciling.Reconciliation{
 		"no statement \"S-000077\"":            {Result: october, Statement: 77},

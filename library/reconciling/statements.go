@@ -43,7 +43,8 @@ const mostName = 200
 
 // AddStatement reads a file as a statement of a report, and keeps it. What is wrong with it is told
 // with its lines, and nothing is kept then. A file that is there already is returned as it is.
-func (a *Access) AddStatement(ctx context.Context, id, declared, name string, data []byte) (s model.Statement, err error) {
+func (a *Access) AddStatement(ctx context.Context, id, declared, name string, data []byte) (s model.Statement,
+	err error) {
 	if err := a.May(access.Run); err != nil {
 		return s, err
 	}

@@ -42,8 +42,9 @@ func (s Reconciling) ListStatements(ctx context.Context,
 }
 
 func statement(s model.Statement) api.StatementFile {
-	return api.StatementFile{Id: answer.StatementID(s.Number), Report: s.Report, As: s.Declared, Name: s.Name, Digest: s.Digest,
-		Lines: s.Lines, First: s.First, Until: s.Until, Total: s.Total, ReadAt: s.At, ReadBy: s.By}
+	return api.StatementFile{Id: answer.StatementID(s.Number), Report: s.Report, As: s.Declared, Name: s.Name,
+		Digest: s.Digest,
+		Lines:  s.Lines, First: s.First, Until: s.Until, Total: s.Total, ReadAt: s.At, ReadBy: s.By}
 }
 
 // AddStatement answers POST /reports/{report}/statements.

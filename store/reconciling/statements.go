@@ -12,7 +12,8 @@ import (
 // Statements is the records of statements.
 type Statements struct{ *db.DB }
 
-const columns = `select number, report, declared, name, digest, lines, first, until, total, read_at, read_by from statement `
+const columns = `select number, report, declared, name, digest, lines, first, until, total, read_at, read_by
+	from statement `
 
 func scan(r *sql.Rows) (s model.Statement, err error) {
 	var at sql.NullString
@@ -23,7 +24,8 @@ func scan(r *sql.Rows) (s model.Statement, err error) {
 
 // AddStatement keeps a file and returns its number.
 func (s Statements) AddStatement(ctx context.Context, x model.Statement, data []byte) (int64, error) {
-	done, err := s.Write.ExecContext(ctx, `insert into statement (report, declared, name, digest, lines, first, until, total,
+	done, err := s.Write.ExecContext(ctx,
+		`insert into statement (report, declared, name, digest, lines, first, until, total,
 		read_at, read_by, data) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, x.Report, x.Declared, x.Name, x.Digest, x.Lines,
 		x.First, x.Until, x.Total, db.Stamp(x.At), x.By, data)
 	if err != nil {

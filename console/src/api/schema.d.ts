@@ -4068,6 +4068,7 @@ export interface components {
             day?: string;
             reference?: string;
             text?: string;
+            /** @description As people read it. */
             amount: string;
             /** @description The reconciliation in which it was first left open. */
             since?: string;
