@@ -486,6 +486,7 @@ func (e LineMarkKind) Valid() bool {
 // Defines values for MadeHow.
 const (
 	MadeHowCompare   MadeHow = "compare"
+	MadeHowHistory   MadeHow = "history"
 	MadeHowReconcile MadeHow = "reconcile"
 )
 
@@ -493,6 +494,8 @@ const (
 func (e MadeHow) Valid() bool {
 	switch e {
 	case MadeHowCompare:
+		return true
+	case MadeHowHistory:
 		return true
 	case MadeHowReconcile:
 		return true
@@ -792,6 +795,7 @@ func (e RequestState) Valid() bool {
 // Defines values for ResultHow.
 const (
 	ResultHowCompare   ResultHow = "compare"
+	ResultHowHistory   ResultHow = "history"
 	ResultHowReconcile ResultHow = "reconcile"
 )
 
@@ -799,6 +803,8 @@ const (
 func (e ResultHow) Valid() bool {
 	switch e {
 	case ResultHowCompare:
+		return true
+	case ResultHowHistory:
 		return true
 	case ResultHowReconcile:
 		return true
@@ -810,6 +816,7 @@ func (e ResultHow) Valid() bool {
 // Defines values for ResultLineHow.
 const (
 	ResultLineHowCompare   ResultLineHow = "compare"
+	ResultLineHowHistory   ResultLineHow = "history"
 	ResultLineHowReconcile ResultLineHow = "reconcile"
 )
 
@@ -817,6 +824,8 @@ const (
 func (e ResultLineHow) Valid() bool {
 	switch e {
 	case ResultLineHowCompare:
+		return true
+	case ResultLineHowHistory:
 		return true
 	case ResultLineHowReconcile:
 		return true
@@ -1286,6 +1295,15 @@ type AddressEvent struct {
 // AddressEventWhat defines model for AddressEvent.What.
 type AddressEventWhat string
 
+// Against With what it was reconciled.
+type Against struct {
+	// Digest SHA-256 of the file.
+	Digest string `json:"digest"`
+	Id     string `json:"id"`
+	Name   string `json:"name"`
+	Until  string `json:"until"`
+}
+
 // Ask defines model for Ask.
 type Ask struct {
 	// Criteria The criteria that the values come from.
@@ -1358,6 +1376,31 @@ type BundleWish struct {
 	// Recipients And with those to whom they send.
 	Recipients *bool    `json:"recipients,omitempty"`
 	Reports    []string `json:"reports"`
+}
+
+// Capture defines model for Capture.
+type Capture struct {
+	At time.Time `json:"at"`
+
+	// Reason Why nothing was kept.
+	Reason *string `json:"reason,omitempty"`
+
+	// Result Left out where nothing was kept.
+	Result   *string `json:"result,omitempty"`
+	Rows     int64   `json:"rows"`
+	Sentence *string `json:"sentence,omitempty"`
+}
+
+// Captures defines model for Captures.
+type Captures struct {
+	Captures []Capture `json:"captures"`
+
+	// On The result that says how it was on the day that was asked for.
+	On *string `json:"on,omitempty"`
+
+	// Other Results of other values or units than the last, which are not part of the series.
+	Other  int    `json:"other"`
+	Report string `json:"report"`
 }
 
 // Care defines model for Care.
@@ -2076,6 +2119,12 @@ type Function struct {
 	Usage   string `json:"usage"`
 }
 
+// Gap A day of which nothing was kept.
+type Gap struct {
+	Day    string `json:"day"`
+	Reason string `json:"reason"`
+}
+
 // Group defines model for Group.
 type Group struct {
 	Id       string   `json:"id"`
@@ -2116,6 +2165,25 @@ type HealthProblem struct {
 	Report string `json:"report"`
 	Says   string `json:"says"`
 	Title  string `json:"title"`
+}
+
+// HistoryWish defines model for HistoryWish.
+type HistoryWish struct {
+	Control string `json:"control"`
+
+	// Dataset That of the view which opens first where there is none.
+	Dataset *string `json:"dataset,omitempty"`
+
+	// Key Columns that find a row in the next result.
+	Key *[]string `json:"key,omitempty"`
+
+	// Report Where the control runs several.
+	Report *string `json:"report,omitempty"`
+	Since  *string `json:"since,omitempty"`
+
+	// Track Columns whose change begins another state, that which names it first; what the first view groups by where there are none.
+	Track *[]string `json:"track,omitempty"`
+	Until *string   `json:"until,omitempty"`
 }
 
 // Keeping defines model for Keeping.
@@ -2217,14 +2285,11 @@ type Made struct {
 	// Restates The first was signed off; the second is of the same values.
 	Restates *bool `json:"restates,omitempty"`
 
+	// Series The run control whose results it is the history of.
+	Series *SeriesOf `json:"series,omitempty"`
+
 	// Statement With what it was reconciled.
-	Statement *struct {
-		// Digest SHA-256 of the file.
-		Digest string `json:"digest"`
-		Id     string `json:"id"`
-		Name   string `json:"name"`
-		Until  string `json:"until"`
-	} `json:"statement,omitempty"`
+	Statement *Against `json:"statement,omitempty"`
 }
 
 // MadeHow defines model for Made.How.
@@ -3079,6 +3144,13 @@ type Series struct {
 	Values []*float64 `json:"values"`
 }
 
+// SeriesOf The run control whose results it is the history of.
+type SeriesOf struct {
+	Control string   `json:"control"`
+	Gaps    []Gap    `json:"gaps"`
+	Track   []string `json:"track"`
+}
+
 // Service defines model for Service.
 type Service struct {
 	Name    string             `json:"name"`
@@ -3810,6 +3882,15 @@ type ListControlsParams struct {
 type PutControlParams struct {
 	// IfMatch Revision that is changed; left out to make something new.
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListCapturesParams defines parameters for ListCaptures.
+type ListCapturesParams struct {
+	// Report Where the control runs several.
+	Report *string `form:"report,omitempty" json:"report,omitempty"`
+
+	// On A day, to be told which result says how it was then.
+	On *string `form:"on,omitempty" json:"on,omitempty"`
 }
 
 // PauseControlJSONBody defines parameters for PauseControl.
@@ -4694,6 +4775,9 @@ type PutTermJSONRequestBody = TermChange
 
 // PutGroupJSONRequestBody defines body for PutGroup for application/json ContentType.
 type PutGroupJSONRequestBody = GroupChange
+
+// ReadHistoryJSONRequestBody defines body for ReadHistory for application/json ContentType.
+type ReadHistoryJSONRequestBody = HistoryWish
 
 // SetMarkJSONRequestBody defines body for SetMark for application/json ContentType.
 type SetMarkJSONRequestBody SetMarkJSONBody

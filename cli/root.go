@@ -21,6 +21,7 @@ import (
 	"mantilla/cli/desk"
 	"mantilla/cli/drafting"
 	"mantilla/cli/health"
+	"mantilla/cli/history"
 	"mantilla/cli/keeping"
 	"mantilla/cli/meaning"
 	"mantilla/cli/moving"
@@ -104,7 +105,7 @@ func Root(version string) *cobra.Command {
 			reading.ValuesCommand(reading.Of(c)), keeping.CompareCommand(keeping.Of(c)),
 			keeping.SignCommand(keeping.Of(c)), keeping.HoldCommand(keeping.Of(c)), keeping.NotesCommand(keeping.Of(c)),
 			keeping.ReturnCommand(keeping.Of(c)), reconciling.ReconcileCommand(reconciling.Of(c)),
-			reconciling.StatementCommand(reconciling.Of(c)),
+			reconciling.StatementCommand(reconciling.Of(c)), history.Command(history.Of(c)),
 			reading.FindCommand(reading.Of(c)), reading.CompletenessCommand(reading.Of(c)), reading.ViewsCommand(reading.Of(c)),
 			reading.FunctionsCommand(reading.Of(c)), reading.ExportCommand(reading.Of(c)), reading.FormatsCommand(reading.Of(c)),
 			reading.DeleteCommand(reading.Of(c)), seals},

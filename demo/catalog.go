@@ -48,7 +48,8 @@ var closedTo = map[string]string{"budget-position": "accounts", "ledger-lines": 
 
 // Load takes the demo's catalog and people into the library.
 func Load(ctx context.Context, l *library.Library) error {
-	if err := errors.Join(LoadCatalog(ctx, l), loadPeople(ctx, l.AsService())); err != nil {
+	if err := errors.Join(LoadCatalog(ctx, l), loadPeople(ctx, l.AsService()), loadOpenings(ctx,
+		l.AsService())); err != nil {
 		return err
 	}
 	if err := loadGlossary(ctx, l.AsService()); err != nil {
@@ -80,14 +81,18 @@ func loadGlossary(ctx context.Context, a *library.Access) error {
 
 // LoadCatalog takes the demo's source and reports into the library.
 func LoadCatalog(ctx context.Context, l *library.Library) error {
-	a := l.AsService()
+	return loadReports(ctx, l.AsService(), "*")
+}
+
+// loadReports takes the source and reports whose ids match a pattern into the library.
+func loadReports(ctx context.Context, a *library.Access, ids string) error {
 	for _, kind := range []struct {
 		pattern string
 		put     func(text []byte) error
 	}{
 		{"catalog/sources/*.yaml", func(text []byte) error { return a.Catalog.PutSource(ctx, "coop", text) }},
 		{"catalog/parameters.yaml", func(text []byte) error { return a.Catalog.PutShared(ctx, text) }},
-		{"catalog/reports/*.yaml", func(text []byte) error {
+		{"catalog/reports/" + ids + ".yaml", func(text []byte) error {
 			_, err := a.Catalog.PutReport(ctx, text, rooms.Put{Was: "*"})
 			return err
 		}},
@@ -109,7 +114,7 @@ func LoadCatalog(ctx context.Context, l *library.Library) error {
 	return nil
 }
 
-// loadPeople makes the accounts, groups and openings that are not there yet.
+// loadPeople makes the accounts that are not there yet.
 func loadPeople(ctx context.Context, a *library.Access) error {
 	known, err := a.People(ctx)
 	if err != nil {
@@ -123,6 +128,11 @@ func loadPeople(ctx context.Context, a *library.Access) error {
 			return err
 		}
 	}
+	return nil
+}
+
+// loadOpenings makes the groups, and opens reports, that are not there yet.
+func loadOpenings(ctx context.Context, a *library.Access) error {
 	for _, g := range groups {
 		if err := a.PutGroup(ctx, g); err != nil && !errors.Is(err, model.ErrStale) {
 			return err

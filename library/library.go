@@ -24,6 +24,7 @@ import (
 	"mantilla/library/desk"
 	"mantilla/library/drafting"
 	"mantilla/library/health"
+	"mantilla/library/history"
 	"mantilla/library/keeping"
 	"mantilla/library/meaning"
 	"mantilla/library/moving"
@@ -69,6 +70,7 @@ type Library struct {
 	shelf       *shelf.Room
 	keeping     *keeping.Room
 	reconciling *reconciling.Room
+	history     *history.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -91,6 +93,7 @@ type Access struct {
 	Shelf       *shelf.Access
 	Keeping     *keeping.Access
 	Reconciling *reconciling.Access
+	History     *history.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -127,6 +130,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	}
 	l.keeping = keeping.Open(org, s.Keeping(), l.people, l.asking, l.reading, log)
 	l.reconciling = reconciling.Open(org, s.Reconciling(), l.people, l.catalog, l.reading, log)
+	l.history = history.Open(org, s.History(), l.people, l.reading, log)
 	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, l.make,
 		log); err != nil {
 		return err
@@ -151,6 +155,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.keeping.Joins(l.capture, l.notices, func(report string) string { return l.care.Of(report).Owner })
+	l.history.Joins(l.capture, l.controls)
 	l.reconciling.Joins(l.capture, l.controls.DaysOff)
 	l.health = health.Open(org, l.settings.Limits, s.Health(), s.Drafting(), l.people, l.catalog, l.care)
 	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), drafting.Rooms{People: l.people, Catalog: l.catalog,
@@ -161,8 +166,11 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 // make has the room that knows how to make a result of others; a [capture.Maker].
 func (l *Library) make(ctx context.Context, run *model.Run, keep capture.Keeper, tick func(int64) error) (
 	*report.Definition, error) {
-	if run.Making.How == model.HowReconcile {
+	switch run.Making.How {
+	case model.HowReconcile:
 		return l.reconciling.Make(ctx, run, keep, tick)
+	case model.HowHistory:
+		return l.history.Make(ctx, run, keep, tick)
 	}
 	return l.keeping.Make(ctx, run, keep, tick)
 }
@@ -217,7 +225,8 @@ func (l *Library) enter(who *access.Access) *Access {
 		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who), Drafting: l.drafting.As(who),
 		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
 		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who),
-		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who), Reconciling: l.reconciling.As(who)}
+		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who), Reconciling: l.reconciling.As(who),
+		History: l.history.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

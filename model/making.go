@@ -18,11 +18,13 @@ type Making struct {
 	Restates bool `json:"restates,omitempty"`
 
 	Against *Against `json:"against,omitempty"` // of [HowReconcile]
+	Series  *Series  `json:"series,omitempty"`  // of [HowHistory]
 }
 
 // How a result is made of others.
 const (
 	HowCompare   = "compare"   // what changed from the first of two results to the second
+	HowHistory   = "history"   // the results of a run control in their order
 	HowReconcile = "reconcile" // the first held against a statement, with what the second left open
 )
 
@@ -34,6 +36,20 @@ type Against struct {
 	By        report.Statement   `json:"by"`
 	Until     string             `json:"until"` // the last day that it covers
 	Chosen    []reconcile.Choice `json:"chosen,omitempty"`
+}
+
+// Series are the results that a history is read of.
+type Series struct {
+	Control string   `json:"control"`
+	Track   []string `json:"track"`          // columns whose change begins another state
+	Days    []string `json:"days"`           // on which each result was captured
+	Gaps    []Gap    `json:"gaps,omitempty"` // in their order
+}
+
+// Gap is a day of which nothing was kept.
+type Gap struct {
+	Day    string `json:"day"`
+	Reason string `json:"reason"`
 }
 
 // Statement is a file of what somebody else states of a report's rows.

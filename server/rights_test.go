@@ -194,6 +194,8 @@ var calls = map[string]call{
 	"renameOther":        {"/renamed/source/none", `{"to": "other"}`, librarian, false},
 	"compare": {"/comparisons", `{"before": {"result": "R-999999"}, "after": {"result": "R-999999"}}`, runner,
 		false},
+	"listCaptures":      {"/controls/none/captures", "", reader, false},
+	"readHistory":       {"/histories", `{"control": "none"}`, runner, false},
 	"listStatements":    {"/reports/payout-settlement/statements", "", reader, false},
 	"addStatement":      {"/reports/payout-settlement/statements?name=a.csv", "x", runner, false},
 	"deleteStatement":   {"/statements/S-99", "", reader, false},

@@ -20,6 +20,7 @@ import (
 	"mantilla/server/desk"
 	"mantilla/server/drafting"
 	"mantilla/server/health"
+	"mantilla/server/history"
 	"mantilla/server/keeping"
 	"mantilla/server/meaning"
 	"mantilla/server/moving"
@@ -48,6 +49,7 @@ type service struct {
 	shelf.Shelf
 	keeping.Keeping
 	reconciling.Reconciling
+	history.History
 	health.Health
 
 	rules *rules // of the contract
@@ -60,7 +62,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
-		reconciling.Reconciling{Service: of},
+		reconciling.Reconciling{Service: of}, history.History{Service: of},
 		health.Health{Service: of},
 		rules}
 }

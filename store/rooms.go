@@ -6,6 +6,7 @@ import (
 	"mantilla/store/controls"
 	"mantilla/store/drafting"
 	"mantilla/store/health"
+	"mantilla/store/history"
 	"mantilla/store/keeping"
 	"mantilla/store/meaning"
 	"mantilla/store/moving"
@@ -58,6 +59,9 @@ func (s *Store) Moving() moving.Moving { return moving.Moving{DB: s.db} }
 
 // Health returns the records that the health of reports is told by.
 func (s *Store) Health() health.Health { return health.Health{DB: s.db} }
+
+// History returns the records that histories are read by.
+func (s *Store) History() history.History { return history.History{DB: s.db} }
 
 // Reconciling returns the records of statements.
 func (s *Store) Reconciling() reconciling.Statements { return reconciling.Statements{DB: s.db} }

@@ -226,6 +226,11 @@ type ClientInterface interface {
 	// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
 	PutControl(ctx context.Context, control ControlID, params *PutControlParams, body PutControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListCaptures The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
+	//
+	// Corresponds with GET /controls/{control}/captures (the `ListCaptures` operationId).
+	ListCaptures(ctx context.Context, control string, params *ListCapturesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// PauseControlWithBody Stop the timetable of a run control for a while, or let it go on.
 	//
 	// Takes any type of body and a specified content type.
@@ -560,6 +565,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /health (the `GetHealth` operationId).
 	GetHealth(ctx context.Context, params *GetHealthParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadHistoryWithBody The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /histories (the `ReadHistory` operationId).
+	ReadHistoryWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadHistory The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /histories (the `ReadHistory` operationId).
+	ReadHistory(ctx context.Context, body ReadHistoryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListKeys The public keys that this service ever signed proofs with, the present one first.
 	//
@@ -1836,6 +1855,21 @@ func (c *Client) PutControl(ctx context.Context, control ControlID, params *PutC
 	return c.Client.Do(req)
 }
 
+// ListCaptures The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
+//
+// Corresponds with GET /controls/{control}/captures (the `ListCaptures` operationId).
+func (c *Client) ListCaptures(ctx context.Context, control string, params *ListCapturesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListCapturesRequest(c.Server, control, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // PauseControlWithBody Stop the timetable of a run control for a while, or let it go on.
 //
 // Takes any type of body and a specified content type.
@@ -2711,6 +2745,40 @@ func (c *Client) PutGroup(ctx context.Context, group string, params *PutGroupPar
 // Corresponds with GET /health (the `GetHealth` operationId).
 func (c *Client) GetHealth(ctx context.Context, params *GetHealthParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetHealthRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadHistoryWithBody The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /histories (the `ReadHistory` operationId).
+func (c *Client) ReadHistoryWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadHistoryRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadHistory The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /histories (the `ReadHistory` operationId).
+func (c *Client) ReadHistory(ctx context.Context, body ReadHistoryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadHistoryRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -6012,6 +6080,79 @@ func NewPutControlRequestWithBody(server string, control ControlID, params *PutC
 	return req, nil
 }
 
+// NewListCapturesRequest constructs an http.Request for the ListCaptures method
+func NewListCapturesRequest(server string, control string, params *ListCapturesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s/captures", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Report != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "report", *params.Report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.On != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "on", *params.On, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewPauseControlRequest calls the generic PauseControl builder with application/json body
 func NewPauseControlRequest(server string, control ControlID, body PauseControlJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -7732,6 +7873,46 @@ func NewGetHealthRequest(server string, params *GetHealthParams) (*http.Request,
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewReadHistoryRequest calls the generic ReadHistory builder with application/json body
+func NewReadHistoryRequest(server string, body ReadHistoryJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewReadHistoryRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewReadHistoryRequestWithBody constructs an http.Request for the ReadHistory method, with any body, and a specified content type
+func NewReadHistoryRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/histories")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -15526,6 +15707,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /controls/{control} (the `PutControl` operationId).
 	PutControlWithResponse(ctx context.Context, control ControlID, params *PutControlParams, body PutControlJSONRequestBody, reqEditors ...RequestEditorFn) (*PutControlResponse, error)
 
+	// ListCapturesWithResponse The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /controls/{control}/captures (the `ListCaptures` operationId).
+	ListCapturesWithResponse(ctx context.Context, control string, params *ListCapturesParams, reqEditors ...RequestEditorFn) (*ListCapturesResponse, error)
+
 	// PauseControlWithBodyWithResponse Stop the timetable of a run control for a while, or let it go on.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -15910,6 +16098,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /health (the `GetHealth` operationId).
 	GetHealthWithResponse(ctx context.Context, params *GetHealthParams, reqEditors ...RequestEditorFn) (*GetHealthResponse, error)
+
+	// ReadHistoryWithBodyWithResponse The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /histories (the `ReadHistory` operationId).
+	ReadHistoryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadHistoryResponse, error)
+
+	// ReadHistoryWithResponse The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /histories (the `ReadHistory` operationId).
+	ReadHistoryWithResponse(ctx context.Context, body ReadHistoryJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadHistoryResponse, error)
 
 	// ListKeysWithResponse The public keys that this service ever signed proofs with, the present one first.
 	//
@@ -17824,6 +18026,54 @@ func (r PutControlResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListCapturesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Captures
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListCapturesResponse) GetJSON200() *Captures {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListCapturesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListCapturesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListCapturesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListCapturesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListCapturesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19784,6 +20034,54 @@ func (r GetHealthResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetHealthResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadHistoryResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Run
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r ReadHistoryResponse) GetJSON201() *Run {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadHistoryResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadHistoryResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadHistoryResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadHistoryResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadHistoryResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -25677,6 +25975,19 @@ func (c *ClientWithResponses) PutControlWithResponse(ctx context.Context, contro
 	return ParsePutControlResponse(rsp)
 }
 
+// ListCapturesWithResponse The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /controls/{control}/captures (the `ListCaptures` operationId).
+func (c *ClientWithResponses) ListCapturesWithResponse(ctx context.Context, control string, params *ListCapturesParams, reqEditors ...RequestEditorFn) (*ListCapturesResponse, error) {
+	rsp, err := c.ListCaptures(ctx, control, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListCapturesResponse(rsp)
+}
+
 // PauseControlWithBodyWithResponse Stop the timetable of a run control for a while, or let it go on.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -26390,6 +26701,32 @@ func (c *ClientWithResponses) GetHealthWithResponse(ctx context.Context, params 
 		return nil, err
 	}
 	return ParseGetHealthResponse(rsp)
+}
+
+// ReadHistoryWithBodyWithResponse The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /histories (the `ReadHistory` operationId).
+func (c *ClientWithResponses) ReadHistoryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadHistoryResponse, error) {
+	rsp, err := c.ReadHistoryWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadHistoryResponse(rsp)
+}
+
+// ReadHistoryWithResponse The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /histories (the `ReadHistory` operationId).
+func (c *ClientWithResponses) ReadHistoryWithResponse(ctx context.Context, body ReadHistoryJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadHistoryResponse, error) {
+	rsp, err := c.ReadHistory(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadHistoryResponse(rsp)
 }
 
 // ListKeysWithResponse The public keys that this service ever signed proofs with, the present one first.
@@ -28979,6 +29316,39 @@ func ParsePutControlResponse(rsp *http.Response) (*PutControlResponse, error) {
 	return response, nil
 }
 
+// ParseListCapturesResponse parses an HTTP response from a ListCapturesWithResponse call
+func ParseListCapturesResponse(rsp *http.Response) (*ListCapturesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListCapturesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Captures
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParsePauseControlResponse parses an HTTP response from a PauseControlWithResponse call
 func ParsePauseControlResponse(rsp *http.Response) (*PauseControlResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -30323,6 +30693,39 @@ func ParseGetHealthResponse(rsp *http.Response) (*GetHealthResponse, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReadHistoryResponse parses an HTTP response from a ReadHistoryWithResponse call
+func ParseReadHistoryResponse(rsp *http.Response) (*ReadHistoryResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadHistoryResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Run
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

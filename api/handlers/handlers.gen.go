@@ -74,6 +74,9 @@ type ServerInterface interface {
 	// PutControl Make a run control, or change one that was seen at the revision in If-Match.
 	// (PUT /controls/{control})
 	PutControl(c *gin.Context, control ControlID, params PutControlParams)
+	// ListCaptures The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
+	// (GET /controls/{control}/captures)
+	ListCaptures(c *gin.Context, control string, params ListCapturesParams)
 	// PauseControl Stop the timetable of a run control for a while, or let it go on.
 	// (PUT /controls/{control}/pause)
 	PauseControl(c *gin.Context, control ControlID)
@@ -200,6 +203,9 @@ type ServerInterface interface {
 	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
 	// (GET /health)
 	GetHealth(c *gin.Context, params GetHealthParams)
+	// ReadHistory The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+	// (POST /histories)
+	ReadHistory(c *gin.Context)
 	// ListKeys The public keys that this service ever signed proofs with, the present one first.
 	// (GET /keys)
 	ListKeys(c *gin.Context)
@@ -1071,6 +1077,50 @@ func (siw *ServerInterfaceWrapper) PutControl(c *gin.Context) {
 	}
 
 	siw.Handler.PutControl(c, control, params)
+}
+
+// ListCaptures operation middleware
+func (siw *ServerInterfaceWrapper) ListCaptures(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListCapturesParams
+
+	// ------------- Optional query parameter "report" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "report", c.Request.URL.Query(), &params.Report, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "on" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "on", c.Request.URL.Query(), &params.On, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter on: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListCaptures(c, control, params)
 }
 
 // PauseControl operation middleware
@@ -2146,6 +2196,19 @@ func (siw *ServerInterfaceWrapper) GetHealth(c *gin.Context) {
 	}
 
 	siw.Handler.GetHealth(c, params)
+}
+
+// ReadHistory operation middleware
+func (siw *ServerInterfaceWrapper) ReadHistory(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadHistory(c)
 }
 
 // ListKeys operation middleware
@@ -7147,6 +7210,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/statements/:statement/file", wrapper.FetchStatement)
 	router.POST(options.BaseURL+"/reconciliations", wrapper.Reconcile)
 	router.GET(options.BaseURL+"/results/:result/reconciliation", wrapper.GetReconciliation)
+	router.GET(options.BaseURL+"/controls/:control/captures", wrapper.ListCaptures)
+	router.POST(options.BaseURL+"/histories", wrapper.ReadHistory)
 	router.GET(options.BaseURL+"/runs/:run", wrapper.GetRun)
 	router.POST(options.BaseURL+"/runs/:run/stop", wrapper.StopRun)
 	router.GET(options.BaseURL+"/runs/:run/progress", wrapper.WatchRun)
@@ -7886,6 +7951,46 @@ type PutControldefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutControldefaultApplicationProblemPlusJSONResponse) VisitPutControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCapturesRequestObject struct {
+	Control string `json:"control"`
+	Params  ListCapturesParams
+}
+
+type ListCapturesResponseObject interface {
+	VisitListCapturesResponse(w http.ResponseWriter) error
+}
+
+type ListCaptures200JSONResponse Captures
+
+func (response ListCaptures200JSONResponse) VisitListCapturesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCapturesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCapturesdefaultApplicationProblemPlusJSONResponse) VisitListCapturesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9546,6 +9651,45 @@ type GetHealthdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetHealthdefaultApplicationProblemPlusJSONResponse) VisitGetHealthResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadHistoryRequestObject struct {
+	Body *ReadHistoryJSONRequestBody
+}
+
+type ReadHistoryResponseObject interface {
+	VisitReadHistoryResponse(w http.ResponseWriter) error
+}
+
+type ReadHistory201JSONResponse Run
+
+func (response ReadHistory201JSONResponse) VisitReadHistoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadHistorydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadHistorydefaultApplicationProblemPlusJSONResponse) VisitReadHistoryResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14379,6 +14523,9 @@ type StrictServerInterface interface {
 	// PutControl Make a run control, or change one that was seen at the revision in If-Match.
 	// (PUT /controls/{control})
 	PutControl(ctx context.Context, request PutControlRequestObject) (PutControlResponseObject, error)
+	// ListCaptures The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
+	// (GET /controls/{control}/captures)
+	ListCaptures(ctx context.Context, request ListCapturesRequestObject) (ListCapturesResponseObject, error)
 	// PauseControl Stop the timetable of a run control for a while, or let it go on.
 	// (PUT /controls/{control}/pause)
 	PauseControl(ctx context.Context, request PauseControlRequestObject) (PauseControlResponseObject, error)
@@ -14505,6 +14652,9 @@ type StrictServerInterface interface {
 	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
 	// (GET /health)
 	GetHealth(ctx context.Context, request GetHealthRequestObject) (GetHealthResponseObject, error)
+	// ReadHistory The results of a run control read as a history: what each row was, since when and until when, as a result of its own.
+	// (POST /histories)
+	ReadHistory(ctx context.Context, request ReadHistoryRequestObject) (ReadHistoryResponseObject, error)
 	// ListKeys The public keys that this service ever signed proofs with, the present one first.
 	// (GET /keys)
 	ListKeys(ctx context.Context, request ListKeysRequestObject) (ListKeysResponseObject, error)
@@ -15455,6 +15605,33 @@ func (sh *strictHandler) PutControl(ctx *gin.Context, control ControlID, params 
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutControlResponseObject); ok {
 		if err := validResponse.VisitPutControlResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListCaptures operation middleware
+func (sh *strictHandler) ListCaptures(ctx *gin.Context, control string, params ListCapturesParams) {
+	var request ListCapturesRequestObject
+
+	request.Control = control
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCaptures(ctx, request.(ListCapturesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCaptures")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListCapturesResponseObject); ok {
+		if err := validResponse.VisitListCapturesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -16775,6 +16952,48 @@ func (sh *strictHandler) GetHealth(ctx *gin.Context, params GetHealthParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetHealthResponseObject); ok {
 		if err := validResponse.VisitGetHealthResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadHistory operation middleware
+func (sh *strictHandler) ReadHistory(ctx *gin.Context) {
+	var request ReadHistoryRequestObject
+
+	var body ReadHistoryJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadHistory(ctx, request.(ReadHistoryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadHistory")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadHistoryResponseObject); ok {
+		if err := validResponse.VisitReadHistoryResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

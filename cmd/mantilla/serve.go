@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io/fs"
 	"log/slog"
 	"os"
 	"path/filepath"
@@ -75,6 +76,9 @@ catalog, and run the service on the demo's business date.`,
 			if err := demo.WriteData(cmd.Context(), settings.Data); err != nil {
 				return err
 			}
+			if err := keepHistory(cmd.Context(), settings); err != nil {
+				return fmt.Errorf("making the year before today: %w", err)
+			}
 			wrote := time.Since(begun)
 			if settings.SMTP == "" {
 				if settings.mailbox,
@@ -93,6 +97,27 @@ catalog, and run the service on the demo's business date.`,
 	}
 	addSettings(cmd)
 	return cmd
+}
+
+// keepHistory has the demo's year go by, where there are no records yet.
+func keepHistory(ctx context.Context, s *settings) error {
+	if _, err := os.Stat(filepath.Join(s.Data, store.RecordsFile)); !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: max(s.logLevel, slog.LevelWarn)}))
+	return demo.KeepHistory(ctx, s.Data, func(ctx context.Context, at time.Time) (*library.Library, func() error, error) {
+		then, begun := s.library(), time.Now()
+		then.Organisation.Now = func() time.Time { return at.Add(time.Since(begun)) }
+		records, err := store.Open(ctx, s.Data, s.CacheMB<<20)
+		if err != nil {
+			return nil, nil, err
+		}
+		l, err := library.Open(ctx, records, then, log)
+		if err != nil {
+			return nil, nil, errors.Join(err, records.Close())
+		}
+		return l, func() error { return errors.Join(l.Close(), records.Close()) }, nil
+	})
 }
 
 func printDemo(cmd *cobra.Command, l *library.Library, address string, wrote time.Duration) {

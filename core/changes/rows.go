@@ -87,6 +87,28 @@ func (m *Match) compare(was, is place, differs []bool) string {
 	return became
 }
 
+// Row is where a row of a side stands; its batch is -1 where there is none.
+type Row struct{ Batch, Row int }
+
+// Each visits every row after in its order, with what became of it and where it stood before, and
+// then the rows that are gone.
+func (m *Match) Each(visit func(became string, was, is Row) error) error {
+	row := func(at place) Row { return Row{int(at.batch), int(at.row)} }
+	for i := range m.after {
+		for n, became := range m.became[i] {
+			if err := visit(became, row(m.pairs[i][n]), Row{i, n}); err != nil {
+				return err
+			}
+		}
+	}
+	for _, at := range m.gone {
+		if err := visit(Gone, row(at), row(nowhere)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Write writes every row of both sides as [Shape.Rows] has it, the rows after in their order and
 // then those that are gone; or only those that are not the same. It fails when a change has too
 // many digits for its column.

@@ -4,6 +4,7 @@ package demotest
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"net/http"
@@ -89,7 +90,44 @@ func Statement(t testing.TB, name string) []byte {
 // Start starts a service that ends with the test.
 func Start(t testing.TB) *Service {
 	t.Helper()
-	s := &Service{Dir: Dir(t)}
+	return start(t, Dir(t))
+}
+
+// StartAfterAYear starts a service after a year in which it kept the stages of training each month.
+func StartAfterAYear(t testing.TB) *Service {
+	t.Helper()
+	dir, log := Dir(t), slog.New(slog.DiscardHandler)
+	err := demo.KeepHistory(t.Context(), dir,
+		func(ctx context.Context, at time.Time) (*library.Library, func() error, error) {
+			begun := time.Now()
+			records, err := store.Open(ctx, dir, 32<<20)
+			if err != nil {
+				return nil, nil, err
+			}
+			l, err := library.Open(ctx, records, library.Settings{Organisation: organisation(t,
+				func() time.Time { return at.Add(time.Since(begun)) }), Limits: limits, DataDir: dir}, log)
+			return l, func() error { return errors.Join(l.Close(), records.Close()) }, err
+		})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return start(t, dir)
+}
+
+var limits = capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2}
+
+func organisation(t testing.TB, now func() time.Time) model.Organisation {
+	t.Helper()
+	zone, err := time.LoadLocation("Europe/Berlin")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return model.Organisation{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", Now: now}
+}
+
+func start(t testing.TB, dir string) *Service {
+	t.Helper()
+	s := &Service{Dir: dir}
 	s.Source = filepath.Join(s.Dir, demo.SourceFile)
 	ctx, log := context.Background(), slog.New(slog.DiscardHandler)
 	records, err := store.Open(ctx, s.Dir, 64<<20)
@@ -97,10 +135,6 @@ func Start(t testing.TB) *Service {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { records.Close() })
-	zone, err := time.LoadLocation("Europe/Berlin")
-	if err != nil {
-		t.Fatal(err)
-	}
 	begun, noon := time.Now(), demo.Today.Time().Add(12*time.Hour)
 	now := func() time.Time { return noon.Add(time.Since(begun)) }
 	box, err := mailbox.Open(filepath.Join(s.Dir, "mailbox"), "127.0.0.1:0", now)
@@ -109,8 +143,8 @@ func Start(t testing.TB) *Service {
 	}
 	t.Cleanup(func() { box.Close() })
 	s.Library, err = library.Open(ctx, records, library.Settings{
-		Organisation: model.Organisation{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", Now: now},
-		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2},
+		Organisation: organisation(t, now),
+		Limits:       limits,
 		Sending: sending.Settings{
 			Mail:      deliver.Server{Address: box.Address(), From: "Reports <reports@brackenfell.example>", TLS: "none"},
 			MailLimit: 10 << 20,

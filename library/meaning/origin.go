@@ -53,8 +53,16 @@ func (a *Access) OfResult(ctx context.Context, number int64) (Origin, error) {
 	}
 	if m := r.Manifest.Made; m != nil {
 		o := a.room.origin(ctx, r.Definition, r.Definition)
-		o.Unknown = fmt.Sprintf("its rows are made of R-%06d and R-%06d; see there where they come from", m.Of[0].Result,
-			m.Of[1].Result)
+		first, last := m.Of[0].Result, m.Of[len(m.Of)-1].Result
+		switch {
+		case len(m.Of) == 1:
+			o.Unknown = fmt.Sprintf("its rows are made of R-%06d; see there where they come from", first)
+		case len(m.Of) == 2:
+			o.Unknown = fmt.Sprintf("its rows are made of R-%06d and R-%06d; see there where they come from", first, last)
+		default:
+			o.Unknown = fmt.Sprintf("its rows are made of %d results, from R-%06d to R-%06d; see there where they come from",
+				len(m.Of), first, last)
+		}
 		return o, nil
 	}
 	full, err := a.room.catalog.Version(ctx, r.Report, r.Manifest.Version, r.Manifest.Currency)

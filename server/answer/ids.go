@@ -136,12 +136,13 @@ func Made(m *model.Making) *api.Made {
 			Seal: of.Seal})
 	}
 	if a := m.Against; a != nil {
-		out.Statement = &struct {
-			Digest string `json:"digest"`
-			Id     string `json:"id"`
-			Name   string `json:"name"`
-			Until  string `json:"until"`
-		}{a.Digest, StatementID(a.Statement), a.Name, a.Until}
+		out.Statement = &api.Against{Id: StatementID(a.Statement), Name: a.Name, Digest: a.Digest, Until: a.Until}
+	}
+	if s := m.Series; s != nil {
+		out.Series = &api.SeriesOf{Control: s.Control, Track: List(s.Track), Gaps: []api.Gap{}}
+		for _, g := range s.Gaps {
+			out.Series.Gaps = append(out.Series.Gaps, api.Gap{Day: g.Day, Reason: g.Reason})
+		}
 	}
 	return &out
 }

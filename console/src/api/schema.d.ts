@@ -1729,6 +1729,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/controls/{control}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                control: string;
+            };
+            cookie?: never;
+        };
+        /** The results of a run control in their order, the earliest first, with the moments of which nothing was kept. */
+        get: operations["listCaptures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/histories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The results of a run control read as a history: what each row was, since when and until when, as a result of its own. */
+        post: operations["readHistory"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/runs/{run}": {
         parameters: {
             query?: never;
@@ -3979,20 +4015,14 @@ export interface components {
         /** @description Of which results it was made. */
         Made: {
             /** @enum {string} */
-            how: "compare" | "reconcile";
+            how: "compare" | "reconcile" | "history";
             of: components["schemas"]["MadeOf"][];
             /** @description Columns that rows were found by. */
             key: string[];
             /** @description The first was signed off; the second is of the same values. */
             restates?: boolean;
-            /** @description With what it was reconciled. */
-            statement?: {
-                id: string;
-                name: string;
-                /** @description SHA-256 of the file. */
-                digest: string;
-                until: string;
-            };
+            series?: components["schemas"]["SeriesOf"];
+            statement?: components["schemas"]["Against"];
         };
         MadeOf: {
             result: string;
@@ -4072,6 +4102,57 @@ export interface components {
             amount: string;
             /** @description The reconciliation in which it was first left open. */
             since?: string;
+        };
+        Captures: {
+            report: string;
+            captures: components["schemas"]["Capture"][];
+            /** @description Results of other values or units than the last, which are not part of the series. */
+            other: number;
+            /** @description The result that says how it was on the day that was asked for. */
+            on?: string;
+        };
+        Capture: {
+            /** Format: date-time */
+            at: string;
+            /** @description Left out where nothing was kept. */
+            result?: string;
+            sentence?: string;
+            /** Format: int64 */
+            rows: number;
+            /** @description Why nothing was kept. */
+            reason?: string;
+        };
+        HistoryWish: {
+            control: string;
+            /** @description Where the control runs several. */
+            report?: string;
+            /** @description That of the view which opens first where there is none. */
+            dataset?: string;
+            /** @description Columns that find a row in the next result. */
+            key?: string[];
+            /** @description Columns whose change begins another state, that which names it first; what the first view groups by where there are none. */
+            track?: string[];
+            since?: string;
+            until?: string;
+        };
+        /** @description The run control whose results it is the history of. */
+        SeriesOf: {
+            control: string;
+            track: string[];
+            gaps: components["schemas"]["Gap"][];
+        };
+        /** @description A day of which nothing was kept. */
+        Gap: {
+            day: string;
+            reason: string;
+        };
+        /** @description With what it was reconciled. */
+        Against: {
+            id: string;
+            name: string;
+            /** @description SHA-256 of the file. */
+            digest: string;
+            until: string;
         };
         SigningKey: {
             /** @description The first 16 digits of the SHA-256 of the public key. */
@@ -4178,7 +4259,7 @@ export interface components {
              * @description How it was made of other results; left out where its rows were read.
              * @enum {string}
              */
-            how?: "compare" | "reconcile";
+            how?: "compare" | "reconcile" | "history";
         };
         Result: components["schemas"]["ResultLine"] & {
             /** @description Import-ready files that the definition declares. */
@@ -7661,6 +7742,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reconciliation"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listCaptures: {
+        parameters: {
+            query?: {
+                /** @description Where the control runs several. */
+                report?: string;
+                /** @description A day, to be told which result says how it was then. */
+                on?: string;
+            };
+            header?: never;
+            path: {
+                control: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The captures. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Captures"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    readHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HistoryWish"];
+            };
+        };
+        responses: {
+            /** @description The run that makes it waits in the queue. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
                 };
             };
             default: components["responses"]["Wrong"];

@@ -6,6 +6,7 @@ import { answer, api, type Control, type ControlChange } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { ControlForm } from './ControlForm'
 import classes from './ControlPage.module.css'
+import { History } from './History'
 import { PastRuns } from './PastRuns'
 import { RunNow } from './RunNow'
 import { Heading } from '../parts/Heading'
@@ -125,6 +126,7 @@ function Opened({ control }: Props) {
         control && (
           <>
             <RunNow control={control} onRun={done} />
+            <History control={control} />
             <PastRuns control={control} />
           </>
         )

@@ -9,6 +9,11 @@ export function sayIn(of: string) {
   zone = of
 }
 
+/** The day of a moment: 15 Oct 2026. */
+export function dayAt(at: string): string {
+  return moment(at).split(' ').slice(0, 3).join(' ')
+}
+
 /** A moment as people read it, with its zone: 15 Oct 2026 14:00 CEST. */
 export function moment(at: string | undefined): string {
   if (!at) return ''
