@@ -46,6 +46,7 @@ core/sheet: core/ask core/expr core/fold core/formula core/frame core/period cor
 core/sheet: core/table
 core/checks: core/ask core/formula core/frame core/ready core/report core/sheet core/shown core/table
 core/changes: core/frame core/report core/rescue
+core/entries: core/frame core/nearest core/period core/report
 core/series: core/changes core/frame core/period core/report
 core/reconcile: core/fold core/frame core/period core/report core/shown core/timetable
 
@@ -54,9 +55,9 @@ seal: core/frame model
 statement: core/frame core/period core/reconcile core/report
 
 store/cache: core/rescue
-store: store/cache store/care store/catalog store/controls store/db store/drafting store/health store/history
-store: store/keeping store/meaning store/moving store/people store/reconciling store/results store/runs store/sending
-store: store/shelf
+store: store/cache store/care store/catalog store/controls store/db store/drafting store/entering store/health
+store: store/history store/keeping store/meaning store/moving store/people store/reconciling store/results store/runs
+store: store/sending store/shelf
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
@@ -76,12 +77,12 @@ library/catalog: core/fold core/nearest core/param core/period core/query core/r
 library/catalog: library/access library/background model source source/lookup store/catalog
 library/asking: core/nearest core/param core/period core/report model source/lookup
 library/asking: library/access library/catalog
-library/capture: core/checks core/compare core/frame core/kept core/param core/period core/query core/ready
-library/capture: core/report core/rescue core/table library/access library/asking library/catalog library/reading
-library/capture: model runner source
-library/reading: core/ask core/checks core/formula core/frame core/kept core/param core/period core/ready core/report
-library/reading: core/sheet core/shown core/table library/access library/background library/catalog model render
-library/reading: render/document render/paper seal store/cache
+library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
+library/capture: core/ready core/report core/rescue core/table library/access library/asking library/catalog
+library/capture: library/reading model runner source
+library/reading: core/ask core/checks core/entries core/formula core/frame core/kept core/param core/period core/ready
+library/reading: core/report core/sheet core/shown core/table library/access library/background library/catalog model
+library/reading: render render/document render/paper seal store/cache
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access
 library/sending: library/background library/catalog library/reading model render
 library/shelf: core/content core/search library/access library/catalog model
@@ -101,6 +102,7 @@ library/meaning: core/fold core/nearest core/query core/report core/search libra
 library/meaning: library/reading model source
 library/moving: core/ask core/bundle core/content core/param core/report core/revision library/access library/catalog
 library/moving: library/meaning library/reading library/shelf model store/moving
+library/entering: core/ask core/entries core/period core/report library/access library/reading model
 library/history: core/ask core/frame core/period core/report core/series library/access library/capture
 library/history: library/controls library/reading model
 library/reconciling: core/ask core/frame core/period core/reconcile core/report core/shown core/timetable
@@ -108,9 +110,9 @@ library/reconciling: library/access library/capture library/catalog library/read
 library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
 library/keeping: library/background library/capture library/notices library/reading model seal
 library: core/period core/report library/access library/asking library/background library/capture library/care
-library: library/catalog library/controls library/desk library/drafting library/health library/history library/keeping
-library: library/meaning library/moving library/notices library/reading library/reconciling library/sending
-library: library/shelf model source/sqlite store store/runs
+library: library/catalog library/controls library/desk library/drafting library/entering library/health
+library: library/history library/keeping library/meaning library/moving library/notices library/reading
+library: library/reconciling library/sending library/shelf model source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -134,6 +136,7 @@ server/reading: api api/handlers core/ask core/checks core/formula core/frame co
 server/reading: library library/reading model render render/paper server/answer
 server/sending: api api/handlers library/reading library/sending model server/answer server/reading
 server/shelf: api api/handlers model server/answer
+server/entering: api api/handlers core/entries library/entering model server/answer
 server/history: api api/handlers library/history server/answer server/capture
 server/reconciling: api api/handlers core/reconcile library/reconciling model server/answer server/capture
 server/keeping: api api/handlers core/rescue library library/keeping library/reading model server/answer
@@ -153,6 +156,7 @@ cli/reading: api api/client cli/catalog cli/talk
 cli/sending: api api/client cli/reading cli/talk
 cli/shelf: api api/client cli/talk
 cli/talk: api api/client
+cli/entering: api api/client cli/talk
 cli/history: api api/client cli/capture cli/reading cli/talk
 cli/reconciling: api api/client cli/capture cli/reading cli/talk
 cli/keeping: api api/client cli/capture cli/catalog cli/reading cli/talk seal
@@ -170,15 +174,17 @@ store/runs: core/checks core/frame model seal store/catalog store/db store/resul
 store/sending: model store/controls store/db store/naming store/runs
 store/shelf: model store/db
 store/naming: model store/db
+store/entering: model store/db
 store/history: model store/db
 store/reconciling: model store/db
 store/keeping: model store/db
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
-server: server/health server/history server/keeping server/meaning server/moving server/people server/reading
-server: server/reconciling server/sending server/shelf source
-cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/health cli/history cli/keeping
-cli: cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/sending cli/shelf cli/talk core/nearest
+server: server/entering server/health server/history server/keeping server/meaning server/moving server/people
+server: server/reading server/reconciling server/sending server/shelf source
+cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering cli/health
+cli: cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/sending cli/shelf
+cli: cli/talk core/nearest
 console:
 demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
 demo: model

@@ -348,6 +348,48 @@ func (e EffectKind) Valid() bool {
 	}
 }
 
+// Defines values for EntryChangeWay.
+const (
+	EntryChangeWayPasted EntryChangeWay = "pasted"
+	EntryChangeWayTyped  EntryChangeWay = "typed"
+)
+
+// Valid indicates whether the value is a known member of the EntryChangeWay enum.
+func (e EntryChangeWay) Valid() bool {
+	switch e {
+	case EntryChangeWayPasted:
+		return true
+	case EntryChangeWayTyped:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for EntryOfWay.
+const (
+	EntryOfWayFile   EntryOfWay = "file"
+	EntryOfWayPasted EntryOfWay = "pasted"
+	EntryOfWayTyped  EntryOfWay = "typed"
+	EntryOfWayUndone EntryOfWay = "undone"
+)
+
+// Valid indicates whether the value is a known member of the EntryOfWay enum.
+func (e EntryOfWay) Valid() bool {
+	switch e {
+	case EntryOfWayFile:
+		return true
+	case EntryOfWayPasted:
+		return true
+	case EntryOfWayTyped:
+		return true
+	case EntryOfWayUndone:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FeedbackState.
 const (
 	FeedbackStateAnswered FeedbackState = "answered"
@@ -1560,6 +1602,9 @@ type Column struct {
 	// About What it means.
 	About *string `json:"about,omitempty"`
 
+	// Entry People fill it in.
+	Entry *bool `json:"entry,omitempty"`
+
 	// Figure Groups have a figure of it.
 	Figure *bool `json:"figure,omitempty"`
 
@@ -1911,6 +1956,16 @@ type Effect struct {
 // EffectKind defines model for Effect.Kind.
 type EffectKind string
 
+// Entries defines model for Entries.
+type Entries struct {
+	Columns []EntryColumn `json:"columns"`
+	Dataset string        `json:"dataset"`
+	Entries []EntryOf     `json:"entries"`
+
+	// Key Columns whose cells are the key.
+	Key []string `json:"key"`
+}
+
 // Entry defines model for Entry.
 type Entry struct {
 	Code    string  `json:"code"`
@@ -1923,6 +1978,67 @@ type Entry struct {
 	Out    *bool   `json:"out,omitempty"`
 	Parent *string `json:"parent,omitempty"`
 }
+
+// EntryCell A cell of a row, by the number of that or by its key.
+type EntryCell struct {
+	Column string    `json:"column"`
+	Key    *[]string `json:"key,omitempty"`
+	Row    *int      `json:"row,omitempty"`
+
+	// Seen The number of the entry that was seen there, 0 for none; whichever there is where it is left out.
+	Seen *int64 `json:"seen,omitempty"`
+
+	// Value Nothing to take away what stands there.
+	Value string `json:"value"`
+}
+
+// EntryChange defines model for EntryChange.
+type EntryChange struct {
+	Cells []EntryCell `json:"cells"`
+
+	// Says Why.
+	Says *string         `json:"says,omitempty"`
+	Way  *EntryChangeWay `json:"way,omitempty"`
+}
+
+// EntryChangeWay defines model for EntryChange.Way.
+type EntryChangeWay string
+
+// EntryColumn defines model for EntryColumn.
+type EntryColumn struct {
+	About *string `json:"about,omitempty"`
+
+	// Closed Why the person may not fill it in; left out where they may.
+	Closed  *string  `json:"closed,omitempty"`
+	Id      string   `json:"id"`
+	Label   string   `json:"label"`
+	Least   *string  `json:"least,omitempty"`
+	Most    *string  `json:"most,omitempty"`
+	Options []string `json:"options"`
+	Type    string   `json:"type"`
+}
+
+// EntryOf defines model for EntryOf.
+type EntryOf struct {
+	At     time.Time `json:"at"`
+	Column string    `json:"column"`
+	Key    []string  `json:"key"`
+	Number int64     `json:"number"`
+	Person string    `json:"person"`
+
+	// Row Of the result; left out where it has no such row.
+	Row *int `json:"row,omitempty"`
+
+	// Says Why.
+	Says *string `json:"says,omitempty"`
+
+	// Value Nothing where it was taken away.
+	Value string     `json:"value"`
+	Way   EntryOfWay `json:"way"`
+}
+
+// EntryOfWay defines model for EntryOf.Way.
+type EntryOfWay string
 
 // Export defines model for Export.
 type Export struct {
@@ -3778,6 +3894,9 @@ type DraftID = string
 // DrawnAs defines model for DrawnAs.
 type DrawnAs = string
 
+// EntriesAsOf defines model for EntriesAsOf.
+type EntriesAsOf = string
+
 // ExportID defines model for ExportID.
 type ExportID = string
 
@@ -4102,6 +4221,38 @@ type ListResultsParams struct {
 // ListResultsParamsKept defines parameters for ListResults.
 type ListResultsParamsKept string
 
+// ListEntriesParams defines parameters for ListEntries.
+type ListEntriesParams struct {
+	// Dataset The first that people fill in where there is none.
+	Dataset *string `form:"dataset,omitempty" json:"dataset,omitempty"`
+}
+
+// PutEntriesParams defines parameters for PutEntries.
+type PutEntriesParams struct {
+	// Dataset The first that people fill in where there is none.
+	Dataset *string `form:"dataset,omitempty" json:"dataset,omitempty"`
+}
+
+// ListCellEntriesParams defines parameters for ListCellEntries.
+type ListCellEntriesParams struct {
+	Dataset *string `form:"dataset,omitempty" json:"dataset,omitempty"`
+	Column  string  `form:"column" json:"column"`
+	Row     int     `form:"row" json:"row"`
+}
+
+// PutEntriesFileParams defines parameters for PutEntriesFile.
+type PutEntriesFileParams struct {
+	Dataset *string `form:"dataset,omitempty" json:"dataset,omitempty"`
+
+	// Says Why.
+	Says *string `form:"says,omitempty" json:"says,omitempty"`
+}
+
+// UndoEntriesParams defines parameters for UndoEntries.
+type UndoEntriesParams struct {
+	Dataset *string `form:"dataset,omitempty" json:"dataset,omitempty"`
+}
+
 // ReadViewParams defines parameters for ReadView.
 type ReadViewParams struct {
 	// Column Columns shown, in order.
@@ -4148,6 +4299,9 @@ type ReadViewParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 
 	// First First line wanted.
 	First *int `form:"first,omitempty" json:"first,omitempty"`
@@ -4207,6 +4361,9 @@ type ReadCompletenessParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // StartExportParams defines parameters for StartExport.
@@ -4255,6 +4412,9 @@ type StartExportParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // OpenFigureParams defines parameters for OpenFigure.
@@ -4312,6 +4472,9 @@ type OpenFigureParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // ExportViewParams defines parameters for ExportView.
@@ -4362,6 +4525,9 @@ type ExportViewParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // FindTextParams defines parameters for FindText.
@@ -4419,6 +4585,9 @@ type FindTextParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // CheckFormulaParams defines parameters for CheckFormula.
@@ -4470,6 +4639,9 @@ type CheckFormulaParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // ReadOutlineParams defines parameters for ReadOutline.
@@ -4518,6 +4690,9 @@ type ReadOutlineParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // PreviewPageParams defines parameters for PreviewPage.
@@ -4568,6 +4743,9 @@ type PreviewPageParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // ReadRowParams defines parameters for ReadRow.
@@ -4619,6 +4797,9 @@ type ReadRowParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // ListColumnValuesParams defines parameters for ListColumnValues.
@@ -4674,6 +4855,9 @@ type ListColumnValuesParams struct {
 
 	// Most How many groups of the first level are shown; the others are one line.
 	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // ListRunsParams defines parameters for ListRuns.
@@ -4841,6 +5025,9 @@ type AnswerRequestJSONRequestBody = RequestAnswer
 
 // PutResourceJSONRequestBody defines body for PutResource for application/json ContentType.
 type PutResourceJSONRequestBody = ResourceChange
+
+// PutEntriesJSONRequestBody defines body for PutEntries for application/json ContentType.
+type PutEntriesJSONRequestBody = EntryChange
 
 // KeepResultJSONRequestBody defines body for KeepResult for application/json ContentType.
 type KeepResultJSONRequestBody = KeepingStep

@@ -20,6 +20,7 @@ import (
 	"mantilla/cli/controls"
 	"mantilla/cli/desk"
 	"mantilla/cli/drafting"
+	"mantilla/cli/entering"
 	"mantilla/cli/health"
 	"mantilla/cli/history"
 	"mantilla/cli/keeping"
@@ -106,6 +107,7 @@ func Root(version string) *cobra.Command {
 			keeping.SignCommand(keeping.Of(c)), keeping.HoldCommand(keeping.Of(c)), keeping.NotesCommand(keeping.Of(c)),
 			keeping.ReturnCommand(keeping.Of(c)), reconciling.ReconcileCommand(reconciling.Of(c)),
 			reconciling.StatementCommand(reconciling.Of(c)), history.Command(history.Of(c)),
+			entering.Command(entering.Of(c)),
 			reading.FindCommand(reading.Of(c)), reading.CompletenessCommand(reading.Of(c)), reading.ViewsCommand(reading.Of(c)),
 			reading.FunctionsCommand(reading.Of(c)), reading.ExportCommand(reading.Of(c)), reading.FormatsCommand(reading.Of(c)),
 			reading.DeleteCommand(reading.Of(c)), seals},

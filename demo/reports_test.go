@@ -100,6 +100,10 @@ func TestReportsAgreeWithTheSource(t *testing.T) {
 				printf('%.2f', sum(iif(y = '2024', c, 0)) / 100.0) from (select substr(placed_on, 1, 4) as y, l.amount_cents as c
 				from sales_order join order_line as l on l.order_no = no where extra = 0 and substr(placed_on, 6) between '03-01'
 				and '06-30' and not coalesce(cancelled_on <= '2026-06-30', 0))`},
+		{"forecast without estimates", "project-forecast", api.Values{"cut_off": "2026-03-31"}, "forecast",
+			"planned spent forecast",
+			`select printf('%.2f', sum(planned_cents) / 100.0), (select printf('%.2f', sum(spent_cents) / 100.0)
+				from project_cost where month <= '2026-03'), printf('%.2f', sum(planned_cents) / 100.0) from project_cost`},
 		{"settlement of a quarter", "payout-settlement", api.Values{"settles": "2026-Q3"}, "batches", "rows late lots amount",
 			`select count(distinct batch_id), printf('%d', max(julianday(paid_on) - julianday(settles_on))), count(*),
 				printf('%.2f', sum(amount_cents) / 100.0) from payout join payout_batch b on b.id = batch_id

@@ -67,7 +67,7 @@ func TestSchemaHasEveryKey(t *testing.T) {
 	_, faults := report.Parse([]byte(`qqqqqqqqqq: 1
 parameters: [{qqqqqqqqqq: 1}]
 notes: [{qqqqqqqqqq: 1}]
-datasets: {a: {qqqqqqqqqq: 1, columns: [{qqqqqqqqqq: 1, opens: {qqqqqqqqqq: 1}}]}}
+datasets: {a: {qqqqqqqqqq: 1, columns: [{qqqqqqqqqq: 1, opens: {qqqqqqqqqq: 1}}, {id: b, entry: {qqqqqqqqqq: 1}}]}}
 views: {a: {qqqqqqqqqq: 1}}
 limits: {qqqqqqqqqq: 1}
 statements: {a: {qqqqqqqqqq: 1}}

@@ -23,6 +23,7 @@ import (
 	"mantilla/library/controls"
 	"mantilla/library/desk"
 	"mantilla/library/drafting"
+	"mantilla/library/entering"
 	"mantilla/library/health"
 	"mantilla/library/history"
 	"mantilla/library/keeping"
@@ -71,6 +72,7 @@ type Library struct {
 	keeping     *keeping.Room
 	reconciling *reconciling.Room
 	history     *history.Room
+	entering    *entering.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -94,6 +96,7 @@ type Access struct {
 	Keeping     *keeping.Access
 	Reconciling *reconciling.Access
 	History     *history.Access
+	Entering    *entering.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -130,6 +133,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	}
 	l.keeping = keeping.Open(org, s.Keeping(), l.people, l.asking, l.reading, log)
 	l.reconciling = reconciling.Open(org, s.Reconciling(), l.people, l.catalog, l.reading, log)
+	l.entering = entering.Open(org, s.Entering(), l.reading, log)
 	l.history = history.Open(org, s.History(), l.people, l.reading, log)
 	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, l.make,
 		log); err != nil {
@@ -226,7 +230,7 @@ func (l *Library) enter(who *access.Access) *Access {
 		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
 		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who),
 		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who), Reconciling: l.reconciling.As(who),
-		History: l.history.As(who)}
+		History: l.history.As(who), Entering: l.entering.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

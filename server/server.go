@@ -19,6 +19,7 @@ import (
 	"mantilla/server/controls"
 	"mantilla/server/desk"
 	"mantilla/server/drafting"
+	"mantilla/server/entering"
 	"mantilla/server/health"
 	"mantilla/server/history"
 	"mantilla/server/keeping"
@@ -50,6 +51,7 @@ type service struct {
 	keeping.Keeping
 	reconciling.Reconciling
 	history.History
+	entering.Entering
 	health.Health
 
 	rules *rules // of the contract
@@ -63,6 +65,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		reconciling.Reconciling{Service: of}, history.History{Service: of},
+		entering.Entering{Service: of},
 		health.Health{Service: of},
 		rules}
 }

@@ -5,6 +5,7 @@ import (
 	"mantilla/store/catalog"
 	"mantilla/store/controls"
 	"mantilla/store/drafting"
+	"mantilla/store/entering"
 	"mantilla/store/health"
 	"mantilla/store/history"
 	"mantilla/store/keeping"
@@ -59,6 +60,9 @@ func (s *Store) Moving() moving.Moving { return moving.Moving{DB: s.db} }
 
 // Health returns the records that the health of reports is told by.
 func (s *Store) Health() health.Health { return health.Health{DB: s.db} }
+
+// Entering returns the records of what people typed in.
+func (s *Store) Entering() entering.Entries { return entering.Entries{DB: s.db} }
 
 // History returns the records that histories are read by.
 func (s *Store) History() history.History { return history.History{DB: s.db} }

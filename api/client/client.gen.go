@@ -1122,6 +1122,42 @@ type ClientInterface interface {
 	// Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
 	ExplainResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListEntries The columns that people fill in beside the rows of a result, and what they typed; also of rows that the result lacks.
+	//
+	// Corresponds with GET /results/{result}/entries (the `ListEntries` operationId).
+	ListEntries(ctx context.Context, result ResultID, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutEntriesWithBody Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /results/{result}/entries (the `PutEntries` operationId).
+	PutEntriesWithBody(ctx context.Context, result ResultID, params *PutEntriesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutEntries Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /results/{result}/entries (the `PutEntries` operationId).
+	PutEntries(ctx context.Context, result ResultID, params *PutEntriesParams, body PutEntriesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListCellEntries Everything that was ever typed into a cell, the newest first.
+	//
+	// Corresponds with GET /results/{result}/entries/cell (the `ListCellEntries` operationId).
+	ListCellEntries(ctx context.Context, result ResultID, params *ListCellEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutEntriesFileWithBody Fill in cells from a CSV file whose headings are columns of the key and columns that people fill in; a - takes away what stands there.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /results/{result}/entries/file (the `PutEntriesFile` operationId).
+	PutEntriesFileWithBody(ctx context.Context, result ResultID, params *PutEntriesFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UndoEntries Bring back what stood in the cells that the person changed last, where nobody changed them since.
+	//
+	// Corresponds with POST /results/{result}/entries/undo (the `UndoEntries` operationId).
+	UndoEntries(ctx context.Context, result ResultID, params *UndoEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetKeeping What was said and done of a result: signs, holds, notes.
 	//
 	// Corresponds with GET /results/{result}/keeping (the `GetKeeping` operationId).
@@ -4221,6 +4257,102 @@ func (c *Client) GetResult(ctx context.Context, result ResultID, reqEditors ...R
 // Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
 func (c *Client) ExplainResult(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewExplainResultRequest(c.Server, result)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListEntries The columns that people fill in beside the rows of a result, and what they typed; also of rows that the result lacks.
+//
+// Corresponds with GET /results/{result}/entries (the `ListEntries` operationId).
+func (c *Client) ListEntries(ctx context.Context, result ResultID, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListEntriesRequest(c.Server, result, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutEntriesWithBody Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /results/{result}/entries (the `PutEntries` operationId).
+func (c *Client) PutEntriesWithBody(ctx context.Context, result ResultID, params *PutEntriesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutEntriesRequestWithBody(c.Server, result, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutEntries Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /results/{result}/entries (the `PutEntries` operationId).
+func (c *Client) PutEntries(ctx context.Context, result ResultID, params *PutEntriesParams, body PutEntriesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutEntriesRequest(c.Server, result, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListCellEntries Everything that was ever typed into a cell, the newest first.
+//
+// Corresponds with GET /results/{result}/entries/cell (the `ListCellEntries` operationId).
+func (c *Client) ListCellEntries(ctx context.Context, result ResultID, params *ListCellEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListCellEntriesRequest(c.Server, result, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutEntriesFileWithBody Fill in cells from a CSV file whose headings are columns of the key and columns that people fill in; a - takes away what stands there.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /results/{result}/entries/file (the `PutEntriesFile` operationId).
+func (c *Client) PutEntriesFileWithBody(ctx context.Context, result ResultID, params *PutEntriesFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutEntriesFileRequestWithBody(c.Server, result, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UndoEntries Bring back what stood in the cells that the person changed last, where nobody changed them since.
+//
+// Corresponds with POST /results/{result}/entries/undo (the `UndoEntries` operationId).
+func (c *Client) UndoEntries(ctx context.Context, result ResultID, params *UndoEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUndoEntriesRequest(c.Server, result, params)
 	if err != nil {
 		return nil, err
 	}
@@ -11081,6 +11213,354 @@ func NewExplainResultRequest(server string, result ResultID) (*http.Request, err
 	return req, nil
 }
 
+// NewListEntriesRequest constructs an http.Request for the ListEntries method
+func NewListEntriesRequest(server string, result ResultID, params *ListEntriesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/entries", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Dataset != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "dataset", *params.Dataset, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutEntriesRequest calls the generic PutEntries builder with application/json body
+func NewPutEntriesRequest(server string, result ResultID, params *PutEntriesParams, body PutEntriesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutEntriesRequestWithBody(server, result, params, "application/json", bodyReader)
+}
+
+// NewPutEntriesRequestWithBody constructs an http.Request for the PutEntries method, with any body, and a specified content type
+func NewPutEntriesRequestWithBody(server string, result ResultID, params *PutEntriesParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/entries", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Dataset != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "dataset", *params.Dataset, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListCellEntriesRequest constructs an http.Request for the ListCellEntries method
+func NewListCellEntriesRequest(server string, result ResultID, params *ListCellEntriesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/entries/cell", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Dataset != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "dataset", *params.Dataset, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "row", params.Row, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutEntriesFileRequestWithBody constructs an http.Request for the PutEntriesFile method, with any body, and a specified content type
+func NewPutEntriesFileRequestWithBody(server string, result ResultID, params *PutEntriesFileParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/entries/file", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Dataset != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "dataset", *params.Dataset, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Says != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "says", *params.Says, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewUndoEntriesRequest constructs an http.Request for the UndoEntries method
+func NewUndoEntriesRequest(server string, result ResultID, params *UndoEntriesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/entries/undo", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Dataset != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "dataset", *params.Dataset, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetKeepingRequest constructs an http.Request for the GetKeeping method
 func NewGetKeepingRequest(server string, result ResultID) (*http.Request, error) {
 	var err error
@@ -11614,6 +12094,18 @@ func NewReadViewRequest(server string, result ResultID, view ViewID, params *Rea
 
 		}
 
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.First != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "first", *params.First, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
@@ -11910,6 +12402,18 @@ func NewReadCompletenessRequest(server string, result ResultID, view ViewID, par
 
 		}
 
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -12148,6 +12652,18 @@ func NewStartExportRequestWithBody(server string, result ResultID, view ViewID, 
 		if params.Most != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -12431,6 +12947,18 @@ func NewOpenFigureRequest(server string, result ResultID, view ViewID, params *O
 
 		}
 
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -12666,6 +13194,18 @@ func NewExportViewRequest(server string, result ResultID, view ViewID, params *E
 		if params.Most != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -12943,6 +13483,18 @@ func NewFindTextRequest(server string, result ResultID, view ViewID, params *Fin
 
 		}
 
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -13187,6 +13739,18 @@ func NewCheckFormulaRequest(server string, result ResultID, view ViewID, params 
 
 		}
 
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -13414,6 +13978,18 @@ func NewReadOutlineRequest(server string, result ResultID, view ViewID, params *
 		if params.Most != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -13682,6 +14258,18 @@ func NewPreviewPageRequestWithBody(server string, result ResultID, view ViewID, 
 
 		}
 
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -13919,6 +14507,18 @@ func NewReadRowRequest(server string, result ResultID, view ViewID, params *Read
 		if params.Most != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -14187,6 +14787,18 @@ func NewListColumnValuesRequest(server string, result ResultID, view ViewID, par
 		if params.Most != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -16744,6 +17356,48 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result}/columns (the `ExplainResult` operationId).
 	ExplainResultWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*ExplainResultResponse, error)
+
+	// ListEntriesWithResponse The columns that people fill in beside the rows of a result, and what they typed; also of rows that the result lacks.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/entries (the `ListEntries` operationId).
+	ListEntriesWithResponse(ctx context.Context, result ResultID, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*ListEntriesResponse, error)
+
+	// PutEntriesWithBodyWithResponse Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/entries (the `PutEntries` operationId).
+	PutEntriesWithBodyWithResponse(ctx context.Context, result ResultID, params *PutEntriesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutEntriesResponse, error)
+
+	// PutEntriesWithResponse Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/entries (the `PutEntries` operationId).
+	PutEntriesWithResponse(ctx context.Context, result ResultID, params *PutEntriesParams, body PutEntriesJSONRequestBody, reqEditors ...RequestEditorFn) (*PutEntriesResponse, error)
+
+	// ListCellEntriesWithResponse Everything that was ever typed into a cell, the newest first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/entries/cell (the `ListCellEntries` operationId).
+	ListCellEntriesWithResponse(ctx context.Context, result ResultID, params *ListCellEntriesParams, reqEditors ...RequestEditorFn) (*ListCellEntriesResponse, error)
+
+	// PutEntriesFileWithBodyWithResponse Fill in cells from a CSV file whose headings are columns of the key and columns that people fill in; a - takes away what stands there.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/entries/file (the `PutEntriesFile` operationId).
+	PutEntriesFileWithBodyWithResponse(ctx context.Context, result ResultID, params *PutEntriesFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutEntriesFileResponse, error)
+
+	// UndoEntriesWithResponse Bring back what stood in the cells that the person changed last, where nobody changed them since.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/entries/undo (the `UndoEntries` operationId).
+	UndoEntriesWithResponse(ctx context.Context, result ResultID, params *UndoEntriesParams, reqEditors ...RequestEditorFn) (*UndoEntriesResponse, error)
 
 	// GetKeepingWithResponse What was said and done of a result: signs, holds, notes.
 	//
@@ -23310,6 +23964,246 @@ func (r ExplainResultResponse) ContentType() string {
 	return ""
 }
 
+type ListEntriesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Entries
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListEntriesResponse) GetJSON200() *Entries {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListEntriesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListEntriesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListEntriesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListEntriesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListEntriesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutEntriesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]EntryOf
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutEntriesResponse) GetJSON200() *[]EntryOf {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutEntriesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutEntriesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutEntriesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutEntriesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutEntriesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListCellEntriesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]EntryOf
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListCellEntriesResponse) GetJSON200() *[]EntryOf {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListCellEntriesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListCellEntriesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListCellEntriesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListCellEntriesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListCellEntriesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutEntriesFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]EntryOf
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutEntriesFileResponse) GetJSON200() *[]EntryOf {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutEntriesFileResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutEntriesFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutEntriesFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutEntriesFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutEntriesFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type UndoEntriesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]EntryOf
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r UndoEntriesResponse) GetJSON200() *[]EntryOf {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UndoEntriesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UndoEntriesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UndoEntriesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UndoEntriesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UndoEntriesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetKeepingResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -27899,6 +28793,84 @@ func (c *ClientWithResponses) ExplainResultWithResponse(ctx context.Context, res
 		return nil, err
 	}
 	return ParseExplainResultResponse(rsp)
+}
+
+// ListEntriesWithResponse The columns that people fill in beside the rows of a result, and what they typed; also of rows that the result lacks.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/entries (the `ListEntries` operationId).
+func (c *ClientWithResponses) ListEntriesWithResponse(ctx context.Context, result ResultID, params *ListEntriesParams, reqEditors ...RequestEditorFn) (*ListEntriesResponse, error) {
+	rsp, err := c.ListEntries(ctx, result, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListEntriesResponse(rsp)
+}
+
+// PutEntriesWithBodyWithResponse Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/entries (the `PutEntries` operationId).
+func (c *ClientWithResponses) PutEntriesWithBodyWithResponse(ctx context.Context, result ResultID, params *PutEntriesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutEntriesResponse, error) {
+	rsp, err := c.PutEntriesWithBody(ctx, result, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutEntriesResponse(rsp)
+}
+
+// PutEntriesWithResponse Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/entries (the `PutEntries` operationId).
+func (c *ClientWithResponses) PutEntriesWithResponse(ctx context.Context, result ResultID, params *PutEntriesParams, body PutEntriesJSONRequestBody, reqEditors ...RequestEditorFn) (*PutEntriesResponse, error) {
+	rsp, err := c.PutEntries(ctx, result, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutEntriesResponse(rsp)
+}
+
+// ListCellEntriesWithResponse Everything that was ever typed into a cell, the newest first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/entries/cell (the `ListCellEntries` operationId).
+func (c *ClientWithResponses) ListCellEntriesWithResponse(ctx context.Context, result ResultID, params *ListCellEntriesParams, reqEditors ...RequestEditorFn) (*ListCellEntriesResponse, error) {
+	rsp, err := c.ListCellEntries(ctx, result, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListCellEntriesResponse(rsp)
+}
+
+// PutEntriesFileWithBodyWithResponse Fill in cells from a CSV file whose headings are columns of the key and columns that people fill in; a - takes away what stands there.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/entries/file (the `PutEntriesFile` operationId).
+func (c *ClientWithResponses) PutEntriesFileWithBodyWithResponse(ctx context.Context, result ResultID, params *PutEntriesFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutEntriesFileResponse, error) {
+	rsp, err := c.PutEntriesFileWithBody(ctx, result, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutEntriesFileResponse(rsp)
+}
+
+// UndoEntriesWithResponse Bring back what stood in the cells that the person changed last, where nobody changed them since.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/entries/undo (the `UndoEntries` operationId).
+func (c *ClientWithResponses) UndoEntriesWithResponse(ctx context.Context, result ResultID, params *UndoEntriesParams, reqEditors ...RequestEditorFn) (*UndoEntriesResponse, error) {
+	rsp, err := c.UndoEntries(ctx, result, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUndoEntriesResponse(rsp)
 }
 
 // GetKeepingWithResponse What was said and done of a result: signs, holds, notes.
@@ -33002,6 +33974,171 @@ func ParseExplainResultResponse(rsp *http.Response) (*ExplainResultResponse, err
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Origin
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListEntriesResponse parses an HTTP response from a ListEntriesWithResponse call
+func ParseListEntriesResponse(rsp *http.Response) (*ListEntriesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListEntriesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Entries
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutEntriesResponse parses an HTTP response from a PutEntriesWithResponse call
+func ParsePutEntriesResponse(rsp *http.Response) (*PutEntriesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutEntriesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []EntryOf
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListCellEntriesResponse parses an HTTP response from a ListCellEntriesWithResponse call
+func ParseListCellEntriesResponse(rsp *http.Response) (*ListCellEntriesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListCellEntriesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []EntryOf
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutEntriesFileResponse parses an HTTP response from a PutEntriesFileWithResponse call
+func ParsePutEntriesFileResponse(rsp *http.Response) (*PutEntriesFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutEntriesFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []EntryOf
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseUndoEntriesResponse parses an HTTP response from a UndoEntriesWithResponse call
+func ParseUndoEntriesResponse(rsp *http.Response) (*UndoEntriesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UndoEntriesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []EntryOf
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -413,6 +413,21 @@ type ServerInterface interface {
 	// ExplainResult What the columns of a result mean and where its figures come from, by the version of the report that made it.
 	// (GET /results/{result}/columns)
 	ExplainResult(c *gin.Context, result ResultID)
+	// ListEntries The columns that people fill in beside the rows of a result, and what they typed; also of rows that the result lacks.
+	// (GET /results/{result}/entries)
+	ListEntries(c *gin.Context, result ResultID, params ListEntriesParams)
+	// PutEntries Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+	// (POST /results/{result}/entries)
+	PutEntries(c *gin.Context, result ResultID, params PutEntriesParams)
+	// ListCellEntries Everything that was ever typed into a cell, the newest first.
+	// (GET /results/{result}/entries/cell)
+	ListCellEntries(c *gin.Context, result ResultID, params ListCellEntriesParams)
+	// PutEntriesFile Fill in cells from a CSV file whose headings are columns of the key and columns that people fill in; a - takes away what stands there.
+	// (POST /results/{result}/entries/file)
+	PutEntriesFile(c *gin.Context, result ResultID, params PutEntriesFileParams)
+	// UndoEntries Bring back what stood in the cells that the person changed last, where nobody changed them since.
+	// (POST /results/{result}/entries/undo)
+	UndoEntries(c *gin.Context, result ResultID, params UndoEntriesParams)
 	// GetKeeping What was said and done of a result: signs, holds, notes.
 	// (GET /results/{result}/keeping)
 	GetKeeping(c *gin.Context, result ResultID)
@@ -4268,6 +4283,210 @@ func (siw *ServerInterfaceWrapper) ExplainResult(c *gin.Context) {
 	siw.Handler.ExplainResult(c, result)
 }
 
+// ListEntries operation middleware
+func (siw *ServerInterfaceWrapper) ListEntries(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListEntriesParams
+
+	// ------------- Optional query parameter "dataset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "dataset", c.Request.URL.Query(), &params.Dataset, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter dataset: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListEntries(c, result, params)
+}
+
+// PutEntries operation middleware
+func (siw *ServerInterfaceWrapper) PutEntries(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutEntriesParams
+
+	// ------------- Optional query parameter "dataset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "dataset", c.Request.URL.Query(), &params.Dataset, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter dataset: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutEntries(c, result, params)
+}
+
+// ListCellEntries operation middleware
+func (siw *ServerInterfaceWrapper) ListCellEntries(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListCellEntriesParams
+
+	// ------------- Optional query parameter "dataset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "dataset", c.Request.URL.Query(), &params.Dataset, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter dataset: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "row" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "row", c.Request.URL.Query(), &params.Row, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter row: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListCellEntries(c, result, params)
+}
+
+// PutEntriesFile operation middleware
+func (siw *ServerInterfaceWrapper) PutEntriesFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutEntriesFileParams
+
+	// ------------- Optional query parameter "dataset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "dataset", c.Request.URL.Query(), &params.Dataset, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter dataset: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "says" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "says", c.Request.URL.Query(), &params.Says, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter says: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutEntriesFile(c, result, params)
+}
+
+// UndoEntries operation middleware
+func (siw *ServerInterfaceWrapper) UndoEntries(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params UndoEntriesParams
+
+	// ------------- Optional query parameter "dataset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "dataset", c.Request.URL.Query(), &params.Dataset, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter dataset: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UndoEntries(c, result, params)
+}
+
 // GetKeeping operation middleware
 func (siw *ServerInterfaceWrapper) GetKeeping(c *gin.Context) {
 
@@ -4615,6 +4834,14 @@ func (siw *ServerInterfaceWrapper) ReadView(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "first" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "first", c.Request.URL.Query(), &params.First, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
@@ -4812,6 +5039,14 @@ func (siw *ServerInterfaceWrapper) ReadCompleteness(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4966,6 +5201,14 @@ func (siw *ServerInterfaceWrapper) StartExport(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -5150,6 +5393,14 @@ func (siw *ServerInterfaceWrapper) OpenFigure(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5312,6 +5563,14 @@ func (siw *ServerInterfaceWrapper) ExportView(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -5496,6 +5755,14 @@ func (siw *ServerInterfaceWrapper) FindText(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5661,6 +5928,14 @@ func (siw *ServerInterfaceWrapper) CheckFormula(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -5815,6 +6090,14 @@ func (siw *ServerInterfaceWrapper) ReadOutline(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -5983,6 +6266,14 @@ func (siw *ServerInterfaceWrapper) PreviewPage(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -6145,6 +6436,14 @@ func (siw *ServerInterfaceWrapper) ReadRow(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -6326,6 +6625,14 @@ func (siw *ServerInterfaceWrapper) ListColumnValues(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -7212,6 +7519,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/results/:result/reconciliation", wrapper.GetReconciliation)
 	router.GET(options.BaseURL+"/controls/:control/captures", wrapper.ListCaptures)
 	router.POST(options.BaseURL+"/histories", wrapper.ReadHistory)
+	router.GET(options.BaseURL+"/results/:result/entries", wrapper.ListEntries)
+	router.POST(options.BaseURL+"/results/:result/entries", wrapper.PutEntries)
+	router.POST(options.BaseURL+"/results/:result/entries/undo", wrapper.UndoEntries)
+	router.POST(options.BaseURL+"/results/:result/entries/file", wrapper.PutEntriesFile)
+	router.GET(options.BaseURL+"/results/:result/entries/cell", wrapper.ListCellEntries)
 	router.GET(options.BaseURL+"/runs/:run", wrapper.GetRun)
 	router.POST(options.BaseURL+"/runs/:run/stop", wrapper.StopRun)
 	router.GET(options.BaseURL+"/runs/:run/progress", wrapper.WatchRun)
@@ -12410,6 +12722,208 @@ func (response ExplainResultdefaultApplicationProblemPlusJSONResponse) VisitExpl
 	return err
 }
 
+type ListEntriesRequestObject struct {
+	Result ResultID `json:"result"`
+	Params ListEntriesParams
+}
+
+type ListEntriesResponseObject interface {
+	VisitListEntriesResponse(w http.ResponseWriter) error
+}
+
+type ListEntries200JSONResponse Entries
+
+func (response ListEntries200JSONResponse) VisitListEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListEntriesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListEntriesdefaultApplicationProblemPlusJSONResponse) VisitListEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutEntriesRequestObject struct {
+	Result ResultID `json:"result"`
+	Params PutEntriesParams
+	Body   *PutEntriesJSONRequestBody
+}
+
+type PutEntriesResponseObject interface {
+	VisitPutEntriesResponse(w http.ResponseWriter) error
+}
+
+type PutEntries200JSONResponse []EntryOf
+
+func (response PutEntries200JSONResponse) VisitPutEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutEntriesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutEntriesdefaultApplicationProblemPlusJSONResponse) VisitPutEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCellEntriesRequestObject struct {
+	Result ResultID `json:"result"`
+	Params ListCellEntriesParams
+}
+
+type ListCellEntriesResponseObject interface {
+	VisitListCellEntriesResponse(w http.ResponseWriter) error
+}
+
+type ListCellEntries200JSONResponse []EntryOf
+
+func (response ListCellEntries200JSONResponse) VisitListCellEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCellEntriesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCellEntriesdefaultApplicationProblemPlusJSONResponse) VisitListCellEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutEntriesFileRequestObject struct {
+	Result ResultID `json:"result"`
+	Params PutEntriesFileParams
+	Body   io.Reader
+}
+
+type PutEntriesFileResponseObject interface {
+	VisitPutEntriesFileResponse(w http.ResponseWriter) error
+}
+
+type PutEntriesFile200JSONResponse []EntryOf
+
+func (response PutEntriesFile200JSONResponse) VisitPutEntriesFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutEntriesFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutEntriesFiledefaultApplicationProblemPlusJSONResponse) VisitPutEntriesFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoEntriesRequestObject struct {
+	Result ResultID `json:"result"`
+	Params UndoEntriesParams
+}
+
+type UndoEntriesResponseObject interface {
+	VisitUndoEntriesResponse(w http.ResponseWriter) error
+}
+
+type UndoEntries200JSONResponse []EntryOf
+
+func (response UndoEntries200JSONResponse) VisitUndoEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoEntriesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UndoEntriesdefaultApplicationProblemPlusJSONResponse) VisitUndoEntriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetKeepingRequestObject struct {
 	Result ResultID `json:"result"`
 }
@@ -14862,6 +15376,21 @@ type StrictServerInterface interface {
 	// ExplainResult What the columns of a result mean and where its figures come from, by the version of the report that made it.
 	// (GET /results/{result}/columns)
 	ExplainResult(ctx context.Context, request ExplainResultRequestObject) (ExplainResultResponseObject, error)
+	// ListEntries The columns that people fill in beside the rows of a result, and what they typed; also of rows that the result lacks.
+	// (GET /results/{result}/entries)
+	ListEntries(ctx context.Context, request ListEntriesRequestObject) (ListEntriesResponseObject, error)
+	// PutEntries Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen.
+	// (POST /results/{result}/entries)
+	PutEntries(ctx context.Context, request PutEntriesRequestObject) (PutEntriesResponseObject, error)
+	// ListCellEntries Everything that was ever typed into a cell, the newest first.
+	// (GET /results/{result}/entries/cell)
+	ListCellEntries(ctx context.Context, request ListCellEntriesRequestObject) (ListCellEntriesResponseObject, error)
+	// PutEntriesFile Fill in cells from a CSV file whose headings are columns of the key and columns that people fill in; a - takes away what stands there.
+	// (POST /results/{result}/entries/file)
+	PutEntriesFile(ctx context.Context, request PutEntriesFileRequestObject) (PutEntriesFileResponseObject, error)
+	// UndoEntries Bring back what stood in the cells that the person changed last, where nobody changed them since.
+	// (POST /results/{result}/entries/undo)
+	UndoEntries(ctx context.Context, request UndoEntriesRequestObject) (UndoEntriesResponseObject, error)
 	// GetKeeping What was said and done of a result: signs, holds, notes.
 	// (GET /results/{result}/keeping)
 	GetKeeping(ctx context.Context, request GetKeepingRequestObject) (GetKeepingResponseObject, error)
@@ -19177,6 +19706,161 @@ func (sh *strictHandler) ExplainResult(ctx *gin.Context, result ResultID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ExplainResultResponseObject); ok {
 		if err := validResponse.VisitExplainResultResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListEntries operation middleware
+func (sh *strictHandler) ListEntries(ctx *gin.Context, result ResultID, params ListEntriesParams) {
+	var request ListEntriesRequestObject
+
+	request.Result = result
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListEntries(ctx, request.(ListEntriesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListEntries")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListEntriesResponseObject); ok {
+		if err := validResponse.VisitListEntriesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutEntries operation middleware
+func (sh *strictHandler) PutEntries(ctx *gin.Context, result ResultID, params PutEntriesParams) {
+	var request PutEntriesRequestObject
+
+	request.Result = result
+	request.Params = params
+
+	var body PutEntriesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutEntries(ctx, request.(PutEntriesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutEntries")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutEntriesResponseObject); ok {
+		if err := validResponse.VisitPutEntriesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListCellEntries operation middleware
+func (sh *strictHandler) ListCellEntries(ctx *gin.Context, result ResultID, params ListCellEntriesParams) {
+	var request ListCellEntriesRequestObject
+
+	request.Result = result
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCellEntries(ctx, request.(ListCellEntriesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCellEntries")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListCellEntriesResponseObject); ok {
+		if err := validResponse.VisitListCellEntriesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutEntriesFile operation middleware
+func (sh *strictHandler) PutEntriesFile(ctx *gin.Context, result ResultID, params PutEntriesFileParams) {
+	var request PutEntriesFileRequestObject
+
+	request.Result = result
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutEntriesFile(ctx, request.(PutEntriesFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutEntriesFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutEntriesFileResponseObject); ok {
+		if err := validResponse.VisitPutEntriesFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// UndoEntries operation middleware
+func (sh *strictHandler) UndoEntries(ctx *gin.Context, result ResultID, params UndoEntriesParams) {
+	var request UndoEntriesRequestObject
+
+	request.Result = result
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UndoEntries(ctx, request.(UndoEntriesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UndoEntries")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UndoEntriesResponseObject); ok {
+		if err := validResponse.VisitUndoEntriesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -48,6 +48,7 @@ var wordOptions = []struct{ option, name, help string }{
 	{"drawn", "drawn", "another form of chart: bar, line, area or pie"},
 	{"names", "names", "names, codes or both"},
 	{"zeros", "zeros", "show or omit groups whose figures are all nothing"},
+	{"entries", "entries", "as of which day or moment what people typed in counts; otherwise now"},
 }
 
 // Flags declares the options of a reading.

@@ -45,6 +45,7 @@ type Changes struct {
 	Open    *int     `json:"open,omitempty"`  // how many levels are unfolded
 	Fold    []string `json:"-"`               // paths of groups that are not as Open says
 	Limit   *int     `json:"most,omitempty"`  // how many groups of the first level are shown; 0 for all
+	Entries string   `json:"-"`               // as of which moment or day entries count; "" for now
 }
 
 // Over lays changes over earlier ones: what they leave as it is stays as the

@@ -70,7 +70,7 @@ func Of(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View
 		return nil, err
 	}
 	p := &View{Setting: setting, source: rows, places: map[string]int{}, asked: figures}
-	set, view := *d, *v
+	set, view := *d.Typed(), *v
 	p.Set, p.As = &set, &view
 	p.Scope = formula.Scope{Given: setting.Given, Calendar: setting.Calendar}
 	if err := p.addColumns(c.Add); err != nil {
@@ -288,9 +288,12 @@ func (p *View) placesOfMoney(currency string) int32 {
 
 // choose settles the columns shown.
 func (p *View) choose() error {
-	var ids []string
+	var ids, usual []string
 	for _, c := range p.Set.Columns {
 		ids = append(ids, c.ID)
+		if c.TypedOf == "" {
+			usual = append(usual, c.ID)
+		}
 	}
 	for _, part := range []struct {
 		name string
@@ -310,7 +313,7 @@ func (p *View) choose() error {
 	}
 	wanted := p.As.Columns
 	if len(wanted) == 0 {
-		wanted = slices.DeleteFunc(ids, p.isCode)
+		wanted = slices.DeleteFunc(usual, p.isCode)
 	}
 	for _, id := range wanted {
 		if p.As.Show == report.Table && slices.Contains(p.As.Levels, id) {

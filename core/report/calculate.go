@@ -26,7 +26,7 @@ type Calculated struct {
 // cannot be computed, by the column's id.
 func (d *Dataset) Calculate(scope formula.Scope) (rows, groups []Calculated, full formula.Scope,
 	faults map[string]error) {
-	scope.Columns, scope.Groups = d.Schema(), false
+	scope.Columns, scope.Groups = d.Typed().Schema(), false
 	faults = map[string]error{}
 	for _, atGroups := range []bool{false, true} {
 		for i := range d.Columns {

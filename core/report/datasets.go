@@ -33,6 +33,7 @@ func (p *parser) dataset(id, n *yaml.Node) {
 				meant(k, columnIDs(&d)))
 		}
 	}
+	p.checkEntries(&d, n)
 	if d.Newest != "" && len(d.Order) == 0 {
 		p.fault(seen["newest"], "dataset %s reads the newest rows and needs to know which they are: order: COLUMN desc", d.ID)
 	}
@@ -76,6 +77,7 @@ func (p *parser) column(n *yaml.Node, d *Dataset) {
 		"code":     p.text(&c.Code),
 		"under":    p.text(&c.Under),
 		"tone":     p.tones(&c.Tones),
+		"entry":    func(n *yaml.Node) { p.entry(n, &c) },
 	})
 	p.need(n, "the column", seen, "id", "type")
 	c.AtGroups = at == "groups"
@@ -95,6 +97,9 @@ func (p *parser) column(n *yaml.Node, d *Dataset) {
 	if c.Label == "" {
 		c.Label = titled(c.ID)
 	}
+	if c.Entry != nil {
+		p.checkEntry(n, &c)
+	}
 	d.Columns = append(d.Columns, c)
 }
 
@@ -103,6 +108,7 @@ func (p *parser) origin(n *yaml.Node, seen map[string]*yaml.Node, c *Column) {
 	switch {
 	case seen["is"] != nil && seen["formula"] != nil:
 		p.fault(seen["formula"], "column %s has both is and formula; it comes from the source or is computed", c.ID)
+	case c.Entry != nil: // it comes from people
 	case seen["is"] == nil && seen["formula"] == nil:
 		p.fault(n, "the column lacks the key %q", "is")
 	case c.AtGroups && seen["formula"] == nil:

@@ -162,6 +162,8 @@ type Column struct {
 	Difference *Difference
 	Formula    string // where the column is computed of others when a result is read
 	AtGroups   bool   // the formula makes a figure of the rows of each group
+	Entry      *Entry // where people fill it in; its formula is of what they typed
+	TypedOf    string // of columns that [Dataset.Typed] adds: the one that people fill in
 	Code       string // column that holds the codes of these names
 	Under      string // heading that several columns stand under
 	Tones      []Tone

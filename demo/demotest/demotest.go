@@ -197,6 +197,19 @@ func Bearer(token string) client.RequestEditorFn {
 	}
 }
 
+// Exec changes the source.
+func (s *Service) Exec(t testing.TB, sql string) {
+	t.Helper()
+	c, err := sqlite3.Open(s.Source)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close()
+	if err := c.Exec(sql); err != nil {
+		t.Fatal(err)
+	}
+}
+
 // Ask computes figures straight from the source: the first row of a query.
 func (s *Service) Ask(t testing.TB, sql string) (row []string) {
 	t.Helper()

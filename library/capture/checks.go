@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"mantilla/core/checks"
+	"mantilla/core/entries"
 	"mantilla/core/kept"
 	"mantilla/core/param"
 	"mantilla/core/period"
@@ -31,6 +32,7 @@ func (room *Room) check(ctx context.Context, run model.Run, settled *report.Defi
 		if err != nil {
 			return nil, err
 		}
+		f, _ = new(entries.Layer).Over(f, d) // checks are of what was read
 		return kept.Of(f, table.Fresh{}), nil
 	}
 	out, err := checks.Of(ctx, settled, rows, room.setting(settled, values), before)

@@ -8,6 +8,7 @@ import (
 	"github.com/apache/arrow-go/v18/arrow"
 
 	"mantilla/core/checks"
+	"mantilla/core/entries"
 	"mantilla/core/frame"
 	"mantilla/core/kept"
 	"mantilla/core/param"
@@ -101,6 +102,7 @@ func (a *Access) try(ctx context.Context, d *report.Definition, src catalog.Sour
 		if !ok {
 			return nil, fmt.Errorf("these values give no dataset %s", set.ID)
 		}
+		f, _ = new(entries.Layer).Over(f, set)
 		return kept.Of(f, table.Fresh{}), nil
 	}
 	setting := a.room.setting(settled, values)

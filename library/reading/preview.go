@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"mantilla/core/entries"
 	"mantilla/core/frame"
 	"mantilla/core/kept"
 	"mantilla/core/param"
@@ -26,6 +27,7 @@ func (a *Access) Preview(settled *report.Definition, values param.Values, rows *
 	calendar := x.calendar(now)
 	read.setting = ready.Setting{Given: settled.Given(values, period.DayOf(now, x.zone)), Calendar: calendar,
 		Cache: table.Fresh{}}
+	rows, read.Dataset = new(entries.Layer).Over(rows, read.Dataset)
 	read.rows = kept.Of(rows, read.setting.Cache)
 	return x, read, nil
 }

@@ -72,10 +72,20 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes
 	if err != nil {
 		return nil, err
 	}
-	calendar := r.calendar(a.Due())
+	now := a.Due()
+	if now.IsZero() {
+		now = a.room.org.Now()
+	}
+	calendar := r.calendar(now)
+	layer, err := a.layer(ctx, r, read, calendar)
+	if err != nil {
+		return nil, err
+	}
 	day := period.DayOf(r.Manifest.StartedAt, r.zone)
 	read.setting = ready.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
-		Cache: computed{a.room.records.Cache(), fmt.Sprintf("%d/%s/%s/", r.Number, calendar.Today, read.Dataset.ID)}}
+		Cache: computed{a.room.records.Cache(), fmt.Sprintf("%d/%s/%s/%d/", r.Number, calendar.Today, read.Dataset.ID,
+			layer.Revision)}}
+	rows, read.Dataset = layer.Over(rows, read.Dataset)
 	read.rows = kept.Of(rows, read.setting.Cache)
 	return read, nil
 }

@@ -203,3 +203,37 @@ func TestAChangedSchemaBreaksTheSeal(t *testing.T) {
 		}
 	})
 }
+
+// A moving range in a reader's filter is of the day on which it is read.
+func TestFiltersMoveWithTheDay(t *testing.T) {
+	clock := librarytest.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := librarytest.WithPeople(t, clock)
+	runa := librarytest.SignIn(t, l, "runa")
+	lots := func(received string) int64 {
+		return librarytest.RunWell(t, runa, capture.Ask{Report: "intake-lots",
+			Typed: map[string]string{"received": received}}).Result
+	}
+	count := func(result int64, filters ...string) string {
+		r, err := runa.Reading.Result(t.Context(), result)
+		if err != nil {
+			t.Fatal(err)
+		}
+		of, err := runa.Reading.Read(t.Context(), r, "lots", ask.Changes{Filters: filters})
+		if err != nil {
+			t.Fatal(err)
+		}
+		n, err := of.Figure(t.Context(), "count(*)")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return n.String()
+	}
+	all, september := lots("2026-08/2026-10"), lots("2026-09")
+	if got, want := count(all, "received=last month"), count(september); got != want || want == "0" {
+		t.Errorf("last month has %s rows, and September %s", got, want)
+	}
+	clock.Set(time.Date(2026, 11, 2, 9, 0, 0, 0, time.UTC))
+	if got, want := count(all, "received=last month"), count(lots("2026-10")); got != want {
+		t.Errorf("in November last month has %s rows, and October %s", got, want)
+	}
+}

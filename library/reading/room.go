@@ -9,6 +9,8 @@ import (
 	"path/filepath"
 	"time"
 
+	"mantilla/core/entries"
+	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/library/background"
@@ -29,7 +31,15 @@ type Room struct {
 	// What follows is set before anybody is let in.
 	explains func(c *report.Column) string // what a column means
 	written  Written
+	layers   Layers
 }
+
+// Layers is what people typed in beside the rows of a dataset of a report, as of a moment; now
+// where it is zero. Last month ended before a day.
+type Layers func(ctx context.Context, report, dataset string, asOf time.Time, month period.Day) (*entries.Layer, error)
+
+// Lays lets results be read with what people typed in beside their rows.
+func (room *Room) Lays(layers Layers) { room.layers = layers }
 
 // Written are the open notes on a result, in sentences with moments of a zone.
 type Written func(ctx context.Context, result int64, zone *time.Location) ([]string, error)

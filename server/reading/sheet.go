@@ -47,7 +47,8 @@ func (s Results) sheet(ctx context.Context, x *reading.Result, read *reading.Rea
 		out.Columns = append(out.Columns,
 			api.Column{Id: c.ID, Label: c.Label, Heading: shown.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()),
 				Right:  shown.RightAligned(c.Column),
-				Figure: answer.Truth(laid.IsFigure(c.ID)), Under: answer.Given(c.Under), Heads: answer.List(c.Heads), Path: c.Path,
+				Figure: answer.Truth(laid.IsFigure(c.ID)), Entry: answer.Truth(c.Entry != nil), Under: answer.Given(c.Under),
+				Heads: answer.List(c.Heads), Path: c.Path,
 				Measure: c.Measure, About: answer.Given(read.Meaning(c.Column)),
 				Opens: opens(ctx, x, laid, c.Column)})
 		if i+from < len(laid.Totals) {

@@ -22,7 +22,7 @@ var speaking = []struct{ table, column string }{
 	{"criteria", "report"}, {"usual", "report"}, {"kept_view", "report"}, {"mark", "report"},
 	{"draft", "report"}, {"favourite", "report"}, {"feedback", "report"},
 	{"request", "report"}, {"visit", "report"}, {"resource", "report"}, {"report_name", "report"},
-	{"statement", "report"},
+	{"statement", "report"}, {"entry", "report"},
 }
 
 // Renaming is a report that gets another id.

@@ -27,7 +27,7 @@ var spoken = map[string][]place{
 		{"desk", "owner", "kind = 'person'"}, {"draft", "owner", ""}, {"notice", "person", ""},
 		{"favourite", "person", ""}, {"feedback", "person", ""}, {"report", "owner", ""}, {"request", "person", ""},
 		{"visit", "person", ""}, {"term", "owner", ""},
-		{"result_note", "person", ""}, {"statement", "read_by", ""},
+		{"result_note", "person", ""}, {"statement", "read_by", ""}, {"entry", "person", ""},
 	},
 	model.KindGroup: {
 		{"people_group", "id", ""}, {"group_member", "grp", ""}, {"opening", "name", "kind = 'group'"},

@@ -1765,6 +1765,100 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/results/{result}/entries": {
+        parameters: {
+            query?: {
+                /** @description The first that people fill in where there is none. */
+                dataset?: string;
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        /** The columns that people fill in beside the rows of a result, and what they typed; also of rows that the result lacks. */
+        get: operations["listEntries"];
+        put?: never;
+        /** Fill in cells, all or none. Answers 409 where somebody else filled one in since it was seen. */
+        post: operations["putEntries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/entries/undo": {
+        parameters: {
+            query?: {
+                dataset?: string;
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back what stood in the cells that the person changed last, where nobody changed them since. */
+        post: operations["undoEntries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/entries/file": {
+        parameters: {
+            query?: {
+                dataset?: string;
+                /** @description Why. */
+                says?: string;
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fill in cells from a CSV file whose headings are columns of the key and columns that people fill in; a - takes away what stands there. */
+        post: operations["putEntriesFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/entries/cell": {
+        parameters: {
+            query: {
+                dataset?: string;
+                column: string;
+                row: number;
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        /** Everything that was ever typed into a cell, the newest first. */
+        get: operations["listCellEntries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/runs/{run}": {
         parameters: {
             query?: never;
@@ -4154,6 +4248,61 @@ export interface components {
             digest: string;
             until: string;
         };
+        Entries: {
+            dataset: string;
+            /** @description Columns whose cells are the key. */
+            key: string[];
+            columns: components["schemas"]["EntryColumn"][];
+            entries: components["schemas"]["EntryOf"][];
+        };
+        EntryColumn: {
+            id: string;
+            label: string;
+            type: string;
+            options: string[];
+            least?: string;
+            most?: string;
+            about?: string;
+            /** @description Why the person may not fill it in; left out where they may. */
+            closed?: string;
+        };
+        EntryOf: {
+            /** Format: int64 */
+            number: number;
+            column: string;
+            key: string[];
+            /** @description Of the result; left out where it has no such row. */
+            row?: number;
+            /** @description Nothing where it was taken away. */
+            value: string;
+            person: string;
+            /** Format: date-time */
+            at: string;
+            /** @description Why. */
+            says?: string;
+            /** @enum {string} */
+            way: "typed" | "pasted" | "file" | "undone";
+        };
+        EntryChange: {
+            /** @description Why. */
+            says?: string;
+            /** @enum {string} */
+            way?: "typed" | "pasted";
+            cells: components["schemas"]["EntryCell"][];
+        };
+        /** @description A cell of a row, by the number of that or by its key. */
+        EntryCell: {
+            column: string;
+            row?: number;
+            key?: string[];
+            /** @description Nothing to take away what stands there. */
+            value: string;
+            /**
+             * Format: int64
+             * @description The number of the entry that was seen there, 0 for none; whichever there is where it is left out.
+             */
+            seen?: number;
+        };
         SigningKey: {
             /** @description The first 16 digits of the SHA-256 of the public key. */
             id: string;
@@ -4678,6 +4827,8 @@ export interface components {
             right: boolean;
             /** @description Groups have a figure of it. */
             figure?: boolean;
+            /** @description People fill it in. */
+            entry?: boolean;
             /** @description Heading that it shares with its neighbours. */
             under?: string;
             /** @description In a crosstab, the groups that it is of, outermost first. */
@@ -4784,6 +4935,8 @@ export interface components {
         FoldPaths: string[];
         /** @description How many groups of the first level are shown; the others are one line. */
         MostGroups: number;
+        /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+        EntriesAsOf: string;
     };
     requestBodies: {
         DefinitionText: {
@@ -7800,6 +7953,150 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
+    listEntries: {
+        parameters: {
+            query?: {
+                /** @description The first that people fill in where there is none. */
+                dataset?: string;
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The entries. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entries"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putEntries: {
+        parameters: {
+            query?: {
+                /** @description The first that people fill in where there is none. */
+                dataset?: string;
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryChange"];
+            };
+        };
+        responses: {
+            /** @description The entries as they are kept; those that changed nothing are left out. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOf"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    undoEntries: {
+        parameters: {
+            query?: {
+                dataset?: string;
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The entries as they are kept. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOf"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putEntriesFile: {
+        parameters: {
+            query?: {
+                dataset?: string;
+                /** @description Why. */
+                says?: string;
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The entries as they are kept. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOf"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listCellEntries: {
+        parameters: {
+            query: {
+                dataset?: string;
+                column: string;
+                row: number;
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The entries. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOf"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     getRun: {
         parameters: {
             query?: never;
@@ -8267,6 +8564,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
                 /** @description First line wanted. */
                 first?: number;
                 count?: number;
@@ -8342,6 +8641,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {
@@ -8429,6 +8730,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {
@@ -8499,6 +8802,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {
@@ -8667,6 +8972,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {
@@ -8737,6 +9044,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {
@@ -8808,6 +9117,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {
@@ -8873,6 +9184,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {
@@ -8938,6 +9251,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {
@@ -9005,6 +9320,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {
@@ -9072,6 +9389,8 @@ export interface operations {
                 fold?: components["parameters"]["FoldPaths"];
                 /** @description How many groups of the first level are shown; the others are one line. */
                 most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
             };
             header?: never;
             path: {

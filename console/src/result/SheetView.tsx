@@ -1,6 +1,6 @@
 import { Button, Group } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
-import { Fragment, useRef } from 'react'
+import { useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import { answer, api, Refusal, type Result } from '../api/client'
 import { Failure } from '../parts/Failure'
@@ -15,6 +15,8 @@ import { Grouping } from './change/Grouping'
 import { KeepView } from './change/KeepView'
 import { Zoom } from './change/Zoom'
 import { ChartView } from './chart/ChartView'
+import { EnteringContext, useEntering } from './entering/entering'
+import { EntryBar } from './entering/EntryBar'
 import type { OnFigure } from './sheet/Line'
 import { FormView } from './sheet/FormView'
 import { Grid, type GridHandle } from './sheet/Grid'
@@ -56,6 +58,8 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
     enabled: grouped,
     placeholderData: old => old,
   })
+  const fills = sheet.data?.columns.some(c => c.entry) ?? false
+  const entering = useEntering(result.id, sheet.data?.dataset ?? '', fills)
   if (sheet.error) {
     const undo = (
       <Button variant="light" onClick={() => change(asMade)}>
@@ -188,11 +192,22 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
           Left out, because the result no longer has it: {s.dropped.join('; ')}.
         </p>
       )}
+      {fills && (
+        <EnteringContext value={entering}>
+          <EntryBar
+            key={reading.entries[0]}
+            asOf={reading.entries[0] ?? ''}
+            onAsOf={to => change({ entries: to ? [to] : [] })}
+          />
+        </EnteringContext>
+      )}
       <div className={alone && grouped ? classes.outlined : alone ? classes.whole : undefined}>
         {alone && grouped && (
           <Outline key="outline" groups={groups} more={outline.data?.more ?? false} at={hand} onJump={jump} />
         )}
-        <Fragment key="body">{body()}</Fragment>
+        <EnteringContext key="body" value={entering}>
+          {body()}
+        </EnteringContext>
       </div>
     </section>
   )

@@ -17,6 +17,7 @@ const parts = [
   'open',
   'fold',
   'most',
+  'entries',
 ] as const
 export type Part = (typeof parts)[number]
 
@@ -77,6 +78,7 @@ export function query(reading: Reading) {
     zeros: reading.zeros[0],
     open: number('open'),
     most: number('most'),
+    entries: reading.entries[0],
   }
 }
 

@@ -1,6 +1,7 @@
 import { useElementSize } from '@mantine/hooks'
-import { useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from 'react'
-import type { Outlined, Sheet } from '../../api/client'
+import { useContext, useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from 'react'
+import type { Outlined, Schemas, Sheet } from '../../api/client'
+import { EnteringContext, pasted } from '../entering/entering'
 import type { Change, Reading } from '../reading'
 import classes from './Grid.module.css'
 import { Head } from './Head'
@@ -102,6 +103,38 @@ export function Grid({
     onChange({
       fold: reading.fold.includes(path) ? reading.fold.filter(p => p !== path) : [...reading.fold, path],
     })
+  const entering = useContext(EnteringContext)
+  // Cells that are filled in from the cell at hand on: so many rows down, and columns to the right.
+  const fill = (values: string[][]) => {
+    const cells: Schemas['EntryCell'][] = []
+    let n = hand ?? sheet.lines
+    for (const texts of values) {
+      while (n < sheet.lines && sight.line(n).mark && sight.line(n).mark?.kind !== 'row') n++
+      const row = n < sheet.lines ? sight.line(n).mark?.row : undefined
+      if (row === undefined)
+        return entering?.refuse(
+          `There are ${values.length} lines, and ${n - hand!} rows from here on that are in sight; fill in fewer, or from a file.`,
+        )
+      texts.forEach((value, i) => {
+        const c = sight.column(layout.columns[cell + i])
+        if (c?.entry) cells.push({ row, column: c.id, value })
+      })
+      n++
+    }
+    if (cells.length > 0) entering?.put(cells, 'pasted')
+  }
+  const onPaste = (e: React.ClipboardEvent) => {
+    if (e.target !== box.current || !entering || hand === undefined || cell < 0) return
+    e.preventDefault()
+    fill(pasted(e.clipboardData.getData('text/plain')))
+  }
+  /** What was typed into the cell above goes into the cell at hand. */
+  const fillDown = () => {
+    const c = cell < 0 ? undefined : sight.column(layout.columns[cell])
+    if (!c?.entry || hand === undefined || hand === 0) return
+    const above = sight.line(hand - 1).mark?.row
+    if (above !== undefined) fill([[entering?.at(above, c.id)?.value ?? '']])
+  }
   const keys = (e: React.KeyboardEvent) => {
     if (e.target !== box.current) return
     const now = hand ?? window.top - 1
@@ -122,6 +155,8 @@ export function Grid({
       return
     }
     const mark = hand === undefined ? undefined : sight.line(hand).mark
+    if (entering && (e.ctrlKey || e.metaKey) && e.key === 'z') return (e.preventDefault(), entering.undo())
+    if (entering && (e.ctrlKey || e.metaKey) && e.key === 'd') return (e.preventDefault(), fillDown())
     if (e.key === 'Enter' && cell >= 0)
       return box.current!.querySelector<HTMLElement>('[data-hand] [data-at] > :is(a, button)')?.click()
     if (mark?.row !== undefined && e.key === 'Enter') return onRow(mark.row)
@@ -196,6 +231,7 @@ export function Grid({
         }}
         onScroll={onScroll}
         onKeyDown={keys}
+        onPaste={onPaste}
       >
         <div
           style={

@@ -1,5 +1,6 @@
 import { memo } from 'react'
 import type { Column, Sheet } from '../../api/client'
+import { EntryCell } from '../entering/EntryCell'
 import { Cell } from './Cell'
 import classes from './Grid.module.css'
 import type { LineData } from './pages'
@@ -93,6 +94,17 @@ export const Line = memo(function Line({
       {columns.map((c, i) => {
         // Most cells are plain text, and while rows fly past each component counts.
         const onFigure = c && opens(of(sheet, c, mark?.measure))
+        if (c?.entry && mark?.row !== undefined && data.cells[i] !== undefined)
+          return (
+            <EntryCell
+              key={i}
+              column={c}
+              text={data.cells[i]}
+              row={mark.row}
+              at={i === cell}
+              tone={data.tones[i]}
+            />
+          )
         if (c && (onFigure || c.opens || data.tones[i]))
           return (
             <Cell
