@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -55,9 +56,12 @@ func TestEstimatesAreTypedInBesideTheRows(t *testing.T) {
 
 	// A column that was copied from a spreadsheet, at the cell that the keyboard is at.
 	b.value(`(document.querySelector('[data-sheet]').focus(), '')`)
-	for _, key := range []string{kb.Home, kb.ArrowDown, kb.ArrowDown, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight,
-		kb.ArrowRight, kb.ArrowRight} {
+	for line, key := range []string{kb.Home, kb.ArrowDown, kb.ArrowDown} {
 		b.keys(key)
+		b.until(fmt.Sprintf(`document.querySelector('[data-hand]')?.ariaRowIndex === '%d'`, line+2))
+	}
+	for range 5 {
+		b.keys(kb.ArrowRight)
 	}
 	b.until(`document.querySelector('[data-hand] [data-at] button')?.ariaLabel === 'Fill in Figure, row 1'`)
 	paste := func(text string) {

@@ -174,13 +174,12 @@ export function Grid({
         of: '',
       })
   }
-  useEffect(
-    () =>
-      box.current
-        ?.querySelector('[data-hand] [data-at]')
-        ?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
-    [cell, hand],
-  )
+  useEffect(() => {
+    // What scrolling gives back, in some browsers a promise, is no cleaning up.
+    void box.current
+      ?.querySelector('[data-hand] [data-at]')
+      ?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+  }, [cell, hand])
   const at = cell < 0 ? -1 : places.indexOf(layout.columns[cell])
   const latest = useRef({ onHand, onRow, fold, onFigure })
   latest.current = { onHand, onRow, fold, onFigure }
