@@ -6,12 +6,10 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
-	"time"
 
 	"mantilla/core/ask"
 	"mantilla/library/catalog"
 	"mantilla/library/keeping"
-	"mantilla/model"
 )
 
 // changedDefinition reads the same rows with another amount in one of a hundred, and with
@@ -87,19 +85,10 @@ func (b *bench) compareOnce(ctx context.Context, before, after int64) error {
 	if err != nil {
 		return err
 	}
-	done, end := service.Capture.Watch(run.Number)
-	defer end()
-	for err == nil && !run.State.Ended() {
-		select {
-		case <-done:
-		case <-time.After(time.Second):
-		}
-		run, err = service.Capture.Run(ctx, run.Number)
-	}
-	if err == nil && run.State != model.Done {
-		err = fmt.Errorf("the comparison ended as %s: %s", run.State, run.Reason)
-	}
 	if err != nil {
+		return err
+	}
+	if run, err = b.ended(ctx, run); err != nil {
 		return err
 	}
 	r, err := service.Reading.Result(ctx, run.Result)

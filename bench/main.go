@@ -37,7 +37,7 @@ var (
 		"with their names before them, and prints of each its name and how many milliseconds it took from the file and "+
 		"from memory, with tabs between")
 	only = flag.String("only", "",
-		"capture, forms, reading, files, due, compare, office, many (results of ten and of thirty "+
+		"capture, forms, reading, files, due, compare, series, office, many (results of ten and of thirty "+
 			"million rows), or beside (readers while captures run): measure nothing else")
 	child = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
 	into  = flag.String("into", "", "directory for what is captured, which remains")
@@ -74,6 +74,8 @@ func run(ctx context.Context) error {
 		return filesAlone(ctx)
 	case "compare":
 		return comparison(ctx)
+	case "series":
+		return series(ctx)
 	case "due":
 		return due(ctx)
 	case "office":
@@ -97,7 +99,7 @@ func run(ctx context.Context) error {
 		return err
 	}
 	parts := []func(context.Context) error{
-		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, comparison, manyRows,
+		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, comparison, series, manyRows,
 	}
 	for _, part := range parts {
 		if err := part(ctx); err != nil {
@@ -113,7 +115,8 @@ type bench struct {
 	store   *store.Store
 	library *library.Library
 	result  int64
-	workers int // captures at a time; 0 is one
+	workers int              // captures at a time; 0 is one
+	now     func() time.Time // its clock; nil for that of the machine
 }
 
 func open(ctx context.Context, millions int) (*bench, error) {
@@ -149,13 +152,21 @@ func (b *bench) reopen(ctx context.Context, millions int) (err error) {
 // cacheBytes is the budget of decoded rows.
 const cacheBytes = 512 << 20
 
+// clock is the benchmark's own, where it has one.
+func (b *bench) clock() func() time.Time {
+	if b.now != nil {
+		return b.now
+	}
+	return time.Now
+}
+
 func (b *bench) openLibrary(ctx context.Context, millions int) error {
 	path, err := filepath.Abs(tablePath(tableOf(millions)))
 	if err != nil {
 		return err
 	}
 	b.library, err = library.Open(ctx, b.store, library.Settings{
-		Organisation: model.Organisation{Zone: time.UTC, Currency: "EUR", Now: time.Now},
+		Organisation: model.Organisation{Zone: time.UTC, Currency: "EUR", Now: b.clock()},
 		Limits:       capture.Limits{Rows: 1 << 31, Time: time.Hour, Workers: max(b.workers, 1)},
 		DataDir:      filepath.Dir(path),
 	},
@@ -194,18 +205,7 @@ func (b *bench) captureOnce(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	changes, end := b.library.AsService().Capture.Watch(run.Number)
-	defer end()
-	for err == nil && !run.State.Ended() {
-		select { // asking all the time would cost what is measured
-		case <-changes:
-		case <-time.After(time.Second):
-		}
-		run, err = b.library.AsService().Capture.Run(ctx, run.Number)
-	}
-	if err == nil && run.State != model.Done {
-		err = fmt.Errorf("the capture ended as %s: %s", run.State, run.Reason)
-	}
+	run, err = b.ended(ctx, run)
 	b.result = run.Result
 	return err
 }
