@@ -93,7 +93,8 @@ func series(ctx context.Context) error {
 	}
 	fmt.Printf("  %-36s %9.1f ms each\n", "captured and sealed", kept/seriesDays)
 	fmt.Printf("  %-36s %9.1f MB, %.1f of one capture (aim 3)\n", "kept", float64(all)/1e6, float64(all)/float64(first))
-	fmt.Printf("  %-36s %9.1f ms, %.2f of capturing it\n  peak memory ", "read as a history, to sealed result", read, read/kept)
+	fmt.Printf("  %-36s %9.1f ms, %.2f of capturing it\n  peak memory ", "read as a history, to sealed result", read,
+		read/kept)
 	return printPeak()
 }
 
