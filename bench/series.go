@@ -64,22 +64,21 @@ func series(ctx context.Context) error {
 			if err != nil {
 				return err
 			}
-			run, err := b.ended(ctx, ran[0].Runs[0])
-			if err != nil {
+			if _, err := b.ended(ctx, ran[0].Runs[0]); err != nil {
 				return err
-			}
-			r, err := service.Reading.Result(ctx, run.Result)
-			if err != nil {
-				return err
-			}
-			if all += r.Bytes; first == 0 {
-				first = r.Bytes
 			}
 		}
 		return nil
 	})
 	if err != nil {
 		return err
+	}
+	results, err := service.Reading.Results(ctx, model.ResultWish{Control: "daily", Limit: seriesDays})
+	if err != nil {
+		return err
+	}
+	for _, r := range results {
+		all, first = all+r.Bytes, r.Bytes
 	}
 	read, err := took(func() error {
 		run, err := service.History.Read(ctx, history.Wish{Control: "daily", Track: []string{"status"}})
@@ -92,7 +91,7 @@ func series(ctx context.Context) error {
 		return err
 	}
 	fmt.Printf("  %-36s %9.1f ms each\n", "captured and sealed", kept/seriesDays)
-	fmt.Printf("  %-36s %9.1f MB, %.1f of one capture (aim 3)\n", "kept", float64(all)/1e6, float64(all)/float64(first))
+	fmt.Printf("  %-36s %9.1f MB, %.2f of one capture (aim 3)\n", "kept", float64(all)/1e6, float64(all)/float64(first))
 	fmt.Printf("  %-36s %9.1f ms, %.2f of capturing it\n  peak memory ", "read as a history, to sealed result", read,
 		read/kept)
 	return printPeak()

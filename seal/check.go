@@ -11,6 +11,8 @@ import (
 	"io"
 	"slices"
 
+	"github.com/klauspost/compress/zstd"
+
 	"mantilla/model"
 )
 
@@ -168,7 +170,7 @@ func (c *checking) sealed() {
 	for _, k := range m.Datasets {
 		c.found.Rows += k.Rows
 		for place := range k.Batches {
-			c.batch(k, place)
+			c.batch(k, place, m.Form)
 		}
 		if err := Again(k, batches); err != nil {
 			c.found.fault("%s: the batches of %s are not as many rows as it says", manifestName, k.Dataset)
@@ -183,7 +185,7 @@ func (c *checking) sealed() {
 }
 
 // batch checks what is known of a batch by the manifest, and its columns by that.
-func (c *checking) batch(k model.Kept, place int) {
+func (c *checking) batch(k model.Kept, place, form int) {
 	name := batchPath(k.Dataset, place)
 	text, ok := c.text(name)
 	if !ok {
@@ -196,8 +198,32 @@ func (c *checking) batch(k model.Kept, place int) {
 	}
 	for column, of := range b.Columns {
 		name := cellsPath(k.Dataset, place, column)
-		if kept, ok := c.text(name); ok && Fingerprint(kept) != of.Digest {
+		kept, ok := c.text(name)
+		if !ok {
+			continue
+		}
+		if form >= StreamForm {
+			stream, err := unpacked.DecodeAll(kept, nil)
+			if err != nil {
+				c.found.fault("%s is not what was sealed: %v", name, err)
+				continue
+			}
+			kept = stream
+		}
+		if Fingerprint(kept) != of.Digest {
 			c.found.fault("%s is not what was sealed", name)
 		}
 	}
 }
+
+// mostUnpacked bounds what a column comes to, against a file that was made to fill memory.
+const mostUnpacked = 512 << 20
+
+// unpacked reads columns as they are compressed in a proof.
+var unpacked = func() *zstd.Decoder {
+	d, err := zstd.NewReader(nil, zstd.WithDecoderConcurrency(0), zstd.WithDecoderMaxMemory(mostUnpacked))
+	if err != nil {
+		panic(err) // the options are constants
+	}
+	return d
+}()

@@ -16,7 +16,7 @@ import (
 )
 
 // Form is the form of the file that this program writes, and the newest that it reads.
-const Form = 1
+const Form = 2
 
 // The files of a proof. Beside these it has what is known of each batch, and each column of it
 // as an Arrow IPC stream compressed by zstd, which are what the seal is over; and the rows of
@@ -100,7 +100,7 @@ const readMe = `A result that was kept, with what proves it unchanged.
 rows/        the rows of each dataset, as Apache Parquet
 manifest     how the result was made: values, who, when, source; digests of its batches
 settled      what its columns mean, as it was then
-batches/     what is known of each batch: the BLAKE3 of each of its columns
+batches/     what is known of each batch: the BLAKE3 of each of its columns, as a stream
 cells/       each column of each batch: an Arrow IPC stream, compressed by zstd
 index        all files with their SHA-256
 signature    Ed25519 over the bytes of index.json, by the service that kept the result

@@ -12,6 +12,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/klauspost/compress/zstd"
+
 	"mantilla/model"
 	"mantilla/seal"
 )
@@ -56,7 +58,7 @@ func proved(t *testing.T, key ed25519.PrivateKey) []byte {
 			t.Fatal(err)
 		}
 		for column := range 2 {
-			if err := p.Cells("lots", place, column, cells(place, column)); err != nil {
+			if err := p.Cells("lots", place, column, squeezed(cells(place, column))); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -69,6 +71,15 @@ func proved(t *testing.T, key ed25519.PrivateKey) []byte {
 		t.Fatal(err)
 	}
 	return out.Bytes()
+}
+
+// squeezed compresses a column, as a proof has it.
+func squeezed(stream []byte) []byte {
+	e, err := zstd.NewWriter(nil)
+	if err != nil {
+		panic(err) // there are no options
+	}
+	return e.EncodeAll(stream, nil)
 }
 
 func cells(place, column int) []byte { return []byte{byte(place), byte(column), 1, 2, 3} }
@@ -189,7 +200,7 @@ func TestSignatures(t *testing.T) {
 			return text
 		}), "newer version": changed(t, proof, func(name string, text []byte) []byte {
 		if name == "index.json" {
-			return bytes.Replace(text, []byte(`"form": 1`), []byte(`"form": 2`), 1)
+			return bytes.Replace(text, []byte(`"form": 2`), []byte(`"form": 3`), 1)
 		}
 		return text
 	})} {

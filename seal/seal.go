@@ -17,14 +17,16 @@ import (
 )
 
 // The forms of manifests. The first seals the batches only; the second all of the
-// manifest; the third the settled definition too. The fourth, which is made now, keeps
-// batches of any length column by column: what is sealed of a batch is what is known
-// of its columns, the digest of each among it.
+// manifest; the third the settled definition too. The fourth keeps batches of any length
+// column by column: what is sealed of a batch is what is known of its columns, the digest
+// of each among it. That is of the column as it is compressed; in the fifth, which is made
+// now, it is of the Arrow IPC stream, however that is kept.
 const (
 	WholeForm   = 2
 	SettledForm = 3
 	ColumnForm  = 4
-	PresentForm = ColumnForm
+	StreamForm  = 5
+	PresentForm = StreamForm
 )
 
 // Over returns the seal of a manifest over batches whose own seal is given: in hex the
@@ -79,7 +81,7 @@ func DigestOf(kept []byte) string {
 
 // Column is what is known of a column of a batch without its cells.
 type Column struct {
-	Digest string       `json:"digest"` // of what is kept, see [Fingerprint]
+	Digest string       `json:"digest"` // see [Fingerprint] and [StreamForm]
 	Stats  *frame.Stats `json:"stats,omitempty"`
 }
 
@@ -89,10 +91,10 @@ type Batch struct {
 	Columns []Column `json:"columns"`
 }
 
-// Fingerprint is the BLAKE3 of a kept column, in hex (O'Connor, Aumasson, Neves and
+// Fingerprint is the BLAKE3 of a column, in hex (O'Connor, Aumasson, Neves and
 // Wilcox-O'Hearn, "BLAKE3: one function, fast everywhere", 2020). Every column is
 // checked whenever it is read, and SHA-256 took half of that time.
-func Fingerprint(kept []byte) string {
-	sum := blake3.Sum256(kept)
+func Fingerprint(of []byte) string {
+	sum := blake3.Sum256(of)
 	return hex.EncodeToString(sum[:])
 }

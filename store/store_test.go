@@ -223,7 +223,7 @@ func TestSealNoticesEveryChange(t *testing.T) {
 		`update cells set data = zeroblob(length(data)) where place = 1 and col = 2`,
 		`delete from cells where place = 0 and col = 1`,
 		`update cells set col = 7 where place = 0 and col = 2`,
-		`insert into cells select run, dataset, place, 9, data from cells where place = 0 and col = 1`,
+		`insert into cells select run, dataset, place, 9, data, base from cells where place = 0 and col = 1`,
 	} {
 		s := open(t, t.TempDir(), 1<<20)
 		r := sealed(t, s, frame.BatchRows+5)

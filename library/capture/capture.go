@@ -100,8 +100,20 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(int6
 			FiscalStart: room.org.FiscalStart, Checks: outcomes}, schema, room.asking.MarksOf(run, values), room.org.Now())
 	if err == nil {
 		room.restated(context.WithoutCancel(ctx), run, result)
+		room.thin(context.WithoutCancel(ctx), run, result)
 	}
 	return result, c.rows, err
+}
+
+// thin keeps what the result of a run control before this one has in common with that before it
+// once. What cannot be thinned stays as it is.
+func (room *Room) thin(ctx context.Context, run model.Run, result int64) {
+	if run.ControlRun == 0 {
+		return
+	}
+	if err := room.records.Thin(ctx, run, result); err != nil {
+		room.log.Warn("an earlier result stays kept as a whole", "run", run.Number, "error", err)
+	}
 }
 
 // limits are the tightest of those of the service, the report and the terms of

@@ -24,6 +24,9 @@ type Records interface {
 	Capture(run int64) Keeper
 	Run(ctx context.Context, number int64) (model.Run, error)
 	Runs(ctx context.Context, w model.RunWish) ([]model.Run, error)
+	// Thin keeps the result of a run control before the newest as what it has that the one
+	// before it has not.
+	Thin(ctx context.Context, run model.Run, newest int64) error
 }
 
 // Keeper keeps the rows of one run while they come in, dataset by dataset.

@@ -2,8 +2,10 @@ package results
 
 import (
 	"context"
+	"crypto/sha256"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 
 	"github.com/apache/arrow-go/v18/arrow"
@@ -19,29 +21,53 @@ import (
 // longest is how long a text may be that is kept among what is known.
 const longest = 200
 
+// Packed is a record as it is kept.
+type Packed struct {
+	Cells [][]byte // each column by itself
+	Known []byte   // what is known of them
+	text  []byte
+}
+
+// Digest is what is sealed of the batch: the SHA-256 of what is known of its columns.
+func (p Packed) Digest() [sha256.Size]byte { return sha256.Sum256(p.text) }
+
 // PackColumns encodes the columns of a record each for itself, and what is known of
 // them.
-func PackColumns(record arrow.RecordBatch) (cells [][]byte, known []byte, err error) {
+func PackColumns(record arrow.RecordBatch) (p Packed, err error) {
 	a := seal.Batch{Rows: int(record.NumRows())}
 	for i, field := range record.Schema().Fields() {
 		one := array.NewRecordBatch(arrow.NewSchema([]arrow.Field{field}, nil), []arrow.Array{record.Column(i)},
 			record.NumRows())
-		blob, err := pack(one)
+		stream, err := streamOf(one)
 		if err != nil {
-			return nil, nil, fmt.Errorf("column %s: %w", field.Name, err)
+			return p, fmt.Errorf("column %s: %w", field.Name, err)
 		}
 		column, err := frame.Decode(record.Column(i), nil)
 		if err != nil {
-			return nil, nil, fmt.Errorf("column %s: %w", field.Name, err)
+			return p, fmt.Errorf("column %s: %w", field.Name, err)
 		}
-		of := seal.Column{Digest: seal.Fingerprint(blob)}
+		of := seal.Column{Digest: seal.Fingerprint(stream)}
 		if stats := column.Stats; len(stats.First) <= longest && len(stats.Last) <= longest {
 			of.Stats = &stats
 		}
-		cells, a.Columns = append(cells, blob), append(a.Columns, of)
+		p.Cells, a.Columns = append(p.Cells, squeeze(stream)), append(a.Columns, of)
 	}
-	known, err = json.Marshal(a)
-	return cells, known, err
+	if p.text, err = json.Marshal(a); err == nil {
+		p.Known = squeeze(p.text)
+	}
+	return p, err
+}
+
+// knownText is what is known of a batch, as it was sealed.
+func knownText(r model.Result, kept []byte) ([]byte, error) {
+	if r.Manifest.Form < seal.StreamForm {
+		return kept, nil
+	}
+	text, err := unsqueeze(kept)
+	if err != nil {
+		err = fmt.Errorf("what is known of a batch of the result R-%06d %w", r.Number, model.ErrBroken)
+	}
+	return text, err
 }
 
 // Frame returns the kept rows of a dataset. Columns are read and decoded batch by
@@ -113,6 +139,9 @@ func (s Results) abouts(ctx context.Context, r model.Result, k model.Kept, colum
 		if err := rows.Scan(&place, &text); err != nil {
 			return a, err
 		}
+		if text, err = knownText(r, text); err != nil {
+			return a, err
+		}
 		if place >= len(k.Digests) || seal.DigestOf(text) != k.Digests[place] {
 			return a, broken
 		}
@@ -127,24 +156,86 @@ func (s Results) abouts(ctx context.Context, r model.Result, k model.Kept, colum
 	return known, err
 }
 
+// cell is a column of a batch of a run.
+type cell struct {
+	run        int64
+	dataset    string
+	place, col int
+}
+
 // column reads a column of a batch, which must be the one that was sealed.
 func (s Results) column(ctx context.Context, r model.Result, dataset string, place, col int, known seal.Column) (
 	*frame.Column, error) {
-	var blob []byte
-	err := s.Read.QueryRowContext(ctx, `select data from cells where run = ? and dataset = ? and place = ? and col = ?`,
-		r.Run, dataset, place, col).Scan(&blob)
+	stream, err := s.sealed(ctx, r, cell{r.Run, dataset, place, col}, known.Digest)
 	if err != nil {
-		return nil, fmt.Errorf("reading column %d of batch %d of %s: %w", col, place, dataset, db.Explain(err))
+		return nil, err
 	}
-	if seal.Fingerprint(blob) != known.Digest {
-		return nil, fmt.Errorf("column %d of batch %d of %s of the result R-%06d %w", col, place, dataset, r.Number,
-			model.ErrBroken)
-	}
-	record, err := unpack(blob)
+	record, err := recordOf(stream)
 	if err != nil {
 		return nil, fmt.Errorf("column %d of batch %d of %s: %w", col, place, dataset, err)
 	}
 	return frame.Decode(record.Column(0), known.Stats)
+}
+
+// sealed reads the stream of a column, which must be the one that was sealed.
+func (s Results) sealed(ctx context.Context, r model.Result, c cell, digest string) ([]byte, error) {
+	broken := fmt.Errorf("column %d of batch %d of %s of the result R-%06d %w", c.col, c.place, c.dataset, r.Number,
+		model.ErrBroken)
+	if r.Manifest.Form >= seal.StreamForm {
+		stream, err := s.stream(ctx, c)
+		if err == nil && seal.Fingerprint(stream) != digest {
+			err = broken
+		}
+		return stream, err
+	}
+	blob, _, err := s.kept(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	if seal.Fingerprint(blob) != digest {
+		return nil, broken
+	}
+	return unsqueeze(blob)
+}
+
+// kept reads a column as it lies there, and the run over whose column it is compressed; 0 for none.
+func (s Results) kept(ctx context.Context, c cell) (blob []byte, base int64, err error) {
+	err = s.Read.QueryRowContext(ctx,
+		`select data, coalesce(base, 0) from cells where run = ? and dataset = ? and place = ?
+		and col = ?`, c.run, c.dataset, c.place, c.col).Scan(&blob, &base)
+	if err != nil {
+		err = fmt.Errorf("reading column %d of batch %d of %s: %w", c.col, c.place, c.dataset, db.Explain(err))
+	}
+	return blob, base, err
+}
+
+// bytesOf are bytes in the cache.
+type bytesOf []byte
+
+// Bytes returns how many there are.
+func (b bytesOf) Bytes() int { return len(b) }
+
+// stream reads the stream of a column. What it is compressed over is read first, and kept in
+// memory for the next that is compressed over the same, as captures follow each other.
+func (s Results) stream(ctx context.Context, c cell) ([]byte, error) {
+	blob, base, err := s.kept(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	if base == 0 {
+		return unsqueeze(blob)
+	}
+	below := c
+	below.run = base
+	over, err := s.DB.Cache.Get(fmt.Sprintf("stream/%d/%s/%d/%d", below.run, below.dataset, below.place, below.col),
+		func() (cache.Sized, error) {
+			stream, err := s.stream(ctx, below)
+			return bytesOf(stream), err
+		})
+	if err != nil {
+		return nil, err
+	}
+	return unsqueezeOver(blob, over.(bytesOf))
 }
 
 // checkCells reads the columns of a batch again; it fails with [model.ErrBroken] when
@@ -154,19 +245,19 @@ func (s Results) checkCells(ctx context.Context, r model.Result, dataset string,
 	if json.Unmarshal(text, &a) != nil {
 		return model.ErrBroken
 	}
-	rows, err := s.Read.QueryContext(ctx, `select col, data from cells where run = ? and dataset = ? and place = ?
-		order by col`, r.Run, dataset, place)
-	cells, err := db.Collect(rows, err, func(rows *sql.Rows) (col int, err error) {
-		var blob []byte
-		if err := rows.Scan(&col, &blob); err != nil {
-			return col, err
+	for col, of := range a.Columns {
+		_, err := s.sealed(ctx, r, cell{r.Run, dataset, place, col}, of.Digest)
+		if errors.Is(err, model.ErrNotFound) {
+			err = model.ErrBroken
 		}
-		if col >= len(a.Columns) || seal.Fingerprint(blob) != a.Columns[col].Digest {
-			return col, model.ErrBroken
+		if err != nil {
+			return err
 		}
-		return col, nil
-	})
-	if err == nil && len(cells) != len(a.Columns) {
+	}
+	var columns int
+	err := s.Read.QueryRowContext(ctx, `select count(*) from cells where run = ? and dataset = ? and place = ?`, r.Run,
+		dataset, place).Scan(&columns)
+	if err == nil && columns != len(a.Columns) {
 		err = model.ErrBroken
 	}
 	return err

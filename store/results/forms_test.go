@@ -50,10 +50,11 @@ func keptEarlier(t *testing.T, s Results, form, rows int) model.Result {
 	}
 	kept, batches, settled := model.Kept{Dataset: "rows", Rows: int64(rows)}, sha256.New(), []byte(`{"id": "lots"}`)
 	b := frame.NewBuilder(schema, frame.BatchRows, func(r arrow.RecordBatch) error {
-		blob, err := pack(r)
+		stream, err := streamOf(r)
 		if err != nil {
 			return err
 		}
+		blob := squeeze(stream)
 		digest := sha256.Sum256(blob)
 		seal.Add(batches, "rows", kept.Batches, r.NumRows(), digest[:])
 		_, err = s.Write.Exec(`insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,

@@ -152,6 +152,9 @@ func (s Results) DeleteResult(ctx context.Context, number int64) error {
 			number).Scan(&run); err != nil {
 			return err
 		}
+		if err := s.unhook(ctx, tx, run); err != nil {
+			return err
+		}
 		for _, d := range []struct {
 			text string
 			of   int64

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 
@@ -43,6 +44,9 @@ func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 			if err := rows.Scan(&place, &n, &blob); err != nil {
 				return struct{}{}, err
 			}
+			if blob, err = knownText(r, blob); err != nil {
+				return struct{}{}, err
+			}
 			digest := sha256.Sum256(blob)
 			seal.Add(batches, k.Dataset, place, n, digest[:])
 			if r.Manifest.Form < seal.ColumnForm {
@@ -67,6 +71,19 @@ func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 	return whole == r.Manifest.Seal, err
 }
 
+// squeezed is a column as it is compressed by itself.
+func (s Results) squeezed(ctx context.Context, r model.Result, c cell) ([]byte, error) {
+	if r.Manifest.Form < seal.StreamForm {
+		blob, _, err := s.kept(ctx, c)
+		return blob, err
+	}
+	stream, err := s.stream(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	return squeeze(stream), nil
+}
+
 // Sealed hands on everything that a result's seal is over: what is known of each batch, and each
 // column of it, as they are kept.
 func (s Results) Sealed(ctx context.Context, r model.Result, p *seal.Proof) error {
@@ -77,20 +94,25 @@ func (s Results) Sealed(ctx context.Context, r model.Result, p *seal.Proof) erro
 				r.Run, k.Dataset, place).Scan(&known); err != nil {
 				return db.Explain(err)
 			}
+			known, err := knownText(r, known)
+			if err != nil {
+				return err
+			}
 			if err := p.Batch(k.Dataset, place, known); err != nil {
 				return err
 			}
-			rows, err := s.Read.QueryContext(ctx, `select col, data from cells where run = ? and dataset = ? and place = ?
-				order by col`, r.Run, k.Dataset, place)
-			if _, err = db.Collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
-				var col int
-				var kept []byte
-				if err := rows.Scan(&col, &kept); err != nil {
-					return struct{}{}, err
+			var a seal.Batch
+			if err := json.Unmarshal(known, &a); err != nil {
+				return fmt.Errorf("batch %d of %s: %w", place, k.Dataset, err)
+			}
+			for col := range a.Columns {
+				kept, err := s.squeezed(ctx, r, cell{r.Run, k.Dataset, place, col})
+				if err == nil {
+					err = p.Cells(k.Dataset, place, col, kept)
 				}
-				return struct{}{}, p.Cells(k.Dataset, place, col, kept)
-			}); err != nil {
-				return err
+				if err != nil {
+					return err
+				}
 			}
 		}
 	}

@@ -37,6 +37,12 @@ func (s Runs) Capture(run int64) *Capture {
 	return &Capture{store: s.DB, run: run, seal: sha256.New()}
 }
 
+// Thin keeps the result of a run control before the newest as what it has that the one before it
+// has not; see [results.Results.Thin].
+func (s Runs) Thin(ctx context.Context, run model.Run, newest int64) error {
+	return results.Results{DB: s.DB}.Thin(ctx, run, newest)
+}
+
 // Dataset begins the next dataset; one that gets no batch is kept as empty.
 func (c *Capture) Dataset(id string) { c.kept = append(c.kept, model.Kept{Dataset: id}) }
 
@@ -44,22 +50,22 @@ func (c *Capture) Dataset(id string) { c.kept = append(c.kept, model.Kept{Datase
 func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 	defer record.Release()
 	k := &c.kept[len(c.kept)-1]
-	cells, about, err := results.PackColumns(record)
+	packed, err := results.PackColumns(record)
 	if err != nil {
 		return err
 	}
-	digest, size := sha256.Sum256(about), int64(len(about))
+	digest, size := packed.Digest(), int64(len(packed.Known))
 	err = c.store.Lightly(ctx, func(tx *sql.Tx) error {
 		if _, err := tx.ExecContext(ctx,
 			`insert into batch (run, dataset, place, rows, digest, data) values (?, ?, ?, ?, ?, ?)`,
-			c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), about); err != nil {
+			c.run, k.Dataset, k.Batches, record.NumRows(), hex.EncodeToString(digest[:]), packed.Known); err != nil {
 			return err
 		}
 		put, err := tx.PrepareContext(ctx, `insert into cells (run, dataset, place, col, data) values (?, ?, ?, ?, ?)`)
 		if err != nil {
 			return err
 		}
-		for col, blob := range cells {
+		for col, blob := range packed.Cells {
 			if _, err := put.ExecContext(ctx, c.run, k.Dataset, k.Batches, col, blob); err != nil {
 				return err
 			}
