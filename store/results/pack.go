@@ -14,8 +14,9 @@ import (
 )
 
 // A column of a batch is kept as one Arrow IPC stream of one record, compressed as a
-// whole by zstd, or as what it has that the same column of an earlier result has not. Compressing buffer by buffer inside the stream cost as much time as
-// reading the rows, because its level cannot be chosen.
+// whole by zstd, or as what it has that the same column of an earlier result has not.
+// Compressing buffer by buffer inside the stream cost as much time as reading the rows, because its
+// level cannot be chosen.
 var (
 	encoder = must(zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedFastest), zstd.WithEncoderConcurrency(1)))
 	decoder = must(zstd.NewReader(nil, zstd.WithDecoderConcurrency(0)))
