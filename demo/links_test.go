@@ -12,6 +12,9 @@ import (
 // claims are the figures that a link promises to come to: a column beside the
 // link, and the view and column of the report that it opens, whose total it is.
 var claims = map[string]struct{ figure, view, total string }{
+	"agent-commission agents.agent":               {"amount", "orders", "amount"},
+	"weighing-waits desks.desk":                   {"arrivals", "arrivals", "rows"},
+	"keeper-file payouts.batch":                   {"amount", "lines", "amount"},
 	"budget-position lines.label":                 {"spent", "lines", "amount"},
 	"bay-occupancy stores.bay":                    {"held", "bays", "net_kg"},
 	"payout-settlement batches.batch":             {"amount", "lines", "amount"},

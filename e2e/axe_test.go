@@ -27,6 +27,8 @@ func states(t *testing.T, s *demotest.Service) []state {
 	result := func(report string, values api.Values) string { return "/results/" + s.Result(t, report, values) }
 	lots := result("intake-lots", api.Values{"received": "2026-Q3"})
 	sheet := `document.querySelector('[data-sheet] [aria-rowindex]')`
+	forecast := result("project-forecast", nil) + "?view=forecast"
+	reconciled := "/results/" + reconciledOf(t, s, s.Result(t, "payout-settlement", api.Values{"settles": "2025-10"}))
 	draft := "/office/drafts/" + s.Draft(t, "lot-history")
 	return []state{
 		{"/", `document.querySelector('h1')`, nil},
@@ -86,6 +88,9 @@ func states(t *testing.T, s *demotest.Service) []state {
 		{lots, sheet, []string{"text:Meanings"}},
 		{lots, sheet, []string{"text:Compare"}},
 		{lots, sheet, []string{"text:Notes and sign-off"}},
+		{reconciled, sheet, []string{"text:Choose what belongs together"}},
+		{"/controls/training-month", `document.querySelector('[data-history]')`, nil},
+		{forecast, `document.querySelector('[data-entering]')`, []string{"[data-entry] button"}},
 		{"/office?desk=glossary", `document.querySelector('tbody tr')`, []string{"text:New term"}},
 		{"/office?desk=shelf", `document.querySelector('tbody tr')`, []string{"text:New document or link"}},
 		{"/office?desk=retired", `document.querySelector('form')`, nil},
@@ -111,7 +116,7 @@ func TestNothingStandsInTheWay(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s := demotest.Start(t)
+	s := demotest.StartAfterAYear(t)
 	all := states(t, s)
 	for _, scheme := range []string{"light", "dark"} {
 		t.Run(scheme, func(t *testing.T) {

@@ -103,8 +103,8 @@ func TestTheCatalogLivesInFiles(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	run(0, "has 46 definitions", "definition", "files", "get", dir)
-	run(0, "0 of 46 definitions are another", "definition", "files", "put", dir)
+	run(0, "has 47 definitions", "definition", "files", "get", dir)
+	run(0, "0 of 47 definitions are another", "definition", "files", "put", dir)
 	change("intake-lots", "title: Intake lots", "title: Lots taken in")
 	change("lot-history", "title:", "titel:")
 	change("keeper-file", "type: entity", "type: entite")

@@ -149,7 +149,7 @@ func TestJSONOutput(t *testing.T) {
 		len(shown.Sheets[0].Cells) != 2 || shown.Result.Seal == "" {
 		t.Fatalf("%v: %+v", err, got)
 	}
-	if day := *shown.Sheets[0].Cells[0][1]; day != "2026-08-15" {
+	if day := *shown.Sheets[0].Cells[0][1]; day != "2026-08-04" {
 		t.Errorf("a day for programs is written %q", day)
 	}
 }

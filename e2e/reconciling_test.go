@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"encoding/json"
 	"os"
 	"path/filepath"
 	"testing"
@@ -17,6 +18,19 @@ func bankFile(t *testing.T, name string) string {
 		t.Fatal(err)
 	}
 	return path
+}
+
+// reconciledOf reconciles a result with the bank's statement of October 2025, and returns the result.
+func reconciledOf(t *testing.T, s *demotest.Service, result string) string {
+	t.Helper()
+	runa, _ := s.As(t, "runa")
+	got := command(t, s.URL, runa, "reconcile", result, bankFile(t, "2025-10.csv"), "--until", "2025-10-31", "--output",
+		"json")
+	var run api.Run
+	if err := json.Unmarshal([]byte(got.out), &run); got.code != 0 || err != nil || run.Result == nil {
+		t.Fatalf("%v: %+v", err, got)
+	}
+	return *run.Result
 }
 
 // TestAMonthIsReconciledInTheConsole brings the bank's statement of October, chooses which of two

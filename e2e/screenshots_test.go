@@ -8,7 +8,6 @@ import (
 	"testing"
 
 	"mantilla/api"
-	"mantilla/demo"
 	"mantilla/demo/demotest"
 )
 
@@ -21,7 +20,7 @@ func TestScreenshots(t *testing.T) {
 		t.Skip("asked for with -screenshots DIRECTORY")
 	}
 	picture := func(name string) string { return filepath.Join(*screenshots, name+".png") }
-	s := demotest.Start(t)
+	s := demotest.StartAfterAYear(t)
 	lots := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3", "unit": "Hollin; Marr"})
 	s.Result(t, "near-best-before", nil)
 	b := openBrowser(t)
@@ -52,17 +51,27 @@ func TestScreenshots(t *testing.T) {
 	b.shows("they agree.")
 	b.shows("Wild flower")
 	b.picture(picture("opened"))
-	b.open(s.URL + "/results/" + s.Result(t, "seasonal-pay", nil))
+	b.open(s.URL + "/controls/training-month")
+	b.press("Read the history")
+	b.until(`document.querySelector('h1')?.innerText === 'History: Training progress by stage'`)
 	b.until(`document.querySelectorAll('[data-chart] path').length > 5`)
-	b.picture(picture("crosstab"))
+	b.picture(picture("history"))
+	pictureOfReconciling(t, b, s, picture("reconciled"))
 	b.open(s.URL + "/results/" + lots + "?lots.filter=grade%3DSelect&lots.sort=-value")
 	b.shows("Grade is Select")
 	b.press("How it was made")
 	b.press("Check the seal")
 	b.shows("The rows are the ones that were sealed.")
 	b.picture(picture("result"))
-	b.open(s.URL + "/results/" + s.Result(t, "hive-scale-trend", nil))
-	b.until(`document.querySelectorAll('[data-chart] circle').length > 20`)
+	forecast := s.Result(t, "project-forecast", nil)
+	for _, line := range []string{"labour", "material"} {
+		if got := command(t, s.URL, runa, "entries", forecast, "--key", "J-08,"+line, "method=percent done",
+			"figure=60"); got.code != 0 {
+			t.Fatalf("%+v", got)
+		}
+	}
+	b.open(s.URL + "/results/" + forecast + "?view=forecast")
+	b.shows("4 cells are filled in")
 	b.click(`[aria-label="Dark colours"]`)
 	b.picture(picture("dark"))
 	b.click(`[aria-label="Light colours"]`)
@@ -73,7 +82,6 @@ func TestScreenshots(t *testing.T) {
 	b.until(`document.querySelector("[name=password]")`)
 	b.signIn(s, "adda")
 	pictureOfWriting(b, s, picture("office"))
-	pictureOfHealth(b, s, picture("health"))
 
 	for name, line := range map[string]string{
 		"cli-show": "mantilla show " + lots + " --limit 12 --sort=-value",
@@ -87,6 +95,17 @@ func TestScreenshots(t *testing.T) {
 			t.Errorf("%s: %v\n%s", name, err, out)
 		}
 	}
+}
+
+// pictureOfReconciling draws a month that was reconciled with the bank's statement, and what of it
+// may belong together.
+func pictureOfReconciling(t *testing.T, b *browser, s *demotest.Service, path string) {
+	b.open(s.URL + "/results/" + reconciledOf(t, s, s.Result(t, "payout-settlement", api.Values{"settles": "2025-10"})))
+	b.shows("3 matched, 1 differs, 1 doubtful")
+	b.press("Choose what belongs together")
+	b.click(`[aria-label="Ours, 4"]`)
+	b.click(`[aria-label="Lines of the statement, 9"]`)
+	b.picture(path)
 }
 
 // picturesOfSending draws what is taken away, sent and due, after the month of
@@ -202,19 +221,6 @@ func pictureOfWriting(b *browser, s *demotest.Service, path string) {
 	b.press("Check")
 	b.shows("did you mean grade?")
 	b.shows("did you mean received?")
-	b.picture(path)
-}
-
-// pictureOfHealth shows what was planted to be found.
-func pictureOfHealth(b *browser, s *demotest.Service, path string) {
-	b.t.Helper()
-	if err := demo.Plant(b.t.Context(), s.Library); err != nil {
-		b.t.Fatal(err)
-	}
-	b.until(`fetch('/api/health').then(r => r.json()).then(h => (window.found = h.problems.map(p => p.kind)), 0) && ` +
-		`window.found?.includes('failing')`)
-	b.open(s.URL + "/office?desk=health")
-	b.shows("What the stock is worth")
 	b.picture(path)
 }
 

@@ -90,7 +90,7 @@ func (c *Program) add(ctx context.Context, report, file, as string) (s api.State
 	s, err = talk.Fetch[api.StatementFile](c.Program, func(a *client.Client) (*http.Response, error) {
 		return a.AddStatementWithBody(ctx, report, params, "application/octet-stream", bytes.NewReader(data))
 	})
-	if err == nil {
+	if err == nil && !c.JSON() {
 		fmt.Fprintf(c.Say(), "%s is %s: %d lines from %s to %s, %s in all\n", file, s.Id, s.Lines, s.First, s.Until, s.Total)
 	}
 	return s, err
