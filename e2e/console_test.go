@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"mantilla/library/catalog"
 
@@ -185,6 +186,11 @@ func TestMillionRowsScroll(t *testing.T) {
 	b.shows("Many rows.")
 	b.press("Run")
 	b.until(`document.querySelector('[data-progress]') || location.pathname.startsWith('/results/')`)
+	for begun := time.Now(); runs(t, s.URL, s.Token)[0].State == api.StateRunning; time.Sleep(200 * time.Millisecond) {
+		if time.Since(begun) > time.Minute { // beside other tests it takes its time
+			t.Fatal("a million rows are never kept")
+		}
+	}
 	b.until(`document.querySelector('[data-rows]')?.dataset.rows === '1000000'`)
 	b.shows("500,000,500,000")
 	b.value(`(document.querySelector('[data-sheet=rows]').focus(), '')`)

@@ -74,7 +74,7 @@ export const Line = memo(function Line({
     >
       {named && (
         <div
-          role="rowheader"
+          role={group ? 'rowheader' : 'gridcell'}
           className={classes.name}
           style={{
             paddingLeft: `${0.4 + Math.max((mark?.level ?? sheet.levels.length + 1) - 1, 0) * 1.1}rem`,
