@@ -23,9 +23,9 @@ func TestCatalogIsListedAndSearched(t *testing.T) {
 			"weighing-waits intake-lots lab-measurements lot-changes lot-history certificates-ending keepers-by-age " +
 			"portal-activity training-progress years-of-membership certificates-by-district certificate-lines keeper-file " +
 			"long-service portal-proof orders-earlier-seasons orders-by-grouping buyer-accounts agent-commission " +
-			"payout-settlement payouts-by-day payout-detail project-summary project-timeline open-work hive-scale-trend " +
-			"return-rate sites-by-unit site-return visit-roster seasonal-pay staff-profile pay-checklist staff-list " +
-			"timesheet-batch rental-outlook bay-occupancy rental-position stock-lines near-best-before"},
+			"payout-settlement payouts-by-day payout-detail project-summary project-forecast project-timeline open-work " +
+			"hive-scale-trend return-rate sites-by-unit site-return visit-roster seasonal-pay staff-profile pay-checklist " +
+			"staff-list timesheet-batch rental-outlook bay-occupancy rental-position stock-lines near-best-before"},
 		{"", "Keepers", "certificates-ending keepers-by-age portal-activity training-progress years-of-membership " +
 			"certificates-by-district certificate-lines keeper-file long-service portal-proof"},
 		{"keper fiel", "", "keeper-file"},
