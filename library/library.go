@@ -52,6 +52,7 @@ type Settings struct {
 // goroutines.
 type Library struct {
 	settings Settings
+	whole    chan struct{} // closed once all rooms are there
 	work     *background.Work
 
 	people      *access.Room
@@ -101,12 +102,13 @@ type Access struct {
 
 // Open loads the catalog from the store and starts the workers.
 func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logger) (*Library, error) {
-	l := &Library{settings: settings, work: background.Begin(ctx, log)}
+	l := &Library{settings: settings, whole: make(chan struct{}), work: background.Begin(ctx, log)}
 	if err := l.open(ctx, s, log); err != nil {
 		return nil, errors.Join(err, l.Close())
 	}
 	l.work.Go(l.reading.Sweep)
 	l.work.Go(func() { l.catalog.Warm(l.work) })
+	close(l.whole)
 	l.sending.Begin()
 	l.controls.Begin()
 	l.care.Begin()
@@ -170,6 +172,11 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 // make has the room that knows how to make a result of others; a [capture.Maker].
 func (l *Library) make(ctx context.Context, run *model.Run, keep capture.Keeper, tick func(int64) error) (
 	*report.Definition, error) {
+	select { // a run that goes on after a restart may come before all rooms are there
+	case <-l.whole:
+	case <-ctx.Done():
+		return nil, context.Cause(ctx)
+	}
 	switch run.Making.How {
 	case model.HowReconcile:
 		return l.reconciling.Make(ctx, run, keep, tick)

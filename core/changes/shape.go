@@ -143,8 +143,9 @@ func (s *Shape) add(c *report.Column, changed bool) {
 
 // plain is a column as it is kept: without what computes it, links it or marks it.
 func plain(c *report.Column, id, label string) report.Column {
-	return report.Column{ID: id, Label: label, About: c.About, Means: c.Means, Kind: c.Kind, Scale: c.Scale,
-		Currency: c.Currency, Unit: c.Unit}
+	out := c.Bare()
+	out.ID, out.Label = id, label
+	return out
 }
 
 // written are the columns that are written of a compared one.

@@ -66,8 +66,7 @@ func Shaped(set *report.Dataset, by *report.Statement) (*Shape, error) {
 		if c.AtGroups {
 			continue
 		}
-		is := report.Column{ID: c.ID, Label: c.Label, About: c.About, Means: c.Means, Kind: c.Kind, Scale: c.Scale,
-			Currency: c.Currency, Unit: c.Unit}
+		is := c.Bare()
 		if c.ID == by.Amount {
 			is.Total, is.Label = frame.Sum, c.Label+", ours"
 		}

@@ -129,6 +129,21 @@ func SchemaOf(columns []Column) frame.Schema {
 	return s
 }
 
+// Labels are those of columns, by their ids.
+func (d *Dataset) Labels(ids []string) []string {
+	out := make([]string, len(ids))
+	for i, id := range ids {
+		out[i] = d.Column(id).Label
+	}
+	return out
+}
+
+// Bare is a column as it is kept elsewhere: without what computes it, sums it, links it or marks it.
+func (c *Column) Bare() Column {
+	return Column{ID: c.ID, Label: c.Label, About: c.About, Means: c.Means, Kind: c.Kind, Scale: c.Scale,
+		Currency: c.Currency, Unit: c.Unit}
+}
+
 // Column returns the column with that id, or nil.
 func (d *Dataset) Column(id string) *Column {
 	for i := range d.Columns {

@@ -114,8 +114,9 @@ func (l Layout) Alike(other *report.Dataset) error {
 
 // plain is a column as it is kept: without what computes it, links it or marks it.
 func plain(c *report.Column, total frame.Op) report.Column {
-	return report.Column{ID: c.ID, Label: c.Label, About: c.About, Means: c.Means, Kind: c.Kind, Scale: c.Scale,
-		Currency: c.Currency, Unit: c.Unit, Total: total}
+	out := c.Bare()
+	out.Total = total
+	return out
 }
 
 func number(id, label, unit, about string, total frame.Op) report.Column {

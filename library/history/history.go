@@ -117,11 +117,6 @@ func grouped(d *report.Definition, set *report.Dataset) []string {
 // the other, and only the last one's rows are held.
 func (room *Room) Make(ctx context.Context, run *model.Run, keep capture.Keeper, tick func(int64) error) (
 	*report.Definition, error) {
-	select { // a run that goes on after a restart may come before the room is whole
-	case <-room.joined:
-	case <-ctx.Done():
-		return nil, context.Cause(ctx)
-	}
 	read, m := room.reading.As(room.people.AsService()), run.Making
 	last, err := read.Result(ctx, m.Of[len(m.Of)-1].Result)
 	if err != nil {
@@ -153,18 +148,11 @@ func (room *Room) Make(ctx context.Context, run *model.Run, keep capture.Keeper,
 	set := last.Definition.Dataset(m.Of[0].Dataset)
 	run.Sentence = fmt.Sprintf("%d results of the run control %s, from R-%06d to R-%06d; rows are "+
 		"found by %s, their state is %s.",
-		len(m.Of), m.Series.Control, m.Of[0].Result, last.Number, strings.Join(labels(set, m.Key), ", "),
-		strings.Join(labels(set, m.Series.Track), ", "))
+		len(m.Of), m.Series.Control, m.Of[0].Result, last.Number, strings.Join(set.Labels(m.Key), ", "),
+		strings.Join(set.Labels(m.Series.Track), ", "))
 	d := last.Definition
 	return l.Definition(report.Definition{ID: run.Report, Title: run.Title, Category: d.Category, Depth: d.Depth,
 		About: "What the rows of a series of results were, since when and until when."}, h.Say()), nil
-}
-
-func labels(set *report.Dataset, ids []string) (out []string) {
-	for _, id := range ids {
-		out = append(out, set.Column(id).Label)
-	}
-	return out
 }
 
 // pass reads the captures in their order, with the gaps between them.

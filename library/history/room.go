@@ -27,7 +27,7 @@ type Room struct {
 	reading *reading.Room
 	log     *slog.Logger
 
-	joined   chan struct{} // closed once what follows is set, which is before anybody is let in
+	// What follows is set before anybody is let in, and before a worker makes anything.
 	capture  *capture.Room
 	controls *controls.Room
 }
@@ -43,14 +43,13 @@ type Access struct {
 
 // Open makes the room.
 func Open(org model.Organisation, records Records, people *access.Room, read *reading.Room, log *slog.Logger) *Room {
-	return &Room{org: org, records: records, people: people, reading: read, log: log, joined: make(chan struct{})}
+	return &Room{org: org, records: records, people: people, reading: read, log: log}
 }
 
 // Joins lets the room put what it makes in the queue, whose workers call [Room.Make], and know run
 // controls.
 func (room *Room) Joins(c *capture.Room, k *controls.Room) {
 	room.capture, room.controls = c, k
-	close(room.joined)
 }
 
 // As returns histories as a person may read them.

@@ -173,11 +173,6 @@ func keyOf(before, after *report.Dataset) []string {
 // Make is the work of a run that makes a result of others; a [capture.Maker].
 func (room *Room) Make(ctx context.Context, run *model.Run, keep capture.Keeper, tick func(int64) error) (
 	*report.Definition, error) {
-	select { // a run that goes on after a restart may come before the room is whole
-	case <-room.joined:
-	case <-ctx.Done():
-		return nil, context.Cause(ctx)
-	}
 	read := room.reading.As(room.people.AsService())
 	var sides [2]*reading.Result
 	for i := range run.Making.Of {
@@ -200,7 +195,7 @@ func (room *Room) Make(ctx context.Context, run *model.Run, keep capture.Keeper,
 		return nil, err
 	}
 	run.Sentence = fmt.Sprintf("From %s to %s; rows are found by %s.", said(sides[0]), said(sides[1]),
-		strings.Join(labels(sides[1].Definition.Dataset(run.Making.Of[1].Dataset), l.Key), ", "))
+		strings.Join(sides[1].Definition.Dataset(run.Making.Of[1].Dataset).Labels(l.Key), ", "))
 	shape, err := room.write(ctx, read, run.Making, sides, l, keep, tick)
 	if err != nil {
 		return nil, err
@@ -212,13 +207,6 @@ func (room *Room) Make(ctx context.Context, run *model.Run, keep capture.Keeper,
 	return shape.Definition(report.Definition{ID: run.Report, Title: run.Title, Category: after.Category,
 		Depth: after.Depth,
 		About: "What changed from one result to another."}), nil
-}
-
-func labels(set *report.Dataset, ids []string) (out []string) {
-	for _, id := range ids {
-		out = append(out, set.Column(id).Label)
-	}
-	return out
 }
 
 // write finds the rows of both sides and keeps what became of them.

@@ -28,7 +28,7 @@ type Room struct {
 
 	alarming sync.Mutex // held while people are told of what was missed
 
-	joined  chan struct{} // closed once what follows is set, which is before anybody is let in
+	// What follows is set before anybody is let in, and before a worker makes anything.
 	capture *capture.Room
 	notices *notices.Room
 	owner   func(report string) string // who looks after a report; "" for nobody
@@ -47,7 +47,7 @@ type Access struct {
 func Open(org model.Organisation, records Records, people *access.Room, asked *asking.Room, read *reading.Room,
 	log *slog.Logger) *Room {
 	room := &Room{org: org, records: records, people: people, asking: asked, reading: read, log: log,
-		began: org.Now(), joined: make(chan struct{})}
+		began: org.Now()}
 	read.Writes(room.written)
 	return room
 }
@@ -56,7 +56,6 @@ func Open(org model.Organisation, records Records, people *access.Room, asked *a
 // people of what concerns them, and know who looks after a report.
 func (room *Room) Joins(c *capture.Room, told *notices.Room, owner func(report string) string) {
 	room.capture, room.notices, room.owner = c, told, owner
-	close(room.joined)
 	c.Restates(room.restate)
 }
 

@@ -115,11 +115,6 @@ func (a *Access) against(ctx context.Context, kept model.Statement, c Reconcilia
 // Make is the work of a run that reconciles; a [capture.Maker].
 func (room *Room) Make(ctx context.Context, run *model.Run, keep capture.Keeper, tick func(int64) error) (
 	*report.Definition, error) {
-	select { // a run that goes on after a restart may come before the room is whole
-	case <-room.joined:
-	case <-ctx.Done():
-		return nil, context.Cause(ctx)
-	}
 	m, err := room.load(ctx, run.Making)
 	if err != nil {
 		return nil, err

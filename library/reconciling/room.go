@@ -32,7 +32,7 @@ type Room struct {
 	reading *reading.Room
 	log     *slog.Logger
 
-	joined  chan struct{} // closed once what follows is set, which is before anybody is let in
+	// What follows is set before anybody is let in, and before a worker makes anything.
 	capture *capture.Room
 	daysOff func(ctx context.Context, calendar string) (timetable.DaysOff, error)
 }
@@ -49,15 +49,13 @@ type Access struct {
 // Open makes the room.
 func Open(org model.Organisation, records Records, people *access.Room, c *catalog.Room, read *reading.Room,
 	log *slog.Logger) *Room {
-	return &Room{org: org, records: records, people: people, catalog: c, reading: read, log: log,
-		joined: make(chan struct{})}
+	return &Room{org: org, records: records, people: people, catalog: c, reading: read, log: log}
 }
 
 // Joins lets the room put what it makes in the queue, whose workers call [Room.Make], and count
 // working days.
 func (room *Room) Joins(c *capture.Room, daysOff func(context.Context, string) (timetable.DaysOff, error)) {
 	room.capture, room.daysOff = c, daysOff
-	close(room.joined)
 }
 
 // As returns reconciling as a person may do it.

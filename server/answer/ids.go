@@ -122,6 +122,12 @@ func how(m *model.Making) *api.ResultLineHow {
 	return &out
 }
 
+// Fenced keeps a browser from running anything that a file has in it.
+func Fenced() *string {
+	policy := "sandbox; default-src 'none'"
+	return &policy
+}
+
 // StatementID is how a statement is called outside.
 func StatementID(number int64) string { return fmt.Sprintf("S-%06d", number) }
 

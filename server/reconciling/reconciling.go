@@ -71,9 +71,6 @@ func (s Reconciling) DeleteStatement(ctx context.Context,
 	return handlers.DeleteStatement204Response{}, answer.As(ctx).Reconciling.DeleteStatement(ctx, number)
 }
 
-// fenced keeps a browser from running anything that a file has in it.
-var fenced = "sandbox; default-src 'none'"
-
 // FetchStatement answers GET /statements/{statement}/file.
 func (s Reconciling) FetchStatement(ctx context.Context,
 	r handlers.FetchStatementRequestObject) (handlers.FetchStatementResponseObject, error) {
@@ -87,7 +84,7 @@ func (s Reconciling) FetchStatement(ctx context.Context,
 	}
 	return handlers.FetchStatement200ApplicationoctetStreamResponse{Body: bytes.NewReader(data),
 		ContentLength: int64(len(data)), Headers: handlers.FetchStatement200ResponseHeaders{
-			ContentDisposition: answer.Attachment(kept.Name), ContentSecurityPolicy: &fenced}}, nil
+			ContentDisposition: answer.Attachment(kept.Name), ContentSecurityPolicy: answer.Fenced()}}, nil
 }
 
 // Reconcile answers POST /reconciliations.

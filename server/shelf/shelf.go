@@ -83,9 +83,6 @@ func (s Shelf) AddResourceVersion(ctx context.Context,
 	return handlers.AddResourceVersion201JSONResponse(version(v)), err
 }
 
-// fenced keeps a browser from running anything that a document has in it.
-var fenced = "sandbox; default-src 'none'"
-
 // FetchResource answers GET /resources/{resource}/file.
 func (s Shelf) FetchResource(ctx context.Context,
 	r handlers.FetchResourceRequestObject) (handlers.FetchResourceResponseObject, error) {
@@ -95,5 +92,5 @@ func (s Shelf) FetchResource(ctx context.Context,
 	}
 	return handlers.FetchResource200AsteriskResponse{Body: bytes.NewReader(data), ContentType: v.Type,
 		ContentLength: v.Bytes, Headers: handlers.FetchResource200ResponseHeaders{
-			ContentDisposition: answer.Attachment(v.Name), ContentSecurityPolicy: &fenced}}, nil
+			ContentDisposition: answer.Attachment(v.Name), ContentSecurityPolicy: answer.Fenced()}}, nil
 }
