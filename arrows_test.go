@@ -157,8 +157,8 @@ cli/sending: api api/client cli/reading cli/talk
 cli/shelf: api api/client cli/talk
 cli/talk: api api/client
 cli/entering: api api/client cli/talk
-cli/history: api api/client cli/capture cli/reading cli/talk
-cli/reconciling: api api/client cli/capture cli/reading cli/talk
+cli/history: api api/client cli/capture cli/talk
+cli/reconciling: api api/client cli/capture cli/talk
 cli/keeping: api api/client cli/capture cli/catalog cli/reading cli/talk seal
 store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs

@@ -159,6 +159,17 @@ func (c *Program) Await(ctx context.Context, run api.Run, noWait bool, then func
 	return then(*run.Result)
 }
 
+// AwaitMade follows a run that makes a result of others, as [Program.Await] does, and writes what it
+// made to a file; to none where the name is empty.
+func (c *Program) AwaitMade(ctx context.Context, run api.Run, noWait bool, to string) error {
+	return c.Await(ctx, run, noWait, func(result string) error {
+		if to == "" {
+			return nil
+		}
+		return reading.Of(c.Program).Export(ctx, result, "", to)
+	})
+}
+
 // Wait follows a run to its end, with a bar when a person looks on.
 func (c *Program) Wait(ctx context.Context, run api.Run) (api.Run, error) {
 	r, err := c.Send(func(a *client.Client) (*http.Response, error) { return a.WatchRun(ctx, run.Id) })

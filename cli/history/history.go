@@ -11,7 +11,6 @@ import (
 	"mantilla/api"
 	"mantilla/api/client"
 	"mantilla/cli/capture"
-	"mantilla/cli/reading"
 	"mantilla/cli/talk"
 )
 
@@ -51,12 +50,7 @@ says which it is.
 			if err != nil {
 				return err
 			}
-			return capture.Of(c.Program).Await(cmd.Context(), run, noWait, func(result string) error {
-				if to != "" {
-					return reading.Of(c.Program).Export(cmd.Context(), result, "", to)
-				}
-				return nil
-			})
+			return capture.Of(c.Program).AwaitMade(cmd.Context(), run, noWait, to)
 		},
 	}
 	cmd.PersistentFlags().StringVar(&report, "report", "", "the report, where the control runs several")

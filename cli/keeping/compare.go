@@ -10,7 +10,6 @@ import (
 	"mantilla/api"
 	"mantilla/api/client"
 	"mantilla/cli/capture"
-	"mantilla/cli/reading"
 	"mantilla/cli/talk"
 )
 
@@ -66,12 +65,7 @@ Rows are found by the dataset's key, or by the columns that --key names.
 			if err != nil {
 				return err
 			}
-			return capture.Of(c.Program).Await(cmd.Context(), run, noWait, func(result string) error {
-				if to != "" {
-					return reading.Of(c.Program).Export(cmd.Context(), result, "", to)
-				}
-				return nil
-			})
+			return capture.Of(c.Program).AwaitMade(cmd.Context(), run, noWait, to)
 		},
 	}
 	cmd.Flags().StringVar(&key, "key", "", "columns that find a row on the other side, with commas between")

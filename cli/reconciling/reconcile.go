@@ -14,7 +14,6 @@ import (
 	"mantilla/api"
 	"mantilla/api/client"
 	"mantilla/cli/capture"
-	"mantilla/cli/reading"
 	"mantilla/cli/talk"
 )
 
@@ -76,12 +75,7 @@ told with the result.
 			if err != nil {
 				return err
 			}
-			return capture.Of(c.Program).Await(cmd.Context(), run, noWait, func(result string) error {
-				if to != "" {
-					return reading.Of(c.Program).Export(cmd.Context(), result, "", to)
-				}
-				return nil
-			})
+			return capture.Of(c.Program).AwaitMade(cmd.Context(), run, noWait, to)
 		},
 	}
 	cmd.Flags().StringVar(&as, "as", "", "which statement of the report the file is, where it declares several")
