@@ -5,7 +5,6 @@ import (
 	"crypto/ed25519"
 	"errors"
 	"fmt"
-	"strings"
 	"testing"
 	"time"
 
@@ -136,7 +135,7 @@ func TestASeriesKeepsWhatChangedOnce(t *testing.T) {
 		t.Fatal(err)
 	}
 	found, err := seal.Check(bytes.NewReader(proof.Bytes()), int64(proof.Len()), nil)
-	if err != nil || len(found.Faults) > 0 && !strings.Contains(found.Faults[0], "rows/") {
+	if err != nil || !found.Good() {
 		t.Errorf("the proof of a thinned result: %v, %v", found.Faults, err)
 	}
 
