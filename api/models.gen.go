@@ -1602,6 +1602,9 @@ type Column struct {
 	// About What it means.
 	About *string `json:"about,omitempty"`
 
+	// Behind The cells of rows open into rows of another dataset.
+	Behind *bool `json:"behind,omitempty"`
+
 	// Entry People fill it in.
 	Entry *bool `json:"entry,omitempty"`
 
@@ -2164,6 +2167,14 @@ type Findings struct {
 	Warnings []string `json:"warnings"`
 }
 
+// Followed defines model for Followed.
+type Followed struct {
+	Column string `json:"column"`
+
+	// Row The number of a row, as the lines of a view give it.
+	Row int `json:"row"`
+}
+
 // Form defines model for Form.
 type Form struct {
 	// Defaults Parameter ids with what was typed; several entries with semicolons between.
@@ -2588,9 +2599,15 @@ type OpenLetter struct {
 
 // OpenedFigure defines model for OpenedFigure.
 type OpenedFigure struct {
+	// Add Further columns that the view is read with.
+	Add []string `json:"add"`
+
 	// After The figure computed from the rows.
 	After string `json:"after"`
 	Agree bool   `json:"agree"`
+
+	// Alone The rows do not add up to the figure, which is of another kind.
+	Alone bool `json:"alone"`
 
 	// Before The figure where it stands.
 	Before string `json:"before"`
@@ -2603,7 +2620,7 @@ type OpenedFigure struct {
 	} `json:"by"`
 	Column *string `json:"column,omitempty"`
 
-	// Filters To be added to those of the view.
+	// Filters All that the view is read with, those under which the figure stood among them.
 	Filters []string `json:"filters"`
 	Label   string   `json:"label"`
 	Rows    int      `json:"rows"`
@@ -2611,7 +2628,7 @@ type OpenedFigure struct {
 	// Says The figure in words.
 	Says string `json:"says"`
 
-	// View The view that shows all rows of the dataset, to which the filters go.
+	// View The view that shows all rows of the dataset, or of the dataset behind it where the source grouped them.
 	View string `json:"view"`
 }
 
@@ -2628,8 +2645,11 @@ type Opens struct {
 	Address string `json:"address"`
 
 	// Fixed Parameter ids with what was typed; several entries with semicolons between.
-	Fixed  Values `json:"fixed"`
-	Report string `json:"report"`
+	Fixed Values `json:"fixed"`
+
+	// Readers Who may not run reports may follow it too, row by row.
+	Readers *bool  `json:"readers,omitempty"`
+	Report  string `json:"report"`
 
 	// With Parameter ids or columns, each with the place of its value in the line's links.
 	With map[string]int `json:"with"`
@@ -4428,6 +4448,9 @@ type OpenFigureParams struct {
 	// Of Column whose figure it is; without one the rows are meant.
 	Of *string `form:"of,omitempty" json:"of,omitempty"`
 
+	// Row Number of a row, instead of a path, whose column is behind.
+	Row *int `form:"row,omitempty" json:"row,omitempty"`
+
 	// Column Columns shown, in order.
 	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
 
@@ -4588,6 +4611,12 @@ type FindTextParams struct {
 
 	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
 	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
+}
+
+// FollowLinkParams defines parameters for FollowLink.
+type FollowLinkParams struct {
+	// IdempotencyKey A run asked for twice with the same key is made once.
+	IdempotencyKey *string `json:"Idempotency-Key,omitempty"`
 }
 
 // CheckFormulaParams defines parameters for CheckFormula.
@@ -5040,6 +5069,9 @@ type SendResultJSONRequestBody = SendNow
 
 // StartExportJSONRequestBody defines body for StartExport for application/json ContentType.
 type StartExportJSONRequestBody = Take
+
+// FollowLinkJSONRequestBody defines body for FollowLink for application/json ContentType.
+type FollowLinkJSONRequestBody = Followed
 
 // PreviewPageJSONRequestBody defines body for PreviewPage for application/json ContentType.
 type PreviewPageJSONRequestBody = Take

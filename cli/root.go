@@ -102,6 +102,7 @@ func Root(version string) *cobra.Command {
 			drafting.NoticesCommand(drafting.Of(c)), drafting.FeedbackCommand(drafting.Of(c)),
 			care.RequestsCommand(care.Of(c))},
 		"results": {capture.RunsCommand(capture.Of(c)), capture.StopCommand(capture.Of(c)),
+			capture.FollowCommand(capture.Of(c)),
 			reading.ResultsCommand(reading.Of(c)), reading.ShowCommand(reading.Of(c)), reading.FigureCommand(reading.Of(c)),
 			reading.ValuesCommand(reading.Of(c)), keeping.CompareCommand(keeping.Of(c)),
 			keeping.SignCommand(keeping.Of(c)), keeping.HoldCommand(keeping.Of(c)), keeping.NotesCommand(keeping.Of(c)),

@@ -3,6 +3,8 @@ package demo_test
 import (
 	"fmt"
 	"maps"
+	"regexp"
+	"strings"
 	"testing"
 
 	"mantilla/api"
@@ -59,6 +61,9 @@ func TestEveryLinkLeadsWhereItSays(t *testing.T) {
 			t.Errorf("no row has what the link of %s needs", name)
 		}
 	}
+	if compared["companions"] < 20 {
+		t.Errorf("only %d figures of periods compared with were opened", compared["companions"])
+	}
 	for name := range claims {
 		if compared[name] == 0 {
 			t.Errorf("%s was never compared", name)
@@ -79,6 +84,7 @@ var (
 		"payout-settlement":        {"unit": "UF-HOL", "settles": "2026-Q2"},
 		"rental-position":          {"rule": "capitalised", "rate": "6"},
 		"bay-occupancy":            {"store": "Quay"},
+		"orders-by-grouping":       {"group": "product", "days": "2026-Q2 against year before and previous period"},
 		"intake-lots":              {"received": "2023-01-01/today", "corrections": "yes"},
 	}
 )
@@ -121,12 +127,55 @@ func (f follower) all(t *testing.T) (followed int) {
 				continue
 			}
 			done++
-			f.follow(t, f.report+" "+f.dataset+"."+c.Id, c.Opens.Report, values, laid.Columns, laid.Cells[at])
+			name := f.report + " " + f.dataset + "." + c.Id
+			if of := companion.FindStringSubmatch(c.Id); of != nil && c.Opens.Report == f.report {
+				f.followCompanion(t, name, values, laid, at, of[1])
+				continue
+			}
+			f.follow(t, name, c.Opens.Report, values, laid.Columns, laid.Cells[at])
 		}
 		f.followed[f.report+" "+f.dataset+"."+c.Id] += done
 		followed += done
 	}
 	return followed
+}
+
+// companion matches the figures of periods that a run compares with.
+var companion = regexp.MustCompile(`^(\w+)_[23]$`)
+
+// followCompanion runs the report for the period compared with, and looks for the
+// figure in the line of the same key there.
+func (f follower) followCompanion(t *testing.T, name string, values api.Values, laid api.Sheet, at int, of string) {
+	t.Helper()
+	f.compared["companions"]++
+	then := f.s.Sheet(t, f.s.Result(t, f.report, values), f.dataset+".rows", api.ReadViewParams{})
+	keyed := func(s api.Sheet, line int) (key string, figures map[string]string) {
+		figures = map[string]string{}
+		for i, c := range s.Columns {
+			text := ""
+			if s.Cells[line][i] != nil {
+				text = *s.Cells[line][i]
+			}
+			if c.Kind == api.ColumnKindText {
+				key += text + "\n"
+			}
+			figures[c.Id] = text
+		}
+		return key, figures
+	}
+	key, now := keyed(laid, at)
+	for line := range then.Cells {
+		if k, figures := keyed(then, line); k == key {
+			for id := range now {
+				if m := companion.FindStringSubmatch(id); m != nil && m[1] == of && strings.HasSuffix(name, id) &&
+					now[id] != figures[of] {
+					t.Errorf("%s with %v: it says %s, and here it is %s", name, values, figures[of], now[id])
+				}
+			}
+			return
+		}
+	}
+	t.Errorf("%s with %v: there is no line %q", name, values, key)
 }
 
 // filled is what a link fills in; not ok where the row has no value for it.

@@ -125,7 +125,8 @@ func TestReportsAgreeWithTheSource(t *testing.T) {
 			`select count(*) from keeper where left_on is null and site_id like 'EM-BRA-%' and certificate = 'organic'
 				and certificate_ends_on between '2026-10-15' and '2027-10-15'`},
 		{"waiting in two stretches, one over the change of clocks", "weighing-waits",
-			api.Values{"windows": "2025-10-26; 2025-09-01 09:00/2025-09-02 12:00"}, "desks", "arrivals called longest_wait",
+			api.Values{"windows": "2025-10-26; 2025-09-01 09:00/2025-09-02 12:00"}, "desks",
+			"arrivals called_count longest_wait",
 			`select count(*), count(called_at),
 				max(cast(round((julianday(called_at) - julianday(arrived_at)) * 1440) as integer)) from weighing
 				where arrived_at >= '2025-10-25T22:00:00Z' and arrived_at < '2025-10-26T23:00:00Z'

@@ -146,3 +146,43 @@ func TestFindFoldAndRow(t *testing.T) {
 		`r.innerText.startsWith('Flower')).querySelector('button').click(), true)`)
 	b.until(`document.querySelector('[data-rows]')?.dataset.rows === '` + empty + `'`)
 }
+
+// TestRowsBehindWhatTheSourceGrouped opens the figure of one line that the source
+// grouped, and one of a period compared with; a reader follows a link from the rows.
+func TestRowsBehindWhatTheSourceGrouped(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	id := s.Result(t, "intake-by-origin", api.Values{"received": "2026-09"})
+	seasons := s.Result(t, "orders-earlier-seasons", nil)
+	b := openBrowser(t)
+	b.signIn(s, "rhea")
+	b.open(s.URL + "/results/" + id + "?view=by_flower")
+	figure := `[data-sheet=by_flower] [aria-rowindex="2"] > [role=cell]:nth-child(3) button`
+	b.until(`document.querySelector('` + figure + `')`)
+	shown := b.value(`document.querySelector('` + figure + `').innerText`)
+	b.shot("behind-before")
+	b.click(figure)
+	b.until(`document.querySelector('[data-rows-behind]')`)
+	b.shot("behind-menu")
+	b.click("[data-rows-behind]")
+	b.until(`document.querySelector('[data-agree=true]')?.innerText.includes('` + shown + `')`)
+	b.until(`document.querySelector('[data-sheet="lots.rows"] [aria-rowindex="2"] a')`)
+	b.shot("behind-rows")
+	lot := b.value(`document.querySelector('[data-sheet="lots.rows"] [aria-rowindex="2"] a').innerText`)
+	b.click(`[data-sheet="lots.rows"] [aria-rowindex="2"] a`)
+	b.until(`location.pathname.startsWith('/results/') && document.querySelector('h1')?.innerText.includes('Lot history')`)
+	b.shows(lot)
+	b.open(s.URL + "/results/" + seasons)
+	b.until(`[...document.querySelectorAll('[data-sheet] [role=columnheader]')]` +
+		`.some(h => h.innerText.includes('year before'))`)
+	b.shot("behind-seasons")
+	runner := openBrowser(t)
+	runner.signIn(s, "runa")
+	runner.open(s.URL + "/results/" + seasons)
+	runner.until(`document.querySelector('[data-sheet] [aria-rowindex="2"] a')`)
+	then := runner.value(`document.querySelector('[data-sheet] [aria-rowindex="2"] a').innerText`)
+	runner.click(`[data-sheet] [aria-rowindex="2"] a`)
+	runner.until(`location.pathname.startsWith('/results/') && !location.pathname.endsWith('` + seasons + `')`)
+	runner.until(`document.querySelector('[data-sheet] [aria-rowindex="2"]')?.innerText.includes('` + then + `')`)
+	runner.shot("behind-then")
+}

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"mantilla/api"
+	"mantilla/api/client"
 	"mantilla/demo/demotest"
 )
 
@@ -206,5 +207,52 @@ func TestKeptViews(t *testing.T) {
 	if list, err := rhea.ListKeptViewsWithResponse(ctx, "intake-lots"); err != nil || list.JSON200 == nil ||
 		len(*list.JSON200) != 0 {
 		t.Errorf("%v %s", err, list.Body)
+	}
+}
+
+// TestReadersFollowLinksWhereTheyMay lets who may not run reports open rows of a result,
+// where the report that opens is for readers too, with the values of that row alone.
+func TestReadersFollowLinksWhereTheyMay(t *testing.T) {
+	s := demotest.Start(t)
+	id := s.Result(t, "intake-lots", api.Values{"received": "2026-07-01/2026-09-30"})
+	_, reader := s.As(t, "rhea")
+	sheet := s.Sheet(t, id, "lots", api.ReadViewParams{})
+	number := *sheet.Marks[3].Row
+	at := func(column string) string {
+		i := slices.IndexFunc(sheet.Columns, func(c api.Column) bool { return c.Id == column })
+		return *sheet.Cells[3][i]
+	}
+	follow := func(row int, column string) *client.FollowLinkResponse {
+		r, err := reader.FollowLinkWithResponse(t.Context(), id, "lots", &api.FollowLinkParams{},
+			api.Followed{Row: row, Column: column})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return r
+	}
+	r := follow(number, "lot_no")
+	if r.JSON201 == nil || r.JSON201.Report != "lot-history" || r.JSON201.Values["lot"] != at("lot_no") ||
+		r.JSON201.AskedBy != "rhea" {
+		t.Fatalf("followed as %s", r.Body)
+	}
+	for _, c := range []struct {
+		row    int
+		column string
+		status int
+		says   string
+	}{
+		{number, "keeper", http.StatusForbidden, "needs the role runner"},
+		{number, "net_kg", http.StatusUnprocessableEntity, "no report opens"},
+		{number, "corrects", http.StatusUnprocessableEntity, "has no corrects"},
+		{1 << 30, "lot_no", http.StatusUnprocessableEntity, "no row"},
+	} {
+		if r := follow(c.row, c.column); r.StatusCode() != c.status || !strings.Contains(string(r.Body), c.says) {
+			t.Errorf("%d %s: %d %s", c.row, c.column, r.StatusCode(), r.Body)
+		}
+	}
+	started, err := reader.StartRunWithResponse(t.Context(), &api.StartRunParams{}, api.Ask{Report: "lot-history",
+		Values: api.Values{"lot": at("lot_no")}})
+	if err != nil || started.StatusCode() != http.StatusForbidden {
+		t.Errorf("the same with values of one's own: %v %s", err, started.Body)
 	}
 }

@@ -121,6 +121,7 @@ var calls = map[string]call{
 	"deleteCalendar": {"/calendars/none", "", librarian, false},
 	"startRun":       {"/runs", `{"report": "near-best-before", "values": {}}`, runner, false},
 	"stopRun":        {"/runs/{run}/stop", "", runner, true},
+	"followLink":     {"/results/{result}/views/lots/follow", `{"row": 0, "column": "lot_no"}`, reader, false},
 	"deleteResult":   {"/results/{new result}", "", runner, true},
 	"keepCriteria": {"/reports/intake-lots/criteria", `{"name": "{new name}", "shared": "", "values": {}}`, runner,
 		false},

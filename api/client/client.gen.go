@@ -1266,6 +1266,20 @@ type ClientInterface interface {
 	// Corresponds with GET /results/{result}/views/{view}/find (the `FindText` operationId).
 	FindText(ctx context.Context, result ResultID, view ViewID, params *FindTextParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// FollowLinkWithBody Run the report that a column of a row opens, with the values of that row.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /results/{result}/views/{view}/follow (the `FollowLink` operationId).
+	FollowLinkWithBody(ctx context.Context, result ResultID, view ViewID, params *FollowLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FollowLink Run the report that a column of a row opens, with the values of that row.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /results/{result}/views/{view}/follow (the `FollowLink` operationId).
+	FollowLink(ctx context.Context, result ResultID, view ViewID, params *FollowLinkParams, body FollowLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// CheckFormula Whether a formula for a column can be read, and what it would give.
 	//
 	// Corresponds with GET /results/{result}/views/{view}/formula (the `CheckFormula` operationId).
@@ -4641,6 +4655,40 @@ func (c *Client) ExportView(ctx context.Context, result ResultID, view ViewID, p
 // Corresponds with GET /results/{result}/views/{view}/find (the `FindText` operationId).
 func (c *Client) FindText(ctx context.Context, result ResultID, view ViewID, params *FindTextParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewFindTextRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FollowLinkWithBody Run the report that a column of a row opens, with the values of that row.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /results/{result}/views/{view}/follow (the `FollowLink` operationId).
+func (c *Client) FollowLinkWithBody(ctx context.Context, result ResultID, view ViewID, params *FollowLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFollowLinkRequestWithBody(c.Server, result, view, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FollowLink Run the report that a column of a row opens, with the values of that row.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /results/{result}/views/{view}/follow (the `FollowLink` operationId).
+func (c *Client) FollowLink(ctx context.Context, result ResultID, view ViewID, params *FollowLinkParams, body FollowLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFollowLinkRequest(c.Server, result, view, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -12767,6 +12815,18 @@ func NewOpenFigureRequest(server string, result ResultID, view ViewID, params *O
 
 		}
 
+		if params.Row != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "row", *params.Row, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Column != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
@@ -13504,6 +13564,75 @@ func NewFindTextRequest(server string, result ResultID, view ViewID, params *Fin
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewFollowLinkRequest calls the generic FollowLink builder with application/json body
+func NewFollowLinkRequest(server string, result ResultID, view ViewID, params *FollowLinkParams, body FollowLinkJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewFollowLinkRequestWithBody(server, result, view, params, "application/json", bodyReader)
+}
+
+// NewFollowLinkRequestWithBody constructs an http.Request for the FollowLink method, with any body, and a specified content type
+func NewFollowLinkRequestWithBody(server string, result ResultID, view ViewID, params *FollowLinkParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/follow", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.IdempotencyKey != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Idempotency-Key", *params.IdempotencyKey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Idempotency-Key", headerParam0)
+		}
+
 	}
 
 	return req, nil
@@ -17526,6 +17655,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result}/views/{view}/find (the `FindText` operationId).
 	FindTextWithResponse(ctx context.Context, result ResultID, view ViewID, params *FindTextParams, reqEditors ...RequestEditorFn) (*FindTextResponse, error)
+
+	// FollowLinkWithBodyWithResponse Run the report that a column of a row opens, with the values of that row.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/views/{view}/follow (the `FollowLink` operationId).
+	FollowLinkWithBodyWithResponse(ctx context.Context, result ResultID, view ViewID, params *FollowLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FollowLinkResponse, error)
+
+	// FollowLinkWithResponse Run the report that a column of a row opens, with the values of that row.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /results/{result}/views/{view}/follow (the `FollowLink` operationId).
+	FollowLinkWithResponse(ctx context.Context, result ResultID, view ViewID, params *FollowLinkParams, body FollowLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*FollowLinkResponse, error)
 
 	// CheckFormulaWithResponse Whether a formula for a column can be read, and what it would give.
 	//
@@ -24876,6 +25019,54 @@ func (r FindTextResponse) ContentType() string {
 	return ""
 }
 
+type FollowLinkResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Run
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r FollowLinkResponse) GetJSON201() *Run {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FollowLinkResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FollowLinkResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FollowLinkResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FollowLinkResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FollowLinkResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type CheckFormulaResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -29107,6 +29298,32 @@ func (c *ClientWithResponses) FindTextWithResponse(ctx context.Context, result R
 		return nil, err
 	}
 	return ParseFindTextResponse(rsp)
+}
+
+// FollowLinkWithBodyWithResponse Run the report that a column of a row opens, with the values of that row.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/views/{view}/follow (the `FollowLink` operationId).
+func (c *ClientWithResponses) FollowLinkWithBodyWithResponse(ctx context.Context, result ResultID, view ViewID, params *FollowLinkParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FollowLinkResponse, error) {
+	rsp, err := c.FollowLinkWithBody(ctx, result, view, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFollowLinkResponse(rsp)
+}
+
+// FollowLinkWithResponse Run the report that a column of a row opens, with the values of that row.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /results/{result}/views/{view}/follow (the `FollowLink` operationId).
+func (c *ClientWithResponses) FollowLinkWithResponse(ctx context.Context, result ResultID, view ViewID, params *FollowLinkParams, body FollowLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*FollowLinkResponse, error) {
+	rsp, err := c.FollowLink(ctx, result, view, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFollowLinkResponse(rsp)
 }
 
 // CheckFormulaWithResponse Whether a formula for a column can be read, and what it would give.
@@ -34626,6 +34843,39 @@ func ParseFindTextResponse(rsp *http.Response) (*FindTextResponse, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFollowLinkResponse parses an HTTP response from a FollowLinkWithResponse call
+func ParseFollowLinkResponse(rsp *http.Response) (*FollowLinkResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FollowLinkResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Run
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

@@ -470,6 +470,9 @@ type ServerInterface interface {
 	// FindText The next line that holds a text as it is shown.
 	// (GET /results/{result}/views/{view}/find)
 	FindText(c *gin.Context, result ResultID, view ViewID, params FindTextParams)
+	// FollowLink Run the report that a column of a row opens, with the values of that row.
+	// (POST /results/{result}/views/{view}/follow)
+	FollowLink(c *gin.Context, result ResultID, view ViewID, params FollowLinkParams)
 	// CheckFormula Whether a formula for a column can be read, and what it would give.
 	// (GET /results/{result}/views/{view}/formula)
 	CheckFormula(c *gin.Context, result ResultID, view ViewID, params CheckFormulaParams)
@@ -5273,6 +5276,14 @@ func (siw *ServerInterfaceWrapper) OpenFigure(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "row" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "row", c.Request.URL.Query(), &params.Row, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter row: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "column" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
@@ -5771,6 +5782,64 @@ func (siw *ServerInterfaceWrapper) FindText(c *gin.Context) {
 	}
 
 	siw.Handler.FindText(c, result, view, params)
+}
+
+// FollowLink operation middleware
+func (siw *ServerInterfaceWrapper) FollowLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FollowLinkParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey string
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FollowLink(c, result, view, params)
 }
 
 // CheckFormula operation middleware
@@ -7510,6 +7579,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/reports/:report/resolve", wrapper.ResolveValues)
 	router.GET(options.BaseURL+"/runs", wrapper.ListRuns)
 	router.POST(options.BaseURL+"/runs", wrapper.StartRun)
+	router.POST(options.BaseURL+"/results/:result/views/:view/follow", wrapper.FollowLink)
 	router.POST(options.BaseURL+"/comparisons", wrapper.Compare)
 	router.GET(options.BaseURL+"/reports/:report/statements", wrapper.ListStatements)
 	router.POST(options.BaseURL+"/reports/:report/statements", wrapper.AddStatement)
@@ -13519,6 +13589,48 @@ func (response FindTextdefaultApplicationProblemPlusJSONResponse) VisitFindTextR
 	return err
 }
 
+type FollowLinkRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params FollowLinkParams
+	Body   *FollowLinkJSONRequestBody
+}
+
+type FollowLinkResponseObject interface {
+	VisitFollowLinkResponse(w http.ResponseWriter) error
+}
+
+type FollowLink201JSONResponse Run
+
+func (response FollowLink201JSONResponse) VisitFollowLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FollowLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FollowLinkdefaultApplicationProblemPlusJSONResponse) VisitFollowLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type CheckFormulaRequestObject struct {
 	Result ResultID `json:"result"`
 	View   ViewID   `json:"view"`
@@ -15433,6 +15545,9 @@ type StrictServerInterface interface {
 	// FindText The next line that holds a text as it is shown.
 	// (GET /results/{result}/views/{view}/find)
 	FindText(ctx context.Context, request FindTextRequestObject) (FindTextResponseObject, error)
+	// FollowLink Run the report that a column of a row opens, with the values of that row.
+	// (POST /results/{result}/views/{view}/follow)
+	FollowLink(ctx context.Context, request FollowLinkRequestObject) (FollowLinkResponseObject, error)
 	// CheckFormula Whether a formula for a column can be read, and what it would give.
 	// (GET /results/{result}/views/{view}/formula)
 	CheckFormula(ctx context.Context, request CheckFormulaRequestObject) (CheckFormulaResponseObject, error)
@@ -20309,6 +20424,52 @@ func (sh *strictHandler) FindText(ctx *gin.Context, result ResultID, view ViewID
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(FindTextResponseObject); ok {
 		if err := validResponse.VisitFindTextResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FollowLink operation middleware
+func (sh *strictHandler) FollowLink(ctx *gin.Context, result ResultID, view ViewID, params FollowLinkParams) {
+	var request FollowLinkRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	var body FollowLinkJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FollowLink(ctx, request.(FollowLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FollowLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FollowLinkResponseObject); ok {
+		if err := validResponse.VisitFollowLinkResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

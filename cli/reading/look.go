@@ -12,8 +12,8 @@ import (
 	"mantilla/cli/talk"
 )
 
-// looking is a command about one view of a result with the options of show.
-func (c *Program) looking(use, short, example string, n int,
+// Looking makes a command that looks at a view of a result, as it was changed: RESULT and n-1 further words.
+func (c *Program) Looking(use, short, example string, n int,
 	run func(cmd *cobra.Command, result, view string, r Reading, given []string) error) *cobra.Command {
 	var view string
 	var r Reading
@@ -37,10 +37,11 @@ func (c *Program) looking(use, short, example string, n int,
 func FigureCommand(c *Program) *cobra.Command {
 	var of, across, by, note string
 	var rows int
-	cmd := c.looking("figure RESULT PATH", "Open a figure into the rows that made it, or by another column",
+	cmd := c.Looking("figure RESULT PATH", "Open a figure into the rows that made it, or by another column",
 		`  mantilla figure R-000001 Hollin --group district --of net_kg
   mantilla figure R-000001 North/Hollin --of value --by 'month(received)'
-  mantilla figure R-000001 '' --of value`, 2,
+  mantilla figure R-000001 '' --of value
+  mantilla figure R-000001 '' --view by_flower --filter origin=Lime --of net_kg`, 2,
 		func(cmd *cobra.Command, result, view string, r Reading, given []string) error {
 			p := &api.OpenFigureParams{Path: &given[0], AcrossPath: &across, Of: &of}
 			o, err := talk.Fetch[api.OpenedFigure](c.Program, func(a *client.Client) (*http.Response, error) {
@@ -56,7 +57,12 @@ func FigureCommand(c *Program) *cobra.Command {
 			if !o.Agree {
 				verdict = "they DO NOT AGREE"
 			}
-			fmt.Fprintf(c.Say(), "%s: %s\n%d rows come to %s: %s\n", o.Says, o.Before, o.Rows, o.After, verdict)
+			fmt.Fprintf(c.Say(), "%s: %s\n", o.Says, o.Before)
+			if o.Alone {
+				fmt.Fprintf(c.Say(), "%d rows are behind it; they do not add up to it\n", o.Rows)
+			} else {
+				fmt.Fprintf(c.Say(), "%d rows come to %s: %s\n", o.Rows, o.After, verdict)
+			}
 			for _, f := range o.Filters {
 				fmt.Fprintf(c.Say(), "  --filter '%s'\n", strings.ReplaceAll(f, "'", `'\''`))
 			}
@@ -74,8 +80,8 @@ func FigureCommand(c *Program) *cobra.Command {
 			}
 			opened := Reading{}
 			opened.Flags(&cobra.Command{})
-			*opened.lists["filter"] = append(*r.lists["filter"], o.Filters...)
-			*opened.lists["add"] = *r.lists["add"]
+			*opened.lists["filter"] = o.Filters
+			*opened.lists["add"] = o.Add
 			if by != "" {
 				*opened.lists["group"] = []string{by}
 			}
@@ -110,7 +116,7 @@ func (c *Program) writeOn(cmd *cobra.Command, result string, o api.OpenedFigure,
 func ValuesCommand(c *Program) *cobra.Command {
 	var search string
 	var most int
-	cmd := c.looking("values RESULT COLUMN", "What a column holds, with counts of rows",
+	cmd := c.Looking("values RESULT COLUMN", "What a column holds, with counts of rows",
 		"  mantilla values R-000001 district\n  mantilla values R-000001 'month(received)' --filter district=Hollin", 2,
 		func(cmd *cobra.Command, result, view string, r Reading, given []string) error {
 			p := &api.ListColumnValuesParams{Of: given[0], Search: &search, Limit: &most}
@@ -153,7 +159,7 @@ type foundLine struct {
 // FindCommand makes the command find.
 func FindCommand(c *Program) *cobra.Command {
 	var rows int
-	cmd := c.looking("find RESULT TEXT", "Find a text in a result as it is shown", "  mantilla find R-000001 brell", 2,
+	cmd := c.Looking("find RESULT TEXT", "Find a text in a result as it is shown", "  mantilla find R-000001 brell", 2,
 		func(cmd *cobra.Command, result, view string, r Reading, given []string) error {
 			from, shown := 0, 0
 			found := []foundLine{}
@@ -196,7 +202,7 @@ func FindCommand(c *Program) *cobra.Command {
 
 // CompletenessCommand makes the command functions: the functions of formulas, each with an example.
 func CompletenessCommand(c *Program) *cobra.Command {
-	return c.looking("completeness RESULT", "How many rows have no value, by column",
+	return c.Looking("completeness RESULT", "How many rows have no value, by column",
 		"  mantilla completeness R-000001", 1,
 		func(cmd *cobra.Command, result, view string, r Reading, _ []string) error {
 			all, err := talk.Fetch[[]api.Filled](c.Program, func(a *client.Client) (*http.Response, error) {

@@ -261,3 +261,19 @@ func (c *Program) tellRest(s api.Sheet, left []string) {
 		fmt.Fprintln(c.Out, "·", line)
 	}
 }
+
+// OneRow finds the only row that a reading of a view leaves: the view of all rows of its
+// dataset, and the row's number there.
+func (c *Program) OneRow(ctx context.Context, result, view string, r Reading) (in string, row int, err error) {
+	s, err := c.sheet(ctx, result, view, 1, 0, true, r)
+	if err != nil {
+		return "", 0, err
+	}
+	if s, err = c.sheet(ctx, result, s.Dataset+".rows", 1, 1, true, r); err != nil {
+		return "", 0, err
+	}
+	if s.Rows != 1 || len(s.Marks) == 0 || s.Marks[0].Row == nil {
+		return "", 0, talk.Usage("%d rows of %s meet the filters; name one with --filter COLUMN=VALUE", s.Rows, s.Title)
+	}
+	return s.Dataset + ".rows", *s.Marks[0].Row, nil
+}

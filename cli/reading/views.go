@@ -45,7 +45,7 @@ func ViewsCommand(c *Program) *cobra.Command {
 // keepViewCommand makes the command delete: delete a kept view.
 func keepViewCommand(c *Program) *cobra.Command {
 	var everyone bool
-	cmd := c.looking("keep RESULT NAME", "Keep a view of a result's report, as the options change it",
+	cmd := c.Looking("keep RESULT NAME", "Keep a view of a result's report, as the options change it",
 		`  mantilla views keep R-000001 'By grade' --group grade --columns net_kg,value --everyone
   mantilla show R-000002 --view V-1`, 2,
 		func(cmd *cobra.Command, id, view string, r Reading, given []string) error {

@@ -19,6 +19,7 @@ func (p *parser) check() {
 	p.checkParameters(used)
 	for i := range p.def.Datasets {
 		p.checkDataset(&p.def.Datasets[i], used)
+		p.checkBehind(&p.def.Datasets[i], valueOf(p.nodes.datasets[i], "behind"))
 	}
 	for i, v := range p.def.Views {
 		p.checkView(v, p.nodes.views[i], used)

@@ -24,6 +24,7 @@ func (p *parser) dataset(id, n *yaml.Node) {
 		"each":     p.pieces(&d.Each),
 		"compare":  p.text(&d.Compare),
 		"key":      p.texts(&d.Key),
+		"behind":   p.behind(&d),
 		"columns":  func(n *yaml.Node) { p.items(n, func(item *yaml.Node) { p.column(item, &d) }) },
 	})
 	p.need(n, "the dataset", seen, "from", "columns")
@@ -167,7 +168,7 @@ func (p *parser) opens(n *yaml.Node, c *Column) {
 		"address": p.text(&o.Address),
 		"with": func(n *yaml.Node) {
 			p.each(n, "with", func(name, from *yaml.Node) {
-				o.With = append(o.With, Fill{name.Value, from.Value})
+				o.With = append(o.With, Fill{Parameter: name.Value, From: from.Value})
 			})
 		},
 	})

@@ -21,6 +21,7 @@ type Definition struct {
 	Category   string
 	Depth      string // overview, breakdown or lines
 	Companions []string
+	Follow     string // who may run it by following a link from a row: runners, or readers too; "" means runners
 	About      string
 	Guide      string
 	Source     string
@@ -95,6 +96,7 @@ type Dataset struct {
 	Each    []Piece  // of each of which Newest reads so many
 	Compare string   // range parameter whose companions are read too
 	Key     []string // columns that tell a row from all others
+	Behind  *Behind  `json:",omitempty"` // where the rows are that the source grouped
 	Columns []Column
 
 	read []Column // what the query gives, where Columns holds more
@@ -177,6 +179,7 @@ type Column struct {
 	Difference *Difference
 	Formula    string // where the column is computed of others when a result is read
 	AtGroups   bool   // the formula makes a figure of the rows of each group
+	Companion  int    `json:",omitempty"` // of a settled column: which companion period it is of; 0 for none
 	Entry      *Entry // where people fill it in; its formula is of what they typed
 	TypedOf    string // of columns that [Dataset.Typed] adds: the one that people fill in
 	Code       string // column that holds the codes of these names
@@ -186,6 +189,7 @@ type Column struct {
 	labels    Piece  // what Label is switched by
 	scaleBy   string // parameter that supplies Scale
 	formulaAt place
+	changes   bool // of a settled column: it is the change on a companion period
 }
 
 // place is where something stands in the file.
@@ -221,8 +225,12 @@ type Opens struct {
 	Address string
 }
 
-// Fill says where one parameter of the report to be opened comes from.
-type Fill struct{ Parameter, From string }
+// Fill says where one parameter of the report to be opened comes from. Companion,
+// where it is not 0, is which of the ranges that this run compares with is meant.
+type Fill struct {
+	Parameter, From string
+	Companion       int `json:",omitempty"`
+}
 
 // Dataset returns the dataset with that id, or nil.
 func (d *Definition) Dataset(id string) *Dataset {

@@ -144,6 +144,7 @@ func (p *parser) definition(root *yaml.Node) {
 		"category":   p.text(&d.Category),
 		"depth":      p.oneOf(&d.Depth, "overview", "breakdown", "lines"),
 		"companions": p.texts(&d.Companions),
+		"follow":     p.oneOf(&d.Follow, "runners", "readers"),
 		"about":      p.text(&d.About),
 		"guide":      p.text(&d.Guide),
 		"source":     p.text(&d.Source),

@@ -12,7 +12,7 @@ import (
 // the version of the definition.
 func (d *Definition) Schema() ([]byte, error) {
 	kept := *d
-	kept.Text, kept.Guide, kept.Checks, kept.Expected = "", "", nil, nil
+	kept.Text, kept.Guide, kept.Follow, kept.Checks, kept.Expected = "", "", "", nil, nil
 	kept.Datasets = make([]Dataset, len(d.Datasets))
 	for i, set := range d.Datasets {
 		set.From, set.Scope, set.Where, set.Group, set.Order, set.Each = Piece{}, Piece{}, nil, nil, nil, nil

@@ -25,6 +25,8 @@ func (d *Definition) Settle(values param.Values) *Definition {
 	for i, v := range d.Views {
 		s.Views[i] = v.settle(s.Dataset(v.Of), values)
 	}
+	s.settleBehind()
+	s.linkCompanions(values)
 	return &s
 }
 
@@ -175,8 +177,8 @@ func (d *Dataset) compared(v param.Value) (columns []Column) {
 			percent := Column{ID: fmt.Sprintf("%s_percent_%d", c.ID, i+2), Label: "Change on " + companion.Name,
 				Kind: frame.Decimal, Scale: 1, Unit: "%",
 				Total: frame.Ratio, Percent: &Percent{change.ID, other.ID}}
-			for _, c := range []Column{other, change, percent} {
-				c.Opens = nil
+			for n, c := range []Column{other, change, percent} {
+				c.Opens, c.Companion, c.changes = nil, i+1, n > 0
 				columns = append(columns, c)
 			}
 		}

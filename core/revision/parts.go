@@ -85,11 +85,20 @@ func (w *words) dataset(id string, was, is *report.Dataset) {
 	w.text(of("the parameter of levels"), was.Levels, is.Levels)
 	w.text(of("the parameter of the newest"), was.Newest, is.Newest)
 	w.text(of("the range that is compared"), was.Compare, is.Compare)
+	w.text(of("the dataset of the rows behind"), behind(was), behind(is))
 	w.flag("dataset "+id, "may fail", was.MayFail, is.MayFail)
 	in := "column of " + id
 	each(w, in, columnsOf(was), columnsOf(is),
 		func(column string, was, is *report.Column) { w.column(id, column, was, is) })
 	w.order("columns of "+id, ids(columnsOf(was)), ids(columnsOf(is)))
+}
+
+// behind writes where the rows of a dataset's lines are.
+func behind(d *report.Dataset) string {
+	if d.Behind == nil {
+		return ""
+	}
+	return strings.TrimSuffix(d.Behind.Of+" by "+strings.Join(d.Behind.By, ", "), " by ")
 }
 
 // conditions tells of those that came, went, or have other SQL at the same place.

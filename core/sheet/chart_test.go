@@ -70,7 +70,7 @@ func TestCharts(t *testing.T) {
 		}
 		for i, p := range s.Chart.Places {
 			for _, x := range s.Chart.Series {
-				o, err := s.Open(t.Context(), Cell{p.Path, x.Path, x.ID})
+				o, err := s.Open(t.Context(), Cell{Path: p.Path, Across: x.Path, Column: x.ID})
 				if err != nil || !o.Agree() || o.Before.String() != x.Figures[i].String() && o.Rows > 0 {
 					t.Errorf("%s: %s of %s is %s and opens as %+v, %v", name, x.Label, p.Name, x.Figures[i], o, err)
 				}

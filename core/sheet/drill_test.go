@@ -147,7 +147,7 @@ func TestDrillingKeepsTheTotalOfRandomRows(t *testing.T) {
 				if l.Kind == RowLine {
 					continue
 				}
-				o, err := s.Open(t.Context(), Cell{l.Path, col.Path, col.ID})
+				o, err := s.Open(t.Context(), Cell{Path: l.Path, Across: col.Path, Column: col.ID})
 				if err != nil {
 					t.Fatalf("%v: %s %s: %v", v.Levels, l.Path, col.Path, err)
 				}

@@ -50,8 +50,12 @@ type Attribute struct {
 
 // Cell names a figure of a sheet: the path of its line (of its place, in a
 // chart), that of its column across (of its series), and the column whose
-// figure it is. Without a column the rows themselves are meant.
-type Cell struct{ Path, Across, Column string }
+// figure it is. Without a column the rows themselves are meant. A row, by its number,
+// has figures only where its source grouped it; see [Sheet.Behind].
+type Cell struct {
+	Path, Across, Column string
+	Row                  *int
+}
 
 // Open opens a figure. It fails when there is no such figure.
 func (s *Sheet) Open(ctx context.Context, at Cell) (*Opening, error) {

@@ -6,6 +6,7 @@ import (
 
 	"mantilla/library/access"
 	"mantilla/library/asking"
+	"mantilla/library/reading"
 	"mantilla/model"
 	"mantilla/runner"
 )
@@ -27,6 +28,20 @@ func (a *Access) StartRun(ctx context.Context, ask Ask) (model.Run, error) {
 	if err := a.May(access.Run); err != nil {
 		return model.Run{}, err
 	}
+	return a.start(ctx, ask)
+}
+
+// FollowLink puts the run in the queue that a row's link asks for: for everyone who runs
+// reports and, where the report lets readers follow links to it, for readers too. It is
+// theirs, and cut to their units.
+func (a *Access) FollowLink(ctx context.Context, link reading.Link, idempotency string) (model.Run, error) {
+	if err := a.May(access.Run); err != nil && !link.ForReaders() {
+		return model.Run{}, fmt.Errorf("following the link to %s: %w", link.Report(), err)
+	}
+	return a.start(ctx, Ask{Report: link.Report(), Typed: link.Values(), Idempotency: idempotency})
+}
+
+func (a *Access) start(ctx context.Context, ask Ask) (model.Run, error) {
 	if ask.Criteria > 0 {
 		if _, err := a.asking.FindCriteria(ctx, ask.Criteria); err != nil {
 			return model.Run{}, err

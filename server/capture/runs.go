@@ -61,6 +61,30 @@ func (s Runs) StartRun(ctx context.Context, r handlers.StartRunRequestObject) (h
 	return handlers.StartRun201JSONResponse(s.out(run)), nil
 }
 
+// FollowLink answers POST /results/{result}/views/{view}/follow: run what a row's link opens.
+func (s Runs) FollowLink(ctx context.Context,
+	r handlers.FollowLinkRequestObject) (handlers.FollowLinkResponseObject, error) {
+	number, err := answer.Number("result", "R-", r.Result)
+	if err != nil {
+		return nil, err
+	}
+	as := answer.As(ctx)
+	result, err := as.Reading.Result(ctx, number)
+	if err != nil {
+		return nil, err
+	}
+	link, err := as.Reading.Link(ctx, result, r.View, r.Body.Row, r.Body.Column)
+	if err != nil {
+		return nil, err
+	}
+	run, err := as.Capture.FollowLink(ctx, link, answer.Value(r.Params.IdempotencyKey))
+	if err != nil {
+		return nil, err
+	}
+	as.Care.Visited(ctx, run.Report, model.VisitRun)
+	return handlers.FollowLink201JSONResponse(s.out(run)), nil
+}
+
 // ListRuns answers GET /runs: runs, the newest first.
 func (s Runs) ListRuns(ctx context.Context, r handlers.ListRunsRequestObject) (handlers.ListRunsResponseObject,
 	error) {

@@ -49,13 +49,17 @@ func whole(q url.Values, name string) (*int, error) {
 	return &n, nil
 }
 
+// asked finds a result, and reads what the query changes about a view of it.
+func (s Results) asked(ctx context.Context, result string) (x *reading.Result, c ask.Changes, err error) {
+	if x, err = ResultOf(ctx, result); err == nil {
+		c, err = changes(ctx)
+	}
+	return x, c, err
+}
+
 // reading finds a view of a result with what the query changes about it.
 func (s Results) reading(ctx context.Context, result, view string) (*reading.Result, *reading.Reading, error) {
-	x, err := ResultOf(ctx, result)
-	if err != nil {
-		return nil, nil, err
-	}
-	c, err := changes(ctx)
+	x, c, err := s.asked(ctx, result)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -109,20 +113,21 @@ func viewTag(ctx context.Context, x *reading.Result, read *reading.Reading, toda
 // OpenFigure answers GET /results/{result}/views/{view}/figure.
 func (s Results) OpenFigure(ctx context.Context,
 	r handlers.OpenFigureRequestObject) (handlers.OpenFigureResponseObject, error) {
-	x, read, laid, err := s.laid(ctx, r.Result, r.View)
+	x, c, err := s.asked(ctx, r.Result)
 	if err != nil {
 		return nil, err
 	}
-	o, err := laid.Open(ctx, sheet.Cell{
+	o, err := answer.As(ctx).Reading.OpenFigure(ctx, x, r.View, c, sheet.Cell{
 		Path:   answer.Value(r.Params.Path),
 		Across: answer.Value(r.Params.AcrossPath),
 		Column: answer.Value(r.Params.Of),
+		Row:    r.Params.Row,
 	})
 	if err != nil {
-		return nil, &answer.BadRequest{Field: "path", Err: err}
+		return nil, err
 	}
-	out := handlers.OpenFigure200JSONResponse{View: read.Dataset.ID + ".rows", Filters: answer.List(o.Filters),
-		Says:   o.Says,
+	out := handlers.OpenFigure200JSONResponse{View: o.View, Filters: answer.List(o.Filters), Add: answer.List(o.Add),
+		Says: o.Says, Alone: o.Alone,
 		Column: answer.Given(o.Column), Label: o.Label,
 		Before: shown.Text(o.Before, x.Zone()), After: shown.Text(o.After, x.Zone()), Agree: o.Agree(), Rows: o.Rows}
 	for _, b := range o.By {

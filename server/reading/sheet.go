@@ -47,7 +47,8 @@ func (s Results) sheet(ctx context.Context, x *reading.Result, read *reading.Rea
 		out.Columns = append(out.Columns,
 			api.Column{Id: c.ID, Label: c.Label, Heading: shown.Heading(c.Column), Kind: api.ColumnKind(c.Field.Kind.String()),
 				Right:  shown.RightAligned(c.Column),
-				Figure: answer.Truth(laid.IsFigure(c.ID)), Entry: answer.Truth(c.Entry != nil), Under: answer.Given(c.Under),
+				Figure: answer.Truth(laid.IsFigure(c.ID)), Entry: answer.Truth(c.Entry != nil),
+				Behind: answer.Truth(laid.Dataset.OpensBehind(c.Column)), Under: answer.Given(c.Under),
 				Heads: answer.List(c.Heads), Path: c.Path,
 				Measure: c.Measure, About: answer.Given(read.Meaning(c.Column)),
 				Opens: opens(ctx, x, laid, c.Column)})
@@ -184,19 +185,15 @@ func opens(ctx context.Context, x *reading.Result, laid *sheet.Sheet, c report.C
 		Report:  answer.As(ctx).Catalog.CalledNow(c.Opens.Report),
 		Address: c.Opens.Address,
 		With:    map[string]int{},
-		Fixed:   api.Values{},
+		Fixed:   x.Fixed(c.Opens),
 	}
+	out.Readers = answer.Truth(answer.As(ctx).Reading.Followed(out.Report))
 	for _, id := range c.Opens.Fields() {
 		out.With[id] = slices.Index(laid.Links, id)
 	}
 	for _, f := range c.Opens.With {
 		if at := slices.Index(laid.Links, f.From); at >= 0 {
 			out.With[f.Parameter] = at
-		}
-		for _, fact := range x.Manifest.Facts {
-			if f.From == ":"+fact.Parameter {
-				out.Fixed[f.Parameter] = fact.Resolved
-			}
 		}
 	}
 	return &out

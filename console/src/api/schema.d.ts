@@ -1617,6 +1617,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/results/{result}/views/{view}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Run the report that a column of a row opens, with the values of that row. */
+        post: operations["followLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/comparisons": {
         parameters: {
             query?: never;
@@ -4692,10 +4717,14 @@ export interface components {
             name: string;
         };
         OpenedFigure: {
-            /** @description The view that shows all rows of the dataset, to which the filters go. */
+            /** @description The view that shows all rows of the dataset, or of the dataset behind it where the source grouped them. */
             view: string;
-            /** @description To be added to those of the view. */
+            /** @description All that the view is read with, those under which the figure stood among them. */
             filters: string[];
+            /** @description Further columns that the view is read with. */
+            add: string[];
+            /** @description The rows do not add up to the figure, which is of another kind. */
+            alone: boolean;
             /** @description The figure in words. */
             says: string;
             column?: string;
@@ -4827,6 +4856,8 @@ export interface components {
             right: boolean;
             /** @description Groups have a figure of it. */
             figure?: boolean;
+            /** @description The cells of rows open into rows of another dataset. */
+            behind?: boolean;
             /** @description People fill it in. */
             entry?: boolean;
             /** @description Heading that it shares with its neighbours. */
@@ -4850,6 +4881,11 @@ export interface components {
             /** @description Of a column that the reader added. */
             formula?: string;
         };
+        Followed: {
+            /** @description The number of a row, as the lines of a view give it. */
+            row: number;
+            column: string;
+        };
         Opens: {
             report: string;
             /** @description A web address with {column} in it, whose values are in with; empty where a report is opened. */
@@ -4859,6 +4895,8 @@ export interface components {
                 [key: string]: number;
             };
             fixed: components["schemas"]["Values"];
+            /** @description Who may not run reports may follow it too, row by row. */
+            readers?: boolean;
         };
         Total: {
             op: string;
@@ -7725,6 +7763,42 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
+    followLink: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description A run asked for twice with the same key is made once. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Followed"];
+            };
+        };
+        responses: {
+            /** @description The run waits in the queue. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     compare: {
         parameters: {
             query?: never;
@@ -8937,6 +9011,8 @@ export interface operations {
                 across_path?: string;
                 /** @description Column whose figure it is; without one the rows are meant. */
                 of?: string;
+                /** @description Number of a row, instead of a path, whose column is behind. */
+                row?: number;
                 /** @description Columns shown, in order. */
                 column?: components["parameters"]["Columns"];
                 /** @description Further columns: Margin = value - cost. */

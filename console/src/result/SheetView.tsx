@@ -103,7 +103,7 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
       return (
         <Timeline result={result.id} sheet={s} reading={reading} tall={alone} hand={hand} onHand={take} />
       )
-    if (s.show === 'form') return <FormView sheet={s} />
+    if (s.show === 'form') return <FormView sheet={s} onFigure={onFigure(view)} />
     return (
       <Grid
         handle={grid}

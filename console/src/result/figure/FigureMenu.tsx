@@ -4,10 +4,10 @@ import type { Schemas } from '../../api/client'
 import { moveFocus } from '../../parts/moveFocus'
 import { count } from '../../parts/said'
 import classes from './FigureMenu.module.css'
-import { opened, readingOf, stepFrom } from './trail'
+import { opened, stepFrom, type FigureAt } from './trail'
 import { useOpening } from './useOpening'
 
-export type Opened = { at: DOMRect; view: string; cell: { path: string; across: string; of: string } }
+export type Opened = { at: DOMRect; view: string; cell: FigureAt }
 
 type Props = {
   result: string
@@ -26,7 +26,7 @@ export function FigureMenu({ result, opened: o, onClose, onNote }: Props) {
   if (!o || !step) return null
   const go = (by?: string) => {
     if (!opening.data) return
-    navigate(`?${opened(params, step, opening.data.view, opening.data.filters, by)}`)
+    navigate(`?${opened(params, step, opening.data, by)}`)
     onClose()
   }
   const d = opening.data
@@ -73,8 +73,7 @@ export function FigureMenu({ result, opened: o, onClose, onNote }: Props) {
             <button
               type="button"
               onClick={() => {
-                const filters = [...readingOf(step).filter, ...d.filters]
-                onNote({ view: d.view, filters, says: d.says })
+                onNote({ view: d.view, filters: d.filters, says: d.says })
                 onClose()
               }}
             >

@@ -29,7 +29,13 @@ export function Trail({ result, title }: Props) {
           <Said result={result} step={trail.at(-1)!} />
         </li>
       </ol>
-      {last.data && (
+      {last.data?.alone && (
+        <p>
+          {last.data.label} was <strong>{last.data.before || 'nothing'}</strong>;{' '}
+          {count(last.data.rows, 'row is', 'rows are')} behind it, which do not add up to it.
+        </p>
+      )}
+      {last.data && !last.data.alone && (
         <p className={last.data.agree ? classes.agree : classes.differ} data-agree={last.data.agree}>
           {last.data.agree ? '✓' : '▲'} {last.data.label} was <strong>{last.data.before || 'nothing'}</strong>
           ; {count(last.data.rows, 'row', 'rows')} behind it come to{' '}

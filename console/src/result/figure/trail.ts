@@ -1,3 +1,4 @@
+import type { Schemas } from '../../api/client'
 import { readingIn, write, type Reading } from '../reading'
 
 /** A figure that was opened: where it stood, and the address then. */
@@ -8,7 +9,12 @@ export type Step = {
   path: string
   across: string
   of: string
+  /** The row that the figure stood in, where the source grouped it. */
+  row?: number
 }
+
+/** Where a figure stands in a sheet. */
+export type FigureAt = { path: string; across: string; of: string; row?: number }
 
 export function trailIn(params: URLSearchParams): Step[] {
   return params.getAll('trail').flatMap(t => {
@@ -37,23 +43,22 @@ export function back(trail: Step[], at: number) {
 export function opened(
   now: URLSearchParams,
   step: Step,
-  view: string,
-  filters: string[],
+  to: Schemas['OpenedFigure'],
   by: string | undefined,
 ) {
-  const params = new URLSearchParams({ view })
-  const before = readingOf(step)
-  write(params, view, { filter: [...before.filter, ...filters], add: before.add, group: by ? [by] : [] })
+  const params = new URLSearchParams({ view: to.view })
+  write(params, to.view, {
+    filter: to.filters,
+    add: to.add,
+    group: by ? [by] : [],
+    entries: readingOf(step).entries,
+  })
   now.getAll('trail').forEach(t => params.append('trail', t))
   params.append('trail', JSON.stringify(step))
   return params
 }
 
-export function stepFrom(
-  now: URLSearchParams,
-  view: string,
-  cell: { path: string; across: string; of: string },
-): Step {
+export function stepFrom(now: URLSearchParams, view: string, cell: FigureAt): Step {
   const from = new URLSearchParams(now)
   from.delete('trail')
   from.delete('hand')

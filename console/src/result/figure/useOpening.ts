@@ -17,6 +17,7 @@ export function useOpening(result: string, step: Step | undefined) {
               path: step!.path,
               across_path: step!.across,
               of: step!.of || undefined,
+              row: step!.row,
             },
           },
         }),

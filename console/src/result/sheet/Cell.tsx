@@ -1,4 +1,4 @@
-import { Link } from 'react-router'
+import { Link, useParams } from 'react-router'
 import type { Column } from '../../api/client'
 import classes from './Grid.module.css'
 
@@ -13,13 +13,15 @@ type Props = {
   alone?: boolean
   /** It is the cell that the keyboard is at. */
   at?: boolean
+  /** The row that it stands in, as the view of all rows numbers it. */
+  row?: { view: string; number: number }
 }
 
 /**
  * One cell: text as the service wrote it, a link where the column opens something, a button where it
  * is a figure that opens.
  */
-export function Cell({ column, text, links, tone, onFigure, alone, at }: Props) {
+export function Cell({ column, text, links, tone, onFigure, alone, at, row }: Props) {
   const inner = () => {
     if (text === undefined) return '…'
     if (!text) return text
@@ -35,7 +37,7 @@ export function Cell({ column, text, links, tone, onFigure, alone, at }: Props) 
         </button>
       )
     if (!column.opens || !links) return text
-    const { address, report } = column.opens
+    const { address } = column.opens
     if (address)
       return (
         <a
@@ -48,9 +50,9 @@ export function Cell({ column, text, links, tone, onFigure, alone, at }: Props) 
         </a>
       )
     return (
-      <Link tabIndex={alone ? undefined : -1} to={`/open/${report}?${target(column.opens, links)}`}>
+      <ReportLink alone={alone} column={column} opens={column.opens} links={links} row={row}>
         {text}
-      </Link>
+      </ReportLink>
     )
   }
   return (
@@ -64,6 +66,19 @@ export function Cell({ column, text, links, tone, onFigure, alone, at }: Props) 
     >
       {inner()}
     </div>
+  )
+}
+
+type LinkProps = Pick<Props, 'alone' | 'column' | 'row'> & { opens: Opens; links: string[]; children: string }
+
+/** Opens a report with values of the row; beside them it says which row that is, for who may not choose values. */
+function ReportLink({ alone, column, opens, links, row, children }: LinkProps) {
+  const { result } = useParams()
+  const from = opens.readers && result && row ? `#${result}/${row.view}/${row.number}/${column.id}` : ''
+  return (
+    <Link tabIndex={alone ? undefined : -1} to={`/open/${opens.report}?${target(opens, links)}${from}`}>
+      {children}
+    </Link>
   )
 }
 

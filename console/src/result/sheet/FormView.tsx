@@ -1,12 +1,15 @@
 import type { Sheet } from '../../api/client'
 import { Cell } from './Cell'
 import classes from './FormView.module.css'
+import type { OnFigure } from './Line'
 
 /** The most rows that are shown as forms at once; a form is read one at a time. */
 const most = 60
 
+type Props = { sheet: Sheet; onFigure: OnFigure }
+
 /** Each row as a filed form: its fields under their headings, with room for what is filled in by hand. */
-export function FormView({ sheet }: { sheet: Sheet }) {
+export function FormView({ sheet, onFigure }: Props) {
   const sections = [...new Set(sheet.columns.map(c => c.under ?? ''))]
   return (
     <div className={classes.forms} data-sheet={sheet.view} tabIndex={0} role="group" aria-label={sheet.title}>
@@ -31,6 +34,18 @@ export function FormView({ sheet }: { sheet: Sheet }) {
                               text={cells[i]}
                               links={sheet.links[n]}
                               tone={sheet.marks[n].tones?.[i] ?? ''}
+                              row={{ view: `${sheet.dataset}.rows`, number: sheet.marks[n].row! }}
+                              onFigure={
+                                c.behind
+                                  ? at =>
+                                      onFigure(at, {
+                                        path: '',
+                                        across: '',
+                                        of: c.id,
+                                        row: sheet.marks[n].row,
+                                      })
+                                  : undefined
+                              }
                             />
                           )}
                         </dd>

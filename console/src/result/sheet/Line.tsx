@@ -1,11 +1,12 @@
 import { memo } from 'react'
 import type { Column, Sheet } from '../../api/client'
 import { EntryCell } from '../entering/EntryCell'
+import type { FigureAt } from '../figure/trail'
 import { Cell } from './Cell'
 import classes from './Grid.module.css'
 import type { LineData } from './pages'
 
-export type OnFigure = (at: HTMLElement, cell: { path: string; across: string; of: string }) => void
+export type OnFigure = (at: HTMLElement, cell: FigureAt) => void
 
 /** What a line can ask for. */
 export type LineActs = {
@@ -50,10 +51,12 @@ export const Line = memo(function Line({
   const group = mark !== undefined && mark.kind !== 'row'
   const crosstab = sheet.show === 'crosstab'
   const deepest = mark?.level === sheet.levels.length && crosstab
-  const opens = (c: { id: string; path: string; figure?: boolean }) =>
-    group && (crosstab || c.figure)
-      ? (at: HTMLElement) => acts.figure(at, { path: mark.path ?? '', across: c.path, of: c.id })
-      : undefined
+  const opens = (c: { id: string; path: string; figure?: boolean; behind?: boolean }) => {
+    if (group && (crosstab || c.figure))
+      return (at: HTMLElement) => acts.figure(at, { path: mark.path ?? '', across: c.path, of: c.id })
+    if (!group && c.behind && mark?.row !== undefined)
+      return (at: HTMLElement) => acts.figure(at, { path: '', across: '', of: c.id, row: mark.row })
+  }
   return (
     // Keys are the sheet's, which moves the hand over its rows; a click is for pointers.
     // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/interactive-supports-focus
@@ -115,6 +118,11 @@ export const Line = memo(function Line({
               tone={data.tones[i]}
               onFigure={onFigure}
               at={i === cell}
+              row={
+                c.opens && mark?.row !== undefined
+                  ? { view: `${sheet.dataset}.rows`, number: mark.row }
+                  : undefined
+              }
             />
           )
         const text = data.cells[i]
