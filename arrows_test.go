@@ -57,7 +57,7 @@ statement: core/frame core/period core/reconcile core/report
 store/cache: core/rescue
 store: store/cache store/care store/catalog store/controls store/db store/drafting store/entering store/health
 store: store/history store/keeping store/meaning store/moving store/people store/reconciling store/results store/runs
-store: store/sending store/shelf
+store: store/sending store/shelf store/trash
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
@@ -92,6 +92,7 @@ library/controls: library/reading library/sending
 library/desk: core/ask core/formula core/frame core/report core/shown library/access library/catalog library/controls
 library/desk: library/reading model
 library/notices: library/access model
+library/trash: library/access library/asking library/background library/controls library/desk library/reading model
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/checks core/fold core/formula core/frame core/nearest core/param core/report core/sheet
 library/drafting: core/starter library/access library/capture library/care library/catalog library/meaning
@@ -112,7 +113,7 @@ library/keeping: library/background library/capture library/notices library/read
 library: core/period core/report library/access library/asking library/background library/capture library/care
 library: library/catalog library/controls library/desk library/drafting library/entering library/health
 library: library/history library/keeping library/meaning library/moving library/notices library/reading
-library: library/reconciling library/sending library/shelf model source/sqlite store store/runs
+library: library/reconciling library/sending library/shelf library/trash model source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -139,6 +140,7 @@ server/shelf: api api/handlers model server/answer
 server/entering: api api/handlers core/entries library/entering model server/answer
 server/history: api api/handlers library/history server/answer server/capture
 server/reconciling: api api/handlers core/reconcile library/reconciling model server/answer server/capture
+server/trash: api api/handlers model server/answer
 server/keeping: api api/handlers core/rescue library library/keeping library/reading model server/answer
 server/keeping: server/capture server/reading
 cli/asking: api api/client cli/catalog cli/talk
@@ -159,6 +161,7 @@ cli/talk: api api/client
 cli/entering: api api/client cli/talk
 cli/history: api api/client cli/capture cli/talk
 cli/reconciling: api api/client cli/capture cli/talk
+cli/trash: api api/client cli/talk
 cli/keeping: api api/client cli/capture cli/catalog cli/reading cli/talk seal
 store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
@@ -173,6 +176,7 @@ store/results: core/frame model seal store/cache store/db
 store/runs: core/checks core/frame model seal store/catalog store/db store/results
 store/sending: model store/controls store/db store/naming store/runs
 store/shelf: model store/db
+store/trash: model store/db
 store/naming: model store/db
 store/entering: model store/db
 store/history: model store/db
@@ -181,10 +185,10 @@ store/keeping: model store/db
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
 server: server/entering server/health server/history server/keeping server/meaning server/moving server/people
-server: server/reading server/reconciling server/sending server/shelf source
+server: server/reading server/reconciling server/sending server/shelf server/trash source
 cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering cli/health
 cli: cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/sending cli/shelf
-cli: cli/talk core/nearest
+cli: cli/talk cli/trash core/nearest
 console:
 demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
 demo: model

@@ -1101,6 +1101,33 @@ func (e TableFormSeparator) Valid() bool {
 	}
 }
 
+// Defines values for ThrownKind.
+const (
+	ThrownKindControl  ThrownKind = "control"
+	ThrownKindCriteria ThrownKind = "criteria"
+	ThrownKindResult   ThrownKind = "result"
+	ThrownKindTile     ThrownKind = "tile"
+	ThrownKindView     ThrownKind = "view"
+)
+
+// Valid indicates whether the value is a known member of the ThrownKind enum.
+func (e ThrownKind) Valid() bool {
+	switch e {
+	case ThrownKindControl:
+		return true
+	case ThrownKindCriteria:
+		return true
+	case ThrownKindResult:
+		return true
+	case ThrownKindTile:
+		return true
+	case ThrownKindView:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for TileShow.
 const (
 	TileShowChart  TileShow = "chart"
@@ -3663,6 +3690,25 @@ type TermColumn struct {
 	Label   string `json:"label"`
 	Report  string `json:"report"`
 }
+
+// Thrown defines model for Thrown.
+type Thrown struct {
+	// At When it was deleted.
+	At   time.Time  `json:"at"`
+	Id   string     `json:"id"`
+	Kind ThrownKind `json:"kind"`
+	Name string     `json:"name"`
+
+	// Owner A person; of a tile, the person or group whose desk it was on.
+	Owner  string  `json:"owner"`
+	Report *string `json:"report,omitempty"`
+
+	// Until How long it can be brought back.
+	Until time.Time `json:"until"`
+}
+
+// ThrownKind defines model for Thrown.Kind.
+type ThrownKind string
 
 // Tile A view of a run control's latest result.
 type Tile struct {

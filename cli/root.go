@@ -32,6 +32,7 @@ import (
 	"mantilla/cli/sending"
 	"mantilla/cli/shelf"
 	"mantilla/cli/talk"
+	"mantilla/cli/trash"
 	"mantilla/core/nearest"
 )
 
@@ -106,7 +107,7 @@ func Root(version string) *cobra.Command {
 			reading.ResultsCommand(reading.Of(c)), reading.ShowCommand(reading.Of(c)), reading.FigureCommand(reading.Of(c)),
 			reading.ValuesCommand(reading.Of(c)), keeping.CompareCommand(keeping.Of(c)),
 			keeping.SignCommand(keeping.Of(c)), keeping.HoldCommand(keeping.Of(c)), keeping.NotesCommand(keeping.Of(c)),
-			keeping.ReturnCommand(keeping.Of(c)), reconciling.ReconcileCommand(reconciling.Of(c)),
+			trash.Command(trash.Of(c)), trash.ReturnCommand(trash.Of(c)), reconciling.ReconcileCommand(reconciling.Of(c)),
 			reconciling.StatementCommand(reconciling.Of(c)), history.Command(history.Of(c)),
 			entering.Command(entering.Of(c)),
 			reading.FindCommand(reading.Of(c)), reading.CompletenessCommand(reading.Of(c)), reading.ViewsCommand(reading.Of(c)),

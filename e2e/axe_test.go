@@ -44,6 +44,7 @@ func states(t *testing.T, s *demotest.Service) []state {
 		{"/runs/RUN-999999", `document.querySelector('h1')`, nil},
 		{"/results", `document.querySelector('table')`, nil},
 		{"/sending", `document.querySelector('h1')`, nil},
+		{"/trash", `document.querySelector('h1')`, nil},
 		{"/office", `document.querySelector('h1')`, nil},
 		{"/reports/nowhere", `document.querySelector('h1')`, nil},
 		{lots, sheet, nil},

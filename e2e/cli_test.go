@@ -78,7 +78,7 @@ func TestCommandLine(t *testing.T) {
 		{"views keep R-1 By_grade --group grade", 2, "", "taken"},
 		{"views intake-lots", 0, "V-1|By_grade|everyone|adda", ""},
 		{"show R-1 --view V-1", 0, "By_grade\n|Grade|Select (", ""},
-		{"views delete intake-lots v-1", 0, "", "v-1 is deleted."},
+		{"views delete intake-lots v-1", 0, "", "v-1 is in the trash"},
 		{"show R-1 --view V-1", 3, "", "not found"},
 		{"seal R-1", 0, "R-1 is unchanged", ""},
 		{"definition check " + file("bad.yaml"), 2, "",

@@ -34,6 +34,7 @@ import (
 	"mantilla/library/reconciling"
 	"mantilla/library/sending"
 	"mantilla/library/shelf"
+	"mantilla/library/trash"
 	"mantilla/model"
 	_ "mantilla/source/sqlite" // a kind of source
 	"mantilla/store"
@@ -74,6 +75,7 @@ type Library struct {
 	reconciling *reconciling.Room
 	history     *history.Room
 	entering    *entering.Room
+	trash       *trash.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -98,6 +100,7 @@ type Access struct {
 	Reconciling *reconciling.Access
 	History     *history.Access
 	Entering    *entering.Access
+	Trash       *trash.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -107,6 +110,7 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 		return nil, errors.Join(err, l.Close())
 	}
 	l.work.Go(l.reading.Sweep)
+	l.work.Go(l.trash.Empty)
 	l.work.Go(func() { l.catalog.Warm(l.work) })
 	close(l.whole)
 	l.sending.Begin()
@@ -148,6 +152,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.desk = desk.Open(org, s.Desks(), l.catalog, l.controls, l.reading)
+	l.trash = trash.Open(org, s.Trash(), trash.Rooms{Asking: l.asking, Controls: l.controls, Desk: l.desk,
+		Reading: l.reading}, l.work, log)
 	if l.meaning, err = meaning.Open(ctx, org, s.Meaning(), l.people, l.catalog, l.reading, log); err != nil {
 		return err
 	}
@@ -237,7 +243,7 @@ func (l *Library) enter(who *access.Access) *Access {
 		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
 		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who),
 		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who), Reconciling: l.reconciling.As(who),
-		History: l.history.As(who), Entering: l.entering.As(who)}
+		History: l.history.As(who), Entering: l.entering.As(who), Trash: l.trash.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

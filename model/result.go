@@ -10,20 +10,21 @@ import (
 
 // Result is a kept result without its rows.
 type Result struct {
-	Number   int64
-	Run      int64
-	Report   string
-	Title    string
-	Sentence string
-	KeptAt   time.Time
-	Rows     int64
-	Bytes    int64
-	KeptTill time.Time // when it is deleted; zero for never
-	Manifest Manifest
-	Signs    []Sign // who signed it off, step by step
-	Signed   bool   // all steps are
-	Held     bool   // somebody holds it
-	Settled  []byte // the settled definition, only where one result is read; none of the earlier forms
+	Number    int64
+	Run       int64
+	Report    string
+	Title     string
+	Sentence  string
+	KeptAt    time.Time
+	Rows      int64
+	Bytes     int64
+	KeptTill  time.Time // when it is deleted; zero for never
+	TrashedAt time.Time // when it was put into the trash; zero where it is not there
+	Manifest  Manifest
+	Signs     []Sign // who signed it off, step by step
+	Signed    bool   // all steps are
+	Held      bool   // somebody holds it
+	Settled   []byte // the settled definition, only where one result is read; none of the earlier forms
 }
 
 // ResultWish says which results are wanted; empty fields mean all.

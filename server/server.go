@@ -30,6 +30,7 @@ import (
 	"mantilla/server/reconciling"
 	"mantilla/server/sending"
 	"mantilla/server/shelf"
+	"mantilla/server/trash"
 )
 
 // service implements the generated server interface: the handlers of all rooms.
@@ -52,6 +53,7 @@ type service struct {
 	reconciling.Reconciling
 	history.History
 	entering.Entering
+	trash.Trash
 	health.Health
 
 	rules *rules // of the contract
@@ -65,7 +67,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		reconciling.Reconciling{Service: of}, history.History{Service: of},
-		entering.Entering{Service: of},
+		entering.Entering{Service: of}, trash.Trash{Service: of},
 		health.Health{Service: of},
 		rules}
 }

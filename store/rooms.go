@@ -17,6 +17,7 @@ import (
 	"mantilla/store/runs"
 	"mantilla/store/sending"
 	"mantilla/store/shelf"
+	"mantilla/store/trash"
 )
 
 // People returns the records of accounts.
@@ -69,6 +70,9 @@ func (s *Store) History() history.History { return history.History{DB: s.db} }
 
 // Reconciling returns the records of statements.
 func (s *Store) Reconciling() reconciling.Statements { return reconciling.Statements{DB: s.db} }
+
+// Trash returns the records of what was deleted.
+func (s *Store) Trash() trash.Trash { return trash.Trash{DB: s.db} }
 
 // Keeping returns the records of sign-offs, holds and notes.
 func (s *Store) Keeping() keeping.Keeping { return keeping.Keeping{DB: s.db} }

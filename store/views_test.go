@@ -58,10 +58,10 @@ func TestKeptViews(t *testing.T) {
 	if names("nobody") != 1 || names("rhea") != 2 {
 		t.Errorf("nobody sees %d views, rhea %d", names("nobody"), names("rhea"))
 	}
-	if err := s.Results().DeleteView(ctx, v.Number); err != nil {
+	if err := s.Results().DeleteView(ctx, v.Number, time.Now()); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Results().DeleteView(ctx, v.Number); !errors.Is(err, model.ErrNotFound) {
+	if err := s.Results().DeleteView(ctx, v.Number, time.Now()); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)
 	}
 	if _, err := s.Results().View(ctx, v.Number); !errors.Is(err, model.ErrNotFound) {

@@ -1201,11 +1201,6 @@ type ClientInterface interface {
 	// Corresponds with GET /results/{result}/reconciliation (the `GetReconciliation` operationId).
 	GetReconciliation(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// BringBack Take a result out of the trash.
-	//
-	// Corresponds with POST /results/{result}/return (the `BringBack` operationId).
-	BringBack(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error)
-
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	//
 	// Corresponds with GET /results/{result}/seal (the `CheckSeal` operationId).
@@ -1551,6 +1546,16 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /tokens (the `MakeToken` operationId).
 	MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListTrash What one deleted and can bring back for 30 days, the last first; of everybody for who keeps the catalog.
+	//
+	// Corresponds with GET /trash (the `ListTrash` operationId).
+	ListTrash(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReturnThrown Take a thing out of the trash.
+	//
+	// Corresponds with POST /trash/{kind}/{id} (the `ReturnThrown` operationId).
+	ReturnThrown(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
 // ListAddresses The address book.
@@ -4490,21 +4495,6 @@ func (c *Client) GetReconciliation(ctx context.Context, result ResultID, reqEdit
 	return c.Client.Do(req)
 }
 
-// BringBack Take a result out of the trash.
-//
-// Corresponds with POST /results/{result}/return (the `BringBack` operationId).
-func (c *Client) BringBack(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewBringBackRequest(c.Server, result)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
 // CheckSeal Read all kept rows again and compare them with the seal.
 //
 // Corresponds with GET /results/{result}/seal (the `CheckSeal` operationId).
@@ -5421,6 +5411,36 @@ func (c *Client) MakeTokenWithBody(ctx context.Context, contentType string, body
 // Corresponds with POST /tokens (the `MakeToken` operationId).
 func (c *Client) MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewMakeTokenRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListTrash What one deleted and can bring back for 30 days, the last first; of everybody for who keeps the catalog.
+//
+// Corresponds with GET /trash (the `ListTrash` operationId).
+func (c *Client) ListTrash(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListTrashRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReturnThrown Take a thing out of the trash.
+//
+// Corresponds with POST /trash/{kind}/{id} (the `ReturnThrown` operationId).
+func (c *Client) ReturnThrown(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReturnThrownRequest(c.Server, kind, id)
 	if err != nil {
 		return nil, err
 	}
@@ -11805,40 +11825,6 @@ func NewGetReconciliationRequest(server string, result ResultID) (*http.Request,
 	return req, nil
 }
 
-// NewBringBackRequest constructs an http.Request for the BringBack method
-func NewBringBackRequest(server string, result ResultID) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/results/%s/return", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
 // NewCheckSealRequest constructs an http.Request for the CheckSeal method
 func NewCheckSealRequest(server string, result ResultID) (*http.Request, error) {
 	var err error
@@ -16250,6 +16236,74 @@ func NewMakeTokenRequestWithBody(server string, contentType string, body io.Read
 	return req, nil
 }
 
+// NewListTrashRequest constructs an http.Request for the ListTrash method
+func NewListTrashRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/trash")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReturnThrownRequest constructs an http.Request for the ReturnThrown method
+func NewReturnThrownRequest(server string, kind string, id string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/trash/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 func (c *Client) applyEditors(ctx context.Context, req *http.Request, additionalEditors []RequestEditorFn) error {
 	for _, r := range c.RequestEditors {
 		if err := r(ctx, req); err != nil {
@@ -17577,13 +17631,6 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /results/{result}/reconciliation (the `GetReconciliation` operationId).
 	GetReconciliationWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*GetReconciliationResponse, error)
 
-	// BringBackWithResponse Take a result out of the trash.
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /results/{result}/return (the `BringBack` operationId).
-	BringBackWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*BringBackResponse, error)
-
 	// CheckSealWithResponse Read all kept rows again and compare them with the seal.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -17991,6 +18038,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /tokens (the `MakeToken` operationId).
 	MakeTokenWithResponse(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error)
+
+	// ListTrashWithResponse What one deleted and can bring back for 30 days, the last first; of everybody for who keeps the catalog.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /trash (the `ListTrash` operationId).
+	ListTrashWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTrashResponse, error)
+
+	// ReturnThrownWithResponse Take a thing out of the trash.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /trash/{kind}/{id} (the `ReturnThrown` operationId).
+	ReturnThrownWithResponse(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*ReturnThrownResponse, error)
 }
 
 type ListAddressesResponse struct {
@@ -24587,47 +24648,6 @@ func (r GetReconciliationResponse) ContentType() string {
 	return ""
 }
 
-type BringBackResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Wrong
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r BringBackResponse) GetApplicationproblemJSONDefault() *Wrong {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r BringBackResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r BringBackResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r BringBackResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r BringBackResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
 type CheckSealResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -26768,6 +26788,95 @@ func (r MakeTokenResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r MakeTokenResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListTrashResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Thrown
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListTrashResponse) GetJSON200() *[]Thrown {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListTrashResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListTrashResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListTrashResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListTrashResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListTrashResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReturnThrownResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReturnThrownResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReturnThrownResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReturnThrownResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReturnThrownResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReturnThrownResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -29155,19 +29264,6 @@ func (c *ClientWithResponses) GetReconciliationWithResponse(ctx context.Context,
 	return ParseGetReconciliationResponse(rsp)
 }
 
-// BringBackWithResponse Take a result out of the trash.
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /results/{result}/return (the `BringBack` operationId).
-func (c *ClientWithResponses) BringBackWithResponse(ctx context.Context, result ResultID, reqEditors ...RequestEditorFn) (*BringBackResponse, error) {
-	rsp, err := c.BringBack(ctx, result, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseBringBackResponse(rsp)
-}
-
 // CheckSealWithResponse Read all kept rows again and compare them with the seal.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -29922,6 +30018,32 @@ func (c *ClientWithResponses) MakeTokenWithResponse(ctx context.Context, body Ma
 		return nil, err
 	}
 	return ParseMakeTokenResponse(rsp)
+}
+
+// ListTrashWithResponse What one deleted and can bring back for 30 days, the last first; of everybody for who keeps the catalog.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /trash (the `ListTrash` operationId).
+func (c *ClientWithResponses) ListTrashWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTrashResponse, error) {
+	rsp, err := c.ListTrash(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListTrashResponse(rsp)
+}
+
+// ReturnThrownWithResponse Take a thing out of the trash.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /trash/{kind}/{id} (the `ReturnThrown` operationId).
+func (c *ClientWithResponses) ReturnThrownWithResponse(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*ReturnThrownResponse, error) {
+	rsp, err := c.ReturnThrown(ctx, kind, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReturnThrownResponse(rsp)
 }
 
 // ParseListAddressesResponse parses an HTTP response from a ListAddressesWithResponse call
@@ -34544,35 +34666,6 @@ func ParseGetReconciliationResponse(rsp *http.Response) (*GetReconciliationRespo
 	return response, nil
 }
 
-// ParseBringBackResponse parses an HTTP response from a BringBackWithResponse call
-func ParseBringBackResponse(rsp *http.Response) (*BringBackResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &BringBackResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case rsp.StatusCode == 204:
-		break // No content-type
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Wrong
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
 // ParseCheckSealResponse parses an HTTP response from a CheckSealWithResponse call
 func ParseCheckSealResponse(rsp *http.Response) (*CheckSealResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -36079,6 +36172,68 @@ func ParseMakeTokenResponse(rsp *http.Response) (*MakeTokenResponse, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListTrashResponse parses an HTTP response from a ListTrashWithResponse call
+func ParseListTrashResponse(rsp *http.Response) (*ListTrashResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListTrashResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Thrown
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReturnThrownResponse parses an HTTP response from a ReturnThrownWithResponse call
+func ParseReturnThrownResponse(rsp *http.Response) (*ReturnThrownResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReturnThrownResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

@@ -443,9 +443,6 @@ type ServerInterface interface {
 	// GetReconciliation With what a result was reconciled, and what is open in it.
 	// (GET /results/{result}/reconciliation)
 	GetReconciliation(c *gin.Context, result ResultID)
-	// BringBack Take a result out of the trash.
-	// (POST /results/{result}/return)
-	BringBack(c *gin.Context, result ResultID)
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(c *gin.Context, result ResultID)
@@ -584,6 +581,12 @@ type ServerInterface interface {
 	// MakeToken Sign a command line in; the answer holds its token.
 	// (POST /tokens)
 	MakeToken(c *gin.Context)
+	// ListTrash What one deleted and can bring back for 30 days, the last first; of everybody for who keeps the catalog.
+	// (GET /trash)
+	ListTrash(c *gin.Context)
+	// ReturnThrown Take a thing out of the trash.
+	// (POST /trash/{kind}/{id})
+	ReturnThrown(c *gin.Context, kind string, id string)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -4615,31 +4618,6 @@ func (siw *ServerInterfaceWrapper) GetReconciliation(c *gin.Context) {
 	siw.Handler.GetReconciliation(c, result)
 }
 
-// BringBack operation middleware
-func (siw *ServerInterfaceWrapper) BringBack(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "result" -------------
-	var result ResultID
-
-	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.BringBack(c, result)
-}
-
 // CheckSeal operation middleware
 func (siw *ServerInterfaceWrapper) CheckSeal(c *gin.Context) {
 
@@ -7440,6 +7418,53 @@ func (siw *ServerInterfaceWrapper) MakeToken(c *gin.Context) {
 	siw.Handler.MakeToken(c)
 }
 
+// ListTrash operation middleware
+func (siw *ServerInterfaceWrapper) ListTrash(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListTrash(c)
+}
+
+// ReturnThrown operation middleware
+func (siw *ServerInterfaceWrapper) ReturnThrown(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReturnThrown(c, kind, id)
+}
+
 // GinServerOptions provides options for the Gin server.
 type GinServerOptions struct {
 	BaseURL      string
@@ -7600,7 +7625,6 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/results", wrapper.ListResults)
 	router.DELETE(options.BaseURL+"/results/:result", wrapper.DeleteResult)
 	router.GET(options.BaseURL+"/results/:result", wrapper.GetResult)
-	router.POST(options.BaseURL+"/results/:result/return", wrapper.BringBack)
 	router.GET(options.BaseURL+"/results/:result/keeping", wrapper.GetKeeping)
 	router.POST(options.BaseURL+"/results/:result/keeping", wrapper.KeepResult)
 	router.POST(options.BaseURL+"/results/:result/notes", wrapper.WriteNote)
@@ -7649,6 +7673,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/mailbox/:letter/parts/:part", wrapper.GetLetterPart)
 	router.GET(options.BaseURL+"/desks", wrapper.ListDesks)
 	router.PUT(options.BaseURL+"/desks/:kind/:owner", wrapper.PutDesk)
+	router.GET(options.BaseURL+"/trash", wrapper.ListTrash)
+	router.POST(options.BaseURL+"/trash/:kind/:id", wrapper.ReturnThrown)
 	router.POST(options.BaseURL+"/tile", wrapper.ShowTile)
 	router.GET(options.BaseURL+"/formulas", wrapper.ListFunctions)
 	router.GET(options.BaseURL+"/reports/:report/views", wrapper.ListKeptViews)
@@ -13205,39 +13231,6 @@ func (response GetReconciliationdefaultApplicationProblemPlusJSONResponse) Visit
 	return err
 }
 
-type BringBackRequestObject struct {
-	Result ResultID `json:"result"`
-}
-
-type BringBackResponseObject interface {
-	VisitBringBackResponse(w http.ResponseWriter) error
-}
-
-type BringBack204Response struct {
-}
-
-func (response BringBack204Response) VisitBringBackResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type BringBackdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response BringBackdefaultApplicationProblemPlusJSONResponse) VisitBringBackResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
 type CheckSealRequestObject struct {
 	Result ResultID `json:"result"`
 }
@@ -15093,6 +15086,78 @@ func (response MakeTokendefaultApplicationProblemPlusJSONResponse) VisitMakeToke
 	return err
 }
 
+type ListTrashRequestObject struct {
+}
+
+type ListTrashResponseObject interface {
+	VisitListTrashResponse(w http.ResponseWriter) error
+}
+
+type ListTrash200JSONResponse []Thrown
+
+func (response ListTrash200JSONResponse) VisitListTrashResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListTrashdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListTrashdefaultApplicationProblemPlusJSONResponse) VisitListTrashResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReturnThrownRequestObject struct {
+	Kind string `json:"kind"`
+	Id   string `json:"id"`
+}
+
+type ReturnThrownResponseObject interface {
+	VisitReturnThrownResponse(w http.ResponseWriter) error
+}
+
+type ReturnThrown204Response struct {
+}
+
+func (response ReturnThrown204Response) VisitReturnThrownResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ReturnThrowndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReturnThrowndefaultApplicationProblemPlusJSONResponse) VisitReturnThrownResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 	// ListAddresses The address book.
@@ -15518,9 +15583,6 @@ type StrictServerInterface interface {
 	// GetReconciliation With what a result was reconciled, and what is open in it.
 	// (GET /results/{result}/reconciliation)
 	GetReconciliation(ctx context.Context, request GetReconciliationRequestObject) (GetReconciliationResponseObject, error)
-	// BringBack Take a result out of the trash.
-	// (POST /results/{result}/return)
-	BringBack(ctx context.Context, request BringBackRequestObject) (BringBackResponseObject, error)
 	// CheckSeal Read all kept rows again and compare them with the seal.
 	// (GET /results/{result}/seal)
 	CheckSeal(ctx context.Context, request CheckSealRequestObject) (CheckSealResponseObject, error)
@@ -15659,6 +15721,12 @@ type StrictServerInterface interface {
 	// MakeToken Sign a command line in; the answer holds its token.
 	// (POST /tokens)
 	MakeToken(ctx context.Context, request MakeTokenRequestObject) (MakeTokenResponseObject, error)
+	// ListTrash What one deleted and can bring back for 30 days, the last first; of everybody for who keeps the catalog.
+	// (GET /trash)
+	ListTrash(ctx context.Context, request ListTrashRequestObject) (ListTrashResponseObject, error)
+	// ReturnThrown Take a thing out of the trash.
+	// (POST /trash/{kind}/{id})
+	ReturnThrown(ctx context.Context, request ReturnThrownRequestObject) (ReturnThrownResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -20149,32 +20217,6 @@ func (sh *strictHandler) GetReconciliation(ctx *gin.Context, result ResultID) {
 	}
 }
 
-// BringBack operation middleware
-func (sh *strictHandler) BringBack(ctx *gin.Context, result ResultID) {
-	var request BringBackRequestObject
-
-	request.Result = result
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.BringBack(ctx, request.(BringBackRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "BringBack")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(BringBackResponseObject); ok {
-		if err := validResponse.VisitBringBackResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
 // CheckSeal operation middleware
 func (sh *strictHandler) CheckSeal(ctx *gin.Context, result ResultID) {
 	var request CheckSealRequestObject
@@ -21586,6 +21628,57 @@ func (sh *strictHandler) MakeToken(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(MakeTokenResponseObject); ok {
 		if err := validResponse.VisitMakeTokenResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListTrash operation middleware
+func (sh *strictHandler) ListTrash(ctx *gin.Context) {
+	var request ListTrashRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListTrash(ctx, request.(ListTrashRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListTrash")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListTrashResponseObject); ok {
+		if err := validResponse.VisitListTrashResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReturnThrown operation middleware
+func (sh *strictHandler) ReturnThrown(ctx *gin.Context, kind string, id string) {
+	var request ReturnThrownRequestObject
+
+	request.Kind = kind
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReturnThrown(ctx, request.(ReturnThrownRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReturnThrown")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReturnThrownResponseObject); ok {
+		if err := validResponse.VisitReturnThrownResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -111,25 +111,6 @@ func HoldCommand(c *Program) *cobra.Command {
 	return cmd
 }
 
-// ReturnCommand makes the command return: take a result out of the trash.
-func ReturnCommand(c *Program) *cobra.Command {
-	return &cobra.Command{
-		Use:   "return RESULT...",
-		Short: "Take deleted results out of the trash; results --trash lists them",
-		Args:  talk.Args(cobra.MinimumNArgs(1)),
-		RunE: func(cmd *cobra.Command, given []string) error {
-			for _, id := range given {
-				if err := c.Done(id+" is kept again.", func(a *client.Client) (*http.Response, error) {
-					return a.BringBack(cmd.Context(), id)
-				}); err != nil {
-					return err
-				}
-			}
-			return nil
-		},
-	}
-}
-
 // SignersCommand makes the command definition signers: who signs results of a report off.
 func SignersCommand(c *Program) *cobra.Command {
 	var groups, people []string

@@ -64,7 +64,8 @@ func ResultsCommand(c *Program) *cobra.Command {
 	f.BoolVar(&signed, "signed", false, "only what is signed off")
 	f.BoolVar(&held, "held", false, "only what is held or signed off")
 	f.BoolVar(&noted, "noted", false, "only what has a note that is open")
-	f.BoolVar(&trash, "trash", false, "only what is in the trash; mantilla return brings it back")
+	f.BoolVar(&trash, "trash", false,
+		"only what is in the trash; mantilla return brings it back, mantilla trash lists all that is there")
 	cmd.MarkFlagsMutuallyExclusive("signed", "held", "noted", "trash")
 	talk.LimitFlag(cmd, &most, 30, "at most so many")
 	talk.Must(cmd.RegisterFlagCompletionFunc("report", catalog.Of(c.Program).CompleteReport))

@@ -87,7 +87,8 @@ func deleteViewCommand(c *Program) *cobra.Command {
 			})
 			if err == nil {
 				r.Body.Close()
-				fmt.Fprintf(c.Err, "%s is deleted.\n", given[1])
+				fmt.Fprintf(c.Err, "%s is in the trash until it is deleted in 30 days; bring it back with: mantilla return %s\n",
+					given[1], strings.ToUpper(given[1]))
 			}
 			return err
 		},

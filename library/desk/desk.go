@@ -45,15 +45,11 @@ func (a *Access) Desks(ctx context.Context) (all []Desk, err error) {
 		owners = append(owners, Desk{Kind: "group", Owner: g})
 	}
 	for _, d := range owners {
-		kept, err := a.room.records.Desk(ctx, d.Kind, d.Owner)
+		kept, err := a.desk(ctx, d.Kind, d.Owner)
 		if err != nil {
 			return nil, err
 		}
-		d.Revision = kept.Revision
-		if err := json.Unmarshal(kept.Tiles, &d.Tiles); err != nil {
-			return nil, err
-		}
-		all = append(all, d)
+		all = append(all, kept)
 	}
 	return all, nil
 }
@@ -61,11 +57,53 @@ func (a *Access) Desks(ctx context.Context) (all []Desk, err error) {
 // mostTiles bounds a desk: what nobody can take in at a glance is no desk.
 const mostTiles = 40
 
-// PutDesk keeps a desk as it then is. Members of a group change its desk alike.
+// PutDesk keeps a desk as it then is; tiles that are no longer on it can be brought back for
+// a while. Members of a group change its desk alike.
 func (a *Access) PutDesk(ctx context.Context, d Desk) (Desk, error) {
-	mine := d.Kind == "person" && d.Owner == a.Person().Name || d.Kind == "group" &&
-		slices.Contains(a.Person().Groups, d.Owner)
-	if !mine {
+	return a.put(ctx, d, 0)
+}
+
+// ReturnTile puts a tile back at the end of the desk that it was on.
+func (a *Access) ReturnTile(ctx context.Context, number int64) error {
+	thrown, err := a.room.records.ThrownTile(ctx, number)
+	if err == nil && !a.shares(thrown.Kind, thrown.Owner) {
+		err = model.ErrNotFound
+	}
+	if err != nil {
+		return fmt.Errorf("tile T-%d: %w", number, err)
+	}
+	d, err := a.desk(ctx, thrown.Kind, thrown.Owner)
+	if err != nil {
+		return err
+	}
+	var t Tile
+	if err := json.Unmarshal(thrown.Tile, &t); err != nil {
+		return err
+	}
+	d.Tiles = append(d.Tiles, t)
+	_, err = a.put(ctx, d, number)
+	return err
+}
+
+// shares tells whether a desk is the person's own, or of one of their groups.
+func (a *Access) shares(kind, owner string) bool {
+	return kind == "person" && owner == a.Person().Name || kind == "group" && slices.Contains(a.Person().Groups, owner)
+}
+
+// desk reads a desk as it is kept.
+func (a *Access) desk(ctx context.Context, kind, owner string) (Desk, error) {
+	d := Desk{Kind: kind, Owner: owner}
+	kept, err := a.room.records.Desk(ctx, kind, owner)
+	if err == nil {
+		d.Revision = kept.Revision
+		err = json.Unmarshal(kept.Tiles, &d.Tiles)
+	}
+	return d, err
+}
+
+// put keeps a desk to which the tile of that number comes back; 0 for none.
+func (a *Access) put(ctx context.Context, d Desk, returned int64) (Desk, error) {
+	if !a.shares(d.Kind, d.Owner) {
 		return d, model.Forbid("this desk is not yours, and you are not in the group whose it is")
 	}
 	if len(d.Tiles) > mostTiles {
@@ -83,9 +121,44 @@ func (a *Access) PutDesk(ctx context.Context, d Desk) (Desk, error) {
 	if err != nil {
 		return d, err
 	}
-	err = a.room.records.PutDesk(ctx, model.Desk{Kind: d.Kind, Owner: d.Owner, Tiles: text, Revision: d.Revision})
+	thrown, err := a.takenOff(ctx, d)
+	if err != nil {
+		return d, err
+	}
+	err = a.room.records.PutDesk(ctx, model.DeskChange{Thrown: thrown, Returned: returned,
+		Desk: model.Desk{Kind: d.Kind, Owner: d.Owner, Tiles: text, Revision: d.Revision}})
 	d.Revision++
 	return d, err
+}
+
+// takenOff are the tiles that are on the desk now and will not be any more.
+func (a *Access) takenOff(ctx context.Context, d Desk) (thrown []model.Tile, err error) {
+	now, err := a.desk(ctx, d.Kind, d.Owner)
+	if err != nil {
+		return nil, err
+	}
+	for _, t := range now.Tiles {
+		if slices.ContainsFunc(d.Tiles, func(o Tile) bool { return o.ID == t.ID }) {
+			continue
+		}
+		text, err := json.Marshal(t)
+		if err != nil {
+			return nil, err
+		}
+		thrown = append(thrown, model.Tile{Tile: text, Title: a.titleOf(ctx, t), At: a.room.org.Now()})
+	}
+	return thrown, nil
+}
+
+// titleOf is what a tile is called: as it says, or as its run control does.
+func (a *Access) titleOf(ctx context.Context, t Tile) string {
+	if t.Title != "" {
+		return t.Title
+	}
+	if c, err := a.controls.Control(ctx, t.Control); err == nil {
+		return c.Title
+	}
+	return t.Control
 }
 
 func (a *Access) checkTile(ctx context.Context, t Tile) error {

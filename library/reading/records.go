@@ -20,12 +20,14 @@ type Records interface {
 	BringBack(ctx context.Context, number int64) error
 	// DeleteExpired puts into the trash what was kept long enough and deletes what was there long enough.
 	DeleteExpired(ctx context.Context, now time.Time) (trashed, deleted []int64, err error)
-	DeleteView(ctx context.Context, number int64) error
+	DeleteView(ctx context.Context, number int64, at time.Time) error
+	DeletedView(ctx context.Context, number int64) (model.View, error)
 	Frame(ctx context.Context, r model.Result, dataset string, schema frame.Schema) (*frame.Frame, error)
 	Origin(ctx context.Context, name, present string) (text string, err error)
 	PutView(ctx context.Context, v model.View) error
 	Result(ctx context.Context, number int64) (model.Result, error)
 	ResultOf(ctx context.Context, run int64) (number int64, err error)
+	RestoreView(ctx context.Context, number int64) error
 	Results(ctx context.Context, w model.ResultWish) ([]model.Result, error)
 	// Sealed hands on everything that a result's seal is over.
 	Sealed(ctx context.Context, r model.Result, p *seal.Proof) error

@@ -100,16 +100,34 @@ func (a *Access) ChangeView(ctx context.Context, v model.View) (KeptView, error)
 	return a.Kept(ctx, v.Number)
 }
 
-// DeleteView deletes a kept view.
+// DeleteView puts a kept view into the trash.
 func (a *Access) DeleteView(ctx context.Context, number int64) error {
 	old, err := a.Kept(ctx, number)
 	if err == nil {
 		err = a.MayChange(fmt.Sprintf("the view %s", old.Name), old.Owner)
 	}
 	if err == nil {
-		err = a.room.records.DeleteView(ctx, number)
+		err = a.room.records.DeleteView(ctx, number, a.room.org.Now())
 	}
 	return err
+}
+
+// RestoreView takes a view out of the trash.
+func (a *Access) RestoreView(ctx context.Context, number int64) error {
+	v, err := a.room.records.DeletedView(ctx, number)
+	if err == nil && (v.Owner != a.Person().Name && !v.Everyone || !a.Opens(v.Report)) {
+		err = model.ErrNotFound
+	}
+	if err == nil {
+		err = a.MayChange(fmt.Sprintf("the view %s", v.Name), v.Owner)
+	}
+	if err == nil {
+		err = a.room.records.RestoreView(ctx, number)
+	}
+	if err != nil {
+		return fmt.Errorf("view V-%d in the trash: %w", number, err)
+	}
+	return nil
 }
 
 // mayKeep tells whether the person may keep a view: for oneself everybody may

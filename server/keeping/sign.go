@@ -121,13 +121,3 @@ func (s Keeping) PutSignRule(ctx context.Context,
 		Who: answer.Openings(&r.Body.Who)})
 	return handlers.PutSignRule204Response{}, err
 }
-
-// BringBack answers POST /results/{result}/return.
-func (s Keeping) BringBack(ctx context.Context, r handlers.BringBackRequestObject) (handlers.BringBackResponseObject,
-	error) {
-	n, err := answer.Number("result", "R-", r.Result)
-	if err == nil {
-		err = answer.As(ctx).Reading.BringBack(ctx, n)
-	}
-	return handlers.BringBack204Response{}, err
-}

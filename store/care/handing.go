@@ -14,7 +14,8 @@ var owned = []struct{ what, change string }{
 		and o.report = criteria.report and o.name = criteria.name and o.deleted_at is null)
 		then name || ' (' || ?1 || ')' else name end, revision = revision + 1 where owner = ?1`},
 	{"kept views", `update kept_view set owner = ?2, name = case when exists (select 1 from kept_view o where o.owner = ?2
-		and o.report = kept_view.report and o.name = kept_view.name) then name || ' (' || ?1 || ')' else name end,
+		and o.report = kept_view.report and o.name = kept_view.name and o.deleted_at is null) then name || ' (' || ?1 ||
+			')' else name end,
 		revision = revision + 1 where owner = ?1`},
 	{"run controls", `update control set owner = ?2, revision = revision + 1 where owner = ?1`},
 	{"drafts", `update draft set owner = ?2, revision = revision + 1 where owner = ?1`},

@@ -26,17 +26,41 @@ func (s Desks) Desk(ctx context.Context, kind, owner string) (model.Desk, error)
 	return d, db.Explain(err)
 }
 
-// PutDesk keeps a desk, unless it was changed since the revision seen.
-func (s Desks) PutDesk(ctx context.Context, d model.Desk) error {
-	if d.Revision == 0 {
-		done, err := s.Write.ExecContext(ctx, `insert into desk (kind, owner, tiles) values (?, ?, ?) on conflict do nothing`,
-			d.Kind, d.Owner, string(d.Tiles))
-		return db.OnlyIf(done, db.Explain(err), model.ErrStale)
-	}
-	done, err := s.Write.ExecContext(ctx,
-		`update desk set tiles = ?, revision = revision + 1 where kind = ? and owner = ? and revision = ?`, string(d.Tiles),
-		d.Kind, d.Owner, d.Revision)
-	return db.OnlyIf(done, db.Explain(err), model.ErrStale)
+// PutDesk keeps a desk, unless it was changed since the revision seen; with what was taken
+// off it and what came back.
+func (s Desks) PutDesk(ctx context.Context, d model.DeskChange) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
+		query, args := `update desk set tiles = ?, revision = revision + 1 where kind = ? and owner = ? and revision = ?`,
+			[]any{string(d.Tiles), d.Kind, d.Owner, d.Revision}
+		if d.Revision == 0 {
+			query, args = `insert into desk (tiles, kind, owner) values (?, ?, ?) on conflict do nothing`, args[:3]
+		}
+		done, err := tx.ExecContext(ctx, query, args...)
+		if err := db.OnlyIf(done, db.Explain(err), model.ErrStale); err != nil {
+			return err
+		}
+		for _, t := range d.Thrown {
+			if _, err := tx.ExecContext(ctx, `insert into thrown_tile (kind, owner, tile, title, at) values (?, ?, ?, ?, ?)`,
+				d.Kind, d.Owner, string(t.Tile), t.Title, db.Stamp(t.At)); err != nil {
+				return db.Explain(err)
+			}
+		}
+		if d.Returned == 0 {
+			return nil
+		}
+		done, err = tx.ExecContext(ctx, `delete from thrown_tile where number = ?`, d.Returned)
+		return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
+	})
+}
+
+// ThrownTile returns a tile that was taken off a desk.
+func (s Desks) ThrownTile(ctx context.Context, number int64) (t model.Tile, err error) {
+	var tile string
+	var at sql.NullString
+	err = s.Read.QueryRowContext(ctx, `select number, kind, owner, tile, title, at from thrown_tile where number = ?`,
+		number).Scan(&t.Number, &t.Kind, &t.Owner, &tile, &t.Title, &at)
+	t.Tile, t.At = json.RawMessage(tile), db.Unstamp(at)
+	return t, db.Explain(err)
 }
 
 // LatestOf returns the numbers of the newest results of a step of a control, of

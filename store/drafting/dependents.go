@@ -57,7 +57,8 @@ func (s Drafting) Steps(ctx context.Context, report string) ([]Step, error) {
 // Views returns everybody's kept views of a report.
 func (s Drafting) Views(ctx context.Context, report string) ([]model.View, error) {
 	rows, err := s.Read.QueryContext(ctx,
-		`select id, view, name, owner, everyone, changes, seen from kept_view where report = ? order by name, owner`, report)
+		`select id, view, name, owner, everyone, changes, seen from kept_view where report = ? and deleted_at is null
+			order by name, owner`, report)
 	return db.Collect(rows, err, func(r *sql.Rows) (v model.View, err error) {
 		var changes, seen string
 		if err := r.Scan(&v.Number, &v.Base, &v.Name, &v.Owner, &v.Everyone, &changes, &seen); err != nil {

@@ -24,7 +24,8 @@ var spoken = map[string][]place{
 		{"session", "person", ""}, {"criteria", "owner", ""}, {"usual", "person", ""}, {"control", "owner", ""},
 		{"control_run", "asked_by", ""}, {"run", "asked_by", ""}, {"result", "asked_by", ""}, {"kept_view", "owner", ""},
 		{"address", "person", ""}, {"address", "owner", ""}, {"parcel", "owner", ""}, {"feed", "person", ""},
-		{"desk", "owner", "kind = 'person'"}, {"draft", "owner", ""}, {"notice", "person", ""},
+		{"desk", "owner", "kind = 'person'"}, {"thrown_tile", "owner", "kind = 'person'"}, {"draft", "owner", ""},
+		{"notice", "person", ""},
 		{"favourite", "person", ""}, {"feedback", "person", ""}, {"report", "owner", ""}, {"request", "person", ""},
 		{"visit", "person", ""}, {"term", "owner", ""},
 		{"result_note", "person", ""}, {"statement", "read_by", ""}, {"entry", "person", ""},
@@ -32,6 +33,7 @@ var spoken = map[string][]place{
 	model.KindGroup: {
 		{"people_group", "id", ""}, {"group_member", "grp", ""}, {"opening", "name", "kind = 'group'"},
 		{"criteria", "shared", ""}, {"control", "shared", ""}, {"desk", "owner", "kind = 'group'"},
+		{"thrown_tile", "owner", "kind = 'group'"},
 	},
 	model.KindAddress: {{"address", "nickname", ""}, {"address_change", "nickname", ""}},
 }

@@ -29,7 +29,7 @@ func (s Results) DeleteExpired(ctx context.Context, now time.Time) (trashed, del
 		return nil, nil, err
 	}
 	rows, err = s.Read.QueryContext(ctx, `select number from result where trashed_at <= ?`,
-		db.Stamp(now.AddDate(0, 0, -TrashDays)))
+		db.Stamp(now.AddDate(0, 0, -model.TrashDays)))
 	deleted, err = db.Collect(rows, err, number)
 	for _, n := range deleted {
 		if err == nil {
@@ -41,20 +41,20 @@ func (s Results) DeleteExpired(ctx context.Context, now time.Time) (trashed, del
 
 // ResultColumns are what [ScanResult] reads, and where from.
 const ResultColumns = `k.number, k.run, k.report, k.title, k.sentence, k.kept_at, k.rows, k.bytes, k.manifest,
-	k.keep_until, k.signs, k.signed, k.held from result k`
+	k.keep_until, k.signs, k.signed, k.held, k.trashed_at from result k`
 
 // ScanResult reads a result.
 func ScanResult(row interface{ Scan(...any) error }) (r model.Result, err error) {
-	var at, till sql.NullString
+	var at, till, trashed sql.NullString
 	var manifest, signs string
 	if err = row.Scan(&r.Number, &r.Run, &r.Report, &r.Title, &r.Sentence, &at, &r.Rows, &r.Bytes, &manifest,
-		&till, &signs, &r.Signed, &r.Held); err != nil {
+		&till, &signs, &r.Signed, &r.Held, &trashed); err != nil {
 		return r, db.Explain(err)
 	}
 	if err := json.Unmarshal([]byte(signs), &r.Signs); err != nil {
 		return r, err
 	}
-	r.KeptAt, r.KeptTill = db.Unstamp(at), db.Unstamp(till)
+	r.KeptAt, r.KeptTill, r.TrashedAt = db.Unstamp(at), db.Unstamp(till), db.Unstamp(trashed)
 	if err := json.Unmarshal([]byte(manifest), &r.Manifest); err != nil {
 		return r, fmt.Errorf("result R-%06d %w", r.Number, model.ErrBroken)
 	}
@@ -169,9 +169,6 @@ func (s Results) DeleteResult(ctx context.Context, number int64) error {
 	s.DB.Cache.Forget(fmt.Sprintf("%d/", number))
 	return db.Explain(err)
 }
-
-// TrashDays is how long what was deleted can be brought back.
-const TrashDays = 30
 
 // Trash puts a result into the trash, unless it is signed off or held.
 func (s Results) Trash(ctx context.Context, number int64, by string, at time.Time) error {

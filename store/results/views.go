@@ -4,12 +4,14 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"time"
 
 	"mantilla/model"
 	"mantilla/store/db"
 )
 
-const viewColumns = `select id, report, view, name, owner, everyone, changes, seen, revision, changed_at from kept_view`
+const viewColumns = `select id, report, view, name, owner, everyone, changes, seen, revision, changed_at from kept_view
+	where deleted_at is null`
 
 func scanView(row interface{ Scan(...any) error }) (v model.View, err error) {
 	var changes, seen string
@@ -27,14 +29,14 @@ func scanView(row interface{ Scan(...any) error }) (v model.View, err error) {
 
 // View returns one kept view.
 func (s Results) View(ctx context.Context, number int64) (model.View, error) {
-	return scanView(s.Read.QueryRowContext(ctx, viewColumns+` where id = ?`, number))
+	return scanView(s.Read.QueryRowContext(ctx, viewColumns+` and id = ?`, number))
 }
 
 // Views returns the views of a report that a person keeps or that are kept for
 // everyone, by name.
 func (s Results) Views(ctx context.Context, report, person string) ([]model.View, error) {
 	rows, err := s.Read.QueryContext(ctx,
-		viewColumns+` where report = ? and (owner = ? or everyone) order by name collate nocase, id`, report, person)
+		viewColumns+` and report = ? and (owner = ? or everyone) order by name collate nocase, id`, report, person)
 	return db.Collect(rows, err, func(r *sql.Rows) (model.View, error) { return scanView(r) })
 }
 
@@ -59,7 +61,7 @@ func (s Results) PutView(ctx context.Context, v model.View) error {
 	seen, _ := json.Marshal(v.Seen)
 	done, err := s.Write.ExecContext(ctx, `update kept_view set view = ?, name = ?, everyone = ?, changes = ?, seen = ?,
 		changed_at = ?, revision = revision + 1
-		where id = ? and revision = ?`,
+		where id = ? and revision = ? and deleted_at is null`,
 		v.Base, v.Name, v.Everyone, string(changes), string(seen), db.Stamp(v.ChangedAt), v.Number, v.Revision)
 	if err != nil {
 		return db.Taken(err)
@@ -67,8 +69,28 @@ func (s Results) PutView(ctx context.Context, v model.View) error {
 	return db.OnlyIf(done, nil, model.ErrStale)
 }
 
-// DeleteView deletes a kept view.
-func (s Results) DeleteView(ctx context.Context, number int64) error {
-	done, err := s.Write.ExecContext(ctx, `delete from kept_view where id = ?`, number)
+// DeleteView puts a kept view into the trash.
+func (s Results) DeleteView(ctx context.Context, number int64, at time.Time) error {
+	done, err := s.Write.ExecContext(ctx, `update kept_view set deleted_at = ? where id = ? and deleted_at is null`,
+		db.Stamp(at), number)
 	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
+}
+
+// DeletedView returns whose a view in the trash is, what of and how it is called.
+func (s Results) DeletedView(ctx context.Context, number int64) (v model.View, err error) {
+	v.Number = number
+	err = s.Read.QueryRowContext(ctx,
+		`select report, name, owner, everyone from kept_view where id = ? and deleted_at is not null`, number).
+		Scan(&v.Report, &v.Name, &v.Owner, &v.Everyone)
+	return v, db.Explain(err)
+}
+
+// RestoreView takes a view out of the trash; [model.ErrTaken] when its name is in use meanwhile.
+func (s Results) RestoreView(ctx context.Context, number int64) error {
+	done, err := s.Write.ExecContext(ctx, `update kept_view set deleted_at = null where id = ? and deleted_at is not null`,
+		number)
+	if err != nil {
+		return db.Taken(err)
+	}
+	return db.OnlyIf(done, nil, model.ErrNotFound)
 }

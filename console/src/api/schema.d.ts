@@ -1982,26 +1982,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/results/{result}/return": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @example R-000482 */
-                result: components["parameters"]["ResultID"];
-            };
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take a result out of the trash. */
-        post: operations["bringBack"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/results/{result}/keeping": {
         parameters: {
             query?: never;
@@ -2879,6 +2859,43 @@ export interface paths {
         /** Keep a desk as it then is. */
         put: operations["putDesk"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/trash": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one deleted and can bring back for 30 days, the last first; of everybody for who keeps the catalog. */
+        get: operations["listTrash"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/trash/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "result" | "criteria" | "control" | "view" | "tile";
+                id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a thing out of the trash. */
+        post: operations["returnThrown"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4880,6 +4897,25 @@ export interface components {
             rows: boolean;
             /** @description Of a column that the reader added. */
             formula?: string;
+        };
+        Thrown: {
+            /** @enum {string} */
+            kind: "result" | "criteria" | "control" | "view" | "tile";
+            id: string;
+            name: string;
+            report?: string;
+            /** @description A person; of a tile, the person or group whose desk it was on. */
+            owner: string;
+            /**
+             * Format: date-time
+             * @description When it was deleted.
+             */
+            at: string;
+            /**
+             * Format: date-time
+             * @description How long it can be brought back.
+             */
+            until: string;
         };
         Followed: {
             /** @description The number of a row, as the lines of a view give it. */
@@ -8328,28 +8364,6 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
-    bringBack: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @example R-000482 */
-                result: components["parameters"]["ResultID"];
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description It is kept again. */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            default: components["responses"]["Wrong"];
-        };
-    };
     getKeeping: {
         parameters: {
             query?: never;
@@ -10032,6 +10046,49 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Desk"];
                 };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listTrash: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was deleted. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Thrown"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    returnThrown: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "result" | "criteria" | "control" | "view" | "tile";
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is kept again. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Wrong"];
         };

@@ -9,6 +9,7 @@ import { ControlsPage } from '../controls/ControlsPage'
 import { DeskPage } from '../desk/DeskPage'
 import { OfficePage } from '../office/OfficePage'
 import { OpenPage } from '../report/OpenPage'
+import { TrashPage } from '../trash/TrashPage'
 import { ReportPage } from '../report/ReportPage'
 import { ResultPage } from '../result/ResultPage'
 import { ResultsPage } from '../results/ResultsPage'
@@ -50,6 +51,7 @@ const router = createBrowserRouter([
       { path: '/controls/:control', element: <ControlPage /> },
       { path: '/runs', element: <RunsPage /> },
       { path: '/runs/:run', element: <RunPage /> },
+      { path: '/trash', element: <TrashPage /> },
       { path: '/results', element: <ResultsPage /> },
       { path: '/results/:result', element: <ResultPage /> },
       {

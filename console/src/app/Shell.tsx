@@ -9,6 +9,7 @@ import { PersonMenu } from '../signin/PersonMenu'
 import { useSession } from '../signin/session'
 import { sayIn } from '../parts/said'
 import { Failure } from '../parts/Failure'
+import { UndoStrip } from '../trash/UndoStrip'
 import { Mark } from './Mark'
 import classes from './Shell.module.css'
 
@@ -98,6 +99,7 @@ export function Shell() {
         </header>
         <main id="place" className={classes.place} tabIndex={-1}>
           <Outlet />
+          <UndoStrip />
         </main>
         <Modal opened={help} onClose={close} title="Keys">
           <Table>

@@ -21,6 +21,7 @@ import { answer, api, type Desk, type Tile } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { State } from '../parts/State'
 import { useRight } from '../signin/session'
+import { tellThrown } from '../trash/thrown'
 import { Comings } from './Comings'
 import classes from './Desk.module.css'
 import { Notices } from './Notices'
@@ -97,6 +98,11 @@ function Tiles({ desk }: { desk: Desk }) {
     )
     setEdited(undefined)
   }
+  const remove = async (tile: Tile) => {
+    await put.mutateAsync(desk.tiles.filter(o => o !== tile))
+    const thrown = (await answer(api.GET('/trash'))).find(t => t.kind === 'tile')
+    if (thrown) tellThrown(thrown)
+  }
   return (
     <>
       {put.error && !edited && (
@@ -122,12 +128,7 @@ function Tiles({ desk }: { desk: Desk }) {
         <SortableContext items={desk.tiles.map(t => t.id ?? '')} strategy={rectSortingStrategy}>
           <ul className={classes.grid}>
             {desk.tiles.map(t => (
-              <TileCard
-                key={t.id}
-                tile={t}
-                onEdit={() => setEdited(t)}
-                onRemove={() => put.mutate(desk.tiles.filter(o => o !== t))}
-              />
+              <TileCard key={t.id} tile={t} onEdit={() => setEdited(t)} onRemove={() => void remove(t)} />
             ))}
           </ul>
         </SortableContext>

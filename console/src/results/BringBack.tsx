@@ -5,7 +5,8 @@ import { answer, api } from '../api/client'
 export function BringBack({ result }: { result: string }) {
   const client = useQueryClient()
   const back = useMutation({
-    mutationFn: () => answer(api.POST('/results/{result}/return', { params: { path: { result } } })),
+    mutationFn: () =>
+      answer(api.POST('/trash/{kind}/{id}', { params: { path: { kind: 'result', id: result } } })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['results'] }),
   })
   return (

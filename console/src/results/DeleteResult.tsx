@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { answer, api } from '../api/client'
 import { Remove } from '../parts/Remove'
+import { tellThrown } from '../trash/thrown'
 
 type Props = { result: string; title: string; after?: () => void }
 
@@ -10,12 +11,13 @@ export function DeleteResult({ result, title, after }: Props) {
   const remove = async () => {
     await answer(api.DELETE('/results/{result}', { params: { path: { result } } }))
     client.invalidateQueries({ queryKey: ['results'] })
+    tellThrown({ kind: 'result', id: result, name: `${result} ${title}` })
     after?.()
   }
   return (
     <Remove
       name={result}
-      says={`${title} goes to the trash, from where it can be brought back for 30 days: Results, In the trash.`}
+      says={`${title} goes to the trash, from where it can be brought back for 30 days.`}
       onRemove={remove}
     />
   )

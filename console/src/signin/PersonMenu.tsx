@@ -1,6 +1,7 @@
 import { Button, Popover } from '@mantine/core'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useNavigate } from 'react-router'
 import { answer, api, type Who } from '../api/client'
 import { moveFocus } from '../parts/moveFocus'
 import { ChangePassword } from './ChangePassword'
@@ -17,6 +18,7 @@ const gone = () => window.location.assign('/')
 /** Who is signed in, with what belongs to the account. */
 export function PersonMenu({ who }: Props) {
   const [menu, setMenu] = useState(false)
+  const navigate = useNavigate()
   const [open, setOpen] = useState<What>()
   const signOut = useMutation({ mutationFn: () => answer(api.DELETE('/session')), onSettled: gone })
   const choose = (what: What) => {
@@ -65,6 +67,9 @@ export function PersonMenu({ who }: Props) {
           </button>
           <button type="button" onClick={() => choose('zone')}>
             Time zone
+          </button>
+          <button type="button" onClick={() => (setMenu(false), navigate('/trash'))}>
+            Trash
           </button>
           <button type="button" onClick={() => signOut.mutate()}>
             Sign out

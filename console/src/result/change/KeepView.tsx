@@ -5,6 +5,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { answer, api, type Sheet } from '../../api/client'
 import { useMayChange, useRight } from '../../signin/session'
+import { tellThrown } from '../../trash/thrown'
 import { changesOf, isChanged, type Reading } from '../reading'
 
 type Props = { report: string; sheet: Sheet; reading: Reading; onKept: (view: string) => void }
@@ -62,7 +63,7 @@ export function KeepView({ report, sheet, reading, onKept }: Props) {
   const remove = useMutation({
     mutationFn: () =>
       answer(api.DELETE('/reports/{report}/views/{kept}', { params: { path: { report, kept: kept!.id } } })),
-    onSuccess: () => done(''),
+    onSuccess: () => (tellThrown({ kind: 'view', id: kept!.id, name: kept!.name }), done('')),
   })
   const begin = useMutation({
     mutationFn: () => answer(api.POST('/drafts', { body: { view: kept!.id } })),
