@@ -57,11 +57,13 @@ statement: core/frame core/period core/reconcile core/report
 store/cache: core/rescue
 store: store/cache store/care store/catalog store/controls store/db store/drafting store/entering store/health
 store: store/history store/keeping store/meaning store/moving store/people store/reconciling store/results store/runs
-store: store/sending store/shelf store/trash
+store: store/secrets store/sending store/shelf store/trash
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
-source/sqlite: core/fold core/frame core/nearest core/param core/period core/query core/report model source
+source/cells: core/frame core/period core/report
+source/postgres: core/frame core/nearest core/period core/query core/report model source source/cells
+source/sqlite: core/fold core/frame core/nearest core/period core/query core/report model source source/cells
 deliver:
 deliver/mailbox:
 render/chart: core/frame core/sheet core/shown
@@ -75,8 +77,8 @@ library/background: core/rescue model
 library/access: core/nearest core/period core/report model
 library/catalog: core/fold core/nearest core/param core/period core/query core/report core/revision core/search
 library/catalog: library/access library/background model source source/lookup store/catalog
-library/asking: core/nearest core/param core/period core/report model source/lookup
-library/asking: library/access library/catalog
+library/asking: core/nearest core/param core/period core/report library/access library/catalog model source
+library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
 library/capture: core/ready core/report core/rescue core/table library/access library/asking library/catalog
 library/capture: library/reading model runner source
@@ -92,6 +94,7 @@ library/controls: library/reading library/sending
 library/desk: core/ask core/formula core/frame core/report core/shown library/access library/catalog library/controls
 library/desk: library/reading model
 library/notices: library/access model
+library/secrets: library/access model
 library/trash: library/access library/asking library/background library/controls library/desk library/reading model
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/checks core/fold core/formula core/frame core/nearest core/param core/report core/sheet
@@ -113,7 +116,8 @@ library/keeping: library/background library/capture library/notices library/read
 library: core/period core/report library/access library/asking library/background library/capture library/care
 library: library/catalog library/controls library/desk library/drafting library/entering library/health
 library: library/history library/keeping library/meaning library/moving library/notices library/reading
-library: library/reconciling library/sending library/shelf library/trash model source/sqlite store store/runs
+library: library/reconciling library/secrets library/sending library/shelf library/trash model source/postgres
+library: source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -141,6 +145,7 @@ server/entering: api api/handlers core/entries library/entering model server/ans
 server/history: api api/handlers library/history server/answer server/capture
 server/reconciling: api api/handlers core/reconcile library/reconciling model server/answer server/capture
 server/trash: api api/handlers model server/answer
+server/secrets: api api/handlers server/answer
 server/keeping: api api/handlers core/rescue library library/keeping library/reading model server/answer
 server/keeping: server/capture server/reading
 cli/asking: api api/client cli/catalog cli/talk
@@ -162,6 +167,7 @@ cli/entering: api api/client cli/talk
 cli/history: api api/client cli/capture cli/talk
 cli/reconciling: api api/client cli/capture cli/talk
 cli/trash: api api/client cli/talk
+cli/secrets: api api/client cli/talk
 cli/keeping: api api/client cli/capture cli/catalog cli/reading cli/talk seal
 store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
@@ -177,6 +183,7 @@ store/runs: core/checks core/frame model seal store/catalog store/db store/resul
 store/sending: model store/controls store/db store/naming store/runs
 store/shelf: model store/db
 store/trash: model store/db
+store/secrets: model store/db
 store/naming: model store/db
 store/entering: model store/db
 store/history: model store/db
@@ -185,19 +192,21 @@ store/keeping: model store/db
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
 server: server/entering server/health server/history server/keeping server/meaning server/moving server/people
-server: server/reading server/reconciling server/sending server/shelf server/trash source
+server: server/reading server/reconciling server/secrets server/sending server/shelf server/trash source
 cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering cli/health
-cli: cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/sending cli/shelf
-cli: cli/talk cli/trash core/nearest
+cli: cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/secrets cli/sending
+cli: cli/shelf cli/talk cli/trash core/nearest
 console:
 demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
 demo: model
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
-cmd/mantilla: library/sending model server store
+cmd/mantilla: library/secrets library/sending model server store
+
 `
 
 // among are packages that only stand beside the program: they may import any.
-var among = []string{"bench", "e2e", "core/frame/frametest", "demo/demotest", "library/librarytest"}
+var among = []string{"bench", "e2e", "core/frame/frametest", "demo/demotest", "demo/pgserver",
+	"library/librarytest", "source/sourcetest"}
 
 // outside has what only some packages, or files, may import from elsewhere.
 var outside = map[string][]string{
@@ -208,8 +217,9 @@ var outside = map[string][]string{
 	"github.com/ncruces/go-sqlite3": {"store/db", "store/storetest", "source/sqlite", "demo"},
 	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "cmd/mantilla"},
-	"os": {"store", "source/sqlite", "deliver", "deliver/mailbox", "library/reading", "cli/...",
-		"cmd/mantilla", "demo"},
+	"os": {"store", "source/sqlite", "source/postgres", "deliver", "deliver/mailbox", "library/reading",
+		"library/secrets", "cli/...", "cmd/mantilla", "demo"},
+	"github.com/jackc/pgx/v5": {"source/postgres"},
 	"go.yaml.in/yaml/v3": {"core/bundle", "core/report", "core/starter", "source", "cli/...", "api/client",
 		"demo"},
 	"codeberg.org/go-pdf/fpdf":       {"render/paper"},

@@ -927,6 +927,27 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for SecretFrom.
+const (
+	SecretFromEnvironment SecretFrom = "environment"
+	SecretFromFile        SecretFrom = "file"
+	SecretFromStore       SecretFrom = "store"
+)
+
+// Valid indicates whether the value is a known member of the SecretFrom enum.
+func (e SecretFrom) Valid() bool {
+	switch e {
+	case SecretFromEnvironment:
+		return true
+	case SecretFromFile:
+		return true
+	case SecretFromStore:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SessionKind.
 const (
 	SessionKindBrowser SessionKind = "browser"
@@ -2182,6 +2203,14 @@ type Filtered struct {
 	Value string `json:"value"`
 }
 
+// Finding defines model for Finding.
+type Finding struct {
+	Good         bool    `json:"good"`
+	Milliseconds float32 `json:"milliseconds"`
+	Says         string  `json:"says"`
+	What         string  `json:"what"`
+}
+
 // Findings defines model for Findings.
 type Findings struct {
 	// Changes How it differs from the report in the catalog.
@@ -2216,6 +2245,12 @@ type Form struct {
 
 	// Refused Why the person cannot run the report at all.
 	Refused *string `json:"refused,omitempty"`
+
+	// SourceFault What keeps the report's source from being read now.
+	SourceFault *string `json:"sourceFault,omitempty"`
+
+	// SourceSilentSince Since when it does not answer.
+	SourceSilentSince *time.Time `json:"sourceSilentSince,omitempty"`
 }
 
 // Format defines model for Format.
@@ -3251,6 +3286,17 @@ type Seal struct {
 	Unchanged bool   `json:"unchanged"`
 }
 
+// Secret defines model for Secret.
+type Secret struct {
+	ChangedAt *time.Time `json:"changedAt,omitempty"`
+	ChangedBy *string    `json:"changedBy,omitempty"`
+	From      SecretFrom `json:"from"`
+	Name      string     `json:"name"`
+}
+
+// SecretFrom defines model for Secret.From.
+type SecretFrom string
+
 // Send To whom and how the files of a run control go.
 type Send struct {
 	Blind *[]string `json:"blind,omitempty"`
@@ -3470,8 +3516,13 @@ type SigningKey struct {
 
 // Source defines model for Source.
 type Source struct {
-	Id   string `json:"id"`
-	Kind string `json:"kind"`
+	// Fault What keeps it from being read.
+	Fault *string `json:"fault,omitempty"`
+	Id    string  `json:"id"`
+	Kind  string  `json:"kind"`
+
+	// SilentSince Since when it does not answer.
+	SilentSince *time.Time `json:"silentSince,omitempty"`
 
 	// Text The declaration as it was written.
 	Text  string `json:"text"`
@@ -4951,6 +5002,11 @@ type StartRunParams struct {
 	IdempotencyKey *string `json:"Idempotency-Key,omitempty"`
 }
 
+// PutSecretJSONBody defines parameters for PutSecret.
+type PutSecretJSONBody struct {
+	Text string `json:"text"`
+}
+
 // SetZoneJSONBody defines parameters for SetZone.
 type SetZoneJSONBody struct {
 	// Zone IANA time zone; empty for that of the organisation.
@@ -5127,6 +5183,9 @@ type RetireOtherJSONRequestBody = Retirement
 
 // StartRunJSONRequestBody defines body for StartRun for application/json ContentType.
 type StartRunJSONRequestBody = Ask
+
+// PutSecretJSONRequestBody defines body for PutSecret for application/json ContentType.
+type PutSecretJSONRequestBody PutSecretJSONBody
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn

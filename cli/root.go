@@ -29,6 +29,7 @@ import (
 	"mantilla/cli/people"
 	"mantilla/cli/reading"
 	"mantilla/cli/reconciling"
+	"mantilla/cli/secrets"
 	"mantilla/cli/sending"
 	"mantilla/cli/shelf"
 	"mantilla/cli/talk"
@@ -116,7 +117,8 @@ func Root(version string) *cobra.Command {
 		"sending": {desk.DeskCommand(desk.Of(c)), sending.SendCommand(sending.Of(c)), sending.ParcelsCommand(sending.Of(c)),
 			book, sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},
-		"office": {drafting.DraftCommand(drafting.Of(c)), moving.BundleCommand(moving.Of(c)), definition,
+		"office": {secrets.Command(secrets.Of(c)), drafting.DraftCommand(drafting.Of(c)),
+			moving.BundleCommand(moving.Of(c)), definition,
 			health.Command(health.Of(c)),
 			shared, source, care.RetiredCommand(care.Of(c)),
 			people.OpenCommand(people.Of(c)), folk, groups},

@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"path/filepath"
 	"time"
 
 	"mantilla/core/period"
@@ -32,11 +33,13 @@ import (
 	"mantilla/library/notices"
 	"mantilla/library/reading"
 	"mantilla/library/reconciling"
+	"mantilla/library/secrets"
 	"mantilla/library/sending"
 	"mantilla/library/shelf"
 	"mantilla/library/trash"
 	"mantilla/model"
-	_ "mantilla/source/sqlite" // a kind of source
+	_ "mantilla/source/postgres" // kinds of source
+	_ "mantilla/source/sqlite"
 	"mantilla/store"
 	"mantilla/store/runs"
 )
@@ -47,6 +50,7 @@ type Settings struct {
 	Sending sending.Settings
 	Limits  capture.Limits
 	DataDir string // where relative source files lie, and files on their way
+	Secrets secrets.Settings
 }
 
 // Library is the rooms, and the work that goes on in them. It is safe for several
@@ -76,6 +80,7 @@ type Library struct {
 	history     *history.Room
 	entering    *entering.Room
 	trash       *trash.Room
+	secrets     *secrets.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -101,6 +106,7 @@ type Access struct {
 	History     *history.Access
 	Entering    *entering.Access
 	Trash       *trash.Access
+	Secrets     *secrets.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -126,10 +132,15 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.people, err = access.Open(ctx, org, s.People(), log); err != nil {
 		return err
 	}
-	if l.catalog, err = catalog.Open(ctx, org, catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile},
-		s.Catalog(), l.people, log); err != nil {
+	if l.settings.Secrets.KeyFile == "" {
+		l.settings.Secrets.KeyFile = filepath.Join(l.settings.DataDir, "secrets.key")
+	}
+	l.secrets = secrets.Open(org, l.settings.Secrets, s.Secrets(), log)
+	files := catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile, Secrets: l.secrets.Find}
+	if l.catalog, err = catalog.Open(ctx, org, files, s.Catalog(), l.people, log); err != nil {
 		return err
 	}
+	l.secrets.Tells(l.catalog.Reopen)
 	l.asking = asking.Open(org, s.Criteria(), l.people, l.catalog)
 	if l.reading, err = reading.Open(ctx, org, l.settings.DataDir, s.Results(), l.catalog, l.work, log); err != nil {
 		return err
@@ -243,7 +254,7 @@ func (l *Library) enter(who *access.Access) *Access {
 		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
 		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who),
 		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who), Reconciling: l.reconciling.As(who),
-		History: l.history.As(who), Entering: l.entering.As(who), Trash: l.trash.As(who)}
+		History: l.history.As(who), Entering: l.entering.As(who), Trash: l.trash.As(who), Secrets: l.secrets.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

@@ -208,6 +208,10 @@ var calls = map[string]call{
 	"fetchStatement":    {"/statements/S-99/file", "", reader, false},
 	"reconcile":         {"/reconciliations", `{"result": "R-999999", "statement": "S-99"}`, runner, false},
 	"getReconciliation": {"/results/{result}/reconciliation", "", reader, false},
+	"testSource":        {"/sources/coop/test", "", author, false},
+	"listSecrets":       {"/secrets", "", librarian, false},
+	"putSecret":         {"/secrets/x{new name}", `{"text": "hidden"}`, librarian, false},
+	"deleteSecret":      {"/secrets/none", "", librarian, false},
 	"listTrash":         {"/trash", "", reader, false},
 	"returnThrown":      {"/trash/view/V-999999", "", reader, false},
 	"getKeeping":        {"/results/{result}/keeping", "", reader, false},
@@ -295,7 +299,7 @@ func newWorld(t *testing.T) *world {
 		t.Fatal(err, string(file.Body))
 	}
 	w.fixed["export"] = file.JSON201.Id
-	sources, err := w.Library.AsService().Catalog.Sources()
+	sources, err := w.Library.AsService().Catalog.Sources(t.Context())
 	if err != nil || len(sources) != 1 {
 		t.Fatal(sources, err)
 	}

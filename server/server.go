@@ -28,6 +28,7 @@ import (
 	"mantilla/server/people"
 	"mantilla/server/reading"
 	"mantilla/server/reconciling"
+	"mantilla/server/secrets"
 	"mantilla/server/sending"
 	"mantilla/server/shelf"
 	"mantilla/server/trash"
@@ -54,6 +55,7 @@ type service struct {
 	history.History
 	entering.Entering
 	trash.Trash
+	secrets.Secrets
 	health.Health
 
 	rules *rules // of the contract
@@ -67,7 +69,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		reconciling.Reconciling{Service: of}, history.History{Service: of},
-		entering.Entering{Service: of}, trash.Trash{Service: of},
+		entering.Entering{Service: of}, trash.Trash{Service: of}, secrets.Secrets{Service: of},
 		health.Health{Service: of},
 		rules}
 }

@@ -11,8 +11,14 @@ type Kind struct {
 	Name string
 	// Check says what a declaration lacks; the words follow the source's name.
 	Check func(c *Config) error
-	// Open opens a source whose declaration was checked. Files lie below dir.
-	Open func(c *Config, dir string) (Source, error)
+	// Open opens a source whose declaration was checked.
+	Open func(c *Config, at Place) (Source, error)
+}
+
+// Place is where sources are opened: files lie below Dir, and passwords are secrets.
+type Place struct {
+	Dir     string
+	Secrets Secrets
 }
 
 // kinds are the registered ones by name; they are set while the program begins.
@@ -30,9 +36,9 @@ func Register(k Kind) {
 // Kinds are the names of the registered kinds, in order.
 func Kinds() []string { return slices.Sorted(maps.Keys(kinds)) }
 
-// Open opens a declared source. Files lie below dir.
-func Open(c *Config, dir string) (Source, error) {
-	s, err := kinds[c.Kind].Open(c, dir)
+// Open opens a declared source at a place.
+func Open(c *Config, at Place) (Source, error) {
+	s, err := kinds[c.Kind].Open(c, at)
 	if err != nil {
 		return nil, fmt.Errorf("source %s %w", c.ID, err)
 	}

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"time"
 
 	"go.yaml.in/yaml/v3"
 
@@ -21,17 +22,19 @@ import (
 var (
 	ErrMissing = errors.New("is missing")
 	ErrLocked  = errors.New("is locked by another program; try again when it is done")
+	ErrSilent  = errors.New("does not answer")
 )
 
 // Config is a source as the catalog declares it.
 type Config struct {
-	ID    string          `yaml:"source"`
-	Title string          `yaml:"title"`
-	Kind  string          `yaml:"kind"`  // as registered; see [Register]
-	File  string          `yaml:"file"`  // relative to the data directory
-	Units string          `yaml:"units"` // list that is the tree of the organisation's units
-	Lists map[string]List `yaml:"lists"`
-	Text  string          `yaml:"-"` // the file as written
+	ID     string          `yaml:"source"`
+	Title  string          `yaml:"title"`
+	Kind   string          `yaml:"kind"`   // as registered; see [Register]
+	File   string          `yaml:"file"`   // relative to the data directory
+	Server *Server         `yaml:"server"` // of kinds that are reached over the network
+	Units  string          `yaml:"units"`  // list that is the tree of the organisation's units
+	Lists  map[string]List `yaml:"lists"`
+	Text   string          `yaml:"-"` // the file as written
 }
 
 // List declares a list of units, entities or choices in the source's own SQL.
@@ -119,6 +122,12 @@ type Source interface {
 	// Fingerprint identifies the present state of the source; it changes when
 	// the source is written to.
 	Fingerprint(ctx context.Context) (string, error)
+	// Rest is how long lists that were read count as the present ones, so that not every
+	// keystroke asks a server; 0 where asking costs nothing.
+	Rest() time.Duration
+	// Examine looks whether the source can be reached and read, and that nothing else can
+	// be done to it, step by step.
+	Examine(ctx context.Context) Findings
 	Close() error
 }
 

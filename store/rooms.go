@@ -15,6 +15,7 @@ import (
 	"mantilla/store/reconciling"
 	"mantilla/store/results"
 	"mantilla/store/runs"
+	"mantilla/store/secrets"
 	"mantilla/store/sending"
 	"mantilla/store/shelf"
 	"mantilla/store/trash"
@@ -73,6 +74,9 @@ func (s *Store) Reconciling() reconciling.Statements { return reconciling.Statem
 
 // Trash returns the records of what was deleted.
 func (s *Store) Trash() trash.Trash { return trash.Trash{DB: s.db} }
+
+// Secrets returns the records of sealed passwords and keys.
+func (s *Store) Secrets() secrets.Secrets { return secrets.Secrets{DB: s.db} }
 
 // Keeping returns the records of sign-offs, holds and notes.
 func (s *Store) Keeping() keeping.Keeping { return keeping.Keeping{DB: s.db} }

@@ -1367,6 +1367,30 @@ type ClientInterface interface {
 	// Corresponds with POST /runs/{run}/stop (the `StopRun` operationId).
 	StopRun(ctx context.Context, run RunID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListSecrets The passwords and keys of sources by their names, never what they hold.
+	//
+	// Corresponds with GET /secrets (the `ListSecrets` operationId).
+	ListSecrets(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteSecret Forget a password or key of the service's own records.
+	//
+	// Corresponds with DELETE /secrets/{secret} (the `DeleteSecret` operationId).
+	DeleteSecret(ctx context.Context, secret string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutSecretWithBody Keep a password or key, sealed; sources that use it are opened anew.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /secrets/{secret} (the `PutSecret` operationId).
+	PutSecretWithBody(ctx context.Context, secret string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutSecret Keep a password or key, sealed; sources that use it are opened anew.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /secrets/{secret} (the `PutSecret` operationId).
+	PutSecret(ctx context.Context, secret string, body PutSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetService What this service is, which day it has, and the named ranges of days.
 	//
 	// Corresponds with GET /service (the `GetService` operationId).
@@ -1479,6 +1503,13 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
 	SampleTable(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TestSourceWithBody Look whether a source can be reached and read, and nothing else: the one that is declared or, with a body, as that declares it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sources/{source}/test (the `TestSource` operationId).
+	TestSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
 	//
@@ -4941,6 +4972,70 @@ func (c *Client) StopRun(ctx context.Context, run RunID, reqEditors ...RequestEd
 	return c.Client.Do(req)
 }
 
+// ListSecrets The passwords and keys of sources by their names, never what they hold.
+//
+// Corresponds with GET /secrets (the `ListSecrets` operationId).
+func (c *Client) ListSecrets(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSecretsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteSecret Forget a password or key of the service's own records.
+//
+// Corresponds with DELETE /secrets/{secret} (the `DeleteSecret` operationId).
+func (c *Client) DeleteSecret(ctx context.Context, secret string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteSecretRequest(c.Server, secret)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutSecretWithBody Keep a password or key, sealed; sources that use it are opened anew.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /secrets/{secret} (the `PutSecret` operationId).
+func (c *Client) PutSecretWithBody(ctx context.Context, secret string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutSecretRequestWithBody(c.Server, secret, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutSecret Keep a password or key, sealed; sources that use it are opened anew.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /secrets/{secret} (the `PutSecret` operationId).
+func (c *Client) PutSecret(ctx context.Context, secret string, body PutSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutSecretRequest(c.Server, secret, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetService What this service is, which day it has, and the named ranges of days.
 //
 // Corresponds with GET /service (the `GetService` operationId).
@@ -5234,6 +5329,23 @@ func (c *Client) ListTables(ctx context.Context, source string, params *ListTabl
 // Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
 func (c *Client) SampleTable(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSampleTableRequest(c.Server, source, table, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TestSourceWithBody Look whether a source can be reached and read, and nothing else: the one that is declared or, with a body, as that declares it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sources/{source}/test (the `TestSource` operationId).
+func (c *Client) TestSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTestSourceRequestWithBody(c.Server, source, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -15306,6 +15418,114 @@ func NewStopRunRequest(server string, run RunID) (*http.Request, error) {
 	return req, nil
 }
 
+// NewListSecretsRequest constructs an http.Request for the ListSecrets method
+func NewListSecretsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/secrets")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeleteSecretRequest constructs an http.Request for the DeleteSecret method
+func NewDeleteSecretRequest(server string, secret string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "secret", secret, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/secrets/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutSecretRequest calls the generic PutSecret builder with application/json body
+func NewPutSecretRequest(server string, secret string, body PutSecretJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutSecretRequestWithBody(server, secret, "application/json", bodyReader)
+}
+
+// NewPutSecretRequestWithBody constructs an http.Request for the PutSecret method, with any body, and a specified content type
+func NewPutSecretRequestWithBody(server string, secret string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "secret", secret, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/secrets/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetServiceRequest constructs an http.Request for the GetService method
 func NewGetServiceRequest(server string) (*http.Request, error) {
 	var err error
@@ -15929,6 +16149,42 @@ func NewSampleTableRequest(server string, source string, table string, params *S
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewTestSourceRequestWithBody constructs an http.Request for the TestSource method, with any body, and a specified content type
+func NewTestSourceRequestWithBody(server string, source string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s/test", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -17829,6 +18085,34 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /runs/{run}/stop (the `StopRun` operationId).
 	StopRunWithResponse(ctx context.Context, run RunID, reqEditors ...RequestEditorFn) (*StopRunResponse, error)
 
+	// ListSecretsWithResponse The passwords and keys of sources by their names, never what they hold.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /secrets (the `ListSecrets` operationId).
+	ListSecretsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSecretsResponse, error)
+
+	// DeleteSecretWithResponse Forget a password or key of the service's own records.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /secrets/{secret} (the `DeleteSecret` operationId).
+	DeleteSecretWithResponse(ctx context.Context, secret string, reqEditors ...RequestEditorFn) (*DeleteSecretResponse, error)
+
+	// PutSecretWithBodyWithResponse Keep a password or key, sealed; sources that use it are opened anew.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /secrets/{secret} (the `PutSecret` operationId).
+	PutSecretWithBodyWithResponse(ctx context.Context, secret string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSecretResponse, error)
+
+	// PutSecretWithResponse Keep a password or key, sealed; sources that use it are opened anew.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /secrets/{secret} (the `PutSecret` operationId).
+	PutSecretWithResponse(ctx context.Context, secret string, body PutSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*PutSecretResponse, error)
+
 	// GetServiceWithResponse What this service is, which day it has, and the named ranges of days.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -17961,6 +18245,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /sources/{source}/tables/{table}/rows (the `SampleTable` operationId).
 	SampleTableWithResponse(ctx context.Context, source string, table string, params *SampleTableParams, reqEditors ...RequestEditorFn) (*SampleTableResponse, error)
+
+	// TestSourceWithBodyWithResponse Look whether a source can be reached and read, and nothing else: the one that is declared or, with a body, as that declares it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sources/{source}/test (the `TestSource` operationId).
+	TestSourceWithBodyWithResponse(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TestSourceResponse, error)
 
 	// DeleteStatementWithResponse Delete a statement; results that were reconciled with it have its lines.
 	//
@@ -25690,6 +25981,136 @@ func (r StopRunResponse) ContentType() string {
 	return ""
 }
 
+type ListSecretsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Secret
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSecretsResponse) GetJSON200() *[]Secret {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSecretsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSecretsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSecretsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSecretsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSecretsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteSecretResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteSecretResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteSecretResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteSecretResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteSecretResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteSecretResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutSecretResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutSecretResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutSecretResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutSecretResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutSecretResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutSecretResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetServiceResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -26417,6 +26838,54 @@ func (r SampleTableResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SampleTableResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TestSourceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Finding
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TestSourceResponse) GetJSON200() *[]Finding {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TestSourceResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TestSourceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TestSourceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TestSourceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TestSourceResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -29630,6 +30099,58 @@ func (c *ClientWithResponses) StopRunWithResponse(ctx context.Context, run RunID
 	return ParseStopRunResponse(rsp)
 }
 
+// ListSecretsWithResponse The passwords and keys of sources by their names, never what they hold.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /secrets (the `ListSecrets` operationId).
+func (c *ClientWithResponses) ListSecretsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSecretsResponse, error) {
+	rsp, err := c.ListSecrets(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSecretsResponse(rsp)
+}
+
+// DeleteSecretWithResponse Forget a password or key of the service's own records.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /secrets/{secret} (the `DeleteSecret` operationId).
+func (c *ClientWithResponses) DeleteSecretWithResponse(ctx context.Context, secret string, reqEditors ...RequestEditorFn) (*DeleteSecretResponse, error) {
+	rsp, err := c.DeleteSecret(ctx, secret, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteSecretResponse(rsp)
+}
+
+// PutSecretWithBodyWithResponse Keep a password or key, sealed; sources that use it are opened anew.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /secrets/{secret} (the `PutSecret` operationId).
+func (c *ClientWithResponses) PutSecretWithBodyWithResponse(ctx context.Context, secret string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSecretResponse, error) {
+	rsp, err := c.PutSecretWithBody(ctx, secret, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutSecretResponse(rsp)
+}
+
+// PutSecretWithResponse Keep a password or key, sealed; sources that use it are opened anew.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /secrets/{secret} (the `PutSecret` operationId).
+func (c *ClientWithResponses) PutSecretWithResponse(ctx context.Context, secret string, body PutSecretJSONRequestBody, reqEditors ...RequestEditorFn) (*PutSecretResponse, error) {
+	rsp, err := c.PutSecret(ctx, secret, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutSecretResponse(rsp)
+}
+
 // GetServiceWithResponse What this service is, which day it has, and the named ranges of days.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -29875,6 +30396,19 @@ func (c *ClientWithResponses) SampleTableWithResponse(ctx context.Context, sourc
 		return nil, err
 	}
 	return ParseSampleTableResponse(rsp)
+}
+
+// TestSourceWithBodyWithResponse Look whether a source can be reached and read, and nothing else: the one that is declared or, with a body, as that declares it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sources/{source}/test (the `TestSource` operationId).
+func (c *ClientWithResponses) TestSourceWithBodyWithResponse(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TestSourceResponse, error) {
+	rsp, err := c.TestSourceWithBody(ctx, source, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTestSourceResponse(rsp)
 }
 
 // DeleteStatementWithResponse Delete a statement; results that were reconciled with it have its lines.
@@ -35396,6 +35930,97 @@ func ParseStopRunResponse(rsp *http.Response) (*StopRunResponse, error) {
 	return response, nil
 }
 
+// ParseListSecretsResponse parses an HTTP response from a ListSecretsWithResponse call
+func ParseListSecretsResponse(rsp *http.Response) (*ListSecretsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSecretsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Secret
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteSecretResponse parses an HTTP response from a DeleteSecretWithResponse call
+func ParseDeleteSecretResponse(rsp *http.Response) (*DeleteSecretResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteSecretResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutSecretResponse parses an HTTP response from a PutSecretWithResponse call
+func ParsePutSecretResponse(rsp *http.Response) (*PutSecretResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutSecretResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetServiceResponse parses an HTTP response from a GetServiceWithResponse call
 func ParseGetServiceResponse(rsp *http.Response) (*GetServiceResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -35902,6 +36527,39 @@ func ParseSampleTableResponse(rsp *http.Response) (*SampleTableResponse, error) 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest SourceRows
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTestSourceResponse parses an HTTP response from a TestSourceWithResponse call
+func ParseTestSourceResponse(rsp *http.Response) (*TestSourceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TestSourceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Finding
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

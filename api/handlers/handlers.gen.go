@@ -509,6 +509,15 @@ type ServerInterface interface {
 	// StopRun Stop a run that waits or is running; one that has ended stays as it is.
 	// (POST /runs/{run}/stop)
 	StopRun(c *gin.Context, run RunID)
+	// ListSecrets The passwords and keys of sources by their names, never what they hold.
+	// (GET /secrets)
+	ListSecrets(c *gin.Context)
+	// DeleteSecret Forget a password or key of the service's own records.
+	// (DELETE /secrets/{secret})
+	DeleteSecret(c *gin.Context, secret string)
+	// PutSecret Keep a password or key, sealed; sources that use it are opened anew.
+	// (PUT /secrets/{secret})
+	PutSecret(c *gin.Context, secret string)
 	// GetService What this service is, which day it has, and the named ranges of days.
 	// (GET /service)
 	GetService(c *gin.Context)
@@ -557,6 +566,9 @@ type ServerInterface interface {
 	// SampleTable The first rows of a table.
 	// (GET /sources/{source}/tables/{table}/rows)
 	SampleTable(c *gin.Context, source string, table string, params SampleTableParams)
+	// TestSource Look whether a source can be reached and read, and nothing else: the one that is declared or, with a body, as that declares it.
+	// (POST /sources/{source}/test)
+	TestSource(c *gin.Context, source string)
 	// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
 	// (DELETE /statements/{statement})
 	DeleteStatement(c *gin.Context, statement string)
@@ -6940,6 +6952,69 @@ func (siw *ServerInterfaceWrapper) StopRun(c *gin.Context) {
 	siw.Handler.StopRun(c, run)
 }
 
+// ListSecrets operation middleware
+func (siw *ServerInterfaceWrapper) ListSecrets(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSecrets(c)
+}
+
+// DeleteSecret operation middleware
+func (siw *ServerInterfaceWrapper) DeleteSecret(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "secret" -------------
+	var secret string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "secret", c.Param("secret"), &secret, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter secret: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteSecret(c, secret)
+}
+
+// PutSecret operation middleware
+func (siw *ServerInterfaceWrapper) PutSecret(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "secret" -------------
+	var secret string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "secret", c.Param("secret"), &secret, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter secret: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutSecret(c, secret)
+}
+
 // GetService operation middleware
 func (siw *ServerInterfaceWrapper) GetService(c *gin.Context) {
 
@@ -7264,6 +7339,31 @@ func (siw *ServerInterfaceWrapper) SampleTable(c *gin.Context) {
 	siw.Handler.SampleTable(c, source, table, params)
 }
 
+// TestSource operation middleware
+func (siw *ServerInterfaceWrapper) TestSource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TestSource(c, source)
+}
+
 // DeleteStatement operation middleware
 func (siw *ServerInterfaceWrapper) DeleteStatement(c *gin.Context) {
 
@@ -7509,6 +7609,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/sources", wrapper.ListSources)
 	router.DELETE(options.BaseURL+"/sources/:source", wrapper.DeleteSource)
 	router.PUT(options.BaseURL+"/sources/:source", wrapper.PutSource)
+	router.POST(options.BaseURL+"/sources/:source/test", wrapper.TestSource)
+	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
+	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.DeleteSecret)
+	router.PUT(options.BaseURL+"/secrets/:secret", wrapper.PutSecret)
 	router.GET(options.BaseURL+"/sources/:source/tables", wrapper.ListTables)
 	router.GET(options.BaseURL+"/sources/:source/tables/:table/rows", wrapper.SampleTable)
 	router.GET(options.BaseURL+"/resources", wrapper.ListResources)
@@ -14162,6 +14266,111 @@ func (response StopRundefaultApplicationProblemPlusJSONResponse) VisitStopRunRes
 	return err
 }
 
+type ListSecretsRequestObject struct {
+}
+
+type ListSecretsResponseObject interface {
+	VisitListSecretsResponse(w http.ResponseWriter) error
+}
+
+type ListSecrets200JSONResponse []Secret
+
+func (response ListSecrets200JSONResponse) VisitListSecretsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSecretsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSecretsdefaultApplicationProblemPlusJSONResponse) VisitListSecretsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteSecretRequestObject struct {
+	Secret string `json:"secret"`
+}
+
+type DeleteSecretResponseObject interface {
+	VisitDeleteSecretResponse(w http.ResponseWriter) error
+}
+
+type DeleteSecret204Response struct {
+}
+
+func (response DeleteSecret204Response) VisitDeleteSecretResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteSecretdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteSecretdefaultApplicationProblemPlusJSONResponse) VisitDeleteSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutSecretRequestObject struct {
+	Secret string `json:"secret"`
+	Body   *PutSecretJSONRequestBody
+}
+
+type PutSecretResponseObject interface {
+	VisitPutSecretResponse(w http.ResponseWriter) error
+}
+
+type PutSecret204Response struct {
+}
+
+func (response PutSecret204Response) VisitPutSecretResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutSecretdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutSecretdefaultApplicationProblemPlusJSONResponse) VisitPutSecretResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetServiceRequestObject struct {
 }
 
@@ -14746,6 +14955,46 @@ type SampleTabledefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SampleTabledefaultApplicationProblemPlusJSONResponse) VisitSampleTableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TestSourceRequestObject struct {
+	Source string `json:"source"`
+	Body   io.Reader
+}
+
+type TestSourceResponseObject interface {
+	VisitTestSourceResponse(w http.ResponseWriter) error
+}
+
+type TestSource200JSONResponse []Finding
+
+func (response TestSource200JSONResponse) VisitTestSourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TestSourcedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TestSourcedefaultApplicationProblemPlusJSONResponse) VisitTestSourceResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -15649,6 +15898,15 @@ type StrictServerInterface interface {
 	// StopRun Stop a run that waits or is running; one that has ended stays as it is.
 	// (POST /runs/{run}/stop)
 	StopRun(ctx context.Context, request StopRunRequestObject) (StopRunResponseObject, error)
+	// ListSecrets The passwords and keys of sources by their names, never what they hold.
+	// (GET /secrets)
+	ListSecrets(ctx context.Context, request ListSecretsRequestObject) (ListSecretsResponseObject, error)
+	// DeleteSecret Forget a password or key of the service's own records.
+	// (DELETE /secrets/{secret})
+	DeleteSecret(ctx context.Context, request DeleteSecretRequestObject) (DeleteSecretResponseObject, error)
+	// PutSecret Keep a password or key, sealed; sources that use it are opened anew.
+	// (PUT /secrets/{secret})
+	PutSecret(ctx context.Context, request PutSecretRequestObject) (PutSecretResponseObject, error)
 	// GetService What this service is, which day it has, and the named ranges of days.
 	// (GET /service)
 	GetService(ctx context.Context, request GetServiceRequestObject) (GetServiceResponseObject, error)
@@ -15697,6 +15955,9 @@ type StrictServerInterface interface {
 	// SampleTable The first rows of a table.
 	// (GET /sources/{source}/tables/{table}/rows)
 	SampleTable(ctx context.Context, request SampleTableRequestObject) (SampleTableResponseObject, error)
+	// TestSource Look whether a source can be reached and read, and nothing else: the one that is declared or, with a body, as that declares it.
+	// (POST /sources/{source}/test)
+	TestSource(ctx context.Context, request TestSourceRequestObject) (TestSourceResponseObject, error)
 	// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
 	// (DELETE /statements/{statement})
 	DeleteStatement(ctx context.Context, request DeleteStatementRequestObject) (DeleteStatementResponseObject, error)
@@ -20921,6 +21182,100 @@ func (sh *strictHandler) StopRun(ctx *gin.Context, run RunID) {
 	}
 }
 
+// ListSecrets operation middleware
+func (sh *strictHandler) ListSecrets(ctx *gin.Context) {
+	var request ListSecretsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSecrets(ctx, request.(ListSecretsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSecrets")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSecretsResponseObject); ok {
+		if err := validResponse.VisitListSecretsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteSecret operation middleware
+func (sh *strictHandler) DeleteSecret(ctx *gin.Context, secret string) {
+	var request DeleteSecretRequestObject
+
+	request.Secret = secret
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteSecret(ctx, request.(DeleteSecretRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteSecret")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteSecretResponseObject); ok {
+		if err := validResponse.VisitDeleteSecretResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutSecret operation middleware
+func (sh *strictHandler) PutSecret(ctx *gin.Context, secret string) {
+	var request PutSecretRequestObject
+
+	request.Secret = secret
+
+	var body PutSecretJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutSecret(ctx, request.(PutSecretRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutSecret")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutSecretResponseObject); ok {
+		if err := validResponse.VisitPutSecretResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetService operation middleware
 func (sh *strictHandler) GetService(ctx *gin.Context) {
 	var request GetServiceRequestObject
@@ -21374,6 +21729,34 @@ func (sh *strictHandler) SampleTable(ctx *gin.Context, source string, table stri
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SampleTableResponseObject); ok {
 		if err := validResponse.VisitSampleTableResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TestSource operation middleware
+func (sh *strictHandler) TestSource(ctx *gin.Context, source string) {
+	var request TestSourceRequestObject
+
+	request.Source = source
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TestSource(ctx, request.(TestSourceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TestSource")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TestSourceResponseObject); ok {
+		if err := validResponse.VisitTestSourceResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"strings"
 
 	"github.com/spf13/cobra"
 	"go.yaml.in/yaml/v3"
@@ -18,7 +19,7 @@ import (
 func SourceCommand(c *Program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "source",
-		Short: "List the sources that rows come from; put or get one",
+		Short: "List the sources that rows come from; put, get or test one",
 		Args:  talk.Args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			list, err := c.sources(cmd)
@@ -74,12 +75,64 @@ func SourceCommand(c *Program) *cobra.Command {
 			return &talk.Coded{Code: talk.ExitNotFound, Text: fmt.Sprintf("there is no source %q", given[0])}
 		},
 	}
-	cmd.AddCommand(put, get,
+	cmd.AddCommand(put, get, c.testSourceCommand(),
 		c.Removing("delete SOURCE", "Take a source that no report reads out of the catalog", nil,
 			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 				return a.DeleteSource(cmd.Context(), id)
 			}))
 	return cmd
+}
+
+// testSourceCommand makes the command test: look whether a source can be reached and read.
+func (c *Program) testSourceCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "test SOURCE|FILE",
+		Short: "Look whether a source can be reached and read, and nothing else; a file is tried before it is put",
+		Example: `  mantilla source test coop
+  mantilla source test shop.yaml`,
+		Args: talk.Args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			id, body := given[0], []byte{}
+			if strings.HasSuffix(id, ".yaml") || strings.HasSuffix(id, ".yml") || id == "-" {
+				var err error
+				if body, err = talk.ReadText(id); err != nil {
+					return err
+				}
+				id = "new"
+			}
+			found, err := talk.Fetch[[]api.Finding](c.Program, func(a *client.Client) (*http.Response, error) {
+				return a.TestSourceWithBody(cmd.Context(), id, talk.YAMLType, bytes.NewReader(body))
+			})
+			if err != nil {
+				return err
+			}
+			return c.tellFindings(found)
+		},
+	}
+}
+
+// tellFindings prints what was found of a source, and fails where something is not well.
+func (c *Program) tellFindings(found []api.Finding) error {
+	bad := 0
+	t := talk.Table{Headings: []string{"", "Looked at", "ms", "Found"}, Right: []bool{2: true, 3: false}}
+	for _, f := range found {
+		mark := "✓"
+		if !f.Good {
+			mark, bad = "▲", bad+1
+		}
+		t.Rows = append(t.Rows, []string{mark, f.What, fmt.Sprintf("%.1f", f.Milliseconds), f.Says})
+	}
+	if c.JSON() {
+		if err := c.PrintJSON(found); err != nil {
+			return err
+		}
+	} else if _, err := c.Draw(&t); err != nil {
+		return err
+	}
+	if bad > 0 {
+		return &talk.Coded{Code: talk.ExitOther, Text: "the source is not as it should be"}
+	}
+	return nil
 }
 
 func (c *Program) sources(cmd *cobra.Command) ([]api.Source, error) {

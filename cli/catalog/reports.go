@@ -208,7 +208,7 @@ func parameterLine(p api.Parameter) string {
 		p.Default = ""
 	}
 	if p.Compare {
-		said = append(said, "may be compared: ... against year before and previous period")
+		said = append(said, "may be compared: ... against year before and previous period, or last signed")
 	}
 	if p.Time {
 		said = append(said, "may have times of day")

@@ -22,6 +22,7 @@ import (
 	"mantilla/deliver/mailbox"
 	"mantilla/library"
 	"mantilla/library/capture"
+	"mantilla/library/secrets"
 	"mantilla/library/sending"
 	"mantilla/model"
 )
@@ -43,6 +44,8 @@ type settings struct {
 	TwoPeople    bool          `mapstructure:"two-people"`
 	TLSCert      string        `mapstructure:"tls-cert"`
 	TLSKey       string        `mapstructure:"tls-key"`
+	Secrets      string        `mapstructure:"secrets"`
+	KeyFile      string        `mapstructure:"key-file"`
 
 	PublicAddress string `mapstructure:"public-address"`
 	SMTP          string `mapstructure:"smtp"`
@@ -72,6 +75,8 @@ func addSettings(cmd *cobra.Command) {
 	f.String("address", "127.0.0.1:8480", "address to listen on; one that other machines reach needs TLS")
 	f.String("tls-cert", "", "file of the TLS certificate, in PEM")
 	f.String("tls-key", "", "file of the certificate's key, in PEM")
+	f.String("secrets", "", "directory with a file for each password of a source; only the service may read them")
+	f.String("key-file", "", "key that seals the passwords in the records; otherwise secrets.key in the data directory")
 	f.String("name", "Mantilla", "name of the organisation")
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")
@@ -211,6 +216,7 @@ func (s *settings) library() library.Settings {
 			Mailbox:       s.mailbox,
 		},
 		DataDir: s.Data,
+		Secrets: secrets.Settings{Dir: s.Secrets, KeyFile: s.KeyFile},
 	}
 }
 

@@ -38,6 +38,7 @@ type Outcome struct {
 	Of     string   `json:"of,omitempty"`     // the formula of a figure that is compared with the run before
 	Figure string   `json:"figure,omitempty"` // what it came to
 	Before string   `json:"before,omitempty"` // of the run before
+	Signed bool     `json:"signed,omitempty"` // that is the last one that was signed off
 	Groups []string `json:"groups,omitempty"` // the first of those it does not hold of
 	Count  int      `json:"count,omitempty"`  // how many there are
 	Why    string   `json:"why,omitempty"`    // it is untold
@@ -47,7 +48,7 @@ type Outcome struct {
 func (o Outcome) Says() string {
 	switch {
 	case o.State == Held && o.Before != "":
-		return fmt.Sprintf("It holds: %s, and %s in the run before.", o.Figure, o.Before)
+		return fmt.Sprintf("It holds: %s, and %s in %s.", o.Figure, o.Before, o.earlier())
 	case o.State == Held:
 		return "It holds."
 	case o.State == Untold:
@@ -57,9 +58,17 @@ func (o Outcome) Says() string {
 	case len(o.Groups) > 0:
 		return fmt.Sprintf("%s It does not hold of %s.", o.Say, strings.Join(o.Groups, "; "))
 	case o.Before != "":
-		return fmt.Sprintf("%s It is %s and was %s in the run before.", o.Say, o.Figure, o.Before)
+		return fmt.Sprintf("%s It is %s and was %s in %s.", o.Say, o.Figure, o.Before, o.earlier())
 	}
 	return o.Say
+}
+
+// earlier names the result that a figure is compared with.
+func (o Outcome) earlier() string {
+	if o.Signed {
+		return "what was signed off last"
+	}
+	return "the run before"
 }
 
 // mostGroups is how many groups are told by name.
@@ -124,13 +133,15 @@ func (c *checking) within(ctx context.Context, check report.Check, o *Outcome) e
 	if now.Null || !now.Kind.Numeric() {
 		return fmt.Errorf("%s has no value", check.Figure)
 	}
-	o.Of, o.Figure = check.Of+": "+check.Figure, now.String()
+	o.Of, o.Figure, o.Signed = check.Of+": "+check.Figure, now.String(), check.Against == report.AgainstSigned
 	before, known := c.before[check.ID]
 	switch {
+	case !known && o.Signed:
+		return fmt.Errorf("no result of the report is signed off that has this figure")
 	case !known:
 		return fmt.Errorf("there is no run before with the same values")
 	case before.Of != o.Of:
-		return fmt.Errorf("the run before has another figure, %s", before.Of)
+		return fmt.Errorf("%s has another figure, %s", o.earlier(), before.Of)
 	}
 	o.Before = before.Figure
 	was, err := number(before.Figure)

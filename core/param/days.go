@@ -26,6 +26,9 @@ func (v *Value) readDay(text string, s Setting) *Fault {
 
 func (v *Value) readRange(text string, s Setting) *Fault {
 	c, p := s.Calendar, v.Parameter
+	if days, ok := s.Signed[p.ID]; ok {
+		c.Signed = &days
+	}
 	if p.Timed {
 		return v.readIntervals([]string{text}, c)
 	}
@@ -63,6 +66,12 @@ func since(text string, c period.Calendar) bool { return !c.Last.At.IsZero() && 
 func IsSince(text string) bool {
 	return strings.HasPrefix(strings.ToLower(strings.Join(strings.Fields(strings.ReplaceAll(text, "_", " ")), " ")),
 		"since last run")
+}
+
+// ComparesSigned tells whether a range as typed is compared with what was signed off last.
+func ComparesSigned(text string) bool {
+	_, others, _ := strings.Cut(strings.ToLower(strings.Join(strings.Fields(text), " ")), " against ")
+	return slices.Contains(strings.Split(others, " and "), period.LastSigned)
 }
 
 // within checks a range against the declared limits.

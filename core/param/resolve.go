@@ -15,8 +15,9 @@ import (
 type Setting struct {
 	Calendar period.Calendar
 	Lists    Lists
-	Limited  bool              // the person sees some units only
-	Own      map[string]string // defaults of the person's own, by parameter, before the declared ones
+	Limited  bool                    // the person sees some units only
+	Own      map[string]string       // defaults of the person's own, by parameter, before the declared ones
+	Signed   map[string]period.Range // the days of the result that was signed off last, by parameter
 }
 
 // Default returns what a parameter is set to when it is not mentioned.

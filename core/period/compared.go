@@ -1,6 +1,7 @@
 package period
 
 import (
+	"errors"
 	"fmt"
 	"regexp"
 	"strconv"
@@ -14,6 +15,9 @@ type Companion struct {
 	Relative bool // the name means the same whatever the day
 }
 
+// LastSigned names the days of the result that was signed off last.
+const LastSigned = "last signed"
+
 // MostCompanions is how many companions a range may have.
 const MostCompanions = 2
 
@@ -24,6 +28,7 @@ var yearsBefore = regexp.MustCompile(`^(\d{1,2}) years? before$`)
 //	last month against previous period
 //	2026-Q3 against year before and 2 years before
 //	2026-09 against 2019-09
+//	last month against last signed      the days of the result that was signed off last
 func (c Calendar) ParseCompared(text string) (Range, []Companion, error) {
 	t := strings.ToLower(spaced(text))
 	main, others, compared := strings.Cut(t, " against ")
@@ -56,6 +61,13 @@ func (c Calendar) companion(r Range, name string) (other Range, relative bool, e
 	if name == "previous period" {
 		return c.previous(r), true, nil
 	}
+	if name == LastSigned {
+		if c.Signed == nil {
+			return other, false, errors.New("no result of this report is signed off yet, so there is none to compare with; " +
+				"write days such as 2025-09, or previous period or year before")
+		}
+		return *c.Signed, false, nil
+	}
 	if name == "year before" {
 		return r.monthsBefore(12), true, nil
 	}
@@ -64,7 +76,7 @@ func (c Calendar) companion(r Range, name string) (other Range, relative bool, e
 		return r.monthsBefore(12 * n), true, err
 	}
 	if other, err = c.ParseRange(name); err != nil {
-		err = fmt.Errorf("%w, or as previous period, year before or 2 years before", err)
+		err = fmt.Errorf("%w, or as previous period, year before, 2 years before or last signed", err)
 	}
 	return other, false, err
 }

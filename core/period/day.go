@@ -81,6 +81,7 @@ type Calendar struct {
 	Now         time.Time      // the present instant
 	Zone        *time.Location // where days begin; nil means UTC
 	Last        Last           // the run that "since last run" speaks of
+	Signed      *Range         // the days that "last signed" speaks of; nil where nothing is signed off
 }
 
 // Last is an earlier run: when it was and whose, as "your last good run". At

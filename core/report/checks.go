@@ -16,18 +16,26 @@ const (
 
 // Check is what should hold of the figures of a result.
 type Check struct {
-	ID     string
-	Of     string   // a dataset; "" where Holds speaks of With alone
-	Each   []string // columns: it should hold of each of their groups; none for all rows as one
-	Holds  string   // a condition over the rows of the dataset, or over With
-	With   []Named  // figures that Holds speaks of by name
-	Figure string   // where it is compared with that of the run before
-	Within string   // so many percent of the figure of the run before; "" where Holds is given
-	Else   string   // note, mark or fail
-	Say    string
+	ID      string
+	Of      string   // a dataset; "" where Holds speaks of With alone
+	Each    []string // columns: it should hold of each of their groups; none for all rows as one
+	Holds   string   // a condition over the rows of the dataset, or over With
+	With    []Named  // figures that Holds speaks of by name
+	Figure  string   // where it is compared with that of the run before
+	Within  string   // so many percent of the figure of the run before; "" where Holds is given
+	Against string   // which run before: before, that of the same values; signed, the last that was signed off
+	Else    string   // note, mark or fail
+	Say     string
 
 	at place
 }
+
+// What a figure is compared with: the last result of the same values, or the last that was
+// signed off.
+const (
+	AgainstBefore = "before"
+	AgainstSigned = "signed"
+)
 
 // Named is a figure of a dataset under a name.
 type Named struct{ Name, Of, Is string }
@@ -47,17 +55,18 @@ type Figured struct{ Of, Is, Equals string }
 
 // aCheck reads a check; its conditions are read when all datasets are known.
 func (p *parser) aCheck(n *yaml.Node) {
-	c := Check{Else: NoteIt, at: place{n.Line, n.Column}}
+	c := Check{Else: NoteIt, Against: AgainstBefore, at: place{n.Line, n.Column}}
 	seen := p.mapping(n, "a check", keys{
-		"id":     p.id(&c.ID, '_'),
-		"of":     p.text(&c.Of),
-		"each":   p.texts(&c.Each),
-		"holds":  p.text(&c.Holds),
-		"with":   func(n *yaml.Node) { p.each(n, "with", func(name, body *yaml.Node) { p.named(name, body, &c) }) },
-		"figure": p.text(&c.Figure),
-		"within": p.text(&c.Within),
-		"else":   p.oneOf(&c.Else, NoteIt, MarkIt, FailIt),
-		"say":    p.text(&c.Say),
+		"id":      p.id(&c.ID, '_'),
+		"of":      p.text(&c.Of),
+		"each":    p.texts(&c.Each),
+		"holds":   p.text(&c.Holds),
+		"with":    func(n *yaml.Node) { p.each(n, "with", func(name, body *yaml.Node) { p.named(name, body, &c) }) },
+		"figure":  p.text(&c.Figure),
+		"within":  p.text(&c.Within),
+		"against": p.oneOf(&c.Against, AgainstBefore, AgainstSigned),
+		"else":    p.oneOf(&c.Else, NoteIt, MarkIt, FailIt),
+		"say":     p.text(&c.Say),
 	})
 	p.need(n, "the check", seen, "id", "say")
 	switch {
@@ -67,6 +76,8 @@ func (p *parser) aCheck(n *yaml.Node) {
 		p.fault(n, "the check has a figure; say how far it may be from that of the run before, in percent: within: 20")
 	case seen["within"] != nil && seen["figure"] == nil:
 		p.fault(seen["within"], "within goes with figure: it compares a figure with that of the run before")
+	case seen["against"] != nil && seen["figure"] == nil:
+		p.fault(seen["against"], "against goes with figure: it says which result the figure is compared with")
 	case seen["figure"] != nil && (seen["each"] != nil || seen["with"] != nil):
 		p.fault(n, "a figure that is compared with the run before is one of all rows; leave each and with out")
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"mantilla/core/frame"
@@ -20,15 +21,38 @@ type kind struct {
 var (
 	plain   = regexp.MustCompile(`^[a-z_][a-z0-9_]*$`)
 	day     = regexp.MustCompile(`^\d{4}-\d\d-\d\d$`)
-	moment  = regexp.MustCompile(`^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d(\.\d+)?)?(Z|[+-]\d\d:?\d\d)?$`)
+	moment  = regexp.MustCompile(`^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d(\.\d+)?)?(Z|[+-]\d\d(:?\d\d)?)?$`)
 	whole   = regexp.MustCompile(`^-?\d{1,18}$`)
 	pointed = regexp.MustCompile(`^-?\d{1,12}\.(\d{1,6})$`)
 	cents   = regexp.MustCompile(`_cents?$`)
+	exactly = regexp.MustCompile(`^(?:numeric|decimal)(?:\(\d+(?:, ?(\d+))?\))?$`)
 	coded   = regexp.MustCompile(`(^|_)(id|no|number|code|year|month)$`)
 )
 
-// kindOf tells what a column holds, by its first values, and where it has none by its
-// declared type.
+// typed tells what a column holds by its declared type alone, where the type leaves no doubt.
+// Engines without such types, in which any cell may hold anything, have none of them.
+func typed(declared string, values []string) (k kind, ok bool) {
+	switch {
+	case declared == "boolean":
+		return kind{of: frame.Flag}, true
+	case declared == "date":
+		return kind{of: frame.Date}, true
+	case strings.HasPrefix(declared, "timestamp"):
+		return kind{of: frame.Timestamp}, true
+	}
+	m := exactly.FindStringSubmatch(declared)
+	if m == nil {
+		return k, false
+	}
+	k = kind{of: frame.Decimal, decimal: true, scale: max(2, places(values))}
+	if m[1] != "" {
+		k.scale, _ = strconv.Atoi(m[1]) // digits
+	}
+	return k, k.scale <= 12
+}
+
+// kindOf tells what a column holds: by its declared type where that leaves no doubt, by its
+// first values, and where it has none by what its type is like.
 func kindOf(c Column) kind {
 	all := func(pattern *regexp.Regexp) bool {
 		return len(c.Values) > 0 &&
@@ -38,6 +62,10 @@ func kindOf(c Column) kind {
 	number := strings.Contains(declared, "int") || strings.Contains(declared, "real") ||
 		strings.Contains(declared, "num") || strings.Contains(declared, "dec") || declared == ""
 	flat := c.Key || c.List != "" || coded.MatchString(strings.ToLower(c.Name))
+	if k, ok := typed(declared, c.Values); ok && len(c.Values) > 0 && !declaredOtherwise(k, c.Values) {
+		k.flat = flat
+		return k
+	}
 	switch {
 	case all(day):
 		return kind{of: frame.Date}
@@ -59,6 +87,15 @@ func kindOf(c Column) kind {
 		return kind{of: frame.Integer, flat: flat}
 	}
 	return kind{of: frame.Text}
+}
+
+// declaredOtherwise tells whether values show that a type is only a name, as in engines whose
+// cells may hold anything.
+func declaredOtherwise(k kind, values []string) bool {
+	fits := map[frame.Kind]func(string) bool{frame.Date: day.MatchString, frame.Timestamp: moment.MatchString,
+		frame.Flag:    func(v string) bool { return slices.Contains([]string{"t", "f", "true", "false", "0", "1"}, v) },
+		frame.Decimal: func(v string) bool { return whole.MatchString(v) || pointed.MatchString(v) }}[k.of]
+	return slices.ContainsFunc(values, func(v string) bool { return !fits(v) })
 }
 
 func yesNo(values []string) bool {

@@ -116,3 +116,28 @@ func ExampleText() {
 	//   rows: {title: Buyer, of: rows, columns: [no, terms_days], sort: [no]}
 	// page: [rows]
 }
+
+// TestDeclaredTypesCount tells kinds by types that leave no doubt, unless values show that the
+// engine lets any cell hold anything.
+func TestDeclaredTypesCount(t *testing.T) {
+	d := read(t, starter.Text(starter.Wish{Report: "sales", Title: "Sales", Category: "Sales", Source: "shop",
+		Table: "sale",
+		Quote: quote, Columns: []starter.Column{
+			{Name: "sold_on", Type: "date", Values: []string{"2026-01-02"}},
+			{Name: "at", Type: "timestamp with time zone", Values: []string{"2026-01-01 10:00:00+00",
+				"2026-01-01 10:00:00.25+01"}},
+			{Name: "paid", Type: "boolean", Values: []string{"t", "f"}},
+			{Name: "amount", Type: "numeric(12,4)", Values: []string{"10", "12"}},
+			{Name: "weight", Type: "numeric", Values: []string{"10", "12.125"}},
+			{Name: "told", Type: "date", Values: []string{"yesterday"}},
+			{Name: "rank", Type: "decimal", Values: []string{"first"}},
+		}}))
+	var columns []string
+	for _, c := range d.Datasets[0].Columns {
+		columns = append(columns, fmt.Sprintf("%s %s %d %s", c.ID, c.Kind, c.Scale, c.Stored))
+	}
+	if got, want := strings.Join(columns, ", "), "sold date 0 smallest, at timestamp 0 smallest, paid flag 0 smallest, "+
+		"amount decimal 4 decimal, weight decimal 3 decimal, told text 0 smallest, rank text 0 smallest"; got != want {
+		t.Errorf("got\n%s\nwant\n%s", got, want)
+	}
+}

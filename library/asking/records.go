@@ -24,6 +24,7 @@ type Records interface {
 	RestoreCriteria(ctx context.Context, number int64) error
 	SameResult(ctx context.Context, digest, fingerprint string) (model.Result, error)
 	SentenceOf(ctx context.Context, run int64) (sentence string, err error)
+	SignedFacts(ctx context.Context, report string) ([]model.Fact, error)
 	SetMark(ctx context.Context, number int64, at time.Time) error
 	SetUsual(ctx context.Context, person, report string, number int64) error
 	Usual(ctx context.Context, person, report string) (typed map[string]string, err error)

@@ -4,12 +4,15 @@ import (
 	"context"
 	"errors"
 	"slices"
+	"strings"
+	"time"
 
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/library/catalog"
 	"mantilla/model"
+	"mantilla/source"
 	"mantilla/source/lookup"
 )
 
@@ -120,6 +123,9 @@ func (a *Access) resolve(ctx context.Context, q *asking, typed map[string]string
 	if q.Calendar.Last, err = a.lastLook(ctx, q, typed); err != nil {
 		return nil, err
 	}
+	if q.Signed, err = a.lastSigned(ctx, q, typed); err != nil {
+		return nil, err
+	}
 	values, faults, err := param.Resolve(ctx, q.Parameters, typed, q.Setting)
 	if err != nil {
 		return nil, err
@@ -130,6 +136,30 @@ func (a *Access) resolve(ctx context.Context, q *asking, typed map[string]string
 		r.Notes = q.NotesOn(values, q.Calendar.Today)
 	}
 	return r, nil
+}
+
+// lastSigned are the days of the result that was signed off last, by parameter, where a range
+// is compared with it.
+func (a *Access) lastSigned(ctx context.Context, q *asking, typed map[string]string) (map[string]period.Range, error) {
+	spoken := slices.ContainsFunc(q.Parameters, func(p param.Parameter) bool {
+		text, ok := typed[p.ID]
+		if !ok {
+			text = q.Default(&p)
+		}
+		return p.Compare && param.ComparesSigned(text)
+	})
+	if !spoken {
+		return nil, nil
+	}
+	facts, err := a.room.records.SignedFacts(ctx, q.ID)
+	days := map[string]period.Range{}
+	for _, f := range facts {
+		main, _, _ := strings.Cut(f.Resolved, " against ")
+		if r, err := q.Calendar.ParseRange(main); err == nil {
+			days[f.Parameter] = r
+		}
+	}
+	return days, err
 }
 
 func factsFrom(values param.Values) (facts []model.Fact) {
@@ -160,6 +190,9 @@ func (q *asking) cutTo() string {
 // kept finds a result of the same values whose source has not changed since.
 func (a *Access) kept(ctx context.Context, q *asking, r *Resolution) (*model.Result, error) {
 	fingerprint, err := q.source.Fingerprint(ctx)
+	if errors.Is(err, source.ErrSilent) {
+		return nil, nil // a run will tell; the form goes on
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -181,7 +214,9 @@ type Form struct {
 	From     map[string]string        // where a default of the person's own comes from
 	Lists    map[string][]param.Entry // the entries of lists that are not too long
 	Periods  map[string][]period.Named
-	Refused  string // why the person cannot run it at all
+	Refused  string    // why the person cannot run it at all
+	Silent   time.Time // since when its source does not answer; zero where it does
+	Fault    error     // what keeps its source from being read
 }
 
 // inForm is how long a list may be that comes with the form.
@@ -213,6 +248,9 @@ func (a *Access) Form(ctx context.Context, id string) (*Form, error) {
 			continue
 		}
 		entries, err := q.source.Book.For(q.reach).Entries(ctx, p.From, lookup.Wish{Limit: inForm + 1})
+		if errors.Is(err, source.ErrSilent) {
+			continue // the form says that its source does not answer
+		}
 		if err != nil {
 			return nil, err
 		}
@@ -220,6 +258,7 @@ func (a *Access) Form(ctx context.Context, id string) (*Form, error) {
 			f.Lists[p.ID] = entries
 		}
 	}
+	f.Silent, f.Fault = q.source.Silent()
 	return f, nil
 }
 

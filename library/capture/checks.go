@@ -51,14 +51,19 @@ func (room *Room) before(ctx context.Context, run model.Run, settled *report.Def
 	if !slices.ContainsFunc(settled.Checks, func(c report.Check) bool { return c.Figure != "" }) {
 		return nil, nil
 	}
-	earlier, err := room.records.Before(ctx, run)
-	if err != nil {
-		return nil, fmt.Errorf("finding the run before: %w", err)
-	}
 	before := map[string]checks.Outcome{}
-	for _, o := range earlier {
-		if o.Figure != "" {
-			before[o.ID] = o
+	for against, find := range map[string]func(context.Context, model.Run) ([]checks.Outcome, error){
+		report.AgainstBefore: room.records.Before, report.AgainstSigned: room.records.Signed} {
+		earlier, err := find(ctx, run)
+		if err != nil {
+			return nil, fmt.Errorf("finding the run before: %w", err)
+		}
+		for _, o := range earlier {
+			if o.Figure != "" && slices.ContainsFunc(settled.Checks, func(c report.Check) bool {
+				return c.ID == o.ID && c.Against == against
+			}) {
+				before[o.ID] = o
+			}
 		}
 	}
 	return before, nil

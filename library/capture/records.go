@@ -20,6 +20,9 @@ type Records interface {
 	// Before is how the checks of the last result came out that was made by the same
 	// report with the same typed values and reach; none where there is no such result.
 	Before(ctx context.Context, run model.Run) ([]checks.Outcome, error)
+	// Signed is how the checks of the last result of the report that was signed off came
+	// out, of the same reach.
+	Signed(ctx context.Context, run model.Run) ([]checks.Outcome, error)
 	// Capture begins to keep the rows of a run.
 	Capture(run int64) Keeper
 	Run(ctx context.Context, number int64) (model.Run, error)

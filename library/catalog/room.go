@@ -16,12 +16,14 @@ import (
 	"mantilla/library/access"
 	"mantilla/library/background"
 	"mantilla/model"
+	"mantilla/source"
 )
 
 // Files say where the files of sources lie.
 type Files struct {
 	Dir      string
-	Reserved string // the service's own, which is no source
+	Reserved string         // the service's own, which is no source
+	Secrets  source.Secrets // passwords of servers
 }
 
 // Room is the catalog. It is safe for several goroutines.

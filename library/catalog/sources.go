@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 
 	"mantilla/library/access"
 	"mantilla/model"
@@ -20,6 +21,8 @@ type Source struct {
 	source.Source
 	Config *source.Config
 	Book   *lookup.Book
+	// Silent tells since when the source cannot be read, and why; zero where it can.
+	Silent func() (since time.Time, why error)
 }
 
 func (room *Room) loadSources(ctx context.Context) error {
@@ -52,21 +55,121 @@ func (room *Room) openSource(text []byte) (Source, error) {
 		return Source{},
 			model.Refuse("file", "source %s: %s holds the service's own records and is no source", config.ID, config.File)
 	}
-	s, err := source.Open(config, room.files.Dir)
+	s, err := source.Open(config, source.Place{Dir: room.files.Dir, Secrets: room.files.Secrets})
 	if err != nil {
 		return Source{}, err
 	}
-	return Source{Source: s, Config: config, Book: lookup.New(config, s)}, nil
+	w := &watched{Source: s, now: room.org.Now}
+	return Source{Source: w, Config: config, Book: lookup.New(config, w), Silent: w.Silent}, nil
+}
+
+// Reopen opens the sources anew whose password is a secret that was changed; what cannot be
+// opened with it is told of those who use it.
+func (room *Room) Reopen(secret string) {
+	texts, err := room.records.Sources(context.Background())
+	if err != nil {
+		room.log.Error("reading the sources after a secret was changed", "error", err)
+		return
+	}
+	for _, text := range texts {
+		config, err := source.ParseConfig([]byte(text))
+		if err != nil || config.Server == nil || config.Server.Password != secret {
+			continue
+		}
+		room.office.Lock()
+		s, err := room.openSource([]byte(text))
+		if old := room.replace(config.ID, s, err); old != nil {
+			if err := old.Close(); err != nil {
+				room.log.Error("closing a source", "source", config.ID, "error", err)
+			}
+		}
+		room.office.Unlock()
+	}
+}
+
+// replace puts an opened source, or why it could not be opened, in the place of the one before,
+// which it returns; nil for none.
+func (room *Room) replace(id string, s Source, failed error) (old source.Source) {
+	room.mu.Lock()
+	defer room.mu.Unlock()
+	if before, ok := room.sources[id]; ok {
+		old = before.Source
+	}
+	delete(room.sources, id)
+	delete(room.broken, id)
+	if failed != nil {
+		room.broken[id] = failed
+		return old
+	}
+	room.sources[id] = s
+	return old
+}
+
+// Examine looks whether a source can be reached and read, step by step: the one that is
+// declared, or one as a text declares it.
+func (a *Access) Examine(ctx context.Context, id string, text []byte) (source.Findings, error) {
+	if err := a.May(access.Write); err != nil {
+		return nil, err
+	}
+	if len(text) == 0 {
+		s, err := a.room.Source(id)
+		if err != nil {
+			return nil, err
+		}
+		return s.Examine(ctx), nil
+	}
+	if err := a.May(access.KeepCatalog); err != nil {
+		return nil, err
+	}
+	s, err := a.room.openSource(text)
+	if err != nil {
+		return nil, model.Refuse("source", "%w", err)
+	}
+	return s.Examine(ctx), s.Close()
+}
+
+// Declared is a source as it is declared, with what keeps it from being read.
+type Declared struct {
+	*source.Config
+	Since time.Time // it does not answer; zero where it does, or was never opened
+	Fault error
 }
 
 // Sources returns how the sources are declared, by id.
-func (a *Access) Sources() ([]*source.Config, error) {
-	var out []*source.Config
-	for _, s := range a.room.AllSources() {
-		out = append(out, s.Config)
+func (a *Access) Sources(ctx context.Context) (out []Declared, err error) {
+	if err := a.May(access.Write); err != nil {
+		return nil, err
 	}
-	slices.SortFunc(out, func(a, b *source.Config) int { return strings.Compare(a.ID, b.ID) })
-	return out, a.May(access.Write)
+	texts, err := a.room.records.Sources(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, text := range texts {
+		config, err := source.ParseConfig([]byte(text))
+		if err != nil {
+			config = &source.Config{ID: "unknown", Text: text}
+		}
+		out = append(out, a.room.declared(config, err))
+	}
+	slices.SortFunc(out, func(a, b Declared) int { return strings.Compare(a.ID, b.ID) })
+	return out, nil
+}
+
+func (room *Room) declared(config *source.Config, fault error) Declared {
+	d := Declared{Config: config, Fault: fault}
+	if d.Fault == nil {
+		d.Since, d.Fault = room.Silent(config.ID)
+	}
+	return d
+}
+
+// Silent tells what keeps a source from being read, and since when it does not answer.
+func (room *Room) Silent(id string) (since time.Time, why error) {
+	s, err := room.Source(id)
+	if err != nil {
+		return time.Time{}, err
+	}
+	return s.Silent()
 }
 
 // PutSource checks the declaration of a source and takes it into the catalog.
@@ -94,12 +197,7 @@ func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 	if err := a.room.records.PutSource(ctx, s.Config.ID, string(text)); err != nil {
 		return errors.Join(err, s.Close())
 	}
-	a.room.mu.Lock()
-	old, known := a.room.sources[s.Config.ID]
-	a.room.sources[s.Config.ID] = s
-	delete(a.room.broken, s.Config.ID)
-	a.room.mu.Unlock()
-	if known {
+	if old := a.room.replace(s.Config.ID, s, nil); old != nil {
 		return old.Close()
 	}
 	return nil

@@ -228,11 +228,11 @@ func TestARestoredControlGoesOnFromNow(t *testing.T) {
 			t.Fatal(err)
 		}
 	})
-	o.Now.Set(time.Date(2026, 10, 1, 12, 0, 0, 0, librarytest.Berlin))
+	o.Now.Set(time.Date(2026, 8, 25, 12, 0, 0, 0, librarytest.Berlin)) // it is still in the trash
 	o.During("restored", func(t *testing.T, l *library.Library) {
 		runa := librarytest.Person(t, l, "runa")
 		c, err := runa.Controls.RestoreControl(t.Context(), "all")
-		if err != nil || !c.Next.Equal(time.Date(2026, 10, 2, 6, 0, 0, 0, librarytest.Berlin)) {
+		if err != nil || !c.Next.Equal(time.Date(2026, 8, 26, 6, 0, 0, 0, librarytest.Berlin)) {
 			t.Fatalf("next on %s, %v", c.Next, err)
 		}
 		time.Sleep(300 * time.Millisecond)

@@ -18,6 +18,7 @@ import (
 // What can be wrong with a report, in the order in which it is told.
 const (
 	Broken       = "broken"
+	NoSource     = "no source"
 	Failing      = "failing"
 	NearLimit    = "near its limit"
 	Slower       = "slower"
@@ -32,7 +33,7 @@ const (
 	PastReview   = "past review"
 )
 
-var kinds = []string{Broken, Failing, NearLimit, Slower, Heavy, DeadLink, Unfit, ToNobody, Unused, Duplicate,
+var kinds = []string{Broken, NoSource, Failing, NearLimit, Slower, Heavy, DeadLink, Unfit, ToNobody, Unused, Duplicate,
 	Undocumented, OwnerGone, PastReview}
 
 // Problem is something that a report needs, with what mends it.
@@ -65,7 +66,7 @@ func (a *Access) Problems(ctx context.Context, unused time.Duration) ([]Problem,
 		return nil, err
 	}
 	l := look{a: a, now: a.room.org.Now(), unused: unused, present: a.room.catalog.Present(), all: []Problem{}}
-	for _, step := range []func(context.Context) error{l.runs, l.load, l.definitions, l.criteria} {
+	for _, step := range []func(context.Context) error{l.sources, l.runs, l.load, l.definitions, l.criteria} {
 		if err := step(ctx); err != nil {
 			return nil, err
 		}
@@ -95,6 +96,22 @@ func (l *look) add(id, kind, says, mend, place string) {
 		title = d.Title
 	}
 	l.all = append(l.all, Problem{id, title, kind, says, mend, place})
+}
+
+// sources tell which reports cannot be run since their source cannot be read.
+func (l *look) sources(context.Context) error {
+	for id, d := range l.present {
+		since, why := l.a.room.catalog.Silent(d.Source)
+		switch {
+		case why == nil:
+		case since.IsZero():
+			l.add(id, NoSource, why.Error(), "mend the declaration of its source", "/office?desk=sources")
+		default:
+			l.add(id, NoSource, fmt.Sprintf("Its source has not answered for %s: %s.", l.now.Sub(since).Round(time.Minute), why),
+				"look at the server, and test the source", "/office?desk=sources")
+		}
+	}
+	return nil
 }
 
 // runs tell which reports fail, grow slow, come near their limits, or are not run.

@@ -11,8 +11,6 @@ import (
 type Records interface {
 	Acts(ctx context.Context, result int64) ([]model.Act, error)
 	AddNote(ctx context.Context, n model.ResultNote) (number int64, err error)
-	// LastSigned is the result of a report that was signed off last; 0 for none.
-	LastSigned(ctx context.Context, report, facts string) (number int64, err error)
 	PutSigningKey(ctx context.Context, k model.SigningKey) error
 	// SigningKeys are all keys that proofs were ever signed with, the present one first.
 	SigningKeys(ctx context.Context) ([]model.SigningKey, error)

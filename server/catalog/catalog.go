@@ -270,6 +270,9 @@ func (s Catalog) GetForm(ctx context.Context, r handlers.GetFormRequestObject) (
 		Periods:  map[string][]api.Preset{},
 		Refused:  answer.Filled(f.Refused),
 	}
+	if f.Fault != nil {
+		out.SourceFault, out.SourceSilentSince = answer.Given(f.Fault.Error()), answer.Moment(f.Silent)
+	}
 	for id, list := range f.Lists {
 		out.Lists[id] = entries(list)
 	}

@@ -163,10 +163,14 @@ func (s People) PutGroup(ctx context.Context, r handlers.PutGroupRequestObject) 
 // ListSources answers GET /sources: the sources that rows come from, as they are declared.
 func (s People) ListSources(ctx context.Context,
 	_ handlers.ListSourcesRequestObject) (handlers.ListSourcesResponseObject, error) {
-	sources, err := answer.As(ctx).Catalog.Sources()
+	sources, err := answer.As(ctx).Catalog.Sources(ctx)
 	out := handlers.ListSources200JSONResponse{}
 	for _, c := range sources {
-		out = append(out, api.Source{Id: c.ID, Title: c.Title, Kind: c.Kind, Text: c.Text})
+		s := api.Source{Id: c.ID, Title: c.Title, Kind: c.Kind, Text: c.Text, SilentSince: answer.Moment(c.Since)}
+		if c.Fault != nil {
+			s.Fault = answer.Given(c.Fault.Error())
+		}
+		out = append(out, s)
 	}
 	return out, err
 }
@@ -179,6 +183,25 @@ func (s People) PutSource(ctx context.Context, r handlers.PutSourceRequestObject
 		return nil, &answer.BadRequest{Field: "source", Err: err}
 	}
 	return handlers.PutSource204Response{}, answer.As(ctx).Catalog.PutSource(ctx, r.Source, text)
+}
+
+// TestSource answers POST /sources/{source}/test.
+func (s People) TestSource(ctx context.Context, r handlers.TestSourceRequestObject) (handlers.TestSourceResponseObject,
+	error) {
+	var text []byte
+	var err error
+	if r.Body != nil {
+		if text, err = io.ReadAll(r.Body); err != nil {
+			return nil, &answer.BadRequest{Field: "source", Err: err}
+		}
+	}
+	found, err := answer.As(ctx).Catalog.Examine(ctx, r.Source, text)
+	out := handlers.TestSource200JSONResponse{}
+	for _, f := range found {
+		out = append(out, api.Finding{What: f.What, Says: f.Says, Good: f.Good,
+			Milliseconds: float32(f.Took.Microseconds()) / 1000})
+	}
+	return out, err
 }
 
 // GetOpening answers GET /reports/{report}/opening: to whom a report is open.

@@ -5,10 +5,13 @@ package lookup
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
+	"time"
 
 	"mantilla/core/fold"
 	"mantilla/core/nearest"
@@ -39,6 +42,7 @@ func New(config *source.Config, s source.Source) *Book {
 // list is one list, ready to be searched.
 type list struct {
 	fingerprint string
+	asked       atomic.Int64 // when the source was asked last, in nanoseconds since 1970
 	items       []source.Item
 	folded      []string // codes, labels and further fields, in lines
 	byCode      map[string]int
@@ -58,13 +62,20 @@ func (b *Book) get(ctx context.Context, id string) (*list, error) {
 		b.lists[id] = s
 	}
 	b.mu.Unlock()
+	if kept := s.rested(b.source.Rest()); kept != nil {
+		return kept, nil
+	}
 	state, err := b.source.Fingerprint(ctx)
+	if errors.Is(err, source.ErrSilent) && s.known() != nil {
+		return s.known(), nil // forms go on; a run will tell that the source does not answer
+	}
 	if err != nil {
 		return nil, err
 	}
 	s.reading.Lock()
 	defer s.reading.Unlock()
 	if s.list.fingerprint == state {
+		s.list.asked.Store(time.Now().UnixNano())
 		return s.list, nil
 	}
 	items, err := b.source.List(ctx, id)
@@ -73,7 +84,26 @@ func (b *Book) get(ctx context.Context, id string) (*list, error) {
 	}
 	s.list = &list{fingerprint: state, items: items}
 	s.list.index()
+	s.list.asked.Store(time.Now().UnixNano())
 	return s.list, nil
+}
+
+// known is the list as it was read last; nil before.
+func (s *slot) known() *list {
+	s.reading.Lock()
+	defer s.reading.Unlock()
+	if s.list.fingerprint == "" {
+		return nil
+	}
+	return s.list
+}
+
+// rested is the list, where the source was asked less than so long ago; nil otherwise.
+func (s *slot) rested(rest time.Duration) *list {
+	if l := s.known(); l != nil && rest > 0 && time.Since(time.Unix(0, l.asked.Load())) < rest {
+		return l
+	}
+	return nil
 }
 
 func (l *list) index() {

@@ -16,11 +16,20 @@ import (
 type held struct {
 	source.Source
 	state string
+	rest  time.Duration
+	down  bool
 	lists map[string][]source.Item
 	reads int
 }
 
-func (h *held) Fingerprint(context.Context) (string, error) { return h.state, nil }
+func (h *held) Fingerprint(context.Context) (string, error) {
+	if h.down {
+		return "", fmt.Errorf("source coop %w", source.ErrSilent)
+	}
+	return h.state, nil
+}
+
+func (h *held) Rest() time.Duration { return h.rest }
 
 func (h *held) List(_ context.Context, id string) ([]source.Item, error) {
 	h.reads++
@@ -203,4 +212,31 @@ func BenchmarkSearch100000(b *testing.B) {
 		}
 	}
 	b.ReportMetric(float64(first.Microseconds())/1000, "ms-first")
+}
+
+// TestListsRest asks a server no more often than it should be, and goes on with what was read
+// last while the server does not answer.
+func TestListsRest(t *testing.T) {
+	b, h := book()
+	h.rest = time.Hour
+	for range 3 {
+		h.state += "!"
+		if _, err := b.get(t.Context(), "grades"); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if h.reads != 1 {
+		t.Errorf("a list that rests was read %d times", h.reads)
+	}
+	h.rest, h.down = 0, true
+	if l, err := b.get(t.Context(), "grades"); err != nil || len(l.items) != 1 {
+		t.Errorf("while the source is silent: %v", err)
+	}
+	if _, err := b.get(t.Context(), "keepers"); err == nil {
+		t.Error("a list that was never read is there while the source is silent")
+	}
+	h.down = false
+	if _, err := b.get(t.Context(), "grades"); err != nil || h.reads != 2 {
+		t.Errorf("when it answers again, it was read %d times, %v", h.reads, err)
+	}
 }

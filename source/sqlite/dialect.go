@@ -12,13 +12,15 @@ import (
 
 func init() {
 	source.Register(source.Kind{Name: "sqlite", Check: check,
-		Open: func(c *source.Config, dir string) (source.Source, error) {
-			return Open(c, filepath.Join(dir, c.File))
+		Open: func(c *source.Config, at source.Place) (source.Source, error) {
+			return Open(c, filepath.Join(at.Dir, c.File))
 		}})
 }
 
 func check(c *source.Config) error {
 	switch {
+	case c.Server != nil:
+		return errors.New("has a server, and is a file; leave the key server out")
 	case c.File == "":
 		return errors.New("lacks the key file: PATH")
 	case !filepath.IsLocal(c.File):

@@ -2,36 +2,17 @@ package sqlite
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
-	"strings"
+	"time"
 
 	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/core/nearest"
-	"mantilla/core/param"
 	"mantilla/source"
 )
-
-// selected writes the query that gives every entry of a list: the parts of an
-// entry, its scope, and then the fields to find and to narrow by.
-func selected(l source.List, narrowing []string) string {
-	or := func(sql, otherwise string) string {
-		if sql == "" {
-			return otherwise
-		}
-		return sql
-	}
-	pieces := []string{l.Code, l.Label, or(l.Kind, "''"), or(l.Parent, "null"), or(l.Detail, "''"), or(l.Current, "1"),
-		or(l.Scope, "null")}
-	pieces = append(pieces, l.Find...)
-	for _, name := range narrowing {
-		pieces = append(pieces, l.Fields[name])
-	}
-	return fmt.Sprintf("select %s from %s order by %s, %s limit %d", strings.Join(pieces, ", "), l.From,
-		or(l.Order, l.Label), l.Label, source.MostItems+1)
-}
 
 // List reads all entries of a declared list.
 func (f *File) List(ctx context.Context, id string) (items []source.Item, err error) {
@@ -41,13 +22,13 @@ func (f *File) List(ctx context.Context, id string) (items []source.Item, err er
 	}
 	narrowing := slices.Sorted(maps.Keys(l.Fields))
 	err = f.conn(ctx, func(c *sqlite3.Conn) error {
-		stmt, err := prepare(c, selected(l, narrowing))
+		stmt, err := prepare(c, source.SelectList(l, narrowing, "1"))
 		if err != nil {
 			return fmt.Errorf("list %s: %w", id, err)
 		}
 		defer stmt.Close()
 		for stmt.Step() {
-			items = append(items, item(stmt, len(l.Find), narrowing))
+			items = append(items, source.ItemOf(stmt.ColumnText, len(l.Find), narrowing))
 		}
 		return stmt.Err()
 	})
@@ -58,19 +39,42 @@ func (f *File) List(ctx context.Context, id string) (items []source.Item, err er
 	return items, err
 }
 
-func item(s *sqlite3.Stmt, find int, narrowing []string) source.Item {
-	const fixed = 7
-	i := source.Item{Scope: s.ColumnText(6),
-		Entry: param.Entry{Code: s.ColumnText(0), Label: s.ColumnText(1), Kind: s.ColumnText(2),
-			Parent: s.ColumnText(3), Detail: s.ColumnText(4), Current: s.ColumnBool(5)}}
-	for n := range find {
-		i.Find = append(i.Find, s.ColumnText(fixed+n))
+// Examine looks whether the file is there and can be read, and reads its lists.
+func (f *File) Examine(ctx context.Context) (found source.Findings) {
+	reached := found.Add("reached", func() (string, error) {
+		version := ""
+		err := f.conn(ctx, func(c *sqlite3.Conn) error {
+			stmt, err := prepare(c, "select sqlite_version()")
+			if err != nil {
+				return err
+			}
+			defer stmt.Close()
+			stmt.Step()
+			version = stmt.ColumnText(0)
+			return stmt.Err()
+		})
+		return fmt.Sprintf("the file %s is read by SQLite %s", f.config.File, version), err
+	})
+	if !reached {
+		return found
 	}
-	if len(narrowing) > 0 {
-		i.Fields = make(map[string]string, len(narrowing))
-		for n, name := range narrowing {
-			i.Fields[name] = s.ColumnText(fixed + find + n)
-		}
+	found.Add("only read", func() (string, error) {
+		err := f.conn(ctx, func(c *sqlite3.Conn) error {
+			if c.Exec("create table probe (x)") == nil {
+				return errors.New("a table could be made in it")
+			}
+			return nil
+		})
+		return "the file is open for reading, and statements may do nothing else", err
+	})
+	for _, id := range f.config.ListNames() {
+		found.Add("list "+id, func() (string, error) {
+			items, err := f.List(ctx, id)
+			return fmt.Sprintf("%d entries", len(items)), err
+		})
 	}
-	return i
+	return found
 }
+
+// Rest is none: a file tells at once whether it changed.
+func (f *File) Rest() time.Duration { return 0 }

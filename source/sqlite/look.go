@@ -16,6 +16,7 @@ import (
 	"mantilla/core/nearest"
 	"mantilla/model"
 	"mantilla/source"
+	"mantilla/source/cells"
 )
 
 // How long looking at tables may take: to count the rows of all, and to read the
@@ -24,9 +25,6 @@ const (
 	longestCount  = time.Second
 	longestSample = 5 * time.Second
 )
-
-// longestCell is how many characters of a cell are shown.
-const longestCell = 200
 
 // looking opens the file for statements of ours alone, which ask about its schema;
 // the connections of definitions may not.
@@ -134,14 +132,14 @@ func (f *File) Sample(ctx context.Context, table string, most int) (s source.Sam
 		return s, err
 	}
 	for rows.Next() {
-		cells, to := make([]sql.RawBytes, len(s.Columns)), make([]any, len(s.Columns))
-		for i := range cells {
-			to[i] = &cells[i]
+		row, to := make([]sql.RawBytes, len(s.Columns)), make([]any, len(s.Columns))
+		for i := range row {
+			to[i] = &row[i]
 		}
 		if err := rows.Scan(to...); err != nil {
 			return s, f.explain(ctx, err)
 		}
-		s.Rows = append(s.Rows, texts(cells))
+		s.Rows = append(s.Rows, texts(row))
 	}
 	err = rows.Err()
 	if err != nil && ctx.Err() != nil {
@@ -151,18 +149,13 @@ func (f *File) Sample(ctx context.Context, table string, most int) (s source.Sam
 }
 
 // texts are cells as texts, cut where they are long.
-func texts(cells []sql.RawBytes) []*string {
-	out := make([]*string, len(cells))
-	for i, c := range cells {
+func texts(row []sql.RawBytes) []*string {
+	out := make([]*string, len(row))
+	for i, c := range row {
 		if c == nil {
 			continue
 		}
-		text := []rune(string(c))
-		if len(text) > longestCell {
-			text = append(text[:longestCell], '…')
-		}
-		shown := string(text)
-		out[i] = &shown
+		out[i] = cells.Cut(c)
 	}
 	return out
 }

@@ -5,10 +5,8 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"math/big"
 	"os"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/ncruces/go-sqlite3"
@@ -19,6 +17,7 @@ import (
 	"mantilla/core/query"
 	"mantilla/core/report"
 	"mantilla/source"
+	"mantilla/source/cells"
 )
 
 func bind(s *sqlite3.Stmt, args []any) error {
@@ -34,7 +33,7 @@ func bind(s *sqlite3.Stmt, args []any) error {
 		case period.Day:
 			err = s.BindText(i+1, v.String())
 		case time.Time:
-			err = s.BindText(i+1, v.UTC().Format("2006-01-02T15:04:05Z"))
+			err = s.BindText(i+1, v.UTC().Format("2006-01-02T15:04:05.999999Z"))
 		case frame.Number:
 			err = bindNumber(s, i+1, v)
 		default:
@@ -207,9 +206,9 @@ func reader(i int, c *report.Column) cell {
 	case frame.Date:
 		return func(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder) error {
 			if kind != sqlite3.TEXT {
-				return notDay(s.ColumnText(i))
+				return cells.NotDay(s.ColumnText(i))
 			}
-			day, err := readDay(s.ColumnRawText(i))
+			day, err := cells.Day(s.ColumnRawText(i))
 			if err != nil {
 				return err
 			}
@@ -250,28 +249,16 @@ func reader(i int, c *report.Column) cell {
 // readDecimal reads a number or text with a point exactly. A real is taken as
 // the shortest decimal that reads back to it, which is what was once written.
 func readDecimal(s *sqlite3.Stmt, kind sqlite3.Datatype, b *frame.Builder, i int, c *report.Column) error {
-	text := ""
 	if kind == sqlite3.FLOAT {
-		text = strconv.FormatFloat(s.ColumnFloat(i), 'f', -1, 64)
-	} else {
-		text = s.ColumnText(i)
+		digits, err := cells.Real(s.ColumnFloat(i), 64, c)
+		if err != nil {
+			return err
+		}
+		return b.Int(i, digits)
 	}
-	digits, err := frame.ParseNumber(text, c.Scale)
-	if err != nil && c.Kind == frame.Money {
-		digits, err = rounded(text, c.Scale, err)
-	}
+	digits, err := cells.Decimal(s.ColumnText(i), c)
 	if err != nil {
 		return err
 	}
 	return b.Int(i, digits)
-}
-
-// rounded reads an amount that has more places than money has, and rounds it half
-// away from zero, as all amounts are.
-func rounded(text string, scale int32, fault error) (int64, error) {
-	exact, ok := new(big.Rat).SetString(strings.TrimSpace(text))
-	if !ok || len(text) > 64 || strings.ContainsAny(text, "eE/_") {
-		return 0, fault
-	}
-	return frame.ParseNumber(exact.FloatString(int(scale)), scale)
 }

@@ -18,6 +18,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/source"
+	"mantilla/source/cells"
 )
 
 const tables = `
@@ -386,7 +387,7 @@ func TestList(t *testing.T) {
 
 func TestReadDayAgreesWithTheCalendar(t *testing.T) {
 	for d := period.Date(1899, 12, 1); d < period.Date(2101, 1, 1); d++ {
-		if got, err := readDay([]byte(d.String())); err != nil || got != int64(d) {
+		if got, err := cells.Day([]byte(d.String())); err != nil || got != int64(d) {
 			t.Fatalf("%s: got %d, %v; want %d", d, got, err, d)
 		}
 	}

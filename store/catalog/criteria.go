@@ -163,6 +163,18 @@ func (s Criteria) SameResult(ctx context.Context, digest, fingerprint string) (m
 			and k.trashed_at is null order by k.number desc limit 1`, digest, fingerprint))
 }
 
+// SignedFacts returns what the values of the report's result came to that was signed off last;
+// nil where none is.
+func (s Criteria) SignedFacts(ctx context.Context, report string) ([]model.Fact, error) {
+	r, err := results.ScanResult(s.Read.QueryRowContext(ctx,
+		`select `+results.ResultColumns+` where k.report = ? and k.signed
+		and k.made = '' and k.trashed_at is null order by k.number desc limit 1`, report))
+	if errors.Is(err, model.ErrNotFound) {
+		return nil, nil
+	}
+	return r.Manifest.Facts, err
+}
+
 // LastTyped returns what a person last ran a report with; nil for never.
 func (s Criteria) LastTyped(ctx context.Context, person, report string) (typed map[string]string, err error) {
 	var text string

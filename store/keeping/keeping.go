@@ -89,14 +89,6 @@ func (s Keeping) PutSignRule(ctx context.Context, rule model.SignRule) error {
 	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }
 
-// LastSigned is the result of a report that was signed off last, of those with some facts; 0 for
-// none. Facts is as [model.FactsDigest] gives it, "" for any.
-func (s Keeping) LastSigned(ctx context.Context, report, facts string) (number int64, err error) {
-	err = s.Read.QueryRowContext(ctx, `select coalesce(max(number), 0) from result where report = ? and signed
-		and trashed_at is null and (?2 = '' or facts = ?2)`, report, facts).Scan(&number)
-	return number, db.Explain(err)
-}
-
 const noteColumns = `select number, result, answers, person, at, says, view, filters, about, settled_by, settled_at
 	from result_note`
 

@@ -123,14 +123,26 @@ func (s Runs) Before(ctx context.Context, run model.Run) ([]checks.Outcome, erro
 	if err != nil {
 		return nil, err
 	}
+	return s.checksOf(ctx, run, `u.typed = ?`, string(typed))
+}
+
+// Signed is how the checks of the last result of the report that was signed off came out,
+// of the same reach.
+func (s Runs) Signed(ctx context.Context, run model.Run) ([]checks.Outcome, error) {
+	return s.checksOf(ctx, run, `r.signed`)
+}
+
+// checksOf is how the checks of the last result of a run's report and reach came out, of
+// those that meet a test.
+func (s Runs) checksOf(ctx context.Context, run model.Run, test string, args ...any) ([]checks.Outcome, error) {
 	units, err := json.Marshal(append([]string{}, run.Reach.Units...))
 	if err != nil {
 		return nil, err
 	}
 	var text string
 	err = s.Read.QueryRowContext(ctx, `select r.manifest from result r join run u on u.number = r.run
-		where r.report = ? and r.made = '' and u.typed = ? and r.limited = ? and r.units = ? order by r.number desc limit 1`,
-		run.Report, string(typed), run.Reach.Limited, string(units)).Scan(&text)
+		where `+test+` and r.report = ? and r.made = '' and r.limited = ? and r.units = ? order by r.number desc limit 1`,
+		append(args, run.Report, run.Reach.Limited, string(units))...).Scan(&text)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}

@@ -227,6 +227,62 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sources/{source}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look whether a source can be reached and read, and nothing else: the one that is declared or, with a body, as that declares it. */
+        post: operations["testSource"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/secrets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The passwords and keys of sources by their names, never what they hold. */
+        get: operations["listSecrets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/secrets/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a password or key, sealed; sources that use it are opened anew. */
+        put: operations["putSecret"];
+        post?: never;
+        /** Forget a password or key of the service's own records. */
+        delete: operations["deleteSecret"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sources/{source}/tables": {
         parameters: {
             query?: never;
@@ -3104,6 +3160,13 @@ export interface components {
             kind: string;
             /** @description The declaration as it was written. */
             text: string;
+            /** @description What keeps it from being read. */
+            fault?: string;
+            /**
+             * Format: date-time
+             * @description Since when it does not answer.
+             */
+            silentSince?: string;
         };
         SourceTable: {
             name: string;
@@ -3581,6 +3644,13 @@ export interface components {
             };
             /** @description Why the person cannot run the report at all. */
             refused?: string;
+            /** @description What keeps the report's source from being read now. */
+            sourceFault?: string;
+            /**
+             * Format: date-time
+             * @description Since when it does not answer.
+             */
+            sourceSilentSince?: string;
             periods: {
                 [key: string]: components["schemas"]["Preset"][];
             };
@@ -4898,6 +4968,20 @@ export interface components {
             /** @description Of a column that the reader added. */
             formula?: string;
         };
+        Finding: {
+            what: string;
+            says: string;
+            good: boolean;
+            milliseconds: number;
+        };
+        Secret: {
+            name: string;
+            /** @enum {string} */
+            from: "environment" | "file" | "store";
+            changedBy?: string;
+            /** Format: date-time */
+            changedAt?: string;
+        };
         Thrown: {
             /** @enum {string} */
             kind: "result" | "criteria" | "control" | "view" | "tile";
@@ -5409,6 +5493,102 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description It is deleted. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    testSource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/yaml": string;
+            };
+        };
+        responses: {
+            /** @description What was found, step by step; later steps are left out where an earlier one failed. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listSecrets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The secrets. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Secret"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putSecret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    text: string;
+                };
+            };
+        };
+        responses: {
+            /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteSecret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is forgotten. */
             204: {
                 headers: {
                     [name: string]: unknown;

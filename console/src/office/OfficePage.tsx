@@ -15,7 +15,7 @@ import { Reports } from './Reports'
 import { SharedParameters } from './SharedParameters'
 import { RetiredThings } from './RetiredThings'
 import { Shelf } from './shelf/Shelf'
-import { Sources } from './Sources'
+import { Sources } from './sources/Sources'
 import { Heading } from '../parts/Heading'
 
 const desks = [

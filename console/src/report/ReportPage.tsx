@@ -9,6 +9,7 @@ import { useForm } from './form/useForm'
 import classes from './ReportPage.module.css'
 import { ReportSide } from './ReportSide'
 import { Retired } from './Retired'
+import { SourceFault } from './SourceFault'
 import { RunFoot } from './RunFoot'
 import { Heading } from '../parts/Heading'
 
@@ -68,6 +69,7 @@ function Filled({ id, criteria }: Props) {
             <Heading className={classes.title} title={report.title} />
             <p className={classes.about}>{report.about}</p>
             {report.retired && <Retired report={report} />}
+            <SourceFault form={filling.form} />
             <FormFields
               filling={filling}
               onLast={() => document.querySelector<HTMLButtonElement>('[data-run]')?.focus()}

@@ -2,7 +2,7 @@ import { Autocomplete, Group } from '@mantine/core'
 
 type Props = { parameter: string; chosen: string[]; onChange: (chosen: string[]) => void }
 
-const offered = ['previous period', 'year before', '2 years before']
+const offered = ['previous period', 'year before', '2 years before', 'last signed']
 
 /** Up to two periods that a range is compared with: named, or written as days. */
 export function Companions({ parameter, chosen, onChange }: Props) {

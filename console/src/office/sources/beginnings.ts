@@ -1,0 +1,32 @@
+/** What the declaration of a source begins with, by its kind. */
+export const beginnings: { kind: string; name: string; text: string }[] = [
+  {
+    kind: 'postgres',
+    name: 'A PostgreSQL server',
+    text: `source: shop
+title: Shop
+kind: postgres
+server:
+  host: db.example.org
+  database: shop
+  user: reports              # may read and nothing else; the test says how one is made
+  password: shop-reports     # the name of a secret; what it holds is kept below
+  # tls: off                 # only on one's own machine
+  # schemas: [public]
+# units: units               # the list that is the tree of the organisation's units
+lists:
+  # units: {from: unit, code: id, label: name, parent: parent_id}
+`,
+  },
+  {
+    kind: 'sqlite',
+    name: 'A SQLite file',
+    text: `source: records
+title: Records
+kind: sqlite
+file: records.db             # within the data directory
+lists:
+  # grades: {from: grade, code: code, label: label}
+`,
+  },
+]

@@ -1,0 +1,110 @@
+package source
+
+import (
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+	"time"
+)
+
+// Server says how a database server is reached. The password is not written here: it is
+// the name of a secret.
+type Server struct {
+	Host     string   `yaml:"host"`
+	Port     uint16   `yaml:"port"` // 0 for the kind's usual one
+	Database string   `yaml:"database"`
+	User     string   `yaml:"user"`
+	Password string   `yaml:"password"` // name of a secret
+	TLS      string   `yaml:"tls"`      // verify, which is meant where it is silent, or off
+	CA       string   `yaml:"ca"`       // file with the certificates that are trusted; otherwise the system's
+	Schemas  []string `yaml:"schemas"`  // whose tables are shown; otherwise the engine's usual one
+	Most     int      `yaml:"connections"`
+	Longest  string   `yaml:"longest"` // how long a query may take, such as 5m; otherwise as long as a run may
+}
+
+// MostConnections is how many connections there are to a server where its declaration
+// says nothing else.
+const MostConnections = 8
+
+var secretName = regexp.MustCompile(`^[a-z0-9][a-z0-9-]*$`)
+
+// check says what the declaration of a server lacks; the words follow the source's name.
+func (s *Server) check() error {
+	if s == nil {
+		return errors.New("lacks the key server: {host: ..., database: ..., user: ..., password: NAME OF A SECRET}")
+	}
+	for _, needed := range []struct{ key, value string }{{"host", s.Host}, {"database", s.Database}, {"user", s.User}} {
+		if needed.value == "" {
+			return fmt.Errorf("lacks the key server.%s", needed.key)
+		}
+	}
+	switch {
+	case s.Password != "" && !secretName.MatchString(s.Password):
+		return errors.New("has a server.password which is no name of a secret; write the password into a secret, and " +
+			"here the secret's name in small letters, digits and hyphens")
+	case s.TLS != "" && s.TLS != "verify" && s.TLS != "off":
+		return fmt.Errorf("has the server.tls %q; use verify or off", s.TLS)
+	case s.TLS == "off" && s.CA != "":
+		return errors.New("has server.tls off and a server.ca; leave one of them out")
+	case s.Most < 0 || s.Most > 100:
+		return fmt.Errorf("has %d server.connections; use 1 to 100", s.Most)
+	}
+	if _, err := s.LongestQuery(); err != nil {
+		return fmt.Errorf("has the server.longest %q; write a time such as 90s or 5m", s.Longest)
+	}
+	return nil
+}
+
+// Connections is how many connections there may be at once.
+func (s *Server) Connections() int {
+	if s.Most == 0 {
+		return MostConnections
+	}
+	return s.Most
+}
+
+// LongestQuery is how long a query may take; 0 for as long as its run.
+func (s *Server) LongestQuery() (time.Duration, error) {
+	if s.Longest == "" {
+		return 0, nil
+	}
+	d, err := time.ParseDuration(s.Longest)
+	if err == nil && d <= 0 {
+		err = errors.New("it is not a time to wait")
+	}
+	return d, err
+}
+
+// CheckServer says what the declaration of a source on a server lacks.
+func CheckServer(c *Config) error {
+	if c.File != "" {
+		return errors.New("has a file, and is on a server; leave the key file out")
+	}
+	return c.Server.check()
+}
+
+// Secrets finds what secrets hold, by their names; it fails where there is none of a name.
+type Secrets func(name string) (string, error)
+
+// Finding is one thing that was looked at of a source, and how it was found.
+type Finding struct {
+	What string
+	Says string
+	Good bool
+	Took time.Duration
+}
+
+// Findings gathers what is found of a source, one after the other.
+type Findings []Finding
+
+// Add looks at something, takes the time, and tells whether it is well.
+func (f *Findings) Add(what string, look func() (says string, err error)) bool {
+	began := time.Now()
+	says, err := look()
+	if err != nil {
+		says = err.Error()
+	}
+	*f = append(*f, Finding{What: what, Says: strings.TrimSpace(says), Good: err == nil, Took: time.Since(began)})
+	return err == nil
+}
