@@ -157,10 +157,16 @@ func (s *Server) explain(ctx context.Context, err error) error {
 
 // plainly is the last of what went wrong, without the names of the program's parts.
 func plainly(err error) string {
-	for next := errors.Unwrap(err); next != nil; next = errors.Unwrap(err) {
+	for {
+		next := errors.Unwrap(err)
+		if several, ok := err.(interface{ Unwrap() []error }); ok && len(several.Unwrap()) > 0 {
+			next = several.Unwrap()[len(several.Unwrap())-1]
+		}
+		if next == nil {
+			return err.Error()
+		}
 		err = next
 	}
-	return err.Error()
 }
 
 // said is an error of the server's own.

@@ -7,7 +7,7 @@ export function SourceFault({ form }: { form: Schemas['Form'] | undefined }) {
   return (
     <p className="told" role="status" data-source-fault>
       {form.sourceSilentSince
-        ? `Its source does not answer since ${moment(form.sourceSilentSince)}: ${form.sourceFault}. `
+        ? `Its source does not answer since ${moment(form.sourceSilentSince)}. `
         : `Its source cannot be read: ${form.sourceFault}. `}
       What was kept can be read all the same.
     </p>

@@ -1,0 +1,106 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"mantilla/api"
+	"mantilla/demo/demotest"
+	"mantilla/demo/pgserver"
+)
+
+const sales = `
+	create role reports login password 'only-reads';
+	grant usage on schema public to reports;
+	create table site (id text primary key, name text not null, parent_id text);
+	insert into site values ('UF', 'All', null), ('UF-HOL', 'Hollin', 'UF'), ('UF-MAR', 'Marr', 'UF');
+	create table sale (no int primary key, site_id text not null references site, sold_on date not null,
+		at timestamptz, amount numeric(12, 2), jars int, paid boolean, state text);
+	insert into sale select i, case when i % 3 = 0 then 'UF-HOL' else 'UF-MAR' end, date '2026-01-01' + (i % 280),
+		timestamptz '2026-01-01 10:00+01' + (i || ' hours')::interval, (i % 997) * 1.25, i % 12, i % 2 = 0,
+		(array['open', 'sent', 'returned'])[1 + i % 3] from generate_series(1, 20000) i;
+	create view sold as select * from sale where state = 'sent';
+	grant select on all tables in schema public to reports;`
+
+// fillText puts a text into a field of several lines.
+func (b *browser) fillText(css, text string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf(`(e => {
+		if (!e) return false
+		Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set.call(e, %q)
+		e.dispatchEvent(new Event('input', { bubbles: true }))
+		return true
+	})(document.querySelector(%q))`, text, css))
+}
+
+// TestADatabaseIsDeclared goes from a PostgreSQL server to a report that is limited to units: its
+// librarian declares it, keeps its password and tests it in the console, begins a report from one
+// of its tables, and sees what it says when it does not answer.
+func TestADatabaseIsDeclared(t *testing.T) {
+	t.Parallel()
+	own, err := pgserver.Start(t.Context(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { own.Stop() })
+	if err := own.Exec(t.Context(), "postgres", sales); err != nil {
+		t.Fatal(err)
+	}
+	s := demotest.Start(t)
+	b := openBrowser(t)
+	b.signIn(s, "lila")
+	b.open(s.URL + "/office?desk=sources")
+	text := `[aria-label="Declaration of a source"]`
+	b.fillText(text, fmt.Sprintf(`source: shop
+title: Shop
+kind: postgres
+server:
+  host: 127.0.0.1
+  port: %d
+  database: postgres
+  user: reports
+  password: shop-reports
+  tls: off
+units: units
+lists:
+  units: {from: site, code: id, label: name, parent: parent_id}
+`, own.Port))
+	b.press("Test")
+	b.shows(`there is no secret "shop-reports"`)
+	b.fill(`[name=secret-text]`, "only-reads")
+	b.press("Keep it")
+	b.shows("kept here, sealed")
+	b.press("Test")
+	b.until(`document.querySelector('[data-findings=good]')?.innerText.includes('list units')`)
+	b.shows("the account may read and nothing else")
+	b.shot("source-tested")
+	b.press("Keep")
+	b.shows("It is kept.")
+	steps(t, s, []step{
+		{"lila", "source", 0, "shop|postgres"},
+		{"lila", "source test shop", 0, "only read|list units|3 entries"},
+		{"lila", "source look shop", 0, "sale|20000|sold"},
+		{"aron", "secret", 7, "needs the role librarian"},
+		{"lila", "draft begin Sales --source shop --table sale", 0, "D-1"},
+		{"lila", "run draft-1 sold=2026-09", 0, "2130 rows"},
+		{"lila", "draft take D-1 --everyone", 0, ""},
+		{"runa", "run sales sold=2026-09 unit=Hollin", 0, "rows"},
+		{"dora", "run sales sold=2026-09", 0, "rows"},
+	})
+	result := s.Sheet(t, "R-000003", "rows", api.ReadViewParams{})
+	if !strings.Contains(*result.Cells[0][1], "UF-HOL") || result.Rows >= 2130 || result.Rows == 0 {
+		t.Errorf("who is limited to Hollin sees %d rows, such as %v", result.Rows, result.Cells[0])
+	}
+	if err := own.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	steps(t, s, []step{{"runa", "run sales sold=2026-08", 4, "does not answer"}})
+	b.open(s.URL + "/reports/sales")
+	b.until(`document.querySelector('[data-source-fault]')?.innerText.includes('does not answer since')`)
+	b.shot("source-silent")
+	b.open(s.URL + "/office?desk=health")
+	b.shows("has not answered for")
+	b.open(s.URL + "/results/R-000003")
+	b.until(`document.querySelector('[data-sheet] [aria-rowindex="2"]')`)
+}
