@@ -37,7 +37,7 @@ var (
 		"with their names before them, and prints of each its name and how many milliseconds it took from the file and "+
 		"from memory, with tabs between")
 	only = flag.String("only", "",
-		"capture, forms, reading, files, due, compare, series, office, many (results of ten and of thirty "+
+		"capture, forms, reading, files, due, compare, series, sources, office, many (results of ten and of thirty "+
 			"million rows), or beside (readers while captures run): measure nothing else")
 	child = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
 	into  = flag.String("into", "", "directory for what is captured, which remains")
@@ -78,6 +78,8 @@ func run(ctx context.Context) error {
 		return series(ctx)
 	case "due":
 		return due(ctx)
+	case "sources":
+		return sources(ctx)
 	case "office":
 		return office(ctx)
 	}
@@ -99,7 +101,7 @@ func run(ctx context.Context) error {
 		return err
 	}
 	parts := []func(context.Context) error{
-		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, comparison, series, manyRows,
+		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, comparison, series, sources, manyRows,
 	}
 	for _, part := range parts {
 		if err := part(ctx); err != nil {

@@ -112,7 +112,8 @@ func TestSecretsFromElsewhere(t *testing.T) {
 	if got := strings.Join(listed, ", "); got != "of-a-file file, open-to-all file, shop-reports environment" {
 		t.Errorf("listed are %s", got)
 	}
-	for name, says := range map[string]string{"shop-reports": "", "of-a-file": "", "open-to-all": "can be read by others"} {
+	for name, says := range map[string]string{"shop-reports": "", "of-a-file": "",
+		"open-to-all": "can be read by others"} {
 		found, err := service.Catalog.Examine(t.Context(), "shop", []byte(strings.Replace(declared, "shop-reports", name, 1)))
 		if says == "" && (err != nil || !strings.Contains(found[0].Says, "does not answer")) ||
 			says != "" && (err == nil || !strings.Contains(err.Error(), says)) {
