@@ -101,7 +101,8 @@ func run(ctx context.Context) error {
 		return err
 	}
 	parts := []func(context.Context) error{
-		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, comparison, series, sources, manyRows,
+		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, comparison, series, sources,
+			manyRows,
 	}
 	for _, part := range parts {
 		if err := part(ctx); err != nil {

@@ -56,7 +56,7 @@ func fromPostgres(ctx context.Context, own *pgserver.Server) error {
 	if err != nil {
 		return err
 	}
-	defer conn.Close(ctx)
+	defer func() { _ = conn.Close(ctx) }() // it only reads
 	b, err := open(ctx, 1)
 	if err != nil {
 		return err
@@ -82,7 +82,8 @@ func fromPostgres(ctx context.Context, own *pgserver.Server) error {
 
 // thrownAway reads all rows by the driver's own quickest way: cells as bytes, in binary.
 func thrownAway(ctx context.Context, conn *pgx.Conn) error {
-	rows := conn.PgConn().ExecParams(ctx, "select id, region, item, day, status, quantity, pieces, amount, weight, price from rows",
+	rows := conn.PgConn().ExecParams(ctx,
+		"select id, region, item, day, status, quantity, pieces, amount, weight, price from rows",
 		nil, nil, nil, []int16{1})
 	bytes := 0
 	for rows.NextRow() {
