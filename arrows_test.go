@@ -52,15 +52,17 @@ core/reconcile: core/fold core/frame core/period core/report core/shown core/tim
 
 model: core/ask core/checks core/nearest core/period core/reconcile core/report
 seal: core/frame model
-statement: core/frame core/period core/reconcile core/report
+grid: core/frame core/nearest core/period
+statement: core/frame core/period core/reconcile core/report grid
 
 store/cache: core/rescue
-store: store/cache store/care store/catalog store/controls store/db store/drafting store/entering store/health
-store: store/history store/keeping store/meaning store/moving store/people store/reconciling store/results store/runs
-store: store/secrets store/sending store/shelf store/trash
+store: store/cache store/care store/catalog store/controls store/db store/drafting store/entering store/files
+store: store/health store/history store/keeping store/meaning store/moving store/people store/reconciling
+store: store/results store/runs store/secrets store/sending store/shelf store/trash
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
+source/files: core/fold core/frame core/nearest grid source source/sqlite
 source/cells: core/frame core/period core/report
 source/postgres: core/frame core/nearest core/period core/query core/report model source source/cells
 source/sqlite: core/fold core/frame core/nearest core/period core/query core/report model source source/cells
@@ -95,6 +97,7 @@ library/desk: core/ask core/formula core/frame core/report core/shown library/ac
 library/desk: library/reading model
 library/notices: library/access model
 library/secrets: library/access model
+library/files: library/access library/catalog model source source/files
 library/trash: library/access library/asking library/background library/controls library/desk library/reading model
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/checks core/fold core/formula core/frame core/nearest core/param core/report core/sheet
@@ -114,10 +117,10 @@ library/reconciling: library/access library/capture library/catalog library/read
 library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
 library/keeping: library/background library/capture library/notices library/reading model seal
 library: core/period core/report library/access library/asking library/background library/capture library/care
-library: library/catalog library/controls library/desk library/drafting library/entering library/health
+library: library/catalog library/controls library/desk library/drafting library/entering library/files library/health
 library: library/history library/keeping library/meaning library/moving library/notices library/reading
-library: library/reconciling library/secrets library/sending library/shelf library/trash model source/postgres
-library: source/sqlite store store/runs
+library: library/reconciling library/secrets library/sending library/shelf library/trash model source/files
+library: source/postgres source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -146,6 +149,7 @@ server/history: api api/handlers library/history server/answer server/capture
 server/reconciling: api api/handlers core/reconcile library/reconciling model server/answer server/capture
 server/trash: api api/handlers model server/answer
 server/secrets: api api/handlers server/answer
+server/files: api api/handlers library/files model server/answer source/files
 server/keeping: api api/handlers core/rescue library library/keeping library/reading model server/answer
 server/keeping: server/capture server/reading
 cli/asking: api api/client cli/catalog cli/talk
@@ -168,6 +172,7 @@ cli/history: api api/client cli/capture cli/talk
 cli/reconciling: api api/client cli/capture cli/talk
 cli/trash: api api/client cli/talk
 cli/secrets: api api/client cli/talk
+cli/files: api api/client cli/talk
 cli/keeping: api api/client cli/capture cli/catalog cli/reading cli/talk seal
 store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
@@ -184,6 +189,7 @@ store/sending: model store/controls store/db store/naming store/runs
 store/shelf: model store/db
 store/trash: model store/db
 store/secrets: model store/db
+store/files: model store/db
 store/naming: model store/db
 store/entering: model store/db
 store/history: model store/db
@@ -191,9 +197,9 @@ store/reconciling: model store/db
 store/keeping: model store/db
 server: api api/handlers core/ask core/param core/report library library/access model render server/answer
 server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
-server: server/entering server/health server/history server/keeping server/meaning server/moving server/people
-server: server/reading server/reconciling server/secrets server/sending server/shelf server/trash source
-cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering cli/health
+server: server/entering server/files server/health server/history server/keeping server/meaning server/moving
+server: server/people server/reading server/reconciling server/secrets server/sending server/shelf server/trash source
+cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering cli/files cli/health
 cli: cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/secrets cli/sending
 cli: cli/shelf cli/talk cli/trash core/nearest
 console:
@@ -201,6 +207,8 @@ demo: core/period core/report core/timetable library library/capture library/cat
 demo: model
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
 cmd/mantilla: library/secrets library/sending model server store
+
+
 
 `
 
@@ -214,16 +222,16 @@ var outside = map[string][]string{
 	"github.com/spf13/cobra":        {"cli/...", "cmd/mantilla"},
 	"github.com/spf13/viper":        {"cmd/mantilla"},
 	"database/sql":                  {"store/...", "source/sqlite"},
-	"github.com/ncruces/go-sqlite3": {"store/db", "store/storetest", "source/sqlite", "demo"},
+	"github.com/ncruces/go-sqlite3": {"store/db", "store/storetest", "source/sqlite", "source/files", "demo"},
 	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "cmd/mantilla"},
 	"os": {"store", "source/sqlite", "source/postgres", "deliver", "deliver/mailbox", "library/reading",
-		"library/secrets", "cli/...", "cmd/mantilla", "demo"},
+		"library/secrets", "library/files", "source/files", "cli/...", "cmd/mantilla", "demo"},
 	"github.com/jackc/pgx/v5": {"source/postgres"},
 	"go.yaml.in/yaml/v3": {"core/bundle", "core/report", "core/starter", "source", "cli/...", "api/client",
 		"demo"},
 	"codeberg.org/go-pdf/fpdf":       {"render/paper"},
-	"github.com/xuri/excelize/v2":    {"render", "statement"},
+	"github.com/xuri/excelize/v2":    {"render", "grid"},
 	"github.com/parquet-go":          {"render"},
 	"github.com/wneessen/go-mail":    {"deliver"},
 	"github.com/emersion/go-smtp":    {"deliver", "deliver/mailbox"},

@@ -2182,6 +2182,40 @@ type FeedbackText struct {
 	Says   string  `json:"says"`
 }
 
+// FileFault defines model for FileFault.
+type FileFault struct {
+	Column string `json:"column"`
+
+	// Place A line, or a row of a sheet.
+	Place string `json:"place"`
+	Says  string `json:"says"`
+}
+
+// FileTable defines model for FileTable.
+type FileTable struct {
+	// Columns The headings that a file must have.
+	Columns []string `json:"columns"`
+
+	// Skips Lines that do not fit are left out; otherwise a file with such is refused.
+	Skips    bool          `json:"skips"`
+	Table    string        `json:"table"`
+	Title    string        `json:"title"`
+	Versions []FileVersion `json:"versions"`
+}
+
+// FileVersion defines model for FileVersion.
+type FileVersion struct {
+	At      time.Time   `json:"at"`
+	Bytes   int64       `json:"bytes"`
+	Faults  []FileFault `json:"faults"`
+	InUse   bool        `json:"inUse"`
+	LeftOut int64       `json:"leftOut"`
+	Name    string      `json:"name"`
+	Number  int64       `json:"number"`
+	Person  string      `json:"person"`
+	Rows    int64       `json:"rows"`
+}
+
 // Filled defines model for Filled.
 type Filled struct {
 	Empty   int    `json:"empty"`
@@ -2235,6 +2269,9 @@ type Followed struct {
 type Form struct {
 	// Defaults Parameter ids with what was typed; several entries with semicolons between.
 	Defaults Values `json:"defaults"`
+
+	// FilesOf The source of the report, where the person may bring files for it.
+	FilesOf *string `json:"filesOf,omitempty"`
 
 	// From Where a default of the person's own comes from.
 	From map[string]string `json:"from"`
@@ -2462,6 +2499,16 @@ type LineMark struct {
 
 // LineMarkKind defines model for LineMark.Kind.
 type LineMarkKind string
+
+// LookedFile defines model for LookedFile.
+type LookedFile struct {
+	Columns []string   `json:"columns"`
+	Rows    [][]string `json:"rows"`
+	Sheets  []string   `json:"sheets"`
+
+	// Text A declaration with a table for the file.
+	Text string `json:"text"`
+}
 
 // Made Of which results it was made.
 type Made struct {
@@ -3696,6 +3743,19 @@ type Take struct {
 	Zip  *bool   `json:"zip,omitempty"`
 }
 
+// TakenFile defines model for TakenFile.
+type TakenFile struct {
+	// Faults The first of them.
+	Faults  []FileFault `json:"faults"`
+	LeftOut int64       `json:"leftOut"`
+
+	// More Further faults.
+	More    int    `json:"more"`
+	Number  *int64 `json:"number,omitempty"`
+	Refused bool   `json:"refused"`
+	Rows    int64  `json:"rows"`
+}
+
 // Taking defines model for Taking.
 type Taking struct {
 	Note *string  `json:"note,omitempty"`
@@ -4170,6 +4230,12 @@ type PutDeskParams struct {
 type PutDraftParams struct {
 	// IfMatch Revision that is changed; left out to make something new.
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// LookAtFileParams defines parameters for LookAtFile.
+type LookAtFileParams struct {
+	// Name The file's name.
+	Name string `form:"name" json:"name"`
 }
 
 // ListTermsParams defines parameters for ListTerms.
@@ -5023,6 +5089,12 @@ type ListSessionsParams struct {
 type EndSessionParams struct {
 	// Person Another account, for administrators; otherwise one's own.
 	Person *string `form:"person,omitempty" json:"person,omitempty"`
+}
+
+// TakeFileParams defines parameters for TakeFile.
+type TakeFileParams struct {
+	// Name The file's name.
+	Name string `form:"name" json:"name"`
 }
 
 // ListTablesParams defines parameters for ListTables.

@@ -102,7 +102,7 @@ func run(ctx context.Context) error {
 	}
 	parts := []func(context.Context) error{
 		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, comparison, series, sources,
-			manyRows,
+		manyRows,
 	}
 	for _, part := range parts {
 		if err := part(ctx); err != nil {

@@ -21,6 +21,7 @@ import (
 	"mantilla/cli/desk"
 	"mantilla/cli/drafting"
 	"mantilla/cli/entering"
+	"mantilla/cli/files"
 	"mantilla/cli/health"
 	"mantilla/cli/history"
 	"mantilla/cli/keeping"
@@ -117,7 +118,7 @@ func Root(version string) *cobra.Command {
 		"sending": {desk.DeskCommand(desk.Of(c)), sending.SendCommand(sending.Of(c)), sending.ParcelsCommand(sending.Of(c)),
 			book, sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},
-		"office": {secrets.Command(secrets.Of(c)), drafting.DraftCommand(drafting.Of(c)),
+		"office": {secrets.Command(secrets.Of(c)), files.Command(files.Of(c)), drafting.DraftCommand(drafting.Of(c)),
 			moving.BundleCommand(moving.Of(c)), definition,
 			health.Command(health.Of(c)),
 			shared, source, care.RetiredCommand(care.Of(c)),

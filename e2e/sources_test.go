@@ -2,6 +2,8 @@ package e2e
 
 import (
 	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -103,4 +105,58 @@ lists:
 	b.shows("has not answered for")
 	b.open(s.URL + "/results/R-000003")
 	b.until(`document.querySelector('[data-sheet] [aria-rowindex="2"]')`)
+}
+
+// TestFilesPeopleBring begins a source from a file in the console, brings a file that does not
+// fit and then one that does, joins it with another table, and uses the earlier one again.
+func TestFilesPeopleBring(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	dir := t.TempDir()
+	write := func(name, text string) string {
+		path := filepath.Join(dir, name)
+		if err := os.WriteFile(path, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		return path
+	}
+	good := write("budget.csv", "Budget of the districts;;;\nDistrict;Month;Amount;Freed\n"+
+		"Hollin;01.09.2026;1.234,50;yes\nMarr;01.09.2026;99,00;no\nQuarl;01.10.2026;12.000,25;yes\n")
+	bad := write("bad.csv", "District;Month;Amount;Freed\nHollin;31.13.2026;1.234,50;yes\nMarr;01.09.2026;9.9.9;perhaps\n")
+	later := write("later.csv", "District;Month;Amount;Freed\nHollin;01.11.2026;5,00;no\n")
+	b := openBrowser(t)
+	b.signIn(s, "lila")
+	b.open(s.URL + "/office?desk=sources")
+	b.shows("Begin one from a file")
+	b.gives(`input[type=file]`, good)
+	b.until(`document.querySelector('[data-first-rows]')?.innerText.includes('12.000,25')`)
+	b.until(`document.querySelector('[aria-label="Declaration of a source"]').value.includes('decimal: comma')`)
+	b.shot("file-looked")
+	b.press("Keep")
+	b.shows("It is kept.")
+	b.until(`document.querySelector('[data-file-table=budget] input[type=file]')`)
+	b.gives(`[data-file-table=budget] input[type=file]`, bad)
+	b.until(`document.querySelector('[data-taken=refused]')?.innerText.includes('2 lines do not fit')`)
+	b.shows(`"31.13.2026" is no day`)
+	b.shot("file-refused")
+	b.gives(`[data-file-table=budget] input[type=file]`, good)
+	b.shows("3 rows are taken.")
+	steps(t, s, []step{
+		{"lila", "file budget", 0, "budget|in use|3|budget.csv"},
+		{"lila", "file put budget budget " + bad, 2, "line 2, Month|nothing was taken"},
+		{"lila", "file put budget budget " + later, 0, "Rows in budget: 1."},
+		{"lila", "source look budget budget", 0, "numeric(15,2)|Hollin|2026-11-01"},
+		{"rhea", "file put budget budget " + good, 7, "needs the role librarian"},
+		{"lila", "file use budget budget 1", 0, "is in use"},
+		{"lila", "file get budget budget 2", 0, "01.11.2026"},
+		{"lila", "file use budget budget nine", 2, "is no number of a file"},
+		{"lila", "draft begin Budgets --source budget --table budget", 0, "D-1"},
+		{"lila", "run draft-1", 0, "3 rows"},
+		{"lila", "draft take D-1 --everyone", 0, ""},
+	})
+	b.open(s.URL + "/reports/budgets")
+	b.until(`document.querySelector('[data-file-table=budget] [data-in-use]')?.innerText.includes('budget.csv')`)
+	b.pick(`[data-file-table=budget] button`, "Use it again")
+	b.until(`document.querySelector('[data-file-table=budget] [data-in-use]')?.innerText.includes('later.csv')`)
+	b.shot("file-brought")
 }

@@ -25,6 +25,7 @@ import (
 	"mantilla/library/desk"
 	"mantilla/library/drafting"
 	"mantilla/library/entering"
+	"mantilla/library/files"
 	"mantilla/library/health"
 	"mantilla/library/history"
 	"mantilla/library/keeping"
@@ -38,7 +39,8 @@ import (
 	"mantilla/library/shelf"
 	"mantilla/library/trash"
 	"mantilla/model"
-	_ "mantilla/source/postgres" // kinds of source
+	_ "mantilla/source/files" // kinds of source
+	_ "mantilla/source/postgres"
 	_ "mantilla/source/sqlite"
 	"mantilla/store"
 	"mantilla/store/runs"
@@ -81,6 +83,7 @@ type Library struct {
 	entering    *entering.Room
 	trash       *trash.Room
 	secrets     *secrets.Room
+	files       *files.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -107,6 +110,7 @@ type Access struct {
 	Entering    *entering.Access
 	Trash       *trash.Access
 	Secrets     *secrets.Access
+	Files       *files.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -136,11 +140,14 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		l.settings.Secrets.KeyFile = filepath.Join(l.settings.DataDir, "secrets.key")
 	}
 	l.secrets = secrets.Open(org, l.settings.Secrets, s.Secrets(), log)
-	files := catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile, Secrets: l.secrets.Find}
-	if l.catalog, err = catalog.Open(ctx, org, files, s.Catalog(), l.people, log); err != nil {
+	where := catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile, Secrets: l.secrets.Find}
+	if l.catalog, err = catalog.Open(ctx, org, where, s.Catalog(), l.people, log); err != nil {
 		return err
 	}
 	l.secrets.Tells(l.catalog.Reopen)
+	if l.files, err = files.Open(ctx, org, l.settings.DataDir, s.Files(), l.catalog, log); err != nil {
+		return err
+	}
 	l.asking = asking.Open(org, s.Criteria(), l.people, l.catalog)
 	if l.reading, err = reading.Open(ctx, org, l.settings.DataDir, s.Results(), l.catalog, l.work, log); err != nil {
 		return err
@@ -254,7 +261,8 @@ func (l *Library) enter(who *access.Access) *Access {
 		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
 		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who),
 		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who), Reconciling: l.reconciling.As(who),
-		History: l.history.As(who), Entering: l.entering.As(who), Trash: l.trash.As(who), Secrets: l.secrets.As(who)}
+		History: l.history.As(who), Entering: l.entering.As(who), Trash: l.trash.As(who),
+		Secrets: l.secrets.As(who), Files: l.files.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

@@ -20,6 +20,7 @@ import (
 	"mantilla/server/desk"
 	"mantilla/server/drafting"
 	"mantilla/server/entering"
+	"mantilla/server/files"
 	"mantilla/server/health"
 	"mantilla/server/history"
 	"mantilla/server/keeping"
@@ -56,6 +57,7 @@ type service struct {
 	entering.Entering
 	trash.Trash
 	secrets.Secrets
+	files.Files
 	health.Health
 
 	rules *rules // of the contract
@@ -69,7 +71,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		reconciling.Reconciling{Service: of}, history.History{Service: of},
-		entering.Entering{Service: of}, trash.Trash{Service: of}, secrets.Secrets{Service: of},
+		entering.Entering{Service: of}, trash.Trash{Service: of}, secrets.Secrets{Service: of}, files.Files{Service: of},
 		health.Health{Service: of},
 		rules}
 }

@@ -27,14 +27,15 @@ var (
 
 // Config is a source as the catalog declares it.
 type Config struct {
-	ID     string          `yaml:"source"`
-	Title  string          `yaml:"title"`
-	Kind   string          `yaml:"kind"`   // as registered; see [Register]
-	File   string          `yaml:"file"`   // relative to the data directory
-	Server *Server         `yaml:"server"` // of kinds that are reached over the network
-	Units  string          `yaml:"units"`  // list that is the tree of the organisation's units
-	Lists  map[string]List `yaml:"lists"`
-	Text   string          `yaml:"-"` // the file as written
+	ID     string               `yaml:"source"`
+	Title  string               `yaml:"title"`
+	Kind   string               `yaml:"kind"`   // as registered; see [Register]
+	File   string               `yaml:"file"`   // relative to the data directory
+	Server *Server              `yaml:"server"` // of kinds that are reached over the network
+	Units  string               `yaml:"units"`  // list that is the tree of the organisation's units
+	Tables map[string]FileTable `yaml:"tables"` // of files that people bring
+	Lists  map[string]List      `yaml:"lists"`
+	Text   string               `yaml:"-"` // the file as written
 }
 
 // List declares a list of units, entities or choices in the source's own SQL.

@@ -36,12 +36,10 @@ func Read(data []byte, by *report.Statement, amount frame.Field) (Lines, error) 
 	switch {
 	case len(data) > MostBytes:
 		return r.lines, fmt.Errorf("the file has %d MB, and %d is the most", len(data)>>20, MostBytes>>20)
-	case bytes.HasPrefix(data, []byte("PK\x03\x04")):
-		r.sheets(data)
 	case looksLikeXML(data):
 		r.camt(data)
 	default:
-		r.csv(data)
+		r.rows(data)
 	}
 	if err := r.told(); err != nil {
 		return r.lines, err

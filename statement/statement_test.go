@@ -60,7 +60,7 @@ func TestWhatIsNoStatement(t *testing.T) {
 	bare.File = report.StatementFile{}
 	for text, want := range map[string]string{
 		head + "2025-10-07;B1;x;1.234;EUR\nmorning;B2;y;1;EUR\n2025-10-08;;;1;USD\n": `line 2: amount: "1.234" ` +
-			`is no amount ` +
+			`is no number ` +
 			`with at most 2 decimals; line 3: booked: "morning" is no day; they are declared to be written as 2026-10-14; ` +
 			`line 4: it is in USD, and the report's amounts are in EUR`,
 		head:                                    "there is no line in it",

@@ -6,6 +6,7 @@ import (
 	"mantilla/store/controls"
 	"mantilla/store/drafting"
 	"mantilla/store/entering"
+	"mantilla/store/files"
 	"mantilla/store/health"
 	"mantilla/store/history"
 	"mantilla/store/keeping"
@@ -74,6 +75,9 @@ func (s *Store) Reconciling() reconciling.Statements { return reconciling.Statem
 
 // Trash returns the records of what was deleted.
 func (s *Store) Trash() trash.Trash { return trash.Trash{DB: s.db} }
+
+// Files returns the records of what people brought for tables of sources.
+func (s *Store) Files() files.Files { return files.Files{DB: s.db} }
 
 // Secrets returns the records of sealed passwords and keys.
 func (s *Store) Secrets() secrets.Secrets { return secrets.Secrets{DB: s.db} }

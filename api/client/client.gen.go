@@ -503,6 +503,13 @@ type ClientInterface interface {
 	// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
 	AnswerFeedback(ctx context.Context, number int64, body AnswerFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// LookAtFileWithBody What a file holds, as it seems: the declaration of a table for it, with its first rows.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /files/look (the `LookAtFile` operationId).
+	LookAtFileWithBody(ctx context.Context, params *LookAtFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListFormats In which forms results are taken away.
 	//
 	// Corresponds with GET /formats (the `ListFormats` operationId).
@@ -1493,6 +1500,28 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
 	PutSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListFiles The tables of a source of files, each with the files that were brought for it, the newest first.
+	//
+	// Corresponds with GET /sources/{source}/files (the `ListFiles` operationId).
+	ListFiles(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TakeFileWithBody Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sources/{source}/files/{table} (the `TakeFile` operationId).
+	TakeFileWithBody(ctx context.Context, source string, table string, params *TakeFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FetchFile A file as it was brought.
+	//
+	// Corresponds with GET /sources/{source}/files/{table}/{number} (the `FetchFile` operationId).
+	FetchFile(ctx context.Context, source string, table string, number int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UseFile Make an earlier file that of its table again.
+	//
+	// Corresponds with PUT /sources/{source}/files/{table}/{number} (the `UseFile` operationId).
+	UseFile(ctx context.Context, source string, table string, number int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListTables The tables and views of a source with their columns, and which reports read them.
 	//
@@ -2658,6 +2687,23 @@ func (c *Client) AnswerFeedbackWithBody(ctx context.Context, number int64, conte
 // Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
 func (c *Client) AnswerFeedback(ctx context.Context, number int64, body AnswerFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAnswerFeedbackRequest(c.Server, number, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// LookAtFileWithBody What a file holds, as it seems: the declaration of a table for it, with its first rows.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /files/look (the `LookAtFile` operationId).
+func (c *Client) LookAtFileWithBody(ctx context.Context, params *LookAtFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewLookAtFileRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5309,6 +5355,68 @@ func (c *Client) PutSourceWithBody(ctx context.Context, source string, contentTy
 	return c.Client.Do(req)
 }
 
+// ListFiles The tables of a source of files, each with the files that were brought for it, the newest first.
+//
+// Corresponds with GET /sources/{source}/files (the `ListFiles` operationId).
+func (c *Client) ListFiles(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFilesRequest(c.Server, source)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TakeFileWithBody Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sources/{source}/files/{table} (the `TakeFile` operationId).
+func (c *Client) TakeFileWithBody(ctx context.Context, source string, table string, params *TakeFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTakeFileRequestWithBody(c.Server, source, table, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FetchFile A file as it was brought.
+//
+// Corresponds with GET /sources/{source}/files/{table}/{number} (the `FetchFile` operationId).
+func (c *Client) FetchFile(ctx context.Context, source string, table string, number int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFetchFileRequest(c.Server, source, table, number)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UseFile Make an earlier file that of its table again.
+//
+// Corresponds with PUT /sources/{source}/files/{table}/{number} (the `UseFile` operationId).
+func (c *Client) UseFile(ctx context.Context, source string, table string, number int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUseFileRequest(c.Server, source, table, number)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListTables The tables and views of a source with their columns, and which reports read them.
 //
 // Corresponds with GET /sources/{source}/tables (the `ListTables` operationId).
@@ -7799,6 +7907,58 @@ func NewAnswerFeedbackRequestWithBody(server string, number int64, contentType s
 	}
 
 	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewLookAtFileRequestWithBody constructs an http.Request for the LookAtFile method, with any body, and a specified content type
+func NewLookAtFileRequestWithBody(server string, params *LookAtFileParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/files/look")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "name", params.Name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
@@ -16024,6 +16184,202 @@ func NewPutSourceRequestWithBody(server string, source string, contentType strin
 	return req, nil
 }
 
+// NewListFilesRequest constructs an http.Request for the ListFiles method
+func NewListFilesRequest(server string, source string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s/files", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewTakeFileRequestWithBody constructs an http.Request for the TakeFile method, with any body, and a specified content type
+func NewTakeFileRequestWithBody(server string, source string, table string, params *TakeFileParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "table", table, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s/files/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "name", params.Name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewFetchFileRequest constructs an http.Request for the FetchFile method
+func NewFetchFileRequest(server string, source string, table string, number int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "table", table, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "number", number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s/files/%s/%s", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewUseFileRequest constructs an http.Request for the UseFile method
+func NewUseFileRequest(server string, source string, table string, number int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "table", table, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "number", number, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s/files/%s/%s", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListTablesRequest constructs an http.Request for the ListTables method
 func NewListTablesRequest(server string, source string, params *ListTablesParams) (*http.Request, error) {
 	var err error
@@ -17072,6 +17428,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /feedback/{number} (the `AnswerFeedback` operationId).
 	AnswerFeedbackWithResponse(ctx context.Context, number int64, body AnswerFeedbackJSONRequestBody, reqEditors ...RequestEditorFn) (*AnswerFeedbackResponse, error)
+
+	// LookAtFileWithBodyWithResponse What a file holds, as it seems: the declaration of a table for it, with its first rows.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /files/look (the `LookAtFile` operationId).
+	LookAtFileWithBodyWithResponse(ctx context.Context, params *LookAtFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LookAtFileResponse, error)
 
 	// ListFormatsWithResponse In which forms results are taken away.
 	//
@@ -18231,6 +18594,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /sources/{source} (the `PutSource` operationId).
 	PutSourceWithBodyWithResponse(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutSourceResponse, error)
+
+	// ListFilesWithResponse The tables of a source of files, each with the files that were brought for it, the newest first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sources/{source}/files (the `ListFiles` operationId).
+	ListFilesWithResponse(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*ListFilesResponse, error)
+
+	// TakeFileWithBodyWithResponse Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sources/{source}/files/{table} (the `TakeFile` operationId).
+	TakeFileWithBodyWithResponse(ctx context.Context, source string, table string, params *TakeFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeFileResponse, error)
+
+	// FetchFileWithResponse A file as it was brought.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sources/{source}/files/{table}/{number} (the `FetchFile` operationId).
+	FetchFileWithResponse(ctx context.Context, source string, table string, number int64, reqEditors ...RequestEditorFn) (*FetchFileResponse, error)
+
+	// UseFileWithResponse Make an earlier file that of its table again.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sources/{source}/files/{table}/{number} (the `UseFile` operationId).
+	UseFileWithResponse(ctx context.Context, source string, table string, number int64, reqEditors ...RequestEditorFn) (*UseFileResponse, error)
 
 	// ListTablesWithResponse The tables and views of a source with their columns, and which reports read them.
 	//
@@ -20772,6 +21163,54 @@ func (r AnswerFeedbackResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AnswerFeedbackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type LookAtFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LookedFile
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r LookAtFileResponse) GetJSON200() *LookedFile {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r LookAtFileResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r LookAtFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r LookAtFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r LookAtFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r LookAtFileResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -26748,6 +27187,191 @@ func (r PutSourceResponse) ContentType() string {
 	return ""
 }
 
+type ListFilesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]FileTable
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFilesResponse) GetJSON200() *[]FileTable {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFilesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFilesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFilesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFilesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFilesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TakeFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TakenFile
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TakeFileResponse) GetJSON200() *TakenFile {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TakeFileResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TakeFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TakeFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TakeFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TakeFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// FetchFileResponse200Headers the declared response headers of an HTTP 200 response for FetchFile
+type FetchFileResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type FetchFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *FetchFileResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FetchFileResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FetchFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FetchFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FetchFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FetchFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type UseFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UseFileResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UseFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UseFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UseFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UseFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListTablesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -28221,6 +28845,19 @@ func (c *ClientWithResponses) AnswerFeedbackWithResponse(ctx context.Context, nu
 		return nil, err
 	}
 	return ParseAnswerFeedbackResponse(rsp)
+}
+
+// LookAtFileWithBodyWithResponse What a file holds, as it seems: the declaration of a table for it, with its first rows.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /files/look (the `LookAtFile` operationId).
+func (c *ClientWithResponses) LookAtFileWithBodyWithResponse(ctx context.Context, params *LookAtFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LookAtFileResponse, error) {
+	rsp, err := c.LookAtFileWithBody(ctx, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseLookAtFileResponse(rsp)
 }
 
 // ListFormatsWithResponse In which forms results are taken away.
@@ -30372,6 +31009,58 @@ func (c *ClientWithResponses) PutSourceWithBodyWithResponse(ctx context.Context,
 	return ParsePutSourceResponse(rsp)
 }
 
+// ListFilesWithResponse The tables of a source of files, each with the files that were brought for it, the newest first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sources/{source}/files (the `ListFiles` operationId).
+func (c *ClientWithResponses) ListFilesWithResponse(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*ListFilesResponse, error) {
+	rsp, err := c.ListFiles(ctx, source, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFilesResponse(rsp)
+}
+
+// TakeFileWithBodyWithResponse Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sources/{source}/files/{table} (the `TakeFile` operationId).
+func (c *ClientWithResponses) TakeFileWithBodyWithResponse(ctx context.Context, source string, table string, params *TakeFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeFileResponse, error) {
+	rsp, err := c.TakeFileWithBody(ctx, source, table, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTakeFileResponse(rsp)
+}
+
+// FetchFileWithResponse A file as it was brought.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sources/{source}/files/{table}/{number} (the `FetchFile` operationId).
+func (c *ClientWithResponses) FetchFileWithResponse(ctx context.Context, source string, table string, number int64, reqEditors ...RequestEditorFn) (*FetchFileResponse, error) {
+	rsp, err := c.FetchFile(ctx, source, table, number, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFetchFileResponse(rsp)
+}
+
+// UseFileWithResponse Make an earlier file that of its table again.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sources/{source}/files/{table}/{number} (the `UseFile` operationId).
+func (c *ClientWithResponses) UseFileWithResponse(ctx context.Context, source string, table string, number int64, reqEditors ...RequestEditorFn) (*UseFileResponse, error) {
+	rsp, err := c.UseFile(ctx, source, table, number, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUseFileResponse(rsp)
+}
+
 // ListTablesWithResponse The tables and views of a source with their columns, and which reports read them.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -32249,6 +32938,39 @@ func ParseAnswerFeedbackResponse(rsp *http.Response) (*AnswerFeedbackResponse, e
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Feedback
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseLookAtFileResponse parses an HTTP response from a LookAtFileWithResponse call
+func ParseLookAtFileResponse(rsp *http.Response) (*LookAtFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &LookAtFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LookedFile
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -36458,6 +37180,140 @@ func ParsePutSourceResponse(rsp *http.Response) (*PutSourceResponse, error) {
 	}
 
 	response := &PutSourceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFilesResponse parses an HTTP response from a ListFilesWithResponse call
+func ParseListFilesResponse(rsp *http.Response) (*ListFilesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFilesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []FileTable
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTakeFileResponse parses an HTTP response from a TakeFileWithResponse call
+func ParseTakeFileResponse(rsp *http.Response) (*TakeFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TakeFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TakenFile
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFetchFileResponse parses an HTTP response from a FetchFileWithResponse call
+func ParseFetchFileResponse(rsp *http.Response) (*FetchFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FetchFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers FetchFileResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseUseFileResponse parses an HTTP response from a UseFileWithResponse call
+func ParseUseFileResponse(rsp *http.Response) (*UseFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UseFileResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

@@ -176,6 +176,9 @@ type ServerInterface interface {
 	// AnswerFeedback Answer what a reader wrote; the reader is told.
 	// (PUT /feedback/{number})
 	AnswerFeedback(c *gin.Context, number int64)
+	// LookAtFile What a file holds, as it seems: the declaration of a table for it, with its first rows.
+	// (POST /files/look)
+	LookAtFile(c *gin.Context, params LookAtFileParams)
 	// ListFormats In which forms results are taken away.
 	// (GET /formats)
 	ListFormats(c *gin.Context)
@@ -560,6 +563,18 @@ type ServerInterface interface {
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(c *gin.Context, source string)
+	// ListFiles The tables of a source of files, each with the files that were brought for it, the newest first.
+	// (GET /sources/{source}/files)
+	ListFiles(c *gin.Context, source string)
+	// TakeFile Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+	// (POST /sources/{source}/files/{table})
+	TakeFile(c *gin.Context, source string, table string, params TakeFileParams)
+	// FetchFile A file as it was brought.
+	// (GET /sources/{source}/files/{table}/{number})
+	FetchFile(c *gin.Context, source string, table string, number int64)
+	// UseFile Make an earlier file that of its table again.
+	// (PUT /sources/{source}/files/{table}/{number})
+	UseFile(c *gin.Context, source string, table string, number int64)
 	// ListTables The tables and views of a source with their columns, and which reports read them.
 	// (GET /sources/{source}/tables)
 	ListTables(c *gin.Context, source string, params ListTablesParams)
@@ -1988,6 +2003,33 @@ func (siw *ServerInterfaceWrapper) AnswerFeedback(c *gin.Context) {
 	}
 
 	siw.Handler.AnswerFeedback(c, number)
+}
+
+// LookAtFile operation middleware
+func (siw *ServerInterfaceWrapper) LookAtFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params LookAtFileParams
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookAtFile(c, params)
 }
 
 // ListFormats operation middleware
@@ -7258,6 +7300,162 @@ func (siw *ServerInterfaceWrapper) PutSource(c *gin.Context) {
 	siw.Handler.PutSource(c, source)
 }
 
+// ListFiles operation middleware
+func (siw *ServerInterfaceWrapper) ListFiles(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFiles(c, source)
+}
+
+// TakeFile operation middleware
+func (siw *ServerInterfaceWrapper) TakeFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "table" -------------
+	var table string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "table", c.Param("table"), &table, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter table: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeFileParams
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeFile(c, source, table, params)
+}
+
+// FetchFile operation middleware
+func (siw *ServerInterfaceWrapper) FetchFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "table" -------------
+	var table string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "table", c.Param("table"), &table, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter table: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FetchFile(c, source, table, number)
+}
+
+// UseFile operation middleware
+func (siw *ServerInterfaceWrapper) UseFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "table" -------------
+	var table string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "table", c.Param("table"), &table, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter table: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter number: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UseFile(c, source, table, number)
+}
+
 // ListTables operation middleware
 func (siw *ServerInterfaceWrapper) ListTables(c *gin.Context) {
 
@@ -7610,6 +7808,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/sources/:source", wrapper.DeleteSource)
 	router.PUT(options.BaseURL+"/sources/:source", wrapper.PutSource)
 	router.POST(options.BaseURL+"/sources/:source/test", wrapper.TestSource)
+	router.GET(options.BaseURL+"/sources/:source/files", wrapper.ListFiles)
+	router.POST(options.BaseURL+"/sources/:source/files/:table", wrapper.TakeFile)
+	router.GET(options.BaseURL+"/sources/:source/files/:table/:number", wrapper.FetchFile)
+	router.PUT(options.BaseURL+"/sources/:source/files/:table/:number", wrapper.UseFile)
+	router.POST(options.BaseURL+"/files/look", wrapper.LookAtFile)
 	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
 	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.DeleteSecret)
 	router.PUT(options.BaseURL+"/secrets/:secret", wrapper.PutSecret)
@@ -9829,6 +10032,46 @@ type AnswerFeedbackdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AnswerFeedbackdefaultApplicationProblemPlusJSONResponse) VisitAnswerFeedbackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookAtFileRequestObject struct {
+	Params LookAtFileParams
+	Body   io.Reader
+}
+
+type LookAtFileResponseObject interface {
+	VisitLookAtFileResponse(w http.ResponseWriter) error
+}
+
+type LookAtFile200JSONResponse LookedFile
+
+func (response LookAtFile200JSONResponse) VisitLookAtFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookAtFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookAtFiledefaultApplicationProblemPlusJSONResponse) VisitLookAtFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14885,6 +15128,177 @@ func (response PutSourcedefaultApplicationProblemPlusJSONResponse) VisitPutSourc
 	return err
 }
 
+type ListFilesRequestObject struct {
+	Source string `json:"source"`
+}
+
+type ListFilesResponseObject interface {
+	VisitListFilesResponse(w http.ResponseWriter) error
+}
+
+type ListFiles200JSONResponse []FileTable
+
+func (response ListFiles200JSONResponse) VisitListFilesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFilesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFilesdefaultApplicationProblemPlusJSONResponse) VisitListFilesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeFileRequestObject struct {
+	Source string `json:"source"`
+	Table  string `json:"table"`
+	Params TakeFileParams
+	Body   io.Reader
+}
+
+type TakeFileResponseObject interface {
+	VisitTakeFileResponse(w http.ResponseWriter) error
+}
+
+type TakeFile200JSONResponse TakenFile
+
+func (response TakeFile200JSONResponse) VisitTakeFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeFiledefaultApplicationProblemPlusJSONResponse) VisitTakeFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FetchFileRequestObject struct {
+	Source string `json:"source"`
+	Table  string `json:"table"`
+	Number int64  `json:"number"`
+}
+
+type FetchFileResponseObject interface {
+	VisitFetchFileResponse(w http.ResponseWriter) error
+}
+
+type FetchFile200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type FetchFile200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       FetchFile200ResponseHeaders
+	ContentLength int64
+}
+
+func (response FetchFile200ApplicationoctetStreamResponse) VisitFetchFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type FetchFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FetchFiledefaultApplicationProblemPlusJSONResponse) VisitFetchFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UseFileRequestObject struct {
+	Source string `json:"source"`
+	Table  string `json:"table"`
+	Number int64  `json:"number"`
+}
+
+type UseFileResponseObject interface {
+	VisitUseFileResponse(w http.ResponseWriter) error
+}
+
+type UseFile204Response struct {
+}
+
+func (response UseFile204Response) VisitUseFileResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type UseFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UseFiledefaultApplicationProblemPlusJSONResponse) VisitUseFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListTablesRequestObject struct {
 	Source string `json:"source"`
 	Params ListTablesParams
@@ -15565,6 +15979,9 @@ type StrictServerInterface interface {
 	// AnswerFeedback Answer what a reader wrote; the reader is told.
 	// (PUT /feedback/{number})
 	AnswerFeedback(ctx context.Context, request AnswerFeedbackRequestObject) (AnswerFeedbackResponseObject, error)
+	// LookAtFile What a file holds, as it seems: the declaration of a table for it, with its first rows.
+	// (POST /files/look)
+	LookAtFile(ctx context.Context, request LookAtFileRequestObject) (LookAtFileResponseObject, error)
 	// ListFormats In which forms results are taken away.
 	// (GET /formats)
 	ListFormats(ctx context.Context, request ListFormatsRequestObject) (ListFormatsResponseObject, error)
@@ -15949,6 +16366,18 @@ type StrictServerInterface interface {
 	// PutSource Declare a source or change its declaration; its lists are read to check it.
 	// (PUT /sources/{source})
 	PutSource(ctx context.Context, request PutSourceRequestObject) (PutSourceResponseObject, error)
+	// ListFiles The tables of a source of files, each with the files that were brought for it, the newest first.
+	// (GET /sources/{source}/files)
+	ListFiles(ctx context.Context, request ListFilesRequestObject) (ListFilesResponseObject, error)
+	// TakeFile Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+	// (POST /sources/{source}/files/{table})
+	TakeFile(ctx context.Context, request TakeFileRequestObject) (TakeFileResponseObject, error)
+	// FetchFile A file as it was brought.
+	// (GET /sources/{source}/files/{table}/{number})
+	FetchFile(ctx context.Context, request FetchFileRequestObject) (FetchFileResponseObject, error)
+	// UseFile Make an earlier file that of its table again.
+	// (PUT /sources/{source}/files/{table}/{number})
+	UseFile(ctx context.Context, request UseFileRequestObject) (UseFileResponseObject, error)
 	// ListTables The tables and views of a source with their columns, and which reports read them.
 	// (GET /sources/{source}/tables)
 	ListTables(ctx context.Context, request ListTablesRequestObject) (ListTablesResponseObject, error)
@@ -17659,6 +18088,34 @@ func (sh *strictHandler) AnswerFeedback(ctx *gin.Context, number int64) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AnswerFeedbackResponseObject); ok {
 		if err := validResponse.VisitAnswerFeedbackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookAtFile operation middleware
+func (sh *strictHandler) LookAtFile(ctx *gin.Context, params LookAtFileParams) {
+	var request LookAtFileRequestObject
+
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookAtFile(ctx, request.(LookAtFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookAtFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookAtFileResponseObject); ok {
+		if err := validResponse.VisitLookAtFileResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -21674,6 +22131,118 @@ func (sh *strictHandler) PutSource(ctx *gin.Context, source string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutSourceResponseObject); ok {
 		if err := validResponse.VisitPutSourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListFiles operation middleware
+func (sh *strictHandler) ListFiles(ctx *gin.Context, source string) {
+	var request ListFilesRequestObject
+
+	request.Source = source
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFiles(ctx, request.(ListFilesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFiles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListFilesResponseObject); ok {
+		if err := validResponse.VisitListFilesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TakeFile operation middleware
+func (sh *strictHandler) TakeFile(ctx *gin.Context, source string, table string, params TakeFileParams) {
+	var request TakeFileRequestObject
+
+	request.Source = source
+	request.Table = table
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeFile(ctx, request.(TakeFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeFileResponseObject); ok {
+		if err := validResponse.VisitTakeFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FetchFile operation middleware
+func (sh *strictHandler) FetchFile(ctx *gin.Context, source string, table string, number int64) {
+	var request FetchFileRequestObject
+
+	request.Source = source
+	request.Table = table
+	request.Number = number
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FetchFile(ctx, request.(FetchFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FetchFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FetchFileResponseObject); ok {
+		if err := validResponse.VisitFetchFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// UseFile operation middleware
+func (sh *strictHandler) UseFile(ctx *gin.Context, source string, table string, number int64) {
+	var request UseFileRequestObject
+
+	request.Source = source
+	request.Table = table
+	request.Number = number
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UseFile(ctx, request.(UseFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UseFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UseFileResponseObject); ok {
+		if err := validResponse.VisitUseFileResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

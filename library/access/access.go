@@ -92,6 +92,15 @@ func (a *Access) Rights() []string {
 	return rights
 }
 
+// MayBring says why the person may not bring files for a table: who keeps the catalog may, and
+// members of the groups that the table names.
+func (a *Access) MayBring(groups []string) error {
+	if slices.ContainsFunc(groups, func(g string) bool { return slices.Contains(a.person.Groups, g) }) {
+		return nil
+	}
+	return a.May(KeepCatalog)
+}
+
 // MayChange tells whether a person may change what somebody owns: the owner
 // may, and so may librarians.
 func (a *Access) MayChange(what, owner string) error {

@@ -217,6 +217,7 @@ type Form struct {
 	Refused  string    // why the person cannot run it at all
 	Silent   time.Time // since when its source does not answer; zero where it does
 	Fault    error     // what keeps its source from being read
+	FilesOf  string    // its source, where the person may bring files for it
 }
 
 // inForm is how long a list may be that comes with the form.
@@ -259,7 +260,20 @@ func (a *Access) Form(ctx context.Context, id string) (*Form, error) {
 		}
 	}
 	f.Silent, f.Fault = q.source.Silent()
+	if a.brings(q.source.Config) {
+		f.FilesOf = q.source.Config.ID
+	}
 	return f, nil
+}
+
+// brings tells whether a person may bring files for a table of a source.
+func (a *Access) brings(c *source.Config) bool {
+	for _, t := range c.Tables {
+		if a.MayBring(t.Groups) == nil {
+			return true
+		}
+	}
+	return false
 }
 
 // Entries returns the entries that a parameter offers. Typed values of other

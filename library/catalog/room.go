@@ -40,6 +40,7 @@ type Room struct {
 
 	beside  []Known                           // set before anybody is let in
 	renamed []func(ctx context.Context) error // called after one got another id; set likewise
+	prepare Prepare                           // set likewise
 	lists   func(report string) bool          // those to whom it is not open see that there is one; set likewise
 
 	office sync.Mutex // held while the catalog is changed, in the records and below
@@ -58,6 +59,9 @@ type Room struct {
 	index    *index                        // nil until somebody searches after a change
 }
 
+// Prepare makes ready what a source reads, before it is taken into the catalog.
+type Prepare func(ctx context.Context, c *source.Config) error
+
 // Known is what is known of reports elsewhere: what else they are found by, and what of
 // them is probably not meant.
 type Known interface {
@@ -67,6 +71,9 @@ type Known interface {
 
 // Beside lets the catalog know what is known elsewhere.
 func (room *Room) Beside(k Known) { room.beside = append(room.beside, k) }
+
+// Prepares lets somebody make ready what sources read.
+func (room *Room) Prepares(ready Prepare) { room.prepare = ready }
 
 // Lists lets the catalog know which reports are listed for those to whom they are not open.
 func (room *Room) Lists(listed func(report string) bool) { room.lists = listed }

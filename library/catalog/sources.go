@@ -186,7 +186,13 @@ func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 	if err != nil {
 		return model.Refuse("source", "%w", err)
 	}
-	if err = s.Book.Warm(ctx); err == nil && s.Config.ID != id {
+	if room := a.room; room.prepare != nil {
+		err = room.prepare(ctx, s.Config)
+	}
+	if err == nil {
+		err = s.Book.Warm(ctx)
+	}
+	if err == nil && s.Config.ID != id {
 		err = fmt.Errorf("the declaration is of the source %s, not %s", s.Config.ID, id)
 	}
 	if err != nil {

@@ -270,6 +270,7 @@ func (s Catalog) GetForm(ctx context.Context, r handlers.GetFormRequestObject) (
 		Periods:  map[string][]api.Preset{},
 		Refused:  answer.Filled(f.Refused),
 	}
+	out.FilesOf = answer.Given(f.FilesOf)
 	if f.Fault != nil {
 		out.SourceFault, out.SourceSilentSince = answer.Given(f.Fault.Error()), answer.Moment(f.Silent)
 	}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"path/filepath"
 	"slices"
 	"time"
 
@@ -53,7 +54,7 @@ func (f *File) Examine(ctx context.Context) (found source.Findings) {
 			version = stmt.ColumnText(0)
 			return stmt.Err()
 		})
-		return fmt.Sprintf("the file %s is read by SQLite %s", f.config.File, version), err
+		return fmt.Sprintf("the file %s is read by SQLite %s", filepath.Base(f.path), version), err
 	})
 	if !reached {
 		return found

@@ -246,6 +246,84 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sources/{source}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        /** The tables of a source of files, each with the files that were brought for it, the newest first. */
+        get: operations["listFiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sources/{source}/files/{table}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again. */
+        post: operations["takeFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sources/{source}/files/{table}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+                table: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        /** A file as it was brought. */
+        get: operations["fetchFile"];
+        /** Make an earlier file that of its table again. */
+        put: operations["useFile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/files/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a file holds, as it seems: the declaration of a table for it, with its first rows. */
+        post: operations["lookAtFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/secrets": {
         parameters: {
             query?: never;
@@ -3644,6 +3722,8 @@ export interface components {
             };
             /** @description Why the person cannot run the report at all. */
             refused?: string;
+            /** @description The source of the report, where the person may bring files for it. */
+            filesOf?: string;
             /** @description What keeps the report's source from being read now. */
             sourceFault?: string;
             /**
@@ -4968,6 +5048,57 @@ export interface components {
             /** @description Of a column that the reader added. */
             formula?: string;
         };
+        FileTable: {
+            table: string;
+            title: string;
+            /** @description Lines that do not fit are left out; otherwise a file with such is refused. */
+            skips: boolean;
+            /** @description The headings that a file must have. */
+            columns: string[];
+            versions: components["schemas"]["FileVersion"][];
+        };
+        FileVersion: {
+            /** Format: int64 */
+            number: number;
+            name: string;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            leftOut: number;
+            faults: components["schemas"]["FileFault"][];
+            person: string;
+            /** Format: date-time */
+            at: string;
+            inUse: boolean;
+        };
+        FileFault: {
+            /** @description A line, or a row of a sheet. */
+            place: string;
+            column: string;
+            says: string;
+        };
+        TakenFile: {
+            refused: boolean;
+            /** Format: int64 */
+            number?: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            leftOut: number;
+            /** @description The first of them. */
+            faults: components["schemas"]["FileFault"][];
+            /** @description Further faults. */
+            more: number;
+        };
+        LookedFile: {
+            /** @description A declaration with a table for the file. */
+            text: string;
+            columns: string[];
+            rows: string[][];
+            sheets: string[];
+        };
         Finding: {
             what: string;
             says: string;
@@ -5524,6 +5655,137 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Finding"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tables. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileTable"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    takeFile: {
+        parameters: {
+            query: {
+                /** @description The file's name. */
+                name: string;
+            };
+            header?: never;
+            path: {
+                source: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description How it was read; with refused, nothing of it was taken. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenFile"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    fetchFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+                table: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    useFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+                table: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is in use. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    lookAtFile: {
+        parameters: {
+            query: {
+                /** @description The file's name. */
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description What it seems to hold. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedFile"];
                 };
             };
             default: components["responses"]["Wrong"];

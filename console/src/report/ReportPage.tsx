@@ -75,7 +75,7 @@ function Filled({ id, criteria }: Props) {
               onLast={() => document.querySelector<HTMLButtonElement>('[data-run]')?.focus()}
             />
           </section>
-          <ReportSide report={report}>
+          <ReportSide report={report} filesOf={filling.form?.filesOf}>
             <CriteriaPanel report={id} filling={filling} loaded={criteria} onLoad={load} />
           </ReportSide>
         </div>

@@ -6,13 +6,19 @@ import { count, moment } from '../parts/said'
 import classes from './ReportSide.module.css'
 import { Columns } from './Columns'
 import { Documents } from './Documents'
+import { Files } from '../parts/files/Files'
 import { Marks } from './Marks'
 import { WriteTo } from '../parts/WriteTo'
 
-type Props = { report: Report; children?: ReactNode }
+type Props = {
+  report: Report
+  /** The source of the report, where the person may bring files for it. */
+  filesOf: string | undefined
+  children?: ReactNode
+}
 
 /** Beside the form: what is given, then the steps, companions, past results and versions. */
-export function ReportSide({ report, children }: Props) {
+export function ReportSide({ report, filesOf, children }: Props) {
   const past = useQuery({
     queryKey: ['results', { report: report.id, limit: 6 }],
     queryFn: () => answer(api.GET('/results', { params: { query: { report: report.id, limit: 6 } } })),
@@ -46,6 +52,7 @@ export function ReportSide({ report, children }: Props) {
           </ul>
         </section>
       )}
+      {filesOf && <Files source={filesOf} />}
       <section>
         <h2>Past results</h2>
         {past.data?.length === 0 && <p className={classes.none}>None are kept yet.</p>}

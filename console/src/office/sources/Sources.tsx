@@ -1,4 +1,4 @@
-import { Button, Group, Select, Textarea } from '@mantine/core'
+import { Button, FileButton, Group, Select, Textarea } from '@mantine/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api } from '../../api/client'
@@ -8,7 +8,10 @@ import { RenameThing } from '../../parts/RenameThing'
 import { Remove } from '../../parts/Remove'
 import { moment } from '../../parts/said'
 import { beginnings } from './beginnings'
+import { bytesOf } from '../../parts/files/bytesOf'
+import { Files } from '../../parts/files/Files'
 import { Findings } from './Findings'
+import { FirstRows } from './FirstRows'
 import { Secrets } from './Secrets'
 
 const yaml = {
@@ -42,6 +45,11 @@ export function Sources() {
         }),
       ),
     onSettled: () => client.invalidateQueries({ queryKey: ['sources'] }),
+  })
+  const look = useMutation({
+    mutationFn: (file: File) =>
+      answer(api.POST('/files/look', { params: { query: { name: file.name } }, ...bytesOf(file) })),
+    onSuccess: looked => show(null, looked.text),
   })
   const show = (source: string | null, text: string | undefined) => {
     setOpened(source)
@@ -87,6 +95,17 @@ export function Sources() {
             onChange={kind => show(null, beginnings.find(b => b.kind === kind)?.text)}
           />
         )}
+        {mayKeep && (
+          <FileButton onChange={f => f && look.mutate(f)} accept=".csv,.txt,.xlsx">
+            {props => (
+              <Button {...props} mt={6} size="xs" variant="subtle" loading={look.isPending}>
+                Begin one from a file
+              </Button>
+            )}
+          </FileButton>
+        )}
+        {look.data && changed === look.data.text && <FirstRows looked={look.data} />}
+        {look.error && <p className={classes.wrong}>{look.error.message}</p>}
         <p className="dim">
           A source is only ever read. A file lies within the data directory; a server is read by an account
           that may do nothing else. Lists are read to check the declaration.
@@ -120,6 +139,7 @@ export function Sources() {
         {keep.isSuccess && changed === undefined && <p>It is kept.</p>}
         {(keep.error ?? test.error) && <p className={classes.wrong}>{(keep.error ?? test.error)?.message}</p>}
         {test.data && <Findings found={test.data} />}
+        {declared?.kind === 'files' && changed === undefined && <Files source={declared.id} />}
         {mayKeep && <Secrets spoken={secret} />}
       </aside>
     </div>
