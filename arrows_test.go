@@ -52,7 +52,7 @@ core/reconcile: core/fold core/frame core/period core/report core/shown core/tim
 
 model: core/ask core/checks core/nearest core/period core/reconcile core/report
 seal: core/frame model
-grid: core/frame core/nearest core/period
+grid: core/frame core/nearest core/period source/cells
 statement: core/frame core/period core/reconcile core/report grid
 
 store/cache: core/rescue
@@ -62,7 +62,7 @@ store: store/results store/runs store/secrets store/sending store/shelf store/tr
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
-source/files: core/fold core/frame core/nearest grid source source/sqlite
+source/files: core/fold core/nearest grid source source/sqlite
 source/cells: core/frame core/period core/report
 source/postgres: core/frame core/nearest core/period core/query core/report model source source/cells
 source/sqlite: core/fold core/frame core/nearest core/period core/query core/report model source source/cells
@@ -207,6 +207,7 @@ demo: core/period core/report core/timetable library library/capture library/cat
 demo: model
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
 cmd/mantilla: library/secrets library/sending model server store
+
 
 
 

@@ -8,6 +8,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"regexp"
 	"slices"
 	"time"
 
@@ -66,6 +67,8 @@ type Item struct {
 // MostItems is how many entries a list may have.
 const MostItems = 500_000
 
+var validID = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9_-]{0,62}$`)
+
 // ParseConfig reads a source's declaration. Keys it does not know are errors.
 func ParseConfig(text []byte) (*Config, error) {
 	c := Config{Text: string(text)}
@@ -77,6 +80,8 @@ func ParseConfig(text []byte) (*Config, error) {
 	switch {
 	case c.ID == "":
 		return nil, errors.New("the source's declaration lacks the key source: ID")
+	case !validID.MatchString(c.ID):
+		return nil, fmt.Errorf("%q is no id of a source: it has letters, digits, hyphens and _", c.ID)
 	}
 	kind, ok := kinds[c.Kind]
 	if !ok {

@@ -59,7 +59,7 @@ func (a *Access) DeleteSource(ctx context.Context, id string) error {
 	a.room.mu.Unlock()
 	a.room.log.Info("source deleted", "source", id, "by", a.Person().Name)
 	if known {
-		return old.Close()
+		return errors.Join(old.Close(), a.room.ready.Forget(old.Config))
 	}
 	return nil
 }

@@ -32,6 +32,9 @@ func (a *Access) RenameSource(ctx context.Context, id, to string) error {
 	if err != nil {
 		return model.Refuse("to", "%w", err)
 	}
+	if err := a.room.ready.Prepare(ctx, again.Config, id); err != nil {
+		return errors.Join(model.Refuse("to", "%w", err), again.Close())
+	}
 	a.room.lay(to, again) // reports are read beside it
 	err = a.rewrite(ctx, catalog.Rewriting{Kind: model.KindSource, From: id, To: to, Source: again.Config.Text,
 		Draft: func(text string) string {
@@ -41,10 +44,10 @@ func (a *Access) RenameSource(ctx context.Context, id, to string) error {
 			return report.Rebased(text, to)
 		}}, a.room.present())
 	if err != nil {
-		return errors.Join(err, a.room.drop(to).Close())
+		return errors.Join(err, a.room.drop(to).Close(), a.room.ready.Forget(again.Config))
 	}
 	a.room.log.Info("source renamed", "from", id, "to", to, "by", a.Person().Name)
-	return errors.Join(a.room.drop(id).Close(), a.room.people.ReadRetired(ctx))
+	return errors.Join(a.room.drop(id).Close(), a.room.ready.Forget(old.Config), a.room.people.ReadRetired(ctx))
 }
 
 // lay lays a source beside the others; drop takes one away and returns it.

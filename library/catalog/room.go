@@ -40,7 +40,7 @@ type Room struct {
 
 	beside  []Known                           // set before anybody is let in
 	renamed []func(ctx context.Context) error // called after one got another id; set likewise
-	prepare Prepare                           // set likewise
+	ready   Ready                             // set likewise
 	lists   func(report string) bool          // those to whom it is not open see that there is one; set likewise
 
 	office sync.Mutex // held while the catalog is changed, in the records and below
@@ -59,8 +59,14 @@ type Room struct {
 	index    *index                        // nil until somebody searches after a change
 }
 
-// Prepare makes ready what a source reads, before it is taken into the catalog.
-type Prepare func(ctx context.Context, c *source.Config) error
+// Ready makes ready what sources read that is not elsewhere.
+type Ready interface {
+	// Prepare makes ready what a source reads, before it is taken into the catalog; what was
+	// brought for it is kept under an id, which is another when it is renamed.
+	Prepare(ctx context.Context, c *source.Config, id string) error
+	// Forget takes away what a source read that is in the catalog no more.
+	Forget(c *source.Config) error
+}
 
 // Known is what is known of reports elsewhere: what else they are found by, and what of
 // them is probably not meant.
@@ -72,8 +78,8 @@ type Known interface {
 // Beside lets the catalog know what is known elsewhere.
 func (room *Room) Beside(k Known) { room.beside = append(room.beside, k) }
 
-// Prepares lets somebody make ready what sources read.
-func (room *Room) Prepares(ready Prepare) { room.prepare = ready }
+// Readies lets somebody make ready what sources read.
+func (room *Room) Readies(ready Ready) { room.ready = ready }
 
 // Lists lets the catalog know which reports are listed for those to whom they are not open.
 func (room *Room) Lists(listed func(report string) bool) { room.lists = listed }

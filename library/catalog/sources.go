@@ -186,9 +186,7 @@ func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 	if err != nil {
 		return model.Refuse("source", "%w", err)
 	}
-	if room := a.room; room.prepare != nil {
-		err = room.prepare(ctx, s.Config)
-	}
+	err = a.room.ready.Prepare(ctx, s.Config, id)
 	if err == nil {
 		err = s.Book.Warm(ctx)
 	}

@@ -53,7 +53,7 @@ type Access struct {
 func Open(ctx context.Context, org model.Organisation, dir string, records Records, c *catalog.Room,
 	log *slog.Logger) (*Room, error) {
 	room := &Room{org: org, dir: dir, records: records, catalog: c, log: log}
-	c.Prepares(room.prepare)
+	c.Readies(room)
 	for _, s := range c.AllSources() {
 		if s.Config.Kind != kind {
 			continue
@@ -61,7 +61,7 @@ func Open(ctx context.Context, org model.Organisation, dir string, records Recor
 		if _, err := os.Stat(files.Path(dir, s.Config.ID)); !errors.Is(err, fs.ErrNotExist) {
 			continue
 		}
-		if err := room.prepare(ctx, s.Config); err != nil {
+		if err := room.Prepare(ctx, s.Config, s.Config.ID); err != nil {
 			log.Error("making the tables of a source of files", "source", s.Config.ID, "error", err)
 		}
 	}
@@ -73,13 +73,13 @@ const kind = "files"
 // As returns the files as a person may bring them.
 func (room *Room) As(who *access.Access) *Access { return &Access{Access: who, room: room} }
 
-// prepare makes the tables of a source as it is declared of the files that are in use; a
-// declaration that they do not fit is refused.
-func (room *Room) prepare(ctx context.Context, c *source.Config) error {
+// Prepare makes the tables of a source as it is declared of the files that are in use under an
+// id; a declaration that they do not fit is refused.
+func (room *Room) Prepare(ctx context.Context, c *source.Config, id string) error {
 	if c.Kind != kind {
 		return nil
 	}
-	of, err := room.records.InUse(ctx, c.ID)
+	of, err := room.records.InUse(ctx, id)
 	if err != nil {
 		return err
 	}
@@ -90,6 +90,17 @@ func (room *Room) prepare(ctx context.Context, c *source.Config) error {
 		return fmt.Errorf("%w: %s", err, firstOf(told))
 	}
 	return err
+}
+
+// Forget takes away the tables of a source.
+func (room *Room) Forget(c *source.Config) error {
+	if c.Kind != kind {
+		return nil
+	}
+	if err := os.Remove(files.Path(room.dir, c.ID)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	return nil
 }
 
 // firstOf is the first fault of any file, in words.

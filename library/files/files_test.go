@@ -129,6 +129,41 @@ func TestFilesAreBrought(t *testing.T) {
 			t.Errorf("then it has %d rows", n)
 		}
 	})
+	o.During("renamed, and deleted", func(t *testing.T, l *library.Library) {
+		lila := librarytest.SignIn(t, l, "lila")
+		ctx := t.Context()
+		for _, to := range []string{"spending", "budgets"} {
+			from := map[string]string{"spending": "budgets", "budgets": "spending"}[to]
+			if err := lila.Catalog.RenameSource(ctx, from, to); err != nil {
+				t.Fatal(err)
+			}
+			if n := rows(t, lila); n != 2 {
+				t.Errorf("as %s it has %d rows", to, n)
+			}
+			if _, err := os.Stat(read.Path(o.Dir, from)); err == nil {
+				t.Errorf("the tables of %s are still there", from)
+			}
+		}
+		if err := lila.Catalog.PutSource(ctx, "gone", []byte(strings.Replace(declared, "source: budgets", "source: gone",
+			1))); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := lila.Files.Take(ctx, "gone", "budget", "x.csv", []byte("district,amount\nHollin,1\n")); err != nil {
+			t.Fatal(err)
+		}
+		if err := lila.Catalog.DeleteSource(ctx, "gone"); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := os.Stat(read.Path(o.Dir, "gone")); err == nil {
+			t.Error("the tables of a source that was deleted are there")
+		}
+		for _, id := range []string{"../budgets", "a/b", ".."} {
+			text := strings.Replace(declared, "source: budgets", "source: "+id, 1)
+			if err := lila.Catalog.PutSource(ctx, id, []byte(text)); err == nil {
+				t.Errorf("a source is called %s", id)
+			}
+		}
+	})
 	if err := os.Remove(read.Path(o.Dir, "budgets")); err != nil {
 		t.Fatal(err)
 	}

@@ -4,13 +4,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
 
 	"github.com/ncruces/go-sqlite3"
 
-	"mantilla/core/frame"
 	"mantilla/core/nearest"
 	"mantilla/grid"
 	"mantilla/source"
@@ -145,8 +145,12 @@ func (w *writer) fault(place, column string, err error) {
 	w.told.Faults = append(w.told.Faults, Fault{Place: place, Column: column, Says: err.Error()})
 }
 
-// mostDigits is how many digits a number has that is held as it is written.
-const mostDigits = 15
+// mostDigits is how many digits a number has that is held as it is written; a number of more is
+// too large.
+const (
+	mostDigits = 15
+	tooLarge   = 1_000_000_000_000_000
+)
 
 func (w *writer) bind(at int, c source.FileColumn, text string) error {
 	if text == "" {
@@ -184,9 +188,9 @@ func (w *writer) bind(at int, c source.FileColumn, text string) error {
 	if c.Type == "integer" {
 		return w.insert.BindInt64(at, digits)
 	}
-	exact := frame.Exact(digits, c.Scale).String()
-	if len(strings.TrimLeft(strings.NewReplacer("-", "", ".", "").Replace(exact), "0")) > mostDigits {
+	if digits >= tooLarge || digits <= -tooLarge {
 		return fmt.Errorf("%q has more than %d digits", text, mostDigits)
 	}
-	return w.insert.BindText(at, exact) // a column of numbers holds it as one
+	// Up to 15 digits the nearest binary fraction reads back as what was written.
+	return w.insert.BindFloat(at, float64(digits)/math.Pow10(int(c.Scale)))
 }

@@ -131,7 +131,7 @@ func (s Catalog) DeleteReport(ctx context.Context, id string) error {
 
 // DeleteSource takes the declaration of a source out of the catalog.
 func (s Catalog) DeleteSource(ctx context.Context, id string) error {
-	return s.All(ctx, id, `delete from source where id = ?`)
+	return s.All(ctx, id, `delete from source where id = ?`, `delete from file_version where source = ?`)
 }
 
 // Uses returns the last good run of those reports that had one.

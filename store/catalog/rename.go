@@ -90,6 +90,9 @@ func (s Catalog) Rewrite(ctx context.Context, r Rewriting, at time.Time) error {
 				r.From); err != nil {
 				return err
 			}
+			if _, err := tx.ExecContext(ctx, `update file_version set source = ? where source = ?`, r.To, r.From); err != nil {
+				return err
+			}
 		}
 		if r.Shared != "" {
 			if _, err := tx.ExecContext(ctx, `insert into shared (text, at) values (?, ?)`, r.Shared,
