@@ -64,6 +64,7 @@ source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
 source/files: core/fold core/nearest grid source source/sqlite
 source/cells: core/frame core/period core/report
+source/mariadb: core/frame core/nearest core/period core/query core/report model source source/cells
 source/postgres: core/frame core/nearest core/period core/query core/report model source source/cells
 source/sqlite: core/fold core/frame core/nearest core/period core/query core/report model source source/cells
 deliver:
@@ -120,7 +121,7 @@ library: core/period core/report library/access library/asking library/backgroun
 library: library/catalog library/controls library/desk library/drafting library/entering library/files library/health
 library: library/history library/keeping library/meaning library/moving library/notices library/reading
 library: library/reconciling library/secrets library/sending library/shelf library/trash model source/files
-library: source/postgres source/sqlite store store/runs
+library: source/mariadb source/postgres source/sqlite store store/runs
 
 api:
 api/handlers: api
@@ -211,10 +212,11 @@ cmd/mantilla: library/secrets library/sending model server store
 
 
 
+
 `
 
 // among are packages that only stand beside the program: they may import any.
-var among = []string{"bench", "e2e", "core/frame/frametest", "demo/demotest", "demo/pgserver",
+var among = []string{"bench", "e2e", "core/frame/frametest", "demo/demotest", "demo/mdserver", "demo/pgserver",
 	"library/librarytest", "source/sourcetest"}
 
 // outside has what only some packages, or files, may import from elsewhere.
@@ -222,13 +224,14 @@ var outside = map[string][]string{
 	"github.com/gin-gonic/gin":      {"server/gin.go", "api/handlers"},
 	"github.com/spf13/cobra":        {"cli/...", "cmd/mantilla"},
 	"github.com/spf13/viper":        {"cmd/mantilla"},
-	"database/sql":                  {"store/...", "source/sqlite"},
+	"database/sql":                  {"store/...", "source/sqlite", "source/mariadb"},
 	"github.com/ncruces/go-sqlite3": {"store/db", "store/storetest", "source/sqlite", "source/files", "demo"},
 	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "cmd/mantilla"},
-	"os": {"store", "source/sqlite", "source/postgres", "deliver", "deliver/mailbox", "library/reading",
+	"os": {"store", "source", "source/sqlite", "source/postgres", "deliver", "deliver/mailbox", "library/reading",
 		"library/secrets", "library/files", "source/files", "cli/...", "cmd/mantilla", "demo"},
-	"github.com/jackc/pgx/v5": {"source/postgres"},
+	"github.com/go-sql-driver/mysql": {"source/mariadb"},
+	"github.com/jackc/pgx/v5":        {"source/postgres"},
 	"go.yaml.in/yaml/v3": {"core/bundle", "core/report", "core/starter", "source", "cli/...", "api/client",
 		"demo"},
 	"codeberg.org/go-pdf/fpdf":       {"render/paper"},

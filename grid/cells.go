@@ -39,7 +39,7 @@ func (f *File) Number(text string, scale int32) (int64, error) {
 	if f.form.Decimal == "comma" {
 		between, decimal, sign = ".", ",", "comma"
 	}
-	if n, ok := plain(text, decimal[0], scale); ok {
+	if n, ok := cells.Digits(text, decimal[0], scale); ok {
 		return n, nil
 	}
 	if plain := spared.Replace(text); shapes[sign].MatchString(plain) {
@@ -52,39 +52,6 @@ func (f *File) Number(text string, scale int32) (int64, error) {
 		return 0, fmt.Errorf("%q is no whole number", text)
 	}
 	return 0, fmt.Errorf("%q is no number with at most %d decimals", text, scale)
-}
-
-// plain reads a number of digits alone, as most are written, without allocating.
-func plain(text string, decimal byte, scale int32) (n int64, ok bool) {
-	const most = 17 // digits, so that no count of them is too large
-	digits, places, seen := strings.TrimPrefix(text, "-"), int32(-1), 0
-	for i := range len(digits) {
-		c := digits[i]
-		switch {
-		case c == decimal && places < 0 && seen > 0:
-			places = 0
-			continue
-		case c < '0' || c > '9' || seen == most:
-			return 0, false
-		}
-		n, seen = 10*n+int64(c-'0'), seen+1
-		if places >= 0 {
-			places++
-		}
-	}
-	if seen == 0 || places == 0 || places > scale {
-		return 0, false
-	}
-	for places = max(places, 0); places < scale; places++ {
-		if n > math.MaxInt64/10 {
-			return 0, false
-		}
-		n *= 10
-	}
-	if len(digits) < len(text) {
-		n = -n
-	}
-	return n, true
 }
 
 var layouts = map[string][]string{

@@ -40,6 +40,7 @@ import (
 	"mantilla/library/trash"
 	"mantilla/model"
 	_ "mantilla/source/files" // kinds of source
+	_ "mantilla/source/mariadb"
 	_ "mantilla/source/postgres"
 	_ "mantilla/source/sqlite"
 	"mantilla/store"

@@ -13,6 +13,7 @@ for command in "${!package[@]}"; do
 done
 # The server's programs are not on the path; and no server of the machine's own is to be made.
 compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
+command -v mariadb-install-db >/dev/null || missing+=(mariadb-server)
 [ "${1:-}" = pictures ] && { fc-list 2>/dev/null | grep -q 'DejaVu Sans Mono' || missing+=(fonts-dejavu-core); }
 if [ "${#missing[@]}" -eq 0 ]; then
   exit 0

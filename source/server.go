@@ -1,8 +1,11 @@
 package source
 
 import (
+	"crypto/tls"
+	"crypto/x509"
 	"errors"
 	"fmt"
+	"os"
 	"regexp"
 	"strings"
 	"time"
@@ -82,6 +85,58 @@ func CheckServer(c *Config) error {
 		return errors.New("has a file, and is on a server; leave the key file out")
 	}
 	return c.Server.check()
+}
+
+// TLSConfig is how the server proves who it is; nil where nothing is asked of it.
+func (s *Server) TLSConfig() (*tls.Config, error) {
+	if s.TLS == "off" {
+		return nil, nil
+	}
+	c := &tls.Config{ServerName: s.Host, MinVersion: tls.VersionTLS12}
+	if s.CA == "" {
+		return c, nil
+	}
+	text, err := os.ReadFile(s.CA)
+	if err != nil {
+		return nil, fmt.Errorf("reading the certificates that are trusted: %w", err)
+	}
+	c.RootCAs = x509.NewCertPool()
+	if !c.RootCAs.AppendCertsFromPEM(text) {
+		return nil, fmt.Errorf("%s holds no certificate in PEM", s.CA)
+	}
+	return c, nil
+}
+
+// Plainly is the last of what went wrong, without the names of the program's parts.
+func Plainly(err error) string {
+	for {
+		next := errors.Unwrap(err)
+		if several, ok := err.(interface{ Unwrap() []error }); ok && len(several.Unwrap()) > 0 {
+			next = several.Unwrap()[len(several.Unwrap())-1]
+		}
+		if next == nil {
+			return err.Error()
+		}
+		err = next
+	}
+}
+
+// farClock is how far a server's clock may be from ours before it is told as wrong.
+const farClock = 5 * time.Second
+
+// Clock compares a server's clock with ours, half a round trip after it was asked.
+func Clock(ask func() (time.Time, error)) (says string, err error) {
+	began := time.Now()
+	there, err := ask()
+	if err != nil {
+		return "", err
+	}
+	off := there.Sub(began.Add(time.Since(began) / 2)).Round(time.Millisecond)
+	says = fmt.Sprintf("its clock is %s off ours", strings.TrimPrefix(off.String(), "-"))
+	if off.Abs() > farClock {
+		return "", fmt.Errorf("%s; what was changed since a moment may be missed", says)
+	}
+	return says, nil
 }
 
 // Secrets finds what secrets hold, by their names; it fails where there is none of a name.

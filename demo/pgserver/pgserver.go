@@ -39,7 +39,7 @@ type Server struct {
 
 // Start makes the server's files, where there are none yet, and starts it at a free port.
 func Start(ctx context.Context, dir string) (*Server, error) {
-	port, err := freePort(ctx)
+	port, err := FreePort(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -56,7 +56,7 @@ func StartAt(ctx context.Context, dir string, port int) (*Server, error) {
 	if dir, err = filepath.Abs(dir); err != nil {
 		return nil, err
 	}
-	who, err := account(dir)
+	who, err := Account(dir, "postgres")
 	if err != nil {
 		return nil, err
 	}
@@ -132,21 +132,22 @@ func programs() (string, error) {
 	return filepath.Dir(found[0]), nil
 }
 
-// account is whom the server runs as: nobody else than who runs this, but for the
-// superuser of the machine, as whom PostgreSQL does not run. The directory becomes theirs.
-func account(dir string) (*syscall.Credential, error) {
+// Account is whom a server runs as: nobody else than who runs this, but for the superuser of
+// the machine, as whom servers of databases do not run; then it is somebody of that name, or
+// nobody. The directory becomes theirs.
+func Account(dir, name string) (*syscall.Credential, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, err
 	}
 	if os.Geteuid() != 0 {
 		return nil, nil
 	}
-	who, err := user.Lookup("postgres")
+	who, err := user.Lookup(name)
 	if err != nil {
 		who, err = user.Lookup("nobody")
 	}
 	if err != nil {
-		return nil, fmt.Errorf("finding an account to run PostgreSQL as: %w", err)
+		return nil, fmt.Errorf("finding an account to run a server as: %w", err)
 	}
 	uid, err1 := strconv.ParseUint(who.Uid, 10, 32)
 	gid, err2 := strconv.ParseUint(who.Gid, 10, 32)
@@ -171,7 +172,8 @@ func account(dir string) (*syscall.Credential, error) {
 	return &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}, nil
 }
 
-func freePort(ctx context.Context) (int, error) {
+// FreePort is a port of this machine that nobody listens at.
+func FreePort(ctx context.Context) (int, error) {
 	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", "127.0.0.1:0")
 	if err != nil {
 		return 0, err

@@ -121,9 +121,49 @@ var moments = []string{time.RFC3339, "2006-01-02 15:04:05Z07:00", "2006-01-02T15
 	"2006-01-02T15:04", "2006-01-02 15:04", "2006-01-02T15:04:05Z0700", "2006-01-02 15:04:05 Z0700",
 	"2006-01-02 15:04:05 Z07:00", "2006-01-02 15:04:05Z07", time.DateOnly}
 
+// Digits reads a number of digits alone with a decimal sign, as most are written, to a number of
+// places and without allocating; not ok where it is written otherwise, has more places, or may
+// not fit.
+func Digits[T string | []byte](text T, decimal byte, scale int32) (n int64, ok bool) {
+	const most = 17 // digits, so that no count of them is too large
+	places, seen, negative := int32(-1), 0, len(text) > 0 && text[0] == '-'
+	for i := range len(text) {
+		c := text[i]
+		switch {
+		case i == 0 && negative:
+			continue
+		case c == decimal && places < 0 && seen > 0:
+			places = 0
+			continue
+		case c < '0' || c > '9' || seen == most:
+			return 0, false
+		}
+		n, seen = 10*n+int64(c-'0'), seen+1
+		if places >= 0 {
+			places++
+		}
+	}
+	if seen == 0 || places == 0 || places > scale {
+		return 0, false
+	}
+	for places = max(places, 0); places < scale; places++ {
+		if n >= 1e17 { // a cell holds 18 digits
+			return 0, false
+		}
+		n *= 10
+	}
+	if negative {
+		n = -n
+	}
+	return n, true
+}
+
 // Decimal reads a number with a point exactly, to the places of a column. An amount that
 // has more places than money has is rounded half away from zero, as all amounts are.
 func Decimal(text string, c *report.Column) (int64, error) {
+	if n, ok := Digits(text, '.', c.Scale); ok {
+		return n, nil
+	}
 	digits, err := frame.ParseNumber(text, c.Scale)
 	if err != nil && c.Kind == frame.Money {
 		return rounded(text, c.Scale, err)
@@ -141,6 +181,9 @@ func rounded(text string, scale int32, fault error) (int64, error) {
 
 // Whole reads a whole number.
 func Whole(text []byte) (int64, error) {
+	if n, ok := Digits(text, '.', 0); ok {
+		return n, nil
+	}
 	if n, err := strconv.ParseInt(string(text), 10, 64); err == nil {
 		return n, nil
 	}
@@ -168,4 +211,15 @@ func Cut(text []byte) *string {
 	}
 	shown := string(cut)
 	return &shown
+}
+
+// Flag reads yes or no, as programs write it: 1 or 0.
+func Flag(text []byte) (int64, error) {
+	switch strings.ToLower(string(text)) {
+	case "0", "f", "false", "n", "no":
+		return 0, nil
+	case "1", "t", "true", "y", "yes":
+		return 1, nil
+	}
+	return 0, fmt.Errorf("%q is neither yes nor no", text)
 }

@@ -264,12 +264,10 @@ func flagReader(oid uint32) (cell, int16) {
 		return func(value []byte, b *frame.Builder, i int) error { return b.Int(i, int64(value[0])) }, asBinary
 	}
 	return func(value []byte, b *frame.Builder, i int) error {
-		switch strings.ToLower(string(value)) {
-		case "0", "f", "false", "n", "no":
-			return b.Int(i, 0)
-		case "1", "t", "true", "y", "yes":
-			return b.Int(i, 1)
+		is, err := cells.Flag(value)
+		if err != nil {
+			return err
 		}
-		return fmt.Errorf("%q is neither yes nor no", value)
+		return b.Int(i, is)
 	}, asText
 }

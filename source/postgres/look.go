@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -176,7 +175,12 @@ func (s *Server) Examine(ctx context.Context) (found source.Findings) {
 		return fmt.Sprintf("%.1f ms to the server and back", float64(time.Since(began).Microseconds())/1000),
 			s.explain(ctx, err)
 	})
-	found.Add("clock", func() (string, error) { return s.clock(ctx, v) })
+	found.Add("clock", func() (string, error) {
+		return source.Clock(func() (there time.Time, err error) {
+			err = v.conn.QueryRow(ctx, "select clock_timestamp()").Scan(&there)
+			return there, s.explain(ctx, err)
+		})
+	})
 	for _, id := range s.config.ListNames() {
 		found.Add("list "+id, func() (string, error) {
 			items, err := s.List(ctx, id)
@@ -184,22 +188,4 @@ func (s *Server) Examine(ctx context.Context) (found source.Findings) {
 		})
 	}
 	return found
-}
-
-// farClock is how far a server's clock may be from ours before it is told as wrong.
-const farClock = 5 * time.Second
-
-// clock compares the server's clock with ours, half a round trip after it was asked.
-func (s *Server) clock(ctx context.Context, v *session) (string, error) {
-	began := time.Now()
-	var there time.Time
-	if err := v.conn.QueryRow(ctx, "select clock_timestamp()").Scan(&there); err != nil {
-		return "", s.explain(ctx, err)
-	}
-	off := there.Sub(began.Add(time.Since(began) / 2)).Round(time.Millisecond)
-	says := fmt.Sprintf("its clock is %s off ours", strings.TrimPrefix(off.String(), "-"))
-	if off.Abs() > farClock {
-		return "", fmt.Errorf("%s; what was changed since a moment may be missed", says)
-	}
-	return says, nil
 }

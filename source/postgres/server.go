@@ -2,13 +2,10 @@ package postgres
 
 import (
 	"context"
-	"crypto/tls"
-	"crypto/x509"
 	"errors"
 	"fmt"
 	"io"
 	"net"
-	"os"
 	"regexp"
 	"strconv"
 	"strings"
@@ -51,7 +48,7 @@ func Open(config *source.Config, secrets source.Secrets) (*Server, error) {
 			return nil, err
 		}
 	}
-	if to.TLSConfig, err = tlsOf(on); err != nil {
+	if to.TLSConfig, err = on.TLSConfig(); err != nil {
 		return nil, err
 	}
 	to.Fallbacks, to.ConnectTimeout = nil, longestConnect
@@ -89,26 +86,6 @@ func Open(config *source.Config, secrets source.Secrets) (*Server, error) {
 		return nil, fmt.Errorf("source %s: %w", config.ID, err)
 	}
 	return &Server{config, pool}, nil
-}
-
-// tlsOf is how the server proves who it is; nil where nothing is asked of it.
-func tlsOf(on *source.Server) (*tls.Config, error) {
-	if on.TLS == "off" {
-		return nil, nil
-	}
-	c := &tls.Config{ServerName: on.Host, MinVersion: tls.VersionTLS12}
-	if on.CA == "" {
-		return c, nil
-	}
-	text, err := os.ReadFile(on.CA)
-	if err != nil {
-		return nil, fmt.Errorf("reading the certificates that are trusted: %w", err)
-	}
-	c.RootCAs = x509.NewCertPool()
-	if !c.RootCAs.AppendCertsFromPEM(text) {
-		return nil, fmt.Errorf("%s holds no certificate in PEM", on.CA)
-	}
-	return c, nil
 }
 
 func quotedNames(names []string) string {
@@ -150,23 +127,9 @@ func (s *Server) explain(ctx context.Context, err error) error {
 		return fmt.Errorf("source %s: %w", s.config.ID, err)
 	case errors.As(err, &unconnected), errors.As(err, &network), pgconn.Timeout(err), errors.Is(err, io.EOF),
 		errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, net.ErrClosed):
-		return fmt.Errorf("source %s %w: %s", s.config.ID, source.ErrSilent, plainly(err))
+		return fmt.Errorf("source %s %w: %s", s.config.ID, source.ErrSilent, source.Plainly(err))
 	}
 	return fmt.Errorf("source %s: %w", s.config.ID, err)
-}
-
-// plainly is the last of what went wrong, without the names of the program's parts.
-func plainly(err error) string {
-	for {
-		next := errors.Unwrap(err)
-		if several, ok := err.(interface{ Unwrap() []error }); ok && len(several.Unwrap()) > 0 {
-			next = several.Unwrap()[len(several.Unwrap())-1]
-		}
-		if next == nil {
-			return err.Error()
-		}
-		err = next
-	}
 }
 
 // said is an error of the server's own.

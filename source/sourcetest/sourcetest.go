@@ -5,6 +5,7 @@ package sourcetest
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -29,7 +30,12 @@ type Made struct {
 
 // Types are how an engine calls the types of the script, and the largest numbers with 3 and
 // with 2 places that it holds exactly.
-type Types struct{ Whole, Decimal, Money, Day, Moment, Flag, LargeDecimal, LargeMoney string }
+type Types struct {
+	Whole, Decimal, Money, Day, Moment, Flag, LargeDecimal, LargeMoney string
+
+	// Stamped writes a moment as the engine reads it; nil where it reads ISO 8601.
+	Stamped func(iso string) string
+}
 
 // Lists are those that the source is to declare.
 func Lists() map[string]source.List {
@@ -42,9 +48,15 @@ func Lists() map[string]source.List {
 
 // Script makes the tables.
 func Script(types Types) string {
-	return strings.NewReplacer("WHOLE", types.Whole, "DECIMAL", types.Decimal, "MONEY", types.Money, "DAY", types.Day,
+	text := strings.NewReplacer("WHOLE", types.Whole, "DECIMAL", types.Decimal, "MONEY", types.Money, "DAY", types.Day,
 		"MOMENT", types.Moment, "FLAG", types.Flag, "LARGE1", types.LargeDecimal, "LARGE2", types.LargeMoney).Replace(script)
+	if types.Stamped == nil {
+		return text
+	}
+	return stamp.ReplaceAllStringFunc(text, types.Stamped)
 }
+
+var stamp = regexp.MustCompile(`\d{4}-\d\d-\d\dT[\d:.]+Z`)
 
 const script = `
 create table unit (id varchar(20) primary key, name varchar(80) not null, parent_id varchar(20), kind varchar(20));

@@ -28,7 +28,7 @@ export function Secrets({ spoken }: Props) {
   })
   return (
     <section aria-label="Passwords">
-      <h3 className={classes.heading}>Passwords</h3>
+      <h2 className={classes.heading}>Passwords</h2>
       <ul className={classes.secrets}>
         {secrets.data?.map(s => (
           <li key={s.name}>

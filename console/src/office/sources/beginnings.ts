@@ -19,6 +19,23 @@ lists:
 `,
   },
   {
+    kind: 'mariadb',
+    name: 'A MariaDB server',
+    text: `source: shop
+title: Shop
+kind: mariadb
+server:
+  host: db.example.org
+  database: shop
+  user: reports              # may read and nothing else; the test says how one is made
+  password: shop-reports     # the name of a secret; what it holds is kept below
+  # tls: off                 # only on one's own machine
+# units: units               # the list that is the tree of the organisation's units
+lists:
+  # units: {from: unit, code: id, label: name, parent: parent_id}
+`,
+  },
+  {
     kind: 'sqlite',
     name: 'A SQLite file',
     text: `source: records

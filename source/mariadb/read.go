@@ -1,0 +1,187 @@
+package mariadb
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"maps"
+	"slices"
+	"time"
+
+	"mantilla/core/frame"
+	"mantilla/core/nearest"
+	"mantilla/core/query"
+	"mantilla/core/report"
+	"mantilla/source"
+	"mantilla/source/cells"
+)
+
+// Prepare checks that the server understands the query.
+func (s *Server) Prepare(ctx context.Context, q query.Query) error {
+	v, err := s.begin(ctx)
+	if err != nil {
+		return err
+	}
+	stmt, err := v.conn.PrepareContext(ctx, source.Write(q, dialect{}).Text)
+	if err == nil {
+		err = stmt.Close()
+	}
+	return joined(s.explain(ctx, err), v.Close())
+}
+
+// joined is the first of two errors, or the second where there is no first.
+func joined(err, other error) error {
+	if err != nil {
+		return err
+	}
+	return other
+}
+
+// tickRows is how many rows are read between two ticks.
+const tickRows = 1024
+
+// Read pours the rows of one query.
+func (v *session) Read(ctx context.Context, q query.Query, to *source.Sink) error {
+	of := source.Write(q, dialect{})
+	defer v.ends(ctx)()
+	if err := v.pour(ctx, of, to); err != nil {
+		return fmt.Errorf("dataset %s: %w", of.Dataset.ID, v.server.explain(ctx, err))
+	}
+	return nil
+}
+
+func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink) error {
+	// The context is the server's to hear of, by [session.ends]: the driver would break the
+	// connection off, and the query would go on.
+	rows, err := v.conn.QueryContext(context.WithoutCancel(ctx), of.Text, of.Args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	columns := of.Dataset.Read()
+	readers := make([]cell, len(columns))
+	row, into := make([]sql.RawBytes, len(columns)), make([]any, len(columns))
+	for i := range columns {
+		readers[i], into[i] = readerOf(&columns[i]), &row[i]
+	}
+	for rows.Next() {
+		if err := rows.Scan(into...); err != nil {
+			return err
+		}
+		for i, value := range row {
+			if value == nil {
+				continue
+			}
+			if err := readers[i](value, to.Rows, i); err != nil {
+				return fmt.Errorf("row %d, column %s: %w", to.Rows.Rows()+1, columns[i].ID, err)
+			}
+		}
+		if err := to.Rows.EndRow(); err != nil {
+			return err
+		}
+		if to.Rows.Rows()%tickRows == 0 {
+			if err := to.Tick(); err != nil {
+				return err
+			}
+		}
+	}
+	if err := rows.Err(); err != nil {
+		return err
+	}
+	return to.Tick()
+}
+
+// cell moves one cell that has a value from its text to the builder.
+type cell func(value []byte, b *frame.Builder, i int) error
+
+func readerOf(c *report.Column) cell {
+	number := func(read func([]byte) (int64, error)) cell {
+		return func(value []byte, b *frame.Builder, i int) error {
+			n, err := read(value)
+			if err != nil {
+				return err
+			}
+			return b.Int(i, n)
+		}
+	}
+	switch c.Kind {
+	case frame.Text:
+		return func(value []byte, b *frame.Builder, i int) error { b.Text(i, value); return nil }
+	case frame.Date:
+		return number(cells.Day)
+	case frame.Timestamp:
+		return number(cells.Moment)
+	case frame.Flag:
+		return number(cells.Flag)
+	}
+	if c.Stored == "decimal" {
+		return number(func(value []byte) (int64, error) {
+			if n, ok := cells.Digits(value, '.', c.Scale); ok {
+				return n, nil
+			}
+			return cells.Decimal(string(value), c)
+		})
+	}
+	return number(cells.Whole)
+}
+
+// List reads all entries of a declared list.
+func (s *Server) List(ctx context.Context, id string) (items []source.Item, err error) {
+	l, ok := s.config.Lists[id]
+	if !ok {
+		return nil, fmt.Errorf("source %s has no list %q; it has %s", s.config.ID, id, nearest.And(s.config.ListNames()))
+	}
+	narrowing := slices.Sorted(maps.Keys(l.Fields))
+	err = s.texts(ctx, source.SelectList(l, narrowing, "1"), nil, func(_ []string, row []sql.RawBytes) error {
+		items = append(items, source.ItemOf(func(i int) string { return string(row[i]) }, len(l.Find), narrowing))
+		return nil
+	})
+	if err != nil {
+		return nil, fmt.Errorf("list %s: %w", id, err)
+	}
+	if len(items) > source.MostItems {
+		err = fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from", s.config.ID, id,
+			source.MostItems)
+	}
+	return items, err
+}
+
+// texts runs a select in a transaction of its own and hands on its rows as texts.
+func (s *Server) texts(ctx context.Context, text string, args []any,
+	visit func(columns []string, row []sql.RawBytes) error) error {
+	v, err := s.begin(ctx)
+	if err != nil {
+		return err
+	}
+	defer v.ends(ctx)()
+	return joined(s.explain(ctx, v.each(ctx, text, args, visit)), v.Close())
+}
+
+func (v *session) each(ctx context.Context, text string, args []any,
+	visit func(columns []string, row []sql.RawBytes) error) error {
+	rows, err := v.conn.QueryContext(context.WithoutCancel(ctx), text, args...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	columns, err := rows.Columns()
+	if err != nil {
+		return err
+	}
+	row, into := make([]sql.RawBytes, len(columns)), make([]any, len(columns))
+	for i := range row {
+		into[i] = &row[i]
+	}
+	for rows.Next() {
+		if err := rows.Scan(into...); err != nil {
+			return err
+		}
+		if err := visit(columns, row); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// Rest is how long lists are taken as they were read.
+func (s *Server) Rest() time.Duration { return 20 * time.Second }
