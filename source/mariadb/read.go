@@ -43,7 +43,6 @@ const tickRows = 1024
 // Read pours the rows of one query.
 func (v *session) Read(ctx context.Context, q query.Query, to *source.Sink) error {
 	of := source.Write(q, dialect{})
-	defer v.ends(ctx)()
 	if err := v.pour(ctx, of, to); err != nil {
 		return fmt.Errorf("dataset %s: %w", of.Dataset.ID, v.server.explain(ctx, err))
 	}
@@ -51,9 +50,9 @@ func (v *session) Read(ctx context.Context, q query.Query, to *source.Sink) erro
 }
 
 func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink) error {
-	// The context is the server's to hear of, by [session.ends]: the driver would break the
-	// connection off, and the query would go on.
-	rows, err := v.conn.QueryContext(context.WithoutCancel(ctx), of.Text, of.Args...)
+	within, done := v.ends(ctx)
+	defer done()
+	rows, err := v.conn.QueryContext(within, of.Text, of.Args...)
 	if err != nil {
 		return err
 	}
@@ -87,6 +86,9 @@ func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink
 	}
 	if err := rows.Err(); err != nil {
 		return err
+	}
+	if ctx.Err() != nil { // some functions only end sooner when their query is given up
+		return context.Cause(ctx)
 	}
 	return to.Tick()
 }
@@ -153,13 +155,14 @@ func (s *Server) texts(ctx context.Context, text string, args []any,
 	if err != nil {
 		return err
 	}
-	defer v.ends(ctx)()
 	return joined(s.explain(ctx, v.each(ctx, text, args, visit)), v.Close())
 }
 
 func (v *session) each(ctx context.Context, text string, args []any,
 	visit func(columns []string, row []sql.RawBytes) error) error {
-	rows, err := v.conn.QueryContext(context.WithoutCancel(ctx), text, args...)
+	within, done := v.ends(ctx)
+	defer done()
+	rows, err := v.conn.QueryContext(within, text, args...)
 	if err != nil {
 		return err
 	}

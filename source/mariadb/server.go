@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"database/sql"
+	"database/sql/driver"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -11,6 +12,7 @@ import (
 	"log/slog"
 	"net"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -172,8 +174,11 @@ func (v *session) Close() error {
 	ctx, cancel := context.WithTimeout(context.Background(), longestConnect)
 	defer cancel()
 	_, err := v.conn.ExecContext(ctx, "rollback")
+	if err == nil {
+		_, err = v.conn.ExecContext(ctx, "do release_all_locks()")
+	}
 	if err != nil { // it is not used again
-		_ = v.conn.Raw(func(any) error { return errors.New("it may be within a query") })
+		_ = v.conn.Raw(func(any) error { return driver.ErrBadConn })
 	}
 	return errors.Join(ignored(err), v.conn.Close())
 }
@@ -186,15 +191,19 @@ func ignored(err error) error {
 	return err
 }
 
-// ends has the server give up the connection's query when a context ends; the function that
-// it returns is to be called when the query is done.
-func (v *session) ends(ctx context.Context) (done func()) {
+// ends has the server give up the connection's query when a context ends, since the driver
+// would break the connection off and the query go on. The query is made within the context
+// that it returns, which ends later, where the server does not answer; done is to be called
+// when the query is.
+func (v *session) ends(ctx context.Context) (within context.Context, done func()) {
+	within, breakOff := context.WithCancel(context.WithoutCancel(ctx))
 	stop := context.AfterFunc(ctx, func() {
-		within, cancel := context.WithTimeout(context.Background(), longestConnect)
+		time.AfterFunc(longestConnect, breakOff)
+		asking, cancel := context.WithTimeout(context.Background(), longestConnect)
 		defer cancel()
-		_, _ = v.server.ending.ExecContext(within, "kill query "+strconv.FormatInt(v.id, 10)) // it may be done
+		_, _ = v.server.ending.ExecContext(asking, "kill query "+strconv.FormatInt(v.id, 10)) // it may be done
 	})
-	return func() { stop() }
+	return within, func() { stop(); breakOff() }
 }
 
 // Fingerprint identifies the present state of the database.
@@ -245,6 +254,9 @@ func (s *Server) said(e *mysql.MySQLError) error {
 // errMayWrite says that an account could do more than read.
 var errMayWrite = errors.New("the account may do more than read")
 
+// ofColumns are the columns that a right is of.
+var ofColumns = regexp.MustCompile(`\([^)]*\)`)
+
 var granted = regexp.MustCompile("^GRANT (.+?) (?:ON (.+?) )?TO ")
 
 // reading are the rights that do no more than that.
@@ -266,22 +278,13 @@ func confined(ctx context.Context, conn *sql.Conn) error {
 		if m == nil || m[2] == "" {
 			continue // a role, whose own grants follow
 		}
-		for _, right := range strings.Split(m[1], ",") {
-			if name := strings.TrimSpace(right); !isReading(name) {
+		for _, right := range strings.Split(ofColumns.ReplaceAllString(m[1], ""), ",") {
+			if name := strings.TrimSpace(right); !slices.Contains(reading, name) {
 				return fmt.Errorf("%w: it has %s on %s. %s", errMayWrite, name, m[2], reader)
 			}
 		}
 	}
 	return rows.Err()
-}
-
-func isReading(right string) bool {
-	for _, r := range reading {
-		if right == r || r == "SELECT" && strings.HasPrefix(right, "SELECT (") {
-			return true
-		}
-	}
-	return false
 }
 
 // reader tells how an account is made that may only read.

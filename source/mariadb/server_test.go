@@ -2,6 +2,7 @@ package mariadb
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"os"
@@ -127,5 +128,61 @@ func TestWhatKeepsAServerFromBeingRead(t *testing.T) {
 		if _, err := s.Fingerprint(t.Context()); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", c.name, err)
 		}
+	}
+}
+
+// TestAnAccountMayReadColumnsAlone is let in, with rights on some columns of a table.
+func TestAnAccountMayReadColumnsAlone(t *testing.T) {
+	s := begun(t, "narrow", "create table lot (no int primary key, kg int, secret text); "+
+		"create user narrow identified by '"+password+"'; grant select (no, kg) on narrow.lot to narrow",
+		func(c *source.Config) { c.Server.User = "narrow" })
+	if _, err := s.Fingerprint(t.Context()); err != nil {
+		t.Error(err)
+	}
+}
+
+// TestAServerThatDiesAndComesBack is silent while it is away, and read again afterwards without
+// anybody's doing.
+func TestAServerThatDiesAndComesBack(t *testing.T) {
+	dir := t.TempDir()
+	mortal, err := mdserver.Start(t.Context(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := mortal.Exec(t.Context(), "mysql", "create database shop; create user reports identified by '"+password+
+		"'; grant select on shop.* to reports"); err != nil {
+		t.Fatal(err)
+	}
+	s, err := Open(&source.Config{ID: "mortal", Server: &source.Server{Host: "127.0.0.1", Port: uint16(mortal.Port),
+		Database: "shop", User: "reports", Password: "mortal", TLS: "off"}},
+		func(string) (string, error) { return password, nil })
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	ended := make(chan error, 1)
+	go func() { ended <- s.texts(t.Context(), "select sleep(60)", nil, func([]string,
+		[]sql.RawBytes) error { return nil }) }()
+	time.Sleep(300 * time.Millisecond)
+	if err := mortal.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	select {
+	case err := <-ended:
+		if !errors.Is(err, source.ErrSilent) {
+			t.Errorf("the query that was cut off: %v", err)
+		}
+	case <-time.After(10 * time.Second):
+		t.Fatal("a query waits for a server that is gone")
+	}
+	if _, err := s.Fingerprint(t.Context()); !errors.Is(err, source.ErrSilent) {
+		t.Errorf("while it is away: %v", err)
+	}
+	if mortal, err = mdserver.StartAt(t.Context(), dir, mortal.Port); err != nil {
+		t.Fatal(err)
+	}
+	defer mortal.Stop()
+	if _, err := s.Fingerprint(t.Context()); err != nil {
+		t.Errorf("when it is back: %v", err)
 	}
 }
