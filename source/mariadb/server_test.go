@@ -161,8 +161,12 @@ func TestAServerThatDiesAndComesBack(t *testing.T) {
 	}
 	t.Cleanup(func() { s.Close() })
 	ended := make(chan error, 1)
-	go func() { ended <- s.texts(t.Context(), "select sleep(60)", nil, func([]string,
-		[]sql.RawBytes) error { return nil }) }()
+	go func() {
+		ended <- s.texts(t.Context(), "select sleep(60)", nil, func([]string,
+			[]sql.RawBytes) error {
+			return nil
+		})
+	}()
 	time.Sleep(300 * time.Millisecond)
 	if err := mortal.Kill(); err != nil {
 		t.Fatal(err)
