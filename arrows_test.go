@@ -64,8 +64,8 @@ source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
 source/files: core/fold core/nearest grid source source/sqlite
 source/cells: core/frame core/period core/report
-source/mariadb: core/frame core/nearest core/period core/query core/report model source source/cells
-source/postgres: core/frame core/nearest core/period core/query core/report model source source/cells
+source/mariadb: core/frame core/period core/query core/report model source source/cells
+source/postgres: core/frame core/period core/query core/report model source source/cells
 source/sqlite: core/fold core/frame core/nearest core/period core/query core/report model source source/cells
 deliver:
 deliver/mailbox:
@@ -208,6 +208,7 @@ demo: core/period core/report core/timetable library library/capture library/cat
 demo: model
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
 cmd/mantilla: library/secrets library/sending model server store
+
 
 
 

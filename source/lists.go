@@ -5,8 +5,26 @@ import (
 	"fmt"
 	"strings"
 
+	"mantilla/core/nearest"
 	"mantilla/core/param"
 )
+
+// Declared is the list of that id.
+func (c *Config) Declared(id string) (List, error) {
+	l, ok := c.Lists[id]
+	if !ok {
+		return l, fmt.Errorf("source %s has no list %q; it has %s", c.ID, id, nearest.And(c.ListNames()))
+	}
+	return l, nil
+}
+
+// Bounded fails where a list has more entries than it may have.
+func (c *Config) Bounded(id string, items []Item) error {
+	if len(items) > MostItems {
+		return fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from", c.ID, id, MostItems)
+	}
+	return nil
+}
 
 // SelectList writes the query that gives every entry of a list: the parts of an entry, its
 // scope, and then the fields to find and to narrow by. Yes is how the engine writes that

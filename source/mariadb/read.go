@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"mantilla/core/frame"
-	"mantilla/core/nearest"
 	"mantilla/core/query"
 	"mantilla/core/report"
 	"mantilla/source"
@@ -129,9 +128,9 @@ func readerOf(c *report.Column) cell {
 
 // List reads all entries of a declared list.
 func (s *Server) List(ctx context.Context, id string) (items []source.Item, err error) {
-	l, ok := s.config.Lists[id]
-	if !ok {
-		return nil, fmt.Errorf("source %s has no list %q; it has %s", s.config.ID, id, nearest.And(s.config.ListNames()))
+	l, err := s.config.Declared(id)
+	if err != nil {
+		return nil, err
 	}
 	narrowing := slices.Sorted(maps.Keys(l.Fields))
 	err = s.texts(ctx, source.SelectList(l, narrowing, "1"), nil, func(_ []string, row []sql.RawBytes) error {
@@ -141,11 +140,7 @@ func (s *Server) List(ctx context.Context, id string) (items []source.Item, err 
 	if err != nil {
 		return nil, fmt.Errorf("list %s: %w", id, err)
 	}
-	if len(items) > source.MostItems {
-		err = fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from", s.config.ID, id,
-			source.MostItems)
-	}
-	return items, err
+	return items, s.config.Bounded(id, items)
 }
 
 // texts runs a select in a transaction of its own and hands on its rows as texts.

@@ -10,7 +10,6 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 
-	"mantilla/core/nearest"
 	"mantilla/source"
 )
 
@@ -30,9 +29,9 @@ func texts(ctx context.Context, conn *pgx.Conn, text string, args [][]byte,
 
 // List reads all entries of a declared list.
 func (s *Server) List(ctx context.Context, id string) (items []source.Item, err error) {
-	l, ok := s.config.Lists[id]
-	if !ok {
-		return nil, fmt.Errorf("source %s has no list %q; it has %s", s.config.ID, id, nearest.And(s.config.ListNames()))
+	l, err := s.config.Declared(id)
+	if err != nil {
+		return nil, err
 	}
 	narrowing := slices.Sorted(maps.Keys(l.Fields))
 	err = s.conn(ctx, func(conn *pgx.Conn) error {
@@ -46,11 +45,10 @@ func (s *Server) List(ctx context.Context, id string) (items []source.Item, err 
 		}
 		return nil
 	})
-	if err == nil && len(items) > source.MostItems {
-		err = fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from", s.config.ID, id,
-			source.MostItems)
+	if err != nil {
+		return nil, err
 	}
-	return items, err
+	return items, s.config.Bounded(id, items)
 }
 
 // Rest is how long lists are taken as they were read.

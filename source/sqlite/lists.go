@@ -11,15 +11,14 @@ import (
 
 	"github.com/ncruces/go-sqlite3"
 
-	"mantilla/core/nearest"
 	"mantilla/source"
 )
 
 // List reads all entries of a declared list.
 func (f *File) List(ctx context.Context, id string) (items []source.Item, err error) {
-	l, ok := f.config.Lists[id]
-	if !ok {
-		return nil, fmt.Errorf("source %s has no list %q; it has %s", f.config.ID, id, nearest.And(f.config.ListNames()))
+	l, err := f.config.Declared(id)
+	if err != nil {
+		return nil, err
 	}
 	narrowing := slices.Sorted(maps.Keys(l.Fields))
 	err = f.conn(ctx, func(c *sqlite3.Conn) error {
@@ -33,11 +32,10 @@ func (f *File) List(ctx context.Context, id string) (items []source.Item, err er
 		}
 		return stmt.Err()
 	})
-	if err == nil && len(items) > source.MostItems {
-		err = fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from", f.config.ID, id,
-			source.MostItems)
+	if err != nil {
+		return nil, err
 	}
-	return items, err
+	return items, f.config.Bounded(id, items)
 }
 
 // Examine looks whether the file is there and can be read, and reads its lists.
