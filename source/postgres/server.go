@@ -134,6 +134,9 @@ func (s *Server) explain(ctx context.Context, err error) error {
 
 // said is an error of the server's own.
 func (s *Server) said(e *pgconn.PgError) error {
+	if e.Code == "57014" && s.config.Server.Longest == "" { // somebody else ended it
+		return fmt.Errorf("source %s: %s", s.config.ID, e.Message)
+	}
 	switch e.Code {
 	case "28P01", "28000":
 		return fmt.Errorf("source %s does not let %s in: %s", s.config.ID, s.config.Server.User, e.Message)
