@@ -1760,7 +1760,10 @@ type Control struct {
 	// Broken Why its record cannot be read.
 	Broken    *string   `json:"broken,omitempty"`
 	ChangedAt time.Time `json:"changedAt"`
-	Deleted   bool      `json:"deleted"`
+
+	// ChangedBy Who kept it so.
+	ChangedBy *string `json:"changedBy,omitempty"`
+	Deleted   bool    `json:"deleted"`
 
 	// Empty What is done with an empty result.
 	Empty ControlEmpty `json:"empty"`
@@ -1843,6 +1846,18 @@ type ControlChange struct {
 
 // ControlChangeEmpty What is done with an empty result.
 type ControlChangeEmpty string
+
+// ControlDifference defines model for ControlDifference.
+type ControlDifference struct {
+	// Is What stands there now; empty for nothing.
+	Is string `json:"is"`
+
+	// Place Where in the run control.
+	Place string `json:"place"`
+
+	// Was What stood there; empty for nothing.
+	Was string `json:"was"`
+}
 
 // ControlRun defines model for ControlRun.
 type ControlRun struct {
@@ -2928,6 +2943,12 @@ type ParcelState string
 
 // ParcelWay defines model for Parcel.Way.
 type ParcelWay string
+
+// PastControl defines model for PastControl.
+type PastControl struct {
+	Control     Control             `json:"control"`
+	Differences []ControlDifference `json:"differences"`
+}
 
 // Person defines model for Person.
 type Person struct {
@@ -4192,6 +4213,12 @@ type ListCapturesParams struct {
 // PauseControlJSONBody defines parameters for PauseControl.
 type PauseControlJSONBody struct {
 	Paused bool `json:"paused"`
+}
+
+// RestoreControlParams defines parameters for RestoreControl.
+type RestoreControlParams struct {
+	// Revision Of the earlier version.
+	Revision *int64 `form:"revision,omitempty" json:"revision,omitempty"`
 }
 
 // ListControlRunsParams defines parameters for ListControlRuns.

@@ -37,6 +37,11 @@ func TestMonthEndOnTheCommandLine(t *testing.T) {
 	if err := os.WriteFile(file, []byte(monthEnd), 0o600); err != nil {
 		t.Fatal(err)
 	}
+	shorter := filepath.Join(dir, "shorter.yaml")
+	if err := os.WriteFile(shorter,
+		[]byte("title: Month\nshared: field\nsteps:\n  - {report: intake-by-origin}\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
 	for _, c := range []struct {
 		token    string
 		args     []string
@@ -76,6 +81,14 @@ func TestMonthEndOnTheCommandLine(t *testing.T) {
 			"Deliveries still to come can change these figures."},
 		{dora, []string{"show", "R-000002", "--columns", "district", "--limit", "500", "--filter", "district<>Hollin"}, 0,
 			"None of the 69 rows meets the filters.", ""},
+		{dora, []string{"control", "versions", "month-end"}, 0, "month-end was never overwritten.", ""},
+		{dora, []string{"control", "put", "month-end", shorter, "--overwrite"}, 0, "Month is kept", ""},
+		{dora, []string{"control", "versions", "month-end"}, 0, "Would change|1  |dora|keepDays: 0 → 400|" +
+			"steps.2.criteria: nothing → C-1|title: Month → Month end", ""},
+		{runa, []string{"control", "versions", "month-end"}, 7, "", "belongs to dora"},
+		{dora, []string{"control", "restore", "month-end", "--revision", "7"}, 2, "", "no earlier version of revision 7"},
+		{dora, []string{"control", "restore", "month-end", "--revision", "1"}, 0, "", "is what it was in revision 1."},
+		{dora, []string{"control", "show", "month-end"}, 0, "title: Month end|criteria: C-1|keep: 400", ""},
 		{dora, []string{"control", "delete", "month-end"}, 0, "", "brings it back"},
 		{dora, []string{"control", "run", "month-end"}, 3, "", "there is no run control"},
 		{dora, []string{"control", "restore", "month-end"}, 0, "", "is back"},

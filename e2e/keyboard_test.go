@@ -224,4 +224,15 @@ func TestControlInTheConsole(t *testing.T) {
 	b.press("117 rows")
 	b.until(`location.pathname.startsWith('/results/')`)
 	b.shows("districts Hollin and Marr with everything below")
+
+	b.open(s.URL + "/controls/month-end")
+	b.press("Change")
+	b.fill("[name=title]", "Quarter end")
+	b.press("Keep the changes")
+	b.until(`document.querySelector('h1')?.innerText === 'Quarter end'`)
+	b.press("Earlier versions")
+	b.until(`document.querySelector('[data-past]')?.innerText.includes('Month end')`)
+	b.shot("versions")
+	b.press("Bring back")
+	b.until(`document.querySelector('h1')?.innerText === 'Month end'`)
 }

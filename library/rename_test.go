@@ -29,7 +29,13 @@ func TestWhatIsNamedFollows(t *testing.T) {
 		c.Send = &sending.Send{To: []string{"ida", "else@example.org"}, Copy: []string{"ida"}}
 		c.Split = &sending.Split{Column: "grade", People: map[string][]string{"A": {"ida"}, "B": {"else@example.org"}}}
 	})
-	if _, err := runa.Controls.PutControl(ctx, c); err != nil {
+	first, err := runa.Controls.PutControl(ctx, c)
+	if err != nil {
+		t.Fatal(err)
+	}
+	emptied := first
+	emptied.Shared, emptied.Send, emptied.Split = "", nil, nil
+	if _, err := runa.Controls.PutControl(ctx, emptied); err != nil {
 		t.Fatal(err)
 	}
 	kept, err := runa.Asking.KeepCriteria(ctx, model.Criteria{Report: "intake-lots", Name: "Hollin",
@@ -63,7 +69,7 @@ func TestWhatIsNamedFollows(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	now, err := rune.Controls.Control(ctx, "monthly")
+	now, err := rune.Controls.RestoreControl(ctx, "monthly", first.Revision) // what it was follows too
 	if err != nil || now.Owner != "rune" || now.Shared != "fields" ||
 		!slices.Equal(now.Send.To, []string{"ida.marr", "else@example.org"}) || !slices.Equal(now.Send.Copy,
 		[]string{"ida.marr"}) ||

@@ -17,6 +17,7 @@ type Control struct {
 	Body      json.RawMessage
 	Revision  int64
 	ChangedAt time.Time
+	ChangedBy string // "" where it was not written down yet
 	Deleted   bool
 	LastRun   time.Time // when it was last asked for; zero for never
 	Next      time.Time // when it is due next; zero for never

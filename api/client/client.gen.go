@@ -231,6 +231,11 @@ type ClientInterface interface {
 	// Corresponds with GET /controls/{control}/captures (the `ListCaptures` operationId).
 	ListCaptures(ctx context.Context, control string, params *ListCapturesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListPastControls What a run control was before it was overwritten, the newest first.
+	//
+	// Corresponds with GET /controls/{control}/past (the `ListPastControls` operationId).
+	ListPastControls(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// PauseControlWithBody Stop the timetable of a run control for a while, or let it go on.
 	//
 	// Takes any type of body and a specified content type.
@@ -245,10 +250,10 @@ type ClientInterface interface {
 	// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
 	PauseControl(ctx context.Context, control ControlID, body PauseControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RestoreControl Bring a deleted run control back.
+	// RestoreControl Bring a deleted run control back or, with a revision, what it was before it was overwritten.
 	//
 	// Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
-	RestoreControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error)
+	RestoreControl(ctx context.Context, control ControlID, params *RestoreControlParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListControlRuns Past runs of a control, the newest first.
 	//
@@ -1985,6 +1990,21 @@ func (c *Client) ListCaptures(ctx context.Context, control string, params *ListC
 	return c.Client.Do(req)
 }
 
+// ListPastControls What a run control was before it was overwritten, the newest first.
+//
+// Corresponds with GET /controls/{control}/past (the `ListPastControls` operationId).
+func (c *Client) ListPastControls(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListPastControlsRequest(c.Server, control)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // PauseControlWithBody Stop the timetable of a run control for a while, or let it go on.
 //
 // Takes any type of body and a specified content type.
@@ -2019,11 +2039,11 @@ func (c *Client) PauseControl(ctx context.Context, control ControlID, body Pause
 	return c.Client.Do(req)
 }
 
-// RestoreControl Bring a deleted run control back.
+// RestoreControl Bring a deleted run control back or, with a revision, what it was before it was overwritten.
 //
 // Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
-func (c *Client) RestoreControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewRestoreControlRequest(c.Server, control)
+func (c *Client) RestoreControl(ctx context.Context, control ControlID, params *RestoreControlParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRestoreControlRequest(c.Server, control, params)
 	if err != nil {
 		return nil, err
 	}
@@ -6573,6 +6593,40 @@ func NewListCapturesRequest(server string, control string, params *ListCapturesP
 	return req, nil
 }
 
+// NewListPastControlsRequest constructs an http.Request for the ListPastControls method
+func NewListPastControlsRequest(server string, control ControlID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s/past", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewPauseControlRequest calls the generic PauseControl builder with application/json body
 func NewPauseControlRequest(server string, control ControlID, body PauseControlJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -6621,7 +6675,7 @@ func NewPauseControlRequestWithBody(server string, control ControlID, contentTyp
 }
 
 // NewRestoreControlRequest constructs an http.Request for the RestoreControl method
-func NewRestoreControlRequest(server string, control ControlID) (*http.Request, error) {
+func NewRestoreControlRequest(server string, control ControlID, params *RestoreControlParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -6644,6 +6698,33 @@ func NewRestoreControlRequest(server string, control ControlID) (*http.Request, 
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Revision != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "revision", *params.Revision, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
@@ -17121,6 +17202,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /controls/{control}/captures (the `ListCaptures` operationId).
 	ListCapturesWithResponse(ctx context.Context, control string, params *ListCapturesParams, reqEditors ...RequestEditorFn) (*ListCapturesResponse, error)
 
+	// ListPastControlsWithResponse What a run control was before it was overwritten, the newest first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /controls/{control}/past (the `ListPastControls` operationId).
+	ListPastControlsWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*ListPastControlsResponse, error)
+
 	// PauseControlWithBodyWithResponse Stop the timetable of a run control for a while, or let it go on.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -17135,12 +17223,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /controls/{control}/pause (the `PauseControl` operationId).
 	PauseControlWithResponse(ctx context.Context, control ControlID, body PauseControlJSONRequestBody, reqEditors ...RequestEditorFn) (*PauseControlResponse, error)
 
-	// RestoreControlWithResponse Bring a deleted run control back.
+	// RestoreControlWithResponse Bring a deleted run control back or, with a revision, what it was before it was overwritten.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
-	RestoreControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*RestoreControlResponse, error)
+	RestoreControlWithResponse(ctx context.Context, control ControlID, params *RestoreControlParams, reqEditors ...RequestEditorFn) (*RestoreControlResponse, error)
 
 	// ListControlRunsWithResponse Past runs of a control, the newest first.
 	//
@@ -19614,6 +19702,54 @@ func (r ListCapturesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListCapturesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListPastControlsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]PastControl
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListPastControlsResponse) GetJSON200() *[]PastControl {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListPastControlsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListPastControlsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListPastControlsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListPastControlsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListPastControlsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -28275,6 +28411,19 @@ func (c *ClientWithResponses) ListCapturesWithResponse(ctx context.Context, cont
 	return ParseListCapturesResponse(rsp)
 }
 
+// ListPastControlsWithResponse What a run control was before it was overwritten, the newest first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /controls/{control}/past (the `ListPastControls` operationId).
+func (c *ClientWithResponses) ListPastControlsWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*ListPastControlsResponse, error) {
+	rsp, err := c.ListPastControls(ctx, control, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListPastControlsResponse(rsp)
+}
+
 // PauseControlWithBodyWithResponse Stop the timetable of a run control for a while, or let it go on.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -28301,13 +28450,13 @@ func (c *ClientWithResponses) PauseControlWithResponse(ctx context.Context, cont
 	return ParsePauseControlResponse(rsp)
 }
 
-// RestoreControlWithResponse Bring a deleted run control back.
+// RestoreControlWithResponse Bring a deleted run control back or, with a revision, what it was before it was overwritten.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /controls/{control}/restore (the `RestoreControl` operationId).
-func (c *ClientWithResponses) RestoreControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*RestoreControlResponse, error) {
-	rsp, err := c.RestoreControl(ctx, control, reqEditors...)
+func (c *ClientWithResponses) RestoreControlWithResponse(ctx context.Context, control ControlID, params *RestoreControlParams, reqEditors ...RequestEditorFn) (*RestoreControlResponse, error) {
+	rsp, err := c.RestoreControl(ctx, control, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -31866,6 +32015,39 @@ func ParseListCapturesResponse(rsp *http.Response) (*ListCapturesResponse, error
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Captures
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListPastControlsResponse parses an HTTP response from a ListPastControlsWithResponse call
+func ParseListPastControlsResponse(rsp *http.Response) (*ListPastControlsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListPastControlsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []PastControl
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -77,12 +77,15 @@ type ServerInterface interface {
 	// ListCaptures The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
 	// (GET /controls/{control}/captures)
 	ListCaptures(c *gin.Context, control string, params ListCapturesParams)
+	// ListPastControls What a run control was before it was overwritten, the newest first.
+	// (GET /controls/{control}/past)
+	ListPastControls(c *gin.Context, control ControlID)
 	// PauseControl Stop the timetable of a run control for a while, or let it go on.
 	// (PUT /controls/{control}/pause)
 	PauseControl(c *gin.Context, control ControlID)
-	// RestoreControl Bring a deleted run control back.
+	// RestoreControl Bring a deleted run control back or, with a revision, what it was before it was overwritten.
 	// (POST /controls/{control}/restore)
-	RestoreControl(c *gin.Context, control ControlID)
+	RestoreControl(c *gin.Context, control ControlID, params RestoreControlParams)
 	// ListControlRuns Past runs of a control, the newest first.
 	// (GET /controls/{control}/runs)
 	ListControlRuns(c *gin.Context, control ControlID, params ListControlRunsParams)
@@ -1171,6 +1174,31 @@ func (siw *ServerInterfaceWrapper) ListCaptures(c *gin.Context) {
 	siw.Handler.ListCaptures(c, control, params)
 }
 
+// ListPastControls operation middleware
+func (siw *ServerInterfaceWrapper) ListPastControls(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListPastControls(c, control)
+}
+
 // PauseControl operation middleware
 func (siw *ServerInterfaceWrapper) PauseControl(c *gin.Context) {
 
@@ -1211,6 +1239,17 @@ func (siw *ServerInterfaceWrapper) RestoreControl(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreControlParams
+
+	// ------------- Optional query parameter "revision" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "revision", c.Request.URL.Query(), &params.Revision, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter revision: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1218,7 +1257,7 @@ func (siw *ServerInterfaceWrapper) RestoreControl(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.RestoreControl(c, control)
+	siw.Handler.RestoreControl(c, control, params)
 }
 
 // ListControlRuns operation middleware
@@ -7902,6 +7941,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/controls/:control", wrapper.GetControl)
 	router.PUT(options.BaseURL+"/controls/:control", wrapper.PutControl)
 	router.POST(options.BaseURL+"/controls/:control/restore", wrapper.RestoreControl)
+	router.GET(options.BaseURL+"/controls/:control/past", wrapper.ListPastControls)
 	router.GET(options.BaseURL+"/controls/:control/runs", wrapper.ListControlRuns)
 	router.POST(options.BaseURL+"/controls/:control/runs", wrapper.RunControl)
 	router.POST(options.BaseURL+"/control-runs/:set/again", wrapper.AgainControlRun)
@@ -8717,6 +8757,45 @@ func (response ListCapturesdefaultApplicationProblemPlusJSONResponse) VisitListC
 	return err
 }
 
+type ListPastControlsRequestObject struct {
+	Control ControlID `json:"control"`
+}
+
+type ListPastControlsResponseObject interface {
+	VisitListPastControlsResponse(w http.ResponseWriter) error
+}
+
+type ListPastControls200JSONResponse []PastControl
+
+func (response ListPastControls200JSONResponse) VisitListPastControlsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPastControlsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPastControlsdefaultApplicationProblemPlusJSONResponse) VisitListPastControlsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PauseControlRequestObject struct {
 	Control ControlID `json:"control"`
 	Body    *PauseControlJSONRequestBody
@@ -8759,6 +8838,7 @@ func (response PauseControldefaultApplicationProblemPlusJSONResponse) VisitPause
 
 type RestoreControlRequestObject struct {
 	Control ControlID `json:"control"`
+	Params  RestoreControlParams
 }
 
 type RestoreControlResponseObject interface {
@@ -15880,10 +15960,13 @@ type StrictServerInterface interface {
 	// ListCaptures The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
 	// (GET /controls/{control}/captures)
 	ListCaptures(ctx context.Context, request ListCapturesRequestObject) (ListCapturesResponseObject, error)
+	// ListPastControls What a run control was before it was overwritten, the newest first.
+	// (GET /controls/{control}/past)
+	ListPastControls(ctx context.Context, request ListPastControlsRequestObject) (ListPastControlsResponseObject, error)
 	// PauseControl Stop the timetable of a run control for a while, or let it go on.
 	// (PUT /controls/{control}/pause)
 	PauseControl(ctx context.Context, request PauseControlRequestObject) (PauseControlResponseObject, error)
-	// RestoreControl Bring a deleted run control back.
+	// RestoreControl Bring a deleted run control back or, with a revision, what it was before it was overwritten.
 	// (POST /controls/{control}/restore)
 	RestoreControl(ctx context.Context, request RestoreControlRequestObject) (RestoreControlResponseObject, error)
 	// ListControlRuns Past runs of a control, the newest first.
@@ -17041,6 +17124,32 @@ func (sh *strictHandler) ListCaptures(ctx *gin.Context, control string, params L
 	}
 }
 
+// ListPastControls operation middleware
+func (sh *strictHandler) ListPastControls(ctx *gin.Context, control ControlID) {
+	var request ListPastControlsRequestObject
+
+	request.Control = control
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPastControls(ctx, request.(ListPastControlsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPastControls")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPastControlsResponseObject); ok {
+		if err := validResponse.VisitListPastControlsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // PauseControl operation middleware
 func (sh *strictHandler) PauseControl(ctx *gin.Context, control ControlID) {
 	var request PauseControlRequestObject
@@ -17086,10 +17195,11 @@ func (sh *strictHandler) PauseControl(ctx *gin.Context, control ControlID) {
 }
 
 // RestoreControl operation middleware
-func (sh *strictHandler) RestoreControl(ctx *gin.Context, control ControlID) {
+func (sh *strictHandler) RestoreControl(ctx *gin.Context, control ControlID, params RestoreControlParams) {
 	var request RestoreControlRequestObject
 
 	request.Control = control
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.RestoreControl(ctx, request.(RestoreControlRequestObject))

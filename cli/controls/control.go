@@ -50,7 +50,7 @@ values, and how they are run. It is written as a YAML file:
 	}
 	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), showControlCommand(c), runControlCommand(c),
 		pastControlCommand(c), againControlCommand(c), pauseControlCommand(c), deleteControlCommand(c),
-		restoreControlCommand(c))
+		versionsCommand(c), restoreControlCommand(c))
 	return cmd
 }
 
@@ -264,19 +264,6 @@ func deleteControlCommand(c *Program) *cobra.Command {
 				func(a *client.Client) (*http.Response, error) {
 					return a.DeleteControl(cmd.Context(), given[0])
 				})
-		},
-	}
-}
-
-// restoreControlCommand makes the command restore: bring a deleted run control back.
-func restoreControlCommand(c *Program) *cobra.Command {
-	return &cobra.Command{
-		Use:   "restore ID",
-		Short: "Bring a deleted run control back",
-		Args:  talk.Args(cobra.ExactArgs(1)),
-		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.Done(given[0]+" is back.",
-				func(a *client.Client) (*http.Response, error) { return a.RestoreControl(cmd.Context(), given[0]) })
 		},
 	}
 }

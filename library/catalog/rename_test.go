@@ -29,7 +29,13 @@ func TestAReportGetsAnotherID(t *testing.T) {
 	c := librarytest.Control("both", func(c *controls.Control) {
 		c.Steps = []controls.Step{{Report: "intake-lots", Typed: values}, {Report: "intake-by-origin", Typed: values}}
 	})
-	if _, err := runa.Controls.PutControl(ctx, c); err != nil {
+	first, err := runa.Controls.PutControl(ctx, c)
+	if err != nil {
+		t.Fatal(err)
+	}
+	shorter := first
+	shorter.Steps = first.Steps[:1]
+	if _, err := runa.Controls.PutControl(ctx, shorter); err != nil {
 		t.Fatal(err)
 	}
 	draft, err := lila.Drafting.Begin(ctx, drafting.Beginning{Copy: "intake-lots"})
@@ -74,6 +80,10 @@ func TestAReportGetsAnotherID(t *testing.T) {
 	runs, err := runa.Controls.RunControl(ctx, "both", nil, false)
 	if err != nil || len(runs) != 1 || runs[0].Runs[0].Report != "lots" {
 		t.Errorf("its control runs %+v, %v", runs, err)
+	}
+	if was, err := runa.Controls.RestoreControl(ctx, "both", first.Revision); err != nil || len(was.Steps) != 2 ||
+		was.Steps[0].Report != "lots" {
+		t.Errorf("what its control was runs %+v, %v", was.Steps, err)
 	}
 	overview, err := runa.Catalog.Report("intake-by-origin")
 	if err != nil || overview.Companions[0] != "lots" || overview.Datasets[0].Column("district").Opens.Report != "lots" {

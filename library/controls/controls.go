@@ -115,6 +115,15 @@ func (a *Access) Control(ctx context.Context, id string) (Control, error) {
 	return readControl(kept, a.Person().Name), nil
 }
 
+// changeable returns a run control that the person may change.
+func (a *Access) changeable(ctx context.Context, id string) (Control, error) {
+	c, err := a.Control(ctx, id)
+	if err == nil {
+		err = a.MayChange(fmt.Sprintf("the run control %q", c.Title), c.Owner)
+	}
+	return c, err
+}
+
 func (a *Access) controlIDs(ctx context.Context) (ids []string) {
 	all, _ := a.Controls(ctx, "", 1000) // only to offer what was meant
 	for _, c := range all {
@@ -131,13 +140,9 @@ func (a *Access) PutControl(ctx context.Context, c Control) (Control, error) {
 	if err := a.May(access.Run); err != nil {
 		return c, err
 	}
-	c.Owner, c.ChangedAt = a.Person().Name, a.room.org.Now()
+	c.Owner, c.ChangedAt, c.ChangedBy = a.Person().Name, a.room.org.Now(), a.Person().Name
 	if c.Revision > 0 {
-		present, err := a.Control(ctx, c.ID)
-		if err == nil {
-			err = a.MayChange(fmt.Sprintf("the run control %q", present.Title), present.Owner)
-		}
-		if err != nil {
+		if _, err := a.changeable(ctx, c.ID); err != nil {
 			return c, err
 		}
 	}
@@ -242,24 +247,22 @@ func hours(text string) (*model.Hours, error) {
 
 // DeleteControl takes a run control out of sight; RestoreControl brings it back.
 func (a *Access) DeleteControl(ctx context.Context, id string) error {
-	c, err := a.Control(ctx, id)
-	if err == nil {
-		err = a.MayChange(fmt.Sprintf("the run control %q", c.Title), c.Owner)
-	}
+	_, err := a.changeable(ctx, id)
 	if err == nil {
 		err = a.room.records.DeleteControl(ctx, id, a.room.org.Now())
 	}
 	return err
 }
 
-// RestoreControl brings a deleted run control back.
-func (a *Access) RestoreControl(ctx context.Context, id string) (Control, error) {
-	c, err := a.Control(ctx, id)
-	if err == nil {
-		err = a.MayChange(fmt.Sprintf("the run control %q", c.Title), c.Owner)
-	}
+// RestoreControl brings a deleted run control back or, for a revision other than 0, what it was
+// before it was overwritten; what that replaces is kept in turn.
+func (a *Access) RestoreControl(ctx context.Context, id string, revision int64) (Control, error) {
+	c, err := a.changeable(ctx, id)
 	if err != nil {
 		return c, err
+	}
+	if revision != 0 {
+		return a.bringBack(ctx, c, revision)
 	}
 	next, err := a.room.nextOf(ctx, c, a.room.org.Now())
 	if err != nil {

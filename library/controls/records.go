@@ -22,6 +22,7 @@ type Records interface {
 	DueNotes(ctx context.Context, since time.Time, limit int) ([]model.DueNote, error)
 	FeedPerson(ctx context.Context, digest string) (model.Person, error)
 	NextDue(ctx context.Context) (time.Time, error)
+	PastControls(ctx context.Context, id string) ([]model.Control, error)
 	PauseControl(ctx context.Context, control string, paused bool, next time.Time) error
 	PutCalendar(ctx context.Context, c model.Calendar) error
 	PutControl(ctx context.Context, c model.Control) error

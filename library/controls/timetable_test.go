@@ -231,7 +231,7 @@ func TestARestoredControlGoesOnFromNow(t *testing.T) {
 	o.Now.Set(time.Date(2026, 8, 25, 12, 0, 0, 0, librarytest.Berlin)) // it is still in the trash
 	o.During("restored", func(t *testing.T, l *library.Library) {
 		runa := librarytest.Person(t, l, "runa")
-		c, err := runa.Controls.RestoreControl(t.Context(), "all")
+		c, err := runa.Controls.RestoreControl(t.Context(), "all", 0)
 		if err != nil || !c.Next.Equal(time.Date(2026, 8, 26, 6, 0, 0, 0, librarytest.Berlin)) {
 			t.Fatalf("next on %s, %v", c.Next, err)
 		}

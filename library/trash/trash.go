@@ -100,7 +100,7 @@ func (a *Access) BringBack(ctx context.Context, kind, id string) error {
 	var err error
 	switch kind {
 	case model.ThrownControl:
-		_, err = a.room.rooms.Controls.As(a.Access).RestoreControl(ctx, id)
+		_, err = a.room.rooms.Controls.As(a.Access).RestoreControl(ctx, id, 0)
 	case model.ThrownCriteria:
 		if n, err = number("C-"); err == nil {
 			_, err = a.room.rooms.Asking.As(a.Access).RestoreCriteria(ctx, n, 0)

@@ -24,8 +24,8 @@ func control(c controls.Control) api.Control {
 		Outputs: []api.Output{},
 		Rows:    c.Rows, Seconds: int64(c.Time / time.Second), Hours: c.Hours, Empty: api.ControlEmpty(c.Empty),
 		KeepDays: c.Keep, Restate: answer.Truth(c.Restate),
-		Revision: c.Revision, ChangedAt: c.ChangedAt, Deleted: c.Deleted, LastRun: answer.Moment(c.LastRun),
-		Broken: answer.Given(c.Broken), Send: sendOut(c.Send), Split: splitOut(c.Split)}
+		Revision: c.Revision, ChangedAt: c.ChangedAt, ChangedBy: answer.Given(c.ChangedBy), Deleted: c.Deleted,
+		LastRun: answer.Moment(c.LastRun), Broken: answer.Given(c.Broken), Send: sendOut(c.Send), Split: splitOut(c.Split)}
 	if c.Timetable != nil {
 		t, says := timetableOut(c.Timetable), timetable.Say(c.Timetable.Rule)
 		out.Timetable, out.Says, out.NextRun, out.Paused = &t, &says, answer.Moment(c.Next), answer.Truth(c.Paused)
@@ -105,10 +105,11 @@ func (s Controls) DeleteControl(ctx context.Context,
 	return handlers.DeleteControl204Response{}, answer.As(ctx).Controls.DeleteControl(ctx, r.Control)
 }
 
-// RestoreControl answers POST /controls/{control}/restore: bring a deleted run control back.
+// RestoreControl answers POST /controls/{control}/restore: bring a deleted run control back, or an
+// earlier version.
 func (s Controls) RestoreControl(ctx context.Context,
 	r handlers.RestoreControlRequestObject) (handlers.RestoreControlResponseObject, error) {
-	c, err := answer.As(ctx).Controls.RestoreControl(ctx, r.Control)
+	c, err := answer.As(ctx).Controls.RestoreControl(ctx, r.Control, answer.Value(r.Params.Revision))
 	return handlers.RestoreControl200JSONResponse(control(c)), err
 }
 

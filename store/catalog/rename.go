@@ -171,17 +171,31 @@ func (s Catalog) Names(ctx context.Context) (map[string]string, error) {
 	return names, err
 }
 
-// renameSteps names the report anew in the run controls that run it.
+// renameSteps names the report anew in the run controls that run it, also in what they were
+// before they were overwritten.
 func renameSteps(ctx context.Context, tx *sql.Tx, from, to string) error {
-	rows, err := tx.QueryContext(ctx, `select id, body from control where json_valid(body) and exists
+	if err := renameStepsIn(ctx, tx, "control_past", from, to); err != nil {
+		return err
+	}
+	if err := renameStepsIn(ctx, tx, "control", from, to); err != nil {
+		return err
+	}
+	_, err := tx.ExecContext(ctx, `update control set revision = revision + 1 where json_valid(body) and exists
+		(select 1 from json_each(body, '$.steps') j where j.value ->> 'report' = ?)`, to)
+	return err
+}
+
+func renameStepsIn(ctx context.Context, tx *sql.Tx, table, from, to string) error {
+	rows, err := tx.QueryContext(ctx, `select rowid, body from `+table+` where json_valid(body) and exists
 		(select 1 from json_each(body, '$.steps') j where j.value ->> 'report' = ?)`, from)
 	if err != nil {
 		return err
 	}
 	defer rows.Close()
-	bodies := map[string]string{}
+	bodies := map[int64]string{}
 	for rows.Next() {
-		var id, text string
+		var id int64
+		var text string
 		if err := rows.Scan(&id, &text); err != nil {
 			return err
 		}
@@ -212,8 +226,7 @@ func renameSteps(ctx context.Context, tx *sql.Tx, from, to string) error {
 		return err
 	}
 	for id, body := range bodies {
-		if _, err := tx.ExecContext(ctx, `update control set body = ?, revision = revision + 1 where id = ?`, body,
-			id); err != nil {
+		if _, err := tx.ExecContext(ctx, `update `+table+` set body = ? where rowid = ?`, body, id); err != nil {
 			return err
 		}
 	}

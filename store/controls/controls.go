@@ -15,7 +15,7 @@ import (
 // Controls are run controls, their timetables and calendars.
 type Controls struct{ *db.DB }
 
-const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at,
+const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revision, c.changed_at, c.changed_by,
 	c.deleted_at is not null, r.asked_at, c.next_at, c.paused
 
 	from control c left join control_run r on r.number = (select max(number) from control_run where control = c.id)`
@@ -23,8 +23,8 @@ const controlColumns = `select c.id, c.title, c.owner, c.shared, c.body, c.revis
 func scanControl(row interface{ Scan(...any) error }) (c model.Control, err error) {
 	var body string
 	var changed, last, next sql.NullString
-	if err = row.Scan(&c.ID, &c.Title, &c.Owner, &c.Shared, &body, &c.Revision, &changed, &c.Deleted, &last, &next,
-		&c.Paused); err != nil {
+	if err = row.Scan(&c.ID, &c.Title, &c.Owner, &c.Shared, &body, &c.Revision, &changed, &c.ChangedBy, &c.Deleted,
+		&last, &next, &c.Paused); err != nil {
 		return c, db.Explain(err)
 	}
 	c.Body, c.ChangedAt, c.LastRun = json.RawMessage(body), db.Unstamp(changed), db.Unstamp(last)
@@ -50,19 +50,25 @@ func (s Controls) Controls(ctx context.Context, w model.Seen, search string, lim
 }
 
 // PutControl keeps a run control. Revision is the one seen before, 0 for a new
-// one: [ErrTaken] when its id is in use, [ErrStale] when it was changed.
+// one: [ErrTaken] when its id is in use, [ErrStale] when it was changed. What is overwritten
+// is kept; see [Controls.PastControls].
 func (s Controls) PutControl(ctx context.Context, c model.Control) error {
 	if c.Revision == 0 {
 		_, err := s.Write.ExecContext(ctx,
-			`insert into control (id, title, owner, shared, body, changed_at, next_at) values (?, ?, ?, ?, ?, ?, ?)`,
-			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), db.Stamp(c.ChangedAt), db.Optional(c.Next))
+			`insert into control (id, title, owner, shared, body, changed_at, changed_by, next_at)
+				values (?, ?, ?, ?, ?, ?, ?, ?)`,
+			c.ID, c.Title, c.Owner, c.Shared, string(c.Body), db.Stamp(c.ChangedAt), c.ChangedBy, db.Optional(c.Next))
 		return db.Taken(err)
 	}
-	done, err := s.Write.ExecContext(ctx,
-		`update control set title = ?, shared = ?, body = ?, changed_at = ?, next_at = ?, revision = revision + 1
-			where id = ? and revision = ? and deleted_at is null`,
-		c.Title, c.Shared, string(c.Body), db.Stamp(c.ChangedAt), db.Optional(c.Next), c.ID, c.Revision)
-	return db.OnlyIf(done, db.Explain(err), model.ErrStale)
+	return s.Change(ctx, func(tx *sql.Tx) error {
+		if err := keepPast(ctx, tx, c); err != nil {
+			return err
+		}
+		done, err := tx.ExecContext(ctx, `update control set title = ?, shared = ?, body = ?, changed_at = ?,
+			changed_by = ?, next_at = ?, revision = revision + 1 where id = ? and revision = ? and deleted_at is null`,
+			c.Title, c.Shared, string(c.Body), db.Stamp(c.ChangedAt), c.ChangedBy, db.Optional(c.Next), c.ID, c.Revision)
+		return db.OnlyIf(done, db.Explain(err), model.ErrStale)
+	})
 }
 
 // DeleteControl takes a run control out of sight; RestoreControl brings it back.

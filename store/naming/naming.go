@@ -22,6 +22,7 @@ var spoken = map[string][]place{
 	model.KindAccount: {
 		{"person", "name", ""}, {"group_member", "person", ""}, {"opening", "name", "kind = 'person'"},
 		{"session", "person", ""}, {"criteria", "owner", ""}, {"usual", "person", ""}, {"control", "owner", ""},
+		{"control", "changed_by", ""}, {"control_past", "changed_by", ""},
 		{"control_run", "asked_by", ""}, {"run", "asked_by", ""}, {"result", "asked_by", ""}, {"kept_view", "owner", ""},
 		{"address", "person", ""}, {"address", "owner", ""}, {"parcel", "owner", ""}, {"feed", "person", ""},
 		{"desk", "owner", "kind = 'person'"}, {"thrown_tile", "owner", "kind = 'person'"}, {"draft", "owner", ""},
@@ -32,7 +33,8 @@ var spoken = map[string][]place{
 	},
 	model.KindGroup: {
 		{"people_group", "id", ""}, {"group_member", "grp", ""}, {"opening", "name", "kind = 'group'"},
-		{"criteria", "shared", ""}, {"control", "shared", ""}, {"desk", "owner", "kind = 'group'"},
+		{"criteria", "shared", ""}, {"control", "shared", ""}, {"control_past", "shared", ""},
+		{"desk", "owner", "kind = 'group'"},
 		{"thrown_tile", "owner", "kind = 'group'"},
 	},
 	model.KindAddress: {{"address", "nickname", ""}, {"address_change", "nickname", ""}},
@@ -114,21 +116,29 @@ var recipients = []string{"$.send.to", "$.send.copy", "$.send.blind"}
 // renameRecipients renames an address in run controls: among those that are sent everything,
 // and those that are sent parts.
 func renameRecipients(ctx context.Context, tx *sql.Tx, from, to string) error {
+	if err := renameRecipientsIn(ctx, tx, "control_past", "", from, to); err != nil {
+		return err
+	}
+	return renameRecipientsIn(ctx, tx, "control", "revision = revision + 1,", from, to)
+}
+
+// renameRecipientsIn renames an address in the bodies of a table, setting something else beside.
+func renameRecipientsIn(ctx context.Context, tx *sql.Tx, table, beside, from, to string) error {
 	const again = `(select json_group_array(case value when ?1 then ?2 else value end) from json_each(`
 	for _, path := range recipients {
-		if _, err := tx.ExecContext(ctx, strings.ReplaceAll(`update control set revision = revision + 1,
-			body = json_set(body, 'PATH', json(`+again+`control.body, 'PATH'))))
-			where json_valid(body) and exists (select 1 from json_each(control.body, 'PATH') where value = ?1)`, "PATH", path),
-			from, to); err != nil {
+		statement := strings.NewReplacer("TABLE", table, "BESIDE", beside, "PATH", path).Replace(`update TABLE set BESIDE
+			body = json_set(body, 'PATH', json(` + again + `TABLE.body, 'PATH'))))
+			where json_valid(body) and exists (select 1 from json_each(TABLE.body, 'PATH') where value = ?1)`)
+		if _, err := tx.ExecContext(ctx, statement, from, to); err != nil {
 			return fmt.Errorf("renaming whom run controls send to: %w", err)
 		}
 	}
-	_, err := tx.ExecContext(ctx, `update control set revision = revision + 1,
-		body = json_set(body, '$.split.people', json((select json_group_object(part.key, json(`+again+`part.value))))
-			from json_each(control.body, '$.split.people') part)))
-		where json_valid(body) and exists (select 1 from json_each(control.body, '$.split.people') part,
-			json_each(part.value) who where who.value = ?1)`, from, to)
-	if err != nil {
+	statement := strings.NewReplacer("TABLE", table, "BESIDE", beside).Replace(`update TABLE set BESIDE
+		body = json_set(body, '$.split.people', json((select json_group_object(part.key, json(` + again + `part.value))))
+			from json_each(TABLE.body, '$.split.people') part)))
+		where json_valid(body) and exists (select 1 from json_each(TABLE.body, '$.split.people') part,
+			json_each(part.value) who where who.value = ?1)`)
+	if _, err := tx.ExecContext(ctx, statement, from, to); err != nil {
 		return fmt.Errorf("renaming whom run controls send parts to: %w", err)
 	}
 	return nil

@@ -147,5 +147,6 @@ func (s People) DeletePerson(ctx context.Context, name string) error {
 func (s People) DeleteGroup(ctx context.Context, id string) error {
 	return s.All(ctx, id, `delete from people_group where id = ?`, `delete from opening where kind = 'group' and name = ?`,
 		`update criteria set shared = '' where shared = ?`, `update control set shared = '' where shared = ?`,
+		`update control_past set shared = '' where shared = ?`,
 		`delete from desk where kind = 'group' and owner = ?`)
 }

@@ -1619,8 +1619,28 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a deleted run control back. */
+        /** Bring a deleted run control back or, with a revision, what it was before it was overwritten. */
         post: operations["restoreControl"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/controls/{control}/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        /** What a run control was before it was overwritten, the newest first. */
+        get: operations["listPastControls"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4049,8 +4069,25 @@ export interface components {
             paused?: boolean;
             /** @description Its timetable in words. */
             says?: string;
+            /** @description Who kept it so. */
+            changedBy?: string;
             /** @description Why its record cannot be read. */
             broken?: string;
+        };
+        PastControl: {
+            control: components["schemas"]["Control"];
+            differences: components["schemas"]["ControlDifference"][];
+        };
+        ControlDifference: {
+            /**
+             * @description Where in the run control.
+             * @example steps.2.values.received
+             */
+            place: string;
+            /** @description What stands there now; empty for nothing. */
+            is: string;
+            /** @description What stood there; empty for nothing. */
+            was: string;
         };
         Overrides: {
             /** @description Send what it gives, as the run control says; a split one is run for each part. */
@@ -7964,7 +8001,10 @@ export interface operations {
     };
     restoreControl: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Of the earlier version. */
+                revision?: number;
+            };
             header?: never;
             path: {
                 /** @example month-end */
@@ -7981,6 +8021,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Control"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listPastControls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run control as it was, each with what bringing it back would change. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastControl"][];
                 };
             };
             default: components["responses"]["Wrong"];

@@ -5,6 +5,7 @@ import { useNavigate, useParams } from 'react-router'
 import { answer, api, type Control, type ControlChange } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { ControlForm } from './ControlForm'
+import { EarlierVersions } from './EarlierVersions'
 import classes from './ControlPage.module.css'
 import { History } from './History'
 import { PastRuns } from './PastRuns'
@@ -45,6 +46,7 @@ function Opened({ control }: Props) {
   const [change, setChange] = useState<ControlChange>(control ?? fresh)
   const [id, setId] = useState(control?.id ?? '')
   const [editing, setEditing] = useState(!control)
+  const [looking, setLooking] = useState(false)
   const done = () =>
     client.invalidateQueries({
       predicate: q => ['control', 'controls', 'control-runs'].includes(String(q.queryKey[0])),
@@ -94,6 +96,11 @@ function Opened({ control }: Props) {
             <Button size="xs" variant="default" onClick={() => setEditing(true)}>
               Change
             </Button>
+            {control.mine && control.revision > 1 && (
+              <button className="act" onClick={() => setLooking(true)}>
+                Earlier versions
+              </button>
+            )}
             {control.mine && (
               <button className="act" onClick={() => remove.mutate()}>
                 Delete
@@ -102,6 +109,13 @@ function Opened({ control }: Props) {
           </Group>
         )}
       </header>
+      {control && looking && (
+        <EarlierVersions
+          control={control}
+          onClose={() => setLooking(false)}
+          onRestored={() => (setLooking(false), done())}
+        />
+      )}
       {editing ? (
         <ControlForm
           change={change}

@@ -41,7 +41,7 @@ export function History({ control }: { control: Control }) {
     <section className={classes.history} data-history>
       <h2>History</h2>
       <p>
-        {kept} results are kept since {dayAt(all[0]!.at)}
+        {count(kept, 'result is', 'results are')} kept since {dayAt(all[0]!.at)}
         {kept < all.length && (
           <>
             , and <strong>{count(all.length - kept, 'moment is', 'moments are')} missing</strong>

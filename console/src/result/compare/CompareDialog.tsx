@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { answer, api, type Schemas } from '../../api/client'
 import { moment } from '../../parts/said'
+import { DatasetSelect } from './DatasetSelect'
 
 type Side = Schemas['ComparedSide']
 
@@ -16,19 +17,25 @@ type Props = {
   onClose: () => void
 }
 
-/** Chooses the other side of a comparison: a kept result, or criteria that are run for it. */
+/** Chooses the other side of a comparison: a kept result of any report, or criteria that are run for it. */
 export function CompareDialog({ report, side, name, onClose }: Props) {
   const navigate = useNavigate()
   const [chosen, setChosen] = useState<string | null>(null)
   const [key, setKey] = useState<string[]>([])
+  const [of, setOf] = useState(report)
+  const [dataset, setDataset] = useState<string | null>(null)
+  const [otherDataset, setOtherDataset] = useState<string | null>(null)
+  const catalog = useQuery({ queryKey: ['catalog', '', ''], queryFn: () => answer(api.GET('/catalog')) })
   const results = useQuery({
-    queryKey: ['results', { report, limit: 200 }],
-    queryFn: () => answer(api.GET('/results', { params: { query: { report, limit: 200 } } })),
+    queryKey: ['results', { report: of, limit: 200 }],
+    queryFn: () => answer(api.GET('/results', { params: { query: { report: of, limit: 200 } } })),
   })
   const criteria = useQuery({
-    queryKey: ['criteria', report, 'to compare'],
+    queryKey: ['criteria', of, 'to compare'],
     queryFn: () =>
-      answer(api.GET('/reports/{report}/criteria', { params: { path: { report }, query: { limit: 50 } } })),
+      answer(
+        api.GET('/reports/{report}/criteria', { params: { path: { report: of }, query: { limit: 50 } } }),
+      ),
   })
   const columns = useQuery({
     queryKey: ['columns of', report],
@@ -49,12 +56,16 @@ export function CompareDialog({ report, side, name, onClose }: Props) {
   const compare = useMutation({
     mutationFn: () => {
       const own = criteria.data?.find(c => c.id === chosen)
-      const other: Side = own ? { report, values: own.values } : { result: chosen! }
+      const here = { ...side, dataset: dataset ?? undefined }
+      const other: Side = {
+        ...(own ? { report: of, values: own.values } : { result: chosen! }),
+        dataset: (of === report ? dataset : otherDataset) ?? undefined,
+      }
       // The younger side is the later one, whichever was chosen first.
       const later = side.result !== undefined && chosen! > side.result && !own
       return answer(
         api.POST('/comparisons', {
-          body: { before: later ? side : other, after: later ? other : side, key },
+          body: { before: later ? here : other, after: later ? other : here, key },
         }),
       )
     },
@@ -63,19 +74,43 @@ export function CompareDialog({ report, side, name, onClose }: Props) {
   return (
     <Modal opened onClose={onClose} title={`Compare ${name}`} size="lg">
       <form onSubmit={e => (e.preventDefault(), compare.mutate())}>
+        <Select
+          label="Report of the other side"
+          searchable
+          allowDeselect={false}
+          data={catalog.data?.reports.map(r => ({ value: r.id, label: r.title })) ?? []}
+          value={of}
+          onChange={id => (setOf(id ?? report), setChosen(null), setOtherDataset(null))}
+        />
         {known && choices.length === 0 ? (
-          <Text>
+          <Text mt="sm">
             Nothing else is kept of this report, and there are no criteria for it: run it with other values
             first.
           </Text>
         ) : (
           <Select
+            mt="sm"
             label="With"
+            data-with
             searchable
             nothingFoundMessage="Nothing of that name."
             data={choices}
             value={chosen}
             onChange={setChosen}
+          />
+        )}
+        <DatasetSelect
+          report={report}
+          label={of === report ? 'Dataset' : `Dataset of ${name}`}
+          value={dataset}
+          onChange={setDataset}
+        />
+        {of !== report && (
+          <DatasetSelect
+            report={of}
+            label="Dataset of the other"
+            value={otherDataset}
+            onChange={setOtherDataset}
           />
         )}
         <MultiSelect
