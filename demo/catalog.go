@@ -79,6 +79,12 @@ func loadGlossary(ctx context.Context, a *library.Access) error {
 	return nil
 }
 
+// Source is the declaration of the cooperative's records.
+func Source() (string, error) {
+	text, err := catalog.ReadFile("catalog/sources/coop.yaml")
+	return string(text), err
+}
+
 // LoadCatalog takes the demo's source and reports into the library.
 func LoadCatalog(ctx context.Context, l *library.Library) error {
 	return loadReports(ctx, l.AsService(), "*")

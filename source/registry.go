@@ -8,7 +8,8 @@ import (
 
 // Kind is a kind of source: what its declaration needs, and how it is opened.
 type Kind struct {
-	Name string
+	Name    string
+	Dialect Dialect // that its sources speak
 	// Check says what a declaration lacks; the words follow the source's name.
 	Check func(c *Config) error
 	// Open opens a source whose declaration was checked.
@@ -35,6 +36,15 @@ func Register(k Kind) {
 
 // Kinds are the names of the registered kinds, in order.
 func Kinds() []string { return slices.Sorted(maps.Keys(kinds)) }
+
+// Dialects are the names of what the registered kinds speak, in order.
+func Dialects() []string {
+	names := map[string]bool{}
+	for _, k := range kinds {
+		names[k.Dialect.String()] = true
+	}
+	return slices.Sorted(maps.Keys(names))
+}
 
 // Open opens a declared source at a place.
 func Open(c *Config, at Place) (Source, error) {

@@ -9,6 +9,8 @@ import (
 
 // Dialect is how an engine writes what engines write differently.
 type Dialect interface {
+	// String is its name, as definitions switch by it.
+	String() string
 	// Quotes are the marks that begin what is quoted in its SQL.
 	Quotes() report.Quotes
 	// Name writes a name.

@@ -62,6 +62,7 @@ func resolve(t *testing.T, d *report.Definition, typed map[string]string) param.
 // shown is a dialect that shows values in braces, in their places.
 type shown struct{}
 
+func (shown) String() string        { return "shown" }
 func (shown) Quotes() report.Quotes { return report.AnyQuotes }
 func (shown) Name(id string) string { return `"` + id + `"` }
 func (shown) Limit(n string) string { return "limit " + n }
@@ -193,6 +194,7 @@ func TestPlanLeavesOutWhatIsNotAnswered(t *testing.T) {
 // marked is a dialect that marks where values are bound.
 type marked struct{ shown }
 
+func (marked) String() string { return "marked" }
 func (marked) Bind(args *[]any, value any) string {
 	*args = append(*args, value)
 	return "?"

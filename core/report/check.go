@@ -28,6 +28,7 @@ func (p *parser) check() {
 	p.checkImports()
 	p.checkStatements()
 	p.checkChecks(used)
+	p.checkUnspoken(used)
 	for i, q := range p.def.Parameters {
 		if q.ID != "" && !used[q.ID] && !p.missed[q.ID] && !p.lost[q.ID] {
 			p.fault(p.nodes.parameters[i], "parameter %s is not used by any dataset", q.ID)
@@ -163,7 +164,7 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 		p.wants(at, "the piece is switched by", piece.By, used, param.Choice, param.Flag)
 		p.checkCases(piece, at)
 	}
-	quotes := p.quotes()
+	quotes := p.dialect().Quotes
 	var found []Reference
 	for _, text := range texts {
 		found = append(found, References(text, quotes)...)
@@ -186,14 +187,6 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 			p.fault(at, ":%s chooses columns and has no value to bind", r.Parameter)
 		}
 	}
-}
-
-// quotes tells how the definition's source quotes.
-func (p *parser) quotes() Quotes {
-	if p.defaults.Quotes == nil {
-		return AnyQuotes
-	}
-	return p.defaults.Quotes(p.def.Source)
 }
 
 // checkCases looks whether each case is an entry of the parameter.

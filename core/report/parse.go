@@ -17,8 +17,10 @@ import (
 type Defaults struct {
 	Currency string  // ISO 4217 code of money columns
 	Shared   *Shared // parameters that definitions may use
-	// Quotes tells how a source quotes; where it is nil, [AnyQuotes] count.
-	Quotes func(source string) Quotes
+	// Dialect tells what a source speaks; where it is nil, [AnyQuotes] count, and what is
+	// switched by dialect has any of its forms.
+	Dialect  func(source string) Dialect
+	Dialects []string // the names of all that there are; none where that is not known
 }
 
 // Parse reads and checks a definition. When anything is wrong it returns nil
@@ -56,6 +58,11 @@ func Read(text []byte, defaults Defaults) (*Definition, Faults) {
 		return nil, p.faults
 	}
 	p.use(root)
+	p.def.Version = version(root)
+	if source := valueOf(root, "source"); source != nil {
+		p.source = source.Value
+	}
+	root = p.spoken(root)
 	p.definition(root)
 	if root.Kind == yaml.MappingNode {
 		p.check()
@@ -63,7 +70,6 @@ func Read(text []byte, defaults Defaults) (*Definition, Faults) {
 	if faults := p.sorted(); len(faults) > 0 {
 		return p.sound(faults), faults
 	}
-	p.def.Version = version(root)
 	return p.def, nil
 }
 
@@ -122,6 +128,8 @@ type parser struct {
 	reader
 	defaults Defaults
 	def      *Definition
+	source   string          // that the definition reads
+	unspoken []*yaml.Node    // forms of dialects that the source does not speak
 	missed   map[string]bool // parameters that a wrong name probably means
 	lost     map[string]bool // parameters of which nothing is known but that they are there
 	nodes    struct {

@@ -69,7 +69,7 @@ func (p *parser) soundDataset(d Dataset, n *yaml.Node, faults Faults, sound []pa
 func (p *parser) speaksOf(sound []param.Parameter, piece Piece, ids ...string) bool {
 	ids = append(ids, piece.By)
 	for _, text := range append(slices.Collect(maps.Values(piece.Cases)), piece.SQL) {
-		for _, r := range References(text, p.quotes()) {
+		for _, r := range References(text, p.dialect().Quotes) {
 			ids = append(ids, r.Parameter)
 		}
 	}

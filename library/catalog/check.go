@@ -50,7 +50,7 @@ func (room *Room) present() *report.Shared {
 }
 
 func (room *Room) defaults(shared *report.Shared) report.Defaults {
-	return report.Defaults{Currency: room.org.Currency, Shared: shared, Quotes: room.quotes}
+	return report.Defaults{Currency: room.org.Currency, Shared: shared, Dialect: room.dialect, Dialects: source.Dialects()}
 }
 
 // longestCheck is how long a source may take to understand a definition. A check
@@ -79,13 +79,13 @@ func (room *Room) check(ctx context.Context, text []byte, shared *report.Shared)
 	return d, nil
 }
 
-// quotes tells how a source quotes.
-func (room *Room) quotes(source string) report.Quotes {
-	s, err := room.Source(source)
+// dialect is what a source speaks.
+func (room *Room) dialect(id string) report.Dialect {
+	s, err := room.Source(id)
 	if err != nil {
-		return report.AnyQuotes
+		return report.Dialect{Quotes: report.AnyQuotes}
 	}
-	return s.Dialect().Quotes()
+	return report.Dialect{Name: s.Dialect().String(), Quotes: s.Dialect().Quotes()}
 }
 
 // checker asks a source about a definition, of which something may be wrong.

@@ -87,7 +87,9 @@ func (room *Room) parse(text, shared, currency string) (*report.Definition, erro
 	if err != nil {
 		return nil, err
 	}
-	d, faults := report.Parse([]byte(text), report.Defaults{Currency: currency, Shared: s, Quotes: room.quotes})
+	defaults := room.defaults(s)
+	defaults.Currency = currency
+	d, faults := report.Parse([]byte(text), defaults)
 	if faults != nil {
 		return nil, faults
 	}

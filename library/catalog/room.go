@@ -144,15 +144,24 @@ func (room *Room) load(ctx context.Context) error {
 		if r.Retired {
 			room.retired[r.ID] = r.Successor
 		}
-		d, err := room.parse(r.Text, r.Shared, room.org.Currency)
-		if err != nil {
-			room.log.Error("a report of the catalog cannot be read", "report", r.ID, "error", err)
-			room.unread[r.ID] = unread{r, err}
-			continue
-		}
-		room.remember(d)
+		room.take(r)
 	}
 	return nil
+}
+
+// take reads the present version of a report. One that cannot be read stands in nobody's way.
+func (room *Room) take(r model.Report) {
+	d, err := room.parse(r.Text, r.Shared, room.org.Currency)
+	if err == nil {
+		room.remember(d)
+		return
+	}
+	room.log.Error("a report of the catalog cannot be read", "report", r.ID, "error", err)
+	room.mu.Lock()
+	defer room.mu.Unlock()
+	room.unread[r.ID] = unread{r, err}
+	delete(room.catalog, r.ID)
+	room.changed()
 }
 
 // Warm reads the lists of all sources ahead. What is wrong with one is told when

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/source"
@@ -201,8 +202,33 @@ func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 	if err := a.room.records.PutSource(ctx, s.Config.ID, string(text)); err != nil {
 		return errors.Join(err, s.Close())
 	}
-	if old := a.room.replace(s.Config.ID, s, nil); old != nil {
-		return old.Close()
+	old := a.room.replace(s.Config.ID, s, nil)
+	if old == nil {
+		return nil
+	}
+	if old.Dialect().String() != s.Dialect().String() {
+		err = a.room.readAnew(ctx, id)
+	}
+	return errors.Join(err, old.Close())
+}
+
+// readAnew reads the definitions of a source that speaks another dialect than it did.
+func (room *Room) readAnew(ctx context.Context, id string) error {
+	room.mu.Lock()
+	for key, d := range room.versions {
+		if d.Source == id {
+			delete(room.versions, key)
+		}
+	}
+	room.mu.Unlock()
+	reports, err := room.records.Reports(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the catalog anew: %w", err)
+	}
+	for _, r := range reports {
+		if report.SourceOf([]byte(r.Text)) == id {
+			room.take(r)
+		}
 	}
 	return nil
 }

@@ -20,7 +20,7 @@ import (
 )
 
 func init() {
-	source.Register(source.Kind{Name: "files", Check: check,
+	source.Register(source.Kind{Name: "files", Dialect: sqlite.Dialect, Check: check,
 		Open: func(c *source.Config, at source.Place) (source.Source, error) {
 			return sqlite.Open(c, Path(at.Dir, c.ID))
 		}})

@@ -14,12 +14,14 @@ import (
 )
 
 func init() {
-	source.Register(source.Kind{Name: "mariadb", Check: source.CheckServer,
+	source.Register(source.Kind{Name: "mariadb", Dialect: dialect{}, Check: source.CheckServer,
 		Open: func(c *source.Config, at source.Place) (source.Source, error) { return Open(c, at.Secrets) }})
 }
 
 // dialect is MariaDB's, with names and joined texts as the standard has them: see [modes].
 type dialect struct{}
+
+func (dialect) String() string { return "mariadb" }
 
 // Dialect is MariaDB's.
 func (s *Server) Dialect() source.Dialect { return dialect{} }

@@ -16,12 +16,14 @@ import (
 )
 
 func init() {
-	source.Register(source.Kind{Name: "postgres", Check: source.CheckServer,
+	source.Register(source.Kind{Name: "postgres", Dialect: dialect{}, Check: source.CheckServer,
 		Open: func(c *source.Config, at source.Place) (source.Source, error) { return Open(c, at.Secrets) }})
 }
 
 // dialect is PostgreSQL's.
 type dialect struct{}
+
+func (dialect) String() string { return "postgres" }
 
 // Dialect is PostgreSQL's.
 func (s *Server) Dialect() source.Dialect { return dialect{} }

@@ -11,7 +11,7 @@ import (
 )
 
 func init() {
-	source.Register(source.Kind{Name: "sqlite", Check: check,
+	source.Register(source.Kind{Name: "sqlite", Dialect: dialect{}, Check: check,
 		Open: func(c *source.Config, at source.Place) (source.Source, error) {
 			return Open(c, filepath.Join(at.Dir, c.File))
 		}})
@@ -33,6 +33,11 @@ func check(c *source.Config) error {
 // matter; days and moments are read by functions of ours, since SQLite has no type
 // for them.
 type dialect struct{}
+
+func (dialect) String() string { return "sqlite" }
+
+// Dialect is SQLite's.
+var Dialect source.Dialect = dialect{}
 
 // Dialect is SQLite's.
 func (f *File) Dialect() source.Dialect { return dialect{} }
