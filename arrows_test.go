@@ -206,7 +206,8 @@ cli: cli/shelf cli/talk cli/trash core/nearest
 console:
 demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
 demo: model
-cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo library library/capture
+demo/servers: demo demo/mdserver demo/pgserver library
+cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo demo/servers library library/capture
 cmd/mantilla: library/secrets library/sending model server store
 
 
@@ -222,11 +223,12 @@ var among = []string{"bench", "e2e", "core/frame/frametest", "demo/demotest", "d
 
 // outside has what only some packages, or files, may import from elsewhere.
 var outside = map[string][]string{
-	"github.com/gin-gonic/gin":      {"server/gin.go", "api/handlers"},
-	"github.com/spf13/cobra":        {"cli/...", "cmd/mantilla"},
-	"github.com/spf13/viper":        {"cmd/mantilla"},
-	"database/sql":                  {"store/...", "source/sqlite", "source/mariadb"},
-	"github.com/ncruces/go-sqlite3": {"store/db", "store/storetest", "source/sqlite", "source/files", "demo"},
+	"github.com/gin-gonic/gin": {"server/gin.go", "api/handlers"},
+	"github.com/spf13/cobra":   {"cli/...", "cmd/mantilla"},
+	"github.com/spf13/viper":   {"cmd/mantilla"},
+	"database/sql":             {"store/...", "source/sqlite", "source/mariadb"},
+	"github.com/ncruces/go-sqlite3": {"store/db", "store/storetest", "source/sqlite", "source/files", "demo",
+		"demo/servers"},
 	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "cmd/mantilla"},
 	"os": {"store", "source", "source/sqlite", "source/postgres", "deliver", "deliver/mailbox", "library/reading",

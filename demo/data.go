@@ -59,7 +59,7 @@ func WriteData(ctx context.Context, dir string) error {
 
 // DataVersion is counted up when the data that is made changes, so that what an
 // earlier program wrote is written anew.
-const DataVersion = 5
+const DataVersion = 6
 
 // current tells whether the records are there as this program makes them.
 func current(path string) bool {

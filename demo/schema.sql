@@ -75,6 +75,13 @@ create table agreement (
   starts_on text not null, ends_on text not null
 ) without rowid;
 create table rent_step (agreement_no text not null references agreement, from_on text not null, monthly_cents integer not null, primary key (agreement_no, from_on)) without rowid;
+create view rent_month (no, first, n, cents) as -- each month of each agreement, with its rent
+  with recursive span(no, first, n) as (
+    select no, date(starts_on, 'start of month'), 1 from agreement
+    union all select span.no, date(span.first, '+1 month'), span.n + 1 from span join agreement on agreement.no = span.no
+      where date(span.first, '+1 month') <= agreement.ends_on)
+  select no, first, n, (select monthly_cents from rent_step
+    where agreement_no = span.no and from_on <= date(span.first, '+1 month', '-1 day') order by from_on desc limit 1) from span;
 
 create table society (id text primary key, parent_id text references society, name text not null) without rowid;
 create table account (code text primary key, label text not null, kind text not null) without rowid;

@@ -26,12 +26,11 @@ func TestEveryReportIsTheSameOnEveryServer(t *testing.T) {
 	var all []ran
 	for _, r := range reports.JSON200.Reports {
 		for _, values := range waysOf(r.Id) {
+			if r.Id == "lot-changes" { // whose own values begin where the last run ended
+				values = api.Values{"changed": "2026-09"}
+			}
 			all = append(all, ran{report: r.Id, values: values, rows: rowsOf(t, s, s.Result(t, r.Id, values))})
 		}
-	}
-	declared, err := demo.Source()
-	if err != nil {
-		t.Fatal(err)
 	}
 	for _, kind := range servers.Kinds() {
 		t.Run(kind, func(t *testing.T) {
@@ -40,11 +39,7 @@ func TestEveryReportIsTheSameOnEveryServer(t *testing.T) {
 				t.Fatal(err)
 			}
 			t.Cleanup(func() { there.Stop() })
-			service := s.Library.AsService()
-			if err := service.Secrets.Put(t.Context(), servers.Secret, servers.Password); err != nil {
-				t.Fatal(err)
-			}
-			if err := service.Catalog.PutSource(t.Context(), "coop", []byte(there.Declared(declared))); err != nil {
+			if err := there.Declare(t.Context(), s.Library.AsService()); err != nil {
 				t.Fatal(err)
 			}
 			for _, r := range all {

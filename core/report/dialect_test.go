@@ -18,7 +18,7 @@ datasets:
   d:
     from: {by: dialect, postgres: sale.line as line, else: line}
     where:
-      - {by: dialect, sqlite: "date(line.day, '+' || :within || ' days') > '2026'", postgres: line.day + :within > current_date}
+      - {by: dialect, sqlite: "date(line.day, '+' || :within || ' days') > '2026'", postgres: line.day > :within}
     columns:
       - {id: day, is: line.day, type: date}
       - {id: cents, is: {by: dialect, sqlite: {by: ':rule', a: line.a, else: line.b}, else: line.c}, type: money}
@@ -36,7 +36,7 @@ func TestPartsAreSwitchedByDialect(t *testing.T) {
 	versions := map[string]bool{}
 	for dialect, want := range map[string]string{
 		"sqlite":   "line|date(line.day, '+' || :within || ' days') > '2026'|a: line.a, else: line.b|",
-		"postgres": "sale.line as line|line.day + :within > current_date|line.c",
+		"postgres": "sale.line as line|line.day > :within|line.c",
 	} {
 		d, faults := Parse([]byte(switched), speaking(dialect))
 		if faults != nil {
@@ -69,7 +69,7 @@ func TestWrongDialectsAreTold(t *testing.T) {
 			"add mariadb: or else:"},
 		{"sqlite", "postgres: sale.line", "postgress: sale.line", "line 12, column 25: \"postgress\" is not a dialect; " +
 			"did you mean postgres?; there are mariadb, postgres and sqlite, and else"},
-		{"sqlite", "line.day + :within", "line.day + :withinn", "the SQL speaks of :withinn, which is not a parameter; " +
+		{"sqlite", "line.day > :within", "line.day > :withinn", "the SQL speaks of :withinn, which is not a parameter; " +
 			"did you mean within?"},
 		{"postgres", "else: line.b", "else: ':colour'", "the SQL speaks of :colour"},
 	} {
@@ -82,7 +82,8 @@ func TestWrongDialectsAreTold(t *testing.T) {
 
 // TestRowsBehindByAColumnOfThatName: a column may be called dialect; by then names it.
 func TestRowsBehindByAColumnOfThatName(t *testing.T) {
-	text := strings.Replace(switched, "    columns:\n", "    behind: {of: e, by: dialect}\n    group_by: line.e\n    columns:\n", 1)
+	text := strings.Replace(switched, "    columns:\n",
+		"    behind: {of: e, by: dialect}\n    group_by: line.e\n    columns:\n", 1)
 	text = strings.Replace(text, "views:", "  e: {from: line, columns: [{id: dialect, is: line.e, type: text}, "+
 		"{id: day, is: line.day, type: date}, {id: cents, is: line.c, type: money}]}\nviews:", 1)
 	if _, faults := Parse([]byte(text), speaking("sqlite")); strings.Contains(faults.Error(), "speaks") {

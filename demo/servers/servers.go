@@ -6,248 +6,89 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"path/filepath"
 	"slices"
-	"strconv"
 	"strings"
 
-	"github.com/ncruces/go-sqlite3"
-
 	"mantilla/demo"
-	"mantilla/demo/mdserver"
-	"mantilla/demo/pgserver"
+	"mantilla/library"
 )
 
-// Secret is the name of the secret that holds the password of the account which reads.
-const Secret = "coop-reports"
+// secret is the name of the secret that holds the password of the account which reads.
+const secret = "coop-reports"
 
-// Password is that of the account which reads: it guards made-up data, on this machine alone.
-const Password = demo.Password
+// password is that of the account which reads: it guards made-up data, on this machine alone.
+const password = demo.Password
 
-// Served is a server that has the cooperative's records.
-type Served struct {
-	Kind string // of source: postgres or mariadb
-	Port int
-	Stop func() error
+// engine is a server that runs, and how records are taken to it.
+type engine struct {
+	server
+	port   int
+	types  types
+	rents  string // makes the view of the months of agreements, with their rents
+	grants string // makes the account that reads
 }
 
-// engine is a server that a kind of source reads.
-type engine interface {
+type server interface {
+	// Exec runs statements, with semicolons between, as the owner.
 	Exec(ctx context.Context, database, statements string) error
 	Stop() error
 }
 
-// types are what columns of the records are called by an engine, with what ends a moment in UTC,
-// and a table.
-type types struct{ text, whole, day, moment, zone, end string }
+// engines start a server with an empty database coop, where there is none yet, by its kind.
+var engines = map[string]func(ctx context.Context, dir string) (engine, error){"mariadb": mariaDB, "postgres": postgres}
 
 // Kinds are the kinds of sources that the records can be taken to.
-func Kinds() []string { return []string{"mariadb", "postgres"} }
+func Kinds() []string { return slices.Sorted(maps.Keys(engines)) }
+
+// Served is a server that has the cooperative's records.
+type Served struct {
+	kind   string
+	engine engine
+}
 
 // Start starts a server of a kind with its files in a directory, and takes the records to it from
 // the SQLite file, unless it has them already.
 func Start(ctx context.Context, kind, dir, from string) (*Served, error) {
-	switch kind {
-	case "postgres":
-		s, err := pgserver.Start(ctx, filepath.Join(dir, kind))
-		if err != nil {
-			return nil, err
-		}
-		err = s.NewDatabase(ctx, "coop")
-		return served(ctx, kind, s.Port, s, err, from, types{"text", "bigint", "date", "timestamptz", "+00", ""}, `
-			do $$ begin
-				if not exists (select 1 from pg_roles where rolname = 'reports') then
-					create role reports login password '`+Password+`';
-				end if;
-			end $$;
-			grant usage on schema public to reports;
-			grant select on all tables in schema public to reports;
-			analyze;`)
-	case "mariadb":
-		s, err := mdserver.Start(ctx, filepath.Join(dir, kind))
-		if err != nil {
-			return nil, err
-		}
-		err = s.Exec(ctx, "mysql", `create database if not exists coop character set utf8mb4 collate utf8mb4_nopad_bin`)
-		return served(ctx, kind, s.Port, s, err, from,
-			types{"varchar(190)", "bigint", "date", "datetime(6)", "", " collate utf8mb4_nopad_bin"}, `
-			create user if not exists reports@'%' identified by '`+Password+`';
-			grant select on coop.* to reports@'%';`)
+	start, ok := engines[kind]
+	if !ok {
+		return nil, fmt.Errorf("the demo's records are not taken to %q; use %s", kind, strings.Join(Kinds(), " or "))
 	}
-	return nil, fmt.Errorf("the demo's records are not taken to %q; use %s", kind, strings.Join(Kinds(), " or "))
-}
-
-func served(ctx context.Context, kind string, port int, s engine, err error, from string, t types, grants string) (*Served,
-	error) {
+	e, err := start(ctx, filepath.Join(dir, kind))
+	if err != nil {
+		return nil, err
+	}
 	marker := fmt.Sprintf("as_of_%d", demo.DataVersion)
-	if err == nil && s.Exec(ctx, "coop", "select 1 from "+marker) != nil {
-		if err = carry(ctx, s, from, t); err == nil {
-			err = s.Exec(ctx, "coop", grants+" create table "+marker+" (n bigint);")
+	if e.Exec(ctx, "coop", "select 1 from "+marker) != nil {
+		if err = carry(ctx, e, from); err == nil {
+			err = e.Exec(ctx, "coop", e.grants+" create table "+marker+" (n bigint);")
 		}
 	}
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("taking the records to %s: %w", kind, err), s.Stop())
+		return nil, errors.Join(fmt.Errorf("taking the records to %s: %w", kind, err), e.Stop())
 	}
-	return &Served{Kind: kind, Port: port, Stop: s.Stop}, nil
+	return &Served{kind: kind, engine: e}, nil
 }
 
-// Declared is the declaration of the source as it is when its records lie on a server.
-func (s *Served) Declared(text string) string {
-	there := fmt.Sprintf("kind: %s\nserver: {host: 127.0.0.1, port: %d, database: coop, user: reports, password: %s, tls: off}",
-		s.Kind, s.Port, Secret)
+// Stop ends the server.
+func (s *Served) Stop() error { return s.engine.Stop() }
+
+// Declare lets a service read the records from the server instead.
+func (s *Served) Declare(ctx context.Context, service *library.Access) error {
+	if err := service.Secrets.Put(ctx, secret, password); err != nil {
+		return err
+	}
+	text, err := demo.Source()
+	if err != nil {
+		return err
+	}
+	return service.Catalog.PutSource(ctx, "coop", []byte(s.declared(text)))
+}
+
+// declared is the declaration of the source as it is when its records lie on the server.
+func (s *Served) declared(text string) string {
+	there := fmt.Sprintf("kind: %s\nserver: {host: 127.0.0.1, port: %d, database: coop, user: reports, "+
+		"password: %s, tls: off}", s.kind, s.engine.port, secret)
 	return strings.NewReplacer("kind: sqlite", there, "file: "+demo.SourceFile+"\n", "").Replace(text)
-}
-
-// view is the tree of units, in words that both engines know.
-const view = `create view unit as
-	select id, 'COOP' as parent_id, 'region' as kind, name, 1 as current from region
-	union all select 'COOP', null, 'cooperative', 'Brackenfell Honey Cooperative', 1
-	union all select id, region_id, 'district', name, 1 from district
-	union all select id, district_id, 'site', name, case when closed_on is null then 1 else 0 end from site;`
-
-// carry makes the tables anew and fills them.
-func carry(ctx context.Context, s engine, from string, t types) error {
-	conn, err := sqlite3.OpenFlags(from, sqlite3.OPEN_READONLY)
-	if err != nil {
-		return err
-	}
-	defer conn.Close()
-	if err := s.Exec(ctx, "coop", "drop view if exists unit"); err != nil {
-		return err
-	}
-	tables, err := texts(conn, `select name from sqlite_schema where type = 'table' and name not like 'sqlite_%'`)
-	if err != nil {
-		return err
-	}
-	for _, table := range tables {
-		if err := carryTable(ctx, s, conn, table, t); err != nil {
-			return fmt.Errorf("table %s: %w", table, err)
-		}
-	}
-	indexes, err := texts(conn, `select sql from sqlite_schema where type = 'index' and sql is not null`)
-	if err != nil {
-		return err
-	}
-	for _, index := range append(indexes, view) {
-		if err := s.Exec(ctx, "coop", index); err != nil {
-			return fmt.Errorf("%s: %w", index, err)
-		}
-	}
-	return nil
-}
-
-// texts are the cells of a query with one column.
-func texts(conn *sqlite3.Conn, query string) (out []string, err error) {
-	stmt, _, err := conn.Prepare(query)
-	if err != nil {
-		return nil, err
-	}
-	for stmt.Step() {
-		out = append(out, stmt.ColumnText(0))
-	}
-	return out, errors.Join(stmt.Err(), stmt.Close())
-}
-
-// column is one of a table of the records.
-type column struct {
-	name, kind string // text, whole, day or moment
-	given      bool
-	key        int // its place in the primary key; 0 for none
-}
-
-func columnsOf(conn *sqlite3.Conn, table string) (out []column, err error) {
-	stmt, _, err := conn.Prepare(`select name, type, "notnull", pk from pragma_table_info(?)`)
-	if err != nil {
-		return nil, err
-	}
-	if err := stmt.BindText(1, table); err != nil {
-		return nil, errors.Join(err, stmt.Close())
-	}
-	for stmt.Step() {
-		c := column{name: stmt.ColumnText(0), kind: "text", given: stmt.ColumnBool(2), key: stmt.ColumnInt(3)}
-		switch {
-		case stmt.ColumnText(1) == "INTEGER":
-			c.kind = "whole"
-		case strings.HasSuffix(c.name, "_on") || c.name == "best_before":
-			c.kind = "day"
-		case c.name == "at" || strings.HasSuffix(c.name, "_at"):
-			c.kind = "moment"
-		}
-		out = append(out, c)
-	}
-	return out, errors.Join(stmt.Err(), stmt.Close())
-}
-
-// most is how many rows are written at once.
-const most = 2000
-
-func carryTable(ctx context.Context, s engine, conn *sqlite3.Conn, table string, t types) error {
-	columns, err := columnsOf(conn, table)
-	if err != nil {
-		return err
-	}
-	if err := s.Exec(ctx, "coop", made(table, columns, t)); err != nil {
-		return err
-	}
-	stmt, _, err := conn.Prepare(`select * from "` + table + `"`)
-	if err != nil {
-		return err
-	}
-	defer stmt.Close()
-	var rows []string
-	flush := func() error {
-		if len(rows) == 0 {
-			return nil
-		}
-		err := s.Exec(ctx, "coop", `insert into "`+table+`" values `+strings.Join(rows, ", "))
-		rows = rows[:0]
-		return err
-	}
-	for stmt.Step() {
-		cells := make([]string, len(columns))
-		for i, c := range columns {
-			cells[i] = literal(stmt, i, c, t.zone)
-		}
-		if rows = append(rows, "("+strings.Join(cells, ", ")+")"); len(rows) == most {
-			if err := flush(); err != nil {
-				return err
-			}
-		}
-	}
-	return errors.Join(stmt.Err(), flush())
-}
-
-// made is the statement that makes a table.
-func made(table string, columns []column, t types) string {
-	names := map[string]string{"text": t.text, "whole": t.whole, "day": t.day, "moment": t.moment}
-	var lines, key []string
-	for _, c := range columns {
-		line := `"` + c.name + `" ` + names[c.kind]
-		if c.given || c.key > 0 {
-			line += " not null"
-		}
-		lines = append(lines, line)
-	}
-	inKey := slices.DeleteFunc(slices.Clone(columns), func(c column) bool { return c.key == 0 })
-	slices.SortFunc(inKey, func(a, b column) int { return a.key - b.key })
-	for _, c := range inKey {
-		key = append(key, `"`+c.name+`"`)
-	}
-	lines = append(lines, "primary key ("+strings.Join(key, ", ")+")")
-	return `drop table if exists "` + table + `"; create table "` + table + `" (` + strings.Join(lines, ", ") + ")" + t.end
-}
-
-// literal is a cell as both engines read it.
-func literal(stmt *sqlite3.Stmt, at int, c column, zone string) string {
-	switch {
-	case stmt.ColumnType(at) == sqlite3.NULL:
-		return "null"
-	case c.kind == "whole":
-		return strconv.FormatInt(stmt.ColumnInt64(at), 10)
-	}
-	text := stmt.ColumnText(at)
-	if c.kind == "moment" {
-		text = strings.TrimSuffix(strings.Replace(text, "T", " ", 1), "Z")
-	}
-	return "'" + strings.ReplaceAll(text, "'", "''") + "'"
 }
