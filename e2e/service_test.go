@@ -2,6 +2,8 @@ package e2e
 
 import (
 	"encoding/json"
+	"errors"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -101,6 +103,7 @@ func TestServiceEndsCleanly(t *testing.T) {
 		"not an IANA time zone":           {"serve", "--data", t.TempDir(), "--zone", "Middle/Earth"},
 		"February 2026 has 28 days":       {"serve", "--data", t.TempDir(), "--business-date", "2026-02-30"},
 		"none.yaml does not exist":        {"serve", "--config", "none.yaml"},
+		"use mariadb or postgres":         {"demo", "--data", data, "--with", "abacus"},
 		"fiscal-start: 13 is not a month": {"serve", "--data", t.TempDir(), "--fiscal-start", "13"},
 	} {
 		if got := command(t, url, token, args...); got.code != 1 || !strings.Contains(got.err, name) {
@@ -112,6 +115,40 @@ func TestServiceEndsCleanly(t *testing.T) {
 	}
 	if err := service.Wait(); err != nil {
 		t.Errorf("ended with %v", err)
+	}
+}
+
+// TestTheDemoRunsWithAServer takes the demo's records to PostgreSQL, reads a report there, and ends
+// the server with the service.
+func TestTheDemoRunsWithAServer(t *testing.T) {
+	t.Parallel()
+	data := t.TempDir()
+	service, url, _ := serve(t, "demo", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error", "--with",
+		"postgres")
+	runa := login(t, url, "runa", "honey-and-wax")
+	if got := command(t, url, runa, "run", "long-service"); got.code != 0 || !strings.Contains(got.out, "done") &&
+		!strings.Contains(got.err, "rows in") {
+		t.Errorf("%+v", got)
+	}
+	lila := login(t, url, "lila", "honey-and-wax")
+	for args, want := range map[string]string{"source": "coop    postgres", "source test coop": "PostgreSQL",
+		"columns certificate-lines days_left": "keeper.certificate_ends_on - :as_of"} {
+		if got := command(t, url, lila, strings.Fields(args)...); got.code != 0 || !strings.Contains(got.out, want) {
+			t.Errorf("%s: %+v", args, got)
+		}
+	}
+	running := filepath.Join(data, "postgres", "data", "postmaster.pid")
+	if _, err := os.Stat(running); err != nil {
+		t.Errorf("the server does not lie in the data directory: %v", err)
+	}
+	if err := service.Process.Signal(syscall.SIGTERM); err != nil {
+		t.Fatal(err)
+	}
+	if err := service.Wait(); err != nil {
+		t.Errorf("ended with %v", err)
+	}
+	if _, err := os.Stat(running); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("the server goes on: %v", err)
 	}
 }
 
