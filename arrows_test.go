@@ -52,7 +52,7 @@ core/reconcile: core/fold core/frame core/period core/report core/shown core/tim
 
 model: core/ask core/checks core/nearest core/period core/reconcile core/report
 seal: core/frame model
-grid: core/frame core/nearest core/period source/cells
+grid: core/frame core/nearest core/period core/rescue source/cells
 statement: core/frame core/period core/reconcile core/report grid
 
 store/cache: core/rescue
@@ -239,7 +239,7 @@ var outside = map[string][]string{
 		"demo"},
 	"codeberg.org/go-pdf/fpdf":       {"render/paper"},
 	"github.com/xuri/excelize/v2":    {"render", "grid"},
-	"github.com/parquet-go":          {"render"},
+	"github.com/parquet-go":          {"render", "grid"},
 	"github.com/wneessen/go-mail":    {"deliver"},
 	"github.com/emersion/go-smtp":    {"deliver", "deliver/mailbox"},
 	"gonum.org/v1/plot":              {"render/chart", "render/paper"},

@@ -160,3 +160,55 @@ func TestFilesPeopleBring(t *testing.T) {
 	b.until(`document.querySelector('[data-file-table=budget] [data-in-use]')?.innerText.includes('later.csv')`)
 	b.shot("file-brought")
 }
+
+// TestResultsComeBackAsFiles takes a result away as Parquet, Arrow and lines of JSON, and brings each
+// file as a source of its own, whose rows come to the same.
+func TestResultsComeBackAsFiles(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	dir := t.TempDir()
+	lila := login(t, s.URL, "lila", "honey-and-wax")
+	do := func(args string, want ...string) string {
+		t.Helper()
+		got := command(t, s.URL, lila, strings.Fields(args)...)
+		for _, piece := range want {
+			if got.code != 0 || !strings.Contains(got.out+got.err, piece) {
+				t.Fatalf("mantilla %s lacks %q: %+v", args, piece, got)
+			}
+		}
+		return got.out
+	}
+	s.Result(t, "intake-lots", api.Values{"received": "2026-09"})
+	for _, kind := range []string{"parquet", "arrow"} {
+		file := filepath.Join(dir, kind+"ed."+kind)
+		do("export R-1 --view lots --format "+kind+" --to "+file, "")
+		declared := do("file look "+file, "type: date", "type: decimal, scale: 3", "kind: files")
+		if strings.Contains(declared, "separator") {
+			t.Errorf("a separator is declared of %s:\n%s", kind, declared)
+		}
+		text := filepath.Join(dir, kind+".yaml")
+		if err := os.WriteFile(text, []byte(declared), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		do("source put " + text)
+		do("file put "+kind+"ed "+kind+"ed "+file, "Rows in "+kind+"ed: 547.")
+		do("source look "+kind+"ed "+kind+"ed", "numeric(15,3)", "2026-09-30")
+	}
+	lines := filepath.Join(dir, "readings.jsonl")
+	if err := os.WriteFile(lines, []byte(`{"hive": "W1", "at": "2026-10-01T06:00:00Z", "kg": 41.5}
+{"hive": "W2", "at": "2026-10-01T06:00:00Z", "kg": 3e1, "note": "new queen"}
+`), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	text := filepath.Join(dir, "lines.yaml")
+	if err := os.WriteFile(text, []byte(do("file look "+lines, "type: timestamp", "note", "type: decimal, scale: 1")),
+		0o600); err != nil {
+		t.Fatal(err)
+	}
+	do("source put " + text)
+	do("file put readings readings "+lines, "Rows in readings: 2.")
+	do("source look readings readings", "new queen", "41.5")
+	if got := command(t, s.URL, lila, "file", "put", "readings", "readings", text); got.code != 2 {
+		t.Errorf("a file without the headings is taken: %+v", got)
+	}
+}

@@ -25,10 +25,9 @@ var shapes = map[string]*regexp.Regexp{
 
 // Number reads a number with at most so many places, in the smallest of them: with the
 // decimal sign of the form, and the other as what may stand between thousands, and nowhere
-// else. Those of a
-// workbook are binary fractions, or texts.
+// else. Those of a workbook, and of a file that names its columns, may be binary fractions.
 func (f *File) Number(text string, scale int32) (int64, error) {
-	if f.book != nil {
+	if f.book != nil || f.named != nil {
 		v, err := strconv.ParseFloat(text, 64)
 		scaled := v * math.Pow10(int(scale))
 		if whole := math.Round(scaled); err == nil && math.Abs(whole) < 1<<53 && math.Abs(scaled-whole) < 1e-4 {

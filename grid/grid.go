@@ -1,4 +1,5 @@
-// Package grid reads CSV and XLSX files as rows of cells, and what stands in the cells as
+// Package grid reads CSV, XLSX, Parquet and Arrow files and lines of JSON as rows of cells, and
+// what stands in the cells as
 // numbers and days, as people say that these are written.
 package grid
 
@@ -50,14 +51,14 @@ func (f Form) Check() error {
 	return nil
 }
 
-// File is a file that can be read: a CSV file as one sheet without a name, or the sheets of a
-// workbook.
+// File is a file that can be read: the sheets of a workbook; of others one without a name.
 type File struct {
 	Sheets []string
 
 	form     Form
 	text     []byte         // of CSV
-	book     *excelize.File // nil for CSV
+	book     *excelize.File // of a workbook, otherwise nil
+	named    columnar       // of a file that names its columns, otherwise nil
 	from1904 bool
 }
 
@@ -71,14 +72,16 @@ func Open(data []byte, form Form) (*File, error) {
 	if err := form.Check(); err != nil {
 		return nil, err
 	}
-	f := &File{form: form}
+	f := &File{form: form, Sheets: []string{""}}
+	var err error
+	if f.named, err = openColumnar(data); err != nil || f.named != nil {
+		f.form = Form{} // they are written in one way
+		return f, err
+	}
 	if !IsWorkbook(data) {
-		f.Sheets = []string{""}
-		var err error
 		f.text, err = decoded(data, form.Encoding)
 		return f, err
 	}
-	var err error
 	f.book, err = excelize.OpenReader(bytes.NewReader(data), excelize.Options{RawCellValue: true,
 		UnzipSizeLimit: mostUnpacked, UnzipXMLSizeLimit: mostUnpacked})
 	if err != nil {
@@ -141,8 +144,11 @@ func (f *File) Each(sheet string, visit func(place string, row []string) error) 
 }
 
 func (f *File) each(sheet string, visit func(place string, row []string) error) error {
-	if f.book != nil {
+	switch {
+	case f.book != nil:
 		return f.eachOfBook(sheet, visit)
+	case f.named != nil:
+		return f.eachOfColumns(visit)
 	}
 	in := csv.NewReader(bytes.NewReader(f.text))
 	in.Comma, in.FieldsPerRecord, in.TrimLeadingSpace, in.ReuseRecord = separators[f.form.Separator], -1, true, true

@@ -44,8 +44,8 @@ func (c FileColumn) Head() string {
 // FileTypes are what the columns of files hold.
 var FileTypes = []string{"text", "integer", "decimal", "date", "timestamp", "flag"}
 
-// mostFileScale is how many places a number of a file may have: it is held to 15 digits.
-const mostFileScale = 9
+// MostFileScale is how many places a number of a file may have: it is held to 15 digits.
+const MostFileScale = 9
 
 // CheckFiles says what the declaration of a source of files lacks; the words follow the
 // source's name.
@@ -85,9 +85,9 @@ func (t FileTable) check(id string) error {
 			return fmt.Errorf("has the column %s twice in %s", c.Name, id)
 		case !slices.Contains(FileTypes, c.Type):
 			return fmt.Errorf("has the column %s in %s of the type %q; use %s", c.Name, id, c.Type, nearest.Or(FileTypes))
-		case c.Scale < 0 || c.Scale > mostFileScale || c.Scale > 0 && c.Type != "decimal":
+		case c.Scale < 0 || c.Scale > MostFileScale || c.Scale > 0 && c.Type != "decimal":
 			return fmt.Errorf("has the column %s in %s with the scale %d; a decimal has 0 to %d places", c.Name, id, c.Scale,
-				mostFileScale)
+				MostFileScale)
 		}
 		seen[c.Name] = true
 	}

@@ -1,4 +1,4 @@
-// Package files makes tables of the CSV and XLSX files that people bring: each file is read
+// Package files makes tables of the files that people bring: each file is read
 // once into typed columns, in a SQLite file that is then read like any other source.
 package files
 

@@ -32,7 +32,7 @@ const (
 // it is believed.
 func Look(name string, data []byte) (Looked, error) {
 	separator := ""
-	if !grid.IsWorkbook(data) {
+	if !grid.IsWorkbook(data) && !grid.IsColumnar(data) {
 		separator = separatorOf(data)
 	}
 	file, err := grid.Open(data, grid.Form{Separator: separator})
@@ -79,8 +79,8 @@ func separatorOf(data []byte) string {
 	return best
 }
 
-// table is the headings of a sheet, which are the first row of those with most cells, and the
-// rows below.
+// table is the headings of a sheet, which are the first row of those with most cells where the
+// file does not name its columns, and the rows below.
 func table(file *grid.File, sheet string) (heads []string, rows [][]string, err error) {
 	var all [][]string
 	err = file.Each(sheet, func(_ string, row []string) error {
@@ -98,6 +98,9 @@ func table(file *grid.File, sheet string) (heads []string, rows [][]string, err 
 		return nil
 	})
 	at := -1
+	if len(file.Columns()) > 0 && len(all) > 0 {
+		return all[0], all[1:], err
+	}
 	for i := range all[:min(len(all), mostBefore)] {
 		full := !slices.Contains(all[i], "")
 		if full && (at < 0 || len(all[i]) > len(all[at])) {
@@ -138,21 +141,30 @@ func (g *guess) table(heads []string) source.FileTable {
 			continue
 		}
 		t := source.FileTable{Separator: g.separator, Decimal: way.Decimal, Dates: way.Dates, Sheet: g.sheet}
-		typed, used := 0, map[string]bool{}
+		sure, used := 0, map[string]bool{}
 		for i, head := range heads {
 			c := g.column(file, i)
+			if known := file.Columns(); i < len(known) && known[i].Type != "" {
+				c = typed(known[i])
+			}
 			c.Name, c.Heading = nameOf(head, used), head
 			if c.Type != "text" {
-				typed++
+				sure++
 			}
 			t.Columns = append(t.Columns, c)
 		}
 		_ = file.Close() // it was only read
-		if typed > most {
-			best, most = t, typed
+		if sure > most {
+			best, most = t, sure
 		}
 	}
 	return best
+}
+
+// typed is a column that its file says the type of. What has more places than are held here, or
+// fewer than none, is declared as near as can be.
+func typed(c grid.Column) source.FileColumn {
+	return source.FileColumn{Type: c.Type, Scale: min(max(c.Scale, 0), source.MostFileScale)}
 }
 
 var (
@@ -226,9 +238,10 @@ func declarationOf(file string, t source.FileTable) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "source: %s\ntitle: %q\nkind: files\ntables:\n  %s:\n", strings.ReplaceAll(name, "_", "-"),
 		strings.TrimSuffix(filepath.Base(file), filepath.Ext(file)), name)
-	if t.Sheet != "" {
+	switch {
+	case t.Sheet != "":
 		fmt.Fprintf(&b, "    sheet: %q\n", t.Sheet)
-	} else {
+	case t.Separator != "":
 		fmt.Fprintf(&b, "    separator: %s\n", t.Separator)
 	}
 	fmt.Fprintf(&b, "    decimal: %s\n    dates: %s\n    faults: refuse   # or skip: lines that do not fit are left out\n"+
