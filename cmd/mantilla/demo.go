@@ -33,7 +33,7 @@ With --with postgres or --with mariadb the cooperative's records lie on a server
 that is started from the packages which are installed, with its files in the data
 directory; every report gives the same figures there.`,
 		Args: cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
+		RunE: func(cmd *cobra.Command, _ []string) (err error) {
 			settings, err := readSettings(cmd)
 			if err != nil {
 				return err
@@ -68,7 +68,7 @@ directory; every report gives the same figures there.`,
 				if err != nil {
 					return err
 				}
-				defer there.Stop()
+				defer func() { err = errors.Join(err, there.Stop()) }()
 				load = func(ctx context.Context, l *library.Library) error {
 					return errors.Join(demo.LoadAll(ctx, l), there.Declare(ctx, l.AsService()))
 				}

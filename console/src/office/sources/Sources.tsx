@@ -96,7 +96,10 @@ export function Sources() {
           />
         )}
         {mayKeep && (
-          <FileButton onChange={f => f && look.mutate(f)} accept=".csv,.txt,.xlsx,.parquet,.arrow,.feather,.json,.jsonl,.ndjson">
+          <FileButton
+            onChange={f => f && look.mutate(f)}
+            accept=".csv,.txt,.xlsx,.parquet,.arrow,.feather,.json,.jsonl,.ndjson"
+          >
             {props => (
               <Button {...props} mt={6} size="xs" variant="subtle" loading={look.isPending}>
                 Begin one from a file

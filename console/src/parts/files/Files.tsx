@@ -47,7 +47,10 @@ function Table({ source, table }: TableProps) {
     <div data-file-table={table.table}>
       <Group gap="xs" justify="space-between">
         <strong>{table.title || table.table}</strong>
-        <FileButton onChange={f => f && take.mutate(f)} accept=".csv,.txt,.xlsx,.parquet,.arrow,.feather,.json,.jsonl,.ndjson">
+        <FileButton
+          onChange={f => f && take.mutate(f)}
+          accept=".csv,.txt,.xlsx,.parquet,.arrow,.feather,.json,.jsonl,.ndjson"
+        >
           {props => (
             <Button {...props} size="compact-xs" variant="light" loading={take.isPending}>
               Bring a file
