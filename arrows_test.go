@@ -98,7 +98,7 @@ library/desk: core/ask core/formula core/frame core/report core/shown library/ac
 library/desk: library/reading model
 library/notices: library/access model
 library/secrets: library/access model
-library/files: library/access library/catalog model source source/files
+library/files: core/rescue library/access library/background library/catalog model source source/files
 library/trash: library/access library/asking library/background library/controls library/desk library/reading model
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/checks core/fold core/formula core/frame core/nearest core/param core/report core/sheet
@@ -230,7 +230,7 @@ var outside = map[string][]string{
 	"github.com/ncruces/go-sqlite3": {"store/db", "store/storetest", "source/sqlite", "source/files", "demo",
 		"demo/servers"},
 	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
-		"api/client", "cli/...", "deliver", "cmd/mantilla"},
+		"api/client", "cli/...", "deliver", "source/files", "cmd/mantilla"},
 	"os": {"store", "source", "source/sqlite", "source/postgres", "deliver", "deliver/mailbox", "library/reading",
 		"library/secrets", "library/files", "source/files", "cli/...", "cmd/mantilla", "demo"},
 	"github.com/go-sql-driver/mysql": {"source/mariadb"},

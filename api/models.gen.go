@@ -2206,10 +2206,24 @@ type FileFault struct {
 	Says  string `json:"says"`
 }
 
+// FileLook What became of the last look for a file that comes by itself.
+type FileLook struct {
+	At time.Time `json:"at"`
+
+	// Fault Why it was not taken, or could not be read.
+	Fault *string `json:"fault,omitempty"`
+}
+
 // FileTable defines model for FileTable.
 type FileTable struct {
 	// Columns The headings that a file must have.
 	Columns []string `json:"columns"`
+
+	// From Where its files come from by themselves.
+	From *string `json:"from,omitempty"`
+
+	// Looked What became of the last look for a file that comes by itself.
+	Looked *FileLook `json:"looked,omitempty"`
 
 	// Skips Lines that do not fit are left out; otherwise a file with such is refused.
 	Skips    bool          `json:"skips"`
@@ -2227,8 +2241,10 @@ type FileVersion struct {
 	LeftOut int64       `json:"leftOut"`
 	Name    string      `json:"name"`
 	Number  int64       `json:"number"`
-	Person  string      `json:"person"`
-	Rows    int64       `json:"rows"`
+
+	// Person Who brought it; empty where it came by itself.
+	Person string `json:"person"`
+	Rows   int64  `json:"rows"`
 }
 
 // Filled defines model for Filled.

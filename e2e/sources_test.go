@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"mantilla/api"
 	"mantilla/demo/demotest"
@@ -159,6 +160,42 @@ func TestFilesPeopleBring(t *testing.T) {
 	b.pick(`[data-file-table=budget] button`, "Use it again")
 	b.until(`document.querySelector('[data-file-table=budget] [data-in-use]')?.innerText.includes('later.csv')`)
 	b.shot("file-brought")
+
+	inbox := filepath.Join(s.Dir, "inbox", "budgets")
+	if err := os.MkdirAll(inbox, 0o700); err != nil {
+		t.Fatal(err)
+	}
+	drop := func(name, text string) {
+		t.Helper()
+		path := filepath.Join(inbox, name)
+		if err := os.WriteFile(path, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.Chtimes(path, time.Time{}, time.Now().Add(-time.Minute)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	watched := write("watched.yaml", "source: watched\ntitle: Watched\nkind: files\ntables:\n  spent:\n"+
+		"    from: {folder: budgets, files: 'spent-*.csv'}\n    columns: [{name: district, type: text}]\n")
+	drop("spent-1.csv", "district\nHollin\nMarr\n")
+	steps(t, s, []step{{"lila", "source put " + watched, 0, ""},
+		{"lila", "file fetch watched spent", 0, "has the newest file"},
+		{"lila", "file watched", 0, "spent-1.csv|itself|spent comes from inbox/budgets/spent-*.csv; looked at 15 Oct 2026"},
+		{"rhea", "file fetch watched spent", 7, "needs the role librarian"},
+		{"lila", "file fetch budget budget", 2, "no files come by themselves for budget"}})
+	drop("spent-2.csv", "place\nHollin\n")
+	steps(t, s, []step{{"lila", "file fetch watched spent", 2, "spent-2.csv was not taken|no row has the headings"}})
+	b.open(s.URL + "/office?desk=sources&source=watched")
+	b.shot("file-watched")
+	b.shows("Comes by itself from inbox/budgets/spent-*.csv")
+	b.shows("no row has the headings district")
+	if err := os.Remove(filepath.Join(inbox, "spent-2.csv")); err != nil {
+		t.Fatal(err)
+	}
+	drop("spent-3.csv", "district\nQuarl\n")
+	b.press("Look now")
+	b.until(`document.querySelector('[data-in-use]')?.innerText.includes('spent-3.csv')`)
+	b.until(`document.querySelector('[data-in-use]').innerText.includes('by itself')`)
 }
 
 // TestResultsComeBackAsFiles takes a result away as Parquet, Arrow and lines of JSON, and brings each

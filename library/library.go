@@ -128,6 +128,7 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	l.controls.Begin()
 	l.care.Begin()
 	l.work.Go(func() { l.keeping.Watch(l.work) })
+	l.work.Go(func() { l.files.Watch(l.work) })
 	return l, nil
 }
 
@@ -146,7 +147,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.secrets.Tells(l.catalog.Reopen)
-	if l.files, err = files.Open(ctx, org, l.settings.DataDir, s.Files(), l.catalog, log); err != nil {
+	if l.files, err = files.Open(ctx, org, l.settings.DataDir, s.Files(), l.catalog, l.secrets.Find,
+		log); err != nil {
 		return err
 	}
 	l.asking = asking.Open(org, s.Criteria(), l.people, l.catalog)

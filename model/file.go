@@ -5,7 +5,7 @@ import (
 	"time"
 )
 
-// FileVersion is a file that somebody brought for a table of a source.
+// FileVersion is a file that was brought for a table of a source, or came by itself.
 type FileVersion struct {
 	Number        int64
 	Source, Table string
@@ -15,7 +15,16 @@ type FileVersion struct {
 	Rows          int64
 	LeftOut       int64           // lines that did not fit and were left out
 	Faults        json.RawMessage // the first of them
-	Person        string
+	Person        string // "" for one that came by itself
 	At            time.Time
 	InUse         bool // it is what the table has
+}
+
+// FileLook is what became of the last look for a file that comes by itself for a table.
+type FileLook struct {
+	Source, Table string
+	At            time.Time // zero where nobody looked yet
+	State         string    // what tells whether there is another file
+	Digest        string    // of the last file that came; "" for none
+	Fault         string    // why it was not taken, or could not be read; "" where all is well
 }

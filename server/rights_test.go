@@ -133,6 +133,7 @@ var calls = map[string]call{
 			`"hours": "", "empty": "keep", "keepDays": 0}`, runner, false},
 	"runControl":       {"/controls/kept/runs", `{"values": {}}`, runner, false},
 	"deleteControl":    {"/controls/{new control}", "", runner, true},
+	"lookForFile":      {"/sources/coop/files/none/look", "", reader, false},
 	"listPastControls": {"/controls/{new control}/past", "", runner, true},
 	"restoreControl":   {"/controls/{new control}/restore", "", runner, true},
 	"checkDefinition":  {"/definitions/check", "report: x", author, false},

@@ -3,8 +3,11 @@ package source
 import (
 	"errors"
 	"fmt"
+	"net/url"
+	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 
 	"mantilla/core/nearest"
 )
@@ -20,7 +23,67 @@ type FileTable struct {
 	Dates     string       `yaml:"dates"`   // iso, dmy or mdy
 	Faults    string       `yaml:"faults"`  // refuse, which is meant where it is silent, or skip the lines
 	Groups    []string     `yaml:"groups"`  // whose members may bring files, beside who keeps the catalog
+	From      *FileFrom    `yaml:"from"`    // where files come from by themselves; otherwise people bring them alone
 	Columns   []FileColumn `yaml:"columns"`
+}
+
+// FileFrom is where the files of a table come from by themselves: a folder in which the newest
+// counts, or an address that is asked now and then.
+type FileFrom struct {
+	Folder  string `yaml:"folder"`  // below [Inbox]
+	Files   string `yaml:"files"`   // a pattern of names there, such as budget-*.csv; otherwise all
+	Address string `yaml:"address"` // by HTTPS
+	Every   string `yaml:"every"`   // how often the address is asked: 30m; otherwise 1h
+	Secret  string `yaml:"secret"`  // the name of a secret that is sent as a bearer token
+	CA      string `yaml:"ca"`      // certificates that are trusted, where the system's are not enough
+}
+
+// Inbox is the directory, within that of the data, whose folders are watched.
+const Inbox = "inbox"
+
+// String says where that is.
+func (f *FileFrom) String() string {
+	if f.Address != "" {
+		return f.Address
+	}
+	return filepath.Join(Inbox, f.Folder, f.Files)
+}
+
+// Pause is how long an address is not asked again.
+func (f *FileFrom) Pause() time.Duration {
+	if d, err := time.ParseDuration(f.Every); err == nil {
+		return d
+	}
+	return time.Hour
+}
+
+// mostOften is how often an address may be asked.
+const mostOften = time.Minute
+
+func (f *FileFrom) check() error {
+	switch {
+	case (f.Folder == "") == (f.Address == ""):
+		return errors.New("needs either a folder or an address")
+	case f.Folder != "" && !filepath.IsLocal(f.Folder):
+		return fmt.Errorf("has the folder %s, which must lie within %s of the data directory", f.Folder, Inbox)
+	case f.Folder != "" && f.Every+f.Secret+f.CA != "":
+		return errors.New("has every, secret or ca, which are of addresses")
+	case f.Address != "" && f.Files != "":
+		return errors.New("has files, which is of folders")
+	}
+	if _, err := filepath.Match(f.Files, ""); err != nil {
+		return fmt.Errorf("has files: %q, which is no pattern of names", f.Files)
+	}
+	if f.Address == "" {
+		return nil
+	}
+	if u, err := url.Parse(f.Address); err != nil || u.Scheme != "https" || u.Host == "" || u.User != nil {
+		return fmt.Errorf("has the address %q; it begins with https:// and has no password: use secret", f.Address)
+	}
+	if d, err := time.ParseDuration(f.Every); f.Every != "" && (err != nil || d < mostOften) {
+		return fmt.Errorf("has every: %q; write a time such as 30m, of at least %s", f.Every, mostOften)
+	}
+	return nil
 }
 
 // FileColumn is a column of such a table.
@@ -72,6 +135,11 @@ func (t FileTable) check(id string) error {
 	}
 	if t.Faults != "" && t.Faults != "refuse" && t.Faults != "skip" {
 		return fmt.Errorf("has the table %s with faults: %s; use refuse or skip", id, t.Faults)
+	}
+	if t.From != nil {
+		if err := t.From.check(); err != nil {
+			return fmt.Errorf("has the table %s whose from %w", id, err)
+		}
 	}
 	if len(t.Columns) == 0 {
 		return fmt.Errorf("has the table %s without columns", id)

@@ -1511,12 +1511,17 @@ type ClientInterface interface {
 	// Corresponds with GET /sources/{source}/files (the `ListFiles` operationId).
 	ListFiles(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TakeFileWithBody Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+	// TakeFileWithBody Read a file of at most 64 MiB (CSV, XLSX, Parquet, Arrow, or lines of JSON) as a table; the one before is kept and can be used again.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /sources/{source}/files/{table} (the `TakeFile` operationId).
 	TakeFileWithBody(ctx context.Context, source string, table string, params *TakeFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// LookForFile Look now for the file that comes by itself for a table, and take it; one that was not taken is tried again.
+	//
+	// Corresponds with POST /sources/{source}/files/{table}/look (the `LookForFile` operationId).
+	LookForFile(ctx context.Context, source string, table string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// FetchFile A file as it was brought.
 	//
@@ -5390,13 +5395,28 @@ func (c *Client) ListFiles(ctx context.Context, source string, reqEditors ...Req
 	return c.Client.Do(req)
 }
 
-// TakeFileWithBody Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+// TakeFileWithBody Read a file of at most 64 MiB (CSV, XLSX, Parquet, Arrow, or lines of JSON) as a table; the one before is kept and can be used again.
 //
 // Takes any type of body and a specified content type.
 //
 // Corresponds with POST /sources/{source}/files/{table} (the `TakeFile` operationId).
 func (c *Client) TakeFileWithBody(ctx context.Context, source string, table string, params *TakeFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewTakeFileRequestWithBody(c.Server, source, table, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// LookForFile Look now for the file that comes by itself for a table, and take it; one that was not taken is tried again.
+//
+// Corresponds with POST /sources/{source}/files/{table}/look (the `LookForFile` operationId).
+func (c *Client) LookForFile(ctx context.Context, source string, table string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewLookForFileRequest(c.Server, source, table)
 	if err != nil {
 		return nil, err
 	}
@@ -16365,6 +16385,47 @@ func NewTakeFileRequestWithBody(server string, source string, table string, para
 	return req, nil
 }
 
+// NewLookForFileRequest constructs an http.Request for the LookForFile method
+func NewLookForFileRequest(server string, source string, table string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "source", source, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "table", table, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sources/%s/files/%s/look", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewFetchFileRequest constructs an http.Request for the FetchFile method
 func NewFetchFileRequest(server string, source string, table string, number int64) (*http.Request, error) {
 	var err error
@@ -18690,12 +18751,19 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /sources/{source}/files (the `ListFiles` operationId).
 	ListFilesWithResponse(ctx context.Context, source string, reqEditors ...RequestEditorFn) (*ListFilesResponse, error)
 
-	// TakeFileWithBodyWithResponse Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+	// TakeFileWithBodyWithResponse Read a file of at most 64 MiB (CSV, XLSX, Parquet, Arrow, or lines of JSON) as a table; the one before is kept and can be used again.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /sources/{source}/files/{table} (the `TakeFile` operationId).
 	TakeFileWithBodyWithResponse(ctx context.Context, source string, table string, params *TakeFileParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeFileResponse, error)
+
+	// LookForFileWithResponse Look now for the file that comes by itself for a table, and take it; one that was not taken is tried again.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sources/{source}/files/{table}/look (the `LookForFile` operationId).
+	LookForFileWithResponse(ctx context.Context, source string, table string, reqEditors ...RequestEditorFn) (*LookForFileResponse, error)
 
 	// FetchFileWithResponse A file as it was brought.
 	//
@@ -27419,6 +27487,54 @@ func (r TakeFileResponse) ContentType() string {
 	return ""
 }
 
+type LookForFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FileLook
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r LookForFileResponse) GetJSON200() *FileLook {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r LookForFileResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r LookForFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r LookForFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r LookForFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r LookForFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // FetchFileResponse200Headers the declared response headers of an HTTP 200 response for FetchFile
 type FetchFileResponse200Headers struct {
 	ContentDisposition *string
@@ -31171,7 +31287,7 @@ func (c *ClientWithResponses) ListFilesWithResponse(ctx context.Context, source 
 	return ParseListFilesResponse(rsp)
 }
 
-// TakeFileWithBodyWithResponse Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+// TakeFileWithBodyWithResponse Read a file of at most 64 MiB (CSV, XLSX, Parquet, Arrow, or lines of JSON) as a table; the one before is kept and can be used again.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -31182,6 +31298,19 @@ func (c *ClientWithResponses) TakeFileWithBodyWithResponse(ctx context.Context, 
 		return nil, err
 	}
 	return ParseTakeFileResponse(rsp)
+}
+
+// LookForFileWithResponse Look now for the file that comes by itself for a table, and take it; one that was not taken is tried again.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sources/{source}/files/{table}/look (the `LookForFile` operationId).
+func (c *ClientWithResponses) LookForFileWithResponse(ctx context.Context, source string, table string, reqEditors ...RequestEditorFn) (*LookForFileResponse, error) {
+	rsp, err := c.LookForFile(ctx, source, table, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseLookForFileResponse(rsp)
 }
 
 // FetchFileWithResponse A file as it was brought.
@@ -37431,6 +37560,39 @@ func ParseTakeFileResponse(rsp *http.Response) (*TakeFileResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest TakenFile
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseLookForFileResponse parses an HTTP response from a LookForFileWithResponse call
+func ParseLookForFileResponse(rsp *http.Response) (*LookForFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &LookForFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FileLook
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -569,9 +569,12 @@ type ServerInterface interface {
 	// ListFiles The tables of a source of files, each with the files that were brought for it, the newest first.
 	// (GET /sources/{source}/files)
 	ListFiles(c *gin.Context, source string)
-	// TakeFile Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+	// TakeFile Read a file of at most 64 MiB (CSV, XLSX, Parquet, Arrow, or lines of JSON) as a table; the one before is kept and can be used again.
 	// (POST /sources/{source}/files/{table})
 	TakeFile(c *gin.Context, source string, table string, params TakeFileParams)
+	// LookForFile Look now for the file that comes by itself for a table, and take it; one that was not taken is tried again.
+	// (POST /sources/{source}/files/{table}/look)
+	LookForFile(c *gin.Context, source string, table string)
 	// FetchFile A file as it was brought.
 	// (GET /sources/{source}/files/{table}/{number})
 	FetchFile(c *gin.Context, source string, table string, number int64)
@@ -7409,6 +7412,40 @@ func (siw *ServerInterfaceWrapper) TakeFile(c *gin.Context) {
 	siw.Handler.TakeFile(c, source, table, params)
 }
 
+// LookForFile operation middleware
+func (siw *ServerInterfaceWrapper) LookForFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "source" -------------
+	var source string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "source", c.Param("source"), &source, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter source: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "table" -------------
+	var table string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "table", c.Param("table"), &table, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter table: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookForFile(c, source, table)
+}
+
 // FetchFile operation middleware
 func (siw *ServerInterfaceWrapper) FetchFile(c *gin.Context) {
 
@@ -7849,6 +7886,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/sources/:source/test", wrapper.TestSource)
 	router.GET(options.BaseURL+"/sources/:source/files", wrapper.ListFiles)
 	router.POST(options.BaseURL+"/sources/:source/files/:table", wrapper.TakeFile)
+	router.POST(options.BaseURL+"/sources/:source/files/:table/look", wrapper.LookForFile)
 	router.GET(options.BaseURL+"/sources/:source/files/:table/:number", wrapper.FetchFile)
 	router.PUT(options.BaseURL+"/sources/:source/files/:table/:number", wrapper.UseFile)
 	router.POST(options.BaseURL+"/files/look", wrapper.LookAtFile)
@@ -15289,6 +15327,46 @@ func (response TakeFiledefaultApplicationProblemPlusJSONResponse) VisitTakeFileR
 	return err
 }
 
+type LookForFileRequestObject struct {
+	Source string `json:"source"`
+	Table  string `json:"table"`
+}
+
+type LookForFileResponseObject interface {
+	VisitLookForFileResponse(w http.ResponseWriter) error
+}
+
+type LookForFile200JSONResponse FileLook
+
+func (response LookForFile200JSONResponse) VisitLookForFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookForFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookForFiledefaultApplicationProblemPlusJSONResponse) VisitLookForFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type FetchFileRequestObject struct {
 	Source string `json:"source"`
 	Table  string `json:"table"`
@@ -16452,9 +16530,12 @@ type StrictServerInterface interface {
 	// ListFiles The tables of a source of files, each with the files that were brought for it, the newest first.
 	// (GET /sources/{source}/files)
 	ListFiles(ctx context.Context, request ListFilesRequestObject) (ListFilesResponseObject, error)
-	// TakeFile Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again.
+	// TakeFile Read a file of at most 64 MiB (CSV, XLSX, Parquet, Arrow, or lines of JSON) as a table; the one before is kept and can be used again.
 	// (POST /sources/{source}/files/{table})
 	TakeFile(ctx context.Context, request TakeFileRequestObject) (TakeFileResponseObject, error)
+	// LookForFile Look now for the file that comes by itself for a table, and take it; one that was not taken is tried again.
+	// (POST /sources/{source}/files/{table}/look)
+	LookForFile(ctx context.Context, request LookForFileRequestObject) (LookForFileResponseObject, error)
 	// FetchFile A file as it was brought.
 	// (GET /sources/{source}/files/{table}/{number})
 	FetchFile(ctx context.Context, request FetchFileRequestObject) (FetchFileResponseObject, error)
@@ -22297,6 +22378,33 @@ func (sh *strictHandler) TakeFile(ctx *gin.Context, source string, table string,
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(TakeFileResponseObject); ok {
 		if err := validResponse.VisitTakeFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookForFile operation middleware
+func (sh *strictHandler) LookForFile(ctx *gin.Context, source string, table string) {
+	var request LookForFileRequestObject
+
+	request.Source = source
+	request.Table = table
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookForFile(ctx, request.(LookForFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookForFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookForFileResponseObject); ok {
+		if err := validResponse.VisitLookForFileResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

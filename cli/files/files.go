@@ -3,6 +3,7 @@ package files
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"io"
 	"net/http"
@@ -50,15 +51,58 @@ func Command(c *Program) *cobra.Command {
 						use = "in use"
 					}
 					t.Rows = append(t.Rows, []string{table.Table, fmt.Sprint(v.Number), use, fmt.Sprint(v.Rows),
-						fmt.Sprint(v.LeftOut), c.At(v.At), v.Person, v.Name})
+						fmt.Sprint(v.LeftOut), c.At(v.At), cmp.Or(v.Person, "itself"), v.Name})
 				}
 			}
-			_, err = c.Draw(&t)
-			return err
+			if _, err := c.Draw(&t); err != nil {
+				return err
+			}
+			for _, table := range tables {
+				c.from(table)
+			}
+			return nil
 		},
 	}
-	cmd.AddCommand(c.put(), c.use(), c.get(), c.look())
+	cmd.AddCommand(c.put(), c.use(), c.get(), c.look(), c.fetch())
 	return cmd
+}
+
+// from says where the files of a table come from by themselves, and what became of the last look.
+func (c *Program) from(table api.FileTable) {
+	if table.From == nil {
+		return
+	}
+	fmt.Fprintf(c.Out, "%s comes from %s", table.Table, *table.From)
+	if l := table.Looked; l != nil {
+		fmt.Fprintf(c.Out, "; looked at %s", c.At(l.At))
+		if l.Fault != nil {
+			fmt.Fprintf(c.Out, ": %s", *l.Fault)
+		}
+	}
+	fmt.Fprintln(c.Out)
+}
+
+func (c *Program) fetch() *cobra.Command {
+	return &cobra.Command{
+		Use:   "fetch SOURCE TABLE",
+		Short: "Look now for the file that comes by itself for a table",
+		Args:  talk.Args(cobra.ExactArgs(2)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			l, err := talk.Fetch[api.FileLook](c.Program, func(a *client.Client) (*http.Response, error) {
+				return a.LookForFile(cmd.Context(), given[0], given[1])
+			})
+			switch {
+			case err != nil:
+				return err
+			case c.JSON():
+				return c.PrintJSON(l)
+			case l.Fault != nil:
+				return &talk.Coded{Code: talk.ExitInput, Text: *l.Fault}
+			}
+			fmt.Fprintf(c.Out, "%s has the newest file; mantilla file %s lists them.\n", given[1], given[0])
+			return nil
+		},
+	}
 }
 
 const octets = "application/octet-stream"
@@ -66,7 +110,7 @@ const octets = "application/octet-stream"
 func (c *Program) put() *cobra.Command {
 	return &cobra.Command{
 		Use:     "put SOURCE TABLE FILE",
-		Short:   "Bring a file, CSV or XLSX, for a table of a source",
+		Short:   "Bring a file for a table of a source",
 		Example: "  mantilla file put budgets budget budget-2027.xlsx",
 		Args:    talk.Args(cobra.ExactArgs(3)),
 		RunE: func(cmd *cobra.Command, given []string) error {

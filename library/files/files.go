@@ -27,6 +27,8 @@ import (
 type Records interface {
 	Add(ctx context.Context, v model.FileVersion, data []byte, ready func() error) (int64, error)
 	InUse(ctx context.Context, source string) (map[string][]byte, error)
+	Looked(ctx context.Context, source, table string) (model.FileLook, error)
+	PutLook(ctx context.Context, l model.FileLook) error
 	Use(ctx context.Context, v model.FileVersion, ready func() error) error
 	Version(ctx context.Context, source, table string, number int64) (model.FileVersion, []byte, error)
 	Versions(ctx context.Context, source string) ([]model.FileVersion, error)
@@ -38,9 +40,11 @@ type Room struct {
 	dir     string
 	records Records
 	catalog *catalog.Room
+	secrets source.Secrets
 	log     *slog.Logger
 
 	building sync.Mutex // held while tables are made anew
+	looking  sync.Mutex // held while it is looked for a file, so that none is taken twice
 }
 
 // Access is the files as one person may bring them.
@@ -51,8 +55,8 @@ type Access struct {
 
 // Open makes the room. Tables that are gone are made again of the files that are kept.
 func Open(ctx context.Context, org model.Organisation, dir string, records Records, c *catalog.Room,
-	log *slog.Logger) (*Room, error) {
-	room := &Room{org: org, dir: dir, records: records, catalog: c, log: log}
+	secrets source.Secrets, log *slog.Logger) (*Room, error) {
+	room := &Room{org: org, dir: dir, records: records, catalog: c, secrets: secrets, log: log}
 	c.Readies(room)
 	for _, s := range c.AllSources() {
 		if s.Config.Kind != kind {
@@ -146,18 +150,23 @@ func (a *Access) Take(ctx context.Context, id, table, name string, data []byte) 
 	if err != nil {
 		return model.FileVersion{}, err
 	}
+	return a.room.take(ctx, c, table, name, data, a.Person().Name)
+}
+
+// take is Take for a person, or for nobody: the file came by itself.
+func (room *Room) take(ctx context.Context, c *source.Config, table, name string, data []byte,
+	person string) (model.FileVersion, error) {
 	sum := sha256.Sum256(data)
-	v := model.FileVersion{Source: id, Table: table, Name: name, Bytes: int64(len(data)),
-		Digest: hex.EncodeToString(sum[:]),
-		Person: a.Person().Name, At: a.room.org.Now(), InUse: true}
-	a.room.building.Lock()
-	defer a.room.building.Unlock()
-	of, err := a.room.records.InUse(ctx, id)
+	v := model.FileVersion{Source: c.ID, Table: table, Name: name, Bytes: int64(len(data)),
+		Digest: hex.EncodeToString(sum[:]), Person: person, At: room.org.Now(), InUse: true}
+	room.building.Lock()
+	defer room.building.Unlock()
+	of, err := room.records.InUse(ctx, c.ID)
 	if err != nil {
 		return v, err
 	}
 	of[table] = data
-	b := build{room: a.room, config: c, of: of}
+	b := build{room: room, config: c, of: of}
 	if err := b.read(ctx, table); err != nil {
 		return v, err
 	}
@@ -165,10 +174,10 @@ func (a *Access) Take(ctx context.Context, id, table, name string, data []byte) 
 	if v.Faults, err = json.Marshal(append([]files.Fault{}, b.told.Faults...)); err != nil {
 		return v, err
 	}
-	if v.Number, err = a.room.records.Add(ctx, v, data, b.stand); err != nil {
+	if v.Number, err = room.records.Add(ctx, v, data, b.stand); err != nil {
 		return v, err
 	}
-	a.room.log.Info("file taken", "source", id, "table", table, "rows", v.Rows, "left out", v.LeftOut, "by", v.Person)
+	room.log.Info("file taken", "source", c.ID, "table", table, "rows", v.Rows, "left out", v.LeftOut, "by", v.Person)
 	return v, nil
 }
 

@@ -19,6 +19,7 @@ import (
 const (
 	Broken       = "broken"
 	NoSource     = "no source"
+	NoFile       = "no file"
 	Failing      = "failing"
 	NearLimit    = "near its limit"
 	Slower       = "slower"
@@ -33,8 +34,8 @@ const (
 	PastReview   = "past review"
 )
 
-var kinds = []string{Broken, NoSource, Failing, NearLimit, Slower, Heavy, DeadLink, Unfit, ToNobody, Unused, Duplicate,
-	Undocumented, OwnerGone, PastReview}
+var kinds = []string{Broken, NoSource, NoFile, Failing, NearLimit, Slower, Heavy, DeadLink, Unfit, ToNobody, Unused,
+	Duplicate, Undocumented, OwnerGone, PastReview}
 
 // Problem is something that a report needs, with what mends it.
 type Problem struct {
@@ -66,7 +67,7 @@ func (a *Access) Problems(ctx context.Context, unused time.Duration) ([]Problem,
 		return nil, err
 	}
 	l := look{a: a, now: a.room.org.Now(), unused: unused, present: a.room.catalog.Present(), all: []Problem{}}
-	for _, step := range []func(context.Context) error{l.sources, l.runs, l.load, l.definitions, l.criteria} {
+	for _, step := range []func(context.Context) error{l.sources, l.files, l.runs, l.load, l.definitions, l.criteria} {
 		if err := step(ctx); err != nil {
 			return nil, err
 		}
@@ -109,6 +110,24 @@ func (l *look) sources(context.Context) error {
 		default:
 			l.add(id, NoSource, fmt.Sprintf("Its source has not answered for %s: %s.", l.now.Sub(since).Round(time.Minute), why),
 				"look at the server, and test the source", "/office?desk=sources")
+		}
+	}
+	return nil
+}
+
+// files tell which reports are read from a table whose newest file was not taken.
+func (l *look) files(ctx context.Context) error {
+	untaken, err := l.a.room.records.Untaken(ctx)
+	if err != nil {
+		return err
+	}
+	for _, u := range untaken {
+		for id, d := range l.present {
+			reads := slices.ContainsFunc(d.Datasets, func(of report.Dataset) bool { return of.Reads(u.Table) })
+			if d.Source == u.Source && reads {
+				l.add(id, NoFile, fmt.Sprintf("Its table %s is not fresh: %s.", u.Table, u.Fault),
+					"mend the file, or how its table is declared", "/office?desk=sources&source="+u.Source)
+			}
 		}
 	}
 	return nil

@@ -20,6 +20,7 @@ type Records interface {
 	Since(ctx context.Context) (map[string]model.Version, error)
 	Spent(ctx context.Context, since time.Time) (map[string]time.Duration, error)
 	Trails(ctx context.Context, most int) ([]health.Trail, error)
+	Untaken(ctx context.Context) ([]model.FileLook, error)
 	Uses(ctx context.Context, report string, most int) ([]health.Use, error)
 }
 

@@ -51,6 +51,16 @@ func (s Files) ListFiles(ctx context.Context, r handlers.ListFilesRequestObject)
 		for _, column := range declared.Columns {
 			t.Columns = append(t.Columns, column.Head())
 		}
+		if declared.From != nil {
+			looked, err := answer.As(ctx).Files.Looked(ctx, r.Source, id)
+			if err != nil {
+				return nil, err
+			}
+			t.From = answer.Given(declared.From.String())
+			if !looked.At.IsZero() {
+				t.Looked = look(looked)
+			}
+		}
 		for _, v := range versions {
 			if v.Table != id {
 				continue
@@ -64,6 +74,17 @@ func (s Files) ListFiles(ctx context.Context, r handlers.ListFilesRequestObject)
 		out = append(out, t)
 	}
 	return out, nil
+}
+
+func look(l model.FileLook) *api.FileLook {
+	return &api.FileLook{At: l.At, Fault: answer.Given(l.Fault)}
+}
+
+// LookForFile answers POST /sources/{source}/files/{table}/look.
+func (s Files) LookForFile(ctx context.Context,
+	r handlers.LookForFileRequestObject) (handlers.LookForFileResponseObject, error) {
+	l, err := answer.As(ctx).Files.LookNow(ctx, r.Source, r.Table)
+	return handlers.LookForFile200JSONResponse(*look(l)), err
 }
 
 // TakeFile answers POST /sources/{source}/files/{table}.

@@ -90,8 +90,11 @@ func (s Catalog) Rewrite(ctx context.Context, r Rewriting, at time.Time) error {
 				r.From); err != nil {
 				return err
 			}
-			if _, err := tx.ExecContext(ctx, `update file_version set source = ? where source = ?`, r.To, r.From); err != nil {
-				return err
+			for _, table := range []string{"file_version", "file_look"} {
+				if _, err := tx.ExecContext(ctx, `update `+table+` set source = ? where source = ?`, r.To,
+					r.From); err != nil {
+					return err
+				}
 			}
 		}
 		if r.Shared != "" {

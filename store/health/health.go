@@ -87,6 +87,18 @@ type Use struct {
 	Seconds float64
 }
 
+// Untaken are the looks for files of which something is wrong.
+func (s Health) Untaken(ctx context.Context) ([]model.FileLook, error) {
+	rows, err := s.Read.QueryContext(ctx, `select source, tbl, at, fault from file_look where fault <> ''
+		order by source, tbl`)
+	return db.Collect(rows, err, func(r *sql.Rows) (l model.FileLook, err error) {
+		var at sql.NullString
+		err = r.Scan(&l.Source, &l.Table, &at, &l.Fault)
+		l.At = db.Unstamp(at)
+		return l, err
+	})
+}
+
 // Uses are the months in which a report was run, the newest first.
 func (s Health) Uses(ctx context.Context, report string, most int) ([]Use, error) {
 	rows, err := s.Read.QueryContext(ctx, `select substr(r.asked_at, 1, 7) as month, count(*), sum(r.state = 'failed'),

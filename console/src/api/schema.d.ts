@@ -277,8 +277,28 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a file, CSV or XLSX of at most 64 MiB, as a table; the one before is kept and can be used again. */
+        /** Read a file of at most 64 MiB (CSV, XLSX, Parquet, Arrow, or lines of JSON) as a table; the one before is kept and can be used again. */
         post: operations["takeFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sources/{source}/files/{table}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look now for the file that comes by itself for a table, and take it; one that was not taken is tried again. */
+        post: operations["lookForFile"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5093,6 +5113,16 @@ export interface components {
             /** @description The headings that a file must have. */
             columns: string[];
             versions: components["schemas"]["FileVersion"][];
+            /** @description Where its files come from by themselves. */
+            from?: string;
+            looked?: components["schemas"]["FileLook"];
+        };
+        /** @description What became of the last look for a file that comes by itself. */
+        FileLook: {
+            /** Format: date-time */
+            at: string;
+            /** @description Why it was not taken, or could not be read. */
+            fault?: string;
         };
         FileVersion: {
             /** Format: int64 */
@@ -5105,6 +5135,7 @@ export interface components {
             /** Format: int64 */
             leftOut: number;
             faults: components["schemas"]["FileFault"][];
+            /** @description Who brought it; empty where it came by itself. */
             person: string;
             /** Format: date-time */
             at: string;
@@ -5746,6 +5777,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenFile"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    lookForFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What became of it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileLook"];
                 };
             };
             default: components["responses"]["Wrong"];

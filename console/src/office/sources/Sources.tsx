@@ -1,6 +1,7 @@
 import { Button, FileButton, Group, Select, Textarea } from '@mantine/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useSearchParams } from 'react-router'
 import { answer, api } from '../../api/client'
 import { useRight } from '../../signin/session'
 import classes from '../Office.module.css'
@@ -23,7 +24,7 @@ const yaml = {
 export function Sources() {
   const client = useQueryClient()
   const mayKeep = useRight('catalog')
-  const [opened, setOpened] = useState<string | null>(null)
+  const [opened, setOpened] = useState<string | null>(useSearchParams()[0].get('source'))
   const [changed, setChanged] = useState<string>()
   const sources = useQuery({ queryKey: ['sources'], queryFn: () => answer(api.GET('/sources')) })
   const declared = sources.data?.find(s => s.id === opened)

@@ -42,7 +42,11 @@ function Table({ source, table }: TableProps) {
       answer(api.PUT('/sources/{source}/files/{table}/{number}', { params: { path: { ...path, number } } })),
     onSuccess: () => client.invalidateQueries(),
   })
-  const error = take.error ?? use.error
+  const look = useMutation({
+    mutationFn: () => answer(api.POST('/sources/{source}/files/{table}/look', { params: { path } })),
+    onSuccess: () => client.invalidateQueries(),
+  })
+  const error = take.error ?? use.error ?? look.error
   return (
     <div data-file-table={table.table}>
       <Group gap="xs" justify="space-between">
@@ -61,6 +65,16 @@ function Table({ source, table }: TableProps) {
       {table.versions.length === 0 && (
         <p className="dim">No file yet; it needs the headings {table.columns.join(', ')}.</p>
       )}
+      {table.from && (
+        <p className="dim" data-from>
+          Comes by itself from {table.from}
+          {table.looked && `; looked at ${moment(table.looked.at)}`}.{' '}
+          <button type="button" className="act" disabled={look.isPending} onClick={() => look.mutate()}>
+            Look now
+          </button>
+        </p>
+      )}
+      {table.looked?.fault && <p className="told">{table.looked.fault}</p>}
       {error && (
         <p className="told" role="alert">
           {error.message}
@@ -73,8 +87,8 @@ function Table({ source, table }: TableProps) {
             {v.inUse ? <strong>{v.name}</strong> : v.name}{' '}
             <span className="dim">
               {count(v.rows, 'row', 'rows')}
-              {v.leftOut ? `, ${count(v.leftOut, 'line', 'lines')} left out` : ''}; {moment(v.at)} by{' '}
-              {v.person}
+              {v.leftOut ? `, ${count(v.leftOut, 'line', 'lines')} left out` : ''}; {moment(v.at)}{' '}
+              {v.person ? `by ${v.person}` : 'by itself'}
             </span>{' '}
             {!v.inUse && (
               <button

@@ -1,0 +1,127 @@
+package files
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"time"
+
+	"mantilla/core/rescue"
+	"mantilla/library/background"
+	"mantilla/model"
+	"mantilla/source"
+	"mantilla/source/files"
+)
+
+// between is how long folders are not looked into again.
+const between = 5 * time.Second
+
+// Watch takes the files that come by themselves, until the work ends.
+func (room *Room) Watch(work *background.Work) {
+	asked := map[string]time.Time{} // when an address was asked last
+	for {
+		for _, s := range room.catalog.AllSources() {
+			if s.Config.Kind == kind && work.Context().Err() == nil {
+				room.watch(work.Context(), s.Config, asked)
+			}
+		}
+		if !work.Sleep(between, nil) {
+			return
+		}
+	}
+}
+
+func (room *Room) watch(ctx context.Context, c *source.Config, asked map[string]time.Time) {
+	for table, t := range c.Tables {
+		key := c.ID + " " + table
+		if t.From == nil || t.From.Address != "" && time.Since(asked[key]) < t.From.Pause() {
+			continue
+		}
+		asked[key] = time.Now()
+		err := rescue.Call(func() error { _, err := room.look(ctx, c, table, false); return err })
+		if err != nil && ctx.Err() == nil {
+			room.log.Error("looking for a file", "source", c.ID, "table", table, "error", err)
+		}
+	}
+}
+
+// LookNow looks at once for a file that comes by itself for a table, and takes it; one that was
+// not taken before is tried again.
+func (a *Access) LookNow(ctx context.Context, id, table string) (model.FileLook, error) {
+	c, err := a.table(id, table)
+	if err != nil {
+		return model.FileLook{}, err
+	}
+	if c.Tables[table].From == nil {
+		return model.FileLook{}, model.Refuse("table", "no files come by themselves for %s; people bring them", table)
+	}
+	return a.room.look(ctx, c, table, true)
+}
+
+// Looked tells what became of the last look for a file of a table.
+func (a *Access) Looked(ctx context.Context, id, table string) (model.FileLook, error) {
+	return a.room.records.Looked(ctx, id, table)
+}
+
+// look takes a file that came, and keeps what became of it. What is wrong with a file, or with
+// where it comes from, is told there; the error is of the records alone.
+func (room *Room) look(ctx context.Context, c *source.Config, table string, again bool) (model.FileLook, error) {
+	room.looking.Lock()
+	defer room.looking.Unlock()
+	l, err := room.records.Looked(ctx, c.ID, table)
+	if err != nil {
+		return l, err
+	}
+	if again && l.Fault != "" {
+		l.State, l.Digest = "", ""
+	}
+	from := c.Tables[table].From
+	came, err := files.Arrived(ctx, from, source.Place{Dir: room.dir, Secrets: room.secrets}, l.State)
+	if ctx.Err() != nil {
+		return l, context.Cause(ctx)
+	}
+	was := l
+	l.At = room.org.Now()
+	switch {
+	case err != nil:
+		l.Fault = err.Error()
+	case came != nil:
+		if err := room.taken(ctx, c, came, &l); err != nil {
+			return was, err
+		}
+	case l.State == "":
+		l.Fault = "" // nothing came yet
+	}
+	if l.Fault != "" && l.Fault != was.Fault {
+		room.log.Warn("a file was not taken", "source", c.ID, "table", table, "error", l.Fault)
+	}
+	return l, room.records.PutLook(ctx, l)
+}
+
+// taken takes a file that came, unless it is the one that came last.
+func (room *Room) taken(ctx context.Context, c *source.Config, came *files.Arrival, l *model.FileLook) error {
+	l.State = came.State
+	sum := sha256.Sum256(came.Data)
+	digest := hex.EncodeToString(sum[:])
+	if digest == l.Digest {
+		return nil
+	}
+	_, err := room.take(ctx, c, l.Table, came.Name, came.Data, "")
+	refusal, unfit := errors.AsType[*Refused](err)
+	other, wrong := errors.AsType[*model.Refused](err)
+	switch {
+	case unfit:
+		l.Fault = fmt.Sprintf("%s was not taken; lines that do not fit: %d; %s", came.Name, refusal.Told.Left,
+			firstOf(map[string]files.Told{l.Table: refusal.Told}))
+	case wrong:
+		l.Fault = fmt.Sprintf("%s was not taken: %v", came.Name, other)
+	case err != nil:
+		return err
+	default:
+		l.Fault = ""
+	}
+	l.Digest = digest
+	return nil
+}
