@@ -21,7 +21,7 @@ func (c *Config) Declared(id string) (List, error) {
 // Bounded fails where a list has more entries than it may have.
 func (c *Config) Bounded(id string, items []Item) error {
 	if len(items) > MostItems {
-		return fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from", c.ID, id, MostItems)
+		return fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from, or let it be large: true", c.ID, id, MostItems)
 	}
 	return nil
 }
@@ -30,14 +30,19 @@ func (c *Config) Bounded(id string, items []Item) error {
 // scope, and then the fields to find and to narrow by. Yes is how the engine writes that
 // something is so.
 func SelectList(l List, narrowing []string, yes string) string {
+	return fmt.Sprintf("%s order by %s, %s limit %d", selected(l, narrowing, yes), cmp.Or(l.Order, l.Label), l.Label,
+		MostItems+1)
+}
+
+// selected is the beginning of a query for entries of a list.
+func selected(l List, narrowing []string, yes string) string {
 	pieces := []string{l.Code, l.Label, cmp.Or(l.Kind, "''"), cmp.Or(l.Parent, "null"), cmp.Or(l.Detail, "''"),
 		cmp.Or(l.Current, yes), cmp.Or(l.Scope, "null")}
 	pieces = append(pieces, l.Find...)
 	for _, name := range narrowing {
 		pieces = append(pieces, l.Fields[name])
 	}
-	return fmt.Sprintf("select %s from %s order by %s, %s limit %d", strings.Join(pieces, ", "), l.From,
-		cmp.Or(l.Order, l.Label), l.Label, MostItems+1)
+	return fmt.Sprintf("select %s from %s", strings.Join(pieces, ", "), l.From)
 }
 
 // ItemOf makes an entry of the cells of a row that [SelectList] asks for, as texts; find is how

@@ -1,6 +1,7 @@
 package source
 
 import (
+	"context"
 	"crypto/tls"
 	"crypto/x509"
 	"errors"
@@ -162,4 +163,25 @@ func (f *Findings) Add(what string, look func() (says string, err error)) bool {
 	}
 	*f = append(*f, Finding{What: what, Says: strings.TrimSpace(says), Good: err == nil, Took: time.Since(began)})
 	return err == nil
+}
+
+// Lists reads each list that a source declares, and searches those that are large.
+func (f *Findings) Lists(ctx context.Context, c *Config, of interface {
+	List(ctx context.Context, list string) ([]Item, error)
+	Find(ctx context.Context, list string, w Sought) ([]Item, error)
+}) {
+	for _, id := range c.ListNames() {
+		f.Add("list "+id, func() (string, error) {
+			if !c.Lists[id].Large {
+				items, err := of.List(ctx, id)
+				return fmt.Sprintf("%d entries", len(items)), err
+			}
+			items, err := of.Find(ctx, id, Sought{Limit: 1})
+			if err != nil || len(items) == 0 {
+				return "no entries", err
+			}
+			_, err = of.Find(ctx, id, Sought{Words: []string{items[0].Code}, Limit: 1})
+			return "it is searched where it lies", err
+		})
+	}
 }

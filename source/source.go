@@ -54,6 +54,8 @@ type List struct {
 	Scope   string   `yaml:"scope"` // the unit that an entry belongs to
 	// Fields by which other parameters may narrow the list.
 	Fields map[string]string `yaml:"fields"`
+	Large  bool              `yaml:"large"`  // it is searched in the source, and never read whole
+	Search string            `yaml:"search"` // a condition that finds what was typed, :text, by an index
 }
 
 // Item is an entry of a list with what finds, cuts and narrows it.
@@ -94,6 +96,9 @@ func ParseConfig(text []byte) (*Config, error) {
 		if l.From == "" || l.Code == "" || l.Label == "" {
 			return nil, fmt.Errorf("source %s, list %s: from, code and label are needed", c.ID, id)
 		}
+		if err := c.checkLarge(id); err != nil {
+			return nil, fmt.Errorf("source %s %w", c.ID, err)
+		}
 	}
 	if _, ok := c.Lists[c.Units]; c.Units != "" && !ok {
 		return nil, fmt.Errorf("source %s: units: %q is not one of its lists", c.ID, c.Units)
@@ -121,6 +126,8 @@ type Source interface {
 	Begin(ctx context.Context) (Session, error)
 	// List returns all entries of a declared list, in its order.
 	List(ctx context.Context, list string) ([]Item, error)
+	// Find returns the entries of a declared list that are sought, in its order.
+	Find(ctx context.Context, list string, w Sought) ([]Item, error)
 	// Tables are the tables and views that definitions can read, by name.
 	Tables(ctx context.Context) ([]Table, error)
 	// Sample returns the first rows of a table, at most so many.

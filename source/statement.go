@@ -21,6 +21,9 @@ type Dialect interface {
 	// Instant writes that a piece, as it is or bound, is read as a day or a moment,
 	// so that it can be compared. Where is named by a fault of a row.
 	Instant(piece, where string, moments bool) string
+	// Holds writes that a text holds a word, whatever the case and, where the engine can, the
+	// accents.
+	Holds(args *[]any, piece, word string) string
 	// Limit writes that only so many rows are read.
 	Limit(count string) string
 }

@@ -62,7 +62,10 @@ func resolve(t *testing.T, d *report.Definition, typed map[string]string) param.
 // shown is a dialect that shows values in braces, in their places.
 type shown struct{}
 
-func (shown) String() string        { return "shown" }
+func (shown) String() string { return "shown" }
+
+func (shown) Holds(*[]any, string, string) string { return "" }
+
 func (shown) Quotes() report.Quotes { return report.AnyQuotes }
 func (shown) Name(id string) string { return `"` + id + `"` }
 func (shown) Limit(n string) string { return "limit " + n }
@@ -195,6 +198,8 @@ func TestPlanLeavesOutWhatIsNotAnswered(t *testing.T) {
 type marked struct{ shown }
 
 func (marked) String() string { return "marked" }
+
+func (marked) Holds(*[]any, string, string) string { return "" }
 func (marked) Bind(args *[]any, value any) string {
 	*args = append(*args, value)
 	return "?"

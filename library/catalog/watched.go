@@ -64,6 +64,13 @@ func (w *watched) List(ctx context.Context, list string) ([]source.Item, error) 
 	return items, err
 }
 
+// Find returns entries of a declared list.
+func (w *watched) Find(ctx context.Context, list string, sought source.Sought) ([]source.Item, error) {
+	items, err := w.Source.Find(ctx, list, sought)
+	w.saw(err)
+	return items, err
+}
+
 // Prepare checks that the source understands a query.
 func (w *watched) Prepare(ctx context.Context, q query.Query) error {
 	err := w.Source.Prepare(ctx, q)

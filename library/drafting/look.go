@@ -306,7 +306,8 @@ func (a *Access) chosen(ctx context.Context, src catalog.Source, t source.Table,
 		if column.List == "" && units.hold(column.Values) {
 			column.List = src.Config.Units
 		}
-		if column.List != "" && column.List != src.Config.Units {
+		if column.Large = src.Config.Lists[column.List].Large; column.List != "" && !column.Large &&
+			column.List != src.Config.Units {
 			entries, err := src.List(ctx, column.List)
 			if err != nil {
 				return nil, err

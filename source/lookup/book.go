@@ -121,9 +121,15 @@ func (l *list) index() {
 	}
 }
 
-// Warm reads every list, so that the first to ask does not wait.
+// Warm reads every list, so that the first to ask does not wait, and tries those that are large.
 func (b *Book) Warm(ctx context.Context) error {
 	for _, id := range b.config.ListNames() {
+		if b.config.Lists[id].Large {
+			if _, err := b.source.Find(ctx, id, source.Sought{Words: []string{"a"}, Limit: 1}); err != nil {
+				return err
+			}
+			continue
+		}
 		if _, err := b.get(ctx, id); err != nil {
 			return err
 		}

@@ -1,6 +1,7 @@
 // Package lookup answers for the lists of a source: what was typed, what is
 // like it, what lies below, what a search finds. A list is read whole, kept
-// ready to be searched, and read again when the source has changed.
+// ready to be searched, and read again when the source has changed; one that is large is
+// searched in the source.
 package lookup
 
 import (
@@ -65,6 +66,9 @@ func (s *Lists) sees(id string, item source.Item) bool {
 // path is, written with slashes: Marr/Hollin. Units beyond a person's reach are
 // as good as unknown; those above it are known, and mean what of them is within.
 func (s *Lists) Match(ctx context.Context, id, typed string) ([]param.Entry, error) {
+	if l, is := s.large(id); is {
+		return l.match(ctx, typed)
+	}
 	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err
@@ -114,6 +118,9 @@ const nearAmong = 20_000
 
 // Near returns the entries most like what was typed, the likeliest first.
 func (s *Lists) Near(ctx context.Context, id, typed string) (near []param.Entry, err error) {
+	if l, is := s.large(id); is {
+		return l.near(ctx, typed)
+	}
 	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err
@@ -142,6 +149,9 @@ func (s *Lists) Near(ctx context.Context, id, typed string) (near []param.Entry,
 // Below returns the codes and those of all entries below them in the tree,
 // less the units beyond the person's reach.
 func (s *Lists) Below(ctx context.Context, id string, codes []string) ([]string, error) {
+	if l, is := s.large(id); is {
+		return l.below(ctx, codes)
+	}
 	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err
@@ -155,6 +165,9 @@ func (s *Lists) Below(ctx context.Context, id string, codes []string) ([]string,
 // Out returns those of the codes that are ruled out: by gives for fields of the
 // list the values that are left.
 func (s *Lists) Out(ctx context.Context, id string, codes []string, by map[string][]string) (out []string, err error) {
+	if l, is := s.large(id); is {
+		return l.out(ctx, codes, allowed(by))
+	}
 	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err
@@ -205,6 +218,9 @@ type Wish struct {
 // Entries returns the entries of a list that meet the wish, in the list's
 // order.
 func (s *Lists) Entries(ctx context.Context, id string, w Wish) ([]param.Entry, error) {
+	if l, is := s.large(id); is {
+		return l.entries(ctx, w)
+	}
 	l, err := s.get(ctx, id)
 	if err != nil {
 		return nil, err

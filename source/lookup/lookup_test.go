@@ -20,6 +20,7 @@ type held struct {
 	down  bool
 	lists map[string][]source.Item
 	reads int
+	finds int
 }
 
 func (h *held) Fingerprint(context.Context) (string, error) {

@@ -28,6 +28,15 @@ func (s *Server) Dialect() source.Dialect { return dialect{} }
 
 func (dialect) Quotes() report.Quotes { return "'\"`" }
 
+// Holds compares without case and accents.
+func (dialect) Holds(args *[]any, piece, word string) string {
+	*args = append(*args, "%"+liked.Replace(word)+"%")
+	return "convert(" + piece + " using utf8mb4) collate utf8mb4_unicode_ci like ? escape '|'"
+}
+
+// liked takes their meaning from the marks of like.
+var liked = strings.NewReplacer("|", "||", "%", "|%", "_", "|_")
+
 func (dialect) Name(id string) string { return "`" + strings.ReplaceAll(id, "`", "``") + "`" }
 
 // Bind writes ?, with the type where a text would be compared as a number in floating point

@@ -149,11 +149,6 @@ func (s *Server) Examine(ctx context.Context) (found source.Findings) {
 			return time.UnixMicro(micros), s.explain(ctx, err)
 		})
 	})
-	for _, id := range s.config.ListNames() {
-		found.Add("list "+id, func() (string, error) {
-			items, err := s.List(ctx, id)
-			return fmt.Sprintf("%d entries", len(items)), err
-		})
-	}
+	found.Lists(ctx, s.config, s)
 	return found
 }

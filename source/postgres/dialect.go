@@ -30,6 +30,15 @@ func (s *Server) Dialect() source.Dialect { return dialect{} }
 
 func (dialect) Quotes() report.Quotes { return `'"` }
 
+// Holds compares without case.
+func (dialect) Holds(args *[]any, piece, word string) string {
+	*args = append(*args, "%"+liked.Replace(word)+"%")
+	return fmt.Sprintf(`(%s)::text ilike $%d escape '|'`, piece, len(*args))
+}
+
+// liked takes their meaning from the marks of like.
+var liked = strings.NewReplacer("|", "||", "%", "|%", "_", "|_")
+
 func (dialect) Name(id string) string { return `"` + strings.ReplaceAll(id, `"`, `""`) + `"` }
 
 // mostBound is how many parameters a statement of the protocol may have, less what stands beside a list.

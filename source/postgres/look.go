@@ -124,7 +124,7 @@ func (s *Server) Sample(ctx context.Context, table string, most int) (out source
 			return model.NoSuch("table", table, names)
 		}
 		// The name is as the engine writes it, quoted where it must be.
-		return texts(ctx, conn, fmt.Sprintf("select * from %s limit %d", table, most), nil,
+		return texts(ctx, conn, fmt.Sprintf("select * from %s limit %d", table, most), nil, nil,
 			func(columns []pgconn.FieldDescription, row [][]byte) error {
 				if out.Columns == nil {
 					for _, c := range columns {
@@ -181,11 +181,6 @@ func (s *Server) Examine(ctx context.Context) (found source.Findings) {
 			return there, s.explain(ctx, err)
 		})
 	})
-	for _, id := range s.config.ListNames() {
-		found.Add("list "+id, func() (string, error) {
-			items, err := s.List(ctx, id)
-			return fmt.Sprintf("%d entries", len(items)), err
-		})
-	}
+	found.Lists(ctx, s.config, s)
 	return found
 }

@@ -20,7 +20,7 @@ func Run(t *testing.T, begun func(t *testing.T) Made) {
 		name string
 		hold func(t *testing.T, m Made)
 	}{
-		{"cells", cells}, {"parameters", parameters}, {"reach", reach}, {"lists", lists}, {"tables", tables},
+		{"cells", cells}, {"parameters", parameters}, {"reach", reach}, {"lists", lists}, {"sought", sought}, {"tables", tables},
 		{"faults", faults}, {"one state", oneState}, {"stopped", stopped}, {"only read", onlyRead}, {"examined", examined},
 	} {
 		t.Run(agreement.name, func(t *testing.T) { agreement.hold(t, begun(t)) })
@@ -132,8 +132,50 @@ func lists(t *testing.T, m Made) {
 		grades[0].Find[0] != "dark" || grades[1].Fields["sort"] != "x" {
 		t.Errorf("the grades are %+v, %v", grades, err)
 	}
-	if _, err := m.Source.List(t.Context(), "unit"); err == nil || !strings.Contains(err.Error(), "grades and units") {
+	if _, err := m.Source.List(t.Context(), "unit"); err == nil || !strings.Contains(err.Error(), "grades, named, sites and units") {
 		t.Errorf("a list that there is not: %v", err)
+	}
+}
+
+// sought entries of large lists are found by code, by name and by words, within limits.
+func sought(t *testing.T, m Made) {
+	for _, c := range []struct {
+		list string
+		w    source.Sought
+		want string
+	}{
+		{"sites", source.Sought{Limit: 9}, "C N N1 S"},
+		{"sites", source.Sought{Limit: 2}, "C N"},
+		{"sites", source.Sought{Codes: []string{"S", "N1", "X"}, Limit: 9}, "N1 S"},
+		{"sites", source.Sought{Codes: []string{}, Limit: 9}, ""},
+		{"sites", source.Sought{Name: "North", Limit: 9}, "N"},
+		{"sites", source.Sought{Name: "N1", Limit: 9}, "N1"},
+		{"sites", source.Sought{Name: "Nor", Limit: 9}, ""},
+		{"sites", source.Sought{Words: []string{"FORD", "nö"}, Limit: 9}, "N1"},
+		{"sites", source.Sought{Words: []string{"region"}, Limit: 9}, "N S"},
+		{"sites", source.Sought{Words: []string{"region", "sou"}, Limit: 9}, "S"},
+		{"sites", source.Sought{Words: []string{"%"}, Limit: 9}, ""},
+		{"sites", source.Sought{Words: []string{"N_"}, Limit: 9}, ""},
+		{"sites", source.Sought{Words: []string{"|', "}, Limit: 9}, ""},
+		{"sites", source.Sought{Cut: true, Units: []string{"C"}, Limit: 9}, "N S"},
+		{"sites", source.Sought{Cut: true, Units: []string{}, Limit: 9}, ""},
+		{"sites", source.Sought{Cut: true, Units: []string{"N"}, Words: []string{"o"}, Limit: 9}, "N1"},
+		{"sites", source.Sought{By: map[string][]string{"kind": {"site", "coop"}}, Limit: 9}, "C N1"},
+		{"named", source.Sought{Words: []string{"Ford,", "Nöt"}, Limit: 9}, "N1"},
+		{"named", source.Sought{Words: []string{"S"}, Limit: 9}, "S"},
+		{"named", source.Sought{Words: []string{"ord"}, Limit: 9}, ""},
+	} {
+		items, err := m.Source.Find(t.Context(), c.list, c.w)
+		var codes []string
+		for _, item := range items {
+			codes = append(codes, item.Code)
+		}
+		if got := strings.Join(codes, " "); err != nil || got != c.want {
+			t.Errorf("%s %+v finds %q, %v, want %q", c.list, c.w, got, err, c.want)
+		}
+	}
+	if _, err := m.Source.Find(t.Context(), "none", source.Sought{Limit: 1}); err == nil {
+		t.Error("a list that there is not is searched")
 	}
 }
 

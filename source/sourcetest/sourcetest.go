@@ -43,6 +43,9 @@ func Lists() map[string]source.List {
 		"units": {From: "unit", Code: "id", Label: "name", Parent: "parent_id", Kind: "kind", Order: "id"},
 		"grades": {From: "grade", Code: "code", Label: "label", Current: "current_now", Find: []string{"note"},
 			Fields: map[string]string{"sort": "sort_of"}},
+		"sites": {From: "unit", Code: "id", Label: "name", Order: "id", Find: []string{"kind"}, Scope: "parent_id",
+			Fields: map[string]string{"kind": "kind"}, Large: true},
+		"named": {From: "unit", Code: "id", Label: "name", Large: true, Search: "name = :text or id = :text"},
 	}
 }
 

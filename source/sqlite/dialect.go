@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"mantilla/core/fold"
 	"mantilla/core/report"
 	"mantilla/source"
 )
@@ -43,6 +44,12 @@ var Dialect source.Dialect = dialect{}
 func (f *File) Dialect() source.Dialect { return dialect{} }
 
 func (dialect) Quotes() report.Quotes { return "'\"`[" }
+
+// Holds compares without case and accents.
+func (dialect) Holds(args *[]any, piece, word string) string {
+	*args = append(*args, fold.Text(word))
+	return "instr(fold(" + piece + "), ?) > 0"
+}
 
 func (dialect) Name(id string) string { return `"` + strings.ReplaceAll(id, `"`, `""`) + `"` }
 

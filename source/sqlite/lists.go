@@ -21,21 +21,42 @@ func (f *File) List(ctx context.Context, id string) (items []source.Item, err er
 		return nil, err
 	}
 	narrowing := slices.Sorted(maps.Keys(l.Fields))
+	items, err = f.entries(ctx, id, source.SelectList(l, narrowing, "1"), nil)
+	if err != nil {
+		return nil, err
+	}
+	return items, f.config.Bounded(id, items)
+}
+
+// Find returns the entries of a declared list that are sought.
+func (f *File) Find(ctx context.Context, id string, w source.Sought) ([]source.Item, error) {
+	l, err := f.config.Declared(id)
+	if err != nil {
+		return nil, err
+	}
+	text, args := source.SelectSought(l, slices.Sorted(maps.Keys(l.Fields)), "1", dialect{}, w)
+	return f.entries(ctx, id, text, args)
+}
+
+// entries are those that a query for entries of a list gives.
+func (f *File) entries(ctx context.Context, id, text string, args []any) (items []source.Item, err error) {
+	l := f.config.Lists[id]
+	narrowing := slices.Sorted(maps.Keys(l.Fields))
 	err = f.conn(ctx, func(c *sqlite3.Conn) error {
-		stmt, err := prepare(c, source.SelectList(l, narrowing, "1"))
+		stmt, err := prepare(c, text)
 		if err != nil {
 			return fmt.Errorf("list %s: %w", id, err)
 		}
 		defer stmt.Close()
+		if err := bind(stmt, args); err != nil {
+			return fmt.Errorf("list %s: %w", id, err)
+		}
 		for stmt.Step() {
 			items = append(items, source.ItemOf(stmt.ColumnText, len(l.Find), narrowing))
 		}
 		return stmt.Err()
 	})
-	if err != nil {
-		return nil, err
-	}
-	return items, f.config.Bounded(id, items)
+	return items, err
 }
 
 // Examine looks whether the file is there and can be read, and reads its lists.
@@ -66,12 +87,7 @@ func (f *File) Examine(ctx context.Context) (found source.Findings) {
 		})
 		return "the file is open for reading, and statements may do nothing else", err
 	})
-	for _, id := range f.config.ListNames() {
-		found.Add("list "+id, func() (string, error) {
-			items, err := f.List(ctx, id)
-			return fmt.Sprintf("%d entries", len(items)), err
-		})
-	}
+	found.Lists(ctx, f.config, f)
 	return found
 }
 
