@@ -21,7 +21,8 @@ func (c *Config) Declared(id string) (List, error) {
 // Bounded fails where a list has more entries than it may have.
 func (c *Config) Bounded(id string, items []Item) error {
 	if len(items) > MostItems {
-		return fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from, or let it be large: true", c.ID, id, MostItems)
+		return fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from, or let it be large: true",
+			c.ID, id, MostItems)
 	}
 	return nil
 }

@@ -20,7 +20,8 @@ func Run(t *testing.T, begun func(t *testing.T) Made) {
 		name string
 		hold func(t *testing.T, m Made)
 	}{
-		{"cells", cells}, {"parameters", parameters}, {"reach", reach}, {"lists", lists}, {"sought", sought}, {"tables", tables},
+		{"cells", cells}, {"parameters", parameters}, {"reach", reach}, {"lists", lists}, {"sought", sought},
+		{"tables", tables},
 		{"faults", faults}, {"one state", oneState}, {"stopped", stopped}, {"only read", onlyRead}, {"examined", examined},
 	} {
 		t.Run(agreement.name, func(t *testing.T) { agreement.hold(t, begun(t)) })
@@ -132,7 +133,8 @@ func lists(t *testing.T, m Made) {
 		grades[0].Find[0] != "dark" || grades[1].Fields["sort"] != "x" {
 		t.Errorf("the grades are %+v, %v", grades, err)
 	}
-	if _, err := m.Source.List(t.Context(), "unit"); err == nil || !strings.Contains(err.Error(), "grades, named, sites and units") {
+	if _, err := m.Source.List(t.Context(), "unit"); err == nil ||
+		!strings.Contains(err.Error(), "grades, named, sites and units") {
 		t.Errorf("a list that there is not: %v", err)
 	}
 }
