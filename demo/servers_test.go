@@ -13,6 +13,7 @@ import (
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/demo/servers"
+	"mantilla/library/drafting"
 )
 
 // TestEveryReportIsTheSameOnEveryServer runs every report in every way on SQLite, then on servers
@@ -32,6 +33,13 @@ func TestEveryReportIsTheSameOnEveryServer(t *testing.T) {
 			all = append(all, ran{report: r.Id, values: values, rows: rowsOf(t, s, s.Result(t, r.Id, values))})
 		}
 	}
+	draft, err := s.Library.AsService().Drafting.Begin(t.Context(), drafting.Beginning{Copy: "long-service"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	tried := ran{report: draft.ReportID()} // drafts are read anew for another server too
+	tried.rows = rowsOf(t, s, s.Result(t, tried.report, nil))
+	all = append(all, tried)
 	for _, kind := range servers.Kinds() {
 		t.Run(kind, func(t *testing.T) {
 			there, err := servers.Start(t.Context(), kind, t.TempDir(), filepath.Join(s.Dir, demo.SourceFile))

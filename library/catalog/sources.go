@@ -215,12 +215,17 @@ func (a *Access) PutSource(ctx context.Context, id string, text []byte) error {
 // readAnew reads the definitions of a source that speaks another dialect than it did.
 func (room *Room) readAnew(ctx context.Context, id string) error {
 	room.mu.Lock()
-	for key, d := range room.versions {
-		if d.Source == id {
-			delete(room.versions, key)
+	maps.DeleteFunc(room.versions, func(_ string, d *report.Definition) bool { return d.Source == id })
+	drafts := maps.Clone(room.drafts)
+	room.mu.Unlock()
+	for draft, d := range drafts {
+		if d.Source != id {
+			continue
+		}
+		if read, faults := report.Parse([]byte(d.Text), room.defaults(room.present())); faults == nil {
+			room.SetDraft(draft, read)
 		}
 	}
-	room.mu.Unlock()
 	reports, err := room.records.Reports(ctx)
 	if err != nil {
 		return fmt.Errorf("reading the catalog anew: %w", err)
