@@ -2,7 +2,7 @@ package source
 
 import (
 	"cmp"
-	"errors"
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -38,8 +38,18 @@ func (c *Config) checkLarge(id string) error {
 // searched is what stands in a list's own search for what was typed.
 const searched = ":text"
 
-// SelectSought writes the query that gives entries of a large list, as [SelectList] does all.
-func SelectSought(l List, narrowing []string, yes string, d Dialect, w Sought) (text string, args []any) {
+// FindIn reads the entries of a declared list that are sought, in its order.
+func FindIn(ctx context.Context, c *Config, d Dialect, id string, w Sought, run Entries) ([]Item, error) {
+	l, err := c.Declared(id)
+	if err != nil {
+		return nil, err
+	}
+	text, args := l.sought(d, w)
+	return l.items(ctx, id, text, args, run)
+}
+
+// sought writes the query that gives the entries that are sought.
+func (l List) sought(d Dialect, w Sought) (text string, args []any) {
 	var conditions []string
 	add := func(condition string) { conditions = append(conditions, "("+condition+")") }
 	switch {
@@ -66,7 +76,7 @@ func SelectSought(l List, narrowing []string, yes string, d Dialect, w Sought) (
 	if w.Cut {
 		add("(" + l.Scope + ") in " + d.Bind(&args, w.Units))
 	}
-	for _, field := range narrowing {
+	for _, field := range l.narrowing() {
 		if left, narrowed := w.By[field]; narrowed {
 			add("(" + l.Fields[field] + ") in " + d.Bind(&args, left))
 		}
@@ -75,9 +85,6 @@ func SelectSought(l List, narrowing []string, yes string, d Dialect, w Sought) (
 	if len(conditions) > 0 {
 		where = " where " + strings.Join(conditions, " and ")
 	}
-	return fmt.Sprintf("%s%s order by %s, %s %s", selected(l, narrowing, yes), where, cmp.Or(l.Order, l.Label), l.Label,
+	return fmt.Sprintf("%s%s order by %s, %s %s", l.selected(), where, cmp.Or(l.Order, l.Label), l.Label,
 		d.Limit(fmt.Sprint(w.Limit))), args
 }
-
-// ErrLarge says that a list is searched in its source and never read whole.
-var ErrLarge = errors.New("it is large, and searched where it lies")

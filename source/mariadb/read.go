@@ -4,8 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"fmt"
-	"maps"
-	"slices"
 	"time"
 
 	"mantilla/core/frame"
@@ -127,40 +125,20 @@ func readerOf(c *report.Column) cell {
 }
 
 // List reads all entries of a declared list.
-func (s *Server) List(ctx context.Context, id string) (items []source.Item, err error) {
-	l, err := s.config.Declared(id)
-	if err != nil {
-		return nil, err
-	}
-	items, err = s.entries(ctx, id, source.SelectList(l, slices.Sorted(maps.Keys(l.Fields)), "1"), nil)
-	if err != nil {
-		return nil, err
-	}
-	return items, s.config.Bounded(id, items)
+func (s *Server) List(ctx context.Context, id string) ([]source.Item, error) {
+	return source.ReadList(ctx, s.config, id, s.entries)
 }
 
 // Find returns the entries of a declared list that are sought.
 func (s *Server) Find(ctx context.Context, id string, w source.Sought) ([]source.Item, error) {
-	l, err := s.config.Declared(id)
-	if err != nil {
-		return nil, err
-	}
-	text, args := source.SelectSought(l, slices.Sorted(maps.Keys(l.Fields)), "1", dialect{}, w)
-	return s.entries(ctx, id, text, args)
+	return source.FindIn(ctx, s.config, dialect{}, id, w, s.entries)
 }
 
-// entries are those that a query for entries of a list gives.
-func (s *Server) entries(ctx context.Context, id, text string, args []any) (items []source.Item, err error) {
-	l := s.config.Lists[id]
-	narrowing := slices.Sorted(maps.Keys(l.Fields))
-	err = s.texts(ctx, text, args, func(_ []string, row []sql.RawBytes) error {
-		items = append(items, source.ItemOf(func(i int) string { return string(row[i]) }, len(l.Find), narrowing))
+func (s *Server) entries(ctx context.Context, text string, args []any, row func(cell func(int) string)) error {
+	return s.texts(ctx, text, args, func(_ []string, cells []sql.RawBytes) error {
+		row(func(i int) string { return string(cells[i]) })
 		return nil
 	})
-	if err != nil {
-		return nil, fmt.Errorf("list %s: %w", id, err)
-	}
-	return items, nil
 }
 
 // texts runs a select in a transaction of its own and hands on its rows as texts.

@@ -4,9 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"maps"
 	"path/filepath"
-	"slices"
 	"time"
 
 	"github.com/ncruces/go-sqlite3"
@@ -15,48 +13,30 @@ import (
 )
 
 // List reads all entries of a declared list.
-func (f *File) List(ctx context.Context, id string) (items []source.Item, err error) {
-	l, err := f.config.Declared(id)
-	if err != nil {
-		return nil, err
-	}
-	narrowing := slices.Sorted(maps.Keys(l.Fields))
-	items, err = f.entries(ctx, id, source.SelectList(l, narrowing, "1"), nil)
-	if err != nil {
-		return nil, err
-	}
-	return items, f.config.Bounded(id, items)
+func (f *File) List(ctx context.Context, id string) ([]source.Item, error) {
+	return source.ReadList(ctx, f.config, id, f.entries)
 }
 
 // Find returns the entries of a declared list that are sought.
 func (f *File) Find(ctx context.Context, id string, w source.Sought) ([]source.Item, error) {
-	l, err := f.config.Declared(id)
-	if err != nil {
-		return nil, err
-	}
-	text, args := source.SelectSought(l, slices.Sorted(maps.Keys(l.Fields)), "1", dialect{}, w)
-	return f.entries(ctx, id, text, args)
+	return source.FindIn(ctx, f.config, dialect{}, id, w, f.entries)
 }
 
-// entries are those that a query for entries of a list gives.
-func (f *File) entries(ctx context.Context, id, text string, args []any) (items []source.Item, err error) {
-	l := f.config.Lists[id]
-	narrowing := slices.Sorted(maps.Keys(l.Fields))
-	err = f.conn(ctx, func(c *sqlite3.Conn) error {
+func (f *File) entries(ctx context.Context, text string, args []any, row func(cell func(int) string)) error {
+	return f.conn(ctx, func(c *sqlite3.Conn) error {
 		stmt, err := prepare(c, text)
 		if err != nil {
-			return fmt.Errorf("list %s: %w", id, err)
+			return err
 		}
 		defer stmt.Close()
 		if err := bind(stmt, args); err != nil {
-			return fmt.Errorf("list %s: %w", id, err)
+			return err
 		}
 		for stmt.Step() {
-			items = append(items, source.ItemOf(stmt.ColumnText, len(l.Find), narrowing))
+			row(stmt.ColumnText)
 		}
 		return stmt.Err()
 	})
-	return items, err
 }
 
 // Examine looks whether the file is there and can be read, and reads its lists.
