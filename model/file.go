@@ -15,7 +15,7 @@ type FileVersion struct {
 	Rows          int64
 	LeftOut       int64           // lines that did not fit and were left out
 	Faults        json.RawMessage // the first of them
-	Person        string // "" for one that came by itself
+	Person        string          // "" for one that came by itself
 	At            time.Time
 	InUse         bool // it is what the table has
 }
