@@ -25,6 +25,6 @@ type FileLook struct {
 	Source, Table string
 	At            time.Time // zero where nobody looked yet
 	State         string    // what tells whether there is another file
-	Digest        string    // of the last file that came; "" for none
+	Digest        string    // of the last file that was taken; "" for none
 	Fault         string    // why it was not taken, or could not be read; "" where all is well
 }

@@ -28,14 +28,17 @@ type FileTable struct {
 }
 
 // FileFrom is where the files of a table come from by themselves: a folder in which the newest
-// counts, or an address that is asked now and then.
+// counts, an address that is asked now and then, or a list of another source, so that files are
+// joined with it.
 type FileFrom struct {
 	Folder  string `yaml:"folder"`  // below [Inbox]
 	Files   string `yaml:"files"`   // a pattern of names there, such as budget-*.csv; otherwise all
 	Address string `yaml:"address"` // by HTTPS
-	Every   string `yaml:"every"`   // how often the address is asked: 30m; otherwise 1h
-	Secret  string `yaml:"secret"`  // the name of a secret that is sent as a bearer token
-	CA      string `yaml:"ca"`      // certificates that are trusted, where the system's are not enough
+	Source  string `yaml:"source"`
+	List    string `yaml:"list"`   // of the source
+	Every   string `yaml:"every"`  // how often that is asked: 30m; otherwise an address 1h, a list 1m
+	Secret  string `yaml:"secret"` // the name of a secret that is sent as a bearer token
+	CA      string `yaml:"ca"`     // certificates that are trusted, where the system's are not enough
 }
 
 // Inbox is the directory, within that of the data, whose folders are watched.
@@ -43,33 +46,49 @@ const Inbox = "inbox"
 
 // String says where that is.
 func (f *FileFrom) String() string {
-	if f.Address != "" {
+	switch {
+	case f.Address != "":
 		return f.Address
+	case f.List != "":
+		return "the list " + f.List + " of " + f.Source
 	}
 	return filepath.Join(Inbox, f.Folder, f.Files)
 }
 
-// Pause is how long an address is not asked again.
+// Pause is how long it is not asked again; a folder is looked into all the time.
 func (f *FileFrom) Pause() time.Duration {
-	if d, err := time.ParseDuration(f.Every); err == nil {
+	d, err := time.ParseDuration(f.Every)
+	switch {
+	case f.Folder != "":
+		return 0
+	case err == nil:
 		return d
+	case f.List != "":
+		return time.Minute
 	}
 	return time.Hour
 }
 
-// mostOften is how often an address may be asked.
+// mostOften is how often an address or a list may be asked.
 const mostOften = time.Minute
 
 func (f *FileFrom) check() error {
 	switch {
-	case (f.Folder == "") == (f.Address == ""):
-		return errors.New("needs either a folder or an address")
+	case f.ways() != 1:
+		return errors.New("needs either a folder, an address, or a list of another source")
+	case (f.Source == "") != (f.List == ""):
+		return errors.New("needs the source and its list: {source: ID, list: ID}")
 	case f.Folder != "" && !filepath.IsLocal(f.Folder):
 		return fmt.Errorf("has the folder %s, which must lie within %s of the data directory", f.Folder, Inbox)
-	case f.Folder != "" && f.Every+f.Secret+f.CA != "":
-		return errors.New("has every, secret or ca, which are of addresses")
-	case f.Address != "" && f.Files != "":
+	case f.Folder != "" && f.Every != "":
+		return errors.New("has every; a folder is looked into all the time")
+	case f.Address == "" && f.Secret+f.CA != "":
+		return errors.New("has secret or ca, which are of addresses")
+	case f.Folder == "" && f.Files != "":
 		return errors.New("has files, which is of folders")
+	}
+	if d, err := time.ParseDuration(f.Every); f.Every != "" && (err != nil || d < mostOften) {
+		return fmt.Errorf("has every: %q; write a time such as 30m, of at least %s", f.Every, mostOften)
 	}
 	if _, err := filepath.Match(f.Files, ""); err != nil {
 		return fmt.Errorf("has files: %q, which is no pattern of names", f.Files)
@@ -80,10 +99,17 @@ func (f *FileFrom) check() error {
 	if u, err := url.Parse(f.Address); err != nil || u.Scheme != "https" || u.Host == "" || u.User != nil {
 		return fmt.Errorf("has the address %q; it begins with https:// and has no password: use secret", f.Address)
 	}
-	if d, err := time.ParseDuration(f.Every); f.Every != "" && (err != nil || d < mostOften) {
-		return fmt.Errorf("has every: %q; write a time such as 30m, of at least %s", f.Every, mostOften)
-	}
 	return nil
+}
+
+// ways is how many places are named.
+func (f *FileFrom) ways() (n int) {
+	for _, place := range []string{f.Folder, f.Address, f.Source + f.List} {
+		if place != "" {
+			n++
+		}
+	}
+	return n
 }
 
 // FileColumn is a column of such a table.

@@ -20,7 +20,7 @@ const between = 5 * time.Second
 
 // Watch takes the files that come by themselves, until the work ends.
 func (room *Room) Watch(work *background.Work) {
-	asked := map[string]time.Time{} // when an address was asked last
+	asked := map[string]time.Time{} // when it was looked last
 	for {
 		for _, s := range room.catalog.AllSources() {
 			if s.Config.Kind == kind && work.Context().Err() == nil {
@@ -36,7 +36,7 @@ func (room *Room) Watch(work *background.Work) {
 func (room *Room) watch(ctx context.Context, c *source.Config, asked map[string]time.Time) {
 	for table, t := range c.Tables {
 		key := c.ID + " " + table
-		if t.From == nil || t.From.Address != "" && time.Since(asked[key]) < t.From.Pause() {
+		if t.From == nil || time.Since(asked[key]) < t.From.Pause() {
 			continue
 		}
 		asked[key] = time.Now()
@@ -75,10 +75,9 @@ func (room *Room) look(ctx context.Context, c *source.Config, table string, agai
 		return l, err
 	}
 	if again && l.Fault != "" {
-		l.State, l.Digest = "", ""
+		l.State = ""
 	}
-	from := c.Tables[table].From
-	came, err := files.Arrived(ctx, from, source.Place{Dir: room.dir, Secrets: room.secrets}, l.State)
+	came, err := room.arrived(ctx, c, c.Tables[table].From, l.State)
 	if ctx.Err() != nil {
 		return l, context.Cause(ctx)
 	}
@@ -86,7 +85,7 @@ func (room *Room) look(ctx context.Context, c *source.Config, table string, agai
 	l.At = room.org.Now()
 	switch {
 	case err != nil:
-		l.Fault = err.Error()
+		l.Fault, l.State = err.Error(), "" // it is read anew once it is there again
 	case came != nil:
 		if err := room.taken(ctx, c, came, &l); err != nil {
 			return was, err
@@ -100,12 +99,28 @@ func (room *Room) look(ctx context.Context, c *source.Config, table string, agai
 	return l, room.records.PutLook(ctx, l)
 }
 
-// taken takes a file that came, unless it is the one that came last.
+func (room *Room) arrived(ctx context.Context, c *source.Config, from *source.FileFrom, state string) (*files.Arrival,
+	error) {
+	if from.List == "" {
+		return files.Arrived(ctx, from, source.Place{Dir: room.dir, Secrets: room.secrets}, state)
+	}
+	if from.Source == c.ID {
+		return nil, errors.New("a table is not made of a list of its own source")
+	}
+	of, err := room.catalog.Source(from.Source)
+	if err != nil {
+		return nil, err
+	}
+	return files.Listed(ctx, of, of.Config, from.List, state)
+}
+
+// taken takes a file that came, unless it is the one that was taken last.
 func (room *Room) taken(ctx context.Context, c *source.Config, came *files.Arrival, l *model.FileLook) error {
 	l.State = came.State
 	sum := sha256.Sum256(came.Data)
 	digest := hex.EncodeToString(sum[:])
 	if digest == l.Digest {
+		l.Fault = ""
 		return nil
 	}
 	_, err := room.take(ctx, c, l.Table, came.Name, came.Data, "")
@@ -120,8 +135,7 @@ func (room *Room) taken(ctx context.Context, c *source.Config, came *files.Arriv
 	case err != nil:
 		return err
 	default:
-		l.Fault = ""
+		l.Fault, l.Digest = "", digest
 	}
-	l.Digest = digest
 	return nil
 }

@@ -10,6 +10,7 @@ import (
 	"mantilla/library"
 	"mantilla/library/catalog"
 	"mantilla/library/librarytest"
+	"mantilla/model"
 	"mantilla/source"
 )
 
@@ -77,6 +78,20 @@ func TestFilesComeByThemselves(t *testing.T) {
 	if got := rows(t, lila); got != 1 {
 		t.Errorf("the mended file gives %d rows", got)
 	}
+	// A folder that is gone for a while is told for that while.
+	if err := os.Rename(inbox, inbox+".away"); err != nil {
+		t.Fatal(err)
+	}
+	if looked, err = lila.Files.LookNow(ctx, "budgets", "budget"); err != nil || !strings.Contains(looked.Fault,
+		"there is no folder") {
+		t.Errorf("%+v, %v", looked, err)
+	}
+	if err := os.Rename(inbox+".away", inbox); err != nil {
+		t.Fatal(err)
+	}
+	if looked, err = lila.Files.LookNow(ctx, "budgets", "budget"); err != nil || looked.Fault != "" {
+		t.Errorf("%+v, %v", looked, err)
+	}
 	// The same again is not taken twice; a table without a folder is not looked at.
 	drop("three.csv", "district,amount\nHollin,5\n", 10*time.Second)
 	if _, err := lila.Files.LookNow(ctx, "budgets", "budget"); err != nil {
@@ -88,5 +103,69 @@ func TestFilesComeByThemselves(t *testing.T) {
 	if _, err := lila.Files.LookNow(ctx, "budgets", "other"); err == nil || !strings.Contains(err.Error(),
 		"people bring them") {
 		t.Errorf("%v", err)
+	}
+}
+
+const joined = `source: budgets
+title: Budgets
+kind: files
+units: units
+tables:
+  budget: {columns: [{name: district, type: text, key: true}, {name: amount, type: decimal, scale: 2}]}
+  unit:
+    from: {source: coop, list: units}
+    columns: [{name: code, type: text, key: true}, {name: label, type: text}, {name: parent, type: text},
+      {name: kind, type: text}]
+lists:
+  units: {from: unit, code: code, label: label, parent: parent, kind: kind}
+`
+
+// TestFilesAreJoinedWithListsOfOtherSources makes a table of the units of another source, so that a
+// report on a file names districts and is cut to what a person may see.
+func TestFilesAreJoinedWithListsOfOtherSources(t *testing.T) {
+	l := librarytest.WithPeople(t, librarytest.At(morning))
+	ctx, lila, dora := t.Context(), librarytest.SignIn(t, l, "lila"), librarytest.SignIn(t, l, "dora")
+	if err := lila.Catalog.PutSource(ctx, "budgets", []byte(joined)); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := lila.Files.Take(ctx, "budgets", "budget", "budget.csv",
+		[]byte("district,amount\nUF-HOL,5.00\nUF-MAR,7.25\n")); err != nil {
+		t.Fatal(err)
+	}
+	looked, err := lila.Files.LookNow(ctx, "budgets", "unit")
+	if err != nil || looked.Fault != "" {
+		t.Fatalf("%+v, %v", looked, err)
+	}
+	text := strings.NewReplacer("    from: budget\n    scope: everyone\n",
+		"    from: budget join unit on unit.code = budget.district\n    scope: budget.district\n",
+		"is: district, type: text}", "is: unit.label, type: text}").Replace(budgets)
+	if _, err := lila.Catalog.PutReport(ctx, []byte(text), catalog.Put{}); err != nil {
+		t.Fatal(err)
+	}
+	if err := lila.Catalog.Open(ctx, "budgets", []model.Opening{{Kind: "everyone"}}); err != nil {
+		t.Fatal(err)
+	}
+	if all, own := rows(t, librarytest.SignIn(t, l, "lila")), rows(t, dora); all != 2 || own != 1 {
+		t.Errorf("%d rows, and %d for who sees one district", all, own)
+	}
+	// The list is read again when its source is another, and taken only where it changed.
+	if _, err := lila.Files.LookNow(ctx, "budgets", "unit"); err != nil {
+		t.Error(err)
+	}
+	if _, versions, err := lila.Files.Versions(ctx, "budgets"); err != nil || len(versions) != 2 ||
+		versions[0].Name != "units of coop.jsonl" {
+		t.Errorf("%+v, %v", versions, err)
+	}
+	for _, c := range []struct{ from, want string }{
+		{"source: coop, list: lots", "lots of coop is large"}, {"source: coop, list: none", `no list "none"`},
+		{"source: budgets, list: units", "of its own source"}, {"source: nothing, list: units", `no source "nothing"`}} {
+		other := strings.Replace(joined, "source: coop, list: units", c.from, 1)
+		if err := lila.Catalog.PutSource(ctx, "budgets", []byte(other)); err != nil {
+			t.Errorf("%s: %v", c.from, err)
+			continue
+		}
+		if looked, err := lila.Files.LookNow(ctx, "budgets", "unit"); err != nil || !strings.Contains(looked.Fault, c.want) {
+			t.Errorf("%s is answered by %+v, %v", c.from, looked, err)
+		}
 	}
 }

@@ -124,10 +124,14 @@ func TestFilesAreFetched(t *testing.T) {
 
 func TestWhereFilesComeFromIsChecked(t *testing.T) {
 	for from, want := range map[string]string{
-		"{}":                                     "needs either a folder or an address",
-		"{folder: a, address: 'https://x'}":      "needs either a folder or an address",
+		"{}":                                     "needs either a folder, an address, or a list",
+		"{folder: a, address: 'https://x'}":      "needs either a folder, an address, or a list",
 		"{folder: ../up}":                        "must lie within inbox",
-		"{folder: a, every: 1h}":                 "which are of addresses",
+		"{folder: a, every: 1h}":                 "looked into all the time",
+		"{source: coop}":                         "needs the source and its list",
+		"{source: coop, list: units, ca: x}":     "which are of addresses",
+		"{source: coop, list: units, folder: x}": "needs either",
+		"{source: coop, list: units, every: 2m}": "",
 		"{folder: a, files: '['}":                "no pattern of names",
 		"{address: 'http://x/y'}":                "it begins with https://",
 		"{address: 'https://me:pass@x/y'}":       "has no password: use secret",
