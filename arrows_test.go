@@ -62,7 +62,7 @@ store: store/results store/runs store/secrets store/sending store/shelf store/tr
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
 source/lookup: core/fold core/nearest core/param core/report source
-source/files: core/fold core/nearest grid source source/sqlite
+source/files: core/fold core/nearest core/rescue grid source source/sqlite
 source/cells: core/frame core/period core/report
 source/mariadb: core/frame core/period core/query core/report model source source/cells
 source/postgres: core/frame core/period core/query core/report model source source/cells

@@ -57,7 +57,7 @@ func arrowColumn(name string, of arrow.DataType) Column {
 	return c
 }
 
-func (a *arrowFile) each(visit func(place string, row []string) error) error {
+func (a *arrowFile) each(visit func(place Place, row []string) error) error {
 	row := make([]string, a.in.Schema().NumFields())
 	n := 0
 	for i := range a.in.NumRecords() {
@@ -70,7 +70,7 @@ func (a *arrowFile) each(visit func(place string, row []string) error) error {
 			for c := range row {
 				row[c] = arrowCell(batch.Column(c), r)
 			}
-			if err := visit(fmt.Sprintf("row %d", n), row); err != nil {
+			if err := visit(Place{Word: "row", N: n}, row); err != nil {
 				batch.Release()
 				return err
 			}

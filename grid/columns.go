@@ -20,7 +20,7 @@ type Column struct {
 type columnar interface {
 	columns() []Column
 	// each hands on the rows, with where each stands. The cells are not to be kept.
-	each(visit func(place string, row []string) error) error
+	each(visit func(place Place, row []string) error) error
 }
 
 // openers are the kinds of columnar files by how their first bytes tell them.
@@ -63,12 +63,12 @@ func openColumnar(data []byte) (columnar, error) {
 }
 
 // eachOfColumns hands on the headings and the rows.
-func (f *File) eachOfColumns(visit func(place string, row []string) error) error {
+func (f *File) eachOfColumns(visit func(place Place, row []string) error) error {
 	var heads []string
 	for _, c := range f.named.columns() {
 		heads = append(heads, c.Heading)
 	}
-	if err := visit("the headings", heads); err != nil {
+	if err := visit(Place{}, heads); err != nil {
 		return err
 	}
 	return soundly(func() error { return f.named.each(visit) })

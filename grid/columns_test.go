@@ -35,8 +35,8 @@ func told(t *testing.T, data []byte) string {
 		out = append(out, text)
 	}
 	lines := []string{strings.Join(out, ", ")}
-	if err := f.Each("", func(place string, row []string) error {
-		lines = append(lines, place+": "+strings.Join(row, "|"))
+	if err := f.Each("", func(place Place, row []string) error {
+		lines = append(lines, place.String()+": "+strings.Join(row, "|"))
 		return nil
 	}); err != nil {
 		t.Fatal(err)
@@ -92,7 +92,7 @@ func TestParquetIsRead(t *testing.T) {
 			broken[i] ^= 0x5a
 		}
 		if f, err := Open(broken, Form{}); err == nil {
-			_ = f.Each("", func(string, []string) error { return nil }) // it may be read, or told to be damaged
+			_ = f.Each("", func(Place, []string) error { return nil }) // it may be read, or told to be damaged
 		}
 	}
 	if _, err := Open(data.Bytes()[:40], Form{}); err == nil ||

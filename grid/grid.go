@@ -128,10 +128,28 @@ func decoded(data []byte, encoding string) ([]byte, error) {
 // ErrEnough ends the reading of a sheet without being an error.
 var ErrEnough = errors.New("enough was read")
 
+// Place is where a row stands: it is put into words only where these are needed.
+type Place struct {
+	Sheet string // of a workbook
+	Word  string // line or row
+	N     int    // counted from 1; 0 for the headings of a file that names its columns
+}
+
+// String says where that is: line 12, or sheet Budget, row 3.
+func (p Place) String() string {
+	switch {
+	case p.N == 0:
+		return "the headings"
+	case p.Sheet != "":
+		return fmt.Sprintf("sheet %s, %s %d", p.Sheet, p.Word, p.N)
+	}
+	return fmt.Sprintf("%s %d", p.Word, p.N)
+}
+
 // Each hands on the rows of a sheet that are not empty, with where each stands; it ends with
 // the error of visit, unless that is [ErrEnough]. The cells are not to be kept.
-func (f *File) Each(sheet string, visit func(place string, row []string) error) error {
-	err := f.each(sheet, func(place string, row []string) error {
+func (f *File) Each(sheet string, visit func(place Place, row []string) error) error {
+	err := f.each(sheet, func(place Place, row []string) error {
 		if !slices.ContainsFunc(row, func(cell string) bool { return strings.TrimSpace(cell) != "" }) {
 			return nil
 		}
@@ -143,7 +161,7 @@ func (f *File) Each(sheet string, visit func(place string, row []string) error) 
 	return err
 }
 
-func (f *File) each(sheet string, visit func(place string, row []string) error) error {
+func (f *File) each(sheet string, visit func(place Place, row []string) error) error {
 	switch {
 	case f.book != nil:
 		return f.eachOfBook(sheet, visit)
@@ -162,13 +180,13 @@ func (f *File) each(sheet string, visit func(place string, row []string) error) 
 			return fmt.Errorf("it is no CSV: %w", err)
 		}
 		line, _ := in.FieldPos(0)
-		if err := visit(fmt.Sprintf("line %d", line), row); err != nil {
+		if err := visit(Place{Word: "line", N: line}, row); err != nil {
 			return err
 		}
 	}
 }
 
-func (f *File) eachOfBook(sheet string, visit func(place string, row []string) error) error {
+func (f *File) eachOfBook(sheet string, visit func(place Place, row []string) error) error {
 	rows, err := f.book.Rows(sheet)
 	if err != nil {
 		return fmt.Errorf("sheet %s: it cannot be read: %w", sheet, err)
@@ -179,7 +197,7 @@ func (f *File) eachOfBook(sheet string, visit func(place string, row []string) e
 		if err != nil {
 			return fmt.Errorf("sheet %s, row %d: %w", sheet, n, err)
 		}
-		if err := visit(fmt.Sprintf("sheet %s, row %d", sheet, n), row); err != nil {
+		if err := visit(Place{Sheet: sheet, Word: "row", N: n}, row); err != nil {
 			return err
 		}
 	}

@@ -21,8 +21,8 @@ func read(t *testing.T, data []byte, f grid.Form) (string, error) {
 	}
 	defer file.Close()
 	var rows []string
-	err = file.Each(file.Sheets[0], func(place string, row []string) error {
-		rows = append(rows, place+": "+strings.Join(row, "|"))
+	err = file.Each(file.Sheets[0], func(place grid.Place, row []string) error {
+		rows = append(rows, place.String()+": "+strings.Join(row, "|"))
 		return nil
 	})
 	return strings.Join(rows, " / "), err
@@ -134,7 +134,7 @@ func TestWorkbooksHoldNumbersAndDays(t *testing.T) {
 	}
 	defer file.Close()
 	var got []string
-	err = file.Each("Sheet1", func(place string, row []string) error {
+	err = file.Each("Sheet1", func(place grid.Place, row []string) error {
 		if row[0] == "Day" {
 			return nil
 		}

@@ -18,7 +18,7 @@ type jsonLines struct {
 
 func openLines(data []byte) (columnar, error) {
 	l := &jsonLines{data: bytes.TrimPrefix(data, bom), at: map[string]int{}}
-	return l, l.lines(func(_ string, members []member) error {
+	return l, l.lines(func(_ Place, members []member) error {
 		for _, m := range members {
 			if _, known := l.at[m.name]; !known {
 				l.at[m.name] = len(l.heads)
@@ -31,9 +31,9 @@ func openLines(data []byte) (columnar, error) {
 
 func (l *jsonLines) columns() []Column { return l.heads }
 
-func (l *jsonLines) each(visit func(place string, row []string) error) error {
+func (l *jsonLines) each(visit func(place Place, row []string) error) error {
 	row := make([]string, len(l.heads))
-	return l.lines(func(place string, members []member) error {
+	return l.lines(func(place Place, members []member) error {
 		clear(row)
 		for _, m := range members {
 			row[l.at[m.name]] = m.cell
@@ -46,17 +46,17 @@ func (l *jsonLines) each(visit func(place string, row []string) error) error {
 type member struct{ name, cell string }
 
 // lines hands on each line that has anything.
-func (l *jsonLines) lines(visit func(place string, members []member) error) error {
+func (l *jsonLines) lines(visit func(place Place, members []member) error) error {
 	n := 0
 	for line := range bytes.Lines(l.data) {
 		n++
 		if line = bytes.TrimSpace(line); len(line) == 0 {
 			continue
 		}
-		place := fmt.Sprintf("line %d", n)
+		place := Place{Word: "line", N: n}
 		members, err := membersOf(line)
 		if err != nil {
-			return fmt.Errorf("%s: it is no JSON object: %w", place, err)
+			return fmt.Errorf("%v: it is no JSON object: %w", place, err)
 		}
 		if err := visit(place, members); err != nil {
 			return err

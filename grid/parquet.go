@@ -38,7 +38,7 @@ func openParquet(data []byte) (columnar, error) {
 
 func (p *parquetFile) columns() []Column { return p.fields }
 
-func (p *parquetFile) each(visit func(place string, row []string) error) error {
+func (p *parquetFile) each(visit func(place Place, row []string) error) error {
 	n, rows, cells := 0, make([]parquet.Row, 512), make([]string, len(p.fields))
 	for _, group := range p.of.RowGroups() {
 		in := group.Rows()
@@ -52,7 +52,7 @@ func (p *parquetFile) each(visit func(place string, row []string) error) error {
 						cells[v.Column()] = p.cells[v.Column()](v)
 					}
 				}
-				if err := visit(fmt.Sprintf("row %d", n), cells); err != nil {
+				if err := visit(Place{Word: "row", N: n}, cells); err != nil {
 					return closing(in, err)
 				}
 			}

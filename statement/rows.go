@@ -74,7 +74,8 @@ func (r *reader) rows(data []byte) {
 func (r *reader) sheet(file *grid.File, sheet string) (found bool, err error) {
 	var c columns
 	before := 0
-	err = file.Each(sheet, func(place string, row []string) error {
+	err = file.Each(sheet, func(at grid.Place, row []string) error {
+		place := at.String()
 		switch {
 		case found:
 			r.row(place, row, c, file)

@@ -116,8 +116,8 @@ func fill(ctx context.Context, db *sqlite3.Conn, c *source.Config, of map[string
 		if !ok {
 			continue
 		}
-		w := &writer{ctx: ctx, db: db, table: id, of: t}
-		if err := w.write(data); err != nil {
+		w := &writer{db: db, table: id, of: t}
+		if err := w.write(ctx, data); err != nil {
 			return nil, fmt.Errorf("the file of %s: %w", id, err)
 		}
 		told[id] = w.told

@@ -83,7 +83,7 @@ func separatorOf(data []byte) string {
 // file does not name its columns, and the rows below.
 func table(file *grid.File, sheet string) (heads []string, rows [][]string, err error) {
 	var all [][]string
-	err = file.Each(sheet, func(_ string, row []string) error {
+	err = file.Each(sheet, func(_ grid.Place, row []string) error {
 		if len(all) == mostLooked+mostBefore {
 			return grid.ErrEnough
 		}
