@@ -207,7 +207,8 @@ console:
 demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
 demo: model
 demo/servers: demo demo/mdserver demo/pgserver library
-cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo demo/servers library library/capture
+cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo demo/servers grid library
+cmd/mantilla: library/capture
 cmd/mantilla: library/secrets library/sending model server store
 
 
@@ -232,7 +233,7 @@ var outside = map[string][]string{
 	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "source/files", "cmd/mantilla"},
 	"os": {"store", "source", "source/sqlite", "source/postgres", "deliver", "deliver/mailbox", "library/reading",
-		"library/secrets", "library/files", "source/files", "cli/...", "cmd/mantilla", "demo"},
+		"library/secrets", "library/files", "source/files", "grid", "cli/...", "cmd/mantilla", "demo"},
 	"github.com/go-sql-driver/mysql": {"source/mariadb"},
 	"github.com/jackc/pgx/v5":        {"source/postgres"},
 	"go.yaml.in/yaml/v3": {"core/bundle", "core/report", "core/starter", "source", "cli/...", "api/client",

@@ -137,6 +137,24 @@ func TestTheDemoRunsWithAServer(t *testing.T) {
 			t.Errorf("%s: %+v", args, got)
 		}
 	}
+	// A file is read by a process of its own: one that asks for all memory does not end the service.
+	file := filepath.Join(data, "kept.parquet")
+	for _, c := range []struct {
+		args string
+		code int
+		want string
+	}{
+		{"run intake-lots received=2026-09", 0, "547 rows"},
+		{"export R-14 --view lots --format parquet --to " + file, 0, ""},
+		{"file look " + file, 0, "type: decimal, scale: 3"},
+		{"file look ../grid/testdata/greedy.arrow", 2, "it is no Arrow file that can be read: it is damaged"},
+		{"source", 0, "coop    postgres"},
+	} {
+		if got := command(t, url, lila, strings.Fields(c.args)...); got.code != c.code || !strings.Contains(got.out+got.err,
+			c.want) {
+			t.Errorf("%s: %+v", c.args, got)
+		}
+	}
 	running := filepath.Join(data, "postgres", "data", "postmaster.pid")
 	if _, err := os.Stat(running); err != nil {
 		t.Errorf("the server does not lie in the data directory: %v", err)

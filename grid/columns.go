@@ -23,15 +23,17 @@ type columnar interface {
 	each(visit func(place Place, row []string) error) error
 }
 
-// openers are the kinds of columnar files by how their first bytes tell them.
+// openers are the kinds of columnar files by how their first bytes tell them. Those that are
+// packed say how large their parts are, so that a wrong byte can mean any amount of memory.
 var openers = []struct {
-	kind string
-	is   func(data []byte) bool
-	open func(data []byte) (columnar, error)
+	kind   string
+	packed bool
+	is     func(data []byte) bool
+	open   func(data []byte) (columnar, error)
 }{
-	{"Parquet file", func(data []byte) bool { return bytes.HasPrefix(data, []byte("PAR1")) }, openParquet},
-	{"Arrow file", func(data []byte) bool { return bytes.HasPrefix(data, []byte("ARROW1\x00\x00")) }, openArrow},
-	{"file of JSON lines", func(data []byte) bool {
+	{"Parquet file", true, func(data []byte) bool { return bytes.HasPrefix(data, []byte("PAR1")) }, openParquet},
+	{"Arrow file", true, func(data []byte) bool { return bytes.HasPrefix(data, []byte("ARROW1\x00\x00")) }, openArrow},
+	{"file of JSON lines", false, func(data []byte) bool {
 		return bytes.HasPrefix(bytes.TrimLeft(bytes.TrimPrefix(data, bom), " \t\r\n"), []byte("{"))
 	}, openLines},
 }
@@ -52,14 +54,32 @@ func openColumnar(data []byte) (columnar, error) {
 		if !o.is(data) {
 			continue
 		}
-		var c columnar
-		err := soundly(func() (err error) { c, err = o.open(data); return err })
+		open := o.open
+		if o.packed && len(Apart) > 0 {
+			open = openApart
+		}
+		c, err := opened(open, data)
 		if err != nil {
 			return nil, fmt.Errorf("it is no %s that can be read: %w", o.kind, err)
 		}
 		return c, nil
 	}
 	return nil, nil
+}
+
+// openHere opens a file that is not read line by line, in this process.
+func openHere(data []byte) (columnar, error) {
+	for _, o := range openers {
+		if o.packed && o.is(data) {
+			return opened(o.open, data)
+		}
+	}
+	return nil, errors.New("it is neither a Parquet nor an Arrow file")
+}
+
+func opened(open func(data []byte) (columnar, error), data []byte) (c columnar, err error) {
+	err = soundly(func() (err error) { c, err = open(data); return err })
+	return c, err
 }
 
 // eachOfColumns hands on the headings and the rows.

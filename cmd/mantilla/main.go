@@ -15,8 +15,9 @@ var version = "development"
 
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	readApart()
 	root := cli.Root(version)
-	root.AddCommand(serveCommand(), demoCommand())
+	root.AddCommand(serveCommand(), demoCommand(), apartCommand())
 	code := cli.Execute(ctx, root)
 	stop()
 	os.Exit(code)

@@ -157,6 +157,9 @@ func (g *guess) table(heads []string) source.FileTable {
 		if sure > most {
 			best, most = t, sure
 		}
+		if grid.IsColumnar(g.data) {
+			break // they are written in one way
+		}
 	}
 	return best
 }
