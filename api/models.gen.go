@@ -1491,6 +1491,9 @@ type Captures struct {
 	// Other Results of other values or units than the last, which are not part of the series.
 	Other  int    `json:"other"`
 	Report string `json:"report"`
+
+	// Series The series that there are, of a control that is split one for each part.
+	Series []SeriesKind `json:"series"`
 }
 
 // Care defines model for Care.
@@ -2433,6 +2436,9 @@ type HistoryWish struct {
 
 	// Key Columns that find a row in the next result.
 	Key *[]string `json:"key,omitempty"`
+
+	// Like A result whose series is read; otherwise that of the last.
+	Like *string `json:"like,omitempty"`
 
 	// Report Where the control runs several.
 	Report *string `json:"report,omitempty"`
@@ -3437,6 +3443,16 @@ type Series struct {
 	Values []*float64 `json:"values"`
 }
 
+// SeriesKind defines model for SeriesKind.
+type SeriesKind struct {
+	// Kept How many results there are.
+	Kept int `json:"kept"`
+
+	// Like Its newest result.
+	Like     string `json:"like"`
+	Sentence string `json:"sentence"`
+}
+
 // SeriesOf The run control whose results it is the history of.
 type SeriesOf struct {
 	Control string   `json:"control"`
@@ -4221,6 +4237,9 @@ type PutControlParams struct {
 type ListCapturesParams struct {
 	// Report Where the control runs several.
 	Report *string `form:"report,omitempty" json:"report,omitempty"`
+
+	// Like A result whose series is meant, of those that answer the same question; otherwise the last.
+	Like *string `form:"like,omitempty" json:"like,omitempty"`
 
 	// On A day, to be told which result says how it was then.
 	On *string `form:"on,omitempty" json:"on,omitempty"`

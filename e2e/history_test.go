@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"os"
+	"path/filepath"
 	"testing"
 
 	"mantilla/demo/demotest"
@@ -32,8 +34,29 @@ func TestAYearIsReadAsAHistory(t *testing.T) {
 		{"runa", "show R-14", 0, "5 captures from 1 April 2026 to 1 August 2026"},
 		{"lila", "notices", 0, "Nothing was kept of “Training, month by month” for 1 March 2026"},
 	})
+	parts := filepath.Join(t.TempDir(), "parts.yaml")
+	if err := os.WriteFile(parts, []byte("title: Parts\nsteps:\n  - {report: training-progress, values: {as_of: today}}\n"+
+		"outputs: [kept]\nsend: {to: [runa]}\nsplit: {units: region}\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	steps(t, s, []step{
+		{"runa", "control put parts " + parts, 0, ""},
+		{"runa", "control run parts --send", 0, "East Moor"},
+		{"runa", "control run parts --send", 0, "Low Water"},
+		{"runa", "history captures parts", 0, "R-000022|6 results of other values or units are not part of it. " +
+			"There are, each with --like:|R-000021  2 kept: |region East Moor"},
+		{"runa", "history captures parts --like R-21", 0, "R-000021|6 results of other values"},
+		{"runa", "history captures parts --like R-1", 2, "R-000001 is no result of training-progress that parts ran"},
+		{"runa", "history parts --like R-20", 0, "R-0000"},
+	})
 	b := openBrowser(t)
 	b.signIn(s, "runa")
+	b.open(s.URL + "/controls/parts")
+	b.until(`document.querySelectorAll('[data-history] ol li').length === 2`)
+	b.click("[data-series]")
+	b.shot("parts")
+	b.pick("[role=option]", "East Moor")
+	b.until(`document.querySelector('[data-history] ol a')?.title.includes('region East Moor')`)
 	b.open(s.URL + "/controls/training-month")
 	b.until(`document.querySelector('[data-history] strong')?.innerText === '1 moment is missing'`)
 	b.shows("1 Mar 2026: nothing")

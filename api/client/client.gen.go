@@ -6587,6 +6587,18 @@ func NewListCapturesRequest(server string, control string, params *ListCapturesP
 
 		}
 
+		if params.Like != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "like", *params.Like, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.On != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "on", *params.On, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {

@@ -1159,6 +1159,14 @@ func (siw *ServerInterfaceWrapper) ListCaptures(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "like" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "like", c.Request.URL.Query(), &params.Like, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter like: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "on" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "on", c.Request.URL.Query(), &params.On, runtime.BindQueryParameterOptions{Type: "string", Format: ""})

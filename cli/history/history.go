@@ -22,7 +22,7 @@ func Of(p *talk.Program) *Program { return &Program{p} }
 
 // Command makes the command history: the results of a run control in their order.
 func Command(c *Program) *cobra.Command {
-	var report, dataset, since, until, to string
+	var report, like, dataset, since, until, to string
 	key, track := []string{}, []string{}
 	var noWait bool
 	cmd := &cobra.Command{
@@ -45,6 +45,9 @@ says which it is.
 		RunE: func(cmd *cobra.Command, given []string) error {
 			body := api.HistoryWish{Control: given[0], Report: &report, Dataset: &dataset, Since: &since, Until: &until,
 				Key: &key, Track: &track}
+			if like != "" {
+				body.Like = &like
+			}
 			run, err := talk.Fetch[api.Run](c.Program,
 				func(a *client.Client) (*http.Response, error) { return a.ReadHistory(cmd.Context(), body) })
 			if err != nil {
@@ -54,6 +57,8 @@ says which it is.
 		},
 	}
 	cmd.PersistentFlags().StringVar(&report, "report", "", "the report, where the control runs several")
+	cmd.PersistentFlags().StringVar(&like, "like", "", "a result whose series is meant, where a control keeps several; "+
+		"otherwise the last")
 	cmd.Flags().StringVar(&dataset, "of", "", "dataset; otherwise that of the view which opens first")
 	cmd.Flags().StringSliceVar(&key, "key", key, "columns that find a row in the next result, with commas between")
 	cmd.Flags().StringSliceVar(&track, "track", track, "columns whose change begins another state, with commas between")
@@ -61,12 +66,12 @@ says which it is.
 	cmd.Flags().StringVar(&until, "until", "", "last day")
 	cmd.Flags().StringVar(&to, "to", "", "also write it to this file, as run --to does")
 	cmd.Flags().BoolVar(&noWait, "no-wait", false, "do not wait for the end")
-	cmd.AddCommand(c.captures(&report))
+	cmd.AddCommand(c.captures(&report, &like))
 	return cmd
 }
 
 // captures makes the command that lists the results of a run control in their order.
-func (c *Program) captures(report *string) *cobra.Command {
+func (c *Program) captures(report, like *string) *cobra.Command {
 	var on string
 	cmd := &cobra.Command{
 		Use:   "captures CONTROL",
@@ -78,6 +83,9 @@ func (c *Program) captures(report *string) *cobra.Command {
 			params := &api.ListCapturesParams{}
 			if *report != "" {
 				params.Report = report
+			}
+			if *like != "" {
+				params.Like = like
 			}
 			if on != "" {
 				params.On = &on
@@ -107,7 +115,11 @@ func (c *Program) captures(report *string) *cobra.Command {
 				return err
 			}
 			if s.Other > 0 {
-				fmt.Fprintf(c.Say(), "\n%d results of other values or units than the last are not part of it.\n", s.Other)
+				fmt.Fprintf(c.Say(), "\n%d results of other values or units are not part of it. There are, each with --like:\n",
+					s.Other)
+				for _, k := range s.Series {
+					fmt.Fprintf(c.Say(), "  %s  %d kept: %s\n", k.Like, k.Kept, k.Sentence)
+				}
 			}
 			return nil
 		},

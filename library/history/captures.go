@@ -25,16 +25,26 @@ type Series struct {
 	Control  string
 	Report   string
 	Captures []Capture
-	Other    int // results of other values or other units than the last, which are not part of it
+	Other    int     // results of other values or other units, which are not part of it
+	Kinds    []Alike // the series that there are: of a control that is split, one for each part
+}
+
+// Alike are the results of a run control that answer one question: the newest, what it says, and
+// how many there are.
+type Alike struct {
+	Result   int64
+	Sentence string
+	Kept     int
 }
 
 // mostCaptures is how many captures a history has at most: three years of daily ones.
 const mostCaptures = 1100
 
 // Captures lists the captures of a run control: of the report that it runs, or of that which is
-// named where it runs several. Results belong to one series that answer the same question as the
-// last: with the same values as they were typed, and for the same units.
-func (a *Access) Captures(ctx context.Context, control, report string) (s Series, err error) {
+// named where it runs several. Results belong to one series that answer the same question as one
+// of them, the last where like is 0: with the same values as they were typed, and for the same
+// units.
+func (a *Access) Captures(ctx context.Context, control, report string, like int64) (s Series, err error) {
 	if report, err = a.reportOf(ctx, control, report); err != nil {
 		return s, err
 	}
@@ -43,12 +53,17 @@ func (a *Access) Captures(ctx context.Context, control, report string) (s Series
 	if err != nil {
 		return s, err
 	}
+	found = slices.DeleteFunc(found, func(r model.Result) bool { return r.Manifest.Made != nil })
+	first := 0
+	if like != 0 {
+		if first = slices.IndexFunc(found, func(r model.Result) bool { return r.Number == like }); first < 0 {
+			return s, model.Refuse("like", "R-%06d is no result of %s that %s ran", like, report, control)
+		}
+	}
+	s.Kinds = kinds(found)
 	days := map[period.Day]bool{}
 	for i, r := range found {
-		if r.Manifest.Made != nil {
-			continue
-		}
-		if !alike(found[0], r) {
+		if !alike(found[first], r) {
 			s.Other++
 			continue
 		}
@@ -70,6 +85,21 @@ func (a *Access) Captures(ctx context.Context, control, report string) (s Series
 		s.Captures = s.Captures[1:]
 	}
 	return s, nil
+}
+
+// kinds are the series that results belong to, in the order of their newest.
+func kinds(found []model.Result) (out []Alike) {
+	var newest []model.Result
+	for _, r := range found {
+		i := slices.IndexFunc(newest, func(n model.Result) bool { return alike(n, r) })
+		if i < 0 {
+			newest = append(newest, r)
+			out = append(out, Alike{Result: r.Number, Sentence: r.Sentence, Kept: 1})
+			continue
+		}
+		out[i].Kept++
+	}
+	return out
 }
 
 // alike tells whether two results answer the same question.
@@ -109,12 +139,12 @@ func (a *Access) reportOf(ctx context.Context, control, report string) (string, 
 }
 
 // On is the capture that tells how it was on a day: the last until then.
-func (a *Access) On(ctx context.Context, control, report, day string) (c Capture, err error) {
+func (a *Access) On(ctx context.Context, control, report string, like int64, day string) (c Capture, err error) {
 	on, err := period.ParseDay(day)
 	if err != nil {
 		return c, model.Refuse("on", "%w", err)
 	}
-	s, err := a.Captures(ctx, control, report)
+	s, err := a.Captures(ctx, control, report, like)
 	if err != nil {
 		return c, err
 	}

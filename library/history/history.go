@@ -21,6 +21,7 @@ import (
 type Wish struct {
 	Control string
 	Report  string   // where the control runs several
+	Like    int64    // a result whose series is read; 0 for that of the last
 	Dataset string   // "" for that of the view which opens first
 	Key     []string // columns that find a row in the next capture; none for the dataset's own
 	Track   []string // columns whose change begins another state; none for what the first view groups by
@@ -34,7 +35,7 @@ func (a *Access) Read(ctx context.Context, w Wish) (model.Run, error) {
 	if err := a.May(access.Run); err != nil {
 		return run, err
 	}
-	s, err := a.Captures(ctx, w.Control, w.Report)
+	s, err := a.Captures(ctx, w.Control, w.Report, w.Like)
 	if err != nil {
 		return run, err
 	}

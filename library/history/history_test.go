@@ -13,6 +13,7 @@ import (
 	"mantilla/library/controls"
 	"mantilla/library/history"
 	"mantilla/library/librarytest"
+	"mantilla/library/sending"
 	"mantilla/model"
 )
 
@@ -42,7 +43,7 @@ func TestAHistoryAgreesWithItsResults(t *testing.T) {
 	s := demotest.StartAfterAYear(t)
 	runa := librarytest.Person(t, s.Library, "runa")
 	ctx := t.Context()
-	series, err := runa.History.Captures(ctx, "training-month", "")
+	series, err := runa.History.Captures(ctx, "training-month", "", 0)
 	if err != nil || len(series.Captures) != 13 || series.Captures[5].Result != 0 || series.Other != 0 {
 		t.Fatalf("%v: %+v", err, series)
 	}
@@ -81,6 +82,51 @@ func TestAHistoryAgreesWithItsResults(t *testing.T) {
 	}
 }
 
+// TestASplitControlHasAHistoryOfEachPart keeps each part of a run control twice, and reads the
+// history of one that is not the last.
+func TestASplitControlHasAHistoryOfEachPart(t *testing.T) {
+	now := librarytest.At(morning)
+	l := librarytest.WithPeople(t, now)
+	runa := librarytest.SignIn(t, l, "runa")
+	ctx := t.Context()
+	if _, err := runa.Controls.PutControl(ctx, librarytest.Control("parts", func(c *controls.Control) {
+		c.Timetable, c.Split = nil, &sending.Split{Units: "district"}
+		c.Outputs = []string{"kept"}
+		c.Steps = []controls.Step{{Report: "training-progress", Typed: map[string]string{"as_of": "today"}}}
+	})); err != nil {
+		t.Fatal(err)
+	}
+	for range 2 {
+		ran, err := runa.Controls.RunControl(ctx, "parts", nil, true)
+		if err != nil || len(ran) < 10 {
+			t.Fatalf("%d parts, %v", len(ran), err)
+		}
+		for _, part := range ran {
+			librarytest.Ended(t, runa, part.Runs[0])
+		}
+		now.Set(now.Time().AddDate(0, 1, 0))
+	}
+	s, err := runa.History.Captures(ctx, "parts", "", 0)
+	if err != nil || len(s.Kinds) < 10 || len(s.Captures) != 2 {
+		t.Fatalf("%v: %+v", err, s)
+	}
+	part := func(sentence string) string { _, of, _ := strings.Cut(sentence, "; "); return of }
+	for _, k := range s.Kinds[1:3] {
+		own, err := runa.History.Captures(ctx, "parts", "", k.Result)
+		if err != nil || len(own.Captures) != 2 || own.Captures[1].Result != k.Result || k.Kept != 2 ||
+			part(own.Captures[0].Sentence) != part(k.Sentence) {
+			t.Errorf("of %s there are %+v, %v", k.Sentence, own.Captures, err)
+		}
+		run, err := runa.History.Read(ctx, history.Wish{Control: "parts", Like: k.Result})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if run = librarytest.Ended(t, runa, run); run.State != model.Done {
+			t.Errorf("%s: %s", k.Sentence, run.Reason)
+		}
+	}
+}
+
 // Results of other values stand aside, and a control of several reports wants to know which.
 func TestWhatIsOfASeries(t *testing.T) {
 	l := librarytest.WithPeople(t, librarytest.At(morning))
@@ -101,15 +147,23 @@ func TestWhatIsOfASeries(t *testing.T) {
 			librarytest.Ended(t, runa, r)
 		}
 	}
-	s, err := runa.History.Captures(ctx, "stages", "")
+	s, err := runa.History.Captures(ctx, "stages", "", 0)
 	if err != nil || len(s.Captures) != 1 || s.Other != 1 {
 		t.Errorf("%v: %+v", err, s)
 	}
+	if len(s.Kinds) != 2 || s.Kinds[0].Result != s.Captures[0].Result || s.Kinds[1].Kept != 1 {
+		t.Fatalf("the series are %+v", s.Kinds)
+	}
+	other, err := runa.History.Captures(ctx, "stages", "", s.Kinds[1].Result)
+	if err != nil || len(other.Captures) != 1 || other.Captures[0].Result != s.Kinds[1].Result || other.Other != 1 {
+		t.Errorf("the other series is %+v, %v", other, err)
+	}
 	for want, w := range map[string]history.Wish{
-		"needs two results of stages at least, and 1 are kept": {Control: "stages"},
-		"say which: intake-by-origin, payout-detail":           {Control: "districts-month"},
-		`no report of districts-month "x"`:                     {Control: "districts-month", Report: "x"},
-		`no run control "stage"`:                               {Control: "stage"},
+		"R-000099 is no result of training-progress that stages ran": {Control: "stages", Like: 99},
+		"needs two results of stages at least, and 1 are kept":       {Control: "stages"},
+		"say which: intake-by-origin, payout-detail":                 {Control: "districts-month"},
+		`no report of districts-month "x"`:                           {Control: "districts-month", Report: "x"},
+		`no run control "stage"`:                                     {Control: "stage"},
 	} {
 		if _, err := runa.History.Read(ctx, w); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%v and not %s", err, want)

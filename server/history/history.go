@@ -18,11 +18,19 @@ type History struct{ *answer.Service }
 func (s History) ListCaptures(ctx context.Context,
 	r handlers.ListCapturesRequestObject) (handlers.ListCapturesResponseObject, error) {
 	a, report := answer.As(ctx).History, answer.Value(r.Params.Report)
-	series, err := a.Captures(ctx, r.Control, report)
+	like, err := answer.OptionalNumber("like", "R-", r.Params.Like)
 	if err != nil {
 		return nil, err
 	}
-	out := handlers.ListCaptures200JSONResponse{Report: series.Report, Other: series.Other, Captures: []api.Capture{}}
+	series, err := a.Captures(ctx, r.Control, report, like)
+	if err != nil {
+		return nil, err
+	}
+	out := handlers.ListCaptures200JSONResponse{Report: series.Report, Other: series.Other,
+		Captures: []api.Capture{}, Series: []api.SeriesKind{}}
+	for _, k := range series.Kinds {
+		out.Series = append(out.Series, api.SeriesKind{Like: answer.ResultID(k.Result), Sentence: k.Sentence, Kept: k.Kept})
+	}
 	for _, c := range series.Captures {
 		one := api.Capture{At: c.At, Rows: c.Rows, Sentence: answer.Given(c.Sentence), Reason: answer.Given(c.Reason)}
 		if c.Result > 0 {
@@ -32,7 +40,7 @@ func (s History) ListCaptures(ctx context.Context,
 		out.Captures = append(out.Captures, one)
 	}
 	if on := answer.Value(r.Params.On); on != "" {
-		c, err := a.On(ctx, r.Control, report, on)
+		c, err := a.On(ctx, r.Control, report, like, on)
 		if err != nil {
 			return nil, err
 		}
@@ -46,7 +54,11 @@ func (s History) ListCaptures(ctx context.Context,
 func (s History) ReadHistory(ctx context.Context,
 	r handlers.ReadHistoryRequestObject) (handlers.ReadHistoryResponseObject, error) {
 	b := r.Body
-	wish := history.Wish{Control: b.Control, Report: answer.Value(b.Report), Dataset: answer.Value(b.Dataset),
+	like, err := answer.OptionalNumber("like", "R-", b.Like)
+	if err != nil {
+		return nil, err
+	}
+	wish := history.Wish{Control: b.Control, Report: answer.Value(b.Report), Like: like, Dataset: answer.Value(b.Dataset),
 		Since: answer.Value(b.Since), Until: answer.Value(b.Until)}
 	if b.Key != nil {
 		wish.Key = *b.Key

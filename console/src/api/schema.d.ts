@@ -4448,11 +4448,20 @@ export interface components {
         };
         Captures: {
             report: string;
+            /** @description The series that there are, of a control that is split one for each part. */
+            series: components["schemas"]["SeriesKind"][];
             captures: components["schemas"]["Capture"][];
             /** @description Results of other values or units than the last, which are not part of the series. */
             other: number;
             /** @description The result that says how it was on the day that was asked for. */
             on?: string;
+        };
+        SeriesKind: {
+            /** @description Its newest result. */
+            like: string;
+            sentence: string;
+            /** @description How many results there are. */
+            kept: number;
         };
         Capture: {
             /** Format: date-time */
@@ -4469,6 +4478,8 @@ export interface components {
             control: string;
             /** @description Where the control runs several. */
             report?: string;
+            /** @description A result whose series is read; otherwise that of the last. */
+            like?: string;
             /** @description That of the view which opens first where there is none. */
             dataset?: string;
             /** @description Columns that find a row in the next result. */
@@ -8576,6 +8587,8 @@ export interface operations {
             query?: {
                 /** @description Where the control runs several. */
                 report?: string;
+                /** @description A result whose series is meant, of those that answer the same question; otherwise the last. */
+                like?: string;
                 /** @description A day, to be told which result says how it was then. */
                 on?: string;
             };

@@ -13,12 +13,18 @@ export function History({ control }: { control: Control }) {
   const mayRun = useRight('run')
   const reports = [...new Set(control.steps.map(s => s.report))]
   const [report, setReport] = useState(reports[0]!)
+  const [like, setLike] = useState<string | null>(null)
   const [on, setOn] = useState('')
   const [track, setTrack] = useState<string[]>([])
   const path = { control: control.id }
   const captures = useQuery({
-    queryKey: ['captures', control.id, report],
-    queryFn: () => answer(api.GET('/controls/{control}/captures', { params: { path, query: { report } } })),
+    queryKey: ['captures', control.id, report, like],
+    queryFn: () =>
+      answer(
+        api.GET('/controls/{control}/captures', {
+          params: { path, query: { report, like: like ?? undefined } },
+        }),
+      ),
   })
   const columns = useQuery({
     queryKey: ['columns of', report],
@@ -26,11 +32,18 @@ export function History({ control }: { control: Control }) {
   })
   const then = useMutation({
     mutationFn: () =>
-      answer(api.GET('/controls/{control}/captures', { params: { path, query: { report, on } } })),
+      answer(
+        api.GET('/controls/{control}/captures', {
+          params: { path, query: { report, like: like ?? undefined, on } },
+        }),
+      ),
     onSuccess: found => navigate(`/results/${found.on}`),
   })
   const read = useMutation({
-    mutationFn: () => answer(api.POST('/histories', { body: { control: control.id, report, track } })),
+    mutationFn: () =>
+      answer(
+        api.POST('/histories', { body: { control: control.id, report, like: like ?? undefined, track } }),
+      ),
     onSuccess: run => navigate(`/runs/${run.id}`),
   })
   const all = captures.data?.captures ?? []
@@ -69,7 +82,22 @@ export function History({ control }: { control: Control }) {
             allowDeselect={false}
             data={reports}
             value={report}
-            onChange={v => setReport(v!)}
+            onChange={v => (setReport(v!), setLike(null))}
+          />
+        )}
+        {captures.data!.series.length > 1 && (
+          <Select
+            label="Which of them"
+            w="24rem"
+            searchable
+            allowDeselect={false}
+            data={captures.data!.series.map(k => ({
+              value: k.like,
+              label: `${k.sentence} (${k.kept.toLocaleString('en-GB')} kept)`,
+            }))}
+            value={like ?? captures.data!.series[0]!.like}
+            onChange={setLike}
+            data-series
           />
         )}
         <form className={classes.ask} onSubmit={e => (e.preventDefault(), then.mutate())}>
