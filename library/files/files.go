@@ -44,7 +44,7 @@ type Room struct {
 	log     *slog.Logger
 
 	building sync.Mutex // held while tables are made anew
-	looking  sync.Mutex // held while it is looked for a file, so that none is taken twice
+	looks    sync.Map   // of locks, by source and table; see looking
 }
 
 // Access is the files as one person may bring them.

@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"sync"
 	"time"
 
 	"mantilla/core/rescue"
@@ -18,13 +19,14 @@ import (
 // between is how long folders are not looked into again.
 const between = 5 * time.Second
 
-// Watch takes the files that come by themselves, until the work ends.
+// Watch takes the files that come by themselves, until the work ends. Each table is looked after
+// by itself, so that a slow server keeps no other waiting.
 func (room *Room) Watch(work *background.Work) {
 	asked := map[string]time.Time{} // when it was looked last
 	for {
 		for _, s := range room.catalog.AllSources() {
 			if s.Config.Kind == kind && work.Context().Err() == nil {
-				room.watch(work.Context(), s.Config, asked)
+				room.watch(work, s.Config, asked)
 			}
 		}
 		if !work.Sleep(between, nil) {
@@ -33,18 +35,33 @@ func (room *Room) Watch(work *background.Work) {
 	}
 }
 
-func (room *Room) watch(ctx context.Context, c *source.Config, asked map[string]time.Time) {
+func (room *Room) watch(work *background.Work, c *source.Config, asked map[string]time.Time) {
+	ctx := work.Context()
 	for table, t := range c.Tables {
 		key := c.ID + " " + table
 		if t.From == nil || time.Since(asked[key]) < t.From.Pause() {
 			continue
 		}
-		asked[key] = time.Now()
-		err := rescue.Call(func() error { _, err := room.look(ctx, c, table, false); return err })
-		if err != nil && ctx.Err() == nil {
-			room.log.Error("looking for a file", "source", c.ID, "table", table, "error", err)
+		looking := room.looking(key)
+		if !looking.TryLock() {
+			continue // it is still looked for the file, or somebody else looks
 		}
+		asked[key] = time.Now()
+		work.Go(func() {
+			defer looking.Unlock()
+			err := rescue.Call(func() error { _, err := room.look(ctx, c, table, false); return err })
+			if err != nil && ctx.Err() == nil {
+				room.log.Error("looking for a file", "source", c.ID, "table", table, "error", err)
+			}
+		})
 	}
+}
+
+// looking is the lock that is held while it is looked for a file of a table, so that none is
+// taken twice.
+func (room *Room) looking(key string) *sync.Mutex {
+	of, _ := room.looks.LoadOrStore(key, &sync.Mutex{})
+	return of.(*sync.Mutex)
 }
 
 // LookNow looks at once for a file that comes by itself for a table, and takes it; one that was
@@ -57,6 +74,9 @@ func (a *Access) LookNow(ctx context.Context, id, table string) (model.FileLook,
 	if c.Tables[table].From == nil {
 		return model.FileLook{}, model.Refuse("table", "no files come by themselves for %s; people bring them", table)
 	}
+	looking := a.room.looking(id + " " + table)
+	looking.Lock()
+	defer looking.Unlock()
 	return a.room.look(ctx, c, table, true)
 }
 
@@ -65,11 +85,12 @@ func (a *Access) Looked(ctx context.Context, id, table string) (model.FileLook, 
 	return a.room.records.Looked(ctx, id, table)
 }
 
+// lately is how long ago a look may be that is not written down when nothing came of it.
+const lately = time.Minute
+
 // look takes a file that came, and keeps what became of it. What is wrong with a file, or with
-// where it comes from, is told there; the error is of the records alone.
+// where it comes from, is told there; the error is of the records alone. The table's lock is held.
 func (room *Room) look(ctx context.Context, c *source.Config, table string, again bool) (model.FileLook, error) {
-	room.looking.Lock()
-	defer room.looking.Unlock()
 	l, err := room.records.Looked(ctx, c.ID, table)
 	if err != nil {
 		return l, err
@@ -95,6 +116,10 @@ func (room *Room) look(ctx context.Context, c *source.Config, table string, agai
 	}
 	if l.Fault != "" && l.Fault != was.Fault {
 		room.log.Warn("a file was not taken", "source", c.ID, "table", table, "error", l.Fault)
+	}
+	unchanged := l.State == was.State && l.Digest == was.Digest && l.Fault == was.Fault
+	if unchanged && !again && l.At.Sub(was.At) < lately {
+		return l, nil
 	}
 	return l, room.records.PutLook(ctx, l)
 }

@@ -1,6 +1,10 @@
 package files_test
 
 import (
+	"encoding/pem"
+	"errors"
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"strings"
@@ -166,6 +170,47 @@ func TestFilesAreJoinedWithListsOfOtherSources(t *testing.T) {
 		}
 		if looked, err := lila.Files.LookNow(ctx, "budgets", "unit"); err != nil || !strings.Contains(looked.Fault, c.want) {
 			t.Errorf("%s is answered by %+v, %v", c.from, looked, err)
+		}
+	}
+}
+
+// TestASlowServerKeepsNobodyWaiting lets a server take its time with a file, while a folder's is
+// taken.
+func TestASlowServerKeepsNobodyWaiting(t *testing.T) {
+	ends := make(chan struct{})
+	server := httptest.NewTLSServer(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+		select {
+		case <-ends:
+		case <-r.Context().Done():
+		}
+	}))
+	defer server.Close()
+	defer close(ends)
+	dir := t.TempDir()
+	ca, inbox := filepath.Join(dir, "ca.pem"), filepath.Join(dir, source.Inbox, "new")
+	text := pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: server.Certificate().Raw})
+	if err := errors.Join(os.WriteFile(ca, text, 0o600), os.MkdirAll(inbox, 0o700)); err != nil {
+		t.Fatal(err)
+	}
+	path := filepath.Join(inbox, "one.csv")
+	if err := errors.Join(os.WriteFile(path, []byte("x\nhere\n"), 0o600),
+		os.Chtimes(path, time.Time{}, time.Now().Add(-time.Minute))); err != nil {
+		t.Fatal(err)
+	}
+	l := librarytest.OpenWith(t, dir, librarytest.At(morning), func(*library.Settings) {})
+	service, ctx := l.AsService(), t.Context()
+	if err := service.Catalog.PutSource(ctx, "both", []byte("source: both\nkind: files\ntables:\n"+
+		"  slow: {from: {address: '"+server.URL+"/x.csv', ca: "+ca+"}, columns: [{name: x, type: text}]}\n"+
+		"  quick: {from: {folder: new}, columns: [{name: x, type: text}]}\n")); err != nil {
+		t.Fatal(err)
+	}
+	for begun := time.Now(); ; time.Sleep(50 * time.Millisecond) {
+		_, versions, err := service.Files.Versions(ctx, "both")
+		if err != nil || time.Since(begun) > 30*time.Second {
+			t.Fatalf("nothing came: %v", err)
+		}
+		if len(versions) == 1 && versions[0].Table == "quick" {
+			break
 		}
 	}
 }

@@ -1,5 +1,5 @@
 import { Button, Group, MultiSelect, Select, TextInput } from '@mantine/core'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { answer, api, type Control } from '../api/client'
@@ -19,6 +19,7 @@ export function History({ control }: { control: Control }) {
   const path = { control: control.id }
   const captures = useQuery({
     queryKey: ['captures', control.id, report, like],
+    placeholderData: keepPreviousData,
     queryFn: () =>
       answer(
         api.GET('/controls/{control}/captures', {
