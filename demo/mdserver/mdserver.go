@@ -95,22 +95,9 @@ func StartAt(ctx context.Context, dir string, port int) (*Server, error) {
 const longestStart = 60 * time.Second
 
 func (s *Server) awaitReady(ctx context.Context) error {
-	ctx, cancel := context.WithTimeout(ctx, longestStart)
-	defer cancel()
-	for {
-		err := s.Exec(ctx, "mysql", "do 1")
-		if err == nil {
-			return nil
-		}
-		select {
-		case <-ctx.Done():
-			return errors.Join(err, ctx.Err())
-		case ended := <-s.ended:
-			s.ended <- ended
-			return errors.Join(errors.New("it ended at once"), ended)
-		case <-time.After(50 * time.Millisecond):
-		}
-	}
+	return pgserver.AwaitReady(ctx, longestStart, s.ended, func(ctx context.Context) error {
+		return s.Exec(ctx, "mysql", "do 1")
+	})
 }
 
 // Exec runs statements, with semicolons between, as the owner.

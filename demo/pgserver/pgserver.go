@@ -186,19 +186,27 @@ func FreePort(ctx context.Context) (int, error) {
 const longestStart = 30 * time.Second
 
 func (s *Server) awaitReady(ctx context.Context) error {
-	ctx, cancel := context.WithTimeout(ctx, longestStart)
+	return AwaitReady(ctx, longestStart, s.ended, func(ctx context.Context) error {
+		return s.Exec(ctx, "postgres", "select 1")
+	})
+}
+
+// AwaitReady waits until a server that was started answers, at most so long; it fails when the
+// server ends instead, whose end is left in ended for who stops it.
+func AwaitReady(ctx context.Context, longest time.Duration, ended chan error, ask func(context.Context) error) error {
+	ctx, cancel := context.WithTimeout(ctx, longest)
 	defer cancel()
 	for {
-		err := s.Exec(ctx, "postgres", "select 1")
+		err := ask(ctx)
 		if err == nil {
 			return nil
 		}
 		select {
 		case <-ctx.Done():
 			return errors.Join(err, ctx.Err())
-		case ended := <-s.ended:
-			s.ended <- ended
-			return errors.Join(errors.New("it ended at once"), ended)
+		case end := <-ended:
+			ended <- end
+			return errors.Join(errors.New("it ended at once"), end)
 		case <-time.After(50 * time.Millisecond):
 		}
 	}
