@@ -38,7 +38,7 @@ race: ## the tests of what works side by side, with the race detector
 FUZZTIME ?= 50000x
 fuzz: ## everything that people type, as nobody would type it
 	@for target in core/formula:FuzzParse core/formula:FuzzFormula core/frame:FuzzParseNumber core/param:FuzzResolve \
-		core/period:FuzzParseInterval core/period:FuzzParseRange core/report:FuzzParse core/sheet:FuzzFilter grid:FuzzOpen; do \
+		core/period:FuzzParseInterval core/period:FuzzParseRange core/definition:FuzzParse core/sheet:FuzzFilter grid:FuzzOpen; do \
 		go test ./$${target%:*} -run '^$$' -fuzz "^$${target#*:}$$" -fuzztime $(FUZZTIME) -fuzzminimizetime 20x || exit 1; done
 
 warm: ## compile what does not hold the console, while that is made

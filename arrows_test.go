@@ -34,7 +34,9 @@ core/formula: core/exact core/expr core/frame core/nearest core/pattern core/per
 core/table: core/formula core/frame
 core/kept: core/exact core/fold core/frame core/rescue core/table
 core/param: core/fold core/frame core/nearest core/period
-core/report: core/expr core/formula core/frame core/nearest core/param core/period
+core/report: core/expr core/formula core/frame core/param core/period
+core/manuscript:
+core/definition: core/formula core/frame core/manuscript core/nearest core/param core/period core/report
 core/revision: core/frame core/param core/report
 core/query: core/param core/period core/report
 core/compare: core/frame core/period
@@ -78,8 +80,8 @@ runner: core/rescue model
 
 library/background: core/rescue model
 library/access: core/nearest core/period core/report model
-library/catalog: core/fold core/nearest core/param core/period core/query core/report core/revision core/search
-library/catalog: library/access library/background model source source/lookup store/catalog
+library/catalog: core/definition core/fold core/manuscript core/nearest core/param core/period core/query core/report
+library/catalog: core/revision core/search library/access library/background model source source/lookup store/catalog
 library/asking: core/nearest core/param core/period core/report library/access library/catalog model source
 library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
@@ -101,15 +103,16 @@ library/secrets: library/access model
 library/files: core/rescue library/access library/background library/catalog model source source/files
 library/trash: library/access library/asking library/background library/controls library/desk library/reading model
 library/care: core/period library/access library/background library/catalog library/notices model store/care
-library/drafting: core/checks core/fold core/formula core/frame core/nearest core/param core/report core/sheet
-library/drafting: core/starter library/access library/capture library/care library/catalog library/meaning
-library/drafting: library/notices library/reading model source source/lookup store/drafting
+library/drafting: core/checks core/definition core/fold core/formula core/frame core/manuscript core/nearest
+library/drafting: core/param core/report core/sheet core/starter library/access library/capture library/care
+library/drafting: library/catalog library/meaning library/notices library/reading model source source/lookup
+library/drafting: store/drafting
 library/health: core/report core/revision library/access library/capture library/care library/catalog model
 library/health: store/health
 library/meaning: core/fold core/nearest core/query core/report core/search library/access library/catalog
 library/meaning: library/reading model source
-library/moving: core/ask core/bundle core/content core/param core/report core/revision library/access library/catalog
-library/moving: library/meaning library/reading library/shelf model store/moving
+library/moving: core/ask core/bundle core/content core/definition core/manuscript core/param core/report core/revision
+library/moving: library/access library/catalog library/meaning library/reading library/shelf model store/moving
 library/entering: core/ask core/entries core/period core/report library/access library/reading model
 library/history: core/ask core/frame core/period core/report core/series library/access library/capture
 library/history: library/controls library/reading model
@@ -159,10 +162,10 @@ cli/catalog: api api/client cli/talk
 cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk
 cli/care: api api/client cli/talk
-cli/drafting: api api/client cli/reading cli/talk core/report
+cli/drafting: api api/client cli/reading cli/talk core/definition
 cli/health: api api/client cli/talk
 cli/meaning: api api/client cli/talk
-cli/moving: api api/client cli/talk core/bundle core/report
+cli/moving: api api/client cli/talk core/bundle core/definition core/manuscript
 cli/people: api api/client cli/catalog cli/talk
 cli/reading: api api/client cli/catalog cli/talk
 cli/sending: api api/client cli/reading cli/talk
@@ -196,7 +199,7 @@ store/entering: model store/db
 store/history: model store/db
 store/reconciling: model store/db
 store/keeping: model store/db
-server: api api/handlers core/ask core/param core/report library library/access model render server/answer
+server: api api/handlers core/ask core/definition core/param library library/access model render server/answer
 server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
 server: server/entering server/files server/health server/history server/keeping server/meaning server/moving
 server: server/people server/reading server/reconciling server/secrets server/sending server/shelf server/trash source
@@ -204,8 +207,8 @@ cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/draft
 cli: cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/secrets cli/sending
 cli: cli/shelf cli/talk cli/trash core/nearest
 console:
-demo: core/period core/report core/timetable library library/capture library/catalog library/controls library/sending
-demo: model
+demo: core/manuscript core/period core/timetable library library/capture library/catalog library/controls
+demo: library/sending model
 demo/servers: demo demo/mdserver demo/pgserver library
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo demo/servers grid library
 cmd/mantilla: library/capture
@@ -236,8 +239,8 @@ var outside = map[string][]string{
 		"library/secrets", "library/files", "source/files", "grid", "cli/...", "cmd/mantilla", "demo"},
 	"github.com/go-sql-driver/mysql": {"source/mariadb"},
 	"github.com/jackc/pgx/v5":        {"source/postgres"},
-	"go.yaml.in/yaml/v3": {"core/bundle", "core/report", "core/starter", "source", "cli/...", "api/client",
-		"demo"},
+	"go.yaml.in/yaml/v3": {"core/bundle", "core/definition", "core/manuscript", "core/starter", "source", "cli/...",
+		"api/client", "demo"},
 	"codeberg.org/go-pdf/fpdf":       {"render/paper"},
 	"github.com/xuri/excelize/v2":    {"render", "grid"},
 	"github.com/parquet-go":          {"render", "grid"},

@@ -16,7 +16,7 @@ import (
 // another id in one of a thousand.
 var changedDefinition = strings.NewReplacer(
 	"{id: id, is: id,", "{id: id, is: id + (id % 1000 = 0) * 1000000000,",
-	"{id: amount, is: amount,", "{id: amount, is: amount + (id % 100 = 7) * 1000,").Replace(definition)
+	"{id: amount, is: amount,", "{id: amount, is: amount + (id % 100 = 7) * 1000,").Replace(made)
 
 // join is the comparison in SQL, over the rows and the rows as they are changed.
 const join = `create or replace table h as select coalesce(a."Id", b."Id") as k, a."Region" is distinct from b."Region"

@@ -17,9 +17,9 @@ import (
 	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/console"
+	"mantilla/core/definition"
 	"mantilla/core/param"
 	"mantilla/core/period"
-	"mantilla/core/report"
 	"mantilla/demo"
 	"mantilla/library"
 	"mantilla/library/access"
@@ -208,7 +208,7 @@ func fillTwenty(ctx context.Context) float64 {
 	typed["p17"] += " against year before and previous period"
 	fmt.Fprintf(&text, "datasets:\n  rows:\n    from: rows\n    where: \"1%s\"\n    columns: [{id: a, is: a, type: "+
 		"text}]\nviews: {rows: {of: rows}}\n", used)
-	d, faults := report.Parse([]byte(text.String()), report.Defaults{Currency: "EUR"})
+	d, faults := definition.Parse([]byte(text.String()), definition.Defaults{Currency: "EUR"})
 	if faults != nil {
 		panic(faults)
 	}

@@ -25,7 +25,7 @@ var seriesDefinition = strings.NewReplacer(
 	"    from: rows\n", fmt.Sprintf("    from: rows\n    where: [id < %d]\n", seriesRows),
 	"datasets:\n", "parameters:\n  - {id: as_of, type: date, required: true, default: today}\ndatasets:\n",
 	"is: status,", "is: \"'stage ' || ((cast(julianday(:as_of) as integer) + id) / 100 % 5)\",",
-	"is: amount,", "is: amount + (cast(julianday(:as_of) as integer) + id) / 100 * 1000,").Replace(definition)
+	"is: amount,", "is: amount + (cast(julianday(:as_of) as integer) + id) / 100 * 1000,").Replace(made)
 
 // series keeps a day after the other, and reads the year as a history.
 func series(ctx context.Context) error {

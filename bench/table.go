@@ -17,8 +17,8 @@ import (
 // query reads all ten columns of the made table.
 const query = `select id, region, item, day, status, quantity, pieces, amount, weight, price from rows`
 
-// definition is the report on the made table.
-const definition = `report: made
+// made is the report on the made table.
+const made = `report: made
 title: Made rows
 category: Bench
 depth: lines
@@ -76,7 +76,7 @@ func definitionOf(millions int) string {
 	if millions > 10 {
 		return definitionOfThirty
 	}
-	return definition
+	return made
 }
 
 func tablePath(millions int) string {

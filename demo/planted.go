@@ -6,8 +6,8 @@ import (
 	"fmt"
 	"time"
 
+	"mantilla/core/manuscript"
 	"mantilla/core/period"
-	"mantilla/core/report"
 	"mantilla/library"
 	"mantilla/library/capture"
 	rooms "mantilla/library/catalog"
@@ -46,7 +46,7 @@ func Plant(ctx context.Context, l *library.Library) error {
 	if err != nil {
 		return err
 	}
-	if err := put([]byte(report.Renamed(lots.Text, "lots-received", "Lots received")), time.Time{}); err != nil {
+	if err := put([]byte(manuscript.Renamed(lots.Text, "lots-received", "Lots received")), time.Time{}); err != nil {
 		return err
 	}
 	for _, c := range []model.Care{{

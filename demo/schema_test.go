@@ -12,8 +12,8 @@ import (
 	"github.com/santhosh-tekuri/jsonschema/v6"
 	"go.yaml.in/yaml/v3"
 
+	"mantilla/core/definition"
 	"mantilla/core/nearest"
-	"mantilla/core/report"
 )
 
 const schemaPath = "../docs/definition.schema.json"
@@ -64,14 +64,14 @@ func TestSchemaHasEveryKey(t *testing.T) {
 	if err := json.Unmarshal(text, &schema); err != nil {
 		t.Fatal(err)
 	}
-	_, faults := report.Parse([]byte(`qqqqqqqqqq: 1
+	_, faults := definition.Parse([]byte(`qqqqqqqqqq: 1
 parameters: [{qqqqqqqqqq: 1}]
 notes: [{qqqqqqqqqq: 1}]
 datasets: {a: {qqqqqqqqqq: 1, columns: [{qqqqqqqqqq: 1, opens: {qqqqqqqqqq: 1}}, {id: b, entry: {qqqqqqqqqq: 1}}]}}
 views: {a: {qqqqqqqqqq: 1}}
 limits: {qqqqqqqqqq: 1}
 statements: {a: {qqqqqqqqqq: 1}}
-`), report.Defaults{})
+`), definition.Defaults{})
 	for what, described := range map[string]object{"a report": schema.object, "a parameter": schema.Defs["parameter"],
 		"a note": schema.Defs["note"], "a dataset": schema.Defs["dataset"],
 		"a column": schema.Defs["column"], "opens": schema.Defs["opens"], "a view": schema.Defs["view"],

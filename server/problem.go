@@ -8,8 +8,8 @@ import (
 
 	"mantilla/api"
 	"mantilla/core/ask"
+	"mantilla/core/definition"
 	"mantilla/core/param"
-	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/render"
@@ -29,7 +29,7 @@ func problem(err error) api.Problem {
 
 	var missing *model.Missing
 	var values param.Faults
-	var definition report.Faults
+	var definition definition.Faults
 	var reading *ask.Fault
 	var request *answer.BadRequest
 	var off *offContract

@@ -3,6 +3,7 @@ package source_test
 import (
 	"fmt"
 
+	"mantilla/core/definition"
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/query"
@@ -13,7 +14,7 @@ import (
 // A query becomes a statement in the dialect of a source. Values are bound, never
 // written into the text.
 func ExampleWrite() {
-	d, faults := report.Parse([]byte(`report: lots
+	d, faults := definition.Parse([]byte(`report: lots
 title: Lots
 category: Intake
 depth: lines
@@ -29,7 +30,7 @@ datasets:
     columns: [{id: no, is: lot.no, type: text}]
 views:
   lots: {of: lots}
-`), report.Defaults{Currency: "EUR"})
+`), definition.Defaults{Currency: "EUR"})
 	if faults != nil {
 		panic(faults)
 	}

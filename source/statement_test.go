@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/core/definition"
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/query"
@@ -16,22 +17,22 @@ import (
 	"mantilla/source"
 )
 
-// definition reads a definition of the tests of package report.
-func definition(t *testing.T, name string, change ...string) *report.Definition {
+// defined reads a definition of the tests of core/definition.
+func defined(t *testing.T, name string, change ...string) *report.Definition {
 	t.Helper()
 	read := func(name string) []byte {
-		text, err := os.ReadFile(filepath.Join("..", "core", "report", "testdata", name))
+		text, err := os.ReadFile(filepath.Join("..", "core", "definition", "testdata", name))
 		if err != nil {
 			t.Fatal(err)
 		}
 		return text
 	}
-	shared, faults := report.ParseShared(read("shared.yaml"))
+	shared, faults := definition.ParseShared(read("shared.yaml"))
 	if faults != nil {
 		t.Fatal(faults)
 	}
 	text := strings.NewReplacer(change...).Replace(string(read(name)))
-	d, faults := report.Parse([]byte(text), report.Defaults{Currency: "EUR", Shared: shared})
+	d, faults := definition.Parse([]byte(text), definition.Defaults{Currency: "EUR", Shared: shared})
 	if faults != nil {
 		t.Fatal(faults)
 	}
@@ -85,7 +86,7 @@ func (shown) Instant(piece, where string, moments bool) string {
 // plan plans the settled orders.
 func plan(t *testing.T, typed map[string]string, reach report.Reach) []query.Query {
 	t.Helper()
-	d := definition(t, "orders.yaml")
+	d := defined(t, "orders.yaml")
 	values := resolve(t, d, typed)
 	queries, err := query.Plan(d.Settle(values), values, reach, report.AnyQuotes)
 	if err != nil {
@@ -148,12 +149,12 @@ func TestScopeCutsEveryQuery(t *testing.T) {
 	if got := sql(queries[0].Companions[0]); !strings.Contains(got, "{2025-09-01}") {
 		t.Errorf("the companion has other days: %s", got)
 	}
-	open := definition(t, "orders.yaml", "    scope: o.site_id\n", "")
+	open := defined(t, "orders.yaml", "    scope: o.site_id\n", "")
 	values := resolve(t, open, nil)
 	if _, err := query.Plan(open.Settle(values), values, report.Reach{Limited: true}, report.AnyQuotes); err == nil {
 		t.Error("a dataset without a scope was planned for a limited person")
 	}
-	everyone := definition(t, "orders.yaml", "scope: o.site_id", "scope: everyone")
+	everyone := defined(t, "orders.yaml", "scope: o.site_id", "scope: everyone")
 	if q, err := query.Plan(everyone.Settle(values), values, report.Reach{Limited: true}, report.AnyQuotes); err != nil ||
 		strings.Contains(sql(q[0]), " in ") {
 		t.Errorf("rows for everyone are cut: %v", err)
@@ -161,7 +162,7 @@ func TestScopeCutsEveryQuery(t *testing.T) {
 }
 
 func TestPlanLeavesOutWhatIsNotAnswered(t *testing.T) {
-	d := definition(t, "lots.yaml")
+	d := defined(t, "lots.yaml")
 	cases := []struct {
 		typed map[string]string
 		where string

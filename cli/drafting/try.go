@@ -14,7 +14,7 @@ import (
 	"mantilla/api"
 	"mantilla/api/client"
 	"mantilla/cli/talk"
-	"mantilla/core/report"
+	"mantilla/core/definition"
 )
 
 var aDraft = regexp.MustCompile(`^D-\d+$`)
@@ -121,7 +121,7 @@ func FormatCommand(c *Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			even, faults := report.Format(text)
+			even, faults := definition.Format(text)
 			if faults != nil {
 				return &talk.Coded{Code: talk.ExitInput, Text: faults.Error()}
 			}

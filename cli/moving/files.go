@@ -15,7 +15,8 @@ import (
 	"mantilla/api"
 	"mantilla/api/client"
 	"mantilla/cli/talk"
-	"mantilla/core/report"
+	"mantilla/core/definition"
+	"mantilla/core/manuscript"
 )
 
 // FilesCommand makes the command definition files: the catalog as files, for version control.
@@ -112,7 +113,7 @@ func readFiles(dir string) (files []file, shared []byte, err error) {
 			shared = text
 			continue
 		}
-		id, _ := report.Head(text)
+		id, _ := manuscript.Head(text)
 		if id == "" {
 			id = strings.TrimSuffix(filepath.Base(path), ".yaml") // what is wrong is told when it is checked
 		}
@@ -128,12 +129,12 @@ func (c *Program) checkFiles(dir string) error {
 		return err
 	}
 	var wrong []string
-	shared, faults := report.ParseShared(text)
+	shared, faults := definition.ParseShared(text)
 	for _, f := range faults {
 		wrong = append(wrong, fmt.Sprintf("%s: %v", filepath.Join(dir, sharedFile), f))
 	}
 	for _, f := range files {
-		_, faults := report.Parse(f.text, report.Defaults{Currency: "EUR", Shared: shared})
+		_, faults := definition.Parse(f.text, definition.Defaults{Currency: "EUR", Shared: shared})
 		for _, fault := range faults {
 			wrong = append(wrong, fmt.Sprintf("%s: %v", f.path, fault))
 		}

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"mantilla/core/checks"
+	"mantilla/core/definition"
 	"mantilla/core/frame/frametest"
 	"mantilla/core/kept"
 	"mantilla/core/period"
@@ -43,7 +44,7 @@ checks:
 // read parses the ledger with checks.
 func read(t *testing.T, text string) *report.Definition {
 	t.Helper()
-	d, faults := report.Parse([]byte(ledger+text), report.Defaults{Currency: "EUR"})
+	d, faults := definition.Parse([]byte(ledger+text), definition.Defaults{Currency: "EUR"})
 	if faults != nil {
 		t.Fatal(faults)
 	}

@@ -5,6 +5,7 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/core/definition"
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/query"
@@ -40,7 +41,7 @@ views:
 
 func planned(t *testing.T, reach report.Reach, all bool, resolved map[string]string) query.Query {
 	t.Helper()
-	d, faults := report.Parse([]byte(weighings), report.Defaults{Currency: "EUR"})
+	d, faults := definition.Parse([]byte(weighings), definition.Defaults{Currency: "EUR"})
 	if faults != nil {
 		t.Fatal(faults)
 	}
@@ -82,7 +83,7 @@ func TestALimitedReachCuts(t *testing.T) {
 	if last.Among == nil || len(last.Among.Is.([]string)) != 2 || last.Is[0].Text != "weighing.site_id" {
 		t.Errorf("cut by %+v", last)
 	}
-	d, _ := report.Parse([]byte(weighings), report.Defaults{})
+	d, _ := definition.Parse([]byte(weighings), definition.Defaults{})
 	d.Datasets[0].Scope.SQL = ""
 	_, err := query.Plan(d, param.Recall(d.Parameters, nil, period.Calendar{}), report.Reach{Limited: true},
 		report.AnyQuotes)

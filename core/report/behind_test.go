@@ -1,70 +1,18 @@
-package report
+package report_test
 
 import (
 	"slices"
 	"strings"
 	"testing"
+
+	"mantilla/core/report"
 )
-
-// grouped is the good definition with days that its source added up, and the lots
-// of which they are.
-var grouped = strings.Replace(good, "views:\n", `  days:
-    from: lot
-    where: [lot.received_on between :received.start and :received.end]
-    group_by: received_on
-    key: day
-    behind: {of: weighed, by: [day]}
-    columns:
-      - {id: day, is: received_on, type: date}
-      - {id: kg, is: sum(net_g), type: decimal, scale: 3, total: sum}
-  weighed:
-    from: lot
-    columns:
-      - {id: day, is: received_on, type: date}
-      - {id: kg, is: net_g, type: decimal, scale: 3, total: sum}
-views:
-`, 1)
-
-func TestRowsBehindAreChecked(t *testing.T) {
-	d := parse(t, grouped)
-	days := d.Dataset("days")
-	if days.Behind == nil || days.Behind.Of != "weighed" || !slices.Equal(days.Behind.By, []string{"day"}) {
-		t.Fatalf("read as %+v", days.Behind)
-	}
-	if !days.OpensBehind(*days.Column("kg")) || days.OpensBehind(*days.Column("day")) ||
-		d.Dataset("weighed").OpensBehind(*d.Dataset("weighed").Column("kg")) {
-		t.Error("other cells open than the figures of what was grouped")
-	}
-	for _, c := range []struct{ name, from, to, says string }{
-		{"no dataset", "of: weighed", "of: weighd", "did you mean weighed?"},
-		{"itself", "of: weighed", "of: days", "none of the others"},
-		{"no column here", "by: [day]", "by: [date]", "not a column of dataset days"},
-		{"no column there", "{id: day, is: received_on, type: date}\n      - {id: kg, is: net_g",
-			"{id: on, is: received_on, type: date}\n      - {id: kg, is: net_g", "not a column of dataset weighed"},
-		{"other kinds", "{id: day, is: received_on, type: date}\n      - {id: kg, is: net_g",
-			"{id: day, is: received_on, type: text}\n      - {id: kg, is: net_g", "is of one kind"},
-		{"a figure without rows", "is: net_g, type: decimal, scale: 3, total: sum", "is: net_g, type: decimal, scale: 3",
-			"give weighed the column kg with a total"},
-		{"one behind the other", "  weighed:\n    from: lot\n", "  weighed:\n    from: lot\n    behind: {of: lots}\n",
-			"has rows of another dataset behind it"},
-		{"no dataset named", "{of: weighed, by: [day]}", "{by: [day]}", `lacks the key "of"`},
-	} {
-		text := strings.Replace(grouped, c.from, c.to, 1)
-		if text == grouped {
-			t.Fatalf("%s: nothing was changed", c.name)
-		}
-		_, faults := Parse([]byte(text), Defaults{Currency: "EUR"})
-		if !slices.ContainsFunc(faults, func(f Fault) bool { return strings.Contains(f.Message, c.says) }) {
-			t.Errorf("%s: got\n%v\nwant … %s", c.name, faults, c.says)
-		}
-	}
-}
 
 // TestPeriodsComparedWithOpenTheirOwnRun lets the figures of a companion period, and
 // not the changes on it, open the report for that period.
 func TestPeriodsComparedWithOpenTheirOwnRun(t *testing.T) {
-	d := parseOrders(t, orders)
-	var compared *Dataset
+	d := orders
+	var compared *report.Dataset
 	for i := range d.Datasets {
 		if d.Datasets[i].Compare != "" {
 			compared = &d.Datasets[i]
@@ -73,13 +21,14 @@ func TestPeriodsComparedWithOpenTheirOwnRun(t *testing.T) {
 	settled := d.Settle(resolve(t, d, map[string]string{compared.Compare: "2026-09 against year before and 2026-06"}))
 	linked := 0
 	for _, c := range settled.Dataset(compared.ID).Columns {
+		change := strings.HasPrefix(c.Label, "Change on ")
 		switch {
 		case c.Companion == 0:
-		case c.changes != (c.Opens == nil):
-			t.Errorf("column %s, a change: %v, opens %+v", c.ID, c.changes, c.Opens)
+		case change != (c.Opens == nil):
+			t.Errorf("column %s, a change: %v, opens %+v", c.ID, change, c.Opens)
 		case c.Opens != nil:
 			linked++
-			at := slices.IndexFunc(c.Opens.With, func(f Fill) bool { return f.Parameter == compared.Compare })
+			at := slices.IndexFunc(c.Opens.With, func(f report.Fill) bool { return f.Parameter == compared.Compare })
 			if c.Opens.Report != d.ID || at < 0 || c.Opens.With[at].Companion != c.Companion {
 				t.Errorf("column %s opens %+v", c.ID, c.Opens)
 			}

@@ -5,11 +5,8 @@ import (
 	"regexp"
 	"slices"
 
-	"go.yaml.in/yaml/v3"
-
 	"mantilla/core/formula"
 	"mantilla/core/frame"
-	"mantilla/core/param"
 )
 
 // Calculated is a column with the formula that computes it.
@@ -90,44 +87,6 @@ func (o *Opens) Fields() (ids []string) {
 // Fill writes the address with the columns' values in place.
 func (o *Opens) Fill(value func(column string) string) string {
 	return field.ReplaceAllStringFunc(o.Address, func(m string) string { return value(m[1 : len(m)-1]) })
-}
-
-// checkFormulas reads every formula of a dataset's columns and their tones.
-func (p *parser) checkFormulas(d *Dataset, used map[string]bool) {
-	for _, c := range d.Columns {
-		p.wants(&yaml.Node{Line: c.formulaAt.line, Column: c.formulaAt.column}, "column "+c.ID+" has its places from",
-			c.scaleBy, used, param.Integer)
-	}
-	rows, groups, scope, faults := d.Calculate(formula.Scope{Given: givenNames(p.def.Parameters)})
-	for _, c := range d.Columns {
-		if err := faults[c.ID]; err != nil {
-			p.wrong(c.formulaAt, "the formula of column "+c.ID, err)
-		}
-		p.checkTones("column "+c.ID, c.Tones, d, scope, used)
-	}
-	for _, c := range slices.Concat(rows, groups) {
-		p.mentions(c.Formula, used)
-	}
-}
-
-// checkTones reads conditions that speak of the cells of a row, or of the
-// figures in a group's line.
-func (p *parser) checkTones(of string, tones []Tone, d *Dataset, scope formula.Scope, used map[string]bool) {
-	for _, t := range tones {
-		f, err := formula.ParseCondition(t.When, scope)
-		if err != nil {
-			figures := scope
-			figures.Columns = d.Figures()
-			if again, other := formula.ParseCondition(t.When, figures); other == nil {
-				f, err = again, nil
-			}
-		}
-		if err != nil {
-			p.wrong(t.at, "the tone of "+of, err)
-			continue
-		}
-		p.mentions(f, used)
-	}
 }
 
 // Level reads what rows are grouped by: a column, or a formula of rows whose

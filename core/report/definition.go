@@ -1,12 +1,10 @@
-// Package report reads and checks a report's definition: the YAML file in
-// which a librarian declares its parameters, datasets and views. It plans the
-// queries of a run but runs none.
+// Package report is a report's definition, as [mantilla/core/definition] reads it: its
+// parameters, datasets, columns and views, and how the values of a run settle it. It
+// knows no source and runs nothing.
 package report
 
 import (
-	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"mantilla/core/frame"
@@ -38,7 +36,7 @@ type Definition struct {
 	Version    string // SHA-256 of the canonical content, in hex
 	Text       string // the file as written
 
-	parameterLines []int
+	ParameterLines []int `json:"-"` // where each parameter is declared
 }
 
 // Draft is the definition as it is tried out before it is in the catalog: under
@@ -140,6 +138,15 @@ func (d *Dataset) Labels(ids []string) []string {
 	return out
 }
 
+// ColumnIDs are the ids of the columns, in their order.
+func (d *Dataset) ColumnIDs() []string {
+	var ids []string
+	for _, c := range d.Columns {
+		ids = append(ids, c.ID)
+	}
+	return ids
+}
+
 // Bare is a column as it is kept elsewhere: without what computes it, sums it, links it or marks it.
 func (c *Column) Bare() Column {
 	return Column{ID: c.ID, Label: c.Label, About: c.About, Means: c.Means, Kind: c.Kind, Scale: c.Scale,
@@ -186,14 +193,15 @@ type Column struct {
 	Under      string // heading that several columns stand under
 	Tones      []Tone
 
-	labels    Piece  // what Label is switched by
-	scaleBy   string // parameter that supplies Scale
-	formulaAt place
-	changes   bool // of a settled column: it is the change on a companion period
+	Labels    Piece  `json:"-"` // what Label is switched by
+	ScaleBy   string `json:"-"` // parameter that supplies Scale
+	FormulaAt Place  `json:"-"`
+
+	changes bool // of a settled column: it is the change on a companion period
 }
 
-// place is where something stands in the file.
-type place struct{ line, column int }
+// Place is where something stands in the file, counted from 1.
+type Place struct{ Line, Column int }
 
 // Tone marks cells or rows of which a condition holds: good, attention, alert,
 // muted or total.
@@ -201,7 +209,7 @@ type Tone struct {
 	When string
 	As   string
 
-	at place
+	Place Place `json:"-"`
 }
 
 // Field returns what the column's cells are.
@@ -266,31 +274,8 @@ func (d *Definition) Parameter(id string) *param.Parameter {
 func (d *Definition) ParameterLine(id string) int {
 	for i := range d.Parameters {
 		if d.Parameters[i].ID == id {
-			return d.parameterLines[i]
+			return d.ParameterLines[i]
 		}
 	}
 	return 0
-}
-
-// Fault is one thing that is wrong with a definition. Lines and columns count
-// from 1.
-type Fault struct {
-	Line, Column int
-	Message      string
-}
-
-func (f Fault) String() string {
-	return fmt.Sprintf("line %d, column %d: %s", f.Line, f.Column, f.Message)
-}
-
-// Faults are all that is wrong with a definition, in the file's order.
-type Faults []Fault
-
-// Error lists the faults, one a line.
-func (fs Faults) Error() string {
-	all := make([]string, len(fs))
-	for i, f := range fs {
-		all[i] = f.String()
-	}
-	return strings.Join(all, "\n")
 }

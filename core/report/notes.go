@@ -7,9 +7,9 @@ import (
 	"mantilla/core/period"
 )
 
-// givenNames are the single values that formulas may speak of: parameters by
+// GivenNames are the single values that formulas may speak of: parameters by
 // id, their days as .start and .end, and today. None has a value yet.
-func givenNames(declared []param.Parameter) map[string]frame.Value {
+func GivenNames(declared []param.Parameter) map[string]frame.Value {
 	names := map[string]frame.Value{"today": {Kind: frame.Date, Null: true}}
 	for _, p := range declared {
 		switch p.Type {
@@ -42,7 +42,7 @@ func (d *Definition) Given(values param.Values, today period.Day) map[string]fra
 	day := func(d period.Day) frame.Value {
 		return frame.Value{Kind: frame.Date, Number: frame.Exact(int64(d), 0)}
 	}
-	given := givenNames(d.Parameters)
+	given := GivenNames(d.Parameters)
 	given["today"] = day(today)
 	for _, v := range values {
 		if !v.Given {

@@ -91,14 +91,14 @@ func (d Dataset) settle(values param.Values) Dataset {
 	d.Order = kept(d.Order, func(o *Piece) (ok bool) { *o, ok = o.settled(values); return ok })
 	d.Each = kept(d.Each, func(e *Piece) (ok bool) { *e, ok = e.settled(values); return ok })
 	d.Group = kept(d.Group, func(g *Piece) (ok bool) { *g, ok = g.settled(values); return ok })
-	before := columnIDs(&d)
+	before := d.ColumnIDs()
 	d.Columns = kept(d.Columns, func(c *Column) (ok bool) {
-		if c.labels.By != "" {
-			if label, ok := c.labels.pick(values); ok {
+		if c.Labels.By != "" {
+			if label, ok := c.Labels.pick(values); ok {
 				c.Label = label
 			}
 		}
-		if v, ok := values.Of(c.scaleBy); ok && v.Given {
+		if v, ok := values.Of(c.ScaleBy); ok && v.Given {
 			c.Scale = int32(min(max(v.Number.Round(0).Digits.LowBits(), 0), 6))
 		}
 		c.Is, ok = c.Is.settled(values)

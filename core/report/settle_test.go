@@ -1,34 +1,39 @@
-package report
+package report_test
 
 import (
 	"context"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
 
+	"mantilla/core/definition"
 	"mantilla/core/param"
 	"mantilla/core/period"
+	"mantilla/core/report"
 )
 
-var shared = read("shared.yaml")
-
 // orders switches, groups, compares and cuts.
-var orders = read("orders.yaml")
+var orders = parse("orders.yaml")
 
-func parseShared(t *testing.T, text string) *Shared {
-	t.Helper()
-	s, faults := ParseShared([]byte(text))
-	if faults != nil {
-		t.Fatal(faults)
+// parse reads a definition of the tests of package definition, changed.
+func parse(name string, change ...string) *report.Definition {
+	read := func(name string) []byte {
+		text, err := os.ReadFile(filepath.Join("..", "definition", "testdata", name))
+		if err != nil {
+			panic(err)
+		}
+		return text
 	}
-	return s
-}
-
-func parseOrders(t *testing.T, text string) *Definition {
-	t.Helper()
-	d, faults := Parse([]byte(text), Defaults{Currency: "EUR", Shared: parseShared(t, shared)})
+	shared, faults := definition.ParseShared(read("shared.yaml"))
 	if faults != nil {
-		t.Fatal(faults)
+		panic(faults)
+	}
+	text := strings.NewReplacer(change...).Replace(string(read(name)))
+	d, faults := definition.Parse([]byte(text), definition.Defaults{Currency: "EUR", Shared: shared})
+	if faults != nil {
+		panic(faults)
 	}
 	return d
 }
@@ -44,7 +49,7 @@ func (places) Out(context.Context, string, []string, map[string][]string) ([]str
 	return nil, nil
 }
 
-func resolve(t *testing.T, d *Definition, typed map[string]string) param.Values {
+func resolve(t *testing.T, d *report.Definition, typed map[string]string) param.Values {
 	t.Helper()
 	c := period.At(time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC), time.UTC, 0)
 	values, faults, err := param.Resolve(t.Context(), d.Parameters, typed, param.Setting{Calendar: c, Lists: places{}})
@@ -55,8 +60,7 @@ func resolve(t *testing.T, d *Definition, typed map[string]string) param.Values 
 }
 
 func TestComparedColumns(t *testing.T) {
-	d := parseOrders(t, orders)
-	d = d.Settle(resolve(t, d,
+	d := orders.Settle(resolve(t, orders,
 		map[string]string{"placed": "2026-09 against previous period and year before", "levels": "town", "basis": "sent",
 			"shown": "amount; town"}))
 	var said []string
@@ -82,7 +86,7 @@ func TestComparedColumns(t *testing.T) {
 }
 
 func TestNotesHoldOfTheValues(t *testing.T) {
-	d := parseOrders(t, orders)
+	d := orders
 	today := period.Date(2026, 10, 15)
 	for _, c := range []struct {
 		typed map[string]string
@@ -96,7 +100,7 @@ func TestNotesHoldOfTheValues(t *testing.T) {
 }
 
 func TestWaysCoverEverySwitch(t *testing.T) {
-	d := parseOrders(t, orders)
+	d := orders
 	seen := map[string]bool{}
 	for _, way := range d.Ways(resolve(t, d, nil)) {
 		for _, c := range way.Dataset("orders").Columns {
@@ -109,61 +113,5 @@ func TestWaysCoverEverySwitch(t *testing.T) {
 		if !seen[piece] {
 			t.Errorf("no way has %q", piece)
 		}
-	}
-}
-
-func TestVersionIsOfTheSharedParametersToo(t *testing.T) {
-	first := parseOrders(t, orders)
-	other, faults := Parse([]byte(orders),
-		Defaults{Currency: "EUR", Shared: parseShared(t, strings.Replace(shared, "everywhere", "the whole", 1))})
-	if faults != nil || other.Version == first.Version || other.Parameter("unit").All != "the whole" {
-		t.Errorf("a changed shared parameter leaves the version %s: %v", first.Version[:8], faults)
-	}
-	if same, _ := Parse([]byte(orders),
-		Defaults{
-			Currency: "EUR",
-			Shared:   parseShared(t, shared+"  - {id: more, type: text}\n"),
-		}); same.Version != first.Version {
-		t.Error("a shared parameter that is not used changes the version")
-	}
-}
-
-// Each case changes the orders and expects a fault.
-func TestSwitchedDefinitionsAreRefused(t *testing.T) {
-	for _, c := range []struct{ name, from, to, says string }{
-		{"an unknown shared parameter", "use: unit", "use: units",
-			`there is no shared parameter "units"; did you mean unit?`},
-		{"a case that is no entry", "sent: o.sent_on", "send: o.sent_on",
-			`"send" is not an entry of :basis; did you mean sent?`},
-		{"switched by an unknown", "by: ':rule', lease: o.leased", "by: ':rules', lease: o.leased",
-			"is switched by :rules, which is not a parameter; did you mean rule?"},
-		{"switched by a range", "by: ':basis', placed: Ordered", "by: ':placed', placed: Ordered",
-			"which is a range; it must be a choice"},
-		{"within something else", "within: times", "within: basis", "lies within :basis, which is a choice"},
-		{"times without moments", ", as: moments", "", "say that the column holds moments in UTC"},
-		{"grouped by a choice", "levels: levels", "levels: basis", "is grouped by :basis, which is a choice; it must be a " +
-			"grouping"},
-		{"newest of no order", "    order: [o.placed_on desc]\n", "", "needs to know which they are"},
-		{"compared without a key", "    key: [town]\n", "", "is compared and needs a key"},
-		{"a column that is not there", "columns: [town, channel]}", "columns: [town, canal]}", `offers the column "canal"`},
-		{"an unknown dataset", "of: orders, columns: [town, amount, interest]", "of: order",
-			`is of the dataset "order", which does not exist`},
-		{"a note that compares apples", "placed.end > today,", "placed.end > 3,", "a day cannot be compared with a number"},
-		{"a note of nothing", "placed.end > today,", "plced.end > today,", "did you mean placed.end?"},
-		{"a binding of columns", "o.site_id in :unit", "o.site_id in :unit and :shown",
-			"chooses columns and has no value to bind"},
-		{"a parameter that nothing speaks of", "  - {id: most, type: newest}\n",
-			"  - {id: most, type: newest}\n  - {id: place, type: text}\n", "parameter place is not used"},
-		{"narrowed by itself", "{use: unit}", "{use: unit, by: {x: unit}}", "depend on each other"},
-	} {
-		text := strings.Replace(orders, c.from, c.to, 1)
-		_, faults := Parse([]byte(text), Defaults{Currency: "EUR", Shared: parseShared(t, shared)})
-		if text == orders || faults == nil || !strings.Contains(faults.Error(), c.says) {
-			t.Errorf("%s: got %v; want %q", c.name, faults, c.says)
-		}
-	}
-	if _, faults := ParseShared([]byte("parameters:\n  - {id: a, type: texts}\n  - {id: a, type: text}\n")); len(
-		faults) != 2 {
-		t.Errorf("shared parameters: %v", faults)
 	}
 }

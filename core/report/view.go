@@ -1,6 +1,10 @@
 package report
 
-import "mantilla/core/frame"
+import (
+	"strings"
+
+	"mantilla/core/frame"
+)
 
 // Show is the form in which a view shows its rows.
 type Show string
@@ -52,8 +56,6 @@ type View struct {
 
 	// Of timelines.
 	Start, End, Label string
-
-	at place
 }
 
 // Mark is a line across a chart: a number, or a figure of all rows.
@@ -61,11 +63,25 @@ type Mark struct {
 	At    string // a formula of groups
 	Label string
 
-	at place
+	Place Place `json:"-"`
 }
 
 // Rows returns the view that shows all rows of a dataset with all columns,
 // which every dataset has beside those of its author.
 func (d *Dataset) Rows() *View {
-	return &View{ID: d.ID + ".rows", Title: "Rows of " + titled(d.ID), Of: d.ID, Show: Table, Empty: "say", Names: "both"}
+	return &View{ID: d.ID + ".rows", Title: "Rows of " + Titled(d.ID), Of: d.ID, Show: Table, Empty: "say", Names: "both"}
+}
+
+// SortKey reads a column id with a minus sign before it for descending order.
+func SortKey(text string) frame.Key {
+	column, descending := strings.CutPrefix(text, "-")
+	return frame.Key{Column: column, Descending: descending}
+}
+
+// Titled is an id as a title, where its author gave none.
+func Titled(id string) string {
+	if id == "" {
+		return ""
+	}
+	return strings.ToUpper(id[:1]) + strings.NewReplacer("_", " ", "-", " ").Replace(id[1:])
 }

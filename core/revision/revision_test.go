@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"mantilla/core/definition"
 	"mantilla/core/report"
 	"mantilla/core/revision"
 )
@@ -34,7 +35,7 @@ views:
 
 func parse(t *testing.T, text string) *report.Definition {
 	t.Helper()
-	d, faults := report.Parse([]byte(text), report.Defaults{Currency: "EUR"})
+	d, faults := definition.Parse([]byte(text), definition.Defaults{Currency: "EUR"})
 	if faults != nil {
 		t.Fatal(faults)
 	}
@@ -98,4 +99,23 @@ func ExampleText() {
 	//  a
 	// -b
 	// +c
+}
+
+// What stands lower in the file than before has not changed.
+func TestWhatMovedIsTheSame(t *testing.T) {
+	text := first + `imports:
+  ledger: {of: lots, columns: [{is: lot_no, as: Lot}]}
+statements:
+  bank: {of: days, day: day, amount: net_kg}
+`
+	text = strings.Replace(text, "views:\n", `  days:
+    from: lot
+    columns: [{id: day, is: d, type: date}, {id: net_kg, is: kg, type: integer, tone: {when: net_kg < 0, as: alert}}]
+views:
+  bars: {of: lots, show: chart, form: bar, by: lot_no, measure: net_kg, marks: {at: avg(net_kg), label: Mean}}
+`, 1)
+	lower := "# a word before all\n\n" + text
+	if told := revision.Words(parse(t, text), parse(t, lower)); len(told) != 0 {
+		t.Errorf("it tells %q", told)
+	}
 }

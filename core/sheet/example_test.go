@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"mantilla/core/ask"
+	"mantilla/core/definition"
 	"mantilla/core/frame/frametest"
 	"mantilla/core/kept"
 	"mantilla/core/period"
@@ -34,7 +35,7 @@ views:
 // A view is laid out over kept rows; a reader groups it, filters it, and opens a
 // figure into the rows that made it.
 func ExampleLay() {
-	d, faults := report.Parse([]byte(lots), report.Defaults{Currency: "EUR"})
+	d, faults := definition.Parse([]byte(lots), definition.Defaults{Currency: "EUR"})
 	if faults != nil {
 		panic(faults)
 	}

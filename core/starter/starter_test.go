@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"mantilla/core/definition"
 	"mantilla/core/report"
 	"mantilla/core/starter"
 )
@@ -13,11 +14,11 @@ func quote(name string) string { return `"` + name + `"` }
 
 func read(t *testing.T, text string) *report.Definition {
 	t.Helper()
-	shared, faults := report.ParseShared([]byte("parameters:\n  - {id: unit, type: unit, many: true, from: units}\n"))
+	shared, faults := definition.ParseShared([]byte("parameters:\n  - {id: unit, type: unit, many: true, from: units}\n"))
 	if faults != nil {
 		t.Fatal(faults)
 	}
-	d, faults := report.Parse([]byte(text), report.Defaults{Currency: "EUR", Shared: shared})
+	d, faults := definition.Parse([]byte(text), definition.Defaults{Currency: "EUR", Shared: shared})
 	if faults != nil {
 		t.Fatalf("%v in\n%s", faults, text)
 	}

@@ -7,8 +7,8 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/core/definition"
 	"mantilla/core/param"
-	"mantilla/core/report"
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
@@ -123,7 +123,7 @@ func TestCatalogOutlivesTheService(t *testing.T) {
 		!slices.Equal(missing.Near, []string{"lot-history"}) {
 		t.Errorf("a misspelt report: %v", err)
 	}
-	var faults report.Faults
+	var faults definition.Faults
 	if _, err := l.AsService().Catalog.CheckReport(t.Context(), []byte("report: x")); !errors.As(err, &faults) ||
 		len(faults) < 5 {
 		t.Errorf("an unfinished definition: %v", err)

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"time"
 
+	"mantilla/core/definition"
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/query"
@@ -19,7 +20,7 @@ import (
 )
 
 // CheckReport reads a definition and checks it against its source. When it is
-// not right, the error is a [report.Faults] that lists all that is wrong: with the
+// not right, the error is a [definition.Faults] that lists all that is wrong: with the
 // text, and with what its source says of the parts that are right.
 func (a *Access) CheckReport(ctx context.Context, text []byte) (*report.Definition, error) {
 	if err := a.May(access.Write); err != nil {
@@ -29,42 +30,43 @@ func (a *Access) CheckReport(ctx context.Context, text []byte) (*report.Definiti
 }
 
 // ReadReport reads a definition without asking its source.
-func (a *Access) ReadReport(text []byte) (*report.Definition, report.Faults, error) {
+func (a *Access) ReadReport(text []byte) (*report.Definition, definition.Faults, error) {
 	if err := a.May(access.Write); err != nil {
 		return nil, nil, err
 	}
-	d, faults := report.Read(text, a.room.defaults(a.room.present()))
+	d, faults := definition.Read(text, a.room.defaults(a.room.present()))
 	return d, faults, nil
 }
 
 // ReadWith reads a definition as it would be beside other shared parameters.
-func (a *Access) ReadWith(text []byte, shared *report.Shared) (*report.Definition, report.Faults) {
-	return report.Parse(text, a.room.defaults(shared))
+func (a *Access) ReadWith(text []byte, shared *definition.Shared) (*report.Definition, definition.Faults) {
+	return definition.Parse(text, a.room.defaults(shared))
 }
 
 // present are the shared parameters of now.
-func (room *Room) present() *report.Shared {
+func (room *Room) present() *definition.Shared {
 	room.mu.RLock()
 	defer room.mu.RUnlock()
 	return room.shared
 }
 
-func (room *Room) defaults(shared *report.Shared) report.Defaults {
-	return report.Defaults{Currency: room.org.Currency, Shared: shared, Dialect: room.dialect, Dialects: source.Dialects()}
+func (room *Room) defaults(shared *definition.Shared) definition.Defaults {
+	return definition.Defaults{Currency: room.org.Currency, Shared: shared, Dialect: room.dialect,
+		Dialects: source.Dialects()}
 }
 
 // longestCheck is how long a source may take to understand a definition. A check
 // reads no rows, so that it ends in a moment unless a list never ends.
 const longestCheck = 30 * time.Second
 
-func (room *Room) check(ctx context.Context, text []byte, shared *report.Shared) (*report.Definition, error) {
-	d, faults := report.Read(text, room.defaults(shared))
+func (room *Room) check(ctx context.Context, text []byte, shared *definition.Shared) (*report.Definition, error) {
+	d, faults := definition.Read(text, room.defaults(shared))
 	if d == nil {
 		return nil, faults
 	}
 	src, err := room.Source(d.Source)
 	if err != nil {
-		return nil, append(faults, report.Fault{Line: 1, Column: 1, Message: err.Error()})
+		return nil, append(faults, definition.Fault{Line: 1, Column: 1, Message: err.Error()})
 	}
 	ctx, cancel := context.WithTimeoutCause(ctx, longestCheck,
 		fmt.Errorf("the source took longer than %s to understand it", longestCheck))
@@ -80,12 +82,12 @@ func (room *Room) check(ctx context.Context, text []byte, shared *report.Shared)
 }
 
 // dialect is what a source speaks.
-func (room *Room) dialect(id string) report.Dialect {
+func (room *Room) dialect(id string) definition.Dialect {
 	s, err := room.Source(id)
 	if err != nil {
-		return report.Dialect{Quotes: report.AnyQuotes}
+		return definition.Dialect{Quotes: report.AnyQuotes}
 	}
-	return report.Dialect{Name: s.Dialect().String(), Quotes: s.Dialect().Quotes()}
+	return definition.Dialect{Name: s.Dialect().String(), Quotes: s.Dialect().Quotes()}
 }
 
 // checker asks a source about a definition, of which something may be wrong.
@@ -93,16 +95,16 @@ type checker struct {
 	room   *Room
 	of     *report.Definition
 	src    Source
-	faults report.Faults
+	faults definition.Faults
 }
 
 func (c *checker) fault(line, column int, format string, args ...any) {
-	c.faults = append(c.faults, report.Fault{Line: max(line, 1), Column: max(column, 1),
+	c.faults = append(c.faults, definition.Fault{Line: max(line, 1), Column: max(column, 1),
 		Message: fmt.Sprintf(format, args...)})
 }
 
-func (c *checker) sorted() report.Faults {
-	slices.SortStableFunc(c.faults, func(a, b report.Fault) int {
+func (c *checker) sorted() definition.Faults {
+	slices.SortStableFunc(c.faults, func(a, b definition.Fault) int {
 		return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Column, b.Column))
 	})
 	return slices.Compact(c.faults)

@@ -6,7 +6,7 @@ import (
 	"testing"
 	"time"
 
-	"mantilla/core/report"
+	"mantilla/core/definition"
 	"mantilla/library/librarytest"
 )
 
@@ -43,7 +43,7 @@ views:
   keepers: {of: keepers, columns: [name, hive]}
 `
 	_, err := lila.Catalog.CheckReport(t.Context(), []byte(text))
-	var faults report.Faults
+	var faults definition.Faults
 	if !errors.As(err, &faults) {
 		t.Fatalf("got %v", err)
 	}

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/core/definition"
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/model"
@@ -49,8 +50,8 @@ func (room *Room) draft(id string) *report.Definition {
 	return room.drafts[id]
 }
 
-func parseShared(text string) (*report.Shared, error) {
-	shared, faults := report.ParseShared([]byte(text))
+func parseShared(text string) (*definition.Shared, error) {
+	shared, faults := definition.ParseShared([]byte(text))
 	if faults != nil {
 		return nil, faults
 	}
@@ -89,7 +90,7 @@ func (room *Room) parse(text, shared, currency string) (*report.Definition, erro
 	}
 	defaults := room.defaults(s)
 	defaults.Currency = currency
-	d, faults := report.Parse([]byte(text), defaults)
+	d, faults := definition.Parse([]byte(text), defaults)
 	if faults != nil {
 		return nil, faults
 	}
@@ -181,7 +182,7 @@ func (a *Access) PutReport(ctx context.Context, text []byte, put Put) (*report.D
 }
 
 // CheckWith checks a definition as it would be beside other shared parameters.
-func (a *Access) CheckWith(ctx context.Context, text []byte, shared *report.Shared) (*report.Definition, error) {
+func (a *Access) CheckWith(ctx context.Context, text []byte, shared *definition.Shared) (*report.Definition, error) {
 	if err := a.May(access.KeepCatalog); err != nil {
 		return nil, err
 	}
@@ -190,7 +191,7 @@ func (a *Access) CheckWith(ctx context.Context, text []byte, shared *report.Shar
 
 // Changing holds the catalog still while another room changes it in the records, and
 // then makes the new definitions and shared parameters the present ones.
-func (a *Access) Changing(change func() error, shared *report.Shared, all []*report.Definition) error {
+func (a *Access) Changing(change func() error, shared *definition.Shared, all []*report.Definition) error {
 	if err := a.May(access.KeepCatalog); err != nil {
 		return err
 	}
@@ -209,7 +210,7 @@ func (a *Access) Changing(change func() error, shared *report.Shared, all []*rep
 }
 
 // SharedParameters are the shared parameters of now, read.
-func (a *Access) SharedParameters() *report.Shared { return a.room.present() }
+func (a *Access) SharedParameters() *definition.Shared { return a.room.present() }
 
 // Shared returns the file of parameters that are declared for the whole
 // catalog.
@@ -234,7 +235,7 @@ func (a *Access) PutShared(ctx context.Context, text []byte) error {
 	if err := a.May(access.KeepCatalog); err != nil {
 		return err
 	}
-	shared, faults := report.ParseShared(text)
+	shared, faults := definition.ParseShared(text)
 	if faults != nil {
 		return faults
 	}

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"mantilla/core/definition"
+	"mantilla/core/manuscript"
 	"mantilla/core/report"
 	"mantilla/model"
 	"mantilla/store/catalog"
@@ -38,14 +40,14 @@ func (a *Access) Rename(ctx context.Context, id, to, note string) (*report.Defin
 		if d == nil {
 			continue // it cannot be read, and nothing of it is known
 		}
-		text := report.Relinked(d.Text, id, to)
+		text := manuscript.Relinked(d.Text, id, to)
 		if name == id {
-			text = report.Renamed(text, to, "")
+			text = manuscript.Renamed(text, to, "")
 		}
 		if text == d.Text {
 			continue
 		}
-		read, faults := report.Parse([]byte(text), a.room.defaults(a.room.present()))
+		read, faults := definition.Parse([]byte(text), a.room.defaults(a.room.present()))
 		if faults != nil {
 			return nil, model.Refuse("to", "%s would no longer be right: %w", name, faults)
 		}
@@ -70,10 +72,10 @@ func (a *Access) putRenamed(ctx context.Context, id, to, note string, changed []
 			By: a.Person().Name, Note: note})
 	}
 	draft := func(text string) string {
-		if own, _ := report.Head([]byte(text)); own == id {
-			text = report.Renamed(text, to, "")
+		if own, _ := manuscript.Head([]byte(text)); own == id {
+			text = manuscript.Renamed(text, to, "")
 		}
-		return report.Relinked(text, id, to)
+		return manuscript.Relinked(text, id, to)
 	}
 	was := ""
 	if d := a.room.Present()[id]; d != nil {

@@ -7,6 +7,8 @@ import (
 	"maps"
 	"slices"
 
+	"mantilla/core/definition"
+	"mantilla/core/manuscript"
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/model"
@@ -28,7 +30,7 @@ func (a *Access) RenameSource(ctx context.Context, id, to string) error {
 	if _, err := a.room.Source(to); err == nil || a.room.sourceBroken(to) {
 		return model.Refuse("to", "there is a source %s already", to)
 	}
-	again, err := a.room.openSource([]byte(report.Rebased(old.Config.Text, to)))
+	again, err := a.room.openSource([]byte(manuscript.Rebased(old.Config.Text, to)))
 	if err != nil {
 		return model.Refuse("to", "%w", err)
 	}
@@ -38,10 +40,10 @@ func (a *Access) RenameSource(ctx context.Context, id, to string) error {
 	a.room.lay(to, again) // reports are read beside it
 	err = a.rewrite(ctx, catalog.Rewriting{Kind: model.KindSource, From: id, To: to, Source: again.Config.Text,
 		Draft: func(text string) string {
-			if report.SourceOf([]byte(text)) != id {
+			if manuscript.SourceOf([]byte(text)) != id {
 				return text
 			}
-			return report.Rebased(text, to)
+			return manuscript.Rebased(text, to)
 		}}, a.room.present())
 	if err != nil {
 		return errors.Join(err, a.room.drop(to).Close(), a.room.ready.Forget(again.Config))
@@ -85,12 +87,12 @@ func (a *Access) RenameParameter(ctx context.Context, id, to string) error {
 	} else if slices.Contains(known, to) {
 		return model.Refuse("to", "there is a shared parameter %s already", to)
 	}
-	shared, faults := report.ParseShared([]byte(report.Redeclared(present.Text, id, to)))
+	shared, faults := definition.ParseShared([]byte(manuscript.Redeclared(present.Text, id, to)))
 	if faults != nil {
 		return model.Refuse("to", "%w", faults)
 	}
 	err := a.rewrite(ctx, catalog.Rewriting{Kind: model.KindParameter, From: id, To: to, Shared: shared.Text,
-		Draft: func(text string) string { return report.Reused(text, id, to) }}, shared)
+		Draft: func(text string) string { return manuscript.Reused(text, id, to) }}, shared)
 	if err != nil {
 		return err
 	}
@@ -103,7 +105,7 @@ func (a *Access) RenameParameter(ctx context.Context, id, to string) error {
 
 // rewrite rewrites the reports of the catalog as drafts are rewritten, reads them beside
 // shared parameters, and makes all of it the present.
-func (a *Access) rewrite(ctx context.Context, r catalog.Rewriting, shared *report.Shared) error {
+func (a *Access) rewrite(ctx context.Context, r catalog.Rewriting, shared *definition.Shared) error {
 	present := a.room.Present()
 	r.Was = map[string]string{}
 	var changed []*report.Definition
@@ -113,7 +115,7 @@ func (a *Access) rewrite(ctx context.Context, r catalog.Rewriting, shared *repor
 		if text == d.Text {
 			continue
 		}
-		read, faults := report.Parse([]byte(text), a.room.defaults(shared))
+		read, faults := definition.Parse([]byte(text), a.room.defaults(shared))
 		if faults != nil {
 			return model.Refuse("to", "%s would no longer be right: %w", id, faults)
 		}

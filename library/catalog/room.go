@@ -11,6 +11,7 @@ import (
 	"slices"
 	"sync"
 
+	"mantilla/core/definition"
 	"mantilla/core/report"
 	"mantilla/core/search"
 	"mantilla/library/access"
@@ -49,7 +50,7 @@ type Room struct {
 	sources  map[string]Source
 	broken   map[string]error  // sources that cannot be read
 	unread   map[string]unread // reports that cannot be read
-	shared   *report.Shared
+	shared   *definition.Shared
 	catalog  map[string]*report.Definition // present versions
 	versions map[string]*report.Definition // by report, version and currency
 	drafts   map[string]*report.Definition // that can be tried out, by the id they are run under

@@ -10,6 +10,8 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/core/definition"
+	"mantilla/core/manuscript"
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/model"
@@ -222,7 +224,7 @@ func (room *Room) readAnew(ctx context.Context, id string) error {
 		if d.Source != id {
 			continue
 		}
-		if read, faults := report.Parse([]byte(d.Text), room.defaults(room.present())); faults == nil {
+		if read, faults := definition.Parse([]byte(d.Text), room.defaults(room.present())); faults == nil {
 			room.SetDraft(draft, read)
 		}
 	}
@@ -231,7 +233,7 @@ func (room *Room) readAnew(ctx context.Context, id string) error {
 		return fmt.Errorf("reading the catalog anew: %w", err)
 	}
 	for _, r := range reports {
-		if report.SourceOf([]byte(r.Text)) == id {
+		if manuscript.SourceOf([]byte(r.Text)) == id {
 			room.take(r)
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"mantilla/core/manuscript"
 	"mantilla/core/nearest"
 	"mantilla/core/param"
 	"mantilla/core/report"
@@ -46,7 +47,7 @@ func (a *Access) Warnings(ctx context.Context, d *report.Definition) (out []stri
 	if r, gone := a.room.people.Retired(model.KindSource, d.Source); gone {
 		out = append(out, fmt.Sprintf("the source %s is retired; %s", d.Source, r.Instead()))
 	}
-	for _, id := range report.Uses([]byte(d.Text)) {
+	for _, id := range manuscript.Uses([]byte(d.Text)) {
 		if r, gone := a.room.people.Retired(model.KindParameter, id); gone {
 			out = append(out, fmt.Sprintf("the shared parameter %s is retired; %s", id, r.Instead()))
 		}

@@ -7,7 +7,7 @@ import (
 	"testing"
 	"time"
 
-	"mantilla/core/report"
+	"mantilla/core/definition"
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
@@ -106,7 +106,7 @@ func TestADraftIsItsWritersAlone(t *testing.T) {
 		{drafting.Change{Writers: []string{"runa"}}, "runa cannot write definitions"},
 		{drafting.Change{Writers: []string{"nobody"}}, `there is no account "nobody"`},
 		{drafting.Change{Testers: []model.Opening{{Kind: "group", Name: "x"}}}, `there is no group "x"`},
-		{drafting.Change{Text: strings.Repeat("x", report.MostText+1)}, "at most 1048576"},
+		{drafting.Change{Text: strings.Repeat("x", definition.MostText+1)}, "at most 1048576"},
 	} {
 		c.change.Revision = now.Revision
 		if _, err := aron.Drafting.PutDraft(t.Context(), d.Number, c.change); err == nil ||
@@ -164,7 +164,7 @@ func TestHandingInGivingBackAndTaking(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var faults report.Faults
+	var faults definition.Faults
 	if _, err := aron.Drafting.HandIn(t.Context(), d.Number, ""); !errors.As(err, &faults) {
 		t.Errorf("a draft that is not right is handed in: %v", err)
 	}

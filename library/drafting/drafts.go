@@ -7,7 +7,8 @@ import (
 	"slices"
 	"strings"
 
-	"mantilla/core/report"
+	"mantilla/core/definition"
+	"mantilla/core/manuscript"
 	"mantilla/library/access"
 	"mantilla/model"
 )
@@ -69,7 +70,7 @@ func (a *Access) add(ctx context.Context, text, base string) (model.Draft, error
 
 // headed reads what a draft is called out of its text, and says who changed it now.
 func (a *Access) headed(d *model.Draft) {
-	id, title := report.Head([]byte(d.Text))
+	id, title := manuscript.Head([]byte(d.Text))
 	d.Report = id
 	if title != "" {
 		d.Title = title
@@ -95,8 +96,8 @@ func (a *Access) PutDraft(ctx context.Context, number int64, c Change) (model.Dr
 	if err != nil {
 		return d, err
 	}
-	if len(c.Text) > report.MostText {
-		return d, model.Refuse("text", "the text has %d bytes; a definition has at most %d", len(c.Text), report.MostText)
+	if len(c.Text) > definition.MostText {
+		return d, model.Refuse("text", "the text has %d bytes; a definition has at most %d", len(c.Text), definition.MostText)
 	}
 	if err := a.knownWriters(ctx, c.Writers); err != nil {
 		return d, err

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 
+	"mantilla/core/definition"
 	"mantilla/core/report"
 	"mantilla/library/catalog"
 )
@@ -11,7 +12,7 @@ import (
 // Findings are all that can be said of a definition in one round.
 type Findings struct {
 	Definition  *report.Definition // nil where something is wrong with it
-	Faults      report.Faults
+	Faults      definition.Faults
 	Warnings    []string
 	Effects     []Effect             // on what depends on the report in the catalog
 	Differences *catalog.Differences // from the report in the catalog; nil where there is none

@@ -9,6 +9,7 @@ import (
 	"mantilla/core/fold"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
+	"mantilla/core/manuscript"
 	"mantilla/core/report"
 	"mantilla/core/starter"
 	"mantilla/library/access"
@@ -171,7 +172,7 @@ func (a *Access) copied(ctx context.Context, b Beginning) (model.Draft, error) {
 	if b.Report == "" || b.Report == d.ID {
 		return a.add(ctx, d.Text, d.Version)
 	}
-	return a.add(ctx, report.Renamed(d.Text, b.Report, b.Title), "")
+	return a.add(ctx, manuscript.Renamed(d.Text, b.Report, b.Title), "")
 }
 
 // viewed begins a new report that opens with a view as somebody kept it.

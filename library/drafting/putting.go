@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"mantilla/core/checks"
+	"mantilla/core/definition"
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/library/capture"
@@ -32,7 +33,7 @@ func (a *Access) Format(text []byte) (string, error) {
 	if err := a.May(access.Write); err != nil {
 		return "", err
 	}
-	even, faults := report.Format(text)
+	even, faults := definition.Format(text)
 	if faults != nil {
 		return "", faults
 	}

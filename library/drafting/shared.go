@@ -5,6 +5,8 @@ import (
 	"maps"
 	"slices"
 
+	"mantilla/core/definition"
+	"mantilla/core/manuscript"
 	"mantilla/core/report"
 	"mantilla/library/access"
 )
@@ -22,7 +24,7 @@ func (a *Access) SharedEffects(ctx context.Context, text []byte) ([]SharedEffect
 	if err := a.May(access.Write); err != nil {
 		return nil, err
 	}
-	shared, faults := report.ParseShared(text)
+	shared, faults := definition.ParseShared(text)
 	if faults != nil {
 		return nil, faults
 	}
@@ -30,7 +32,7 @@ func (a *Access) SharedEffects(ctx context.Context, text []byte) ([]SharedEffect
 	present := a.room.catalog.Present()
 	for _, id := range slices.Sorted(maps.Keys(present)) {
 		was := present[id]
-		if len(report.Uses([]byte(was.Text))) == 0 {
+		if len(manuscript.Uses([]byte(was.Text))) == 0 {
 			continue
 		}
 		is, faults := a.catalog.ReadWith([]byte(was.Text), shared)
@@ -55,7 +57,7 @@ func (a *Access) SharedEffects(ctx context.Context, text []byte) ([]SharedEffect
 }
 
 // broken is a report that would not be right.
-func broken(d *report.Definition, faults report.Faults) SharedEffect {
+func broken(d *report.Definition, faults definition.Faults) SharedEffect {
 	e := SharedEffect{Report: d.ID}
 	e.Kind, e.ID, e.Name = "report", d.ID, d.Title
 	for _, f := range faults {

@@ -7,7 +7,7 @@ import (
 	"testing"
 	"time"
 
-	"mantilla/core/report"
+	"mantilla/core/definition"
 	"mantilla/library"
 	"mantilla/library/capture"
 	"mantilla/library/librarytest"
@@ -129,8 +129,8 @@ func TestAColumnThatPointsToNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	text := strings.Replace(d.Text, "means: moisture", "means: moistures", 1)
-	changed, faults := report.Parse([]byte(text),
-		report.Defaults{Currency: "EUR", Shared: aron.Catalog.SharedParameters()})
+	changed, faults := definition.Parse([]byte(text),
+		definition.Defaults{Currency: "EUR", Shared: aron.Catalog.SharedParameters()})
 	if faults != nil {
 		t.Fatal(faults)
 	}

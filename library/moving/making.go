@@ -9,7 +9,7 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/bundle"
-	"mantilla/core/report"
+	"mantilla/core/manuscript"
 	"mantilla/library/access"
 	"mantilla/model"
 )
@@ -95,7 +95,7 @@ func (m *maker) report(ctx context.Context, id string) error {
 	}
 	m.reports = append(m.reports, d.ID)
 	m.Files["reports/"+d.ID+".yaml"] = []byte(d.Text)
-	m.used = append(m.used, report.Uses([]byte(d.Text))...)
+	m.used = append(m.used, manuscript.Uses([]byte(d.Text))...)
 	m.terms = append(m.terms, pointed(d)...)
 	src, err := m.a.room.catalog.Source(d.Source)
 	if err != nil {

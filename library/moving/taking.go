@@ -9,6 +9,8 @@ import (
 	"strings"
 
 	"mantilla/core/bundle"
+	"mantilla/core/definition"
+	"mantilla/core/manuscript"
 	"mantilla/core/report"
 	"mantilla/core/revision"
 	"mantilla/library/access"
@@ -144,7 +146,7 @@ type taking struct {
 	m           Mapping
 	look        Look
 	load        moving.Load
-	shared      *report.Shared // as it would be then
+	shared      *definition.Shared // as it would be then
 	definitions []*report.Definition
 	here        map[string]*report.Definition // reports as they would be
 }
@@ -192,7 +194,7 @@ func (t *taking) sharedParameters(context.Context) error {
 	if !ok {
 		return nil
 	}
-	theirs, faults := report.ParseShared(text)
+	theirs, faults := definition.ParseShared(text)
 	if faults != nil {
 		return model.Refuse("bundle", "its shared parameters cannot be read: %w", faults)
 	}
@@ -213,7 +215,7 @@ func (t *taking) sharedParameters(context.Context) error {
 		return nil
 	}
 	t.load.Shared = t.shared.With(items)
-	whole, faults := report.ParseShared([]byte(t.load.Shared))
+	whole, faults := definition.ParseShared([]byte(t.load.Shared))
 	if faults != nil {
 		return model.Refuse("bundle", "the shared parameters cannot be put together: %w", faults)
 	}
@@ -226,12 +228,12 @@ func (t *taking) reports(ctx context.Context) error {
 	for _, id := range slices.Sorted(maps.Keys(files)) {
 		text := string(files[id])
 		for from, here := range t.m.Sources {
-			if report.SourceOf([]byte(text)) == from {
-				text = report.Rebased(text, here)
+			if manuscript.SourceOf([]byte(text)) == from {
+				text = manuscript.Rebased(text, here)
 			}
 		}
 		d, err := t.a.catalog.CheckWith(ctx, []byte(text), t.shared)
-		var faults report.Faults
+		var faults definition.Faults
 		if errors.As(err, &faults) {
 			t.add("report", id, "", Blocked, "it is not right here: "+strings.ReplaceAll(faults.Error(), "\n", "; "))
 			continue

@@ -9,6 +9,7 @@ import (
 	"github.com/apache/arrow-go/v18/arrow"
 	"github.com/jackc/pgx/v5"
 
+	"mantilla/core/definition"
 	"mantilla/core/frame"
 	"mantilla/core/param"
 	"mantilla/core/period"
@@ -21,10 +22,10 @@ import (
 // column reads one column of the rows that a piece gives, cells apart by |.
 func column(t *testing.T, s *Server, from, is, kind string) (string, error) {
 	t.Helper()
-	d, faults := report.Parse([]byte(fmt.Sprintf(`{report: r, title: R, category: C, depth: lines, about: R.,
+	d, faults := definition.Parse([]byte(fmt.Sprintf(`{report: r, title: R, category: C, depth: lines, about: R.,
 		source: there,
 		datasets: {rows: {from: %q, columns: [{id: x, is: %q, %s}]}}, views: {rows: {of: rows}}}`, from, is, kind)),
-		report.Defaults{Currency: "EUR"})
+		definition.Defaults{Currency: "EUR"})
 	if faults != nil {
 		t.Fatal(faults)
 	}

@@ -30,7 +30,7 @@ func Run(t *testing.T, begun func(t *testing.T) Made) {
 
 // cells are read as they are held.
 func cells(t *testing.T, m Made) {
-	d := parse(t, definition)
+	d := parse(t, lots)
 	rows, err := read(t, begin(t, m.Source), planned(t, m.Source, d, nil, report.Reach{})[0])
 	if err != nil {
 		t.Fatal(err)
@@ -59,7 +59,7 @@ func cells(t *testing.T, m Made) {
 
 // parameters reach the source bound, of every type, alone and together.
 func parameters(t *testing.T, m Made) {
-	d := parse(t, definition)
+	d := parse(t, lots)
 	v := begin(t, m.Source)
 	for _, c := range []struct {
 		facts map[string]string
@@ -111,7 +111,7 @@ func parameters(t *testing.T, m Made) {
 
 // reach cuts rows to units; none of them gives no row.
 func reach(t *testing.T, m Made) {
-	d := parse(t, definition)
+	d := parse(t, lots)
 	v := begin(t, m.Source)
 	for units, want := range map[string]string{"N1": "1 2", "N1 S": "1 2 3 4", "": ""} {
 		rows, err := read(t, v, planned(t, m.Source, d, nil, report.Reach{Limited: true, Units: strings.Fields(units)})[0])
@@ -214,8 +214,8 @@ func faults(t *testing.T, m Made) {
 		{"from: lot join unit", "from: lots as lot join unit", "lots"},
 		{"lot.jars >= :least * 2", "lot.jars >= :least * ", "syntax"},
 	} {
-		text := strings.Replace(definition, c.from, c.to, 1)
-		if text == definition {
+		text := strings.Replace(lots, c.from, c.to, 1)
+		if text == lots {
 			t.Fatalf("%s: nothing was changed", c.from)
 		}
 		q := planned(t, m.Source, parse(t, text), map[string]string{"least": "1"}, report.Reach{})[0]
@@ -228,7 +228,7 @@ func faults(t *testing.T, m Made) {
 // oneState is what all queries of a session see, whatever is written meanwhile; another session
 // and the fingerprint tell that something was.
 func oneState(t *testing.T, m Made) {
-	d := parse(t, definition)
+	d := parse(t, lots)
 	q := planned(t, m.Source, d, nil, report.Reach{})[0]
 	before, err := m.Source.Fingerprint(t.Context())
 	if err != nil {
@@ -259,7 +259,7 @@ var errLeft = errors.New("the reader left")
 // stopped is a query soon after its context ends, with the context's cause, and the source goes
 // on being read.
 func stopped(t *testing.T, m Made) {
-	d := parse(t, strings.Replace(definition, "from: lot join unit on unit.id = lot.site",
+	d := parse(t, strings.Replace(lots, "from: lot join unit on unit.id = lot.site",
 		"from: "+m.Endless+" join lot on true join unit on unit.id = lot.site", 1))
 	q := planned(t, m.Source, d, nil, report.Reach{})[0]
 	v := begin(t, m.Source)
@@ -275,7 +275,7 @@ func stopped(t *testing.T, m Made) {
 	full := errors.New("there is no room for more")
 	sink = source.NewSink(report.SchemaOf(q.Dataset.Read()), 1000, func(arrow.RecordBatch) error { return nil },
 		func(int64) error { return full })
-	whole := planned(t, m.Source, parse(t, definition), nil, report.Reach{})[0]
+	whole := planned(t, m.Source, parse(t, lots), nil, report.Reach{})[0]
 	if err := begin(t, m.Source).Read(t.Context(), whole, sink); !errors.Is(err, full) {
 		t.Errorf("a sink that is full ends it with %v", err)
 	}
@@ -293,7 +293,7 @@ func onlyRead(t *testing.T, m Made) {
 		"(with gone as (delete from lot returning 1) select count(*) from gone)", "(update lot set net = 0)", "drop",
 		"(select 1) into copied",
 	} {
-		text := strings.Replace(definition, "is: lot.note", "is: \""+strings.ReplaceAll(piece, `"`, `\"`)+"\"", 1)
+		text := strings.Replace(lots, "is: lot.note", "is: \""+strings.ReplaceAll(piece, `"`, `\"`)+"\"", 1)
 		q := planned(t, m.Source, parse(t, text), nil, report.Reach{})[0]
 		if err := m.Source.Prepare(t.Context(), q); err != nil {
 			continue
@@ -302,7 +302,7 @@ func onlyRead(t *testing.T, m Made) {
 			t.Errorf("%s is read", piece)
 		}
 	}
-	d := parse(t, definition)
+	d := parse(t, lots)
 	if rows, err := read(t, begin(t, m.Source), planned(t, m.Source, d, nil, report.Reach{})[0]); err != nil ||
 		len(rows) != 5 {
 		t.Errorf("afterwards there are %d rows, %v", len(rows), err)

@@ -11,6 +11,7 @@ import (
 
 	"github.com/apache/arrow-go/v18/arrow"
 
+	"mantilla/core/definition"
 	"mantilla/core/frame"
 	"mantilla/core/param"
 	"mantilla/core/period"
@@ -80,8 +81,8 @@ insert into lot values
 	(5, 'N', 'B', '2026-09-30', '2026-09-30T22:00:00Z', '0.000', '0.00', 0, false, ' spaced ');
 `
 
-// definition reads all columns of all lots, under conditions on each kind of parameter.
-const definition = `report: lots
+// lots reads all columns of all lots, under conditions on each kind of parameter.
+const lots = `report: lots
 title: Lots
 category: Intake
 depth: lines
@@ -149,7 +150,7 @@ views:
 // parse reads a definition.
 func parse(t *testing.T, text string) *report.Definition {
 	t.Helper()
-	d, faults := report.Parse([]byte(text), report.Defaults{Currency: "EUR"})
+	d, faults := definition.Parse([]byte(text), definition.Defaults{Currency: "EUR"})
 	if faults != nil {
 		t.Fatal(faults)
 	}

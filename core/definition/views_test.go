@@ -1,4 +1,4 @@
-package report
+package definition
 
 import (
 	"strings"
@@ -8,6 +8,7 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/param"
 	"mantilla/core/period"
+	"mantilla/core/report"
 )
 
 // drawn is a definition with every form of view and every kind of formula.
@@ -56,19 +57,19 @@ views:
 func TestViewsAreRead(t *testing.T) {
 	d := parse(t, drawn)
 	v := d.View("table")
-	if v.Show != Table || v.Limit != 5 || v.Rest != "All others" || v.Open != 1 || v.Zeros != "omit" ||
+	if v.Show != report.Table || v.Limit != 5 || v.Rest != "All others" || v.Open != 1 || v.Zeros != "omit" ||
 		v.Names != "both" || v.Says != "Told." || strings.Join(v.Levels, " ") != ":by band(net_kg, 10, 20)" {
 		t.Errorf("table read as %+v", v)
 	}
-	if v = d.View("cross"); v.Show != Crosstab || !v.Fill || !v.Stacked ||
+	if v = d.View("cross"); v.Show != report.Crosstab || !v.Fill || !v.Stacked ||
 		strings.Join(v.Across, " ") != "quarter(received) month" || strings.Join(v.Cells, " ") != "net_kg lots" {
 		t.Errorf("crosstab read as %+v", v)
 	}
-	if v = d.View("points"); v.Show != Chart || v.Drawn != "scatter" || v.X != "received" || v.Y != "net_kg" ||
+	if v = d.View("points"); v.Show != report.Chart || v.Drawn != "scatter" || v.X != "received" || v.Y != "net_kg" ||
 		len(v.Marks) != 2 || v.Marks[1].At != "avg(net_kg) + 2" {
 		t.Errorf("points read as %+v", v)
 	}
-	if v = d.View("time"); v.Show != Timeline || v.Start != "received" || v.End != "ends" || v.Label != "lot_no" {
+	if v = d.View("time"); v.Show != report.Timeline || v.Start != "received" || v.End != "ends" || v.Label != "lot_no" {
 		t.Errorf("timeline read as %+v", v)
 	}
 	c := d.Dataset("lots").Column("net_kg")
@@ -81,7 +82,7 @@ func TestViewsAreRead(t *testing.T) {
 		" ") != "lot_no" || got != "https://lots.example/<lot_no>" {
 		t.Errorf("the address is %s of %v", got, opens.Fields())
 	}
-	if rows := d.Dataset("lots").Rows(); rows.ID != "lots.rows" || rows.Of != "lots" || rows.Show != Table {
+	if rows := d.Dataset("lots").Rows(); rows.ID != "lots.rows" || rows.Of != "lots" || rows.Show != report.Table {
 		t.Errorf("all rows are %+v", rows)
 	}
 }
@@ -105,7 +106,7 @@ func TestKeptColumnsAreThoseWithoutAFormula(t *testing.T) {
 
 func TestValuesSettleViews(t *testing.T) {
 	d := parse(t, drawn)
-	settle := func(typed map[string]string) *Definition {
+	settle := func(typed map[string]string) *report.Definition {
 		return d.Settle(param.Recall(d.Parameters, typed, period.Calendar{}))
 	}
 	s := settle(map[string]string{"by": "month; district", "places": "3"})

@@ -1,4 +1,7 @@
-package report
+// Package definition reads the text of a report's definition, the YAML file in which a
+// librarian declares its parameters, datasets and views, and checks it: every fault
+// with its place. What is right becomes a [report.Definition].
+package definition
 
 import (
 	"crypto/sha256"
@@ -11,6 +14,9 @@ import (
 	"time"
 
 	"go.yaml.in/yaml/v3"
+
+	"mantilla/core/manuscript"
+	"mantilla/core/report"
 )
 
 // Defaults are what the service fills in where a definition is silent.
@@ -25,7 +31,7 @@ type Defaults struct {
 
 // Parse reads and checks a definition. When anything is wrong it returns nil
 // and every fault, each with its place.
-func Parse(text []byte, defaults Defaults) (*Definition, Faults) {
+func Parse(text []byte, defaults Defaults) (*report.Definition, Faults) {
 	d, faults := Read(text, defaults)
 	if faults != nil {
 		return nil, faults
@@ -39,7 +45,7 @@ const MostText = 1 << 20
 // Read reads a definition as far as it is right. Beside the faults it returns what
 // can be asked of the source all the same: the parameters, columns and conditions
 // in which nothing is wrong, without views; nil where there is nothing of it.
-func Read(text []byte, defaults Defaults) (*Definition, Faults) {
+func Read(text []byte, defaults Defaults) (*report.Definition, Faults) {
 	if len(text) > MostText {
 		return nil, Faults{{Line: 1, Column: 1, Message: fmt.Sprintf("the definition has %d bytes; at most %d can be read",
 			len(text), MostText)}}
@@ -51,7 +57,7 @@ func Read(text []byte, defaults Defaults) (*Definition, Faults) {
 	if len(doc.Content) == 0 {
 		return nil, Faults{{Line: 1, Column: 1, Message: "the definition is empty; it begins with report: ID"}}
 	}
-	p := parser{defaults: defaults, def: &Definition{Text: string(text)}, missed: map[string]bool{},
+	p := parser{defaults: defaults, def: &report.Definition{Text: string(text)}, missed: map[string]bool{},
 		lost: map[string]bool{}}
 	root := p.plain(doc.Content[0])
 	if len(p.faults) > 0 {
@@ -59,7 +65,7 @@ func Read(text []byte, defaults Defaults) (*Definition, Faults) {
 	}
 	p.use(root)
 	p.def.Version = version(root)
-	if source := valueOf(root, "source"); source != nil {
+	if source := manuscript.Value(root, "source"); source != nil {
 		p.source = source.Value
 	}
 	root = p.spoken(root)
@@ -127,7 +133,7 @@ func canonical(n *yaml.Node) any {
 type parser struct {
 	reader
 	defaults Defaults
-	def      *Definition
+	def      *report.Definition
 	source   string          // that the definition reads
 	unspoken []*yaml.Node    // forms of dialects that the source does not speak
 	missed   map[string]bool // parameters that a wrong name probably means
@@ -205,93 +211,6 @@ func (p *parser) note(n *yaml.Node) {
 	var when, say string
 	seen := p.mapping(n, "a note", keys{"when": p.text(&when), "say": p.text(&say)})
 	p.need(n, "the note", seen, "when", "say")
-	p.def.Notes = append(p.def.Notes, Note{When: when, Say: say})
+	p.def.Notes = append(p.def.Notes, report.Note{When: when, Say: say})
 	p.nodes.notes = append(p.nodes.notes, n)
-}
-
-func titled(id string) string {
-	if id == "" {
-		return ""
-	}
-	return strings.ToUpper(id[:1]) + strings.NewReplacer("_", " ", "-", " ").Replace(id[1:])
-}
-
-// SourceOf is the source that the text of a definition names; "" where it cannot be read.
-func SourceOf(text []byte) string {
-	for line := range strings.Lines(string(text)) {
-		if value, ok := strings.CutPrefix(line, "source:"); ok {
-			var id string
-			if yaml.Unmarshal([]byte(value), &id) == nil {
-				return id
-			}
-		}
-	}
-	return ""
-}
-
-// Head reads the id and the title of a definition, whatever else is wrong with it; ""
-// where they cannot be read.
-func Head(text []byte) (id, title string) {
-	for line := range strings.Lines(string(text)) {
-		key, value, found := strings.Cut(line, ":")
-		if !found || strings.TrimSpace(key) != key {
-			continue
-		}
-		var scalar string
-		if key != "report" && key != "title" || yaml.Unmarshal([]byte(value), &scalar) != nil {
-			continue
-		}
-		if key == "report" {
-			id = scalar
-		} else {
-			title = scalar
-		}
-	}
-	return id, title
-}
-
-// Renamed is the text of a definition under another id, and title where one is given;
-// all else stays as it was written.
-func Renamed(text, id, title string) string {
-	var out strings.Builder
-	for line := range strings.Lines(text) {
-		switch {
-		case strings.HasPrefix(line, "report:"):
-			line = "report: " + id + "\n"
-		case strings.HasPrefix(line, "title:") && title != "":
-			line = "title: '" + strings.ReplaceAll(title, "'", "''") + "'\n"
-		}
-		out.WriteString(line)
-	}
-	return out.String()
-}
-
-// Rebased is the text of a definition with another source.
-func Rebased(text, source string) string {
-	var out strings.Builder
-	for line := range strings.Lines(text) {
-		if strings.HasPrefix(line, "source:") {
-			line = "source: " + source + "\n"
-		}
-		out.WriteString(line)
-	}
-	return out.String()
-}
-
-// Uses are the shared parameters that the text of a definition uses.
-func Uses(text []byte) (ids []string) {
-	var head struct {
-		Parameters []struct {
-			Use string `yaml:"use"`
-		} `yaml:"parameters"`
-	}
-	if err := yaml.Unmarshal(text, &head); err != nil {
-		return nil // it is told when it is read
-	}
-	for _, p := range head.Parameters {
-		if p.Use != "" {
-			ids = append(ids, p.Use)
-		}
-	}
-	return ids
 }

@@ -1,17 +1,19 @@
-package report
+package definition
 
 import (
 	"slices"
 
 	"go.yaml.in/yaml/v3"
 
+	"mantilla/core/manuscript"
 	"mantilla/core/nearest"
+	"mantilla/core/report"
 )
 
 // Dialect is the SQL that a source speaks, as far as a definition depends on it.
 type Dialect struct {
 	Name   string // as definitions switch by it, such as sqlite; "" where it is not known
-	Quotes Quotes
+	Quotes report.Quotes
 }
 
 // byDialect is what a part of a definition is switched by that has a form for each dialect:
@@ -21,7 +23,7 @@ const byDialect = "dialect"
 // dialect is the one that the definition's source speaks.
 func (p *parser) dialect() Dialect {
 	if p.defaults.Dialect == nil {
-		return Dialect{Quotes: AnyQuotes}
+		return Dialect{Quotes: report.AnyQuotes}
 	}
 	return p.defaults.Dialect(p.source)
 }
@@ -30,7 +32,7 @@ func (p *parser) dialect() Dialect {
 // speaks. The others are looked at as far as they name parameters. What has the key of is no such
 // part: the rows behind a dataset may be told by a column of that name.
 func (p *parser) spoken(n *yaml.Node) *yaml.Node {
-	if by := valueOf(n, "by"); by != nil && by.Value == byDialect && valueOf(n, "of") == nil {
+	if by := manuscript.Value(n, "by"); by != nil && by.Value == byDialect && manuscript.Value(n, "of") == nil {
 		return p.form(n)
 	}
 	for i, inner := range n.Content {
@@ -89,7 +91,7 @@ func orUnknown(dialect string) string {
 func (p *parser) checkUnspoken(used map[string]bool) {
 	for _, n := range p.unspoken {
 		p.eachText(n, func(at *yaml.Node) {
-			for _, r := range References(at.Value, AnyQuotes) {
+			for _, r := range report.References(at.Value, report.AnyQuotes) {
 				used[r.Parameter] = true
 				if p.def.Parameter(r.Parameter) == nil && !p.lost[r.Parameter] {
 					p.noParameter(at, r.Parameter, "the SQL speaks of")

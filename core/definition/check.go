@@ -1,4 +1,4 @@
-package report
+package definition
 
 import (
 	"errors"
@@ -9,8 +9,10 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"mantilla/core/formula"
+	"mantilla/core/manuscript"
 	"mantilla/core/nearest"
 	"mantilla/core/param"
+	"mantilla/core/report"
 )
 
 // check looks at how the parts of a definition fit together.
@@ -19,7 +21,7 @@ func (p *parser) check() {
 	p.checkParameters(used)
 	for i := range p.def.Datasets {
 		p.checkDataset(&p.def.Datasets[i], used)
-		p.checkBehind(&p.def.Datasets[i], valueOf(p.nodes.datasets[i], "behind"))
+		p.checkBehind(&p.def.Datasets[i], manuscript.Value(p.nodes.datasets[i], "behind"))
 	}
 	for i, v := range p.def.Views {
 		p.checkView(v, p.nodes.views[i], used)
@@ -56,9 +58,9 @@ func (p *parser) noParameter(at *yaml.Node, id, what string) {
 }
 
 // noColumn tells of a name that is no column of a dataset.
-func (p *parser) noColumn(at *yaml.Node, d *Dataset, id, what string) {
+func (p *parser) noColumn(at *yaml.Node, d *report.Dataset, id, what string) {
 	p.unknown(at, "column of "+d.ID, id, "%s %q, which is not a column of dataset %s%s", what, id, d.ID,
-		meant(id, columnIDs(d)))
+		meant(id, d.ColumnIDs()))
 }
 
 func (p *parser) viewIDs() (ids []string) {
@@ -98,8 +100,8 @@ func (p *parser) checkParameters(used map[string]bool) {
 	}
 }
 
-func (p *parser) checkDataset(d *Dataset, used map[string]bool) {
-	pieces := slices.Concat([]Piece{d.From, d.Scope}, d.Group, d.Order, d.Each)
+func (p *parser) checkDataset(d *report.Dataset, used map[string]bool) {
+	pieces := slices.Concat([]report.Piece{d.From, d.Scope}, d.Group, d.Order, d.Each)
 	for _, w := range d.Where {
 		pieces = append(pieces, w.Piece)
 		if w.Within != "" {
@@ -111,7 +113,7 @@ func (p *parser) checkDataset(d *Dataset, used map[string]bool) {
 		if c.Code != "" && d.Column(c.Code) == nil {
 			p.noColumn(&yaml.Node{Line: c.Is.Line, Column: c.Is.Col}, d, c.Code, "the codes of column "+c.ID+" are in")
 		}
-		pieces = append(pieces, c.Is, c.labels)
+		pieces = append(pieces, c.Is, c.Labels)
 		if c.Opens != nil {
 			p.checkOpens(d, c)
 		}
@@ -142,7 +144,7 @@ func (p *parser) wants(at *yaml.Node, what, id string, used map[string]bool, typ
 	}
 }
 
-func (p *parser) checkWithin(w Condition, used map[string]bool) {
+func (p *parser) checkWithin(w report.Condition, used map[string]bool) {
 	at := &yaml.Node{Line: w.Line, Column: w.Col}
 	p.wants(at, "the condition lies within", w.Within, used, param.Range, param.Ranges, param.Period)
 	if q := p.def.Parameter(w.Within); q != nil && (q.Timed || q.Type == param.Ranges) && !w.Moments {
@@ -156,7 +158,7 @@ var parts = map[param.Type][]string{
 	param.Codes: {"first", "last"},
 }
 
-func (p *parser) checkPiece(piece Piece, used map[string]bool) {
+func (p *parser) checkPiece(piece report.Piece, used map[string]bool) {
 	at := &yaml.Node{Line: piece.Line, Column: piece.Col}
 	texts := []string{piece.SQL}
 	if piece.By != "" {
@@ -165,9 +167,9 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 		p.checkCases(piece, at)
 	}
 	quotes := p.dialect().Quotes
-	var found []Reference
+	var found []report.Reference
 	for _, text := range texts {
-		found = append(found, References(text, quotes)...)
+		found = append(found, report.References(text, quotes)...)
 	}
 	for _, r := range found {
 		used[r.Parameter] = true
@@ -190,7 +192,7 @@ func (p *parser) checkPiece(piece Piece, used map[string]bool) {
 }
 
 // checkCases looks whether each case is an entry of the parameter.
-func (p *parser) checkCases(piece Piece, at *yaml.Node) {
+func (p *parser) checkCases(piece report.Piece, at *yaml.Node) {
 	q := p.def.Parameter(piece.By)
 	if q == nil || q.From != "" {
 		return
@@ -211,15 +213,15 @@ func (p *parser) checkCases(piece Piece, at *yaml.Node) {
 
 // checkNotes reads the conditions of the notes.
 func (p *parser) checkNotes(used map[string]bool) {
-	scope := formula.Scope{Given: givenNames(p.def.Parameters)}
+	scope := formula.Scope{Given: report.GivenNames(p.def.Parameters)}
 	for i := range p.def.Notes {
-		text := valueOf(p.nodes.notes[i], "when")
+		text := manuscript.Value(p.nodes.notes[i], "when")
 		if text == nil {
 			continue
 		}
 		c, err := formula.ParseCondition(text.Value, scope)
 		if err != nil {
-			p.wrong(place{text.Line, text.Column}, "the note's condition", err)
+			p.wrong(placed(text), "the note's condition", err)
 			continue
 		}
 		p.mentions(c, used) // a parameter may be there for a note alone
@@ -227,8 +229,8 @@ func (p *parser) checkNotes(used map[string]bool) {
 }
 
 // wrong reports a fault within a formula.
-func (p *parser) wrong(at place, what string, err error) {
-	n := &yaml.Node{Line: at.line, Column: at.column}
+func (p *parser) wrong(at report.Place, what string, err error) {
+	n := &yaml.Node{Line: at.Line, Column: at.Column}
 	var wrong *formula.Fault
 	if errors.As(err, &wrong) {
 		n.Column += wrong.At
@@ -244,13 +246,13 @@ func (p *parser) mentions(f *formula.Formula, used map[string]bool) {
 	}
 }
 
-func (p *parser) checkOpens(d *Dataset, c Column) {
-	at := &yaml.Node{Line: max(c.Is.Line, c.formulaAt.line), Column: max(c.Is.Col, c.formulaAt.column)}
+func (p *parser) checkOpens(d *report.Dataset, c report.Column) {
+	at := &yaml.Node{Line: max(c.Is.Line, c.FormulaAt.Line), Column: max(c.Is.Col, c.FormulaAt.Column)}
 	for _, id := range c.Opens.Fields() {
 		if d.Column(id) == nil {
 			p.unknown(at, "column of "+d.ID, id,
 				"the address of column %s speaks of {%s}, which is not a column of dataset %s%s", c.ID, id, d.ID,
-				meant(id, columnIDs(d)))
+				meant(id, d.ColumnIDs()))
 		}
 	}
 	for _, f := range c.Opens.With {
@@ -263,5 +265,44 @@ func (p *parser) checkOpens(d *Dataset, c Column) {
 		if d.Column(f.From) == nil {
 			p.noColumn(at, d, f.From, "column "+c.ID+" opens a report with")
 		}
+	}
+}
+
+// checkFormulas reads every formula of a dataset's columns and their tones.
+func (p *parser) checkFormulas(d *report.Dataset, used map[string]bool) {
+	for _, c := range d.Columns {
+		p.wants(&yaml.Node{Line: c.FormulaAt.Line, Column: c.FormulaAt.Column}, "column "+c.ID+" has its places from",
+			c.ScaleBy, used, param.Integer)
+	}
+	rows, groups, scope, faults := d.Calculate(formula.Scope{Given: report.GivenNames(p.def.Parameters)})
+	for _, c := range d.Columns {
+		if err := faults[c.ID]; err != nil {
+			p.wrong(c.FormulaAt, "the formula of column "+c.ID, err)
+		}
+		p.checkTones("column "+c.ID, c.Tones, d, scope, used)
+	}
+	for _, c := range slices.Concat(rows, groups) {
+		p.mentions(c.Formula, used)
+	}
+}
+
+// checkTones reads conditions that speak of the cells of a row, or of the
+// figures in a group's line.
+func (p *parser) checkTones(of string, tones []report.Tone, d *report.Dataset, scope formula.Scope,
+	used map[string]bool) {
+	for _, t := range tones {
+		f, err := formula.ParseCondition(t.When, scope)
+		if err != nil {
+			figures := scope
+			figures.Columns = d.Figures()
+			if again, other := formula.ParseCondition(t.When, figures); other == nil {
+				f, err = again, nil
+			}
+		}
+		if err != nil {
+			p.wrong(t.Place, "the tone of "+of, err)
+			continue
+		}
+		p.mentions(f, used)
 	}
 }

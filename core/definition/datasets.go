@@ -1,4 +1,4 @@
-package report
+package definition
 
 import (
 	"strings"
@@ -7,10 +7,12 @@ import (
 	"golang.org/x/text/currency"
 
 	"mantilla/core/frame"
+	"mantilla/core/manuscript"
+	"mantilla/core/report"
 )
 
 func (p *parser) dataset(id, n *yaml.Node) {
-	d := Dataset{}
+	d := report.Dataset{}
 	p.id(&d.ID, '_')(id)
 	seen := p.mapping(n, "a dataset", keys{
 		"from":     p.piece(&d.From),
@@ -31,7 +33,7 @@ func (p *parser) dataset(id, n *yaml.Node) {
 	for _, k := range d.Key {
 		if d.Column(k) == nil {
 			p.unknown(seen["key"], "column of "+d.ID, k, "the key %q is not a column of dataset %s%s", k, d.ID,
-				meant(k, columnIDs(&d)))
+				meant(k, d.ColumnIDs()))
 		}
 	}
 	p.checkEntries(&d, n)
@@ -49,16 +51,8 @@ func (p *parser) dataset(id, n *yaml.Node) {
 	p.nodes.datasets = append(p.nodes.datasets, n)
 }
 
-func columnIDs(d *Dataset) []string {
-	var ids []string
-	for _, c := range d.Columns {
-		ids = append(ids, c.ID)
-	}
-	return ids
-}
-
-func (p *parser) column(n *yaml.Node, d *Dataset) {
-	c := Column{Stored: "smallest"}
+func (p *parser) column(n *yaml.Node, d *report.Dataset) {
+	c := report.Column{Stored: "smallest"}
 	kind, total, at, scale := "text", "none", "rows", int64(-1)
 	seen := p.mapping(n, "a column", keys{
 		"id":       p.id(&c.ID, '_'),
@@ -96,7 +90,7 @@ func (p *parser) column(n *yaml.Node, d *Dataset) {
 	}
 	p.places(n, &c, scale)
 	if c.Label == "" {
-		c.Label = titled(c.ID)
+		c.Label = report.Titled(c.ID)
 	}
 	if c.Entry != nil {
 		p.checkEntry(n, &c)
@@ -105,7 +99,7 @@ func (p *parser) column(n *yaml.Node, d *Dataset) {
 }
 
 // origin looks whether a column comes from the source or from a formula.
-func (p *parser) origin(n *yaml.Node, seen map[string]*yaml.Node, c *Column) {
+func (p *parser) origin(n *yaml.Node, seen map[string]*yaml.Node, c *report.Column) {
 	switch {
 	case seen["is"] != nil && seen["formula"] != nil:
 		p.fault(seen["formula"], "column %s has both is and formula; it comes from the source or is computed", c.ID)
@@ -117,17 +111,17 @@ func (p *parser) origin(n *yaml.Node, seen map[string]*yaml.Node, c *Column) {
 	case c.AtGroups && seen["total"] != nil:
 		p.fault(seen["total"], "column %s is computed at every level, its totals too; leave total out", c.ID)
 	}
-	if text := valueOf(n, "formula"); text != nil {
-		c.formulaAt = place{text.Line, text.Column}
+	if text := manuscript.Value(n, "formula"); text != nil {
+		c.FormulaAt = placed(text)
 	}
 }
 
 // scale reads a number of places, or the whole-number parameter that supplies
 // it: ':decimals'.
-func (p *parser) scale(to *int64, c *Column) func(*yaml.Node) {
+func (p *parser) scale(to *int64, c *report.Column) func(*yaml.Node) {
 	return func(n *yaml.Node) {
 		if id, chosen := strings.CutPrefix(n.Value, ":"); chosen {
-			c.scaleBy, *to = id, 2
+			c.ScaleBy, *to = id, 2
 			return
 		}
 		p.number(to, 0, 12)(n)
@@ -135,7 +129,7 @@ func (p *parser) scale(to *int64, c *Column) func(*yaml.Node) {
 }
 
 // places settles scale and currency.
-func (p *parser) places(n *yaml.Node, c *Column, scale int64) {
+func (p *parser) places(n *yaml.Node, c *report.Column, scale int64) {
 	switch c.Kind {
 	case frame.Money:
 		if c.Currency == "" {
@@ -161,14 +155,14 @@ func (p *parser) places(n *yaml.Node, c *Column, scale int64) {
 	}
 }
 
-func (p *parser) opens(n *yaml.Node, c *Column) {
-	o := Opens{}
+func (p *parser) opens(n *yaml.Node, c *report.Column) {
+	o := report.Opens{}
 	seen := p.mapping(n, "opens", keys{
 		"report":  p.text(&o.Report),
 		"address": p.text(&o.Address),
 		"with": func(n *yaml.Node) {
 			p.each(n, "with", func(name, from *yaml.Node) {
-				o.With = append(o.With, Fill{Parameter: name.Value, From: from.Value})
+				o.With = append(o.With, report.Fill{Parameter: name.Value, From: from.Value})
 			})
 		},
 	})
@@ -182,8 +176,8 @@ func (p *parser) opens(n *yaml.Node, c *Column) {
 
 // condition reads a line of where: SQL, switched SQL, or a piece that must lie
 // within the days or times of a parameter.
-func (p *parser) condition(n *yaml.Node) (c Condition) {
-	if valueOf(n, "within") == nil {
+func (p *parser) condition(n *yaml.Node) (c report.Condition) {
+	if manuscript.Value(n, "within") == nil {
 		p.piece(&c.Piece)(n)
 		return c
 	}
@@ -196,12 +190,12 @@ func (p *parser) condition(n *yaml.Node) (c Condition) {
 }
 
 // label reads a label or one that is switched.
-func (p *parser) label(c *Column) func(*yaml.Node) {
+func (p *parser) label(c *report.Column) func(*yaml.Node) {
 	return func(n *yaml.Node) {
-		p.piece(&c.labels)(n)
-		c.Label = c.labels.SQL
-		if c.labels.By != "" {
-			c.Label = titled(c.ID)
+		p.piece(&c.Labels)(n)
+		c.Label = c.Labels.SQL
+		if c.Labels.By != "" {
+			c.Label = report.Titled(c.ID)
 		}
 	}
 }

@@ -1,4 +1,4 @@
-package report
+package definition
 
 import (
 	"fmt"
@@ -8,7 +8,9 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"mantilla/core/manuscript"
 	"mantilla/core/nearest"
+	"mantilla/core/report"
 )
 
 // reader walks a YAML tree and collects faults with their places, so that one
@@ -200,10 +202,10 @@ func (r *reader) texts(to *[]string) func(*yaml.Node) {
 }
 
 // piece reads SQL, or SQL that a parameter switches: {by: ':rule', CODE: ...}.
-func (r *reader) piece(to *Piece) func(*yaml.Node) {
+func (r *reader) piece(to *report.Piece) func(*yaml.Node) {
 	return func(n *yaml.Node) {
 		to.Line, to.Col = n.Line, n.Column
-		if valueOf(n, "by") == nil {
+		if manuscript.Value(n, "by") == nil {
 			r.text(&to.SQL)(n)
 			return
 		}
@@ -220,10 +222,10 @@ func (r *reader) piece(to *Piece) func(*yaml.Node) {
 	}
 }
 
-func (r *reader) pieces(to *[]Piece) func(*yaml.Node) {
+func (r *reader) pieces(to *[]report.Piece) func(*yaml.Node) {
 	return func(n *yaml.Node) {
 		r.items(n, func(item *yaml.Node) {
-			var p Piece
+			var p report.Piece
 			r.piece(&p)(item)
 			*to = append(*to, p)
 		})
@@ -252,3 +254,6 @@ func (r *reader) need(n *yaml.Node, what string, seen map[string]*yaml.Node, wan
 		}
 	}
 }
+
+// placed is where a node stands.
+func placed(n *yaml.Node) report.Place { return report.Place{Line: n.Line, Column: n.Column} }

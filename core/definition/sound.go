@@ -1,4 +1,4 @@
-package report
+package definition
 
 import (
 	"cmp"
@@ -7,18 +7,21 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"mantilla/core/manuscript"
 	"mantilla/core/param"
+	"mantilla/core/report"
 )
 
 // sound is what of the definition nothing is wrong with, so that the source can be
 // asked about it in the same round: parameters, and datasets without the columns and
 // conditions that have a fault. It is nil where no dataset is left.
-func (p *parser) sound(faults Faults) *Definition {
-	out := &Definition{ID: p.def.ID, Title: p.def.Title, Source: p.def.Source, Limits: p.def.Limits, Text: p.def.Text}
+func (p *parser) sound(faults Faults) *report.Definition {
+	out := &report.Definition{ID: p.def.ID, Title: p.def.Title, Source: p.def.Source, Limits: p.def.Limits,
+		Text: p.def.Text}
 	for i, q := range p.def.Parameters {
 		if i < len(p.nodes.parameters) && q.ID != "" && !within(p.nodes.parameters[i], faults) {
 			out.Parameters = append(out.Parameters, q)
-			out.parameterLines = append(out.parameterLines, p.def.parameterLines[i])
+			out.ParameterLines = append(out.ParameterLines, p.def.ParameterLines[i])
 		}
 	}
 	for i := range p.def.Datasets {
@@ -32,29 +35,30 @@ func (p *parser) sound(faults Faults) *Definition {
 	return out
 }
 
-func (p *parser) soundDataset(d Dataset, n *yaml.Node, faults Faults, sound []param.Parameter) (Dataset, bool) {
-	lost := func(piece Piece, ids ...string) bool { return !p.speaksOf(sound, piece, ids...) }
-	columns, conditions := valueOf(n, "columns"), valueOf(n, "where")
+func (p *parser) soundDataset(d report.Dataset, n *yaml.Node, faults Faults,
+	sound []param.Parameter) (report.Dataset, bool) {
+	lost := func(piece report.Piece, ids ...string) bool { return !p.speaksOf(sound, piece, ids...) }
+	columns, conditions := manuscript.Value(n, "columns"), manuscript.Value(n, "where")
 	own, inColumns, inConditions := spanOf(n), spanOf(columns), spanOf(conditions)
 	for _, f := range faults {
 		if own.holds(f) && !inColumns.holds(f) && !inConditions.holds(f) {
 			return d, false
 		}
 	}
-	for _, piece := range slices.Concat([]Piece{d.From, d.Scope}, d.Group, d.Order, d.Each) {
+	for _, piece := range slices.Concat([]report.Piece{d.From, d.Scope}, d.Group, d.Order, d.Each) {
 		if lost(piece, d.Levels, d.Newest, d.Compare) {
 			return d, false
 		}
 	}
 	nodes := items(columns)
-	var kept []Column
+	var kept []report.Column
 	for i, c := range d.Columns {
-		if i < len(nodes) && !within(nodes[i], faults) && !lost(c.Is) && !lost(c.labels, c.scaleBy) {
+		if i < len(nodes) && !within(nodes[i], faults) && !lost(c.Is) && !lost(c.Labels, c.ScaleBy) {
 			kept = append(kept, c)
 		}
 	}
 	nodes = items(conditions)
-	var where []Condition
+	var where []report.Condition
 	for i, w := range d.Where {
 		if i < len(nodes) && !within(nodes[i], faults) && !lost(w.Piece, w.Within) {
 			where = append(where, w)
@@ -66,10 +70,10 @@ func (p *parser) soundDataset(d Dataset, n *yaml.Node, faults Faults, sound []pa
 
 // speaksOf tells whether a piece, and names that may be empty, speak of parameters
 // alone.
-func (p *parser) speaksOf(sound []param.Parameter, piece Piece, ids ...string) bool {
+func (p *parser) speaksOf(sound []param.Parameter, piece report.Piece, ids ...string) bool {
 	ids = append(ids, piece.By)
 	for _, text := range append(slices.Collect(maps.Values(piece.Cases)), piece.SQL) {
-		for _, r := range References(text, p.dialect().Quotes) {
+		for _, r := range report.References(text, p.dialect().Quotes) {
 			ids = append(ids, r.Parameter)
 		}
 	}

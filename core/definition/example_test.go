@@ -1,13 +1,13 @@
-package report_test
+package definition_test
 
 import (
 	"fmt"
 
-	"mantilla/core/report"
+	"mantilla/core/definition"
 )
 
 func ExampleParse() {
-	_, faults := report.Parse([]byte(`report: lots
+	_, faults := definition.Parse([]byte(`report: lots
 title: Lots
 category: Intake
 depth: lines
@@ -22,7 +22,7 @@ datasets:
     columns: [{id: no, is: lot.no, type: txet}]
 views:
   lots: {of: lots}
-`), report.Defaults{Currency: "EUR"})
+`), definition.Defaults{Currency: "EUR"})
 	for _, fault := range faults {
 		fmt.Println(fault)
 	}

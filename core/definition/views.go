@@ -1,15 +1,16 @@
-package report
+package definition
 
 import (
 	"strings"
 
 	"go.yaml.in/yaml/v3"
 
-	"mantilla/core/frame"
+	"mantilla/core/manuscript"
+	"mantilla/core/report"
 )
 
 func (p *parser) view(id, n *yaml.Node) {
-	v := View{Empty: "say", Zeros: "show", Names: "names", Open: -1, Rest: "Others", at: place{n.Line, n.Column}}
+	v := report.View{Empty: "say", Zeros: "show", Names: "names", Open: -1, Rest: "Others"}
 	p.id(&v.ID, '_')(id)
 	show, open, limit, bins := "table", int64(-1), int64(0), int64(12)
 	seen := p.mapping(n, "a view", keys{
@@ -22,7 +23,9 @@ func (p *parser) view(id, n *yaml.Node) {
 		"zeros":   p.oneOf(&v.Zeros, "show", "omit"),
 		"names":   p.oneOf(&v.Names, "names", "codes", "both"),
 		"tones":   p.tones(&v.Tones),
-		"sort":    func(n *yaml.Node) { p.items(n, func(item *yaml.Node) { v.Sort = append(v.Sort, SortKey(item.Value)) }) },
+		"sort": func(n *yaml.Node) {
+			p.items(n, func(item *yaml.Node) { v.Sort = append(v.Sort, report.SortKey(item.Value)) })
+		},
 		"group":   p.texts(&v.Levels),
 		"open":    p.number(&open, 0, 9),
 		"limit":   p.number(&limit, 1, 1000),
@@ -46,24 +49,24 @@ func (p *parser) view(id, n *yaml.Node) {
 		"label":   p.text(&v.Label),
 	})
 	p.need(n, "the view", seen, "of")
-	v.Show, v.Open, v.Limit, v.Bins = Show(show), int(open), int(limit), int(bins)
+	v.Show, v.Open, v.Limit, v.Bins = report.Show(show), int(open), int(limit), int(bins)
 	p.needs(n, &v, seen)
 	if v.Title == "" {
-		v.Title = titled(v.ID)
+		v.Title = report.Titled(v.ID)
 	}
 	p.def.Views = append(p.def.Views, v)
 	p.nodes.views = append(p.nodes.views, n)
 }
 
 // needs reports what the form of a view wants and lacks.
-func (p *parser) needs(n *yaml.Node, v *View, seen map[string]*yaml.Node) {
+func (p *parser) needs(n *yaml.Node, v *report.View, seen map[string]*yaml.Node) {
 	what := "the " + string(v.Show) + " " + v.ID
 	switch v.Show {
-	case Crosstab:
+	case report.Crosstab:
 		p.need(n, what, seen, "down", "across", "cells")
-	case Timeline:
+	case report.Timeline:
 		p.need(n, what, seen, "start", "end")
-	case Chart:
+	case report.Chart:
 		p.need(n, what, seen, "form")
 		switch v.Drawn {
 		case "scatter":
@@ -88,33 +91,27 @@ func (p *parser) chosen(list *[]string, parameter *string) func(*yaml.Node) {
 	}
 }
 
-func (p *parser) tones(to *[]Tone) func(*yaml.Node) {
+func (p *parser) tones(to *[]report.Tone) func(*yaml.Node) {
 	return func(n *yaml.Node) {
 		p.items(n, func(item *yaml.Node) {
-			t := Tone{}
+			t := report.Tone{}
 			seen := p.mapping(item, "a tone",
 				keys{"when": p.text(&t.When), "as": p.oneOf(&t.As, "good", "attention", "alert", "muted", "total")})
 			p.need(item, "the tone", seen, "when", "as")
-			if when := valueOf(item, "when"); when != nil {
-				t.at = place{when.Line, when.Column}
+			if when := manuscript.Value(item, "when"); when != nil {
+				t.Place = placed(when)
 			}
 			*to = append(*to, t)
 		})
 	}
 }
 
-func (p *parser) mark(n *yaml.Node, v *View) {
-	m := Mark{at: place{n.Line, n.Column}}
+func (p *parser) mark(n *yaml.Node, v *report.View) {
+	m := report.Mark{Place: placed(n)}
 	seen := p.mapping(n, "a mark", keys{"at": p.text(&m.At), "label": p.text(&m.Label)})
 	p.need(n, "the mark", seen, "at", "label")
-	if at := valueOf(n, "at"); at != nil {
-		m.at = place{at.Line, at.Column}
+	if at := manuscript.Value(n, "at"); at != nil {
+		m.Place = placed(at)
 	}
 	v.Marks = append(v.Marks, m)
-}
-
-// SortKey reads a column id with a minus sign before it for descending order.
-func SortKey(text string) frame.Key {
-	column, descending := strings.CutPrefix(text, "-")
-	return frame.Key{Column: column, Descending: descending}
 }

@@ -1,4 +1,4 @@
-package report
+package definition
 
 import (
 	"fmt"
@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"mantilla/core/frame"
+	"mantilla/core/report"
 )
 
 var good = read("lots.yaml")
@@ -23,7 +24,7 @@ func read(name string) string {
 	return string(text)
 }
 
-func parse(t *testing.T, text string) *Definition {
+func parse(t *testing.T, text string) *report.Definition {
 	t.Helper()
 	d, faults := Parse([]byte(text), Defaults{Currency: "EUR"})
 	if faults != nil {
@@ -225,36 +226,6 @@ func TestVersionIsOfTheContent(t *testing.T) {
 	}
 	if len(first) != 64 {
 		t.Errorf("the version %q is not a SHA-256", first)
-	}
-}
-
-func TestReferences(t *testing.T) {
-	cases := map[string]string{
-		"a between :r.start and :r.end":              "r.start r.end",
-		"':no' || \":no\" || `:no` || [:no] || :yes": "yes",
-		"a::text = :b":        "b",
-		"a -- :no\n = :b":     "b",
-		"a /* :no */ = :b_2.": "b_2",
-		":":                   "",
-		":1":                  "",
-		"'it''s :no' = :b":    "b",
-		"'open :no":           "",
-		":a:b":                "a b",
-	}
-	for sql, want := range cases {
-		var got []string
-		for _, r := range References(sql, AnyQuotes) {
-			got = append(got, r.String())
-			if text := sql[r.Start:r.End]; text != ":"+r.String() {
-				t.Errorf("%q: the place of %s holds %q", sql, r, text)
-			}
-		}
-		if strings.Join(got, " ") != want {
-			t.Errorf("%q: got %q, want %q", sql, got, want)
-		}
-	}
-	if got := References("a[:no] || `:yes`", `'"`); len(got) != 2 {
-		t.Errorf("an engine that quotes by neither: %v", got)
 	}
 }
 

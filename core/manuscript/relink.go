@@ -1,4 +1,4 @@
-package report
+package manuscript
 
 import (
 	"strings"
@@ -35,12 +35,12 @@ func Reused(text, from, to string) string {
 	var uses []*yaml.Node
 	named := map[*yaml.Node]string{} // what each of them becomes
 	for _, item := range parametersOf(text) {
-		use := valueOf(item, "use")
+		use := Value(item, "use")
 		if use == nil || use.Value != from {
 			continue
 		}
 		named[use] = to
-		if valueOf(item, "id") == nil {
+		if Value(item, "id") == nil {
 			own := ", id: "
 			if item.Style&yaml.FlowStyle == 0 {
 				own = "\n" + strings.Repeat(" ", item.Column-1) + "id: "
@@ -56,7 +56,7 @@ func Reused(text, from, to string) string {
 func Redeclared(text, from, to string) string {
 	var ids []*yaml.Node
 	for _, item := range parametersOf(text) {
-		if id := valueOf(item, "id"); id != nil && id.Value == from {
+		if id := Value(item, "id"); id != nil && id.Value == from {
 			ids = append(ids, id)
 		}
 	}
@@ -69,7 +69,7 @@ func parametersOf(text string) []*yaml.Node {
 	if err := yaml.Unmarshal([]byte(text), &doc); err != nil || len(doc.Content) == 0 {
 		return nil
 	}
-	list := valueOf(doc.Content[0], "parameters")
+	list := Value(doc.Content[0], "parameters")
 	if list == nil {
 		return nil
 	}

@@ -1,4 +1,4 @@
-package report
+package definition
 
 import (
 	"maps"
@@ -9,9 +9,11 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"mantilla/core/frame"
+	"mantilla/core/manuscript"
 	"mantilla/core/nearest"
 	"mantilla/core/param"
 	"mantilla/core/period"
+	"mantilla/core/report"
 )
 
 // Shared are the parameters that are declared once for the whole catalog.
@@ -24,7 +26,7 @@ type Shared struct {
 // Chooses tells whether a parameter chooses from a list of a source, which, and whether
 // several of its entries.
 func (s *Shared) Chooses(id string) (list string, many bool) {
-	from, several := valueOf(s.parameters[id], "from"), valueOf(s.parameters[id], "many")
+	from, several := manuscript.Value(s.parameters[id], "from"), manuscript.Value(s.parameters[id], "many")
 	if from == nil {
 		return "", false
 	}
@@ -75,7 +77,7 @@ func ParseShared(text []byte) (*Shared, Faults) {
 		return nil, Faults{syntaxFault(err)}
 	}
 	s := &Shared{Text: string(text), parameters: map[string]*yaml.Node{}}
-	p := parser{def: &Definition{}}
+	p := parser{def: &report.Definition{}}
 	if len(doc.Content) > 0 {
 		p.mapping(p.plain(doc.Content[0]), "the file of shared parameters", keys{"parameters": func(n *yaml.Node) {
 			p.items(n, func(item *yaml.Node) {
@@ -97,12 +99,12 @@ func ParseShared(text []byte) (*Shared, Faults) {
 // use replaces {use: ID, ...} among the parameters by the shared declaration
 // with the keys beside it laid over, so that the version is of the whole.
 func (p *parser) use(root *yaml.Node) {
-	list := valueOf(root, "parameters")
+	list := manuscript.Value(root, "parameters")
 	if list == nil || list.Kind != yaml.SequenceNode {
 		return
 	}
 	for i, item := range list.Content {
-		id := valueOf(item, "use")
+		id := manuscript.Value(item, "use")
 		if id == nil {
 			continue
 		}
@@ -130,18 +132,6 @@ func standIn(id *yaml.Node) *yaml.Node {
 	}
 	return &yaml.Node{Kind: yaml.MappingNode, Line: id.Line, Column: id.Column,
 		Content: []*yaml.Node{word("id"), word(id.Value), word("type"), word("text")}}
-}
-
-func valueOf(mapping *yaml.Node, key string) *yaml.Node {
-	if mapping.Kind != yaml.MappingNode {
-		return nil
-	}
-	for i := 0; i+1 < len(mapping.Content); i += 2 {
-		if mapping.Content[i].Value == key {
-			return mapping.Content[i+1]
-		}
-	}
-	return nil
 }
 
 // laidOver returns the keys of base with those of refined in their places.
@@ -214,7 +204,7 @@ func (p *parser) parameter(n *yaml.Node) {
 		p.grain(n, &q, grain)
 	}
 	if q.Label == "" {
-		q.Label = titled(q.ID)
+		q.Label = report.Titled(q.ID)
 	}
 	if seen["type"] != nil {
 		for key, message := range q.Check() {
@@ -226,7 +216,7 @@ func (p *parser) parameter(n *yaml.Node) {
 		}
 	}
 	p.def.Parameters = append(p.def.Parameters, q)
-	p.def.parameterLines = append(p.def.parameterLines, n.Line)
+	p.def.ParameterLines = append(p.def.ParameterLines, n.Line)
 	p.nodes.parameters = append(p.nodes.parameters, n)
 }
 
@@ -244,7 +234,7 @@ func (p *parser) options(n *yaml.Node, q *param.Parameter) {
 }
 
 func (p *parser) moneyOf(n *yaml.Node, q *param.Parameter, code string, scale int64) {
-	c := Column{ID: q.ID, Kind: frame.Money, Currency: code}
+	c := report.Column{ID: q.ID, Kind: frame.Money, Currency: code}
 	p.places(n, &c, scale)
 	q.Scale, q.Measure = c.Scale, c.Currency
 }

@@ -1,8 +1,10 @@
-package report
+package definition
 
 import (
 	"strings"
 	"testing"
+
+	"mantilla/core/report"
 )
 
 const switched = `report: r
@@ -29,7 +31,7 @@ views: {v: {of: d}}
 // speaking are the defaults of a service whose source speaks a dialect.
 func speaking(dialect string) Defaults {
 	return Defaults{Currency: "EUR", Dialects: []string{"mariadb", "postgres", "sqlite"},
-		Dialect: func(string) Dialect { return Dialect{Name: dialect, Quotes: AnyQuotes} }}
+		Dialect: func(string) Dialect { return Dialect{Name: dialect, Quotes: report.AnyQuotes} }}
 }
 
 func TestPartsAreSwitchedByDialect(t *testing.T) {

@@ -1,8 +1,10 @@
-package report
+package definition
 
 import (
 	"strings"
 	"testing"
+
+	"mantilla/core/report"
 )
 
 const importing = `report: r
@@ -26,7 +28,8 @@ func TestImportReadyFiles(t *testing.T) {
 		t.Fatal(faults)
 	}
 	f := d.Import("ledger")
-	if f == nil || f.Title != "Ledger" || f.Columns[0] != (ImportColumn{"day", "Posting date"}) || f.Unpivot[0] != "kg" ||
+	if f == nil || f.Title != "Ledger" || f.Columns[0] != (report.ImportColumn{Is: "day", As: "Posting date"}) ||
+		f.Unpivot[0] != "kg" ||
 		f.Name != "Kind" || f.Value != "Value" || f.Separator != "semicolon" || f.Headings {
 		t.Errorf("%+v", f)
 	}

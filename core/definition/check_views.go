@@ -1,4 +1,4 @@
-package report
+package definition
 
 import (
 	"slices"
@@ -9,9 +9,10 @@ import (
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/param"
+	"mantilla/core/report"
 )
 
-func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
+func (p *parser) checkView(v report.View, at *yaml.Node, used map[string]bool) {
 	p.wants(at, "view "+v.ID+" shows the columns of", v.Chosen, used, param.Columns)
 	if v.Of == "" {
 		return
@@ -39,7 +40,7 @@ func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
 	named("draws", v.X, v.Y, v.Label)
 	named("draws bars from", v.Start)
 	named("draws bars to", v.End)
-	_, _, scope, _ := d.Calculate(formula.Scope{Given: givenNames(p.def.Parameters)})
+	_, _, scope, _ := d.Calculate(formula.Scope{Given: report.GivenNames(p.def.Parameters)})
 	p.checkLevels(v, at, scope, used)
 	p.checkTones("view "+v.ID, v.Tones, d, scope, used)
 	p.checkKinds(v, d, at)
@@ -51,22 +52,22 @@ func (p *parser) checkView(v View, at *yaml.Node, used map[string]bool) {
 			err = &formula.Fault{Message: "a mark stands at a number"}
 		}
 		if err != nil {
-			p.wrong(m.at, "the mark "+m.Label, err)
+			p.wrong(m.Place, "the mark "+m.Label, err)
 			continue
 		}
 		p.mentions(f, used)
 	}
 }
 
-func (p *parser) checkLevels(v View, at *yaml.Node, scope formula.Scope, used map[string]bool) {
+func (p *parser) checkLevels(v report.View, at *yaml.Node, scope formula.Scope, used map[string]bool) {
 	for _, text := range slices.Concat(v.Levels, v.Down, v.Across) {
 		if id, chosen := strings.CutPrefix(text, ":"); chosen {
 			p.wants(at, "view "+v.ID+" is grouped by", id, used, param.Grouping)
 			continue
 		}
-		f, err := Level(text, scope)
+		f, err := report.Level(text, scope)
 		if err != nil {
-			p.wrong(place{at.Line, at.Column}, "view "+v.ID+" groups by "+text, err)
+			p.wrong(placed(at), "view "+v.ID+" groups by "+text, err)
 			continue
 		}
 		p.mentions(f, used)
@@ -74,7 +75,7 @@ func (p *parser) checkLevels(v View, at *yaml.Node, scope formula.Scope, used ma
 }
 
 // checkKinds looks whether the columns can be drawn as the view says.
-func (p *parser) checkKinds(v View, d *Dataset, at *yaml.Node) {
+func (p *parser) checkKinds(v report.View, d *report.Dataset, at *yaml.Node) {
 	for _, id := range v.Cells {
 		if c := d.Column(id); c != nil && !c.AtGroups && c.Total == frame.NoTotal {
 			p.fault(at, "view %s has the cells of column %s, which has no total and is not at groups", v.ID, id)

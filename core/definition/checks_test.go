@@ -1,8 +1,10 @@
-package report
+package definition
 
 import (
 	"strings"
 	"testing"
+
+	"mantilla/core/report"
 )
 
 // What is wrong with checks and expectations is told at its place, with the mend.
@@ -38,12 +40,12 @@ func TestChecksAreRead(t *testing.T) {
 		"expected: {name: One, values: {received: 2026-09, places: 2}, figures: {count(*): 12, 'max(received)': "+
 		"2026-09-30}}\n")
 	c := d.Checks[0]
-	if c.Of != "lots" || c.Within != "2.5" || c.Else != MarkIt || c.Say != "Far." {
+	if c.Of != "lots" || c.Within != "2.5" || c.Else != report.MarkIt || c.Say != "Far." {
 		t.Errorf("the check is %+v", c)
 	}
 	e := d.Expected[0]
 	if e.Values["received"] != "2026-09" || e.Values["places"] != "2" || len(e.Figures) != 2 ||
-		e.Figures[1] != (Figured{"lots", "max(received)", "2026-09-30"}) {
+		e.Figures[1] != (report.Figured{Of: "lots", Is: "max(received)", Equals: "2026-09-30"}) {
 		t.Errorf("the expectation is %+v", e)
 	}
 }

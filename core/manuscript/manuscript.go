@@ -1,0 +1,103 @@
+// Package manuscript works on the text of a definition as its author wrote it: what it
+// names, and the text with other names in their places. Nothing is checked, and all
+// else stays as it was written, comments and spaces included.
+package manuscript
+
+import (
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+)
+
+// SourceOf is the source that the text of a definition names; "" where it cannot be read.
+func SourceOf(text []byte) string {
+	for line := range strings.Lines(string(text)) {
+		if value, ok := strings.CutPrefix(line, "source:"); ok {
+			var id string
+			if yaml.Unmarshal([]byte(value), &id) == nil {
+				return id
+			}
+		}
+	}
+	return ""
+}
+
+// Head reads the id and the title of a definition, whatever else is wrong with it; ""
+// where they cannot be read.
+func Head(text []byte) (id, title string) {
+	for line := range strings.Lines(string(text)) {
+		key, value, found := strings.Cut(line, ":")
+		if !found || strings.TrimSpace(key) != key {
+			continue
+		}
+		var scalar string
+		if key != "report" && key != "title" || yaml.Unmarshal([]byte(value), &scalar) != nil {
+			continue
+		}
+		if key == "report" {
+			id = scalar
+		} else {
+			title = scalar
+		}
+	}
+	return id, title
+}
+
+// Renamed is the text of a definition under another id, and title where one is given;
+// all else stays as it was written.
+func Renamed(text, id, title string) string {
+	var out strings.Builder
+	for line := range strings.Lines(text) {
+		switch {
+		case strings.HasPrefix(line, "report:"):
+			line = "report: " + id + "\n"
+		case strings.HasPrefix(line, "title:") && title != "":
+			line = "title: '" + strings.ReplaceAll(title, "'", "''") + "'\n"
+		}
+		out.WriteString(line)
+	}
+	return out.String()
+}
+
+// Rebased is the text of a definition with another source.
+func Rebased(text, source string) string {
+	var out strings.Builder
+	for line := range strings.Lines(text) {
+		if strings.HasPrefix(line, "source:") {
+			line = "source: " + source + "\n"
+		}
+		out.WriteString(line)
+	}
+	return out.String()
+}
+
+// Uses are the shared parameters that the text of a definition uses.
+func Uses(text []byte) (ids []string) {
+	var head struct {
+		Parameters []struct {
+			Use string `yaml:"use"`
+		} `yaml:"parameters"`
+	}
+	if err := yaml.Unmarshal(text, &head); err != nil {
+		return nil // it is told when it is read
+	}
+	for _, p := range head.Parameters {
+		if p.Use != "" {
+			ids = append(ids, p.Use)
+		}
+	}
+	return ids
+}
+
+// Value is what stands in a mapping under a key; nil where nothing does.
+func Value(mapping *yaml.Node, key string) *yaml.Node {
+	if mapping.Kind != yaml.MappingNode {
+		return nil
+	}
+	for i := 0; i+1 < len(mapping.Content); i += 2 {
+		if mapping.Content[i].Value == key {
+			return mapping.Content[i+1]
+		}
+	}
+	return nil
+}
