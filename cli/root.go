@@ -35,7 +35,6 @@ import (
 	"mantilla/cli/shelf"
 	"mantilla/cli/talk"
 	"mantilla/cli/trash"
-	"mantilla/core/nearest"
 )
 
 // Root makes the command that holds all others.
@@ -145,15 +144,7 @@ func refuseUnknown(cmd *cobra.Command) {
 		if len(given) == 0 {
 			return cmd.Help()
 		}
-		var known []string
-		for _, sub := range cmd.Commands() {
-			known = append(known, sub.Name())
-		}
-		near := nearest.Names(given[0], known, 2)
-		if len(near) == 0 {
-			near = known
-		}
-		return talk.Usage("%s has no command %q; use %s", cmd.CommandPath(), given[0], nearest.Or(near))
+		return talk.Unknown(cmd, given[0])
 	}
 }
 

@@ -2,13 +2,17 @@ package e2e
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 
 	"mantilla/demo"
@@ -21,12 +25,8 @@ type browser struct {
 	ctx context.Context
 }
 
-// openBrowser starts Chromium on the machine's package, at laptop size.
-func openBrowser(t *testing.T) *browser { t.Helper(); return openBrowserIn(t, "Europe/Berlin") }
-
-// openBrowserIn starts it on a machine that stands in another zone.
-func openBrowserIn(t *testing.T, zone string) *browser {
-	t.Helper()
+// chromium is the machine's browser, started once: each test has a window and cookies of its own in it.
+var chromium = sync.OnceValues(func() (context.Context, error) {
 	path := ""
 	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
 		if found, err := exec.LookPath(name); err == nil {
@@ -35,20 +35,45 @@ func openBrowserIn(t *testing.T, zone string) *browser {
 		}
 	}
 	if path == "" {
-		t.Fatal("Chromium is needed; make test installs it")
+		return nil, errors.New("Chromium is needed; make test installs it")
 	}
 	ctx, cancel := chromedp.NewExecAllocator(context.Background(), chromedp.ExecPath(path), chromedp.Headless,
 		chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("disable-sync", true), chromedp.Flag("force-prefers-reduced-motion", true),
-		chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", true), chromedp.WindowSize(1280, 800),
-		chromedp.Env("TZ="+zone))
+		chromedp.Flag("disable-renderer-backgrounding", true), chromedp.Flag("disable-backgrounding-occluded-windows", true),
+		chromedp.Flag("disable-background-timer-throttling", true),
+		chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", true), chromedp.WindowSize(1280, 800))
+	closeChromium = cancel
+	ctx, _ = chromedp.NewContext(ctx)
+	return ctx, chromedp.Do(ctx, chromedp.Navigate("about:blank"))
+})
+
+// closeChromium ends the browser, where one was started.
+var closeChromium = func() {}
+
+// openBrowser opens a window of Chromium, at laptop size.
+func openBrowser(t *testing.T) *browser { t.Helper(); return openBrowserIn(t, "Europe/Berlin") }
+
+// openBrowserIn opens one as on a machine that stands in another zone.
+func openBrowserIn(t *testing.T, zone string) *browser {
+	t.Helper()
+	whole, err := chromium()
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := chromedp.NewContext(whole, chromedp.WithNewBrowserContext(), chromedp.WithNewWindow(true))
 	t.Cleanup(cancel)
-	ctx, cancelTab := chromedp.NewContext(ctx)
-	t.Cleanup(cancelTab)
-	// The first step starts the browser, which lives as long as its context.
-	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
+	stand := chromedp.Func(func(ctx context.Context, tab *chromedp.Target) error {
+		_, err := cdp.Call(ctx, tab, emulation.SetTimezoneOverride, emulation.SetTimezoneOverrideParams{TimezoneID: zone})
+		if err == nil { // as if its window were the one in front, whatever other tests do
+			_, err = cdp.Call(ctx, tab, emulation.SetFocusEmulationEnabled,
+				emulation.SetFocusEmulationEnabledParams{Enabled: true})
+		}
+		return err
+	})
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800), stand); err != nil {
 		t.Fatal(err)
 	}
 	return &browser{t, ctx}

@@ -32,6 +32,7 @@ func TestMain(m *testing.M) {
 		os.Exit(1)
 	}
 	code := m.Run()
+	closeChromium()
 	os.RemoveAll(dir)
 	os.Exit(code)
 }

@@ -147,13 +147,23 @@ func SharedCommand(c *Program) *cobra.Command {
 		Short: "Print the parameters that are declared for the whole catalog; put them",
 		Args:  talk.Args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			if c.CSV() {
+				return talk.Usage("shared parameters are no table; take them as YAML, or with --output json")
+			}
 			r, err := c.Send(func(a *client.Client) (*http.Response, error) { return a.GetShared(cmd.Context()) })
 			if err != nil {
 				return err
 			}
 			defer r.Body.Close()
-			_, err = io.Copy(c.Out, r.Body)
-			return err
+			if !c.JSON() {
+				_, err = io.Copy(c.Out, r.Body)
+				return err
+			}
+			var declared any
+			if err := yaml.NewDecoder(r.Body).Decode(&declared); err != nil && err != io.EOF {
+				return fmt.Errorf("reading the shared parameters: %w", err)
+			}
+			return c.PrintJSON(declared)
 		},
 	}
 	cmd.AddCommand(&cobra.Command{

@@ -47,7 +47,7 @@ func (c *Program) tellTimetable(t api.Timetable) error {
 		}
 		due.Rows = append(due.Rows, []string{when, k.Id, k.Owner, talk.Deref(k.Says), k.Title})
 	}
-	if _, err := c.Draw(&due); err != nil {
+	if _, err := c.Draw(&due); err != nil || c.CSV() {
 		return err
 	}
 	if len(t.Ran) > 0 {
@@ -124,7 +124,11 @@ func feedCommand(c *Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			_, err = fmt.Fprintln(c.Out, strings.TrimRight(c.Service, "/")+f.Path)
+			address := strings.TrimRight(c.Service, "/") + f.Path
+			if c.JSON() {
+				return c.PrintJSON(map[string]string{"address": address})
+			}
+			_, err = fmt.Fprintln(c.Out, address)
 			return err
 		},
 	}

@@ -90,6 +90,9 @@ func (c *Program) lookAt(cmd *cobra.Command, source, table string, tables []api.
 		if c.JSON() {
 			return c.PrintJSON(map[string]any{"table": t, "rows": sample})
 		}
+		if c.CSV() { // the first rows are what is taken away
+			break
+		}
 		fmt.Fprintf(c.Out, "%s of %s, %s; read by %s\n\n", t.Name, source, counted(t),
 			or(strings.Join(t.UsedBy, ", "), "no report"))
 		columns := talk.Table{Headings: []string{"Column", "Type", "What is known of it"}}
@@ -100,7 +103,9 @@ func (c *Program) lookAt(cmd *cobra.Command, source, table string, tables []api.
 			return err
 		}
 	}
-	fmt.Fprintln(c.Out)
+	if !c.CSV() {
+		fmt.Fprintln(c.Out)
+	}
 	first := talk.Table{Headings: sample.Columns}
 	for _, row := range sample.Rows {
 		cells := make([]string, len(row))

@@ -54,7 +54,7 @@ Entries belong to the key of a row, and stay when the report is run again.
 	}
 	cmd.PersistentFlags().StringVar(&dataset, "of", "", "dataset; otherwise the first that people fill in")
 	cmd.Flags().StringVar(&key, "key", "", "the key of the row, its parts with commas between")
-	cmd.Flags().StringVar(&says, "says", "", "why")
+	cmd.Flags().StringVar(&says, "says", "", "why, in your words; kept beside the entry")
 	cmd.Flags().StringVar(&file, "file", "", "a CSV file to type in")
 	cmd.AddCommand(c.undo(&dataset), c.cell(&dataset))
 	return cmd

@@ -46,7 +46,7 @@ func Command(c *Program) *cobra.Command {
 			if _, err := c.Draw(&t); err != nil {
 				return err
 			}
-			fmt.Fprintf(c.Out, "%d things to look at among %d reports.\n", len(h.Problems), h.Reports)
+			fmt.Fprintf(c.Say(), "%d things to look at among %d reports.\n", len(h.Problems), h.Reports)
 			return nil
 		},
 	}

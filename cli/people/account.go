@@ -138,6 +138,9 @@ organisation's zone, so that a figure is the same for everybody.`,
 			if err != nil {
 				return err
 			}
+			if c.JSON() {
+				return c.PrintJSON(who)
+			}
 			whose := "the organisation's"
 			if who.OwnZone {
 				whose = "your own"

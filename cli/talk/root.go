@@ -18,6 +18,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/api/client"
+	"mantilla/core/nearest"
 )
 
 // The exit codes.
@@ -73,10 +74,26 @@ func Usage(format string, args ...any) error {
 func Args(check cobra.PositionalArgs) cobra.PositionalArgs {
 	return func(cmd *cobra.Command, given []string) error {
 		if err := check(cmd, given); err != nil {
+			if cmd.HasSubCommands() && len(given) > 0 && check(cmd, given[:1]) != nil {
+				return Unknown(cmd, given[0])
+			}
 			return Usage("%v; see %s --help", err, cmd.CommandPath())
 		}
 		return nil
 	}
+}
+
+// Unknown says that a command has none of that name below it, and which was probably meant.
+func Unknown(cmd *cobra.Command, typed string) error {
+	var known []string
+	for _, below := range cmd.Commands() {
+		known = append(known, below.Name())
+	}
+	near := nearest.Names(typed, known, 2)
+	if len(near) == 0 {
+		near = known
+	}
+	return Usage("%s has no command %q; use %s", cmd.CommandPath(), typed, nearest.Or(near))
 }
 
 // Send makes one call of the generated client and returns the answer, whose
@@ -160,6 +177,9 @@ func (c *Program) PrintJSON(v any) error {
 	encoder.SetEscapeHTML(false)
 	return encoder.Encode(v)
 }
+
+// CSV tells whether a table is printed as CSV, of which one answer has only one.
+func (c *Program) CSV() bool { return c.Output == "csv" }
 
 // JSON tells whether answers are printed as they came.
 func (c *Program) JSON() bool { return c.Output == "json" }

@@ -95,7 +95,7 @@ func (t *Table) endsRight(i int) bool { return t.Right != nil && t.Right[i] }
 // Draw writes a table as it is wanted, and returns the headings that did not
 // fit.
 func (c *Program) Draw(t *Table) (left []string, err error) {
-	if c.Output != "csv" {
+	if !c.CSV() {
 		return t.draw(c.Out, WidthOf(c.Out))
 	}
 	w := csv.NewWriter(c.Out)

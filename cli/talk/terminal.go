@@ -35,7 +35,7 @@ func (c *Program) AtTerminal(cmd *cobra.Command) bool {
 
 // Say is where what goes with a table is said: not among lines of CSV.
 func (c *Program) Say() io.Writer {
-	if c.Output == "csv" {
+	if c.CSV() {
 		return c.Err
 	}
 	return c.Out

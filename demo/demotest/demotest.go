@@ -5,17 +5,13 @@ package demotest
 import (
 	"context"
 	"errors"
-	"fmt"
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
-	"os"
 	"path/filepath"
-	"sync"
 	"testing"
 	"time"
 
-	"github.com/gofrs/flock"
 	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/api"
@@ -43,123 +39,72 @@ type Service struct {
 	Client  *client.ClientWithResponses // calls as the administrator
 }
 
-// data is the demo data, written once for all tests. Tests of several packages
-// run at the same time, so that one of them writes and the others wait.
-var data = sync.OnceValues(func() (string, error) {
-	dir := filepath.Join(os.TempDir(), fmt.Sprintf("mantilla-demo-data-%d", demo.DataVersion))
-	lock := flock.New(dir + ".lock")
-	if err := lock.Lock(); err != nil {
-		return dir, err
-	}
-	defer lock.Unlock()
-	return dir, demo.WriteData(context.Background(), dir)
-})
-
-// Dir makes a data directory of the test with the demo's source in it.
-func Dir(t testing.TB) string {
-	t.Helper()
-	dir := t.TempDir()
-	from, err := data()
-	if err != nil {
-		t.Fatal(err)
-	}
-	text, err := os.ReadFile(filepath.Join(from, demo.SourceFile))
-	if err == nil {
-		err = os.WriteFile(filepath.Join(dir, demo.SourceFile), text, 0o600)
-	}
-	if err != nil {
-		t.Fatal(err)
-	}
-	return dir
-}
-
-// Statement is a file that the bank of the demo stated.
-func Statement(t testing.TB, name string) []byte {
-	t.Helper()
-	from, err := data()
-	if err != nil {
-		t.Fatal(err)
-	}
-	text, err := os.ReadFile(filepath.Join(from, demo.StatementDir, name))
-	if err != nil {
-		t.Fatal(err)
-	}
-	return text
-}
-
 // Start starts a service that ends with the test.
 func Start(t testing.TB) *Service {
 	t.Helper()
-	return start(t, Dir(t))
+	return start(t, loaded.copied(t))
 }
 
 // StartAfterAYear starts a service after a year in which it kept the stages of training each month.
 func StartAfterAYear(t testing.TB) *Service {
 	t.Helper()
-	dir, log := Dir(t), slog.New(slog.DiscardHandler)
-	err := demo.KeepHistory(t.Context(), dir,
-		func(ctx context.Context, at time.Time) (*library.Library, func() error, error) {
-			begun := time.Now()
-			records, err := store.Open(ctx, dir, 32<<20)
-			if err != nil {
-				return nil, nil, err
-			}
-			l, err := library.Open(ctx, records, library.Settings{Organisation: organisation(t,
-				func() time.Time { return at.Add(time.Since(begun)) }), Limits: limits, DataDir: dir}, log)
-			return l, func() error { return errors.Join(l.Close(), records.Close()) }, err
-		})
-	if err != nil {
-		t.Fatal(err)
-	}
-	return start(t, dir)
+	return start(t, aged.copied(t))
 }
 
-var limits = capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2}
+// noon is when the services of the tests begin.
+var noon = demo.Today.Time().Add(12 * time.Hour)
 
-func organisation(t testing.TB, now func() time.Time) model.Organisation {
-	t.Helper()
+// clock goes on from a moment.
+func clock(from time.Time) func() time.Time {
+	begun := time.Now()
+	return func() time.Time { return from.Add(time.Since(begun)) }
+}
+
+// openLibrary opens the records of a data directory, with a mailbox where there is one.
+func openLibrary(ctx context.Context, dir string, now func() time.Time, box *mailbox.Box,
+	log *slog.Logger) (l *library.Library, end func() error, err error) {
 	zone, err := time.LoadLocation("Europe/Berlin")
 	if err != nil {
-		t.Fatal(err)
+		return nil, nil, err
 	}
-	return model.Organisation{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", Now: now}
+	records, err := store.Open(ctx, dir, 64<<20)
+	if err != nil {
+		return nil, nil, err
+	}
+	settings := library.Settings{
+		Organisation: model.Organisation{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", Now: now},
+		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2},
+		DataDir:      dir,
+	}
+	if box != nil {
+		settings.Sending = sending.Settings{
+			Mail:      deliver.Server{Address: box.Address(), From: "Reports <reports@brackenfell.example>", TLS: "none"},
+			MailLimit: 10 << 20,
+			Folder:    filepath.Join(dir, "outgoing"),
+			Mailbox:   box,
+		}
+	}
+	if l, err = library.Open(ctx, records, settings, log); err != nil {
+		return nil, nil, errors.Join(err, records.Close())
+	}
+	return l, func() error { return errors.Join(l.Close(), records.Close()) }, nil
 }
 
 func start(t testing.TB, dir string) *Service {
 	t.Helper()
-	s := &Service{Dir: dir}
-	s.Source = filepath.Join(s.Dir, demo.SourceFile)
-	ctx, log := context.Background(), slog.New(slog.DiscardHandler)
-	records, err := store.Open(ctx, s.Dir, 64<<20)
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { records.Close() })
-	begun, noon := time.Now(), demo.Today.Time().Add(12*time.Hour)
-	now := func() time.Time { return noon.Add(time.Since(begun)) }
+	s := &Service{Dir: dir, Source: filepath.Join(dir, demo.SourceFile)}
+	now, log := clock(noon), slog.New(slog.DiscardHandler)
 	box, err := mailbox.Open(filepath.Join(s.Dir, "mailbox"), "127.0.0.1:0", now)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { box.Close() })
-	s.Library, err = library.Open(ctx, records, library.Settings{
-		Organisation: organisation(t, now),
-		Limits:       limits,
-		Sending: sending.Settings{
-			Mail:      deliver.Server{Address: box.Address(), From: "Reports <reports@brackenfell.example>", TLS: "none"},
-			MailLimit: 10 << 20,
-			Folder:    filepath.Join(s.Dir, "outgoing"),
-			Mailbox:   box,
-		},
-		DataDir: s.Dir,
-	}, log)
+	var end func() error
+	s.Library, end, err = openLibrary(context.Background(), dir, now, box, log)
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(func() { s.Library.Close() })
-	if err := demo.Load(ctx, s.Library); err != nil {
-		t.Fatal(err)
-	}
+	t.Cleanup(func() { end() })
 	closing := make(chan struct{})
 	handler, err := server.Handler(s.Library, server.Settings{Console: console.Files(), Version: "test", Closing: closing},
 		log)
