@@ -170,7 +170,7 @@ cli/people: api api/client cli/catalog cli/talk
 cli/reading: api api/client cli/catalog cli/talk
 cli/sending: api api/client cli/reading cli/talk
 cli/shelf: api api/client cli/talk
-cli/talk: api api/client
+cli/talk: api api/client core/nearest
 cli/entering: api api/client cli/talk
 cli/history: api api/client cli/capture cli/talk
 cli/reconciling: api api/client cli/capture cli/talk
@@ -205,7 +205,7 @@ server: server/entering server/files server/health server/history server/keeping
 server: server/people server/reading server/reconciling server/secrets server/sending server/shelf server/trash source
 cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering cli/files cli/health
 cli: cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/secrets cli/sending
-cli: cli/shelf cli/talk cli/trash core/nearest
+cli: cli/shelf cli/talk cli/trash
 console:
 demo: core/manuscript core/period core/timetable library library/capture library/catalog library/controls
 demo: library/sending model

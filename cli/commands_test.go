@@ -139,7 +139,8 @@ func missing(t *testing.T, placeholder string) string {
 }
 
 // inside are words that belong inside the program and help nobody.
-var inside = regexp.MustCompile(`(?i)panic|goroutine|<nil>|EOF|sql:|unmarshal|status code|\b50[0-9]\b|\{"|%!|runtime error`)
+var inside = regexp.MustCompile(`(?i)panic|goroutine|<nil>|EOF|sql:|unmarshal|status code|\b50[0-9]\b|\{"|%!|` +
+	`runtime error`)
 
 // TestWhatIsNotThereIsTold has every command asked for things that there are not: it says so,
 // and which, in words.
@@ -257,7 +258,8 @@ func TestListsAreForProgramsToo(t *testing.T) {
 	if asTables < 20 {
 		t.Errorf("only %d lists are tables", asTables)
 	}
-	if got := adda.types(t, "catalog", "--output", "xml"); got.code != 2 || !strings.Contains(got.err, "human, json or csv") {
+	got := adda.types(t, "catalog", "--output", "xml")
+	if got.code != 2 || !strings.Contains(got.err, "human, json or csv") {
 		t.Errorf("another form: %+v", got)
 	}
 }

@@ -28,7 +28,7 @@ type browser struct {
 // chromium is the machine's browser, started once: each test has a window and cookies of its own in it.
 var chromium = sync.OnceValues(func() (context.Context, error) {
 	path := ""
-	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+	for _, name := range []string{"chromium-headless-shell", "chromium", "chromium-browser"} {
 		if found, err := exec.LookPath(name); err == nil {
 			path = found
 			break

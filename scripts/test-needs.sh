@@ -3,7 +3,7 @@
 # With the word pictures, also what the pictures of the documentation need.
 set -euo pipefail
 
-declare -A package=([chromium]=chromium [pdftotext]=poppler-utils [qpdf]=qpdf [7z]=p7zip-full [soffice]=libreoffice-calc-nogui)
+declare -A package=([chromium-headless-shell]=chromium-headless-shell [pdftotext]=poppler-utils [qpdf]=qpdf [7z]=p7zip-full [soffice]=libreoffice-calc-nogui)
 if [ "${1:-}" = pictures ]; then
   package+=([Xvfb]=xvfb [xterm]=xterm [import]=imagemagick [fc-list]=fontconfig)
 fi

@@ -42,13 +42,13 @@ type Service struct {
 // Start starts a service that ends with the test.
 func Start(t testing.TB) *Service {
 	t.Helper()
-	return start(t, loaded.copied(t))
+	return start(t, Loaded(t, noon))
 }
 
 // StartAfterAYear starts a service after a year in which it kept the stages of training each month.
 func StartAfterAYear(t testing.TB) *Service {
 	t.Helper()
-	return start(t, aged.copied(t))
+	return start(t, afterAYear(t, noon))
 }
 
 // noon is when the services of the tests begin.
@@ -188,7 +188,7 @@ func (s *Service) Run(t testing.TB, report string, values api.Values) api.Run {
 	if err != nil || asked.JSON201 == nil {
 		t.Fatalf("%s was not started: %v %s", report, err, asked.Body)
 	}
-	for begun := time.Now(); ; time.Sleep(3 * time.Millisecond) {
+	for begun := time.Now(); ; time.Sleep(10 * time.Millisecond) {
 		r, err := s.Client.GetRunWithResponse(ctx, asked.JSON201.Id)
 		if err != nil || r.JSON200 == nil {
 			t.Fatalf("%s: %v %s", report, err, r.Body)

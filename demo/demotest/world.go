@@ -62,38 +62,51 @@ func Statement(t testing.TB, name string) []byte {
 	return text
 }
 
-// world is a data directory as it is made once for all tests of a package, of which each has
-// a copy.
+// world is what lies in a data directory beside the demo's source, made once for all tests of
+// a package, of which each has a copy.
 type world struct {
-	fill  func(dir string) error
 	once  sync.Once
 	files map[string][]byte // by their paths below the directory
 	err   error
 }
 
+// Loaded makes a data directory of the test with the demo's source, its catalog and its people,
+// taken in at a moment.
+func Loaded(t testing.TB, at time.Time) string {
+	t.Helper()
+	made, _ := worlds.LoadOrStore(at.UnixNano(), &world{})
+	return made.(*world).copied(t, func(dir string) error { return load(dir, at) })
+}
+
 var (
-	loaded = &world{fill: load}
-	aged   = &world{fill: func(dir string) error {
+	worlds sync.Map // by their moments
+	aged   world
+)
+
+// afterAYear makes one in which the stages of training were kept each month.
+func afterAYear(t testing.TB, at time.Time) string {
+	t.Helper()
+	return aged.copied(t, func(dir string) error {
 		if err := demo.KeepHistory(context.Background(), dir, keeping(dir)); err != nil {
 			return err
 		}
-		return load(dir)
-	}}
-)
+		return load(dir, at)
+	})
+}
 
-// copied makes a copy of the world for a test.
-func (w *world) copied(t testing.TB) string {
+// copied makes a copy of the world for a test; the first has it made.
+func (w *world) copied(t testing.TB, fill func(dir string) error) string {
 	t.Helper()
 	w.once.Do(func() {
 		dir := Dir(t)
-		if w.err = w.fill(dir); w.err == nil {
+		if w.err = fill(dir); w.err == nil {
 			w.files, w.err = filesBelow(dir)
 		}
 	})
 	if w.err != nil {
 		t.Fatalf("making the demo's world: %v", w.err)
 	}
-	dir := t.TempDir()
+	dir := Dir(t)
 	for path, content := range w.files {
 		to := filepath.Join(dir, path)
 		if err := errors.Join(os.MkdirAll(filepath.Dir(to), 0o700), os.WriteFile(to, content, 0o600)); err != nil {
@@ -110,7 +123,7 @@ func filesBelow(dir string) (map[string][]byte, error) {
 			return err
 		}
 		below, err := filepath.Rel(dir, path)
-		if err == nil {
+		if err == nil && below != demo.SourceFile {
 			files[below], err = os.ReadFile(path)
 		}
 		return err
@@ -118,10 +131,11 @@ func filesBelow(dir string) (map[string][]byte, error) {
 	return files, err
 }
 
-// load has the demo's catalog and people taken in, a minute before the services of the tests begin.
-func load(dir string) error {
+// load has the demo's catalog and people taken in.
+func load(dir string, at time.Time) error {
 	ctx := context.Background()
-	l, end, err := openLibrary(ctx, dir, clock(noon.Add(-time.Minute)), nil, slog.New(slog.DiscardHandler))
+	still := func() time.Time { return at }
+	l, end, err := openLibrary(ctx, dir, still, nil, slog.New(slog.DiscardHandler))
 	if err != nil {
 		return err
 	}

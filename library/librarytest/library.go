@@ -12,7 +12,6 @@ import (
 
 	"github.com/ncruces/go-sqlite3"
 
-	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
 	"mantilla/library/capture"
@@ -75,11 +74,7 @@ func OpenWith(t *testing.T, dir string, now *Clock, change func(*library.Setting
 // WithPeople is the demo's library with its people.
 func WithPeople(t *testing.T, now *Clock) *library.Library {
 	t.Helper()
-	l := Open(t, demotest.Dir(t), now)
-	if err := demo.Load(t.Context(), l); err != nil {
-		t.Fatal(err)
-	}
-	return l
+	return Open(t, demotest.Loaded(t, now.Time()), now)
 }
 
 // Exec changes the records behind the service's back.

@@ -10,7 +10,6 @@ import (
 
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
-	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
 )
@@ -27,7 +26,7 @@ type Office struct {
 // clock stands at a moment.
 func NewOffice(t *testing.T, at time.Time) *Office {
 	t.Helper()
-	o := &Office{T: t, Dir: demotest.Dir(t), Now: At(at)}
+	o := &Office{T: t, Dir: demotest.Loaded(t, at), Now: At(at)}
 	var err error
 	if o.Box, err = mailbox.Open(t.TempDir(), "127.0.0.1:0", o.Now.Time); err != nil {
 		t.Fatal(err)
@@ -44,9 +43,6 @@ func (o *Office) During(name string, do func(t *testing.T, l *library.Library)) 
 			s.Sending.Mail = deliver.Server{Address: o.Box.Address(), From: "Reports <reports@brackenfell.example>", TLS: "none"}
 			s.Sending.Mailbox, s.Address = o.Box, "https://reports.brackenfell.example"
 		})
-		if err := demo.Load(t.Context(), l); err != nil {
-			t.Fatal(err)
-		}
 		do(t, l)
 	})
 }
