@@ -3,7 +3,7 @@ SHELL := /bin/bash
 
 # Encodings that nobody here speaks cost a third of the time to compile.
 export GOFLAGS := -tags=nomsgpack,arrow_json_stdlib
-.PHONY: build demo test race fuzz warm check lint generated needs bench screenshots clean
+.PHONY: build demo test race fuzz warm check lint staticcheck errcheck revive console-lint generated needs bench screenshots clean
 
 build: bin/mantilla ## the service with its console, in bin/
 
@@ -50,10 +50,17 @@ $(LINT)/done: go.mod
 	go build -o $(LINT)/ honnef.co/go/tools/cmd/staticcheck github.com/kisielk/errcheck github.com/mgechev/revive
 	@touch $@
 
-lint: $(LINT)/done console/node_modules/.package-lock.json console/lint/node_modules/.package-lock.json ## what linters say
+# What linters say, two at a time.
+lint: $(LINT)/done console/node_modules/.package-lock.json console/lint/node_modules/.package-lock.json
+	@$(MAKE) --no-print-directory -j2 -O staticcheck errcheck revive console-lint
+
+staticcheck: $(LINT)/done
 	$(LINT)/staticcheck ./...
+errcheck: $(LINT)/done
 	$(LINT)/errcheck -ignoregenerated -ignoretests -exclude .errcheck.txt ./...
+revive: $(LINT)/done
 	$(LINT)/revive -config .revive.toml -set_exit_status -exclude ./console/node_modules/... -exclude ./console/lint/node_modules/... ./...
+console-lint: console/node_modules/.package-lock.json console/lint/node_modules/.package-lock.json
 	cd console && npm run --silent check
 	cd console/lint && npm run --silent format && npm run --silent lint
 

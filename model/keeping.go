@@ -1,6 +1,8 @@
 package model
 
-import "time"
+import (
+	"time"
+)
 
 // Sign is a person's word that a result was checked.
 type Sign struct {
@@ -53,4 +55,12 @@ type NoteAbout struct {
 	View    string
 	Filters []string
 	Says    string // as people read it
+}
+
+// SigningKey is a key of Ed25519 that proofs of results are signed with.
+type SigningKey struct {
+	ID     string
+	Public []byte
+	Seed   []byte // of the private key; none where nothing is signed with it any more
+	MadeAt time.Time
 }

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/hex"
+	"time"
 )
 
 // NewSecret makes 256 random bits, in letters and digits that an address may hold.
@@ -18,4 +19,19 @@ func NewSecret() string {
 func Digest(text string) string {
 	sum := sha256.Sum256([]byte(text))
 	return hex.EncodeToString(sum[:])
+}
+
+// The places where a secret may come from, the first that has one of the name.
+const (
+	SecretOfEnvironment = "environment"
+	SecretOfFile        = "file"
+	SecretOfStore       = "store"
+)
+
+// Secret is a password or key of a source by its name, without what it holds.
+type Secret struct {
+	Name      string
+	From      string
+	ChangedBy string    // of the store's own
+	ChangedAt time.Time // likewise; zero otherwise
 }

@@ -183,14 +183,13 @@ func differences(was, will map[string]string) (lines []string) {
 	all := maps.Clone(was)
 	maps.Copy(all, will)
 	for _, name := range slices.Sorted(maps.Keys(all)) {
-		a, had := was[name]
-		b, has := will[name]
-		switch {
-		case !has:
+		switch a, b := was[name], will[name]; { // one that is not there is empty
+		case a == b:
+		case b == "":
 			lines = append(lines, fmt.Sprintf("%s: %q would go", name, a))
-		case !had:
+		case a == "":
 			lines = append(lines, fmt.Sprintf("%s: %q would be added", name, b))
-		case a != b:
+		default:
 			lines = append(lines, fmt.Sprintf("%s: %q would become %q", name, a, b))
 		}
 	}

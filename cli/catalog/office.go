@@ -66,13 +66,16 @@ func SourceCommand(c *Program) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			var ids []string
 			for _, s := range list {
 				if s.Id == given[0] {
 					_, err := io.WriteString(c.Out, s.Text)
 					return err
 				}
+				ids = append(ids, s.Id)
 			}
-			return &talk.Coded{Code: talk.ExitNotFound, Text: fmt.Sprintf("there is no source %q", given[0])}
+			return &talk.Coded{Code: talk.ExitNotFound, Text: fmt.Sprintf("there is no source %q; use %s", given[0],
+				talk.Meant(given[0], ids))}
 		},
 	}
 	cmd.AddCommand(put, get, c.testSourceCommand(),

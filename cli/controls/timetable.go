@@ -97,7 +97,7 @@ func datesCommand(c *Program) *cobra.Command {
 			}
 			fmt.Fprintln(c.Out, strings.ToUpper(next.Says[:1])+next.Says[1:])
 			for _, d := range next.Dates {
-				fmt.Fprintln(c.Out, d.Format("  Mon 2 Jan 2006 15:04 -07:00"))
+				fmt.Fprintln(c.Out, "  "+c.OnDay(d))
 			}
 			return nil
 		},

@@ -156,13 +156,15 @@ func says(column api.ColumnOrigin) string {
 // column tells all of one column, in each dataset that has it.
 func (c *Program) column(o api.Origin, id string) error {
 	var found []api.ColumnOrigin
+	var known []string
 	for _, column := range o.Columns {
+		known = append(known, column.Id)
 		if column.Id == id {
 			found = append(found, column)
 		}
 	}
 	if len(found) == 0 {
-		return talk.Usage("there is no column %q", id)
+		return talk.Usage("there is no column %q; use %s", id, talk.Meant(id, known))
 	}
 	if c.JSON() {
 		return c.PrintJSON(found)

@@ -99,7 +99,7 @@ func DeleteCommand(c *Program) *cobra.Command {
 		Args:              talk.Args(cobra.MinimumNArgs(1)),
 		ValidArgsFunction: c.CompleteResult,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			if err := c.Confirmed(cmd, strings.Join(given, ", "), yes); err != nil {
+			if err := c.Confirmed(cmd, strings.Join(given, ", "), "would be in the trash for 30 days", yes); err != nil {
 				return err
 			}
 			for _, id := range given {

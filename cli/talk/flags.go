@@ -3,6 +3,7 @@ package talk
 import (
 	"errors"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -55,6 +56,9 @@ func ReadText(path string) (text []byte, err error) {
 // WriteWhole writes a file that appears under its name only when it is whole.
 func WriteWhole(path string, from io.Reader) (bytes int64, err error) {
 	part, err := os.CreateTemp(filepath.Dir(path), "."+filepath.Base(path)+".*")
+	if errors.Is(err, fs.ErrNotExist) {
+		return 0, Usage("there is no directory %s; make it, or name another file", filepath.Dir(path))
+	}
 	if err != nil {
 		return 0, err
 	}

@@ -25,7 +25,7 @@ func (c *Program) Removing(use, short string, complete cobra.CompletionFunc,
 	var yes bool
 	cmd := &cobra.Command{Use: use, Short: short, Args: Args(cobra.ExactArgs(1)), ValidArgsFunction: complete,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			if err := c.Confirmed(cmd, given[0], yes); err != nil {
+			if err := c.Confirmed(cmd, given[0], "cannot be brought back", yes); err != nil {
 				return err
 			}
 			return c.Done(given[0]+" is deleted.",

@@ -89,11 +89,15 @@ func Unknown(cmd *cobra.Command, typed string) error {
 	for _, below := range cmd.Commands() {
 		known = append(known, below.Name())
 	}
-	near := nearest.Names(typed, known, 2)
-	if len(near) == 0 {
-		near = known
+	return Usage("%s has no command %q; use %s", cmd.CommandPath(), typed, Meant(typed, known))
+}
+
+// Meant is what was probably meant by a word, or all that there is.
+func Meant(typed string, known []string) string {
+	if near := nearest.Names(typed, known, 2); len(near) > 0 {
+		return nearest.Or(near)
 	}
-	return Usage("%s has no command %q; use %s", cmd.CommandPath(), typed, nearest.Or(near))
+	return nearest.Or(known)
 }
 
 // Send makes one call of the generated client and returns the answer, whose

@@ -2,6 +2,7 @@ package talk
 
 import (
 	"encoding/csv"
+	"fmt"
 	"io"
 	"os"
 	"slices"
@@ -96,7 +97,11 @@ func (t *Table) endsRight(i int) bool { return t.Right != nil && t.Right[i] }
 // fit.
 func (c *Program) Draw(t *Table) (left []string, err error) {
 	if !c.CSV() {
-		return t.draw(c.Out, WidthOf(c.Out))
+		left, err = t.draw(c.Out, WidthOf(c.Out))
+		if err == nil && len(t.Rows) == 0 && t.Totals == nil {
+			_, err = fmt.Fprintln(c.Out, "none")
+		}
+		return left, err
 	}
 	w := csv.NewWriter(c.Out)
 	w.UseCRLF = true // RFC 4180

@@ -41,17 +41,17 @@ func (c *Program) Say() io.Writer {
 	return c.Out
 }
 
-// Confirmed asks at a terminal before something is gone for good; elsewhere
-// --yes must say so.
-func (c *Program) Confirmed(cmd *cobra.Command, what string, yes bool) error {
+// Confirmed asks at a terminal before something is gone for good, or goes into the trash;
+// elsewhere --yes must say so.
+func (c *Program) Confirmed(cmd *cobra.Command, what, becomes string, yes bool) error {
 	if yes {
 		return nil
 	}
 	file, ok := cmd.InOrStdin().(*os.File)
 	if !ok || !term.IsTerminal(int(file.Fd())) {
-		return Usage("%s cannot be brought back; repeat with --yes to delete it", what)
+		return Usage("%s %s; repeat with --yes to delete it", what, becomes)
 	}
-	fmt.Fprintf(c.Err, "%s cannot be brought back. Delete it? [y/N] ", what)
+	fmt.Fprintf(c.Err, "%s %s. Delete it? [y/N] ", what, becomes)
 	line, err := bufio.NewReader(file).ReadString('\n')
 	if answer := strings.ToLower(strings.TrimSpace(line)); err != nil || answer != "y" && answer != "yes" {
 		return &Coded{ExitOther, "nothing was deleted"}

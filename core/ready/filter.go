@@ -40,7 +40,7 @@ func (p *View) filtered(id string) (frame.Field, error) {
 		for _, c := range p.Set.Columns {
 			ids = append(ids, c.ID)
 		}
-		return frame.Field{}, fmt.Errorf("there is no column %q to filter by; %s", id, offer(id, ids))
+		return frame.Field{}, fmt.Errorf("there is no column %q to filter by; %s", id, Offer(id, ids))
 	}
 	f, err := report.Level(id, p.Scope)
 	if err != nil {

@@ -78,10 +78,28 @@ func (f *Figures) Find(path string) (level, group int, err error) {
 			}
 		}
 		if !found {
-			return 0, 0, fmt.Errorf("there is no group %q at %q", part, path)
+			var there []string
+			for child := from; child < to; child++ {
+				if v := l.Keys.Value(l.Field, child); !v.Null {
+					there = append(there, plainValue(v))
+				}
+			}
+			return 0, 0, fmt.Errorf("there is no group %q; %s", part, someOf(part, there))
 		}
 	}
 	return level, group, nil
+}
+
+// mostOffered is how many groups are named to who typed one that is not there.
+const mostOffered = 12
+
+// someOf offers what was probably meant, or the first of what there is.
+func someOf(typed string, there []string) string {
+	text := Offer(typed, there)
+	if len(there) > mostOffered && strings.HasPrefix(text, "there are ") {
+		return fmt.Sprintf("%s and %d more", Offer(typed, there[:mostOffered]), len(there)-mostOffered)
+	}
+	return text
 }
 
 // Keys returns the values of a group and those above it, outermost first.

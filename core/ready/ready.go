@@ -301,14 +301,14 @@ func (p *View) choose() error {
 	}{{"columns", p.As.Columns}, {"cells", p.As.Cells}} {
 		for _, id := range part.list {
 			if !slices.Contains(ids, id) {
-				return ask.Faultf(part.name, "there is no column %q; %s", id, offer(id, ids))
+				return ask.Faultf(part.name, "there is no column %q; %s", id, Offer(id, ids))
 			}
 		}
 	}
 	for _, k := range p.As.Sort {
 		if !slices.Contains(ids, k.Column) && !slices.Contains(p.As.Levels, k.Column) &&
 			!slices.Contains(p.As.Down, k.Column) {
-			return ask.Faultf("sort", "there is no column %q to sort by; %s", k.Column, offer(k.Column, ids))
+			return ask.Faultf("sort", "there is no column %q to sort by; %s", k.Column, Offer(k.Column, ids))
 		}
 	}
 	wanted := p.As.Columns
@@ -356,7 +356,7 @@ func (p *View) PlacesOf(ids []string) (places []int) {
 	return places
 }
 
-func offer(typed string, known []string) string {
+func Offer(typed string, known []string) string {
 	if near := nearest.Names(typed, known, 2); len(near) > 0 {
 		return "did you mean " + nearest.Or(near) + "?"
 	}

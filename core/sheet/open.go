@@ -60,7 +60,7 @@ type Cell struct {
 // Open opens a figure. It fails when there is no such figure.
 func (s *Sheet) Open(ctx context.Context, at Cell) (*Opening, error) {
 	if at.Column != "" && s.of.Set.Column(at.Column) == nil {
-		return nil, fmt.Errorf("there is no column %q", at.Column)
+		return nil, fmt.Errorf("there is no column %q; %s", at.Column, ready.Offer(at.Column, s.of.Set.ColumnIDs()))
 	}
 	keys, levels, err := s.keysAt(ctx, at)
 	if err != nil {

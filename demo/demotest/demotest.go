@@ -104,7 +104,11 @@ func start(t testing.TB, dir string) *Service {
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(func() { end() })
+	t.Cleanup(func() {
+		if err := end(); err != nil {
+			t.Errorf("closing the service: %v", err)
+		}
+	})
 	closing := make(chan struct{})
 	handler, err := server.Handler(s.Library, server.Settings{Console: console.Files(), Version: "test", Closing: closing},
 		log)

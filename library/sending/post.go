@@ -254,7 +254,7 @@ func (a *Access) SendNow(ctx context.Context, r *reading.Result, takes []reading
 		}
 	}
 	if len(lines) == 0 {
-		return model.Parcel{}, model.Refuse("to", "nobody is written to")
+		return model.Parcel{}, model.Refuse("to", "nobody is written to; name a mail address, or who is in the address book")
 	}
 	files, total := []deliver.Attachment{}, 0
 	said := map[string]bool{}
