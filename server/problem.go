@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"errors"
+	"io"
 	"net/http"
 	"strconv"
 
@@ -94,6 +95,9 @@ func unreadable(err error) error {
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
 		err = errors.New("the body is larger than " + strconv.FormatInt(tooLarge.Limit, 10) + " bytes")
+	}
+	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+		err = errors.New("the body is empty or cut short; an object of JSON is wanted, at least {}")
 	}
 	return &answer.BadRequest{Field: "request", Err: err}
 }
