@@ -356,6 +356,7 @@ func (p *View) PlacesOf(ids []string) (places []int) {
 	return places
 }
 
+// Offer says what was probably meant by a name, or which there are.
 func Offer(typed string, known []string) string {
 	if near := nearest.Names(typed, known, 2); len(near) > 0 {
 		return "did you mean " + nearest.Or(near) + "?"
