@@ -108,7 +108,8 @@ func TestRequestsAreAnsweredOnce(t *testing.T) {
 
 func TestVisitsTellWhatIsUsed(t *testing.T) {
 	s, ctx := open(t, t.TempDir(), 1<<20), t.Context()
-	for i, v := range []struct{ person, report string }{{"dora", "lots"}, {"dora", "ages"}, {"runa", "lots"}, {"dora", "lots"}} {
+	for i, v := range []struct{ person, report string }{{"dora", "lots"}, {"dora", "ages"}, {"runa", "lots"},
+		{"dora", "lots"}} {
 		if err := s.Care().Visit(ctx, v.person, v.report, model.VisitRun, now.Add(time.Duration(i)*time.Hour)); err != nil {
 			t.Fatal(err)
 		}
