@@ -4512,7 +4512,7 @@ type ReadViewParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -4574,7 +4574,7 @@ type ReadCompletenessParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -4625,7 +4625,7 @@ type StartExportParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -4688,7 +4688,7 @@ type OpenFigureParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -4741,7 +4741,7 @@ type ExportViewParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -4801,7 +4801,7 @@ type FindTextParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -4861,7 +4861,7 @@ type CheckFormulaParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -4912,7 +4912,7 @@ type ReadOutlineParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -4965,7 +4965,7 @@ type PreviewPageParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5019,7 +5019,7 @@ type ReadRowParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5077,7 +5077,7 @@ type ListColumnValuesParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.

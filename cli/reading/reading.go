@@ -37,7 +37,7 @@ var listOptions = []struct{ option, name, help string }{
 
 // wholeOptions are given once for each thing.
 var wholeOptions = []struct{ option, name, help string }{
-	{"filter", "filter", "test such as 'net_kg>=100', 'district=Hollin;Marr', 'keeper~brell', " +
+	{"filter", "filter", "test such as 'net_kg>=100', 'net_kg<5', 'district=Hollin;Marr', 'keeper~brell', " +
 		"'month(received)=2026-09'; may be repeated"},
 	{"add", "add", "further column, as 'Margin = value - cost'; may be repeated"},
 	{"fold", "fold", "path of a group that is not as --open says; may be repeated"},

@@ -117,7 +117,7 @@ func (c Changes) Fit(d *report.Dataset, v *report.View, seen []string) (fitted C
 	c.Down, c.Across = keep("the grouping by", c.Down, known), keep("the grouping by", c.Across, known)
 	c.Sort = keep("the sorting by", c.Sort, func(text string) bool {
 		id := strings.TrimPrefix(text, "-")
-		return column(id) || strings.Contains(id, "(") && known(id)
+		return column(id) || (strings.Contains(id, "(") || Wrapped(id) != id) && known(id)
 	})
 	c.Filters = keep("the filter", c.Filters, func(text string) bool {
 		return known(Filtered(text))

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 	"time"
+	"unicode"
 
 	"mantilla/core/frame"
 	"mantilla/core/period"
@@ -15,7 +16,7 @@ import (
 type Filter struct {
 	Typed      string
 	Column     string // the column or formula
-	Test       string // = <> >= <= or ~
+	Test       string // = <> >= <= > < or ~
 	Value      string
 	Conditions []table.Condition
 }
@@ -23,7 +24,7 @@ type Filter struct {
 func (f Filter) String() string { return f.Typed }
 
 // operators in the order in which they are looked for.
-var operators = []string{"<>", ">=", "<=", "~", "="}
+var operators = []string{"<>", ">=", "<=", "~", "=", ">", "<"}
 
 // ReadFilter reads a filter as it is typed:
 //
@@ -31,7 +32,8 @@ var operators = []string{"<>", ">=", "<=", "~", "="}
 //	district<>Hollin;Marr      is none of these
 //	place='Mill; Ford'         a value with a semicolon or spaces at its ends
 //	name~brell                 holds this text, whatever the case and accents
-//	net_kg>=100                at least; <= at most
+//	net_kg>=100                at least; <= at most; > and < more and less than
+//	(kg > 10)=no               of something computed whose signs are like a test, in brackets
 //	received=2026-09           a day, or any period or moving range
 //	month(received)=2026-09    the same of something computed of each row
 //	band(age, 25, 35)=25 to 34 a band by its name
@@ -44,13 +46,52 @@ func ReadFilter(text string) (Filter, error) {
 		return Filter{}, fmt.Errorf("the filter %q has no test; write it as column=value, column>=value or column~text", text)
 	}
 	id, value := strings.TrimSpace(text[:at]), strings.TrimSpace(text[at+len(op):])
-	return Filter{Typed: id + op + value, Column: id, Test: op, Value: value}, nil
+	return Filter{Typed: id + op + value, Column: unwrapped(id), Test: op, Value: value}, nil
 }
 
 // Filtered is what the filter that is typed looks at.
 func Filtered(text string) string {
 	at, _ := operatorIn(text)
-	return strings.TrimSpace(text[:at])
+	return unwrapped(strings.TrimSpace(text[:at]))
+}
+
+// Wrapped is what a filter looks at as it is typed before a test: something computed whose own
+// signs might be taken for the test stands in brackets.
+func Wrapped(column string) string {
+	depth := 0
+	for _, r := range column {
+		switch {
+		case r == '(':
+			depth++
+		case r == ')':
+			depth--
+		case depth == 0 && r != '_' && r != '.' && !unicode.IsLetter(r) && !unicode.IsDigit(r):
+			return "(" + column + ")"
+		}
+	}
+	return column
+}
+
+// unwrapped is a column without the brackets around all of it.
+func unwrapped(id string) string {
+	inner, ok := strings.CutPrefix(id, "(")
+	if !ok || !strings.HasSuffix(inner, ")") {
+		return id
+	}
+	inner = inner[:len(inner)-1]
+	depth := 0
+	for _, r := range inner {
+		switch r {
+		case '(':
+			depth++
+		case ')':
+			depth--
+		}
+		if depth < 0 { // (a) + (b)
+			return id
+		}
+	}
+	return inner
 }
 
 // Over makes the conditions of the filter over what it looks at. Days are read by the
@@ -60,10 +101,16 @@ func (f *Filter) Over(field frame.Field, calendar period.Calendar) (err error) {
 	return err
 }
 
-// operatorIn finds the first test that does not stand in brackets.
+// operatorIn finds the first test that stands neither in brackets nor in a quoted text.
 func operatorIn(text string) (at int, op string) {
-	depth := 0
+	depth, quoted := 0, false
 	for i := range len(text) {
+		if text[i] == '\'' {
+			quoted = !quoted
+		}
+		if quoted {
+			continue
+		}
 		switch text[i] {
 		case '(':
 			depth++
@@ -95,6 +142,8 @@ func conditionsFor(field frame.Field, op, value string, calendar period.Calendar
 		return nil, fmt.Errorf("a value is missing after %s", op)
 	case op == "~" && field.Kind != frame.Text:
 		return nil, fmt.Errorf("~ searches texts, and %s holds %s; use =, >= or <=", field.Name, field.Kind)
+	case (op == ">" || op == "<") && (field.Kind == frame.Text || field.Kind == frame.Flag):
+		return nil, fmt.Errorf("%s goes with numbers and days, and %s holds %s; use = or %s=", op, field.Name, field.Kind, op)
 	case op == "~":
 		c.Test, c.Texts = table.Contains, Unquoted(value)[:1]
 		return []table.Condition{c}, nil
@@ -102,7 +151,8 @@ func conditionsFor(field frame.Field, op, value string, calendar period.Calendar
 	if field.Kind == frame.Date || field.Kind == frame.Timestamp {
 		return dayConditions(field, op, value, calendar)
 	}
-	c.Test = map[string]table.Test{"=": table.Is, "<>": table.IsNot, ">=": table.AtLeast, "<=": table.AtMost}[op]
+	test, past := testOf(op)
+	c.Test = test
 	values := []string{value}
 	if c.Test == table.Is || c.Test == table.IsNot || field.Kind == frame.Text {
 		values = Unquoted(value)
@@ -116,9 +166,27 @@ func conditionsFor(field frame.Field, op, value string, calendar period.Calendar
 		if err != nil {
 			return nil, err
 		}
-		c.Ints = append(c.Ints, digits)
+		c.Ints = append(c.Ints, digits+past)
 	}
 	return []table.Condition{c}, nil
+}
+
+// testOf is the test of cells that a sign asks for, and how far past the value it begins: what
+// is more than 5 is at least the next value that a cell can have.
+func testOf(op string) (test table.Test, past int64) {
+	switch op {
+	case "<>":
+		return table.IsNot, 0
+	case ">=":
+		return table.AtLeast, 0
+	case "<=":
+		return table.AtMost, 0
+	case ">":
+		return table.AtLeast, 1
+	case "<":
+		return table.AtMost, -1
+	}
+	return table.Is, 0
 }
 
 // Unquoted splits values at semicolons; those in single quotes may hold some.
@@ -184,14 +252,14 @@ func readCell(field frame.Field, v string) (int64, error) {
 // dayConditions compare with the first and last moment of a range of days, or
 // with days, moments or periods of a column's own grain one by one.
 func dayConditions(field frame.Field, op, value string, calendar period.Calendar) ([]table.Condition, error) {
-	c := table.Condition{
-		Column: field.Name,
-		Test:   map[string]table.Test{"=": table.Is, "<>": table.IsNot, ">=": table.AtLeast, "<=": table.AtMost}[op],
-	}
+	test, past := testOf(op)
+	c := table.Condition{Column: field.Name, Test: test}
 	values := Unquoted(value)
 	if exact, ok := exact(field, values, calendar); ok &&
 		(op == "<>" || len(values) > 1 || field.Kind == frame.Timestamp) {
-		c.Ints = exact
+		for _, cell := range exact {
+			c.Ints = append(c.Ints, cell+past)
+		}
 		return []table.Condition{c}, nil
 	}
 	if len(values) > 1 {
@@ -213,6 +281,10 @@ func dayConditions(field frame.Field, op, value string, calendar period.Calendar
 		return []table.Condition{from}, nil
 	case "<=":
 		return []table.Condition{to}, nil
+	case ">":
+		return []table.Condition{{Column: c.Column, Test: table.AtLeast, Ints: []int64{last + 1}}}, nil
+	case "<":
+		return []table.Condition{{Column: c.Column, Test: table.AtMost, Ints: []int64{first - 1}}}, nil
 	case "=":
 		return []table.Condition{from, to}, nil
 	}

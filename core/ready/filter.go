@@ -32,7 +32,7 @@ func (p *View) filtered(id string) (frame.Field, error) {
 	if at := p.Scope.Columns.Index(id); at >= 0 {
 		return p.Scope.Columns[at], nil
 	}
-	if !strings.Contains(id, "(") {
+	if ask.Wrapped(id) == id && !strings.Contains(id, "(") {
 		if c := p.Set.Column(id); c != nil {
 			return frame.Field{}, fmt.Errorf("column %s is computed of groups; rows cannot be filtered by it", id)
 		}

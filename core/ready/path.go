@@ -50,12 +50,12 @@ func (f *Figures) ChildrenOf(level, group int) map[string]int {
 	return out
 }
 
-// leadsTo tells whether a part of a path is a group's: as [Path] writes it, or
-// as people do, the value without escapes or the name of a period.
+// written tells whether a part of a path is a group's as [Path] writes it.
+func written(part string, v frame.Value) bool { return part == Segment(v) }
+
+// leadsTo tells whether it is as people write it: the value without escapes, or the name of a
+// period. What is written as a path leads elsewhere first: ~ is no value, and may be a text.
 func leadsTo(part string, v frame.Value) bool {
-	if part == Segment(v) {
-		return true
-	}
 	return !v.Null && part != "" && (part == v.String() || part == plainValue(v))
 }
 
@@ -71,10 +71,11 @@ func (f *Figures) Find(path string) (level, group int, err error) {
 		from, to := f.Groups.Levels[level].Children[group], f.Groups.Levels[level].Children[group+1]
 		level++
 		l, found := &f.Groups.Levels[level], false
-		for child := from; child < to; child++ {
-			if leadsTo(part, l.Keys.Value(l.Field, child)) {
-				group, found = child, true
-				break
+		for _, leads := range []func(string, frame.Value) bool{written, leadsTo} {
+			for child := from; child < to && !found; child++ {
+				if leads(part, l.Keys.Value(l.Field, child)) {
+					group, found = child, true
+				}
 			}
 		}
 		if !found {
@@ -116,10 +117,10 @@ func (f *Figures) Keys(level, group int) []frame.Value {
 // FilterOf writes the filter that selects a group's rows.
 func FilterOf(l Level, v frame.Value) string {
 	if v.Null {
-		return l.Text + "="
+		return ask.Wrapped(l.Text) + "="
 	}
 	column, value := l.Named(v)
-	return column + "=" + value
+	return ask.Wrapped(column) + "=" + value
 }
 
 // valueIn writes a value as filters read it.

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"mantilla/core/ask"
+	"mantilla/core/frame"
 	"mantilla/core/ready"
 	"mantilla/core/shown"
 )
@@ -91,8 +92,22 @@ func (s *Sheet) filterTold(f ask.Filter) string {
 		return label + " at least " + values
 	case f.Test == "<=":
 		return label + " at most " + values
+	case f.Test == ">" && s.isDay(f.Column):
+		return label + " after " + values
+	case f.Test == "<" && s.isDay(f.Column):
+		return label + " before " + values
+	case f.Test == ">":
+		return label + " more than " + values
+	case f.Test == "<":
+		return label + " less than " + values
 	case f.Test == "~":
 		return label + " with “" + values + "” in it"
 	}
 	return label + " " + values
+}
+
+// isDay tells whether a column holds days or moments.
+func (s *Sheet) isDay(id string) bool {
+	c := s.Dataset.Column(id)
+	return c != nil && (c.Kind == frame.Date || c.Kind == frame.Timestamp)
 }

@@ -5273,7 +5273,7 @@ export interface components {
         /** @description Columns to sort by; a minus sign before one for descending order. */
         Sort: string[];
         /**
-         * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+         * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
          * @example [
          *       "net_kg>=100"
          *     ]
@@ -9200,7 +9200,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -9277,7 +9277,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -9366,7 +9366,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -9438,7 +9438,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -9610,7 +9610,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -9682,7 +9682,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -9755,7 +9755,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -9822,7 +9822,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -9889,7 +9889,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -9958,7 +9958,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -10027,7 +10027,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
                  * @example [
                  *       "net_kg>=100"
                  *     ]

@@ -67,6 +67,8 @@ const words: Record<string, string> = {
   '<>': ' is not ',
   '>=': ' at least ',
   '<=': ' at most ',
+  '>': ' more than ',
+  '<': ' less than ',
   '~': ' holds ',
   '=': ' is ',
 }
