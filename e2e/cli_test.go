@@ -58,7 +58,7 @@ func TestCommandLine(t *testing.T) {
 		{"show R-999", 3, "", "not found"},
 		{"export R-1 --to " + file("lots.xlsx"), 0, "", "lots.xlsx"},
 		{"export R-1 --format csv --columns lot_no --sort lot_no", 0, "Lot\r\nL26-173", ""},
-		{"export R-1 --to " + file("none/lots.csv"), 1, "", "no such file or directory"},
+		{"export R-1 --to " + file("none/lots.csv"), 2, "", "none; make it, or name another file"},
 		{"show R-1 --group district,month(received) --columns net_kg,lot_no", 0,
 			"District, Month of received|Hollin (69)|  Sep 2026 (69)|Total", ""},
 		{"show R-1 --show crosstab --down district --across grade --cells net_kg", 0,
