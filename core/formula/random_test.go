@@ -214,8 +214,8 @@ func drawnRows(r *rand.Rand, count int) (*frame.Frame, [][]cell) {
 	var rows [][]any
 	var plainly [][]cell
 	for range count {
-		n, kg, name, ok := int64(r.IntN(40)-20), int64(r.IntN(4000)-2000), []string{"Lime", "Clover", "Heather", ""}[r.IntN(4)],
-			int64(r.IntN(2))
+		n, kg, name, ok := int64(r.IntN(40)-20), int64(r.IntN(4000)-2000), []string{"Lime", "Clover", "Heather",
+			""}[r.IntN(4)], int64(r.IntN(2))
 		row := []any{n, kg, name, ok}
 		own := []cell{{number: big.NewRat(n, 1)}, {number: big.NewRat(kg, 100)}, {text: name}, {flag: ok == 1}}
 		for i := range row {

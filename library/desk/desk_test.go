@@ -106,7 +106,8 @@ func TestATileShowsTheLatestResultAndItsChange(t *testing.T) {
 	}
 	ofAll := value
 	ofAll.Measure = "count(*)"
-	if s, err := runa.Desk.Show(t.Context(), ofAll); err != nil || s.Figure.Number.Digits.BigInt().Int64() != s.Result.Rows {
+	if s, err := runa.Desk.Show(t.Context(), ofAll); err != nil ||
+		s.Figure.Number.Digits.BigInt().Int64() != s.Result.Rows {
 		t.Errorf("a formula of all rows gives %s of %d, %v", s.Figure, s.Result.Rows, err)
 	}
 	table := desk.Tile{Control: "month", Step: 1, View: "lots", Show: "table"}
