@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -192,13 +193,26 @@ func (p *View) level(ctx context.Context, text string) (Level, error) {
 	return p.namesakes(ctx, l)
 }
 
-// LabelOf names a level: its column's label, with the function before it.
+var plainName = regexp.MustCompile(`^[a-z][a-z0-9_]*$`)
+
+// LabelOf names a level: its column's label, with the function before it, or what is computed with
+// the labels of the columns in it.
 func (p *View) LabelOf(text string, f *formula.Formula) string {
 	if c := p.Set.Column(text); c != nil {
 		return c.Label
 	}
-	function, _, _ := strings.Cut(text, "(")
-	if names := f.Names(); len(names) > 0 {
+	function, _, call := strings.Cut(text, "(")
+	names := f.Names()
+	if !call || !plainName.MatchString(function) { // net_kg > 300
+		for _, name := range names {
+			if c := p.Set.Column(name); c != nil {
+				word := regexp.MustCompile(`\b` + regexp.QuoteMeta(name) + `\b`)
+				text = word.ReplaceAllLiteralString(text, shown.Uncapitalised(c.Label))
+			}
+		}
+		return shown.Capitalised(text)
+	}
+	if len(names) > 0 {
 		if c := p.Set.Column(names[0]); c != nil && function != "band" {
 			return shown.Capitalised(strings.ReplaceAll(function, "_", " ")) + " of " + shown.Uncapitalised(c.Label)
 		} else if c != nil {

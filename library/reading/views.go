@@ -7,17 +7,15 @@ import (
 	"strconv"
 	"strings"
 
+	"mantilla/core/ask"
+	"mantilla/core/frame"
+	"mantilla/core/kept"
+	"mantilla/core/ready"
 	"mantilla/core/report"
+	"mantilla/core/table"
 	"mantilla/library/access"
 	"mantilla/model"
 )
-
-func columnIDs(d *report.Dataset) (ids []string) {
-	for _, c := range d.Columns {
-		ids = append(ids, c.ID)
-	}
-	return slices.Clip(ids)
-}
 
 // KeptView is a view that somebody keeps of a report.
 type KeptView struct {
@@ -67,7 +65,7 @@ func (a *Access) KeepView(ctx context.Context, v model.View) (KeptView, error) {
 		return KeptView{}, err
 	}
 	v.Owner = a.Person().Name
-	v, err := a.readyView(v)
+	v, err := a.readyView(ctx, v)
 	if err == nil {
 		v, err = a.room.records.AddView(ctx, v)
 	}
@@ -91,7 +89,7 @@ func (a *Access) ChangeView(ctx context.Context, v model.View) (KeptView, error)
 	if err := a.mayKeep(v); err != nil {
 		return KeptView{}, err
 	}
-	if v, err = a.readyView(v); err == nil {
+	if v, err = a.readyView(ctx, v); err == nil {
 		err = a.room.records.PutView(ctx, v)
 	}
 	if err != nil {
@@ -144,7 +142,7 @@ func (a *Access) mayKeep(v model.View) error {
 
 // readyView looks whether a view to be kept fits the present report, and notes
 // the columns that there are.
-func (a *Access) readyView(v model.View) (model.View, error) {
+func (a *Access) readyView(ctx context.Context, v model.View) (model.View, error) {
 	if v.Name = strings.TrimSpace(v.Name); v.Name == "" || len(v.Name) > 80 {
 		return v, model.Refuse("name", "a view needs a name of at most 80 characters")
 	}
@@ -156,9 +154,30 @@ func (a *Access) readyView(v model.View) (model.View, error) {
 	if view == nil {
 		return v, model.NoSuch("view", v.Base, ViewIDs(d))
 	}
-	v.Seen = columnIDs(d.Dataset(view.Of))
+	if err := a.fits(ctx, d, d.Dataset(view.Of), v.Changes); err != nil {
+		return v, err
+	}
+	v.Seen = d.Dataset(view.Of).ColumnIDs()
 	v.ChangedAt = a.room.org.Now()
 	return v, nil
+}
+
+// fits tells what of changes to be kept speaks of nothing that the dataset has; it fails with an
+// [*ask.Fault]. What is compared has further columns, which only a run's values give: what speaks
+// of these is told when the view is read.
+func (a *Access) fits(ctx context.Context, d *report.Definition, of *report.Dataset, c ask.Changes) error {
+	if of.Compare != "" {
+		return nil
+	}
+	none, err := frame.New(of.Typed().Schema())
+	if err != nil {
+		return err
+	}
+	speaks := ask.Changes{Add: c.Add, Columns: c.Columns, Filters: c.Filters,
+		Group: slices.Concat(c.Group, c.Down, c.Across)}
+	_, err = ready.Of(ctx, kept.Of(none, table.Fresh{}), of, of.Rows(), speaks, ready.Setting{
+		Given: report.GivenNames(d.Parameters), Calendar: a.Calendar(), Cache: table.Fresh{}})
+	return err
 }
 
 // named says which name is taken.
