@@ -1,13 +1,10 @@
 package demo_test
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
 	"testing"
-
-	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/api"
 	"mantilla/demo/demotest"
@@ -201,17 +198,10 @@ func TestReportsAgreeWithTheSource(t *testing.T) {
 // months: 100, 100, 200 and 200, at 12 percent a year, which is 1 a month.
 func TestRentsAgreeWithAHandWorkedTable(t *testing.T) {
 	s := demotest.Start(t)
-	c, err := sqlite3.Open(s.Source)
-	if err != nil {
-		t.Fatal(err)
-	}
-	err = c.Exec(`delete from rent_step; delete from agreement;
+	s.Exec(t, `delete from rent_step; delete from agreement;
 		insert into agreement (no, keeper_no, what, place, starts_on, ends_on)
 		values ('T-900', 'K-1002', 'land', 'UF-HOL-01', '2026-11-01', '2027-02-28');
 		insert into rent_step values ('T-900', '2026-11-01', 10000), ('T-900', '2027-01-01', 20000)`)
-	if err := errors.Join(err, c.Close()); err != nil {
-		t.Fatal(err)
-	}
 	for _, table := range []struct {
 		rule, columns string
 		want          []string

@@ -2,12 +2,14 @@ package server_test
 
 import (
 	"encoding/json"
+	"errors"
 	"io"
 	"net/http"
 	"os"
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/ncruces/go-sqlite3"
 
@@ -329,7 +331,7 @@ func TestMissingAndLockedSource(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := c.Exec("begin exclusive"); err != nil {
+	if err := errors.Join(c.BusyTimeout(10*time.Second), c.Exec("begin exclusive")); err != nil {
 		t.Fatal(err)
 	}
 	if r := s.Run(t, "near-best-before", nil); r.State != api.StateFailed ||

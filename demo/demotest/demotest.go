@@ -154,6 +154,9 @@ func (s *Service) Exec(t testing.TB, sql string) {
 		t.Fatal(err)
 	}
 	defer c.Close()
+	if err := c.BusyTimeout(10 * time.Second); err != nil { // the service may be looking at it
+		t.Fatal(err)
+	}
 	if err := c.Exec(sql); err != nil {
 		t.Fatal(err)
 	}
