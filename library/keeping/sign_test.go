@@ -275,7 +275,8 @@ func TestThePastHasChanged(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	err = errors.Join(db.BusyTimeout(10*time.Second), db.Exec(`update lot set net_g = net_g + 1000 where received_on = '2026-09-10' and lot_no =
+	err = errors.Join(db.BusyTimeout(10*time.Second),
+		db.Exec(`update lot set net_g = net_g + 1000 where received_on = '2026-09-10' and lot_no =
 		(select min(lot_no) from lot where received_on = '2026-09-10')`), db.Close())
 	if err != nil {
 		t.Fatal(err)
