@@ -36,11 +36,7 @@ func (p *View) filtered(id string) (frame.Field, error) {
 		if c := p.Set.Column(id); c != nil {
 			return frame.Field{}, fmt.Errorf("column %s is computed of groups; rows cannot be filtered by it", id)
 		}
-		var ids []string
-		for _, c := range p.Set.Columns {
-			ids = append(ids, c.ID)
-		}
-		return frame.Field{}, fmt.Errorf("there is no column %q to filter by; %s", id, Offer(id, ids))
+		return frame.Field{}, fmt.Errorf("there is no column %q to filter by; %s", id, Offer(id, p.Set.ColumnIDs()))
 	}
 	f, err := report.Level(id, p.Scope)
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/nearest"
 	"mantilla/core/period"
 )
 
@@ -96,11 +97,10 @@ const mostOffered = 12
 
 // someOf offers what was probably meant, or the first of what there is.
 func someOf(typed string, there []string) string {
-	text := Offer(typed, there)
-	if len(there) > mostOffered && strings.HasPrefix(text, "there are ") {
-		return fmt.Sprintf("%s and %d more", Offer(typed, there[:mostOffered]), len(there)-mostOffered)
+	if len(there) > mostOffered && len(nearest.Names(typed, there, 2)) == 0 {
+		return fmt.Sprintf("there are %s and %d more", strings.Join(there[:mostOffered], ", "), len(there)-mostOffered)
 	}
-	return text
+	return Offer(typed, there)
 }
 
 // Keys returns the values of a group and those above it, outermost first.

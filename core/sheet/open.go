@@ -74,7 +74,11 @@ func (s *Sheet) Open(ctx context.Context, at Cell) (*Opening, error) {
 	}
 	for i, v := range keys {
 		o.Filters = append(o.Filters, ready.FilterOf(levels[i], v))
-		words = append(words, s.KeyText(v))
+		word := s.KeyText(v)
+		if v.Kind == frame.Flag { // yes alone says nothing
+			word = shown.Uncapitalised(levels[i].Label) + " " + word
+		}
+		words = append(words, word)
 	}
 	if err := s.agree(ctx, o, at, levels[:len(keys)]); err != nil {
 		return nil, err
