@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -110,7 +111,9 @@ func states(t *testing.T, s *demotest.Service) []state {
 
 // looks are the ways in which every place is looked at, each one step from the
 // one before. By the rules everything is looked at once in each size, with the style sheets
-// (preload) once; where only the colours are others, only these are.
+// (preload) once; where only the colours are others, only these are. Where something opened over
+// a place, the first look is at both, and the others are at what opened: the place behind has
+// been looked at without it.
 var looks = []struct {
 	scheme        string
 	width, height int64
@@ -146,9 +149,14 @@ func TestNothingStandsInTheWay(t *testing.T) {
 					b.do(chromedp.EmulateViewport(look.width, look.height))
 					if i == 0 {
 						b.visit(s.URL, at)
+						b.load(string(axe))
 					}
 					b.wear(look.scheme)
-					for _, v := range lasting(b, string(axe), look.rules) {
+					of := "document"
+					if i > 0 {
+						of = opened
+					}
+					for _, v := range lasting(b, of, look.rules) {
 						found[v.Id] = append(found[v.Id],
 							fmt.Sprintf("%s %v %s at %d: %s", at.address, at.press, look.scheme, look.width, v.says()))
 					}
@@ -204,12 +212,16 @@ func (v violation) says() string {
 	return fmt.Sprintf("%s (%d)", out, len(v.Nodes))
 }
 
+// opened is what stands over a place, or the place where nothing does.
+const opened = `(over => over.length ? {include: over} : document)(
+	[...document.querySelectorAll('[data-portal]')].filter(e => e.innerText.trim()))`
+
 // lasting are the violations of a page that has come to rest: on a machine that is
 // busy a dialog may be seen before it has its name.
-func lasting(b *browser, axe, rules string) (out []violation) {
+func lasting(b *browser, of, rules string) (out []violation) {
 	b.t.Helper()
 	for range 5 {
-		if out = violations(b, axe, rules); len(out) == 0 {
+		if out = violations(b, of, rules); len(out) == 0 {
 			return nil
 		}
 		time.Sleep(400 * time.Millisecond)
@@ -217,10 +229,19 @@ func lasting(b *browser, axe, rules string) (out []violation) {
 	return out
 }
 
-// violations runs axe on the page in sight.
-func violations(b *browser, axe, rules string) (out []violation) {
+// load runs a script in the page in sight.
+func (b *browser) load(script string) {
 	b.t.Helper()
-	b.until("(() => { if (!window.axe) { " + axe + " } window.told = undefined; axe.run(document, " + rules +
+	b.do(chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
+		_, err := chromedp.Run(ctx, chromedp.Evaluate[bool](script+"; true"))
+		return err
+	}))
+}
+
+// violations runs axe on a part of the page in sight.
+func violations(b *browser, of, rules string) (out []violation) {
+	b.t.Helper()
+	b.until("(() => { window.told = undefined; axe.run(" + of + ", " + rules +
 		").then(r => { window.told = JSON.stringify(r.violations) }); return true })()")
 	b.until("window.told !== undefined")
 	if err := json.Unmarshal([]byte(b.value("window.told")), &out); err != nil {

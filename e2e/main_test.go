@@ -21,19 +21,19 @@ import (
 var binary string
 
 func TestMain(m *testing.M) {
-	dir, err := os.MkdirTemp("", "mantilla-e2e")
-	if err != nil {
+	var err error
+	if binary, err = filepath.Abs("../bin/mantilla"); err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)
 	}
-	binary = filepath.Join(dir, "mantilla")
-	if out, err := exec.Command("go", "build", "-o", binary, "mantilla/cmd/mantilla").CombinedOutput(); err != nil {
+	// As make build does, so that nothing is linked again where it has just done so.
+	build := exec.Command("go", "build", "-ldflags=-s -w", "-o", binary, "mantilla/cmd/mantilla")
+	if out, err := build.CombinedOutput(); err != nil {
 		fmt.Fprintf(os.Stderr, "building the command: %v\n%s", err, out)
 		os.Exit(1)
 	}
 	code := m.Run()
 	closeChromium()
-	os.RemoveAll(dir)
 	os.Exit(code)
 }
 

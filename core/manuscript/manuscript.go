@@ -46,29 +46,50 @@ func Head(text []byte) (id, title string) {
 // Renamed is the text of a definition under another id, and title where one is given;
 // all else stays as it was written.
 func Renamed(text, id, title string) string {
+	text = headed(text, "report", id)
+	if title == "" {
+		return text
+	}
+	return headed(text, "title", "'"+strings.ReplaceAll(title, "'", "''")+"'")
+}
+
+// Rebased is the text of a definition with another source.
+func Rebased(text, source string) string { return headed(text, "source", source) }
+
+// headed is a text with another value under a key of the whole. It need not be readable. A value
+// of several lines goes with all of them.
+func headed(text, key, value string) string {
 	var out strings.Builder
+	going := false // lines of the old value
 	for line := range strings.Lines(text) {
-		switch {
-		case strings.HasPrefix(line, "report:"):
-			line = "report: " + id + "\n"
-		case strings.HasPrefix(line, "title:") && title != "":
-			line = "title: '" + strings.ReplaceAll(title, "'", "''") + "'\n"
+		if going && strings.HasPrefix(strings.TrimLeft(line, " \t"), "#") && line[0] != '#' {
+			going = false // nothing goes on after a comment
+		}
+		if going && (strings.TrimSpace(line) == "" || line[0] == ' ' || line[0] == '\t') {
+			continue
+		}
+		old, found := strings.CutPrefix(line, key+":")
+		if going = found; found {
+			ending := line[len(strings.TrimRight(line, "\r\n")):]
+			line = key + ": " + value + comment(strings.TrimRight(old, "\r\n")) + ending
 		}
 		out.WriteString(line)
 	}
 	return out.String()
 }
 
-// Rebased is the text of a definition with another source.
-func Rebased(text, source string) string {
-	var out strings.Builder
-	for line := range strings.Lines(text) {
-		if strings.HasPrefix(line, "source:") {
-			line = "source: " + source + "\n"
-		}
-		out.WriteString(line)
+// comment is what stands behind a value on its line, with the spaces before it; "" for nothing.
+func comment(value string) string {
+	from := 0
+	if quote := strings.TrimLeft(value, " "); quote != "" && (quote[0] == '\'' || quote[0] == '"') {
+		from = strings.LastIndexByte(value, quote[0])
 	}
-	return out.String()
+	at := strings.Index(value[from:], " #")
+	if at < 0 {
+		return ""
+	}
+	behind := value[from:]
+	return behind[len(strings.TrimRight(behind[:at], " ")):]
 }
 
 // Uses are the shared parameters that the text of a definition uses.
