@@ -16,7 +16,8 @@ import (
 func ExampleLayer_Over() {
 	set := &report.Dataset{ID: "lines", Key: []string{"project"}, Columns: []report.Column{
 		{ID: "project", Label: "Project", Kind: frame.Text},
-		{ID: "done", Label: "Done", Kind: frame.Decimal, Scale: 1, Formula: "entered_done", Entry: &report.Entry{Most: "100"}},
+		{ID: "done", Label: "Done", Kind: frame.Decimal, Scale: 1, Formula: "entered_done",
+			Entry: &report.Entry{Most: "100"}},
 	}}
 	calendar := period.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC), time.UTC, time.January)
 	done, err := entries.Parse(set.Column("done"), " 62.50 ", calendar)

@@ -3,6 +3,7 @@ package series_test
 import (
 	"context"
 	"fmt"
+	"strings"
 
 	"github.com/apache/arrow-go/v18/arrow"
 
@@ -45,8 +46,9 @@ func ExampleHistory() {
 	if err := out.Close(); err != nil {
 		panic(err)
 	}
-	fmt.Println(history.Say())
+	fmt.Println(strings.ReplaceAll(history.Say(), "; ", ";\n"))
 	// Output:
 	// 3 states
-	// 2 captures from 31 July 2026 to 30 September 2026: 2 rows in the last; 0 entered, 1 changed, 0 left. 1 capture is missing, and nothing is known of 31 August 2026.
+	// 2 captures from 31 July 2026 to 30 September 2026: 2 rows in the last;
+	// 0 entered, 1 changed, 0 left. 1 capture is missing, and nothing is known of 31 August 2026.
 }
