@@ -81,7 +81,8 @@ runner: core/rescue model
 library/background: core/rescue model
 library/access: core/nearest core/period core/report model
 library/catalog: core/definition core/fold core/manuscript core/nearest core/param core/period core/query core/report
-library/catalog: core/revision core/search library/access library/background model source source/lookup store/catalog
+library/catalog: core/revision core/search library/access library/background model source source/files source/lookup
+library/catalog: source/mariadb source/postgres source/sqlite store/catalog
 library/asking: core/nearest core/param core/period core/report library/access library/catalog model source
 library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
@@ -120,11 +121,10 @@ library/reconciling: core/ask core/frame core/period core/reconcile core/report 
 library/reconciling: library/access library/capture library/catalog library/reading model statement
 library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
 library/keeping: library/background library/capture library/notices library/reading model seal
-library: core/period core/report library/access library/asking library/background library/capture library/care
-library: library/catalog library/controls library/desk library/drafting library/entering library/files library/health
-library: library/history library/keeping library/meaning library/moving library/notices library/reading
-library: library/reconciling library/secrets library/sending library/shelf library/trash model source/files
-library: source/mariadb source/postgres source/sqlite store store/runs
+library: core/period library/access library/asking library/background library/capture library/care library/catalog
+library: library/controls library/desk library/drafting library/entering library/files library/health library/history
+library: library/keeping library/meaning library/moving library/notices library/reading library/reconciling
+library: library/secrets library/sending library/shelf library/trash model store store/runs
 
 api:
 api/handlers: api

@@ -70,7 +70,7 @@ func (b *bench) forms(ctx context.Context) error {
 	if err := keepMany(ctx, records); err != nil {
 		return err
 	}
-	secret, _, _, err := lib.SignIn(ctx,
+	secret, _, _, err := lib.Door().SignIn(ctx,
 		access.Knock{Name: "runa", Password: demo.Password, Kind: "token", Label: "bench"})
 	if err != nil {
 		return err

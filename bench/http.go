@@ -90,7 +90,7 @@ func (b *bench) serve(ctx context.Context) (address, token string, end func(), e
 	err = b.library.AsService().PutPerson(ctx, model.Person{Name: "bench", Title: "Bench", Role: model.Administrator},
 		password)
 	if err == nil || errors.Is(err, model.ErrStale) { // or it is there already
-		token, _, _, err = b.library.SignIn(ctx,
+		token, _, _, err = b.library.Door().SignIn(ctx,
 			access.Knock{Name: "bench", Password: password, Kind: "token", Label: "bench"})
 	}
 	return web.URL, token, end, err

@@ -11,10 +11,8 @@ import (
 	"fmt"
 	"log/slog"
 	"path/filepath"
-	"time"
 
 	"mantilla/core/period"
-	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/library/asking"
 	"mantilla/library/background"
@@ -39,10 +37,6 @@ import (
 	"mantilla/library/shelf"
 	"mantilla/library/trash"
 	"mantilla/model"
-	_ "mantilla/source/files" // kinds of source
-	_ "mantilla/source/mariadb"
-	_ "mantilla/source/postgres"
-	_ "mantilla/source/sqlite"
 	"mantilla/store"
 	"mantilla/store/runs"
 )
@@ -60,7 +54,6 @@ type Settings struct {
 // goroutines.
 type Library struct {
 	settings Settings
-	whole    chan struct{} // closed once all rooms are there
 	work     *background.Work
 
 	people      *access.Room
@@ -116,14 +109,16 @@ type Access struct {
 
 // Open loads the catalog from the store and starts the workers.
 func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logger) (*Library, error) {
-	l := &Library{settings: settings, whole: make(chan struct{}), work: background.Begin(ctx, log)}
+	l := &Library{settings: settings, work: background.Begin(ctx, log)}
 	if err := l.open(ctx, s, log); err != nil {
+		return nil, errors.Join(err, l.Close())
+	}
+	if err := l.capture.Begin(); err != nil {
 		return nil, errors.Join(err, l.Close())
 	}
 	l.work.Go(l.reading.Sweep)
 	l.work.Go(l.trash.Empty)
 	l.work.Go(func() { l.catalog.Warm(l.work) })
-	close(l.whole)
 	l.sending.Begin()
 	l.controls.Begin()
 	l.care.Begin()
@@ -162,10 +157,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	l.reconciling = reconciling.Open(org, s.Reconciling(), l.people, l.catalog, l.reading, log)
 	l.entering = entering.Open(org, s.Entering(), l.reading, log)
 	l.history = history.Open(org, s.History(), l.people, l.reading, log)
-	if l.capture, err = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, l.make,
-		log); err != nil {
-		return err
-	}
+	l.capture = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, log)
 	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(),
 		l.work, log)
 	rooms := controls.Rooms{People: l.people, Catalog: l.catalog, Asking: l.asking, Capture: l.capture, Sending: l.sending}
@@ -194,23 +186,6 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), drafting.Rooms{People: l.people, Catalog: l.catalog,
 		Capture: l.capture, Reading: l.reading, Notices: l.notices, Care: l.care, Meaning: l.meaning}, log)
 	return err
-}
-
-// make has the room that knows how to make a result of others; a [capture.Maker].
-func (l *Library) make(ctx context.Context, run *model.Run, keep capture.Keeper, tick func(int64) error) (
-	*report.Definition, error) {
-	select { // a run that goes on after a restart may come before all rooms are there
-	case <-l.whole:
-	case <-ctx.Done():
-		return nil, context.Cause(ctx)
-	}
-	switch run.Making.How {
-	case model.HowReconcile:
-		return l.reconciling.Make(ctx, run, keep, tick)
-	case model.HowHistory:
-		return l.history.Make(ctx, run, keep, tick)
-	}
-	return l.keeping.Make(ctx, run, keep, tick)
 }
 
 // queue is the records of runs, whose captures are what capture wants of them.
@@ -251,9 +226,6 @@ func (l *Library) Settings() Settings { return l.settings }
 // Calendar is today's, in the organisation's zone.
 func (l *Library) Calendar() period.Calendar { return l.settings.Calendar() }
 
-// Presets are the named ranges with their days as they are now.
-func (l *Library) Presets() []period.Named { return l.Calendar().Presets() }
-
 // As returns the library as a person may use it.
 func (l *Library) As(p model.Person) *Access { return l.enter(l.people.As(p)) }
 
@@ -290,22 +262,8 @@ func (l *Library) WhoHas(ctx context.Context, secret string) (*Access, error) {
 	return l.enter(who), nil
 }
 
-// SignIn checks a password; see [access.Room.SignIn].
-func (l *Library) SignIn(ctx context.Context, k access.Knock) (secret string, p model.Person, ends time.Time,
-	err error) {
-	return l.people.SignIn(ctx, k)
-}
-
-// SignOut makes a secret worthless.
-func (l *Library) SignOut(ctx context.Context, secret string) error {
-	return l.people.SignOut(ctx, secret)
-}
-
-// FirstAdministrator makes an account when there is none at all; see
-// [access.Room.FirstAdministrator].
-func (l *Library) FirstAdministrator(ctx context.Context) (name, password string, err error) {
-	return l.people.FirstAdministrator(ctx)
-}
+// Door is where people come in who are not known yet.
+func (l *Library) Door() access.Door { return l.people }
 
 // Feed writes what is due for the person of a secret; see [controls.Room.Feed].
 func (l *Library) Feed(ctx context.Context, secret string) ([]byte, error) {

@@ -79,25 +79,28 @@ type active struct {
 	told     time.Time // when watchers were last told
 }
 
-// Start settles what a crash left, then starts the workers. Now gives local
-// times: some runs may start at certain hours only.
-func Start(ctx context.Context, queue Queue, workers int, work Work, now func() time.Time, log *slog.Logger) (*Runner,
-	error) {
-	again, failed, err := queue.Recover(ctx, now())
+// New makes a runner that has not started. Now gives local times: some runs may start at
+// certain hours only.
+func New(ctx context.Context, queue Queue, work Work, now func() time.Time, log *slog.Logger) *Runner {
+	ctx, cancel := context.WithCancel(context.WithoutCancel(ctx))
+	return &Runner{queue: queue, work: work, now: now, log: log, wake: make(chan struct{}, 1),
+		ended: make(chan struct{}, 1), service: ctx, cancel: cancel,
+		running: map[int64]*active{}, watchers: map[int64]map[chan Progress]struct{}{}}
+}
+
+// Start settles what a crash left, then starts so many workers.
+func (r *Runner) Start(workers int) error {
+	again, failed, err := r.queue.Recover(r.service, r.now())
 	if err != nil {
-		return nil, err
+		return err
 	}
 	if again+failed > 0 {
-		log.Warn("runs were cut off when the service last ended", "queued_again", again, "failed", failed)
+		r.log.Warn("runs were cut off when the service last ended", "queued_again", again, "failed", failed)
 	}
-	ctx, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	r := &Runner{queue: queue, work: work, now: now, log: log, wake: make(chan struct{}, 1), ended: make(chan struct{}, 1),
-		service: ctx, cancel: cancel,
-		running: map[int64]*active{}, watchers: map[int64]map[chan Progress]struct{}{}}
 	for range workers {
-		r.done.Go(func() { r.loop(ctx) })
+		r.done.Go(func() { r.loop(r.service) })
 	}
-	return r, nil
+	return nil
 }
 
 // Close stops the workers. Runs under way end as their setting for a crash

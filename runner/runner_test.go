@@ -23,11 +23,11 @@ func open(t *testing.T) *store.Store {
 
 func start(t *testing.T, s *store.Store, workers int, work Work) *Runner {
 	t.Helper()
-	r, err := Start(context.Background(), s.Runs(), workers, work, time.Now, slog.New(slog.DiscardHandler))
-	if err != nil {
+	r := New(context.Background(), s.Runs(), work, time.Now, slog.New(slog.DiscardHandler))
+	t.Cleanup(r.Close)
+	if err := r.Start(workers); err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(r.Close)
 	return r
 }
 

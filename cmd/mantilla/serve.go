@@ -32,7 +32,7 @@ and so on), and from a configuration file in YAML, in this order of weight.`,
 			}
 			return serve(cmd.Context(), settings, nil, func(l *library.Library, address string) error {
 				out := cmd.OutOrStdout()
-				name, password, err := l.FirstAdministrator(cmd.Context())
+				name, password, err := l.Door().FirstAdministrator(cmd.Context())
 				if name != "" && err == nil {
 					fmt.Fprintf(out, "There were no accounts, so one was made: %s with the password %s. Sign in and change it.\n",
 						name, password)

@@ -127,7 +127,7 @@ func start(t testing.TB, dir string) *Service {
 // calls with it.
 func (s *Service) As(t testing.TB, name string) (token string, caller *client.ClientWithResponses) {
 	t.Helper()
-	token, _, _, err := s.Library.SignIn(context.Background(),
+	token, _, _, err := s.Library.Door().SignIn(context.Background(),
 		access.Knock{Name: name, Password: demo.Password, Kind: "token", Label: "test"})
 	if err == nil {
 		caller, err = client.NewClientWithResponses(s.URL+"/api", client.WithRequestEditorFn(Bearer(token)))

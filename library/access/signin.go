@@ -96,6 +96,13 @@ func (room *Room) WhoHas(ctx context.Context, secret string) (*Access, error) {
 	return room.As(p), err
 }
 
+// Door is what somebody may do who is not known yet.
+type Door interface {
+	SignIn(ctx context.Context, k Knock) (secret string, p model.Person, ends time.Time, err error)
+	SignOut(ctx context.Context, secret string) error
+	FirstAdministrator(ctx context.Context) (name, password string, err error)
+}
+
 // SignOut makes a secret worthless.
 func (room *Room) SignOut(ctx context.Context, secret string) error {
 	return room.records.EndSession(ctx, model.Digest(secret))

@@ -17,7 +17,8 @@ func TestSigningIn(t *testing.T) {
 	l := librarytest.WithPeople(t, now)
 	from := "192.0.2.1"
 	try := func(name, password string) error {
-		_, _, _, err := l.SignIn(t.Context(), access.Knock{Name: name, Password: password, Kind: "browser", Address: from})
+		_, _, _, err := l.Door().SignIn(t.Context(),
+			access.Knock{Name: name, Password: password, Kind: "browser", Address: from})
 		return err
 	}
 	waits := func(err error) bool {
@@ -93,7 +94,7 @@ func TestSigningIn(t *testing.T) {
 func TestSessionsEndWithTheirTime(t *testing.T) {
 	now := librarytest.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
 	l := librarytest.WithPeople(t, now)
-	secret, _, _, err := l.SignIn(t.Context(), access.Knock{Name: "rhea", Password: demo.Password, Kind: "browser"})
+	secret, _, _, err := l.Door().SignIn(t.Context(), access.Knock{Name: "rhea", Password: demo.Password, Kind: "browser"})
 	if err != nil {
 		t.Fatal(err)
 	}

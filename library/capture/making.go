@@ -45,7 +45,11 @@ func (room *Room) made(ctx context.Context, run model.Run, progress func(int64))
 	defer cancel()
 	c := counting{limit: 2 * limits.Rows, progress: progress} // every row of two results may be there
 	keep := room.records.Capture(run.Number)
-	d, err := room.maker(ctx, &run, keep, c.tick)
+	maker := room.makers[run.Making.How]
+	if maker == nil {
+		return 0, 0, fmt.Errorf("this program does not know how to make a result by %q", run.Making.How)
+	}
+	d, err := maker(ctx, &run, keep, c.tick)
 	if err != nil {
 		return 0, c.rows, err
 	}

@@ -5,7 +5,6 @@ package capture
 import (
 	"context"
 	"log/slog"
-	"sync"
 	"time"
 
 	"mantilla/library/access"
@@ -30,12 +29,10 @@ type Room struct {
 	records Records
 	catalog *catalog.Room
 	asking  *asking.Room
-	maker   Maker
-
-	restating sync.Mutex // guards what follows, since workers begin before it is set
-	restate   func(ctx context.Context, run model.Run, result int64) error
-	runner    *runner.Runner
-	log       *slog.Logger
+	makers  map[string]Maker
+	restate func(ctx context.Context, run model.Run, result int64) error
+	runner  *runner.Runner
+	log     *slog.Logger
 }
 
 // Access is running reports as one person may do it.
@@ -45,34 +42,36 @@ type Access struct {
 	asking *asking.Access
 }
 
-// Open settles what a crash left and starts the workers.
+// Open makes the room. Runs wait until it begins.
 func Open(ctx context.Context, org model.Organisation, most Limits, records Records, c *catalog.Room,
-	asked *asking.Room, maker Maker, log *slog.Logger) (*Room, error) {
-	room := &Room{org: org, most: most, records: records, catalog: c, asking: asked, maker: maker, log: log}
+	asked *asking.Room, log *slog.Logger) *Room {
+	room := &Room{org: org, most: most, records: records, catalog: c, asking: asked, makers: map[string]Maker{},
+		log: log}
 	local := func() time.Time { return org.Now().In(org.Zone) }
-	var err error
-	room.runner, err = runner.Start(ctx, records, most.Workers, room.capture, local, log)
-	return room, err
+	room.runner = runner.New(ctx, records, room.capture, local, log)
+	return room
 }
 
+// Makes says who makes results of others in a way, such as [model.HowCompare], before the room
+// begins.
+func (room *Room) Makes(how string, maker Maker) { room.makers[how] = maker }
+
 // Restates says what is done with a result whose run control has it compared with what was
-// signed off.
+// signed off, before the room begins.
 func (room *Room) Restates(restate func(ctx context.Context, run model.Run, result int64) error) {
-	room.restating.Lock()
-	defer room.restating.Unlock()
 	room.restate = restate
 }
+
+// Begin settles what a crash left and starts the workers.
+func (room *Room) Begin() error { return room.runner.Start(room.most.Workers) }
 
 // restated has a result compared where its run control wants that. The result stands, whatever
 // becomes of it.
 func (room *Room) restated(ctx context.Context, run model.Run, result int64) {
-	room.restating.Lock()
-	restate := room.restate
-	room.restating.Unlock()
-	if !run.Terms.Restate || restate == nil {
+	if !run.Terms.Restate || room.restate == nil {
 		return
 	}
-	if err := restate(ctx, run, result); err != nil {
+	if err := room.restate(ctx, run, result); err != nil {
 		room.log.Error("a result was not compared with what was signed off", "run", run.Number, "error", err)
 	}
 }

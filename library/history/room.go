@@ -50,6 +50,7 @@ func Open(org model.Organisation, records Records, people *access.Room, read *re
 // controls.
 func (room *Room) Joins(c *capture.Room, k *controls.Room) {
 	room.capture, room.controls = c, k
+	c.Makes(model.HowHistory, room.Make)
 }
 
 // As returns histories as a person may read them.

@@ -56,6 +56,7 @@ func Open(org model.Organisation, records Records, people *access.Room, asked *a
 // people of what concerns them, and know who looks after a report.
 func (room *Room) Joins(c *capture.Room, told *notices.Room, owner func(report string) string) {
 	room.capture, room.notices, room.owner = c, told, owner
+	c.Makes(model.HowCompare, room.Make)
 	c.Restates(room.restate)
 }
 

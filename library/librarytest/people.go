@@ -22,7 +22,7 @@ func Person(t *testing.T, l *library.Library, name string) *library.Access {
 // SignIn signs a person of the demo in.
 func SignIn(t *testing.T, l *library.Library, name string) *library.Access {
 	t.Helper()
-	secret, _, _, err := l.SignIn(t.Context(), access.Knock{Name: name, Password: demo.Password, Kind: "token"})
+	secret, _, _, err := l.Door().SignIn(t.Context(), access.Knock{Name: name, Password: demo.Password, Kind: "token"})
 	if err != nil {
 		t.Fatal(err)
 	}

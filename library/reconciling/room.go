@@ -56,6 +56,7 @@ func Open(org model.Organisation, records Records, people *access.Room, c *catal
 // working days.
 func (room *Room) Joins(c *capture.Room, daysOff func(context.Context, string) (timetable.DaysOff, error)) {
 	room.capture, room.daysOff = c, daysOff
+	c.Makes(model.HowReconcile, room.Make)
 }
 
 // As returns reconciling as a person may do it.

@@ -95,8 +95,12 @@ func cut(text string, width, size float64, bold bool) string {
 	return strings.TrimRight(string(letters[:low]), " ") + "…"
 }
 
+// whole is how many lines a text has of which nothing is cut.
+const whole = 1 << 20
+
 // wrap breaks a text into lines of a width, between words where it can; what
-// does not fit into most lines is cut.
+// does not fit into most lines is cut. Of a whole text words break where they are
+// longer than a line.
 func wrap(text string, width, size float64, bold bool, most int) []string {
 	if most <= 1 {
 		return []string{cut(strings.ReplaceAll(text, "\n", " "), width, size, bold)}
@@ -107,7 +111,11 @@ func wrap(text string, width, size float64, bold bool, most int) []string {
 	var lines []string
 	for paragraph := range strings.SplitSeq(text, "\n") {
 		line := ""
-		for _, word := range strings.Fields(paragraph) {
+		words := strings.Fields(paragraph)
+		if most == whole {
+			words = broken(words, width, size, bold)
+		}
+		for _, word := range words {
 			longer := word
 			if line != "" {
 				longer = line + " " + word
@@ -128,4 +136,23 @@ func wrap(text string, width, size float64, bold bool, most int) []string {
 		lines[i] = cut(lines[i], width, size, bold)
 	}
 	return lines
+}
+
+// broken are words of which none is longer than a line.
+func broken(words []string, width, size float64, bold bool) (out []string) {
+	for _, word := range words {
+		for !fits(word, width, size, bold) {
+			letters := []rune(word)
+			n := 1
+			for n < len(letters)-1 && fits(string(letters[:n+1]), width, size, bold) {
+				n++
+			}
+			if n == len(letters) {
+				break // one letter that is wider than the line
+			}
+			out, word = append(out, string(letters[:n])), string(letters[n:])
+		}
+		out = append(out, word)
+	}
+	return out
 }

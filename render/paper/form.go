@@ -48,6 +48,7 @@ type filing struct {
 	groups    []group
 	blanks    []int
 	landscape bool
+	top       float64 // of the frame around the form under way
 }
 
 // group is fields that stand under one heading.
@@ -56,52 +57,120 @@ type group struct {
 	fields []int
 }
 
-const fieldHeight, blankHeight = 24.0, 30.0
+// row is what stands side by side in a form: a heading alone, or one or two fields.
+type row struct {
+	height float64
+	title  string
+	fields []int
+	texts  [][]string // of each field, broken into lines
+	blank  bool       // the fields are filled in by hand
+}
 
+const fieldHeight, blankHeight, fieldLeading = 24.0, 30.0, 11.0
+
+// form prints one row of the sheet, on one page where it fits.
 func (f *filing) form(l document.Line) error {
+	rows := f.rows(l)
 	height := 12.0
-	for _, g := range f.groups {
-		height += float64((len(g.fields)+1)/2) * fieldHeight
-		if g.title != "" {
-			height += 16
-		}
+	for _, r := range rows {
+		height += r.height
 	}
-	height += float64((len(f.blanks)+1)/2) * blankHeight
 	if f.room() < height && f.y > f.frame.top+1 {
 		if err := f.turn(f.landscape); err != nil {
 			return err
 		}
 	}
-	half := f.frame.across() / 2
-	top := f.y
-	for _, g := range f.groups {
-		if g.title != "" {
-			f.y += 16
-			f.page.read(Tag{Role: Paragraph})
-			f.page.text(f.frame.left+8, f.y-3, textSize, true, Plum, g.title)
+	f.top = f.y
+	for i, r := range rows {
+		least := r.height
+		if r.title != "" && i+1 < len(rows) {
+			least += rows[i+1].height // a heading keeps with what it is of
 		}
-		for n, i := range g.fields {
-			f.field(f.frame.left+8+float64(n%2)*half, half-16, f.heads[i].Text, f.mark(l, i), toneOf(l, i))
-			if n%2 == 1 || n == len(g.fields)-1 {
-				f.y += fieldHeight
+		if f.room() < least+12 && f.y > f.top {
+			f.frameIn()
+			if err := f.turn(f.landscape); err != nil {
+				return err
 			}
+			f.top = f.y
 		}
+		f.write(l, r)
 	}
-	for n, i := range f.blanks {
-		x := f.frame.left + 8 + float64(n%2)*half
-		f.page.read(Tag{Role: Paragraph})
-		f.page.text(x, f.y+10, smallSize, false, Faint, f.heads[i].Text)
-		f.page.line(x, f.y+blankHeight-4, half-16, 0, 0.6, Ink)
-		if n%2 == 1 || n == len(f.blanks)-1 {
-			f.y += blankHeight
-		}
-	}
-	f.y += 4
-	f.page.decor()
-	f.page.Items = append(f.page.Items,
-		Item{Kind: Path, Color: Hair, Fill: None, Pen: 0.6, Steps: rectangle(f.frame.left, top, f.frame.across(), f.y-top)})
+	f.frameIn()
 	f.y += 8
 	return nil
+}
+
+// rows are those of the form that a line of the sheet fills in.
+func (f *filing) rows(l document.Line) (rows []row) {
+	for _, g := range f.groups {
+		if g.title != "" {
+			rows = append(rows, row{height: 16, title: g.title})
+		}
+		for pair := range slices.Chunk(g.fields, 2) {
+			rows = append(rows, f.fields(l, pair)...)
+		}
+	}
+	for pair := range slices.Chunk(f.blanks, 2) {
+		rows = append(rows, row{height: blankHeight, fields: pair, blank: true})
+	}
+	return rows
+}
+
+// fields are the rows of one or two fields: several where a text is longer than a page.
+func (f *filing) fields(l document.Line, pair []int) (rows []row) {
+	most := int((f.frame.bottom - f.frame.top - fieldHeight - 32) / fieldLeading)
+	rest := make([][]string, len(pair))
+	for n, i := range pair {
+		rest[n] = wrap(mark(l, i), f.width(), textSize, false, whole)
+	}
+	more := func(lines []string) bool { return len(lines) > 0 }
+	for len(rows) == 0 || slices.ContainsFunc(rest, more) {
+		r := row{fields: pair, height: fieldHeight}
+		for n, lines := range rest {
+			part := min(len(lines), most)
+			r.texts = append(r.texts, lines[:part])
+			r.height = max(r.height, fieldHeight+float64(part-1)*fieldLeading)
+			rest[n] = lines[part:]
+		}
+		rows = append(rows, r)
+	}
+	return rows
+}
+
+// width is how wide a field is.
+func (f *filing) width() float64 { return f.frame.across()/2 - 16 }
+
+func (f *filing) write(l document.Line, r row) {
+	if r.title != "" {
+		f.page.read(Tag{Role: Paragraph})
+		f.page.text(f.frame.left+8, f.y+13, textSize, true, Plum, r.title)
+	}
+	for n, i := range r.fields {
+		x := f.frame.left + 8 + float64(n)*f.frame.across()/2
+		label := f.heads[i].Text
+		if r.blank {
+			f.page.read(Tag{Role: Paragraph})
+			f.page.text(x, f.y+10, smallSize, false, Faint, label)
+			f.page.line(x, f.y+blankHeight-4, f.width(), 0, 0.6, Ink)
+			continue
+		}
+		f.page.newRow()
+		f.page.readCell(RowHead)
+		f.page.text(x, f.y+9, smallSize, false, Faint, cut(label, f.width(), smallSize, false))
+		f.page.readCell(Cell)
+		for at, line := range r.texts[n] {
+			f.page.text(x, f.y+20+float64(at)*fieldLeading, textSize, false, toneColor(toneOf(l, i)), line)
+		}
+	}
+	f.y += r.height
+}
+
+// frameIn draws the frame around what has been written of a form on this page.
+func (f *filing) frameIn() {
+	f.y += 4
+	f.page.decor()
+	f.page.Items = append(f.page.Items, Item{Kind: Path, Color: Hair, Fill: None, Pen: 0.6,
+		Steps: rectangle(f.frame.left, f.top, f.frame.across(), f.y-f.top)})
 }
 
 func toneOf(l document.Line, i int) string {
@@ -111,7 +180,8 @@ func toneOf(l document.Line, i int) string {
 	return l.Tone
 }
 
-func (f *filing) mark(l document.Line, i int) string {
+// mark is a field's text, with the sign of its tone: tones are not told by colour alone.
+func mark(l document.Line, i int) string {
 	text := l.Cells[i]
 	if text == "" {
 		return "–"
@@ -120,14 +190,6 @@ func (f *filing) mark(l document.Line, i int) string {
 		return "▲ " + text
 	}
 	return text
-}
-
-func (f *filing) field(x, width float64, label, text, tone string) {
-	f.page.newRow()
-	f.page.readCell(RowHead)
-	f.page.text(x, f.y+9, smallSize, false, Faint, cut(label, width, smallSize, false))
-	f.page.readCell(Cell)
-	f.page.text(x, f.y+20, textSize, false, toneColor(tone), cut(text, width, textSize, false))
 }
 
 func rectangle(x, y, w, h float64) []Step {

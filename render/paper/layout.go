@@ -49,7 +49,9 @@ type press struct {
 func Lay(ctx context.Context, d *document.Document, s Setting, emit func(*Page) error) error {
 	p := &press{ctx: ctx, document: d, setting: s, emit: emit}
 	if s.Cover {
-		p.cover()
+		if err := p.cover(); err != nil {
+			return err
+		}
 		if err := p.finish(); err != nil {
 			return err
 		}
@@ -147,7 +149,7 @@ func (p *press) section(x *sheet.Sheet, landscape bool, least float64) error {
 	across := p.setting.area(landscape).across()
 	says := []string{}
 	if x.View.Says != "" {
-		says = wrap(x.View.Says, across, textSize, false, 3)
+		says = wrap(x.View.Says, across, textSize, false, whole)
 	}
 	height := 26 + float64(len(says))*12
 	first := p.page == nil && p.number == 0
@@ -157,20 +159,30 @@ func (p *press) section(x *sheet.Sheet, landscape bool, least float64) error {
 		}
 	}
 	if first {
-		p.title()
+		if err := p.title(); err != nil {
+			return err
+		}
+		if p.room() < height+min(least, p.frame.bottom-p.frame.top-height) {
+			if err := p.turn(landscape); err != nil {
+				return err
+			}
+		}
 	}
 	p.y += 14
 	p.page.Marks = append(p.page.Marks, Bookmark{0, x.View.Title, p.y - 14})
 	p.page.read(Tag{Role: Heading})
 	p.page.text(p.frame.left, p.y, headingSize, true, Plum, cut(x.View.Title, across, headingSize, true))
-	p.lines(says, p.frame.left, textSize, 12, false, Ink)
+	if err := p.lines(says, p.frame.left, textSize, 12, false, Ink); err != nil {
+		return err
+	}
 	p.y += 8
 	p.page.decor()
 	return nil
 }
 
-// title stands on the first page where there is no cover.
-func (p *press) title() {
+// title stands on the first page where there is no cover. What was done to the figures is
+// never cut, however long it is.
+func (p *press) title() error {
 	across, left := p.frame.across(), p.frame.left
 	p.page.read(Tag{Role: Title})
 	for _, line := range wrap(p.document.Title, across, titleSize, true, 2) {
@@ -178,25 +190,43 @@ func (p *press) title() {
 		p.page.text(left, p.y, titleSize, true, Ink, line)
 	}
 	p.y += 4
-	p.lines(wrap(p.document.Says(), across, textSize, false, 4), left, textSize, 12.5, false, Ink)
-	p.lines([]string{p.byline()}, left, textSize, 12.5, false, Faint)
+	say := func(text string, c Color) error {
+		return p.lines(wrap(text, across, textSize, false, whole), left, textSize, 12.5, false, c)
+	}
+	if err := say(p.document.Says(), Ink); err != nil {
+		return err
+	}
+	if err := say(p.byline(), Faint); err != nil {
+		return err
+	}
 	for _, n := range p.document.Notes {
-		p.lines(wrap(n, across-12, textSize, false, 3), left, textSize, 12.5, false, Amber)
+		if err := say(n, Amber); err != nil {
+			return err
+		}
 	}
 	p.y += 4
 	p.page.decor()
+	return nil
 }
 
-// lines prints the lines of a paragraph, each so far below the one before.
-func (p *press) lines(lines []string, x, size, leading float64, bold bool, c Color) {
+// lines prints the lines of a paragraph, each so far below the one before, on the next pages
+// where one has no more room.
+func (p *press) lines(lines []string, x, size, leading float64, bold bool, c Color) error {
 	if len(lines) == 0 || lines[0] == "" {
-		return
+		return nil
 	}
 	p.page.read(Tag{Role: Paragraph})
 	for _, line := range lines {
+		if p.room() < leading {
+			if err := p.turn(p.frame.width > p.frame.height); err != nil {
+				return err
+			}
+			p.page.read(Tag{Role: Paragraph})
+		}
 		p.y += leading
 		p.page.text(x, p.y, size, bold, c, line)
 	}
+	return nil
 }
 
 func (p *press) byline() string {
@@ -204,8 +234,8 @@ func (p *press) byline() string {
 	return fmt.Sprintf("Run by %s on %s  ·  %s", d.AskedBy, d.RanAt.Format("2 January 2006 at 15:04 MST"), d.Number)
 }
 
-// cover writes the first page.
-func (p *press) cover() {
+// cover writes the first page, and more where what is to be told does not fit.
+func (p *press) cover() error {
 	d := p.document
 	p.frame = p.setting.area(p.setting.Orientation == "landscape")
 	p.begin()
@@ -220,9 +250,14 @@ func (p *press) cover() {
 		p.page.text(f.left, p.y, 26, true, Plum, line)
 	}
 	p.y += 8
-	p.lines(wrap(d.About, across*0.8, 10.5, false, 5), f.left, 10.5, 15, false, Ink)
+	p.page.Marks = append(p.page.Marks, Bookmark{0, "Cover", f.top})
+	if err := p.lines(wrap(d.About, across*0.8, 10.5, false, whole), f.left, 10.5, 15, false, Ink); err != nil {
+		return err
+	}
 	p.y += 12
-	p.lines(wrap(d.Says(), across*0.8, 10.5, true, 6), f.left, 10.5, 15, true, Ink)
+	if err := p.lines(wrap(d.Says(), across*0.8, 10.5, true, whole), f.left, 10.5, 15, true, Ink); err != nil {
+		return err
+	}
 	p.y += 26
 	pairs := [][2]string{}
 	for _, v := range d.Values {
@@ -246,22 +281,36 @@ func (p *press) cover() {
 		pairs = append(pairs, [2]string{name, title})
 	}
 	for _, pair := range pairs {
-		lines := wrap(pair[1], across-130, textSize, false, 6)
-		if p.y+float64(len(lines))*12.5 > f.bottom-10 {
-			break // what does not fit stands in the views
+		if err := p.pair(pair[0], pair[1], 130); err != nil {
+			return err
 		}
-		p.page.newRow()
-		p.page.readCell(RowHead)
-		p.page.text(f.left, p.y+12.5, textSize, false, Faint, cut(pair[0], 120, textSize, false))
-		p.page.readCell(Cell)
-		for _, line := range lines {
-			p.y += 12.5
-			p.page.text(f.left+130, p.y, textSize, false, Ink, line)
-		}
-		p.y += 3
 	}
 	p.page.decor()
-	p.page.Marks = append(p.page.Marks, Bookmark{0, "Cover", f.top})
+	return nil
+}
+
+// pair prints a name and beside it, so far from the left, what it is.
+func (p *press) pair(name, says string, from float64) error {
+	lines := wrap(says, p.frame.across()-from, textSize, false, whole)
+	for at, line := range lines {
+		if p.room() < 12.5 {
+			if err := p.turn(p.frame.width > p.frame.height); err != nil {
+				return err
+			}
+			name += " (goes on)"
+			at = 0
+		}
+		if at == 0 {
+			p.page.newRow()
+			p.page.readCell(RowHead)
+			p.page.text(p.frame.left, p.y+12.5, textSize, false, Faint, cut(name, from-10, textSize, false))
+			p.page.readCell(Cell)
+		}
+		p.y += 12.5
+		p.page.text(p.frame.left+from, p.y, textSize, false, Ink, line)
+	}
+	p.y += 3
+	return nil
 }
 
 // lace draws the mark's edge: a row of small arches.

@@ -34,7 +34,7 @@ func (s Catalog) GetService(context.Context, handlers.GetServiceRequestObject) (
 	error) {
 	settings := s.Library.Settings()
 	out := api.Service{Name: settings.Name, Version: s.Version, Zone: settings.Zone.String(),
-		Today: openapi.Date{Time: s.Library.Calendar().Today.Time()}, Presets: presets(s.Library.Presets())}
+		Today: openapi.Date{Time: s.Library.Calendar().Today.Time()}, Presets: presets(s.Library.Calendar().Presets())}
 	return handlers.GetService200JSONResponse(out), nil
 }
 

@@ -21,7 +21,7 @@ type People struct{ *answer.Service }
 // SignIn answers POST /session: sign a browser in; the answer sets its cookie.
 func (s People) SignIn(ctx context.Context, r handlers.SignInRequestObject) (handlers.SignInResponseObject, error) {
 	secret, person, _,
-		err := s.Library.SignIn(ctx,
+		err := s.Library.Door().SignIn(ctx,
 		access.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "browser", Address: answer.CallOf(ctx).From})
 	if err != nil {
 		return nil, err
@@ -36,7 +36,7 @@ func (s People) SignIn(ctx context.Context, r handlers.SignInRequestObject) (han
 func (s People) MakeToken(ctx context.Context, r handlers.MakeTokenRequestObject) (handlers.MakeTokenResponseObject,
 	error) {
 	secret, person, ends,
-		err := s.Library.SignIn(ctx,
+		err := s.Library.Door().SignIn(ctx,
 		access.Knock{
 			Name:     r.Body.Name,
 			Password: r.Body.Password,
@@ -77,7 +77,7 @@ func who(a *library.Access) api.Who {
 // SignOut answers DELETE /session: make the cookie or token worthless.
 func (s People) SignOut(ctx context.Context, _ handlers.SignOutRequestObject) (handlers.SignOutResponseObject,
 	error) {
-	err := s.Library.SignOut(ctx, answer.CallOf(ctx).Secret)
+	err := s.Library.Door().SignOut(ctx, answer.CallOf(ctx).Secret)
 	return handlers.SignOut204Response{Headers: handlers.SignOut204ResponseHeaders{SetCookie: answer.CallOf(ctx).CookieOf(
 		"")}}, err
 }

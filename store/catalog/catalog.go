@@ -32,16 +32,22 @@ func (s Catalog) Sources(ctx context.Context) ([]string, error) {
 // fails with [ErrStale] when the catalog holds another.
 func (s Catalog) PutReport(ctx context.Context, r model.Report, was string, at time.Time) error {
 	return s.Change(ctx, func(tx *sql.Tx) error {
-		var present string
-		err := tx.QueryRowContext(ctx, `select version from report where id = ?`, r.ID).Scan(&present)
+		var present, text string
+		err := tx.QueryRowContext(ctx, `select r.version, v.text from report r join report_version v
+			on v.report = r.id and v.version = r.version where r.id = ?`, r.ID).Scan(&present, &text)
 		if err != nil && err != sql.ErrNoRows {
 			return err
 		}
-		if present == r.Version {
+		if present == r.Version && text == r.Text {
 			return nil // it is the same
 		}
 		if was != "*" && was != present {
 			return model.ErrStale
+		}
+		if present == r.Version { // the same in other words: comments, spaces
+			_, err := tx.ExecContext(ctx, `update report_version set text = ? where report = ? and version = ?`, r.Text, r.ID,
+				r.Version)
+			return err
 		}
 		return PutVersion(ctx, tx, r, at)
 	})
