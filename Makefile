@@ -27,10 +27,12 @@ demo: ## write the demo data and run the service on it; WITH=postgres or mariadb
 needs: ## install what the tests need and this machine lacks
 	scripts/test-needs.sh
 
+# What was vetted is not vetted again, and forty programs of tests need nothing for a debugger.
+TESTING := -vet=off -ldflags=-w -timeout 1500s
 test: ## everything that CI checks
 	@$(MAKE) --no-print-directory -j3 needs warm console/dist/index.html
 	@$(MAKE) --no-print-directory build check
-	go test -timeout 1500s ./...
+	go test $(TESTING) ./...
 
 race: ## the tests of what works side by side, with the race detector
 	go test -race -timeout 1800s ./core/... ./deliver/... ./library/... ./runner/... ./source/... ./store/...
