@@ -86,8 +86,8 @@ library/catalog: source/mariadb source/postgres source/sqlite store/catalog
 library/asking: core/nearest core/param core/period core/report library/access library/catalog model source
 library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
-library/capture: core/ready core/report core/rescue core/table library/access library/asking library/catalog
-library/capture: library/reading model runner source
+library/capture: core/ready core/report core/rescue core/shown core/table library/access library/asking
+library/capture: library/catalog library/reading model runner source
 library/reading: core/ask core/checks core/entries core/formula core/frame core/kept core/param core/period core/ready
 library/reading: core/report core/sheet core/shown core/table library/access library/background library/catalog model
 library/reading: render render/document render/paper seal store/cache

@@ -3345,8 +3345,11 @@ type Run struct {
 	Control  *string    `json:"control,omitempty"`
 	Criteria *string    `json:"criteria,omitempty"`
 	EndedAt  *time.Time `json:"endedAt,omitempty"`
-	Id       string     `json:"id"`
-	Note     *string    `json:"note,omitempty"`
+
+	// Expected About how many rows there will be, while it runs, where the source can reckon that.
+	Expected *int64  `json:"expected,omitempty"`
+	Id       string  `json:"id"`
+	Note     *string `json:"note,omitempty"`
 
 	// Reason Why it failed.
 	Reason *string `json:"reason,omitempty"`

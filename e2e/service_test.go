@@ -137,6 +137,11 @@ func TestTheDemoRunsWithAServer(t *testing.T) {
 			t.Errorf("%s: %+v", args, got)
 		}
 	}
+	// What gives more rows than there may be is told before they are read, and ends once it has them.
+	pairs := filepath.Join(data, "pairs.yaml")
+	if err := os.WriteFile(pairs, []byte(allPairs), 0o600); err != nil {
+		t.Fatal(err)
+	}
 	// A file is read by a process of its own: one that asks for all memory does not end the service.
 	file := filepath.Join(data, "kept.parquet")
 	for _, c := range []struct {
@@ -145,6 +150,9 @@ func TestTheDemoRunsWithAServer(t *testing.T) {
 		want string
 	}{
 		{"run intake-lots received=2026-09", 0, "547 rows"},
+		{"definition put " + pairs, 0, "is in the catalog"},
+		{"run all-pairs", 4, "The source reckons with about 3"},
+		{"run all-pairs", 4, "gives more than 20000 rows (about 3"},
 		{"export R-14 --view lots --format parquet --to " + file, 0, ""},
 		{"file look " + file, 0, "type: decimal, scale: 3"},
 		{"file look ../grid/testdata/greedy.arrow", 2, "it is no Arrow file that can be read: it is damaged"},
@@ -169,6 +177,22 @@ func TestTheDemoRunsWithAServer(t *testing.T) {
 		t.Errorf("the server goes on: %v", err)
 	}
 }
+
+const allPairs = `report: all-pairs
+title: All pairs of lots
+category: Intake
+depth: lines
+about: Every lot beside every other.
+source: coop
+limits: {rows: 20000}
+datasets:
+  lots:
+    from: lot join lot as other on other.net_g <> lot.net_g
+    scope: everyone
+    columns: [{id: lot, is: lot.lot_no, type: text}, {id: other, is: other.lot_no, type: text}]
+views:
+  lots: {of: lots}
+`
 
 func TestSettingsComeFromFileEnvironmentAndFlags(t *testing.T) {
 	dir := t.TempDir()

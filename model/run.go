@@ -48,6 +48,7 @@ type Run struct {
 	StartedAt  time.Time // zero until it started
 	EndedAt    time.Time // zero until it ended
 	Rows       int64
+	Expected   int64  // about how many there will be, while it runs; 0 where that is not known
 	Reason     string // why it failed
 	AfterCrash string // fail or again
 	Result     int64  // number of its result, 0 for none

@@ -36,15 +36,22 @@ type Queue interface {
 	StopWaiting(ctx context.Context, number int64, now time.Time) (bool, error)
 }
 
-// Work carries out one run up to its sealed result. It calls progress with the
-// number of rows read so far and must return soon after the context ends.
-type Work func(ctx context.Context, run model.Run, progress func(rows int64)) (result int64, rows int64, err error)
+// Work carries out one run up to its sealed result. It tells how far it has come, and must
+// return soon after the context ends.
+type Work func(ctx context.Context, run model.Run, progress func(Far)) (result int64, rows int64, err error)
+
+// Far is how far the work of a run has come.
+type Far struct {
+	Rows     int64  // read so far
+	Expected int64  // about how many there will be; 0 where that is not known
+	Says     string // what whoever waits should know; "" for nothing
+}
 
 // Progress is how far a run has come.
 type Progress struct {
-	Run     int64
-	State   model.State
-	Rows    int64
+	Run   int64
+	State model.State
+	Far
 	Elapsed time.Duration
 	Reason  string
 	Result  int64
@@ -177,9 +184,10 @@ func (r *Runner) carryOut(a *active, run model.Run) {
 	defer a.stop(nil)
 	r.tell(Progress{Run: run.Number, State: model.Running})
 
-	result, rows, err := r.attempt(a.ctx, run, func(rows int64) { r.progress(a, rows) })
+	result, rows, err := r.attempt(a.ctx, run, func(f Far) { r.progress(a, f) })
 
-	end := Progress{Run: run.Number, State: model.Done, Rows: rows, Elapsed: time.Since(a.started), Result: result}
+	end := Progress{Run: run.Number, State: model.Done, Far: Far{Rows: rows}, Elapsed: time.Since(a.started),
+		Result: result}
 	if err != nil {
 		end = r.settle(run, end, err)
 	}
@@ -199,7 +207,7 @@ func (r *Runner) carryOut(a *active, run model.Run) {
 func (r *Runner) Ended() <-chan struct{} { return r.ended }
 
 // attempt turns a panic in the work of one run into that run's failure.
-func (r *Runner) attempt(ctx context.Context, run model.Run, progress func(int64)) (result, rows int64, err error) {
+func (r *Runner) attempt(ctx context.Context, run model.Run, progress func(Far)) (result, rows int64, err error) {
 	err = rescue.Call(func() (err error) {
 		result, rows, err = r.work(ctx, run, progress)
 		return err
@@ -277,9 +285,9 @@ func (r *Runner) Stop(ctx context.Context, number int64) error {
 // tellEvery is how often watchers hear of a run at most.
 const tellEvery = 100 * time.Millisecond
 
-func (r *Runner) progress(a *active, rows int64) {
+func (r *Runner) progress(a *active, far Far) {
 	r.mu.Lock()
-	a.progress.Rows, a.progress.Elapsed = rows, time.Since(a.started)
+	a.progress.Far, a.progress.Elapsed = far, time.Since(a.started)
 	p, due := a.progress, time.Since(a.told) >= tellEvery
 	if due {
 		a.told = time.Now()

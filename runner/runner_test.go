@@ -68,8 +68,8 @@ func keep(ctx context.Context, s *store.Store, run model.Run) (int64, int64, err
 }
 
 // wait does nothing until it is told to end.
-func wait(ctx context.Context, _ model.Run, progress func(int64)) (int64, int64, error) {
-	progress(7)
+func wait(ctx context.Context, _ model.Run, progress func(Far)) (int64, int64, error) {
+	progress(Far{Rows: 7})
 	<-ctx.Done()
 	return 0, 7, context.Cause(ctx)
 }
@@ -78,7 +78,7 @@ func TestRunsAreCarriedOutInOrder(t *testing.T) {
 	s := open(t)
 	var order []int64
 	first, second := ask(t, s, nil, "fail"), ask(t, s, nil, "fail")
-	r := start(t, s, 1, func(ctx context.Context, run model.Run, _ func(int64)) (int64, int64, error) {
+	r := start(t, s, 1, func(ctx context.Context, run model.Run, _ func(Far)) (int64, int64, error) {
 		order = append(order, run.Number)
 		return keep(ctx, s, run)
 	})
@@ -94,7 +94,7 @@ func TestRunsAreCarriedOutInOrder(t *testing.T) {
 func TestWorkersWorkAtOnce(t *testing.T) {
 	s := open(t)
 	both := make(chan struct{}, 2)
-	r := start(t, s, 2, func(ctx context.Context, run model.Run, _ func(int64)) (int64, int64, error) {
+	r := start(t, s, 2, func(ctx context.Context, run model.Run, _ func(Far)) (int64, int64, error) {
 		both <- struct{}{}
 		for len(both) < 2 { // ends only when the other worker came too
 			if ctx.Err() != nil {
@@ -111,7 +111,7 @@ func TestWorkersWorkAtOnce(t *testing.T) {
 
 func TestFailureIsRecorded(t *testing.T) {
 	s := open(t)
-	r := start(t, s, 1, func(context.Context, model.Run, func(int64)) (int64, int64, error) {
+	r := start(t, s, 1, func(context.Context, model.Run, func(Far)) (int64, int64, error) {
 		return 0, 42, errors.New("the source is gone")
 	})
 	if got := until(t, s, ask(t, s, r, "fail"), model.Failed); got.Reason != "the source is gone" || got.Rows != 42 ||
@@ -123,7 +123,7 @@ func TestFailureIsRecorded(t *testing.T) {
 func TestPanicFailsOneRunOnly(t *testing.T) {
 	s := open(t)
 	times := 0
-	r := start(t, s, 1, func(ctx context.Context, run model.Run, _ func(int64)) (int64, int64, error) {
+	r := start(t, s, 1, func(ctx context.Context, run model.Run, _ func(Far)) (int64, int64, error) {
 		if times++; times == 1 {
 			panic("oh")
 		}
@@ -170,7 +170,7 @@ func TestShutdownQueuesAgainOrFails(t *testing.T) {
 	if got := until(t, s, fail, model.Failed); got.Reason != "the service was shut down" {
 		t.Errorf("failed because %q", got.Reason)
 	}
-	start(t, s, 1, func(ctx context.Context, run model.Run, _ func(int64)) (int64, int64, error) {
+	start(t, s, 1, func(ctx context.Context, run model.Run, _ func(Far)) (int64, int64, error) {
 		return keep(ctx, s, run)
 	})
 	until(t, s, again, model.Done)
@@ -179,7 +179,7 @@ func TestShutdownQueuesAgainOrFails(t *testing.T) {
 func TestWatchersSeeTheEnd(t *testing.T) {
 	s := open(t)
 	step := make(chan struct{})
-	r := start(t, s, 1, func(ctx context.Context, run model.Run, progress func(int64)) (int64, int64, error) {
+	r := start(t, s, 1, func(ctx context.Context, run model.Run, progress func(Far)) (int64, int64, error) {
 		for i := range 2 {
 			select {
 			case <-step:
@@ -187,7 +187,7 @@ func TestWatchersSeeTheEnd(t *testing.T) {
 				return 0, 0, ctx.Err()
 			}
 			if i == 0 {
-				progress(1000)
+				progress(Far{Rows: 1000})
 			}
 		}
 		return keep(ctx, s, run)

@@ -182,10 +182,16 @@ func (c *Program) Wait(ctx context.Context, run api.Run) (api.Run, error) {
 		progressbar.OptionShowCount(),
 		progressbar.OptionSetItsString("rows"), progressbar.OptionShowIts(), progressbar.OptionClearOnFinish())
 	defer bar.Finish()
+	warned := false
 	err = talk.Follow(r.Body, func(now api.Run) {
 		run = now
-		bar.Describe(string(run.State))
+		bar.Describe(describe(run))
 		_ = bar.Set64(run.Rows) // a bar that cannot be drawn is no reason to stop
+		if run.State == api.StateRunning && run.Note != nil && !warned {
+			warned = true
+			_ = bar.Clear()
+			fmt.Fprintln(c.Err, *run.Note)
+		}
 	})
 	switch {
 	case errors.Is(err, context.Canceled):
@@ -198,6 +204,14 @@ func (c *Program) Wait(ctx context.Context, run api.Run) (api.Run, error) {
 		return run, &talk.Coded{Code: talk.ExitOther, Text: fmt.Sprintf("the service ended while %s was under way", run.Id)}
 	}
 	return run, nil
+}
+
+// describe says what a run does, and of how many rows where the source reckons that.
+func describe(run api.Run) string {
+	if run.State == api.StateRunning && run.Expected != nil {
+		return fmt.Sprintf("%s, about %d rows are expected", run.State, *run.Expected)
+	}
+	return string(run.State)
 }
 
 func ended(s api.State) bool {

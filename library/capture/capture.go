@@ -17,13 +17,15 @@ import (
 	"mantilla/core/report"
 	"mantilla/library/catalog"
 	"mantilla/model"
+	"mantilla/runner"
 	"mantilla/source"
 )
 
 // capture is the work of a run: read every dataset from one view of the
 // source, keep the rows, seal the result. Reading runs ahead of keeping by a
 // few batches, so both cores are used and memory stays flat.
-func (room *Room) capture(ctx context.Context, run model.Run, progress func(int64)) (result, rows int64, err error) {
+func (room *Room) capture(ctx context.Context, run model.Run, progress func(runner.Far)) (result, rows int64,
+	err error) {
 	if run.Making != nil {
 		return room.made(ctx, run, progress)
 	}
@@ -59,6 +61,7 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(int6
 	defer session.Close()
 
 	c := counting{limit: limits.Rows, progress: progress}
+	c.reckon(ctx, session, queries)
 	keep := room.records.Capture(run.Number)
 	for _, q := range queries {
 		keep.Dataset(q.Dataset.ID)
@@ -149,31 +152,6 @@ func (room *Room) valuesOf(ctx context.Context, d *report.Definition, run model.
 		err = faults
 	}
 	return values, err
-}
-
-// counting counts the rows of all datasets of a run against its limit.
-type counting struct {
-	before   int64 // rows of earlier datasets
-	rows     int64
-	limit    int64
-	progress func(int64)
-}
-
-func (c *counting) tick(rows int64) error {
-	c.rows = c.before + rows
-	c.progress(c.rows)
-	if c.rows > c.limit {
-		return &limitReached{c.limit}
-	}
-	return nil
-}
-
-// limitReached says that a run gives too many rows.
-type limitReached struct{ limit int64 }
-
-func (l *limitReached) Error() string {
-	return fmt.Sprintf("the run gives more than %d rows, the limit of this report; choose less, a shorter range for one",
-		l.limit)
 }
 
 // keepRows streams one query into the store.

@@ -7,6 +7,7 @@ import (
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/model"
+	"mantilla/runner"
 )
 
 // Maker makes a result of others: it keeps the rows of its datasets, calling tick with how many
@@ -38,7 +39,7 @@ func (room *Room) Queue(ctx context.Context, run model.Run) error {
 }
 
 // made is the work of a run that makes a result of others.
-func (room *Room) made(ctx context.Context, run model.Run, progress func(int64)) (result, rows int64, err error) {
+func (room *Room) made(ctx context.Context, run model.Run, progress func(runner.Far)) (result, rows int64, err error) {
 	limits := room.limits(&report.Definition{}, run.Terms)
 	ctx, cancel := context.WithTimeoutCause(ctx, limits.Time,
 		fmt.Errorf("it took longer than %s, the limit of the service; choose smaller results", limits.Time))

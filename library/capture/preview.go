@@ -17,6 +17,7 @@ import (
 	"mantilla/library/catalog"
 	"mantilla/library/reading"
 	"mantilla/model"
+	"mantilla/runner"
 	"mantilla/source"
 )
 
@@ -94,7 +95,7 @@ func first(ctx context.Context, src catalog.Source, q query.Query) (f *frame.Fra
 	defer session.Close()
 	if len(q.Companions) > 0 {
 		m := memory{}
-		err := keepCompared(ctx, session, q, &m, &counting{limit: 100 * previewRows, progress: func(int64) {}})
+		err := keepCompared(ctx, session, q, &m, &counting{limit: 100 * previewRows, progress: func(runner.Far) {}})
 		if err != nil {
 			return nil, false, err
 		}

@@ -79,10 +79,10 @@ func (a *Access) Run(ctx context.Context, number int64) (model.Run, error) {
 	return a.room.Current(r), nil
 }
 
-// Current adds the rows that a running run has read so far.
+// Current adds how far a running run has come.
 func (room *Room) Current(r model.Run) model.Run {
 	if p, ok := room.runner.Progress(r.Number); ok {
-		r.Rows = p.Rows
+		r.Rows, r.Expected, r.Note = p.Rows, p.Expected, p.Says
 	}
 	return r
 }

@@ -17,6 +17,7 @@ import (
 	"mantilla/core/table"
 	"mantilla/library/access"
 	"mantilla/library/catalog"
+	"mantilla/runner"
 	"mantilla/source"
 )
 
@@ -121,7 +122,7 @@ func (a *Access) frames(ctx context.Context, src catalog.Source, queries []query
 		return nil, err
 	}
 	defer session.Close()
-	counted := counting{limit: triedRows, progress: func(int64) {}}
+	counted := counting{limit: triedRows, progress: func(runner.Far) {}}
 	frames := map[string]*frame.Frame{}
 	for _, q := range queries {
 		m := memory{}

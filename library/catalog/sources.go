@@ -16,11 +16,7 @@ import (
 	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/source"
-	_ "mantilla/source/files" // kinds of source
 	"mantilla/source/lookup"
-	_ "mantilla/source/mariadb"
-	_ "mantilla/source/postgres"
-	_ "mantilla/source/sqlite"
 )
 
 // Source is a source that is open, with the book of its lists.

@@ -29,6 +29,9 @@ func Out(r model.Run, now time.Time) api.Run {
 		Reason: answer.Filled(r.Reason),
 		Note:   answer.Filled(r.Note), Control: answer.Filled(r.Terms.Control), StartedAt: answer.Moment(r.StartedAt),
 		EndedAt: answer.Moment(r.EndedAt)}
+	if r.Expected > 0 {
+		out.Expected = &r.Expected
+	}
 	if r.Criteria > 0 {
 		id := answer.CriteriaID(r.Criteria)
 		out.Criteria = &id

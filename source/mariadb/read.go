@@ -46,14 +46,21 @@ func (v *session) Read(ctx context.Context, q query.Query, to *source.Sink) erro
 	return nil
 }
 
-func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink) error {
-	within, done := v.ends(ctx)
+func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink) (err error) {
+	ending, leave := context.WithCancel(ctx)
+	defer leave()
+	within, done := v.ends(ending)
 	defer done()
 	rows, err := v.conn.QueryContext(within, of.Text, of.Args...)
 	if err != nil {
 		return err
 	}
-	defer rows.Close()
+	defer func() {
+		if err != nil {
+			leave() // else all rows that are left would come first
+		}
+		rows.Close()
+	}()
 	columns := of.Dataset.Read()
 	readers := make([]cell, len(columns))
 	row, into := make([]sql.RawBytes, len(columns)), make([]any, len(columns))

@@ -92,7 +92,7 @@ func TestAgreements(t *testing.T) {
 			execAs(t, name,
 				text)
 		},
-			Endless: "(select sleep(600)) as slow"}
+			Endless: "(select sleep(600)) as slow", Reckons: true}
 	})
 }
 

@@ -114,10 +114,28 @@ const tickRows = 1024
 // Read pours the rows of one query.
 func (v *session) Read(ctx context.Context, q query.Query, to *source.Sink) error {
 	of := source.Write(q, dialect{})
-	if err := v.pour(ctx, of, to); err != nil {
+	if err := v.guarded(ctx, func() error { return v.pour(ctx, of, to) }); err != nil {
 		return fmt.Errorf("dataset %s: %w", of.Dataset.ID, v.server.explain(ctx, err))
 	}
 	return nil
+}
+
+// guarded goes back to before what fails, so that the other queries of the run are still answered:
+// the server takes no more within a transaction after a fault.
+func (v *session) guarded(ctx context.Context, do func() error) error {
+	if _, err := v.conn.Exec(ctx, "savepoint guarded"); err != nil {
+		return err
+	}
+	err := do()
+	if err == nil || v.conn.Conn().IsClosed() {
+		return err
+	}
+	after, cancel := context.WithTimeout(context.WithoutCancel(ctx), longestConnect)
+	defer cancel()
+	if _, back := v.conn.Exec(after, "rollback to savepoint guarded"); back != nil {
+		return errors.Join(err, v.server.explain(after, back))
+	}
+	return err
 }
 
 // pour takes the bytes of the protocol as they come: going through Go values of every cell
@@ -130,8 +148,12 @@ func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink
 	}
 	columns := of.Dataset.Read()
 	cells, formats := readers(columns, p.description.Fields)
-	rows := conn.ExecPrepared(ctx, "", p.values, nil, formats)
-	err = pourRows(rows, columns, cells, to)
+	within, leave := context.WithCancel(ctx)
+	defer leave()
+	rows := conn.ExecPrepared(within, "", p.values, nil, formats)
+	if err = pourRows(rows, columns, cells, to); err != nil {
+		leave() // else all rows that are left would come first
+	}
 	if _, closing := rows.Close(); err == nil {
 		err = closing
 	}

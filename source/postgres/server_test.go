@@ -28,7 +28,7 @@ func TestAgreements(t *testing.T) {
 				c.Lists, c.Units = sourcetest.Lists(), "units"
 			}),
 			Exec:    func(t *testing.T, sql string) { t.Helper(); execAs(t, name, sql) },
-			Endless: "(select pg_sleep(600)) as slow",
+			Endless: "(select pg_sleep(600)) as slow", Reckons: true,
 		}
 	})
 }

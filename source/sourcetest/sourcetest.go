@@ -27,6 +27,7 @@ type Made struct {
 	Exec   func(t *testing.T, sql string)
 	// Endless is a piece that takes longer than any test, as the engine writes it.
 	Endless string
+	Reckons bool // its sessions are a [source.Reckoner]
 }
 
 // Types are how an engine calls the types of the script, and the largest numbers with 3 and

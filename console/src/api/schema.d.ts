@@ -4329,6 +4329,11 @@ export interface components {
             endedAt?: string;
             /** Format: int64 */
             rows: number;
+            /**
+             * Format: int64
+             * @description About how many rows there will be, while it runs, where the source can reckon that.
+             */
+            expected?: number;
             /** Format: double */
             seconds: number;
             /** @description Why it failed. */

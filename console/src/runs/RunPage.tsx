@@ -36,7 +36,7 @@ export function RunPage() {
   }, [result, client, navigate])
   if (run.error) return <Failure error={run.error} again={() => run.refetch()} />
   if (!run.data) return null
-  const { state, title, sentence, rows, seconds, reason } = run.data
+  const { state, title, sentence, rows, expected, seconds, reason, note } = run.data
   const form = (
     <Button component={Link} to={formAddress(run.data)} variant="light">
       Open the form with these values
@@ -61,10 +61,22 @@ export function RunPage() {
       said={sentence}
       next={
         <>
-          <Progress value={100} animated color="sea" aria-label="The run is under way" mb="sm" />
+          <Progress
+            value={expected ? Math.min(99, (100 * rows) / expected) : 100}
+            animated
+            color="sea"
+            aria-label="The run is under way"
+            mb="sm"
+          />
           <p className="figure" data-progress>
-            {count(rows, 'row', 'rows')} in {length(seconds)}
+            {count(rows, 'row', 'rows')}
+            {expected ? ` of about ${count(expected, '', '').trim()}` : ''} in {length(seconds)}
           </p>
+          {note && (
+            <p role="status" data-note>
+              {note}
+            </p>
+          )}
           <Group justify="center">
             <Button
               variant="light"
