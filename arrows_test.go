@@ -38,7 +38,7 @@ core/report: core/expr core/formula core/frame core/param core/period
 core/manuscript:
 core/definition: core/formula core/frame core/manuscript core/nearest core/param core/period core/report
 core/revision: core/frame core/param core/report
-core/query: core/param core/period core/report
+core/query: core/frame core/param core/period core/report
 core/compare: core/frame core/period
 core/ask: core/expr core/fold core/frame core/period core/report core/table
 core/ready: core/ask core/compare core/expr core/formula core/frame core/nearest core/period core/report core/shown
@@ -63,6 +63,7 @@ store: store/health store/history store/keeping store/meaning store/moving store
 store: store/results store/runs store/secrets store/sending store/shelf store/trash
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report
+source/apart: core/frame core/period core/query core/report source
 source/lookup: core/fold core/nearest core/param core/report source
 source/files: core/fold core/nearest core/rescue grid source source/sqlite
 source/cells: core/frame core/period core/report
@@ -81,8 +82,8 @@ runner: core/rescue model
 library/background: core/rescue model
 library/access: core/nearest core/period core/report model
 library/catalog: core/definition core/fold core/manuscript core/nearest core/param core/period core/query core/report
-library/catalog: core/revision core/search library/access library/background model source source/files source/lookup
-library/catalog: source/mariadb source/postgres source/sqlite store/catalog
+library/catalog: core/revision core/search library/access library/background model source source/apart source/files
+library/catalog: source/lookup source/mariadb source/postgres source/sqlite store/catalog
 library/asking: core/nearest core/param core/period core/report library/access library/catalog model source
 library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
@@ -124,7 +125,7 @@ library/keeping: library/background library/capture library/notices library/read
 library: core/period library/access library/asking library/background library/capture library/care library/catalog
 library: library/controls library/desk library/drafting library/entering library/files library/health library/history
 library: library/keeping library/meaning library/moving library/notices library/reading library/reconciling
-library: library/secrets library/sending library/shelf library/trash model store store/runs
+library: library/secrets library/sending library/shelf library/trash model source/apart store store/runs
 
 api:
 api/handlers: api
@@ -211,8 +212,7 @@ demo: core/manuscript core/period core/timetable library library/capture library
 demo: library/sending model
 demo/servers: demo demo/mdserver demo/pgserver library
 cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo demo/servers grid library
-cmd/mantilla: library/capture
-cmd/mantilla: library/secrets library/sending model server store
+cmd/mantilla: library/capture library/secrets library/sending model server source/apart store
 
 
 
@@ -236,7 +236,7 @@ var outside = map[string][]string{
 	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "source/files", "cmd/mantilla"},
 	"os": {"store", "source", "source/sqlite", "source/postgres", "deliver", "deliver/mailbox", "library/reading",
-		"library/secrets", "library/files", "source/files", "grid", "cli/...", "cmd/mantilla", "demo"},
+		"library/secrets", "library/files", "source/apart", "source/files", "grid", "cli/...", "cmd/mantilla", "demo"},
 	"github.com/go-sql-driver/mysql": {"source/mariadb"},
 	"github.com/jackc/pgx/v5":        {"source/postgres"},
 	"go.yaml.in/yaml/v3": {"core/bundle", "core/definition", "core/manuscript", "core/starter", "source", "cli/...",

@@ -124,7 +124,7 @@ func TestTheDemoRunsWithAServer(t *testing.T) {
 	t.Parallel()
 	data := t.TempDir()
 	service, url, _ := serve(t, "demo", "--data", data, "--address", "127.0.0.1:0", "--log-level", "error", "--with",
-		"postgres")
+		"postgres", "--run-mb", "512")
 	runa := login(t, url, "runa", "honey-and-wax")
 	if got := command(t, url, runa, "run", "long-service"); got.code != 0 || !strings.Contains(got.out, "done") &&
 		!strings.Contains(got.err, "rows in") {

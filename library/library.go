@@ -37,6 +37,7 @@ import (
 	"mantilla/library/shelf"
 	"mantilla/library/trash"
 	"mantilla/model"
+	"mantilla/source/apart"
 	"mantilla/store"
 	"mantilla/store/runs"
 )
@@ -48,6 +49,7 @@ type Settings struct {
 	Limits  capture.Limits
 	DataDir string // where relative source files lie, and files on their way
 	Secrets secrets.Settings
+	Worker  apart.Worker // by which runs read their sources; none where it has no memory
 }
 
 // Library is the rooms, and the work that goes on in them. It is safe for several
@@ -137,7 +139,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		l.settings.Secrets.KeyFile = filepath.Join(l.settings.DataDir, "secrets.key")
 	}
 	l.secrets = secrets.Open(org, l.settings.Secrets, s.Secrets(), log)
-	where := catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile, Secrets: l.secrets.Find}
+	where := catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile, Secrets: l.secrets.Find,
+		Worker: l.settings.Worker}
 	if l.catalog, err = catalog.Open(ctx, org, where, s.Catalog(), l.people, log); err != nil {
 		return err
 	}

@@ -25,6 +25,7 @@ import (
 	"mantilla/library/secrets"
 	"mantilla/library/sending"
 	"mantilla/model"
+	"mantilla/source/apart"
 )
 
 // settings are all that can be set about a service.
@@ -40,6 +41,7 @@ type settings struct {
 	MaxTime      time.Duration `mapstructure:"max-time"`
 	Workers      int           `mapstructure:"workers"`
 	CacheMB      int           `mapstructure:"cache-mb"`
+	RunMB        int64         `mapstructure:"run-mb"`
 	LogLevel     string        `mapstructure:"log-level"`
 	TwoPeople    bool          `mapstructure:"two-people"`
 	TLSCert      string        `mapstructure:"tls-cert"`
@@ -87,6 +89,8 @@ func addSettings(cmd *cobra.Command) {
 	f.Duration("max-time", 15*time.Minute, "longest run whose report has no limit")
 	f.Int("workers", 2, "how many runs are carried out at once")
 	f.Int("cache-mb", 512, "memory for decoded rows and what is computed of them, in MiB")
+	f.Int64("run-mb", 0, "read the source of each run in a process of its own, which ends where it holds more memory "+
+		"than so many MiB; 0 reads within the service")
 	f.String("log-level", "info", "debug, info, warn or error")
 	f.String("public-address", "", "address at which people reach the console, for links in what is sent; otherwise the "+
 		"one listened on")
@@ -157,6 +161,8 @@ func (s *settings) check() (err error) {
 		return fmt.Errorf("smtp-tls: %q is not none, starttls or tls", s.SMTPTLS)
 	case s.MailLimitMB < 1 || s.MailLimitMB > 100:
 		return fmt.Errorf("mail-limit-mb: %d is not from 1 to 100", s.MailLimitMB)
+	case s.RunMB != 0 && (s.RunMB < 128 || s.RunMB > 1<<20):
+		return fmt.Errorf("run-mb: %d is not 0, nor from 128 to %d", s.RunMB, 1<<20)
 	case s.CacheMB < 16:
 		return fmt.Errorf("cache-mb: %d is too little; use at least 16", s.CacheMB)
 	case (s.TLSCert == "") != (s.TLSKey == ""):
@@ -217,6 +223,7 @@ func (s *settings) library() library.Settings {
 		},
 		DataDir: s.Data,
 		Secrets: secrets.Settings{Dir: s.Secrets, KeyFile: s.KeyFile},
+		Worker:  apart.Worker{Command: ownCommand(readSource), Memory: s.RunMB << 20},
 	}
 }
 

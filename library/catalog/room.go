@@ -18,6 +18,7 @@ import (
 	"mantilla/library/background"
 	"mantilla/model"
 	"mantilla/source"
+	"mantilla/source/apart"
 )
 
 // Files say where the files of sources lie.
@@ -25,6 +26,7 @@ type Files struct {
 	Dir      string
 	Reserved string         // the service's own, which is no source
 	Secrets  source.Secrets // passwords of servers
+	Worker   apart.Worker   // by which sources are read, where it has any memory
 }
 
 // Room is the catalog. It is safe for several goroutines.

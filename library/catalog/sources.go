@@ -58,9 +58,13 @@ func (room *Room) openSource(text []byte) (Source, error) {
 		return Source{},
 			model.Refuse("file", "source %s: %s holds the service's own records and is no source", config.ID, config.File)
 	}
-	s, err := source.Open(config, source.Place{Dir: room.files.Dir, Secrets: room.files.Secrets})
+	at := source.Place{Dir: room.files.Dir, Secrets: room.files.Secrets}
+	s, err := source.Open(config, at)
 	if err != nil {
 		return Source{}, err
+	}
+	if room.files.Worker.Memory > 0 {
+		s = room.files.Worker.Of(s, config, at)
 	}
 	w := &watched{Source: s, now: room.org.Now}
 	return Source{Source: w, Config: config, Book: lookup.New(config, w), Silent: w.Silent}, nil
