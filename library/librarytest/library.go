@@ -25,7 +25,7 @@ func On(t *testing.T, records *store.Store, dir string, now *Clock, currency str
 	t.Helper()
 	l, err := library.Open(t.Context(), records, library.Settings{
 		Organisation: model.Organisation{Zone: Berlin, Currency: currency, Now: now.Time},
-		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 1},
+		Limits:       capture.Limits{Rows: 1_000_000, Time: 10 * time.Minute, Workers: 1},
 		Sending:      sending.Settings{MailLimit: 10 << 20},
 		DataDir:      dir,
 	}, slog.New(slog.DiscardHandler))
@@ -54,7 +54,7 @@ func OpenWith(t *testing.T, dir string, now *Clock, change func(*library.Setting
 	}
 	settings := library.Settings{
 		Organisation: model.Organisation{Zone: zone, Currency: "EUR", Now: now.Time},
-		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 1},
+		Limits:       capture.Limits{Rows: 1_000_000, Time: 10 * time.Minute, Workers: 1},
 		Sending:      sending.Settings{MailLimit: 10 << 20, Folder: filepath.Join(dir, "outgoing")},
 		DataDir:      dir,
 	}

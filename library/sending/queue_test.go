@@ -77,7 +77,7 @@ func TestAFullDiskRepeatsNothingAndComesBackByItself(t *testing.T) {
 	}
 	l, err := library.Open(t.Context(), records, library.Settings{
 		Organisation: model.Organisation{Zone: librarytest.Berlin, Currency: "EUR", Now: now.Time},
-		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 1},
+		Limits:       capture.Limits{Rows: 1_000_000, Time: 10 * time.Minute, Workers: 1},
 		Sending: sending.Settings{
 			MailLimit: 10 << 20,
 			Calls:     deliver.Caller{Allowed: []string{strings.TrimPrefix(web.URL, "http://")}},

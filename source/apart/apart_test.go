@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"os"
 	"os/signal"
-	"path/filepath"
 	"reflect"
 	"strings"
 	"syscall"
@@ -15,7 +14,6 @@ import (
 	"time"
 
 	"github.com/apache/arrow-go/v18/arrow"
-	"github.com/ncruces/go-sqlite3"
 
 	"mantilla/core/definition"
 	"mantilla/core/frame"
@@ -45,21 +43,7 @@ func TestMain(m *testing.M) {
 // apartly is the agreements' SQLite source, read by workers.
 func apartly(t *testing.T, memory int64) sourcetest.Made {
 	t.Helper()
-	types := sourcetest.Types{Whole: "integer", Decimal: "numeric", Money: "numeric", Day: "text", Moment: "text",
-		Flag: "boolean", LargeDecimal: "123456789012.678", LargeMoney: "999999999999.99"}
-	dir := t.TempDir()
-	writer, err := sqlite3.Open(filepath.Join(dir, "there.db"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { writer.Close() })
-	exec := func(t *testing.T, text string) {
-		t.Helper()
-		if err := writer.Exec(text); err != nil {
-			t.Fatal(err)
-		}
-	}
-	exec(t, "pragma journal_mode = wal;"+sourcetest.Script(types))
+	dir, made := sourcetest.SQLite(t)
 	config, err := source.ParseConfig([]byte("source: there\nkind: sqlite\nfile: there.db\n"))
 	if err != nil {
 		t.Fatal(err)
@@ -71,9 +55,8 @@ func apartly(t *testing.T, memory int64) sourcetest.Made {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { s.Close() })
-	return sourcetest.Made{Source: Worker{Command: []string{os.Args[0], "serve"}, Memory: memory}.Of(s, config, at),
-		Types: types, Exec: exec,
-		Endless: "(with recursive n(i) as (select 1 union all select i + 1 from n) select count(*) from n) as slow"}
+	made.Source = Worker{Command: []string{os.Args[0], "serve"}, Memory: memory}.Of(s, config, at)
+	return made
 }
 
 // TestAgreements holds what is read apart to what all sources are held to.
