@@ -50,7 +50,7 @@ func TestAResultIsReadAtTheTerminal(t *testing.T) {
 		{"dora", "show R-1 --limit 3", 0,
 			"Received 1–30 September 2026; all of your units|Some of the lots have no price yet"},
 		{"dora", "show R-1 --filter grade=Select --limit 2", 0, "Of which grade Select: " + kg[0] + " of 69 rows."},
-		{"dora", "show R-1 --filter grad=Select", 2, "did you mean grade?"},
+		{"dora", "show R-1 --filter grad=Select", 2, "did you mean grade?|!R-000001|!cooperative"},
 		{"dora", "show R-1 --filter grade", 2, "grade"},
 		{"dora", "show R-1 --sort=valu", 2, "no column \"valu\" to sort by; did you mean value?"},
 		{"dora", "show R-1 --columns lot_no,valu", 2, "did you mean value?"},

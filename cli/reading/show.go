@@ -39,19 +39,22 @@ func ShowCommand(c *Program) *cobra.Command {
 			} else if len(r.Values()) > 0 && len(views) > 1 {
 				views = views[:1] // changes are about one view
 			}
+			sheets, err := c.sheets(cmd.Context(), result.Id, views, first, rows, r)
+			if err != nil {
+				return err
+			}
 			if c.JSON() {
-				return c.showJSON(cmd.Context(), result, views, first, rows, r)
+				return c.PrintJSON(struct {
+					Result api.Result  `json:"result"`
+					Sheets []api.Sheet `json:"sheets"`
+				}{result, sheets})
 			}
 			fmt.Fprintf(c.Say(), "%s  %s\n%s\n", result.Id, result.Title, result.Sentence)
 			for _, note := range result.Notes {
 				fmt.Fprintln(c.Say(), "! "+note)
 			}
-			for _, v := range views {
-				s, err := c.sheet(cmd.Context(), result.Id, v.Id, first, rows, false, r)
-				if err == nil {
-					err = c.showSheet(s)
-				}
-				if err != nil {
+			for _, s := range sheets {
+				if err := c.showSheet(s); err != nil {
 					return err
 				}
 			}
@@ -84,21 +87,18 @@ func (c *Program) sheet(ctx context.Context, result, view string, first, rows in
 		func(a *client.Client) (*http.Response, error) { return a.ReadView(ctx, result, view, p, r.query) })
 }
 
-// showJSON prints the manifest and the sheets with cells for programs.
-func (c *Program) showJSON(ctx context.Context, result api.Result, views []api.PageView, first, rows int,
-	r Reading) error {
-	shown := struct {
-		Result api.Result  `json:"result"`
-		Sheets []api.Sheet `json:"sheets"`
-	}{Result: result}
+// sheets are those of views, for people or with cells for programs. All are there before any is
+// written, so that a fault in what was asked stands alone.
+func (c *Program) sheets(ctx context.Context, result string, views []api.PageView, first, rows int,
+	r Reading) (all []api.Sheet, err error) {
 	for _, v := range views {
-		s, err := c.sheet(ctx, result.Id, v.Id, first, rows, true, r)
+		s, err := c.sheet(ctx, result, v.Id, first, rows, c.JSON(), r)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		shown.Sheets = append(shown.Sheets, s)
+		all = append(all, s)
 	}
-	return c.PrintJSON(shown)
+	return all, nil
 }
 
 func (c *Program) showSheet(s api.Sheet) error {
