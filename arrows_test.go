@@ -102,7 +102,7 @@ library/desk: core/ask core/formula core/frame core/report core/shown library/ac
 library/desk: library/reading model
 library/notices: library/access model
 library/secrets: library/access model
-library/files: core/rescue library/access library/background library/catalog model source source/files
+library/files: core/rescue library/access library/background library/catalog library/notices model source source/files
 library/trash: library/access library/asking library/background library/controls library/desk library/reading model
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/checks core/definition core/fold core/formula core/frame core/manuscript core/nearest

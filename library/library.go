@@ -182,6 +182,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.care, err = care.Open(ctx, org, s.Care(), l.people, l.catalog, l.notices, l.work, log); err != nil {
 		return err
 	}
+	l.files.Joins(l.people, l.notices)
 	l.keeping.Joins(l.capture, l.notices, func(report string) string { return l.care.Of(report).Owner })
 	l.history.Joins(l.capture, l.controls)
 	l.reconciling.Joins(l.capture, l.controls.DaysOff)
@@ -234,13 +235,11 @@ func (l *Library) As(p model.Person) *Access { return l.enter(l.people.As(p)) }
 
 func (l *Library) enter(who *access.Access) *Access {
 	return &Access{Access: who, Catalog: l.catalog.As(who), Asking: l.asking.As(who), Capture: l.capture.As(who),
-		Reading: l.reading.As(who),
-		Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who), Drafting: l.drafting.As(who),
-		Meaning: l.meaning.As(who), Moving: l.moving.As(who),
-		Health: l.health.As(who), Notices: l.notices.As(who), Care: l.care.As(who),
-		Shelf: l.shelf.As(who), Keeping: l.keeping.As(who), Reconciling: l.reconciling.As(who),
-		History: l.history.As(who), Entering: l.entering.As(who), Trash: l.trash.As(who),
-		Secrets: l.secrets.As(who), Files: l.files.As(who)}
+		Reading: l.reading.As(who), Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who),
+		Drafting: l.drafting.As(who), Meaning: l.meaning.As(who), Moving: l.moving.As(who), Health: l.health.As(who),
+		Notices: l.notices.As(who), Care: l.care.As(who), Shelf: l.shelf.As(who), Keeping: l.keeping.As(who),
+		Reconciling: l.reconciling.As(who), History: l.history.As(who), Entering: l.entering.As(who),
+		Trash: l.trash.As(who), Secrets: l.secrets.As(who), Files: l.files.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

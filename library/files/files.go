@@ -18,6 +18,7 @@ import (
 
 	"mantilla/library/access"
 	"mantilla/library/catalog"
+	"mantilla/library/notices"
 	"mantilla/model"
 	"mantilla/source"
 	"mantilla/source/files"
@@ -41,6 +42,8 @@ type Room struct {
 	records Records
 	catalog *catalog.Room
 	secrets source.Secrets
+	people  *access.Room
+	notices *notices.Room
 	log     *slog.Logger
 
 	building sync.Mutex // held while tables are made anew
@@ -51,6 +54,11 @@ type Room struct {
 type Access struct {
 	*access.Access
 	room *Room
+}
+
+// Joins says whom the room tells of files that were not taken, before it watches.
+func (room *Room) Joins(people *access.Room, told *notices.Room) {
+	room.people, room.notices = people, told
 }
 
 // Open makes the room. Tables that are gone are made again of the files that are kept.

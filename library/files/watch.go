@@ -10,7 +10,9 @@ import (
 	"time"
 
 	"mantilla/core/rescue"
+	"mantilla/library/access"
 	"mantilla/library/background"
+	"mantilla/library/notices"
 	"mantilla/model"
 	"mantilla/source"
 	"mantilla/source/files"
@@ -95,6 +97,7 @@ func (room *Room) look(ctx context.Context, c *source.Config, table string, agai
 	if err != nil {
 		return l, err
 	}
+	last := l.State
 	if again && l.Fault != "" {
 		l.State = ""
 	}
@@ -117,11 +120,36 @@ func (room *Room) look(ctx context.Context, c *source.Config, table string, agai
 	if l.Fault != "" && l.Fault != was.Fault {
 		room.log.Warn("a file was not taken", "source", c.ID, "table", table, "error", l.Fault)
 	}
+	// Words of the same fault may differ from look to look; another file is another matter.
+	another := came != nil && came.State != last
+	if l.Fault != "" && (was.Fault == "" || another) || l.Fault == "" && was.Fault != "" {
+		room.tell(ctx, c, l)
+	}
 	unchanged := l.State == was.State && l.Digest == was.Digest && l.Fault == was.Fault
 	if unchanged && !again && l.At.Sub(was.At) < lately {
 		return l, nil
 	}
 	return l, room.records.PutLook(ctx, l)
+}
+
+// tell tells who keeps the catalog what became of a file that comes by itself.
+func (room *Room) tell(ctx context.Context, c *source.Config, l model.FileLook) {
+	says := "is taken again."
+	if l.Fault != "" {
+		says = "is missing: " + l.Fault
+	}
+	title := c.Title
+	if title == "" {
+		title = c.ID
+	}
+	keepers, err := room.people.WhoMay(ctx, access.KeepCatalog)
+	if err == nil {
+		err = room.notices.Tell(ctx, "", keepers, notices.Subject{About: "file", Place: "/office?desk=sources"},
+			"The file of “%s” for %s %s", l.Table, title, says)
+	}
+	if err != nil {
+		room.log.Error("telling of a file that comes by itself", "source", c.ID, "table", l.Table, "error", err)
+	}
 }
 
 func (room *Room) arrived(ctx context.Context, c *source.Config, from *source.FileFrom, state string) (*files.Arrival,

@@ -110,6 +110,65 @@ func TestFilesComeByThemselves(t *testing.T) {
 	}
 }
 
+// TestWhoKeepsTheCatalogIsToldOfFiles tells once of each file that is not taken, and once it is
+// mended, whoever looks.
+func TestWhoKeepsTheCatalogIsToldOfFiles(t *testing.T) {
+	l := librarytest.WithPeople(t, librarytest.At(morning))
+	ctx, lila := t.Context(), librarytest.SignIn(t, l, "lila")
+	inbox := filepath.Join(l.Settings().DataDir, source.Inbox, "budgets")
+	if err := os.MkdirAll(inbox, 0o700); err != nil {
+		t.Fatal(err)
+	}
+	text := strings.Replace(declared, "    groups: [field]\n", "    from: {folder: budgets, files: '*.csv'}\n", 1)
+	if err := lila.Catalog.PutSource(ctx, "budgets", []byte(text)); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		name, text string
+		looks      int
+		says       []string // what is new, the newest first
+	}{
+		{"", "", 2, nil}, // nothing came yet
+		{"one.csv", "district,amount\nHollin,five\n", 3,
+			[]string{"The file of “budget” for Budgets is missing: one.csv was not"}},
+		{"two.csv", "district,amount\nHollin,six\n", 2,
+			[]string{"The file of “budget” for Budgets is missing: two.csv was not"}},
+		{"three.csv", "district,amount\nHollin,7.00\n", 2, []string{"The file of “budget” for Budgets is taken again."}},
+	} {
+		if c.name != "" {
+			path := filepath.Join(inbox, c.name)
+			if err := os.WriteFile(path, []byte(c.text), 0o600); err != nil {
+				t.Fatal(err)
+			}
+			left := time.Now().Add(-time.Minute + time.Duration(len(c.name))*time.Second)
+			if err := os.Chtimes(path, time.Time{}, left); err != nil {
+				t.Fatal(err)
+			}
+		}
+		before, err := lila.Notices.List(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for range c.looks {
+			if _, err := lila.Files.LookNow(ctx, "budgets", "budget"); err != nil {
+				t.Fatal(err)
+			}
+		}
+		after, err := lila.Notices.List(ctx)
+		if err != nil || len(after) != len(before)+len(c.says) {
+			t.Fatalf("%s: %d notices after %d, %v", c.name, len(after), len(before), err)
+		}
+		for i, says := range c.says {
+			if !strings.HasPrefix(after[i].Says, says) || after[i].Place != "/office?desk=sources" {
+				t.Errorf("%s: told is %q at %s", c.name, after[i].Says, after[i].Place)
+			}
+		}
+	}
+	if told, err := librarytest.SignIn(t, l, "runa").Notices.List(ctx); err != nil || len(told) != 0 {
+		t.Errorf("others are told %v, %v", told, err)
+	}
+}
+
 const joined = `source: budgets
 title: Budgets
 kind: files
