@@ -263,6 +263,9 @@ func TestWhatWasDoneIsNeverCut(t *testing.T) {
 				t.Errorf("%+v: %q is there %d times instead of %d", s, text, got, times)
 			}
 		}
+		if s.Cover && !slices.ContainsFunc(all, func(p *Page) bool { return has(p, "Views") }) {
+			t.Errorf("%+v: what comes whole onto the next page goes on there", s)
+		}
 		if !slices.ContainsFunc(all, func(p *Page) bool { return has(p, "K-004") }) {
 			t.Errorf("%+v: the rows are not there", s)
 		}

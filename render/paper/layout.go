@@ -297,8 +297,9 @@ func (p *press) pair(name, says string, from float64) error {
 			if err := p.turn(p.frame.width > p.frame.height); err != nil {
 				return err
 			}
-			name += " (goes on)"
-			at = 0
+			if at > 0 {
+				name, at = name+" (goes on)", 0
+			}
 		}
 		if at == 0 {
 			p.page.newRow()
