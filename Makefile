@@ -3,7 +3,7 @@ SHELL := /bin/bash
 
 # Encodings that nobody here speaks cost a third of the time to compile.
 export GOFLAGS := -tags=nomsgpack,arrow_json_stdlib
-.PHONY: build demo test tests race fuzz warm check vetted lint staticcheck errcheck revive console-lint generated needs bench screenshots clean
+.PHONY: build demo test race fuzz warm check lint staticcheck errcheck revive console-lint generated needs bench screenshots clean
 
 build: bin/mantilla ## the service with its console, in bin/
 
@@ -27,14 +27,10 @@ demo: ## write the demo data and run the service on it; WITH=postgres or mariadb
 needs: ## install what the tests need and this machine lacks
 	scripts/test-needs.sh
 
-# Browsers leave room for linters beside the tests; what fails of both is told when it ends.
+# What was vetted is not vetted twice, and forty programs of tests need nothing for a debugger.
 test: ## everything that CI checks
 	@$(MAKE) --no-print-directory -j3 needs warm console/dist/index.html
-	@$(MAKE) --no-print-directory build generated
-	@$(MAKE) --no-print-directory -j2 vetted tests
-
-# What is vetted is not vetted twice, and forty programs of tests need nothing for a debugger.
-tests: build
+	@$(MAKE) --no-print-directory build check
 	go test -vet=off -ldflags=-w -timeout 1500s ./...
 
 # Watching every access of the database engine to its own memory takes ten times as long as the rest.
@@ -71,8 +67,7 @@ console-lint: console/node_modules/.package-lock.json console/lint/node_modules/
 	cd console && npm run --silent check
 	cd console/lint && npm run --silent format && npm run --silent lint
 
-check: generated vetted ## formatting, vet, linters, and generated code
-vetted: lint
+check: generated lint ## formatting, vet, linters, and generated code
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
 	go vet ./...
 

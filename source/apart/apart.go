@@ -121,6 +121,9 @@ func (v *session) watch() {
 // ask asks something and returns the last of what is answered, with the batches that come before
 // handed to a sink.
 func (v *session) ask(ctx context.Context, r request, to *source.Sink) (last answer, err error) {
+	if ctx.Err() != nil {
+		return last, context.Cause(ctx)
+	}
 	if v.ended {
 		return last, fmt.Errorf("source %s: what reads it has ended", v.id)
 	}
