@@ -80,16 +80,29 @@ func headed(text, key, value string) string {
 
 // comment is what stands behind a value on its line, with the spaces before it; "" for nothing.
 func comment(value string) string {
-	from := 0
-	if quote := strings.TrimLeft(value, " "); quote != "" && (quote[0] == '\'' || quote[0] == '"') {
-		from = strings.LastIndexByte(value, quote[0])
+	behind := strings.TrimLeft(value, " ")
+	if behind != "" && (behind[0] == '\'' || behind[0] == '"') {
+		behind = behind[quotedLength(behind):]
 	}
-	at := strings.Index(value[from:], " #")
+	at := strings.Index(behind, " #")
 	if at < 0 {
 		return ""
 	}
-	behind := value[from:]
 	return behind[len(strings.TrimRight(behind[:at], " ")):]
+}
+
+// quotedLength is how long the quoted text is that a value begins with. In single quotes two of them
+// are one of the text; in double quotes what follows a backslash belongs to it.
+func quotedLength(value string) int {
+	for i := 1; i < len(value); i++ {
+		switch {
+		case value[0] == '"' && value[i] == '\\', value[0] == '\'' && strings.HasPrefix(value[i:], "''"):
+			i++
+		case value[i] == value[0]:
+			return i + 1
+		}
+	}
+	return len(value)
 }
 
 // Uses are the shared parameters that the text of a definition uses.

@@ -81,7 +81,7 @@ func (a *Access) Run(ctx context.Context, number int64) (model.Run, error) {
 
 // Current adds how far a running run has come.
 func (room *Room) Current(r model.Run) model.Run {
-	if p, ok := room.runner.Progress(r.Number); ok {
+	if p, ok := room.runner.Progress(r.Number); ok && !r.State.Ended() {
 		r.Rows, r.Expected, r.Note = p.Rows, p.Expected, p.Says
 	}
 	return r

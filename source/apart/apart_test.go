@@ -164,7 +164,7 @@ func TestWorkersThatEnd(t *testing.T) {
 	if err := stopped.Close(); err != nil {
 		t.Error(err)
 	}
-	if began := time.Now(); stopped.(*session).command.ProcessState == nil || time.Since(began) > time.Second {
+	if stopped.(*session).command.ProcessState == nil {
 		t.Error("its worker goes on")
 	}
 }
