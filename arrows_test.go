@@ -158,7 +158,7 @@ server/files: api api/handlers library/files model server/answer source/files
 server/keeping: api api/handlers core/rescue library library/keeping library/reading model server/answer
 server/keeping: server/capture server/reading
 cli/asking: api api/client cli/catalog cli/talk
-cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk
+cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk core/shown
 cli/catalog: api api/client cli/talk
 cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk

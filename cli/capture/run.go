@@ -16,6 +16,7 @@ import (
 	"mantilla/cli/catalog"
 	"mantilla/cli/reading"
 	"mantilla/cli/talk"
+	"mantilla/core/shown"
 )
 
 // RunCommand makes the command run: run a report and wait for its result.
@@ -209,7 +210,7 @@ func (c *Program) Wait(ctx context.Context, run api.Run) (api.Run, error) {
 // describe says what a run does, and of how many rows where the source reckons that.
 func describe(run api.Run) string {
 	if run.State == api.StateRunning && run.Expected != nil {
-		return fmt.Sprintf("%s, about %d rows are expected", run.State, *run.Expected)
+		return fmt.Sprintf("%s, about %s rows are expected", run.State, shown.Grouped(fmt.Sprint(*run.Expected)))
 	}
 	return string(run.State)
 }
