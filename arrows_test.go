@@ -44,8 +44,9 @@ core/ask: core/expr core/fold core/frame core/period core/report core/table
 core/ready: core/ask core/compare core/expr core/formula core/frame core/nearest core/period core/report core/shown
 core/ready: core/table
 core/shown: core/frame core/period core/report
-core/sheet: core/ask core/expr core/fold core/formula core/frame core/period core/ready core/report core/shown
-core/sheet: core/table
+core/drawn: core/frame core/shown
+core/sheet: core/ask core/drawn core/expr core/fold core/formula core/frame core/period core/ready core/report
+core/sheet: core/shown core/table
 core/checks: core/ask core/formula core/frame core/ready core/report core/sheet core/shown core/table
 core/changes: core/frame core/report core/rescue
 core/entries: core/frame core/nearest core/period core/report
@@ -72,10 +73,10 @@ source/postgres: core/frame core/period core/query core/report model source sour
 source/sqlite: core/fold core/frame core/nearest core/period core/query core/report model source source/cells
 deliver:
 deliver/mailbox:
-render/chart: core/frame core/sheet core/shown
+render/chart: core/drawn core/frame core/shown
 render/document: core/frame core/report core/sheet core/shown
 render/paper: core/frame core/period core/report core/sheet core/shown render/chart render/document
-render: core/frame core/nearest core/report core/rescue core/sheet core/shown render/chart render/document
+render: core/drawn core/frame core/nearest core/report core/rescue core/sheet core/shown render/chart render/document
 render: render/paper
 runner: core/rescue model
 
@@ -222,8 +223,8 @@ cmd/mantilla: library/capture library/secrets library/sending model server sourc
 `
 
 // among are packages that only stand beside the program: they may import any.
-var among = []string{"bench", "e2e", "core/frame/frametest", "demo/demotest", "demo/mdserver", "demo/pgserver",
-	"library/librarytest", "source/sourcetest"}
+var among = []string{"bench", "bench/made", "bench/measure", "bench/office", "e2e",
+	"core/frame/frametest", "demo/demotest", "demo/mdserver", "demo/pgserver", "library/librarytest", "source/sourcetest"}
 
 // outside has what only some packages, or files, may import from elsewhere.
 var outside = map[string][]string{

@@ -12,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"mantilla/bench/measure"
 	"mantilla/library/capture"
 	"mantilla/model"
 )
@@ -96,7 +97,7 @@ func (b *bench) readers(people int, until <-chan struct{}, get func(url.Values) 
 				if n%5 == 0 {
 					q = url.Values{"group": {"region"}, "column": sums, "filter": {fmt.Sprintf("item=item-%04d", rand.IntN(4000))}}
 				}
-				t, err := took(func() error { return get(q) })
+				t, err := measure.Took(func() error { return get(q) })
 				mu.Lock()
 				all = append(all, t)
 				failed = errors.Join(failed, err)

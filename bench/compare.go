@@ -7,6 +7,8 @@ import (
 	"path/filepath"
 	"strings"
 
+	"mantilla/bench/made"
+	"mantilla/bench/measure"
 	"mantilla/core/ask"
 	"mantilla/library/catalog"
 	"mantilla/library/keeping"
@@ -16,7 +18,7 @@ import (
 // another id in one of a thousand.
 var changedDefinition = strings.NewReplacer(
 	"{id: id, is: id,", "{id: id, is: id + (id % 1000 = 0) * 1000000000,",
-	"{id: amount, is: amount,", "{id: amount, is: amount + (id % 100 = 7) * 1000,").Replace(made)
+	"{id: amount, is: amount,", "{id: amount, is: amount + (id % 100 = 7) * 1000,").Replace(made.Report)
 
 // join is the comparison in SQL, over the rows and the rows as they are changed.
 const join = `create or replace table h as select coalesce(a."Id", b."Id") as k, a."Region" is distinct from b."Region"
@@ -30,7 +32,7 @@ const join = `create or replace table h as select coalesce(a."Id", b."Id") as k,
 
 // comparison compares a result of a million rows with another of as many.
 func comparison(ctx context.Context) error {
-	if err := makeTable(ctx, 1); err != nil {
+	if err := made.Table(ctx, *dataDir, 1); err != nil {
 		return err
 	}
 	fmt.Println("\nComparing 1,000,000 kept rows by 10 columns with as many, of which 1 % changed")
@@ -58,13 +60,13 @@ func comparison(ctx context.Context) error {
 		catalog.Put{Was: "*"}); err != nil {
 		return err
 	}
-	capture, err := took(func() error { return b.captureOnce(ctx) })
+	capture, err := measure.Took(func() error { return b.captureOnce(ctx) })
 	if err != nil {
 		return err
 	}
 	after := b.result
 	whole, err := thrice(func() (float64, error) {
-		return took(func() error { return b.compareOnce(ctx, before, after) })
+		return measure.Took(func() error { return b.compareOnce(ctx, before, after) })
 	})
 	if err != nil {
 		return err

@@ -11,6 +11,8 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"mantilla/bench/made"
+	"mantilla/bench/measure"
 	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
@@ -42,6 +44,22 @@ func takeAway(ctx context.Context, w writer, s *sheet.Sheet, format string) erro
 	return err
 }
 
+// filesAlone measures only what is taken away.
+func filesAlone(ctx context.Context) error {
+	if err := made.Table(ctx, *dataDir, 1); err != nil {
+		return err
+	}
+	b, err := open(ctx, 1)
+	if err != nil {
+		return err
+	}
+	defer b.close()
+	if err := b.captureOnce(ctx); err != nil {
+		return err
+	}
+	return b.files(ctx)
+}
+
 // files measures what is taken away, beside the reference engine or the plain
 // library writing the same content.
 func (b *bench) files(ctx context.Context) error {
@@ -52,12 +70,12 @@ func (b *bench) files(ctx context.Context) error {
 	fmt.Println("\nFiles of all rows")
 	for _, format := range []string{"csv", "parquet"} {
 		var own []float64
-		for range times {
+		for range measure.Times {
 			s, err := b.sheet(ctx, ask.Changes{})
 			if err != nil {
 				return err
 			}
-			t, err := took(func() error {
+			t, err := measure.Took(func() error {
 				return toFile("own."+format, func(w writer) error { return takeAway(ctx, w, s, format) })
 			})
 			if err != nil {
@@ -65,10 +83,10 @@ func (b *bench) files(ctx context.Context) error {
 			}
 			own = append(own, t)
 		}
-		row(format, median(own))
+		measure.Row(format, measure.Median(own))
 		if t := reference["falsewrite-"+format]; t > 0 {
-			row("the reference engine", t)
-			fmt.Printf("  %-46s %9.2f\n", "ratio", median(own)/t)
+			measure.Row("the reference engine", t)
+			fmt.Printf("  %-46s %9.2f\n", "ratio", measure.Median(own)/t)
 		}
 	}
 	if err := b.workbook(ctx); err != nil {
@@ -89,23 +107,23 @@ func (b *bench) workbook(ctx context.Context) error {
 			return err
 		}
 		rows = s.Rows
-		t, err := took(func() error {
+		t, err := measure.Took(func() error {
 			return toFile("own.xlsx", func(w writer) error { return takeAway(ctx, w, s, "xlsx") })
 		})
 		if err != nil {
 			return err
 		}
 		own = append(own, t)
-		if t, err = took(func() error {
+		if t, err = measure.Took(func() error {
 			return toFile("bare.xlsx", func(w writer) error { return bareCells(ctx, w, s) })
 		}); err != nil {
 			return err
 		}
 		bare = append(bare, t)
 	}
-	row(fmt.Sprintf("xlsx of %d rows", rows), median(own))
-	row("the library streaming the bare cells", median(bare))
-	fmt.Printf("  %-46s %9.2f\n", "ratio", median(own)/median(bare))
+	measure.Row(fmt.Sprintf("xlsx of %d rows", rows), measure.Median(own))
+	measure.Row("the library streaming the bare cells", measure.Median(bare))
+	fmt.Printf("  %-46s %9.2f\n", "ratio", measure.Median(own)/measure.Median(bare))
 	return nil
 }
 
@@ -164,13 +182,13 @@ func (b *bench) pdf(ctx context.Context) error {
 		return err
 	}
 	pages := 0
-	t, err := took(func() error {
+	t, err := measure.Took(func() error {
 		return paper.PDF(ctx, io.Discard, documentOf(s), setting, func(n int) { pages = n })
 	})
 	if err != nil {
 		return err
 	}
-	row(fmt.Sprintf("pdf of %d rows, %d pages", s.Rows, pages), t)
+	measure.Row(fmt.Sprintf("pdf of %d rows, %d pages", s.Rows, pages), t)
 	fmt.Printf("  %-46s %9.0f\n", "pages a second", float64(pages)/t*1000)
 	if info, err := os.Stat(filepath.Join(*dataDir, "own.parquet")); err == nil {
 		fmt.Printf("  %-46s %9.1f MB\n", "the Parquet file", float64(info.Size())/1e6)

@@ -11,6 +11,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"mantilla/bench/measure"
 	"mantilla/core/ask"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
@@ -76,7 +77,7 @@ func (b *bench) groups(ctx context.Context) error {
 			if err := b.reopen(ctx, 1); err != nil {
 				return 0, err
 			}
-			return took(read)
+			return measure.Took(read)
 		})
 		if err != nil {
 			return fmt.Errorf("%s: %w", w.name, err)
@@ -86,7 +87,7 @@ func (b *bench) groups(ctx context.Context) error {
 				return 0, err
 			}
 			b.forget()
-			return took(read)
+			return measure.Took(read)
 		})
 		if err != nil {
 			return fmt.Errorf("%s: %w", w.name, err)
@@ -112,16 +113,16 @@ func (b *bench) read(ctx context.Context, w work) error {
 	return err
 }
 
-func several(measure func() (float64, error)) (float64, error) {
+func several(once func() (float64, error)) (float64, error) {
 	var all []float64
-	for range times {
-		t, err := measure()
+	for range measure.Times {
+		t, err := once()
 		if err != nil {
 			return 0, err
 		}
 		all = append(all, t)
 	}
-	return median(all), nil
+	return measure.Median(all), nil
 }
 
 // formulas times a column of three operations on decimals, alone and within a
@@ -157,8 +158,8 @@ func (b *bench) formulas(ctx context.Context) error {
 	if err := alone(); err != nil { // decodes the rows
 		return err
 	}
-	t, err := several(func() (float64, error) { return took(alone) })
-	row("formula of three operations on decimals", t)
+	t, err := several(func() (float64, error) { return measure.Took(alone) })
+	measure.Row("formula of three operations on decimals", t)
 	return err
 }
 

@@ -14,6 +14,7 @@ import (
 	"sync"
 	"time"
 
+	"mantilla/bench/measure"
 	"mantilla/console"
 	"mantilla/library/access"
 	"mantilla/model"
@@ -38,11 +39,11 @@ func (b *bench) overHTTP(ctx context.Context) error {
 	}
 	for _, by := range [][]string{{"status", "region"}, {"item"}, {"month(day)", "region"},
 		{"region", "status", "month(day)"}} {
-		t, err := took(func() error { return get(url.Values{"group": by, "column": sums}) })
+		t, err := measure.Took(func() error { return get(url.Values{"group": by, "column": sums}) })
 		if err != nil {
 			return err
 		}
-		row(fmt.Sprintf("regrouped by %v", by), t)
+		measure.Row(fmt.Sprintf("regrouped by %v", by), t)
 	}
 	sorted := url.Values{"sort": {"-amount"}}
 	if err := get(sorted); err != nil {
@@ -57,7 +58,7 @@ func (b *bench) overHTTP(ctx context.Context) error {
 			for n := range 20 {
 				time.Sleep(time.Duration(500+rand.IntN(1000)) * time.Millisecond) // each turns about a page a second
 				q := url.Values{"sort": {"-amount"}, "first": {fmt.Sprint((reader*7919 + n*104729) % 999_000)}, "count": {"100"}}
-				t, err := took(func() error { return get(q) })
+				t, err := measure.Took(func() error { return get(q) })
 				mu.Lock()
 				if n > 0 { // the first opens the connection
 					all = append(all, t)
@@ -71,8 +72,8 @@ func (b *bench) overHTTP(ctx context.Context) error {
 	}
 	group.Wait()
 	slices.Sort(all)
-	row(fmt.Sprintf("a sorted page, %d readers, one a second, median", readers), all[len(all)/2])
-	row("the same, 99th percentile", all[len(all)*99/100])
+	measure.Row(fmt.Sprintf("a sorted page, %d readers, one a second, median", readers), all[len(all)/2])
+	measure.Row("the same, 99th percentile", all[len(all)*99/100])
 	return failed
 }
 

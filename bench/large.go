@@ -11,6 +11,8 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/bench/made"
+	"mantilla/bench/measure"
 	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/period"
@@ -32,7 +34,7 @@ func (a *asked) times(ctx context.Context, b *bench) (float64, error) {
 			return 0, err
 		}
 	}
-	return took(func() error { return a.ask(ctx, b) })
+	return measure.Took(func() error { return a.ask(ctx, b) })
 }
 
 // laid lays a sheet out and reads a page of it.
@@ -210,16 +212,16 @@ func (b *bench) forget() {
 	b.store.Results().Cache().Forget(fmt.Sprintf("%d/%s/", b.result, period.DayOf(time.Time{}, time.UTC)))
 }
 
-func thrice(measure func() (float64, error)) (float64, error) {
+func thrice(once func() (float64, error)) (float64, error) {
 	var all []float64
 	for range 3 {
-		t, err := measure()
+		t, err := once()
 		if err != nil {
 			return 0, err
 		}
 		all = append(all, t)
 	}
-	return median(all), nil
+	return measure.Median(all), nil
 }
 
 // captureInto captures a table in a process of its own, unless that was done before:
@@ -231,7 +233,7 @@ func captureInto(ctx context.Context, dir string, millions int) error {
 	if err := os.RemoveAll(dir); err != nil {
 		return err
 	}
-	if err := makeTable(ctx, tableOf(millions)); err != nil {
+	if err := made.Table(ctx, *dataDir, made.TableOf(millions)); err != nil {
 		return err
 	}
 	c := exec.CommandContext(ctx, os.Args[0], "-data", *dataDir, "-capture", fmt.Sprint(millions), "-into", dir)

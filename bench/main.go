@@ -13,9 +13,9 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"slices"
-	"strings"
-	"time"
+
+	"mantilla/bench/made"
+	"mantilla/bench/office"
 )
 
 var (
@@ -31,8 +31,6 @@ var (
 	child = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
 	into  = flag.String("into", "", "directory for what is captured, which remains")
 )
-
-const times = 5
 
 func main() {
 	flag.Parse()
@@ -52,7 +50,7 @@ func run(ctx context.Context) error {
 	}
 	switch *only {
 	case "forms":
-		return (&bench{}).forms(ctx)
+		return office.Forms(ctx, *dataDir)
 	case "reading":
 		return reading(ctx)
 	case "many":
@@ -66,14 +64,14 @@ func run(ctx context.Context) error {
 	case "series":
 		return series(ctx)
 	case "due":
-		return due(ctx)
+		return office.Due(ctx, *dataDir)
 	case "sources":
 		return sources(ctx)
 	case "office":
-		return office(ctx)
+		return office.Catalog(ctx, *dataDir)
 	}
 	for _, millions := range []int{1, 2, 4} {
-		if err := makeTable(ctx, millions); err != nil {
+		if err := made.Table(ctx, *dataDir, millions); err != nil {
 			return err
 		}
 	}
@@ -90,8 +88,10 @@ func run(ctx context.Context) error {
 		return err
 	}
 	parts := []func(context.Context) error{
-		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files, b.forms, due, memory, comparison, series, sources,
-		manyRows,
+		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files,
+		func(ctx context.Context) error { return office.Forms(ctx, *dataDir) },
+		func(ctx context.Context) error { return office.Due(ctx, *dataDir) },
+		memory, comparison, series, sources, manyRows,
 	}
 	for _, part := range parts {
 		if err := part(ctx); err != nil {
@@ -113,36 +113,9 @@ func toFile(name string, write func(writer) error) error {
 	return write(f)
 }
 
-func took(do func() error) (milliseconds float64, err error) {
-	begun := time.Now()
-	err = do()
-	return float64(time.Since(begun).Microseconds()) / 1000, err
-}
-
-func median(all []float64) float64 {
-	sorted := slices.Sorted(slices.Values(all))
-	return sorted[len(sorted)/2]
-}
-
-func row(name string, milliseconds float64) {
-	if milliseconds < 0.1 {
-		fmt.Printf("  %-46s %9.1f µs\n", name, milliseconds*1000)
-		return
-	}
-	fmt.Printf("  %-46s %9.1f ms\n", name, milliseconds)
-}
-
-func list(all []float64) string {
-	var out []string
-	for _, v := range all {
-		out = append(out, fmt.Sprintf("%.2f", v))
-	}
-	return strings.Join(out, " ")
-}
-
 // reading measures only what is done to kept rows.
 func reading(ctx context.Context) error {
-	if err := makeTable(ctx, 1); err != nil {
+	if err := made.Table(ctx, *dataDir, 1); err != nil {
 		return err
 	}
 	b, err := open(ctx, 1)

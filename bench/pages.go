@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"os/exec"
 
+	"mantilla/bench/made"
+	"mantilla/bench/measure"
 	"mantilla/core/ask"
 	"mantilla/core/sheet"
 	"mantilla/library/capture"
@@ -24,25 +26,25 @@ func (b *bench) captureOnce(ctx context.Context) error {
 func (b *bench) capture(ctx context.Context, bare func() error) error {
 	fmt.Println("\nCapture of 1,000,000 rows by 10 columns, query to sealed result")
 	var reading, capture, ratios []float64
-	for range times { // in turn, so that both see the same machine
-		r, err := took(bare)
+	for range measure.Times { // in turn, so that both see the same machine
+		r, err := measure.Took(bare)
 		if err != nil {
 			return err
 		}
-		c, err := took(func() error { return b.captureOnce(ctx) })
+		c, err := measure.Took(func() error { return b.captureOnce(ctx) })
 		if err != nil {
 			return err
 		}
 		reading, capture, ratios = append(reading, r), append(capture, c), append(ratios, c/r)
-		if len(ratios) < times {
+		if len(ratios) < measure.Times {
 			if err := b.library.AsService().Reading.DeleteResult(ctx, b.result); err != nil {
 				return err
 			}
 		}
 	}
-	row("read and thrown away", median(reading))
-	row("captured", median(capture))
-	fmt.Printf("  %-46s %9.2f  (each pair: %s)\n", "ratio", median(ratios), list(ratios))
+	measure.Row("read and thrown away", measure.Median(reading))
+	measure.Row("captured", measure.Median(capture))
+	fmt.Printf("  %-46s %9.2f  (each pair: %s)\n", "ratio", measure.Median(ratios), measure.List(ratios))
 	return nil
 }
 
@@ -93,13 +95,13 @@ func (b *bench) pages(ctx context.Context) error {
 		}, false},
 	} {
 		var all []float64
-		for range times {
+		for range measure.Times {
 			if work.cold {
 				if err := b.reopen(ctx, 1); err != nil {
 					return err
 				}
 			}
-			t, err := took(page(work.first, work.reading()))
+			t, err := measure.Took(page(work.first, work.reading()))
 			if err != nil {
 				return err
 			}
@@ -108,7 +110,7 @@ func (b *bench) pages(ctx context.Context) error {
 		if !work.cold {
 			all = all[1:] // the first warms
 		}
-		row(work.name, median(all))
+		measure.Row(work.name, measure.Median(all))
 	}
 	return nil
 }
@@ -116,19 +118,21 @@ func (b *bench) pages(ctx context.Context) error {
 func (b *bench) csv(ctx context.Context) error {
 	fmt.Println("\nCSV of all rows")
 	var own, shell []float64
-	for range times {
+	for range measure.Times {
 		s, err := b.sheet(ctx, ask.Changes{})
 		if err != nil {
 			return err
 		}
-		t, err := took(func() error { return toFile("own.csv", func(w writer) error { return takeAway(ctx, w, s, "csv") }) })
+		t, err := measure.Took(func() error {
+			return toFile("own.csv", func(w writer) error { return takeAway(ctx, w, s, "csv") })
+		})
 		if err != nil {
 			return err
 		}
 		own = append(own, t)
-		if t, err = took(func() error {
+		if t, err = measure.Took(func() error {
 			return toFile("shell.csv", func(w writer) error {
-				c := exec.CommandContext(ctx, "sqlite3", "-csv", "-header", tablePath(1), query)
+				c := exec.CommandContext(ctx, "sqlite3", "-csv", "-header", made.Path(*dataDir, 1), made.Query)
 				c.Stdout = w
 				return c.Run()
 			})
@@ -137,8 +141,8 @@ func (b *bench) csv(ctx context.Context) error {
 		}
 		shell = append(shell, t)
 	}
-	row("written from the kept rows", median(own))
-	row("written by the sqlite3 shell", median(shell))
-	fmt.Printf("  %-46s %9.2f\n", "ratio", median(own)/median(shell))
+	measure.Row("written from the kept rows", measure.Median(own))
+	measure.Row("written by the sqlite3 shell", measure.Median(shell))
+	fmt.Printf("  %-46s %9.2f\n", "ratio", measure.Median(own)/measure.Median(shell))
 	return nil
 }

@@ -10,6 +10,9 @@ import (
 	"strings"
 	"sync"
 
+	"mantilla/bench/made"
+	"mantilla/bench/measure"
+
 	"github.com/ncruces/go-sqlite3"
 	"github.com/ncruces/go-sqlite3/driver"
 )
@@ -18,36 +21,36 @@ import (
 // returns the fastest that reads one state of the source on one connection:
 // the bare reading that a capture is held beside.
 func compareReading(ctx context.Context) (bare func() error, err error) {
-	db, err := driver.Open("file:" + tablePath(1) + "?mode=ro")
+	db, err := driver.Open("file:" + made.Path(*dataDir, 1) + "?mode=ro")
 	if err != nil {
 		return nil, err
 	}
 	fmt.Println("Reading 1,000,000 rows by 10 columns and throwing them away")
-	bare = func() error { return raw(ctx, db, query, cells) }
+	bare = func() error { return raw(ctx, db, made.Query, cells) }
 	for _, way := range []struct {
 		name string
 		read func() error
 	}{
 		{"database/sql Scan", func() error { return scan(ctx, db) }},
-		{"Conn.Raw, values of a row at once", func() error { return raw(ctx, db, query, values) }},
+		{"Conn.Raw, values of a row at once", func() error { return raw(ctx, db, made.Query, values) }},
 		{"Conn.Raw, cell by cell", bare},
 		{"Conn.Raw, cell by cell, two key ranges at once", func() error { return twoRanges(ctx, db) }},
 	} {
 		var all []float64
-		for range times {
-			t, err := took(way.read)
+		for range measure.Times {
+			t, err := measure.Took(way.read)
 			if err != nil {
 				return nil, fmt.Errorf("%s: %w", way.name, err)
 			}
 			all = append(all, t)
 		}
-		row(way.name, median(all))
+		measure.Row(way.name, measure.Median(all))
 	}
 	return bare, nil
 }
 
 func scan(ctx context.Context, db *sql.DB) error {
-	rows, err := db.QueryContext(ctx, query)
+	rows, err := db.QueryContext(ctx, made.Query)
 	if err != nil {
 		return err
 	}
@@ -113,7 +116,7 @@ func twoRanges(ctx context.Context, db *sql.DB) error {
 	for i, where := range []string{" where id < 500000", " where id >= 500000"} {
 		both.Go(func() {
 			n := 0
-			errs[i] = raw(ctx, db, query+where, func(stmt *sqlite3.Stmt) error {
+			errs[i] = raw(ctx, db, made.Query+where, func(stmt *sqlite3.Stmt) error {
 				for c := range 10 {
 					if stmt.ColumnType(c) == sqlite3.TEXT {
 						n += len(stmt.ColumnRawText(c))
@@ -150,7 +153,7 @@ func captureAlone(ctx context.Context, millions int) error {
 		return err
 	}
 	defer b.close()
-	t, err := took(func() error { return b.captureOnce(ctx) })
+	t, err := measure.Took(func() error { return b.captureOnce(ctx) })
 	if err != nil {
 		return err
 	}

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"mantilla/bench/made"
+	"mantilla/bench/measure"
 	"mantilla/library/catalog"
 	"mantilla/library/controls"
 	"mantilla/library/history"
@@ -25,11 +27,11 @@ var seriesDefinition = strings.NewReplacer(
 	"    from: rows\n", fmt.Sprintf("    from: rows\n    where: [id < %d]\n", seriesRows),
 	"datasets:\n", "parameters:\n  - {id: as_of, type: date, required: true, default: today}\ndatasets:\n",
 	"is: status,", "is: \"'stage ' || ((cast(julianday(:as_of) as integer) + id) / 100 % 5)\",",
-	"is: amount,", "is: amount + (cast(julianday(:as_of) as integer) + id) / 100 * 1000,").Replace(made)
+	"is: amount,", "is: amount + (cast(julianday(:as_of) as integer) + id) / 100 * 1000,").Replace(made.Report)
 
 // series keeps a day after the other, and reads the year as a history.
 func series(ctx context.Context) error {
-	if err := makeTable(ctx, 1); err != nil {
+	if err := made.Table(ctx, *dataDir, 1); err != nil {
 		return err
 	}
 	fmt.Printf("\nA year of daily captures: %d of %d rows by 10 columns, 1 %% of the rows changed each day\n", seriesDays,
@@ -57,7 +59,7 @@ func series(ctx context.Context) error {
 		return err
 	}
 	var first, all int64
-	kept, err := took(func() error {
+	kept, err := measure.Took(func() error {
 		for range seriesDays {
 			day = day.AddDate(0, 0, 1)
 			ran, err := service.Controls.RunControl(ctx, "daily", nil, false)
@@ -80,7 +82,7 @@ func series(ctx context.Context) error {
 	for _, r := range results {
 		all, first = all+r.Bytes, r.Bytes
 	}
-	read, err := took(func() error {
+	read, err := measure.Took(func() error {
 		run, err := service.History.Read(ctx, history.Wish{Control: "daily", Track: []string{"status"}})
 		if err == nil {
 			_, err = b.ended(ctx, run)

@@ -11,6 +11,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 
+	"mantilla/bench/made"
 	"mantilla/demo/mdserver"
 	"mantilla/demo/pgserver"
 	"mantilla/library/catalog"
@@ -89,7 +90,7 @@ func captureFrom(ctx context.Context, kind string, port int, bare func() error) 
 	stored := strings.NewReplacer("source: made", "source: there", "is: amount, type: decimal",
 		"is: amount, stored: decimal, type: decimal", "type: money", "type: money, stored: decimal",
 		"from: rows", "from: made_rows")
-	if _, err := service.Catalog.PutReport(ctx, []byte(stored.Replace(made)), catalog.Put{Was: "*"}); err != nil {
+	if _, err := service.Catalog.PutReport(ctx, []byte(stored.Replace(made.Report)), catalog.Put{Was: "*"}); err != nil {
 		return err
 	}
 	return b.capture(ctx, bare)

@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"time"
 
+	"mantilla/bench/made"
 	"mantilla/library"
 	"mantilla/library/capture"
 	"mantilla/library/catalog"
@@ -66,7 +67,7 @@ func (b *bench) clock() func() time.Time {
 }
 
 func (b *bench) openLibrary(ctx context.Context, millions int) error {
-	path, err := filepath.Abs(tablePath(tableOf(millions)))
+	path, err := filepath.Abs(made.Path(*dataDir, made.TableOf(millions)))
 	if err != nil {
 		return err
 	}
@@ -83,7 +84,7 @@ func (b *bench) openLibrary(ctx context.Context, millions int) error {
 		[]byte("source: made\nkind: sqlite\nfile: "+filepath.Base(path)+"\n")); err != nil {
 		return err
 	}
-	_, err = b.library.AsService().Catalog.PutReport(ctx, []byte(definitionOf(millions)), catalog.Put{Was: "*"})
+	_, err = b.library.AsService().Catalog.PutReport(ctx, []byte(made.Definition(millions)), catalog.Put{Was: "*"})
 	return err
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"mantilla/core/drawn"
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
 	"mantilla/render/chart"
@@ -96,7 +97,7 @@ var chartDates = map[frame.Kind]string{frame.Date: "d mmm yyyy", frame.Timestamp
 
 // limited are the columns of a chart's figures with its limits beside them, which a
 // spreadsheet needs to draw them.
-func limited(c *sheet.Chart, columns []sheet.GridColumn) []sheet.GridColumn {
+func limited(c *drawn.Chart, columns []sheet.GridColumn) []sheet.GridColumn {
 	for _, m := range c.Marks {
 		columns = append(columns, sheet.GridColumn{Heading: m.Label, Field: c.Y.Field})
 	}
@@ -136,7 +137,7 @@ func (x *worksheet) chartHeight() uint {
 	return uint(max(chartTall, chart.Height(x.sheet.Chart, chartTall)))
 }
 
-func (x *worksheet) chartType(c *sheet.Chart) (form excelize.ChartType, gap *uint) {
+func (x *worksheet) chartType(c *drawn.Chart) (form excelize.ChartType, gap *uint) {
 	switch {
 	case c.Form == "pie":
 		return excelize.Pie, nil

@@ -7,71 +7,13 @@ import (
 	"slices"
 
 	"mantilla/core/ask"
+	"mantilla/core/drawn"
 	"mantilla/core/frame"
 	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/shown"
 	"mantilla/core/table"
 )
-
-// Chart is what a chart draws. Bars, lines, areas and pies have a figure for
-// every series at every place; histograms are bars of bands; scatter charts
-// have points.
-type Chart struct {
-	Form   string // bar, line, area, pie, histogram or scatter
-	Places []Place
-	Series []Series
-	Points []Point
-	Of     int // how many points there are, of which Points may be the first
-	X, Y   Axis
-	Marks  []ChartMark
-}
-
-// Stacked tells whether the series are parts of one figure, which stand on one
-// another, rather than several figures beside one another.
-func (c *Chart) Stacked() bool {
-	for _, s := range c.Series {
-		if s.Path == "" {
-			return false
-		}
-	}
-	return len(c.Series) > 1
-}
-
-// Axis is what a direction of a chart means.
-type Axis struct {
-	Label string
-	Field frame.Field
-}
-
-// Place is a category of a chart; Path leads to its group.
-type Place struct {
-	Name string
-	Key  frame.Value
-	Path string
-}
-
-// Series is one line, colour or stack: figures by place. Path is that of the
-// group across; ID is the column of the figure.
-type Series struct {
-	ID      string
-	Label   string
-	Path    string
-	Figures []frame.Value
-}
-
-// Point is one row of a scatter chart.
-type Point struct {
-	Row  uint32
-	X, Y frame.Value
-	Name string
-}
-
-// ChartMark is a limit line with its figure.
-type ChartMark struct {
-	Label string
-	Value frame.Value
-}
 
 // mostPoints bounds the points of a scatter chart.
 const mostPoints = 5000
@@ -86,7 +28,7 @@ const (
 const mostSeries = 24
 
 func (s *Sheet) layChart(ctx context.Context) error {
-	s.Chart = &Chart{Form: s.of.As.Drawn}
+	s.Chart = &drawn.Chart{Form: s.of.As.Drawn}
 	if err := s.marks(ctx); err != nil {
 		return err
 	}
@@ -119,7 +61,7 @@ func (s *Sheet) layChart(ctx context.Context) error {
 			"%s, show the largest only, or filter it", shown, levels[0].Label)
 	}
 	s.places()
-	s.Chart.X = Axis{levels[0].Label, levels[0].Field}
+	s.Chart.X = drawn.Axis{Label: levels[0].Label, Field: levels[0].Field}
 	if len(levels) > 1 {
 		return s.seriesAcross(ctx, levels[1])
 	}
@@ -140,11 +82,11 @@ func (s *Sheet) places() {
 	for _, b := range s.outline.blocks {
 		switch {
 		case b.level == 0:
-			s.Chart.Places = append(s.Chart.Places, Place{Name: s.of.As.Rest, Path: ready.Rest})
+			s.Chart.Places = append(s.Chart.Places, drawn.Place{Name: s.of.As.Rest, Path: ready.Rest})
 		case b.level == 1 && !b.rows:
 			l := &s.outline.Groups.Levels[1]
 			v := l.Keys.Value(l.Field, int(b.group))
-			s.Chart.Places = append(s.Chart.Places, Place{s.KeyText(v), v, ready.Segment(v)})
+			s.Chart.Places = append(s.Chart.Places, drawn.Place{Name: s.KeyText(v), Key: v, Path: ready.Segment(v)})
 		}
 	}
 	if !s.of.As.Fill || s.outline.rest != nil {
@@ -156,10 +98,10 @@ func (s *Sheet) places() {
 	}
 	for _, v := range s.periods(s.of.Levels[0], &s.outline.Groups.Levels[1].Keys) {
 		if !known[ready.Segment(v)] {
-			s.Chart.Places = append(s.Chart.Places, Place{s.KeyText(v), v, ready.Segment(v)})
+			s.Chart.Places = append(s.Chart.Places, drawn.Place{Name: s.KeyText(v), Key: v, Path: ready.Segment(v)})
 		}
 	}
-	slices.SortStableFunc(s.Chart.Places, func(a, b Place) int {
+	slices.SortStableFunc(s.Chart.Places, func(a, b drawn.Place) int {
 		if c := nullsLast(a.Key.Null, b.Key.Null); c != 0 || a.Key.Null {
 			return c
 		}
@@ -170,7 +112,7 @@ func (s *Sheet) places() {
 // seriesOf makes a series of each measure.
 func (s *Sheet) seriesOf(f *ready.Figures) error {
 	if s.of.As.Drawn == "histogram" {
-		counts := Series{Label: "Rows"}
+		counts := drawn.Series{Label: "Rows"}
 		known := f.ChildrenOf(0, 0)
 		for _, p := range s.Chart.Places {
 			n := 0
@@ -179,8 +121,8 @@ func (s *Sheet) seriesOf(f *ready.Figures) error {
 			}
 			counts.Figures = append(counts.Figures, frame.Value{Kind: frame.Integer, Number: frame.Exact(int64(n), 0)})
 		}
-		s.Chart.Series = []Series{counts}
-		s.Chart.Y = Axis{"Rows", frame.Field{Kind: frame.Integer}}
+		s.Chart.Series = []drawn.Series{counts}
+		s.Chart.Y = drawn.Axis{Label: "Rows", Field: frame.Field{Kind: frame.Integer}}
 		return nil
 	}
 	if n := len(s.Chart.Places) * len(s.of.As.Cells); n > mostCells {
@@ -190,7 +132,7 @@ func (s *Sheet) seriesOf(f *ready.Figures) error {
 	for _, id := range s.of.As.Cells {
 		c := s.of.Set.Column(id)
 		x := f.Of[id]
-		series := Series{ID: id, Label: shown.Heading(*c)}
+		series := drawn.Series{ID: id, Label: shown.Heading(*c)}
 		for _, p := range s.Chart.Places {
 			v := frame.Value{Kind: x.Field.Kind, Null: true}
 			switch g, ok := known[p.Path]; {
@@ -203,7 +145,7 @@ func (s *Sheet) seriesOf(f *ready.Figures) error {
 			series.Figures = append(series.Figures, v)
 		}
 		s.Chart.Series = append(s.Chart.Series, series)
-		s.Chart.Y = Axis{shown.Heading(*c), x.Field}
+		s.Chart.Y = drawn.Axis{Label: shown.Heading(*c), Field: x.Field}
 	}
 	if len(s.of.As.Cells) > 1 {
 		s.Chart.Y.Label = ""
@@ -224,7 +166,7 @@ func (s *Sheet) seriesAcross(ctx context.Context, by ready.Level) error {
 		return err
 	}
 	x := both.Of[id]
-	s.Chart.Y = Axis{shown.Heading(*s.of.Set.Column(id)), x.Field}
+	s.Chart.Y = drawn.Axis{Label: shown.Heading(*s.of.Set.Column(id)), Field: x.Field}
 	l := &second.Groups.Levels[1]
 	if l.Len() > mostSeries {
 		return ask.Faultf("group", "a chart of %d series cannot be read; draw it by a column with fewer values than "+
@@ -239,7 +181,7 @@ func (s *Sheet) seriesAcross(ctx context.Context, by ready.Level) error {
 	}
 	for g := range l.Len() {
 		key := l.Keys.Value(l.Field, g)
-		series := Series{ID: id, Label: s.KeyText(key), Path: ready.Segment(key)}
+		series := drawn.Series{ID: id, Label: s.KeyText(key), Path: ready.Segment(key)}
 		for i, p := range s.Chart.Places {
 			v := frame.Value{Kind: x.Field.Kind, Null: true}
 			if p.Path == ready.Rest {
@@ -272,7 +214,8 @@ func (s *Sheet) restAcross(ctx context.Context, by ready.Level, id, path string)
 func (s *Sheet) scatter(ctx context.Context) error {
 	v := s.of.As
 	x, y := s.of.Set.Column(v.X), s.of.Set.Column(v.Y)
-	s.Chart.X, s.Chart.Y = Axis{shown.Heading(*x), s.of.FieldOf(x)}, Axis{shown.Heading(*y), s.of.FieldOf(y)}
+	s.Chart.X = drawn.Axis{Label: shown.Heading(*x), Field: s.of.FieldOf(x)}
+	s.Chart.Y = drawn.Axis{Label: shown.Heading(*y), Field: s.of.FieldOf(y)}
 	s.order, s.Lines = s.sorted(), s.Rows
 	s.Chart.Of = s.Rows
 	ids := []string{v.X, v.Y}
@@ -287,7 +230,7 @@ func (s *Sheet) scatter(ctx context.Context) error {
 		return err
 	}
 	for r, number := range numbers {
-		p := Point{Row: number, X: b.Value(0, r), Y: b.Value(1, r)}
+		p := drawn.Point{Row: number, X: b.Value(0, r), Y: b.Value(1, r)}
 		if v.Label != "" {
 			p.Name = s.KeyText(b.Value(2, r))
 		}
@@ -361,7 +304,7 @@ func (s *Sheet) marks(ctx context.Context) error {
 		if err != nil {
 			return fmt.Errorf("the mark %s: %w", m.Label, err)
 		}
-		s.Chart.Marks = append(s.Chart.Marks, ChartMark{m.Label, v})
+		s.Chart.Marks = append(s.Chart.Marks, drawn.Mark{Label: m.Label, Value: v})
 	}
 	return nil
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"mantilla/core/ask"
+	"mantilla/core/drawn"
 	"mantilla/core/frame"
 	"mantilla/core/report"
 )
@@ -82,7 +83,7 @@ func TestCharts(t *testing.T) {
 // TestAChartIsSaid tells figures in words, with gaps left out, and no more than
 // there is room for.
 func TestAChartIsSaid(t *testing.T) {
-	of := func(v report.View) *Chart {
+	of := func(v report.View) *drawn.Chart {
 		v.Show, v.Of = report.Chart, "intake"
 		return sheetOf(t, v, ask.Changes{}).Chart
 	}

@@ -44,7 +44,7 @@ South (2) | 25.0 |  |  | 5.0 | 30.0
  Tarn (1) | 25.0 |  |  |  | 25.0
  (none) (1) |  |  |  | 5.0 | 5.0
 `
-	if got := drawn(t, s); got != want {
+	if got := printed(t, s); got != want {
 		t.Errorf("got\n%swant\n%s", got, want)
 	}
 	if got := totals(s); got != "35.0 |  | 10.0 | 5.0 | 50.0" {
@@ -98,7 +98,7 @@ func TestCrosstabForms(t *testing.T) {
 		if got := heads(s); got != c.heads {
 			t.Errorf("%s: columns %s", name, got)
 		}
-		if got := drawn(t, s); got != c.lines {
+		if got := printed(t, s); got != c.lines {
 			t.Errorf("%s: got\n%swant\n%s", name, got, c.lines)
 		}
 		if got := totals(s); got != c.sum {
@@ -124,7 +124,7 @@ South (2) | 1 | 1 | 2
 Total (6) | 45.0 | 5.0 | 50.0
 Total (6) | 5 | 1 | 6
 `
-	if got := drawn(t, s); got != want {
+	if got := printed(t, s); got != want {
 		t.Errorf("got\n%s", got)
 	}
 }

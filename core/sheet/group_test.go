@@ -116,8 +116,8 @@ func sheetOf(t testing.TB, v report.View, c ask.Changes) *Sheet {
 	return s
 }
 
-// drawn writes all lines of a sheet: what the line is, then its cells.
-func drawn(t testing.TB, s *Sheet) string {
+// printed writes all lines of a sheet: what the line is, then its cells.
+func printed(t testing.TB, s *Sheet) string {
 	t.Helper()
 	lines, err := s.Read(t.Context(), 0, s.Lines)
 	if err != nil {
@@ -226,7 +226,7 @@ Others (5) | 5 | 25.0 | 5.62
 	}
 	for _, c := range cases {
 		s := sheetOf(t, v, c.changes)
-		if got := drawn(t, s); got != c.want {
+		if got := printed(t, s); got != c.want {
 			t.Errorf("%s: got\n%swant\n%s", c.name, got, c.want)
 		}
 	}

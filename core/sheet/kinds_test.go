@@ -50,7 +50,7 @@ func TestWhatIsCachedIsKeyedByAllThatMakesIt(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			drawn := drawn(t, s) + totals(s)
+			drawn := printed(t, s) + totals(s)
 			if out != "" && out != drawn {
 				t.Errorf("%+v\nfrom the cache:\n%s\nmade anew:\n%s", c, out, drawn)
 			}
@@ -96,7 +96,7 @@ func TestSharesOfWhatIsShownAddUpTo100(t *testing.T) {
 			Limit:   &limit,
 		})
 	want := "Tarn (1) | 25.0 | 50.0 | 45.0 | 21.0\nOthers (5) | 25.0 | 50.0 |  | \n"
-	if got := drawn(t, s); got != want {
+	if got := printed(t, s); got != want {
 		t.Errorf("got\n%swant\n%s", got, want)
 	}
 	s = sheetOf(t, report.View{Show: report.Crosstab},
@@ -178,7 +178,7 @@ func TestALineIsZeroWhenAllItsFiguresAre(t *testing.T) {
 		if err != nil || len(lines) != s.Lines {
 			t.Fatalf("%d of %d lines, %v", len(lines), s.Lines, err)
 		}
-		return drawn(t, s) + totals(s)
+		return printed(t, s) + totals(s)
 	}
 	for _, c := range []struct {
 		view    report.View
@@ -233,7 +233,7 @@ func TestTotalsOfAComparisonAreComputedAnew(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if got, want := drawn(t, s)+totals(s),
+	if got, want := printed(t, s)+totals(s),
 		"a (2) | 15 | 20 | -5 | -25.0\nb (1) | 7 | 3 | 4 | 133.3\n15 | 20 | -5 | -25.0"; got != want {
 		t.Errorf("got  %q\nwant %q", got, want)
 	}
@@ -329,7 +329,7 @@ func TestNamesakesAreToldApart(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if got := strings.ReplaceAll(drawn(t, s), "Others", ""); got != want && limit == 0 {
+		if got := strings.ReplaceAll(printed(t, s), "Others", ""); got != want && limit == 0 {
 			t.Errorf("limit %d:\ngot\n%s\nwant\n%s", limit, got, want)
 		}
 		lines, err := s.Read(t.Context(), 0, s.Lines)

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"mantilla/core/ask"
+	"mantilla/core/drawn"
 	"mantilla/core/expr"
 	"mantilla/core/frame"
 	"mantilla/core/ready"
@@ -41,7 +42,7 @@ type Sheet struct {
 	Rows    int // rows that meet the filters
 	Of      int // rows kept
 	Totals  []Total
-	Chart   *Chart // of a chart
+	Chart   *drawn.Chart // of a chart
 	Links   []string
 
 	of      *ready.View

@@ -17,8 +17,8 @@ import (
 	"gonum.org/v1/plot/vg/vgimg"
 	"gonum.org/v1/plot/vg/vgsvg"
 
+	"mantilla/core/drawn"
 	"mantilla/core/frame"
-	"mantilla/core/sheet"
 )
 
 // palette are the colours of series, those of the console.
@@ -44,7 +44,7 @@ func Hex(series int) string {
 func colorOf(series int) color.Color { return palette[series%len(palette)] }
 
 // Height is how high a chart should be: bars that lie have a line each.
-func Height(c *sheet.Chart, usual float64) float64 {
+func Height(c *drawn.Chart, usual float64) float64 {
 	if Lies(c) {
 		return max(usual*0.45, 60+float64(len(c.Places))*(8+10*float64(min(len(c.Series), 4))))
 	}
@@ -53,12 +53,12 @@ func Height(c *sheet.Chart, usual float64) float64 {
 
 // Lies tells whether bars lie: names of things are read beside them, while
 // periods and bands follow one another from left to right.
-func Lies(c *sheet.Chart) bool {
+func Lies(c *drawn.Chart) bool {
 	return c.Form == "bar" && c.X.Field.Kind == frame.Text && c.X.Field.Names == nil
 }
 
 // Draw draws a chart onto a canvas of a width and height in points.
-func Draw(c *sheet.Chart, zone *time.Location, on vg.Canvas, width, height float64) error {
+func Draw(c *drawn.Chart, zone *time.Location, on vg.Canvas, width, height float64) error {
 	canvas := draw.NewCanvas(on, vg.Length(width), vg.Length(height))
 	if c.Form == "pie" {
 		pie(c, canvas)
@@ -81,7 +81,7 @@ func Draw(c *sheet.Chart, zone *time.Location, on vg.Canvas, width, height float
 }
 
 // legend names the series above the drawing and returns what is left below.
-func legend(c *sheet.Chart, on draw.Canvas) draw.Canvas {
+func legend(c *drawn.Chart, on draw.Canvas) draw.Canvas {
 	label := sans(8, false)
 	x, y := on.Min.X+4, on.Max.Y-10
 	for i, s := range c.Series {
@@ -107,7 +107,7 @@ func square(at vg.Point, side vg.Length) (p vg.Path) {
 }
 
 // SVG writes a chart as a drawing of a width and height in points.
-func SVG(w io.Writer, c *sheet.Chart, zone *time.Location, width, height float64) error {
+func SVG(w io.Writer, c *drawn.Chart, zone *time.Location, width, height float64) error {
 	canvas := vgsvg.New(vg.Length(width), vg.Length(height))
 	if err := Draw(c, zone, canvas, width, height); err != nil {
 		return err
@@ -117,7 +117,7 @@ func SVG(w io.Writer, c *sheet.Chart, zone *time.Location, width, height float64
 }
 
 // PNG writes a chart as a picture of two points to a point.
-func PNG(w io.Writer, c *sheet.Chart, zone *time.Location, width, height float64) error {
+func PNG(w io.Writer, c *drawn.Chart, zone *time.Location, width, height float64) error {
 	canvas := vgimg.PngCanvas{Canvas: vgimg.NewWith(vgimg.UseWH(vg.Length(width), vg.Length(height)), vgimg.UseDPI(144),
 		vgimg.UseBackgroundColor(color.White))}
 	if err := Draw(c, zone, canvas, width, height); err != nil {

@@ -11,8 +11,8 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/core/drawn"
 	"mantilla/core/frame"
-	"mantilla/core/sheet"
 )
 
 func value(n int64) frame.Value {
@@ -20,14 +20,14 @@ func value(n int64) frame.Value {
 }
 
 // charts are one of every form.
-func charts() map[string]*sheet.Chart {
-	places := []sheet.Place{{Name: "Hollin"}, {Name: "Marr"}, {Name: "Ovenden Reach with a name that goes on and on"}}
-	one := []sheet.Series{{Label: "Weight", Figures: []frame.Value{value(1200), {Null: true}, value(-300)}}}
-	two := append(one, sheet.Series{Label: "Value", Figures: []frame.Value{value(10), value(20), value(30)}})
-	text, number := sheet.Axis{Label: "District", Field: frame.Field{Kind: frame.Text}},
-		sheet.Axis{Label: "Weight, kg", Field: frame.Field{Kind: frame.Decimal}}
-	month := sheet.Axis{Label: "Month", Field: frame.Field{Kind: frame.Date, Grain: "month"}}
-	return map[string]*sheet.Chart{
+func charts() map[string]*drawn.Chart {
+	places := []drawn.Place{{Name: "Hollin"}, {Name: "Marr"}, {Name: "Ovenden Reach with a name that goes on and on"}}
+	one := []drawn.Series{{Label: "Weight", Figures: []frame.Value{value(1200), {Null: true}, value(-300)}}}
+	two := append(one, drawn.Series{Label: "Value", Figures: []frame.Value{value(10), value(20), value(30)}})
+	text, number := drawn.Axis{Label: "District", Field: frame.Field{Kind: frame.Text}},
+		drawn.Axis{Label: "Weight, kg", Field: frame.Field{Kind: frame.Decimal}}
+	month := drawn.Axis{Label: "Month", Field: frame.Field{Kind: frame.Date, Grain: "month"}}
+	return map[string]*drawn.Chart{
 		"bar":     {Form: "bar", X: text, Y: number, Places: places, Series: two},
 		"upright": {Form: "bar", X: month, Y: number, Places: places, Series: one},
 		"line": {
@@ -36,7 +36,7 @@ func charts() map[string]*sheet.Chart {
 			Y:      number,
 			Places: places,
 			Series: two,
-			Marks:  []sheet.ChartMark{{Label: "limit", Value: value(500)}},
+			Marks:  []drawn.Mark{{Label: "limit", Value: value(500)}},
 		},
 		"area":      {Form: "area", X: month, Y: number, Places: places, Series: one},
 		"histogram": {Form: "histogram", X: number, Y: number, Places: places, Series: one},
@@ -45,18 +45,18 @@ func charts() map[string]*sheet.Chart {
 			X:      text,
 			Y:      number,
 			Places: places,
-			Series: []sheet.Series{{Figures: []frame.Value{value(30), value(50), value(20)}}},
+			Series: []drawn.Series{{Figures: []frame.Value{value(30), value(50), value(20)}}},
 		},
 		"scatter": {
 			Form:   "scatter",
 			X:      number,
 			Y:      number,
-			Points: []sheet.Point{{X: value(1), Y: value(2)}, {X: value(3), Y: value(5)}},
+			Points: []drawn.Point{{X: value(1), Y: value(2)}, {X: value(3), Y: value(5)}},
 		},
 	}
 }
 
-func drawn(t *testing.T, c *sheet.Chart) string {
+func drawnSVG(t *testing.T, c *drawn.Chart) string {
 	t.Helper()
 	var b bytes.Buffer
 	if err := SVG(&b, c, time.UTC, 600, 300); err != nil {
@@ -69,7 +69,7 @@ func drawn(t *testing.T, c *sheet.Chart) string {
 // names what it shows.
 func TestEveryFormIsDrawn(t *testing.T) {
 	for form, c := range charts() {
-		svg := drawn(t, c)
+		svg := drawnSVG(t, c)
 		texts, paths := "", 0
 		for decoder := xml.NewDecoder(strings.NewReader(svg)); ; {
 			token, err := decoder.Token()
@@ -113,7 +113,7 @@ func TestEveryFormIsDrawn(t *testing.T) {
 }
 
 func TestLongNamesAreShortened(t *testing.T) {
-	if svg := drawn(t, charts()["bar"]); strings.Contains(svg, "goes on and on") ||
+	if svg := drawnSVG(t, charts()["bar"]); strings.Contains(svg, "goes on and on") ||
 		!strings.Contains(svg, "Ovenden Reach with a name that go…") {
 		t.Error("the long name is not shortened")
 	}
@@ -125,9 +125,9 @@ func TestAMissingFigureIsAGap(t *testing.T) {
 	c := charts()["line"]
 	c.Series, c.Marks = c.Series[:1], nil
 	c.Series[0].Figures = []frame.Value{value(1), {Null: true}, value(3)}
-	with := strings.Count(drawn(t, c), "stroke:#7D3369")
+	with := strings.Count(drawnSVG(t, c), "stroke:#7D3369")
 	c.Series[0].Figures[1] = value(2)
-	if whole := strings.Count(drawn(t, c), "stroke:#7D3369"); whole <= 0 || with == whole {
+	if whole := strings.Count(drawnSVG(t, c), "stroke:#7D3369"); whole <= 0 || with == whole {
 		t.Errorf("%d lines with a gap, %d without", with, whole)
 	}
 }
@@ -153,7 +153,7 @@ func TestHeight(t *testing.T) {
 	c := charts()["bar"]
 	few := Height(c, 250)
 	for i := range 40 {
-		c.Places = append(c.Places, sheet.Place{Name: fmt.Sprint(i)})
+		c.Places = append(c.Places, drawn.Place{Name: fmt.Sprint(i)})
 	}
 	if many := Height(c, 250); many <= few || Height(charts()["line"], 250) != 250 {
 		t.Errorf("bars of 3 places are %g high, of 43 %g", few, many)

@@ -4,15 +4,15 @@ import (
 	"fmt"
 	"math"
 
+	"mantilla/core/drawn"
+
 	"gonum.org/v1/plot/vg"
 	"gonum.org/v1/plot/vg/draw"
-
-	"mantilla/core/sheet"
 )
 
 // pie draws the shares of the first series, the first at the top and on with
 // the clock, and names them with their percentages at the right.
-func pie(c *sheet.Chart, on draw.Canvas) {
+func pie(c *drawn.Chart, on draw.Canvas) {
 	if len(c.Series) == 0 {
 		return
 	}

@@ -14,14 +14,14 @@ import (
 	"gonum.org/v1/plot/vg"
 	"gonum.org/v1/plot/vg/draw"
 
+	"mantilla/core/drawn"
 	"mantilla/core/frame"
-	"mantilla/core/sheet"
 	"mantilla/core/shown"
 )
 
 // drawing is a chart with axes on its way.
 type drawing struct {
-	chart *sheet.Chart
+	chart *drawn.Chart
 	plot  *plot.Plot
 	zone  *time.Location
 	width float64

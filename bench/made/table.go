@@ -1,4 +1,5 @@
-package main
+// Package made writes the tables that are measured, and has the reports on them.
+package made
 
 import (
 	"context"
@@ -14,11 +15,11 @@ import (
 	"mantilla/core/period"
 )
 
-// query reads all ten columns of the made table.
-const query = `select id, region, item, day, status, quantity, pieces, amount, weight, price from rows`
+// Query reads all ten columns of the made table.
+const Query = `select id, region, item, day, status, quantity, pieces, amount, weight, price from rows`
 
-// made is the report on the made table.
-const made = `report: made
+// Report is the report on the made table.
+const Report = `report: made
 title: Made rows
 category: Bench
 depth: lines
@@ -69,23 +70,25 @@ const thrice10 = `create view thrice as select id, region, day, pieces, amount, 
 	union all select id + 10000000, region, day, pieces, amount, weight from rows
 	union all select id + 20000000, region, day, pieces, amount, weight from rows`
 
-// tableOf is the table, in millions of rows, from which so many are captured.
-func tableOf(millions int) int { return min(millions, 10) }
+// TableOf is the table, in millions of rows, from which so many are captured.
+func TableOf(millions int) int { return min(millions, 10) }
 
-func definitionOf(millions int) string {
+// Definition is the report on so many millions of rows.
+func Definition(millions int) string {
 	if millions > 10 {
 		return definitionOfThirty
 	}
-	return made
+	return Report
 }
 
-func tablePath(millions int) string {
-	return filepath.Join(*dataDir, fmt.Sprintf("rows-%dm.db", millions))
+// Path is the file, in a directory, of the table of so many millions of rows.
+func Path(dir string, millions int) string {
+	return filepath.Join(dir, fmt.Sprintf("rows-%dm.db", millions))
 }
 
-// makeTable writes a table of the same rows every time, unless it is there.
-func makeTable(ctx context.Context, millions int) error {
-	path := tablePath(millions)
+// Table writes a table of the same rows every time, unless it is there.
+func Table(ctx context.Context, dir string, millions int) error {
+	path := Path(dir, millions)
 	if _, err := os.Stat(path); err == nil {
 		return nil
 	}

@@ -1,4 +1,4 @@
-package main
+package office
 
 import (
 	"context"
@@ -16,6 +16,7 @@ import (
 
 	"github.com/ncruces/go-sqlite3"
 
+	"mantilla/bench/measure"
 	"mantilla/console"
 	"mantilla/core/definition"
 	"mantilla/core/param"
@@ -32,13 +33,13 @@ import (
 // many is how many criteria and run controls there are.
 const many = 10_000
 
-// forms times what a person waits for while filling in: over HTTP on the demo
+// Forms times what a person waits for while filling in: over HTTP on the demo
 // data, with ten thousand criteria and controls and a hundred thousand
 // entities.
-func (b *bench) forms(ctx context.Context) error {
+func Forms(ctx context.Context, data string) error {
 	fmt.Println("\nFilling in")
-	row("form of 20 parameters, read, checked, resolved", fillTwenty(ctx))
-	dir, err := os.MkdirTemp(*dataDir, "demo")
+	measure.Row("form of 20 parameters, read, checked, resolved", fillTwenty(ctx))
+	dir, err := os.MkdirTemp(data, "demo")
 	if err != nil {
 		return err
 	}
@@ -105,8 +106,8 @@ func (b *bench) forms(ctx context.Context) error {
 // timeCall prints the first answer and the median of the others.
 func timeCall(ctx context.Context, name, url, body, token string) error {
 	var all []float64
-	for range 2 * times {
-		t, err := took(func() error {
+	for range 2 * measure.Times {
+		t, err := measure.Took(func() error {
 			method := map[bool]string{true: http.MethodGet, false: http.MethodPost}[body == ""]
 			r, err := http.NewRequestWithContext(ctx, method, url, strings.NewReader(body))
 			if err != nil {
@@ -130,7 +131,7 @@ func timeCall(ctx context.Context, name, url, body, token string) error {
 		}
 		all = append(all, t)
 	}
-	fmt.Printf("  %-46s %9.1f ms  (first %.1f ms)\n", name, median(all[1:]), all[0])
+	fmt.Printf("  %-46s %9.1f ms  (first %.1f ms)\n", name, measure.Median(all[1:]), all[0])
 	return nil
 }
 

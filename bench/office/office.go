@@ -1,4 +1,6 @@
-package main
+// Package office measures an organisation of many reports, people's criteria and run
+// controls: what librarians, authors and people who fill in wait for.
+package office
 
 import (
 	"bytes"
@@ -28,18 +30,21 @@ import (
 	"mantilla/store"
 )
 
+// cacheBytes is the budget of decoded rows.
+const cacheBytes = 512 << 20
+
 // A catalog of an organisation that has kept reports for twenty years.
 const (
 	officeReports = 10_000
 	officeRuns    = 1_000_000
 )
 
-// office measures what librarians and authors wait for: the catalog of ten thousand
+// Catalog measures what librarians and authors wait for: the catalog of ten thousand
 // reports searched, its health by a million runs, a definition of five hundred lines
 // checked as one types, and the first rows of a draft.
-func office(ctx context.Context) error {
+func Catalog(ctx context.Context, data string) error {
 	fmt.Printf("\nThe library office: %d reports, %d runs\n", officeReports, officeRuns)
-	dir, err := os.MkdirTemp(*dataDir, "office")
+	dir, err := os.MkdirTemp(data, "office")
 	if err != nil {
 		return err
 	}

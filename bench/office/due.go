@@ -1,4 +1,4 @@
-package main
+package office
 
 import (
 	"context"
@@ -11,31 +11,16 @@ import (
 	"sync/atomic"
 	"time"
 
-	"mantilla/library/catalog"
-
+	"mantilla/bench/made"
+	"mantilla/bench/measure"
 	"mantilla/core/timetable"
 	"mantilla/library"
 	"mantilla/library/capture"
+	"mantilla/library/catalog"
 	"mantilla/library/controls"
 	"mantilla/model"
 	"mantilla/store"
 )
-
-// filesAlone measures only what is taken away.
-func filesAlone(ctx context.Context) error {
-	if err := makeTable(ctx, 1); err != nil {
-		return err
-	}
-	b, err := open(ctx, 1)
-	if err != nil {
-		return err
-	}
-	defer b.close()
-	if err := b.captureOnce(ctx); err != nil {
-		return err
-	}
-	return b.files(ctx)
-}
 
 // dueControls is how many run controls come due in one minute.
 const dueControls = 10_000
@@ -54,14 +39,14 @@ datasets:
 views: {rows: {of: rows}}
 `
 
-// due measures how long it takes until all of ten thousand run controls that
+// Due measures how long it takes until all of ten thousand run controls that
 // come due in the same minute are in the queue.
-func due(ctx context.Context) error {
-	if err := makeTable(ctx, 1); err != nil {
+func Due(ctx context.Context, data string) error {
+	if err := made.Table(ctx, data, 1); err != nil {
 		return err
 	}
 	fmt.Printf("\n%d run controls due in one minute\n", dueControls)
-	dir, err := os.MkdirTemp(*dataDir, "due")
+	dir, err := os.MkdirTemp(data, "due")
 	if err != nil {
 		return err
 	}
@@ -70,7 +55,7 @@ func due(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	path, err := filepath.Abs(tablePath(1))
+	path, err := filepath.Abs(made.Path(data, 1))
 	if err != nil {
 		return err
 	}
@@ -133,7 +118,7 @@ func due(ctx context.Context) error {
 		}
 		time.Sleep(5 * time.Millisecond)
 	}
-	row("all of them queued", float64(time.Since(begun).Microseconds())/1000)
+	measure.Row("all of them queued", float64(time.Since(begun).Microseconds())/1000)
 	runtime.GC()
 	runtime.ReadMemStats(&after)
 	ran, err := records.Controls().TimedRuns(ctx, 3*dueControls)

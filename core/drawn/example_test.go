@@ -1,0 +1,26 @@
+package drawn_test
+
+import (
+	"fmt"
+	"time"
+
+	"mantilla/core/drawn"
+	"mantilla/core/frame"
+)
+
+// A chart says its figures to whoever doesn't see it.
+func ExampleChart_Says() {
+	c := drawn.Chart{
+		Form:   "bar",
+		Places: []drawn.Place{{Name: "Hollin"}, {Name: "Marr"}},
+		Series: []drawn.Series{{Label: "Lots", Figures: []frame.Value{
+			{Kind: frame.Integer, Number: frame.Exact(12, 0)},
+			{Kind: frame.Integer, Number: frame.Exact(7, 0)},
+		}}},
+	}
+	fmt.Println(c.Says(time.UTC, 200))
+	fmt.Println(c.Says(time.UTC, 20))
+	// Output:
+	// Lots: Hollin 12, Marr 7
+	// Lots: Hollin 12 and more
+}
