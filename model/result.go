@@ -91,4 +91,20 @@ type Kept struct {
 	Lengths []int64  `json:"lengths,omitempty"` // rows of each batch; not of the first forms
 	Digests []string `json:"digests,omitempty"` // SHA-256 of each batch, in hex; not of the first form
 	Reason  string   `json:"reason,omitempty"`  // why the dataset could not be read; "" where it could
+	Stay    *Stay    `json:"stay,omitempty"`    // where the rows are that stay in the engine of their source
+}
+
+// Stay is where rows are that stay in the engine of their source, and what is known of them.
+type Stay struct {
+	Source  string       `json:"source"`
+	Table   string       `json:"table"`
+	Bytes   int64        `json:"bytes"`
+	Columns []StayColumn `json:"columns"`
+}
+
+// StayColumn is what is known of a column whose cells lie in an engine.
+type StayColumn struct {
+	Digest  string `json:"digest"`            // over its cells and the numbers of their rows, in whichever order
+	Letters string `json:"letters,omitempty"` // of texts: ascii, known, or "" for any
+	Text    bool   `json:"text,omitempty"`
 }

@@ -10,6 +10,7 @@ import (
 type Kind struct {
 	Name    string
 	Dialect Dialect // that its sources speak
+	Keeps   bool    // results can stay in its sources, where they are declared to keep them
 	// Check says what a declaration lacks; the words follow the source's name.
 	Check func(c *Config) error
 	// Open opens a source whose declaration was checked.

@@ -85,7 +85,10 @@ func CheckServer(c *Config) error {
 	if c.File != "" {
 		return errors.New("has a file, and is on a server; leave the key file out")
 	}
-	return c.Server.check()
+	if err := c.Server.check(); err != nil {
+		return err
+	}
+	return c.Keeps.check()
 }
 
 // TLSConfig is how the server proves who it is; nil where nothing is asked of it.

@@ -33,6 +33,7 @@ type Config struct {
 	Kind   string               `yaml:"kind"`   // as registered; see [Register]
 	File   string               `yaml:"file"`   // relative to the data directory
 	Server *Server              `yaml:"server"` // of kinds that are reached over the network
+	Keeps  *Keeps               `yaml:"keeps"`  // where results may stay; nil for nowhere
 	Units  string               `yaml:"units"`  // list that is the tree of the organisation's units
 	Tables map[string]FileTable `yaml:"tables"` // of files that people bring
 	Lists  map[string]List      `yaml:"lists"`
@@ -92,6 +93,9 @@ func ParseConfig(text []byte) (*Config, error) {
 	if err := kind.Check(&c); err != nil {
 		return nil, fmt.Errorf("source %s %w", c.ID, err)
 	}
+	if c.Keeps != nil && !kind.Keeps {
+		return nil, fmt.Errorf("source %s: %s keeps no results where they lie; leave the key keeps out", c.ID, c.Kind)
+	}
 	for id, l := range c.Lists {
 		if l.From == "" || l.Code == "" || l.Label == "" {
 			return nil, fmt.Errorf("source %s, list %s: from, code and label are needed", c.ID, id)
@@ -122,6 +126,8 @@ type Source interface {
 	Dialect() Dialect
 	// Prepare checks that the source understands a query, without running it.
 	Prepare(ctx context.Context, q query.Query) error
+	// Engine keeps results where they lie; nil where the source does not.
+	Engine() Engine
 	// Begin opens one unchanging view of the source for all queries of a run.
 	Begin(ctx context.Context) (Session, error)
 	// List returns all entries of a declared list, in its order.

@@ -16,18 +16,28 @@ import (
 // Packages", The American Statistician 50 (1996), which SQL's percentile_cont
 // uses too.
 func Percentile(sorted []int64, scale int32, percent frame.Number) frame.Number {
-	rank := percent.Times(frame.Exact(int64(len(sorted)-1), 0)) // in hundredths
-	whole, _ := rank.Over(frame.Exact(100, 0), rank.Scale+2)    // exact
+	at, part := Rank(len(sorted), percent)
+	return Interpolated(sorted[at], sorted[min(at+1, len(sorted)-1)], scale, part)
+}
+
+// Rank is where the percentile of n sorted values lies, from 0, and which part of the step to
+// the next one it lies behind.
+func Rank(n int, percent frame.Number) (at int, part frame.Number) {
+	rank := percent.Times(frame.Exact(int64(n-1), 0))        // in hundredths
+	whole, _ := rank.Over(frame.Exact(100, 0), rank.Scale+2) // exact
 	unit := power(whole.Scale)
 	digits := whole.Digits.BigInt()
-	at := int(digits.Quo(digits, unit).Int64())
-	low := frame.Exact(sorted[at], scale)
-	if at+1 == len(sorted) {
-		return low
+	at = int(digits.Quo(digits, unit).Int64())
+	return at, whole.Plus(frame.Exact(int64(at), 0), -1)
+}
+
+// Interpolated is a part of the way from a value to the next.
+func Interpolated(low, high int64, scale int32, part frame.Number) frame.Number {
+	from := frame.Exact(low, scale)
+	if high == low {
+		return from
 	}
-	part := whole.Plus(frame.Exact(int64(at), 0), -1)
-	step := frame.Exact(sorted[at+1], scale).Plus(low, -1)
-	return low.Plus(part.Times(step), 1)
+	return from.Plus(part.Times(frame.Exact(high, scale).Plus(from, -1)), 1)
 }
 
 // Deviation is the sample standard deviation, rounded half away from zero. Sums
@@ -47,10 +57,16 @@ func Deviation(values []int64, scale, places int32) (frame.Number, error) {
 		squares[1], carry = bits.Add64(squares[1], high, carry)
 		squares[2] += carry
 	}
-	n := big.NewInt(int64(len(values)))
 	total := decimal128.New(int64(sum[1]), sum[0]).BigInt()
-	above := new(big.Int).Mul(n, words(squares[:]))
-	above.Sub(above, total.Mul(total, total))
+	return DeviationOf(int64(len(values)), total, words(squares[:]), scale, places)
+}
+
+// DeviationOf is the deviation of so many values, at least two, of which the sum and the sum of
+// the squares are given, in units of their last place.
+func DeviationOf(count int64, sum, squares *big.Int, scale, places int32) (frame.Number, error) {
+	n := big.NewInt(count)
+	above := new(big.Int).Mul(n, squares)
+	above.Sub(above, new(big.Int).Mul(sum, sum))
 	below := new(big.Int).Mul(n, new(big.Int).Sub(n, big.NewInt(1)))
 	// Twice the root, cut to a whole number, tells whether its half is to be
 	// rounded up.

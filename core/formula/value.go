@@ -75,6 +75,12 @@ func (f *Formula) OfGroups() bool { return f.scope.Groups }
 // its order.
 func (f *Formula) Names() []string { return f.used }
 
+// Given returns a single value that the formula may speak of.
+func (f *Formula) Given(name string) (v frame.Value, ok bool) {
+	v, ok = f.scope.Given[name]
+	return v, ok
+}
+
 // Tree returns the formula as it was read, each part with what it gives: what an
 // engine would be told. It is not to be changed. What [Formula.To] rounds to is not in
 // it.

@@ -26,6 +26,9 @@ func (dialect) String() string { return "mariadb" }
 // Dialect is MariaDB's.
 func (s *Server) Dialect() source.Dialect { return dialect{} }
 
+// Engine is none: no results stay there.
+func (s *Server) Engine() source.Engine { return nil }
+
 func (dialect) Quotes() report.Quotes { return "'\"`" }
 
 // Holds compares without case and accents.

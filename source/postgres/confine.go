@@ -31,14 +31,17 @@ var powers = []string{
 // transaction is read-only: what is refused here is what goes around that, such as functions
 // which end the work of others or write files, and what a slip of the server's owner would
 // allow.
-func confined(ctx context.Context, conn *pgx.Conn) error {
+func confined(ctx context.Context, conn *pgx.Conn) error { return without(ctx, conn, powers, reader) }
+
+// without refuses a connection whose account has one of some powers, and tells the mend.
+func without(ctx context.Context, conn *pgx.Conn, powers []string, mend string) error {
 	for _, ask := range powers {
 		var could string
 		if err := conn.QueryRow(ctx, ask).Scan(&could); err != nil {
 			return err
 		}
 		if could != "" {
-			return fmt.Errorf("%w: %s. %s", errMayWrite, could, reader)
+			return fmt.Errorf("%w: %s. %s", errMayWrite, could, mend)
 		}
 	}
 	return nil

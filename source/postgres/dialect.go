@@ -16,7 +16,7 @@ import (
 )
 
 func init() {
-	source.Register(source.Kind{Name: "postgres", Dialect: dialect{}, Check: source.CheckServer,
+	source.Register(source.Kind{Name: "postgres", Dialect: dialect{}, Keeps: true, Check: source.CheckServer,
 		Open: func(c *source.Config, at source.Place) (source.Source, error) { return Open(c, at.Secrets) }})
 }
 

@@ -22,6 +22,7 @@ type session struct {
 	server      *Server
 	conn        *pgxpool.Conn
 	fingerprint string
+	snapshot    string // by which another account sees the same; "" where results do not stay
 }
 
 // stateOf identifies the state that a transaction sees: which server, since when, and which
@@ -49,7 +50,12 @@ func (s *Server) begin(ctx context.Context) (*session, error) {
 		if err = conn.QueryRow(ctx, stateOf).Scan(&state); err == nil {
 			sum := sha256.Sum256([]byte(s.config.Server.Host + " " + state))
 			v.fingerprint = hex.EncodeToString(sum[:])
-			return v, nil
+			if s.keeps != nil {
+				err = conn.QueryRow(ctx, "select pg_export_snapshot()").Scan(&v.snapshot)
+			}
+			if err == nil {
+				return v, nil
+			}
 		}
 	}
 	return nil, errors.Join(s.explain(ctx, err), v.Close())

@@ -23,6 +23,7 @@ import (
 type Server struct {
 	config *source.Config
 	pool   *pgxpool.Pool
+	keeps  *keeps // where results may stay; nil for nowhere
 }
 
 var _ source.Source = (*Server)(nil)
@@ -33,18 +34,35 @@ const longestConnect = 5 * time.Second
 // Open makes the pool of connections to a server; none is made yet. It fails when the
 // password is not among the secrets, or certificates cannot be read.
 func Open(config *source.Config, secrets source.Secrets) (*Server, error) {
+	pool, err := connect(config, config.Server.User, config.Server.Password, secrets, confined)
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{config: config, pool: pool}
+	if config.Keeps != nil {
+		if s.keeps, err = s.openKeeps(secrets); err != nil {
+			pool.Close()
+			return nil, err
+		}
+	}
+	return s, nil
+}
+
+// connect makes the pool of an account's connections, each of which is confined first.
+func connect(config *source.Config, user, password string, secrets source.Secrets,
+	confined func(context.Context, *pgx.Conn) error) (*pgxpool.Pool, error) {
 	on := config.Server
 	c, err := pgxpool.ParseConfig("host=localhost user=nobody database=nothing sslmode=disable")
 	if err != nil {
 		return nil, err
 	}
 	to := c.ConnConfig
-	to.Host, to.Port, to.Database, to.User, to.Password = on.Host, on.Port, on.Database, on.User, ""
+	to.Host, to.Port, to.Database, to.User, to.Password = on.Host, on.Port, on.Database, user, ""
 	if to.Port == 0 {
 		to.Port = 5432
 	}
-	if on.Password != "" {
-		if to.Password, err = secrets(on.Password); err != nil {
+	if password != "" {
+		if to.Password, err = secrets(password); err != nil {
 			return nil, err
 		}
 	}
@@ -85,7 +103,7 @@ func Open(config *source.Config, secrets source.Secrets) (*Server, error) {
 	if err != nil {
 		return nil, fmt.Errorf("source %s: %w", config.ID, err)
 	}
-	return &Server{config, pool}, nil
+	return pool, nil
 }
 
 func quotedNames(names []string) string {
@@ -99,6 +117,9 @@ func quotedNames(names []string) string {
 // Close ends all connections.
 func (s *Server) Close() error {
 	s.pool.Close()
+	if s.keeps != nil {
+		s.keeps.pool.Close()
+	}
 	return nil
 }
 

@@ -158,6 +158,12 @@ func parse(t *testing.T, text string) *report.Definition {
 	return d
 }
 
+// Query is that of the first dataset of a definition without parameters.
+func Query(t *testing.T, s source.Source, text string) query.Query {
+	t.Helper()
+	return planned(t, s, parse(t, text), nil, report.Reach{})[0]
+}
+
 // planned are the queries of a definition for facts.
 func planned(t *testing.T, s source.Source, d *report.Definition, facts map[string]string,
 	reach report.Reach) []query.Query {

@@ -43,6 +43,9 @@ var Dialect source.Dialect = dialect{}
 // Dialect is SQLite's.
 func (f *File) Dialect() source.Dialect { return dialect{} }
 
+// Engine is none: a file is only read.
+func (f *File) Engine() source.Engine { return nil }
+
 func (dialect) Quotes() report.Quotes { return "'\"`[" }
 
 // Holds compares without case and accents.

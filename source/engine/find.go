@@ -1,0 +1,103 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"mantilla/core/frame"
+	"mantilla/core/table"
+)
+
+// Find asks each different value of the columns here, and the engine where those stand that are
+// sought.
+func (t *Table) Find(ctx context.Context, o table.Order, columns []int, sought table.Sought) ([]uint32, error) {
+	a := t.asking()
+	var tests, cells []string
+	for _, col := range columns {
+		holds := sought.In(t.schema[col])
+		if holds == nil {
+			continue
+		}
+		list, err := t.holding(ctx, a, col, holds)
+		if err != nil {
+			return nil, err
+		}
+		if list == "" {
+			continue
+		}
+		cell, err := a.column(ctx, col)
+		if err != nil {
+			return nil, err
+		}
+		tests = append(tests, fmt.Sprintf("x%d = any(%s)", len(cells), list))
+		cells = append(cells, fmt.Sprintf(", %s as x%d", cell, len(cells)))
+	}
+	out := []uint32{}
+	if len(tests) == 0 {
+		return out, nil
+	}
+	test, err := a.where(ctx, o.Where)
+	if err != nil {
+		return nil, err
+	}
+	order, err := a.sorted(ctx, o)
+	if err != nil {
+		return nil, err
+	}
+	text := "select p from (select row_number() over (" + strings.TrimSpace(order) + ") - 1 as p" +
+		strings.Join(cells, "") + a.from() + test + ") q where " + strings.Join(tests, " or ") + " order by p"
+	err = t.conn.Query(ctx, text, a.args, []bool{false}, func(row []Cell) error {
+		out = append(out, uint32(row[0].Int))
+		return nil
+	})
+	return out, err
+}
+
+// holding writes the values of a column that are sought; "" for none.
+func (t *Table) holding(ctx context.Context, a *asking, col int, holds func(*frame.Column, int) bool) (string, error) {
+	field, found := t.schema[col], t.gathering([]int{col})
+	one := t.gathering([]int{col})
+	ask := func() error {
+		b := one.batch()
+		for row := range one.rows {
+			if !b.Null(0, row) && holds(b.Column(0), row) {
+				found.add([]Cell{{Int: intOf(b, row), Text: textOf(b, row)}})
+			}
+		}
+		if one = t.gathering([]int{col}); found.rows > mostFound {
+			return fmt.Errorf("more than %d different values of %s hold what is sought; write more of it", mostFound, field.Name)
+		}
+		return nil
+	}
+	err := t.each(ctx, col, "", func(c Cell) error {
+		if one.add([]Cell{c}); one.rows == frame.BatchRows {
+			return ask()
+		}
+		return nil
+	})
+	if err == nil {
+		err = ask()
+	}
+	if err != nil || found.rows == 0 {
+		return "", err
+	}
+	if field.Kind == frame.Text {
+		return a.texts(found.cells[0].Texts), nil
+	}
+	return a.ints(found.cells[0].Ints), nil
+}
+
+func intOf(b *frame.Batch, row int) int64 {
+	if b.Schema()[0].Kind == frame.Text {
+		return 0
+	}
+	return b.Int(0, row)
+}
+
+func textOf(b *frame.Batch, row int) string {
+	if b.Schema()[0].Kind != frame.Text {
+		return ""
+	}
+	return b.Text(0, row)
+}
