@@ -115,10 +115,11 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	if err := l.open(ctx, s, log); err != nil {
 		return nil, errors.Join(err, l.Close())
 	}
-	if err := l.capture.Begin(); err != nil {
+	if err := l.capture.Begin(ctx); err != nil {
 		return nil, errors.Join(err, l.Close())
 	}
 	l.work.Go(l.reading.Sweep)
+	l.work.Go(func() { l.capture.Sweep(l.work) })
 	l.work.Go(l.trash.Empty)
 	l.work.Go(func() { l.catalog.Warm(l.work) })
 	l.sending.Begin()

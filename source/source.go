@@ -110,6 +110,11 @@ func ParseConfig(text []byte) (*Config, error) {
 	return &c, nil
 }
 
+// Uses tells whether the source is opened with a secret.
+func (c *Config) Uses(secret string) bool {
+	return c.Server != nil && c.Server.Password == secret || c.Keeps != nil && c.Keeps.Password == secret
+}
+
 // ListNames returns the ids of the lists in alphabetical order.
 func (c *Config) ListNames() []string {
 	var names []string

@@ -27,6 +27,7 @@ func (p *parser) dataset(id, n *yaml.Node) {
 		"compare":  p.text(&d.Compare),
 		"key":      p.texts(&d.Key),
 		"behind":   p.behind(&d),
+		"keep":     p.keep(&d),
 		"columns":  func(n *yaml.Node) { p.items(n, func(item *yaml.Node) { p.column(item, &d) }) },
 	})
 	p.need(n, "the dataset", seen, "from", "columns")
@@ -37,6 +38,7 @@ func (p *parser) dataset(id, n *yaml.Node) {
 		}
 	}
 	p.checkEntries(&d, n)
+	p.checkKeep(&d, seen["keep"])
 	if d.Newest != "" && len(d.Order) == 0 {
 		p.fault(seen["newest"], "dataset %s reads the newest rows and needs to know which they are: order: COLUMN desc", d.ID)
 	}

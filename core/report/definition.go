@@ -95,6 +95,7 @@ type Dataset struct {
 	Compare string   // range parameter whose companions are read too
 	Key     []string // columns that tell a row from all others
 	Behind  *Behind  `json:",omitempty"` // where the rows are that the source grouped
+	Keep    string   `json:",omitempty"` // [InEngine] where its rows stay in the engine of the source; "" for here
 	Columns []Column
 
 	read []Column // what the query gives, where Columns holds more
@@ -113,6 +114,9 @@ func (d *Dataset) Read() []Column {
 func (d *Dataset) Kept() []Column {
 	return slices.DeleteFunc(slices.Clone(d.Columns), func(c Column) bool { return c.Formula != "" })
 }
+
+// InEngine says that rows stay where their source lies.
+const InEngine = "engine"
 
 // Everyone is the scope of rows that are not about units.
 const Everyone = "everyone"

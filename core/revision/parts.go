@@ -87,6 +87,7 @@ func (w *words) dataset(id string, was, is *report.Dataset) {
 	w.text(of("the range that is compared"), was.Compare, is.Compare)
 	w.text(of("the dataset of the rows behind"), behind(was), behind(is))
 	w.flag("dataset "+id, "may fail", was.MayFail, is.MayFail)
+	w.flag("dataset "+id, "stays in the engine", was.Keep != "", is.Keep != "")
 	in := "column of " + id
 	each(w, in, columnsOf(was), columnsOf(is),
 		func(column string, was, is *report.Column) { w.column(id, column, was, is) })

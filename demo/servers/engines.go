@@ -25,7 +25,16 @@ func postgres(ctx context.Context, dir string) (engine, error) {
 			end $$;
 			grant usage on schema public to reports;
 			grant select on all tables in schema public to reports;
-			analyze;`}, nil
+			do $$ begin
+				if not exists (select 1 from pg_roles where rolname = 'keeper') then
+					create role keeper login password '` + password + `';
+				end if;
+			end $$;
+			create schema if not exists results authorization keeper;
+			grant usage on schema public to keeper;
+			grant select on all tables in schema public to keeper;
+			analyze;`,
+		keeps: "\nkeeps: {schema: results, user: keeper, password: " + secret + "}"}, nil
 }
 
 const rentsOfPostgres = `create view rent_month as

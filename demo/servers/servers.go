@@ -27,7 +27,8 @@ type engine struct {
 	port   int
 	types  types
 	rents  string // makes the view of the months of agreements, with their rents
-	grants string // makes the account that reads
+	grants string // makes the account that reads, and one that keeps results where they can stay
+	keeps  string // declares where results may stay
 }
 
 type server interface {
@@ -89,6 +90,6 @@ func (s *Served) Declare(ctx context.Context, service *library.Access) error {
 // declared is the declaration of the source as it is when its records lie on the server.
 func (s *Served) declared(text string) string {
 	there := fmt.Sprintf("kind: %s\nserver: {host: 127.0.0.1, port: %d, database: coop, user: reports, "+
-		"password: %s, tls: off}", s.kind, s.engine.port, secret)
+		"password: %s, tls: off}%s", s.kind, s.engine.port, secret, s.engine.keeps)
 	return strings.NewReplacer("kind: sqlite", there, "file: "+demo.SourceFile+"\n", "").Replace(text)
 }

@@ -60,13 +60,22 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(runn
 	}
 	defer session.Close()
 
-	c := counting{limit: limits.Rows, progress: progress}
+	c := counting{limit: limits.Rows, engine: src.Engine() != nil, progress: progress}
 	c.reckon(ctx, session, queries)
 	keep := room.records.Capture(run.Number)
+	stays := staying{run: run.Number, service: room.service, most: stayingLimit(d, run.Terms)}
+	defer func() {
+		if err != nil {
+			stays.drop(ctx, src, room)
+		}
+	}()
 	for _, q := range queries {
 		keep.Dataset(q.Dataset.ID)
 		read := keepRows
-		if len(q.Companions) > 0 {
+		switch {
+		case q.Dataset.Keep == report.InEngine:
+			read = stays.keep
+		case len(q.Companions) > 0:
 			read = keepCompared
 		}
 		err := read(ctx, session, q, keep, &c)
@@ -80,6 +89,7 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(runn
 			return 0, c.rows, err
 		}
 	}
+	c.rows += c.stayed
 	if c.rows == 0 {
 		switch run.Terms.Empty {
 		case "fail":
@@ -88,7 +98,7 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(runn
 			run.Note = "The result is empty."
 		}
 	}
-	outcomes, err := room.check(ctx, run, settled, values, keep)
+	outcomes, err := room.check(ctx, run, settled, values, keep, stays.of(src))
 	if err != nil {
 		return 0, c.rows, err
 	}
@@ -136,6 +146,18 @@ func (room *Room) limits(d *report.Definition, terms model.Terms) report.Limits 
 		limits.Time = min(limits.Time, terms.Time)
 	}
 	return limits
+}
+
+// stayingLimit is how many rows of a dataset may stay in an engine: what the report or the terms of
+// a run control say; the service's own limit is of rows that are kept here.
+func stayingLimit(d *report.Definition, terms model.Terms) int64 {
+	most := int64(mostStaying)
+	for _, limit := range []int64{d.Limits.Rows, terms.Rows} {
+		if limit > 0 {
+			most = min(most, limit)
+		}
+	}
+	return most
 }
 
 // valuesOf are a run's values as they were when it was asked for, whatever has

@@ -25,8 +25,12 @@ type Records interface {
 	Signed(ctx context.Context, run model.Run) ([]checks.Outcome, error)
 	// Capture begins to keep the rows of a run.
 	Capture(run int64) Keeper
+	// Origin is what a name was first noted as; now, as it is at present, where it was not.
+	Origin(ctx context.Context, name, present string) (string, error)
 	Run(ctx context.Context, number int64) (model.Run, error)
 	Runs(ctx context.Context, w model.RunWish) ([]model.Run, error)
+	// WithRows tells which of some runs go on or have a result, so that their rows are wanted.
+	WithRows(ctx context.Context, runs []int64) ([]int64, error)
 	// Thin keeps the result of a run control before the newest as what it has that the one
 	// before it has not.
 	Thin(ctx context.Context, run model.Run, newest int64) error
@@ -38,6 +42,8 @@ type Keeper interface {
 	Dataset(id string)
 	// Add keeps a batch of the dataset's rows.
 	Add(ctx context.Context, record arrow.RecordBatch) error
+	// Stays notes that the dataset's rows stay in the engine of their source.
+	Stays(stay model.Stay, rows int64)
 	// Failed forgets the rows of the dataset, which could not be read, and why.
 	Failed(ctx context.Context, reason string) error
 	// Frame is the rows of a dataset that were kept so far.

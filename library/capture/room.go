@@ -4,7 +4,9 @@ package capture
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
+	"strings"
 	"time"
 
 	"mantilla/library/access"
@@ -32,6 +34,7 @@ type Room struct {
 	makers  map[string]Maker
 	restate func(ctx context.Context, run model.Run, result int64) error
 	runner  *runner.Runner
+	service string // by which engines know the rows of its results; "" until the room begins
 	log     *slog.Logger
 }
 
@@ -63,7 +66,12 @@ func (room *Room) Restates(restate func(ctx context.Context, run model.Run, resu
 }
 
 // Begin settles what a crash left and starts the workers.
-func (room *Room) Begin() error { return room.runner.Start(room.most.Workers) }
+func (room *Room) Begin(ctx context.Context) (err error) {
+	if room.service, err = room.records.Origin(ctx, "service", strings.ToLower(model.NewSecret())); err != nil {
+		return fmt.Errorf("reading what the service is called by engines: %w", err)
+	}
+	return room.runner.Start(room.most.Workers)
+}
 
 // restated has a result compared where its run control wants that. The result stands, whatever
 // becomes of it.

@@ -141,6 +141,12 @@ func (c *checker) ask(ctx context.Context) error {
 			values = append(values, param.Value{Parameter: &p})
 		}
 	}
+	for i := range c.of.Datasets {
+		if set := &c.of.Datasets[i]; set.Keep == report.InEngine && c.src.Engine() == nil {
+			c.fault(set.From.Line, set.From.Col, "dataset %s is to stay in the engine, and the source %s %v", set.ID, c.src.Config.ID,
+				source.ErrKeepsNothing)
+		}
+	}
 	for _, settled := range c.of.Ways(values) {
 		if err := c.prepare(ctx, settled, values); err != nil {
 			return err

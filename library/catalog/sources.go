@@ -80,7 +80,7 @@ func (room *Room) Reopen(secret string) {
 	}
 	for _, text := range texts {
 		config, err := source.ParseConfig([]byte(text))
-		if err != nil || config.Server == nil || config.Server.Password != secret {
+		if err != nil || !config.Uses(secret) {
 			continue
 		}
 		room.office.Lock()

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"mantilla/core/ask"
+	"mantilla/core/entries"
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/kept"
@@ -68,10 +69,6 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes
 		kept, read.Dropped = read.Kept.Changes.Fit(read.Dataset, read.View, read.Kept.Seen)
 		read.Changes = c.Over(kept)
 	}
-	rows, err := a.room.records.Frame(ctx, r.Result, read.Dataset.ID, read.Dataset.Schema())
-	if err != nil {
-		return nil, err
-	}
 	now := a.Due()
 	if now.IsZero() {
 		now = a.room.org.Now()
@@ -85,9 +82,27 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes
 	read.setting = ready.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
 		Cache: computed{a.room.records.Cache(), fmt.Sprintf("%d/%s/%s/%d/", r.Number, calendar.Today, read.Dataset.ID,
 			layer.Revision)}}
+	err = a.laidOver(ctx, r, read, layer)
+	return read, err
+}
+
+// laidOver finds the rows of a reading: those that are kept here, with what people typed in beside
+// them, or those that stay in an engine.
+func (a *Access) laidOver(ctx context.Context, r *Result, read *Reading, layer *entries.Layer) error {
+	if k := r.kept(read.Dataset.ID); k != nil && k.Stay != nil {
+		engine, err := a.room.engine(k)
+		if err == nil {
+			read.rows = engine.Table(*k.Stay, k.Rows, read.Dataset.Schema(), read.setting.Cache)
+		}
+		return err
+	}
+	rows, err := a.room.records.Frame(ctx, r.Result, read.Dataset.ID, read.Dataset.Schema())
+	if err != nil {
+		return err
+	}
 	rows, read.Dataset = layer.Over(rows, read.Dataset)
 	read.rows = kept.Of(rows, read.setting.Cache)
-	return read, nil
+	return nil
 }
 
 // ViewOf finds a view of a report, or all rows of a dataset; nil for none.

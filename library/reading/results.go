@@ -179,25 +179,37 @@ func (a *Access) BringBack(ctx context.Context, number int64) error {
 
 // CheckSeal tells whether a result's rows are the ones that were sealed.
 func (a *Access) CheckSeal(ctx context.Context, r *Result) (bool, error) {
-	return a.room.records.CheckSeal(ctx, r.Result)
+	good, err := a.room.records.CheckSeal(ctx, r.Result)
+	for i := range r.Manifest.Datasets {
+		if k := &r.Manifest.Datasets[i]; err == nil && good && k.Stay != nil {
+			good, err = a.room.sealHolds(ctx, k)
+		}
+	}
+	return good, err
+}
+
+// kept is what is known of a dataset's rows; nil where there are none.
+func (r *Result) kept(dataset string) *model.Kept {
+	for i, k := range r.Manifest.Datasets {
+		if k.Dataset == dataset {
+			return &r.Manifest.Datasets[i]
+		}
+	}
+	return nil
 }
 
 // RowsOf returns how many rows a dataset of the result has.
 func (r *Result) RowsOf(dataset string) int64 {
-	for _, k := range r.Manifest.Datasets {
-		if k.Dataset == dataset {
-			return k.Rows
-		}
+	if k := r.kept(dataset); k != nil {
+		return k.Rows
 	}
 	return 0
 }
 
 // FailedOf returns why a dataset could not be read; "" where it could.
 func (r *Result) FailedOf(dataset string) string {
-	for _, k := range r.Manifest.Datasets {
-		if k.Dataset == dataset {
-			return k.Reason
-		}
+	if k := r.kept(dataset); k != nil {
+		return k.Reason
 	}
 	return ""
 }

@@ -21,6 +21,7 @@ import (
 	"github.com/apache/arrow-go/v18/arrow/ipc"
 
 	"mantilla/core/query"
+	"mantilla/model"
 	"mantilla/source"
 )
 
@@ -70,6 +71,13 @@ func (a *apart) Begin(ctx context.Context) (source.Session, error) {
 		}
 		begin.Password = password
 	}
+	if a.config.Keeps != nil && a.config.Keeps.Password != "" {
+		password, err := a.at.Secrets(a.config.Keeps.Password)
+		if err != nil {
+			return nil, fmt.Errorf("source %s: %w", a.config.ID, err)
+		}
+		begin.Keeps = password
+	}
 	v := &session{id: a.config.ID, memory: a.worker.Memory, watched: make(chan struct{})}
 	v.command = exec.CommandContext(ctx, a.worker.Command[0], a.worker.Command[1:]...)
 	v.command.Cancel = func() error { return v.command.Process.Signal(syscall.SIGTERM) } // it stops its query
@@ -93,10 +101,22 @@ func (a *apart) Begin(ctx context.Context) (source.Session, error) {
 		return nil, errors.Join(err, v.Close())
 	}
 	v.fingerprint = said.Fingerprint
-	if said.Reckons {
+	switch {
+	case said.Keeps: // which reckons too
+		return keeps{reckoning{v}}, nil
+	case said.Reckons:
 		return reckoning{v}, nil
 	}
 	return v, nil
+}
+
+// keeps is a session of an engine that lets rows stay where they lie, and can reckon.
+type keeps struct{ reckoning }
+
+// Keep has the worker let rows stay.
+func (v keeps) Keep(ctx context.Context, q query.Query, k source.Keeping) (model.Stay, int64, error) {
+	a, err := v.ask(ctx, request{Keep: &keeping{Query: *wired(q), As: k}}, nil)
+	return a.Stay, a.Rows, err
 }
 
 // reckoning is a session of an engine that can tell how many rows there will be.

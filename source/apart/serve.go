@@ -105,7 +105,8 @@ func (s *serving) answer(ctx context.Context, r request) (last answer, err error
 			return last, err
 		}
 		_, reckons := s.session.(source.Reckoner)
-		return answer{Fingerprint: s.session.Fingerprint(), Reckons: reckons}, nil
+		_, keeps := s.session.(source.Keeper)
+		return answer{Fingerprint: s.session.Fingerprint(), Reckons: reckons, Keeps: keeps}, nil
 	case s.session == nil:
 		return last, errUnasked
 	case r.Read != nil:
@@ -117,6 +118,13 @@ func (s *serving) answer(ctx context.Context, r request) (last answer, err error
 		}
 		last.Rows, err = reckoner.Reckon(ctx, *r.Reckon)
 		return last, err
+	case r.Keep != nil:
+		keeper, ok := s.session.(source.Keeper)
+		if !ok {
+			return last, source.ErrKeepsNothing
+		}
+		last.Stay, last.Rows, err = keeper.Keep(ctx, r.Keep.Query, r.Keep.As)
+		return last, err
 	}
 	return last, errUnasked
 }
@@ -126,7 +134,12 @@ func (s *serving) begin(ctx context.Context, b beginning) error {
 	if err != nil {
 		return err
 	}
-	secrets := func(string) (string, error) { return b.Password, nil }
+	secrets := func(name string) (string, error) {
+		if config.Keeps != nil && name == config.Keeps.Password {
+			return b.Keeps, nil
+		}
+		return b.Password, nil
+	}
 	if s.source, err = source.Open(config, source.Place{Dir: b.Dir, Secrets: secrets}); err != nil {
 		return err
 	}

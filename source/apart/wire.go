@@ -7,6 +7,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/query"
 	"mantilla/core/report"
+	"mantilla/model"
 	"mantilla/source"
 )
 
@@ -15,6 +16,7 @@ type request struct {
 	Begin  *beginning   `json:"begin,omitempty"`
 	Read   *query.Query `json:"read,omitempty"`
 	Reckon *query.Query `json:"reckon,omitempty"`
+	Keep   *keeping     `json:"keep,omitempty"`
 	Stop   bool         `json:"stop,omitempty"` // the rows that are being read are not wanted any more
 }
 
@@ -23,6 +25,13 @@ type beginning struct {
 	Declaration string `json:"declaration"`
 	Dir         string `json:"dir"`
 	Password    string `json:"password,omitempty"`
+	Keeps       string `json:"keeps,omitempty"` // the password of the account that keeps results
+}
+
+// keeping is a query whose rows are to stay in the engine.
+type keeping struct {
+	Query query.Query    `json:"query"`
+	As    source.Keeping `json:"as"`
 }
 
 // answer is what a worker answers: batches, and then what it came to or what was wrong.
@@ -30,7 +39,9 @@ type answer struct {
 	Batch       []byte // an Arrow stream of one batch; nil in the last answer
 	Fingerprint string
 	Reckons     bool // the source can tell how many rows there will be
+	Keeps       bool // it can let rows stay where they lie
 	Rows        int64
+	Stay        model.Stay
 	Fault       *fault
 }
 
@@ -46,7 +57,8 @@ func (f *fault) Error() string { return f.Text }
 func (f *fault) Unwrap() error { return named[f.Is] }
 
 // named are the errors of sources that callers tell apart.
-var named = map[string]error{"missing": source.ErrMissing, "locked": source.ErrLocked, "silent": source.ErrSilent}
+var named = map[string]error{"missing": source.ErrMissing, "locked": source.ErrLocked, "silent": source.ErrSilent,
+	"more": source.ErrMore, "keeps nothing": source.ErrKeepsNothing}
 
 func faultOf(err error) *fault {
 	out := &fault{Text: err.Error()}

@@ -60,14 +60,20 @@ func (v *session) staying(ctx context.Context, of source.Statement) (p prepared,
 	if err != nil {
 		return p, nil, err
 	}
-	for i, c := range of.Dataset.Read() {
-		cell, err := stayingCell(&c, p.description.Fields[i].DataTypeOID, fmt.Sprintf("q.r%d", i))
+	cells, err = stayingCells(of.Dataset.Read(), p.description.Fields)
+	return p, cells, err
+}
+
+// stayingCells write how the columns of a dataset are kept of what the query gives.
+func stayingCells(columns []report.Column, fields []pgconn.FieldDescription) (cells []string, err error) {
+	for i := range columns {
+		cell, err := stayingCell(&columns[i], fields[i].DataTypeOID, fmt.Sprintf("q.r%d", i))
 		if err != nil {
-			return p, nil, fmt.Errorf("column %s: %w", c.ID, err)
+			return nil, fmt.Errorf("column %s: %w", columns[i].ID, err)
 		}
 		cells = append(cells, cell)
 	}
-	return p, cells, nil
+	return cells, nil
 }
 
 // fill makes the table and pours the rows of the query into it.

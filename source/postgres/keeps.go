@@ -140,6 +140,21 @@ func (k *keeps) explain(ctx context.Context, err error) error {
 	return k.server.explain(ctx, err)
 }
 
+// examined looks whether a table can be kept, and is gone then.
+func (k *keeps) examined(ctx context.Context) (says string, err error) {
+	seen := int64(0)
+	err = k.changing(ctx, "", func(conn *pgconn.PgConn) error {
+		if _, err := conn.Exec(ctx, "create table "+k.name("looked_at")+" (n bigint); drop table "+k.name("looked_at")).
+			ReadAll(); err != nil {
+			return err
+		}
+		return ask(ctx, conn, "select count(*) from pg_tables where schemaname = $1", []string{k.schema}, []bool{false},
+			func(row []engine.Cell) error { seen = row[0].Int; return nil })
+	})
+	return fmt.Sprintf("%s may write to the schema %s and nothing else; it holds %d tables", k.server.config.Keeps.User,
+		k.schema, seen), err
+}
+
 // Again computes anew what is sealed of rows that stay.
 func (k *keeps) Again(ctx context.Context, stay model.Stay) (rows int64, digests []string, err error) {
 	conn, err := k.pool.Acquire(ctx)

@@ -182,5 +182,8 @@ func (s *Server) Examine(ctx context.Context) (found source.Findings) {
 		})
 	})
 	found.Lists(ctx, s.config, s)
+	if s.keeps != nil {
+		found.Add("keeps results", func() (string, error) { return s.keeps.examined(ctx) })
+	}
 	return found
 }

@@ -90,7 +90,10 @@ func (s *Server) Fingerprint(ctx context.Context) (string, error) {
 // Prepare checks that the server understands the query.
 func (s *Server) Prepare(ctx context.Context, q query.Query) error {
 	return s.conn(ctx, func(conn *pgx.Conn) error {
-		_, err := prepare(ctx, conn.PgConn(), source.Write(q, dialect{}))
+		p, err := prepare(ctx, conn.PgConn(), source.Write(q, dialect{}))
+		if err == nil && q.Dataset.Keep == report.InEngine {
+			_, err = stayingCells(q.Dataset.Read(), p.description.Fields)
+		}
 		return err
 	})
 }

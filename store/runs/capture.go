@@ -85,6 +85,13 @@ func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 	return nil
 }
 
+// Stays notes that the rows of the dataset under way stay in the engine of their source.
+func (c *Capture) Stays(stay model.Stay, rows int64) {
+	k := &c.kept[len(c.kept)-1]
+	k.Stay, k.Rows = &stay, rows
+	c.rows += rows
+}
+
 // Failed throws away what was kept of the dataset under way and notes why it
 // could not be read.
 func (c *Capture) Failed(ctx context.Context, reason string) error {

@@ -12,6 +12,7 @@ import (
 
 	"mantilla/model"
 	"mantilla/store/db"
+	"mantilla/store/results"
 )
 
 // Runs are the queue, and the results that runs become.
@@ -44,6 +45,22 @@ func ScanRun(row interface{ Scan(...any) error }) (r model.Run, err error) {
 	r.AskedAt, r.StartedAt, r.EndedAt = db.Unstamp(asked), db.Unstamp(started), db.Unstamp(ended)
 	return r, errors.Join(json.Unmarshal([]byte(typed), &r.Typed), json.Unmarshal([]byte(facts), &r.Facts),
 		json.Unmarshal([]byte(units), &r.Reach.Units), json.Unmarshal([]byte(terms), &r.Terms))
+}
+
+// Origin is what a name was first noted as; see [results.Results.Origin].
+func (s Runs) Origin(ctx context.Context, name, present string) (string, error) {
+	return results.Results{DB: s.DB}.Origin(ctx, name, present)
+}
+
+// WithRows tells which of some runs go on or have a result, in the trash too.
+func (s Runs) WithRows(ctx context.Context, numbers []int64) ([]int64, error) {
+	list, err := json.Marshal(append([]int64{}, numbers...))
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.Read.QueryContext(ctx, `select r.number from json_each(?) j join run r on r.number = j.value
+		where r.state in ('waiting', 'running') or exists (select 1 from result k where k.run = r.number)`, string(list))
+	return db.Collect(rows, err, func(rows *sql.Rows) (n int64, err error) { return n, rows.Scan(&n) })
 }
 
 // AddRun puts a waiting run in the queue and returns it with its number. When
