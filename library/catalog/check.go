@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strings"
 	"time"
 
 	"mantilla/core/definition"
@@ -218,6 +219,9 @@ func (c *checker) blame(ctx context.Context, set *report.Dataset, values param.V
 		try(set.Scope, "the scope", func(d *report.Dataset) { d.Scope = set.Scope })
 	}
 	for _, g := range set.Group {
+		if strings.Trim(g.SQL, "0123456789") == "" { // the number of a column, which means nothing alone
+			continue
+		}
 		try(g, "what it is grouped by", func(d *report.Dataset) { d.Group = []report.Piece{g} })
 	}
 	for _, o := range slices.Concat(set.Order, set.Each) { // asked as a group, since an order needs a number of rows

@@ -153,6 +153,10 @@ func stayingCell(c *report.Column, oid uint32, cell string) (string, error) {
 		if oid == pgtype.BoolOID {
 			return cell + "::int::bigint", nil
 		}
+		if oid == pgtype.Int2OID || oid == pgtype.Int4OID || oid == pgtype.Int8OID {
+			return "case when " + cell + " in (0, 1) then " + cell + "::bigint when " + cell + " is not null then " +
+				wrong("it is neither 0 nor 1") + " end", nil
+		}
 		return "", unfit("boolean")
 	case frame.Date:
 		switch oid {
@@ -161,6 +165,9 @@ func stayingCell(c *report.Column, oid uint32, cell string) (string, error) {
 		case pgtype.TimestampOID, pgtype.TimestamptzOID:
 			return "case when " + cell + " = date_trunc('day', " + cell + ") then " + cell + "::date - date '1970-01-01' when " +
 				cell + " is not null then " + wrong("it has a time of day") + " end", nil
+		case pgtype.TextOID, pgtype.VarcharOID, pgtype.BPCharOID:
+			return "case when " + cell + ` ~ '^\d{4}-\d\d-\d\d$' then ` + cell + "::date - date '1970-01-01' when " + cell +
+				" is not null then " + wrong("it is no day such as 2026-09-30") + " end", nil
 		}
 		return "", unfit("date")
 	case frame.Timestamp:

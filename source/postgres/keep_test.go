@@ -186,9 +186,10 @@ func TestWhatCannotStayIsRefused(t *testing.T) {
 		"- {id: kg, is: lot.kg, type: decimal, scale: 1, stored: decimal}":      "it has more than 1 decimal places",
 		"- {id: kg, is: lot.kg, type: integer}":                                 "it has decimal places",
 		"- {id: kg, is: lot.real_kg, type: decimal, scale: 1, stored: decimal}": "write cast(... as numeric)",
-		"- {id: ok, is: lot.checked, type: flag}":                               "write cast(... as boolean)",
+		"- {id: ok, is: lot.no, type: flag}":                                    "it is neither 0 nor 1",
 		"- {id: came, is: lot.came + interval '1 hour', type: date}":            "it has a time of day",
-		"- {id: came, is: lot.note, type: date}":                                "write cast(... as date)",
+		"- {id: came, is: lot.note, type: date}":                                "it is no day",
+		"- {id: came, is: lot.no, type: date}":                                  "write cast(... as date)",
 		"- {id: large, is: lot.kg * 100000000000000000, type: money}":           "18 digits",
 		"- {id: note, is: lot.nothing, type: text}":                             "nothing",
 	} {
