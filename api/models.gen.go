@@ -3263,7 +3263,10 @@ type Result struct {
 	Signed    *bool     `json:"signed,omitempty"`
 	Source    string    `json:"source"`
 	StartedAt time.Time `json:"startedAt"`
-	Title     string    `json:"title"`
+
+	// Stays Where rows are that stay in the engine of their source; left out where none do.
+	Stays *[]Stay `json:"stays,omitempty"`
+	Title string  `json:"title"`
 
 	// Units What its rows are cut to; none for no limit.
 	Units []string `json:"units"`
@@ -3731,6 +3734,15 @@ type Statements struct {
 
 	// Kept The newest first.
 	Kept []StatementFile `json:"kept"`
+}
+
+// Stay defines model for Stay.
+type Stay struct {
+	// Bytes What they take there.
+	Bytes   int64  `json:"bytes"`
+	Dataset string `json:"dataset"`
+	Rows    int64  `json:"rows"`
+	Source  string `json:"source"`
 }
 
 // Step defines model for Step.

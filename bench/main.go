@@ -27,9 +27,11 @@ var (
 		"from memory, with tabs between")
 	only = flag.String("only", "",
 		"capture, forms, reading, files, due, compare, series, sources, office, many (results of ten and of thirty "+
-			"million rows), or beside (readers while captures run): measure nothing else")
-	child = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
-	into  = flag.String("into", "", "directory for what is captured, which remains")
+			"million rows), staying (rows that stay in an engine), or beside (readers while captures run): measure nothing else")
+	child   = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
+	staying = flag.Int("staying", 10, "how many million rows stay in an engine where that is measured; 100 take 20 GB and "+
+		"half an hour")
+	into = flag.String("into", "", "directory for what is captured, which remains")
 )
 
 func main() {
@@ -57,6 +59,8 @@ func run(ctx context.Context) error {
 		return manyRows(ctx)
 	case "beside":
 		return besideCaptures(ctx)
+	case "staying":
+		return stays(ctx, *staying)
 	case "files":
 		return filesAlone(ctx)
 	case "compare":
@@ -91,7 +95,8 @@ func run(ctx context.Context) error {
 		b.pages, b.groups, b.overHTTP, b.inBrowser, b.csv, b.files,
 		func(ctx context.Context) error { return office.Forms(ctx, *dataDir) },
 		func(ctx context.Context) error { return office.Due(ctx, *dataDir) },
-		memory, comparison, series, sources, manyRows,
+		memory, comparison, series, sources,
+		func(ctx context.Context) error { return stays(ctx, *staying) }, manyRows,
 	}
 	for _, part := range parts {
 		if err := part(ctx); err != nil {

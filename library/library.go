@@ -222,6 +222,9 @@ func (l *Library) Remind(ctx context.Context) error { return l.care.Remind(ctx) 
 // Alarm tells people of due moments that gave no result; see [keeping.Room.Alarm].
 func (l *Library) Alarm(ctx context.Context) error { return l.keeping.Alarm(ctx) }
 
+// SweepEngines removes rows that stay in engines and that nobody wants; see [capture.Room.Sweep].
+func (l *Library) SweepEngines(ctx context.Context) error { return l.capture.SweepNow(ctx) }
+
 // Keys are those that proofs of results are signed with; see [keeping.Room.Keys].
 func (l *Library) Keys(ctx context.Context) ([]model.SigningKey, error) { return l.keeping.Keys(ctx) }
 

@@ -105,6 +105,12 @@ type Stay struct {
 // StayColumn is what is known of a column whose cells lie in an engine.
 type StayColumn struct {
 	Digest  string `json:"digest"`            // over its cells and the numbers of their rows, in whichever order
-	Letters string `json:"letters,omitempty"` // of texts: ascii, known, or "" for any
+	Letters string `json:"letters,omitempty"` // of texts: ascii, foldable, or "" for any
 	Text    bool   `json:"text,omitempty"`
+
+	// Of numbers, and of what else is kept as one, in units of the last place.
+	Count    int64  `json:"count,omitempty"` // of cells that have a value
+	Sum      string `json:"sum,omitempty"`
+	Least    int64  `json:"least,omitempty"`
+	Greatest int64  `json:"greatest,omitempty"`
 }

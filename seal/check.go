@@ -23,6 +23,7 @@ type Found struct {
 	Known  bool     // it is one of the keys that were given
 	Rows   int64    // of all datasets
 	Faults []string // what was changed, file by file; none for nothing
+	Stays  []string // rows that are not in the proof, of which it has the digests alone, dataset by dataset
 }
 
 // Good tells whether nothing was changed.
@@ -168,6 +169,11 @@ func (c *checking) sealed() {
 	}
 	batches := sha256.New()
 	for _, k := range m.Datasets {
+		if k.Stay != nil {
+			c.found.Stays = append(c.found.Stays, fmt.Sprintf("%d rows of %s stay in the source %s; their digests alone are here",
+				k.Rows, k.Dataset, k.Stay.Source))
+			continue
+		}
 		c.found.Rows += k.Rows
 		for place := range k.Batches {
 			c.batch(k, place, m.Form)

@@ -84,7 +84,7 @@ func problem(err error) api.Problem {
 		set("reading", "The format cannot hold so many rows", http.StatusUnprocessableEntity)
 	case errors.Is(err, model.ErrStale):
 		set("stale", "Changed meanwhile", http.StatusPreconditionFailed)
-	case errors.Is(err, source.ErrMissing), errors.Is(err, source.ErrLocked):
+	case errors.Is(err, source.ErrMissing), errors.Is(err, source.ErrLocked), errors.Is(err, source.ErrSilent):
 		set("source", "The source cannot be read", http.StatusServiceUnavailable)
 	}
 	return p

@@ -132,6 +132,9 @@ func (c *Program) tellFound(name string, f seal.Found, pinned bool) error {
 	} else {
 		x := f.Index
 		fmt.Fprintf(c.Out, "%s  %s\n%s\nSeal    %s\nRows    %d\n", x.Result, x.Title, x.Sentence, x.Seal, f.Rows)
+		for _, says := range f.Stays {
+			fmt.Fprintln(c.Out, "       ", says)
+		}
 		fmt.Fprintf(c.Out, "Signed  by %s with the key %s, %s\n", x.From, f.Key, x.Made.Format("2 January 2006 15:04 MST"))
 		for _, s := range f.Index.Signs {
 			fmt.Fprintln(c.Out, "Signed off by", s)

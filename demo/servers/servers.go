@@ -72,6 +72,11 @@ func Start(ctx context.Context, kind, dir, from string) (*Served, error) {
 	return &Served{kind: kind, engine: e}, nil
 }
 
+// Exec runs statements, with semicolons between, as the owner of the records.
+func (s *Served) Exec(ctx context.Context, statements string) error {
+	return s.engine.Exec(ctx, "coop", statements)
+}
+
 // Stop ends the server.
 func (s *Served) Stop() error { return s.engine.Stop() }
 

@@ -6,7 +6,6 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
-	"strings"
 	"time"
 
 	"mantilla/library/access"
@@ -67,7 +66,7 @@ func (room *Room) Restates(restate func(ctx context.Context, run model.Run, resu
 
 // Begin settles what a crash left and starts the workers.
 func (room *Room) Begin(ctx context.Context) (err error) {
-	if room.service, err = room.records.Origin(ctx, "service", strings.ToLower(model.NewSecret())); err != nil {
+	if room.service, err = room.records.Origin(ctx, "service", model.Digest(model.NewSecret())[:12]); err != nil {
 		return fmt.Errorf("reading what the service is called by engines: %w", err)
 	}
 	return room.runner.Start(room.most.Workers)

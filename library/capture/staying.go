@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"strconv"
 	"strings"
 	"time"
 
@@ -33,13 +32,16 @@ type staying struct {
 	datasets map[string]int // their tables
 }
 
-// tableName is what a run's table is called in an engine, and runOf reads it.
-func tableName(run int64, place int) string { return fmt.Sprintf("run_%d_%d", run, place) }
+// tableName is what a run's table is called in an engine, and runOf reads it. The service is part of
+// it, since several may keep results in one engine.
+func tableName(service string, run int64, place int) string {
+	return fmt.Sprintf("run_%s_%d_%d", service, run, place)
+}
 
-func runOf(table string) (int64, bool) {
-	run, _, _ := strings.Cut(strings.TrimPrefix(table, "run_"), "_")
-	n, err := strconv.ParseInt(run, 10, 64)
-	return n, err == nil && strings.HasPrefix(table, "run_")
+func runOf(service, table string) (run int64, ok bool) {
+	var place int
+	n, _ := fmt.Sscanf(strings.TrimPrefix(table, "run_"+service+"_"), "%d_%d", &run, &place)
+	return run, n == 2
 }
 
 // keep lets the rows of a query stay where they lie.
@@ -48,7 +50,7 @@ func (s *staying) keep(ctx context.Context, session source.Session, q query.Quer
 	if !ok {
 		return fmt.Errorf("the dataset %s stays in the engine of its source, which %w", q.Dataset.ID, source.ErrKeepsNothing)
 	}
-	stay, rows, err := keeper.Keep(ctx, q, source.Keeping{Service: s.service, Table: tableName(s.run, len(s.tables)+1),
+	stay, rows, err := keeper.Keep(ctx, q, source.Keeping{Service: s.service, Table: tableName(s.service, s.run, len(s.tables)+1),
 		Most: s.most})
 	if errors.Is(err, source.ErrMore) {
 		return &limitReached{limit: s.most, expected: c.expected}
@@ -93,15 +95,23 @@ func (s *staying) of(src catalog.Source) func(d *report.Dataset) table.Table {
 // that came to nothing.
 func (room *Room) Sweep(work *background.Work) {
 	for more := true; more; more = work.Sleep(time.Hour, nil) {
-		for _, src := range room.catalog.AllSources() {
-			if src.Engine() == nil {
-				continue
-			}
-			if err := room.sweep(work.Context(), src); err != nil && work.Context().Err() == nil {
-				room.log.Warn("looking for rows in an engine that nobody wants", "source", src.Config.ID, "error", err)
-			}
+		if err := room.SweepNow(work.Context()); err != nil && work.Context().Err() == nil {
+			room.log.Warn("looking for rows in engines that nobody wants", "error", err)
 		}
 	}
+}
+
+// SweepNow looks through all sources; one that fails keeps none from being looked through.
+func (room *Room) SweepNow(ctx context.Context) (err error) {
+	for _, src := range room.catalog.AllSources() {
+		if src.Engine() == nil {
+			continue
+		}
+		if failed := room.sweep(ctx, src); failed != nil {
+			err = errors.Join(err, fmt.Errorf("source %s: %w", src.Config.ID, failed))
+		}
+	}
+	return err
 }
 
 func (room *Room) sweep(ctx context.Context, src catalog.Source) error {
@@ -112,7 +122,7 @@ func (room *Room) sweep(ctx context.Context, src catalog.Source) error {
 	byRun := map[int64][]string{}
 	var numbers []int64
 	for _, name := range names {
-		if run, ok := runOf(name); ok {
+		if run, ok := runOf(room.service, name); ok {
 			if byRun[run] == nil {
 				numbers = append(numbers, run)
 			}

@@ -95,6 +95,7 @@ func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObjec
 		Checks: answer.Checks(m.Checks), Marked: answer.Truth(checks.Marks(m.Checks)),
 		Page: []api.PageView{}, Views: []api.PageView{}}
 	body.Made, body.Signed, body.Held = answer.Made(m.Made), answer.Truth(x.Signed), answer.Truth(x.Held)
+	body.Stays = stays(m)
 	for _, v := range x.Page() {
 		body.Page = append(body.Page, pageView(x, v))
 	}
@@ -106,6 +107,20 @@ func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObjec
 		body.Imports = append(body.Imports, api.PageView{Id: f.ID, Title: f.Title, Rows: x.RowsOf(f.Of)})
 	}
 	return handlers.GetResult200JSONResponse{Body: body, Headers: handlers.GetResult200ResponseHeaders{ETag: &tag}}, nil
+}
+
+// stays are the rows that stay in the engine of their source; nil for none.
+func stays(m model.Manifest) *[]api.Stay {
+	var out []api.Stay
+	for _, k := range m.Datasets {
+		if k.Stay != nil {
+			out = append(out, api.Stay{Dataset: k.Dataset, Source: k.Stay.Source, Rows: k.Rows, Bytes: k.Stay.Bytes})
+		}
+	}
+	if len(out) == 0 {
+		return nil
+	}
+	return &out
 }
 
 func pageView(x *reading.Result, v *report.View) api.PageView {

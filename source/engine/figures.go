@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math/big"
@@ -13,69 +14,111 @@ import (
 	"mantilla/core/table"
 )
 
-// figure writes what a figure is made of within a query of groups: cells of the rows by a name,
-// what is asked of the group, which of that are texts, and how it is read. Read is nil where the
-// figure is asked for later.
-func (a *asking) figure(ctx context.Context, x string, m table.Measure) (cells, list []string, words []bool,
-	read func(cells []Cell, m table.Measure) (frame.Value, error), err error) {
+// figure is how a figure is asked for within a query of groups.
+type figure struct {
+	cell  string   // of the rows, with the name by which it is asked for
+	asks  []string // parts of the figure
+	words []bool   // which of them are texts
+	// merge adds the parts of one group to those of another; nil where they do not add up.
+	merge func(to, from []Cell) error
+	// read makes the figure of its parts; nil where it is asked for later.
+	read func(parts []Cell) (frame.Value, error)
+}
+
+// figure writes a figure of the cells that a name is given to.
+func (a *asking) figure(ctx context.Context, x string, m table.Measure) (f figure, err error) {
 	field := a.table.schema[m.Column]
 	cell, err := a.column(ctx, m.Column)
 	if err != nil {
-		return nil, nil, nil, nil, err
+		return f, err
 	}
-	cells = []string{cell + " as " + x}
+	f.cell = cell + " as " + x
 	shown := m.Op.Field(field)
-	count := func(c []Cell, _ table.Measure) (frame.Value, error) { return valueOf(shown, c[0]), nil }
+	count := func(parts []Cell) (frame.Value, error) { return valueOf(shown, parts[0]), nil }
 	switch m.Op {
 	case frame.Count:
-		return cells, []string{"count(" + x + ")"}, []bool{false}, count, nil
+		f.asks, f.words, f.merge, f.read = []string{"count(" + x + ")"}, []bool{false}, added, count
 	case frame.Distinct:
-		return cells, []string{"count(distinct " + x + ")"}, []bool{false}, count, nil
+		f.asks, f.words, f.read = []string{"count(distinct " + x + ")"}, []bool{false}, count
 	case frame.NonZero:
-		return cells, []string{"count(*) filter (where " + x + " <> 0)"}, []bool{false}, count, nil
+		f.asks, f.words = []string{"count(*) filter (where " + x + " <> 0)"}, []bool{false}
+		f.merge, f.read = added, count
 	case frame.Sum, frame.Avg:
-		read = func(c []Cell, m table.Measure) (frame.Value, error) { return sumOf(c, m, field, shown) }
-		return cells, []string{"count(" + x + ")", "sum(" + x + ")::text"}, []bool{false, true}, read, nil
+		f.asks, f.words, f.merge = []string{"count(" + x + ")", "sum(" + x + ")::text"}, []bool{false, true}, added
+		f.read = func(parts []Cell) (frame.Value, error) { return sumOf(parts, m, field, shown) }
 	case frame.Stddev:
-		list = []string{"count(" + x + ")", "sum(" + x + ")::text", "sum(" + x + "::numeric * " + x + ")::text"}
-		read = func(c []Cell, m table.Measure) (frame.Value, error) { return deviationOf(c, field, shown) }
-		return cells, list, []bool{false, true, true}, read, nil
+		f.asks = []string{"count(" + x + ")", "sum(" + x + ")::text", "sum(" + x + "::numeric * " + x + ")::text"}
+		f.words, f.merge = []bool{false, true, true}, added
+		f.read = func(parts []Cell) (frame.Value, error) { return deviationOf(parts, field, shown) }
 	case frame.Min, frame.Max:
-		return a.extreme(ctx, x, m, cells)
+		return a.extreme(ctx, x, m, f)
 	case frame.First, frame.Last, frame.Median, frame.Percentile:
-		return cells, nil, nil, nil, nil
+	default:
+		err = fmt.Errorf("column %s: %s is not a measure", field.Name, m.Op)
 	}
-	return nil, nil, nil, nil, fmt.Errorf("column %s: %s is not a measure", field.Name, m.Op)
+	return f, err
+}
+
+// added adds counts, and sums as they are written.
+func added(to, from []Cell) error {
+	for i, part := range from {
+		switch {
+		case part.Null:
+		case to[i].Null:
+			to[i] = part
+		case part.Text == "":
+			to[i].Int += part.Int
+		default:
+			x, ok1 := new(big.Int).SetString(to[i].Text, 10)
+			y, ok2 := new(big.Int).SetString(part.Text, 10)
+			if !ok1 || !ok2 {
+				return fmt.Errorf("the engine answers with %q and %q for sums", to[i].Text, part.Text)
+			}
+			to[i].Text = x.Add(x, y).String()
+		}
+	}
+	return nil
 }
 
 // extreme writes the least or greatest value: of texts by what they are ordered by.
-func (a *asking) extreme(ctx context.Context, x string, m table.Measure, cells []string) (_, list []string, words []bool,
-	read func([]Cell, table.Measure) (frame.Value, error), err error) {
+func (a *asking) extreme(ctx context.Context, x string, m table.Measure, f figure) (figure, error) {
 	field := a.table.schema[m.Column]
+	f.asks, f.words = []string{m.Op.String() + "(" + x + ")"}, []bool{false}
+	f.merge = func(to, from []Cell) error {
+		by := cmp.Or(cmp.Compare(from[0].Int, to[0].Int), strings.Compare(from[0].Text, to[0].Text))
+		if !from[0].Null && (to[0].Null || by < 0 && m.Op == frame.Min || by > 0 && m.Op == frame.Max) {
+			to[0] = from[0]
+		}
+		return nil
+	}
+	f.read = func(parts []Cell) (frame.Value, error) { return valueOf(field, parts[0]), nil }
 	if field.Kind != frame.Text {
-		read = func(c []Cell, _ table.Measure) (frame.Value, error) { return valueOf(field, c[0]), nil }
-		return cells, []string{m.Op.String() + "(" + x + ")"}, []bool{false}, read, nil
+		return f, nil
 	}
 	by, err := a.order(ctx, m.Column)
 	if err != nil {
-		return nil, nil, nil, nil, err
+		return f, err
 	}
 	if len(by) == 1 { // places among all texts, from 1
 		known, err := a.table.ordered(ctx, m.Column)
-		read = func(c []Cell, _ table.Measure) (frame.Value, error) {
-			if !c[0].Null {
-				c[0].Text = known[c[0].Int-1]
+		f.cell = by[0] + " as " + x
+		f.read = func(parts []Cell) (frame.Value, error) {
+			v := frame.Value{Kind: field.Kind, Null: parts[0].Null}
+			if !v.Null {
+				v.Text = known[parts[0].Int-1]
 			}
-			return valueOf(field, c[0]), nil
+			return v, nil
 		}
-		return []string{by[0] + " as " + x}, []string{m.Op.String() + "(" + x + ")"}, []bool{false}, read, err
+		return f, err
 	}
-	read = func(c []Cell, _ table.Measure) (frame.Value, error) {
-		_, c[0].Text, _ = strings.Cut(c[0].Text, "\x01")
-		return valueOf(field, c[0]), nil
+	f.cell = "(" + by[0] + " || chr(1) || " + by[1] + ") as " + x
+	f.asks, f.words = []string{m.Op.String() + "(" + x + ` collate "C")`}, []bool{true}
+	f.read = func(parts []Cell) (frame.Value, error) {
+		v := frame.Value{Kind: field.Kind, Null: parts[0].Null}
+		_, v.Text, _ = strings.Cut(parts[0].Text, "\x01")
+		return v, nil
 	}
-	cells = []string{"(" + by[0] + " || chr(1) || " + by[1] + ") as " + x}
-	return cells, []string{m.Op.String() + "(" + x + ` collate "C")`}, []bool{true}, read, nil
+	return f, nil
 }
 
 // sumOf is a sum of which there are a count and the digits, or an average of it.

@@ -205,11 +205,18 @@ func (w *writing) name(e *expr.Expr) (string, error) {
 	return fmt.Sprintf("%d::bigint", v.Int()), nil
 }
 
+// truncated are the functions that take a day to the first of its period, as engines do too.
+var truncated = map[string]bool{"year": true, "quarter": true, "month": true, "week": true}
+
 var errFunction = errors.New("the function")
 
 // call writes the functions that engines compute as we do.
 func (w *writing) call(e *expr.Expr) (string, error) {
 	name := strings.ToLower(e.Text)
+	if truncated[name] && e.Args[0].Field.Kind == frame.Date {
+		day, err := w.part(e.Args[0])
+		return "(date_trunc('" + name + "', date '1970-01-01' + (" + day + ")::int)::date - date '1970-01-01')", err
+	}
 	if name != "coalesce" && name != "round" {
 		return "", fmt.Errorf("%w %s", errFunction, name)
 	}

@@ -3,8 +3,8 @@ package engine
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
-	"math/bits"
 	"slices"
 	"strings"
 
@@ -21,7 +21,8 @@ type group struct {
 	keys    []Cell   // the outermost first
 	folded  []string // of keys that are texts
 	rows    int64
-	figures []frame.Value
+	parts   [][]Cell      // what each figure is made of, by measure
+	figures []frame.Value // by measure
 }
 
 // grouping is what is asked of groups, and what came.
@@ -30,15 +31,17 @@ type grouping struct {
 	where    table.Where
 	by       []int
 	measures []table.Measure
+	figures  []figure
 	levels   [][]*group
 	known    []map[string]*group // by level and [keyOf]
 }
 
-// Groups gathers rows by columns where they lie; all levels come from one query, and figures that
-// are ranked or of single rows from one more each.
+// Groups gathers rows by columns where they lie. The groups of the deepest level are asked for;
+// those above are made of them, but for figures that do not add up.
 func (t *Table) Groups(ctx context.Context, where table.Where, by []int, measures []table.Measure) (*table.Groups,
 	error) {
-	g := &grouping{table: t, where: where, by: by, measures: measures, levels: make([][]*group, len(by)+1)}
+	g := &grouping{table: t, where: where, by: by, measures: measures, levels: make([][]*group, len(by)+1),
+		known: make([]map[string]*group, len(by)+1)}
 	out := &table.Groups{Measures: measures, Fields: make([]frame.Field, len(measures))}
 	for i, m := range measures {
 		field := t.schema[m.Column]
@@ -63,36 +66,99 @@ func (t *Table) Groups(ctx context.Context, where table.Where, by []int, measure
 	return out, nil
 }
 
-// gather asks for the groups of all levels.
+// gather asks for the groups of the deepest level, makes those above of them, and asks for what of
+// these does not add up.
 func (g *grouping) gather(ctx context.Context) error {
-	a := g.table.asking()
-	keys, words, err := a.columns(ctx, g.by)
+	all := make([]int, len(g.measures))
+	for i := range all {
+		all[i] = i
+	}
+	if g.fromKnown() {
+		return nil
+	}
+	deepest := len(g.by)
+	err := g.ask(ctx, deepest, all, func(one *group) error {
+		g.levels[deepest] = append(g.levels[deepest], one)
+		return nil
+	})
 	if err != nil {
 		return err
 	}
-	var inner, outer, names []string
+	if deepest > 0 && len(g.levels[deepest]) == 0 { // no rows make one group too
+		err := g.ask(ctx, 0, all, func(one *group) error {
+			g.levels[0] = append(g.levels[0], one)
+			return nil
+		})
+		for depth := range g.known {
+			g.known[depth] = map[string]*group{}
+		}
+		return errors.Join(err, g.read())
+	}
+	if err := g.upwards(); err != nil {
+		return err
+	}
+	apart := slices.DeleteFunc(all, func(i int) bool { return g.figures[i].read == nil || g.figures[i].merge != nil })
+	for depth := deepest - 1; depth >= 0 && len(apart) > 0; depth-- {
+		err := g.ask(ctx, depth, apart, func(one *group) error {
+			to := g.known[depth][keyOf(one.keys)]
+			if to == nil {
+				return errors.New("the engine told of a group that it did not tell of before")
+			}
+			for _, i := range apart {
+				to.parts[i] = one.parts[i]
+			}
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return g.read()
+}
+
+// fromKnown makes the one group of all rows of what is known of the columns, where that is enough.
+func (g *grouping) fromKnown() bool {
+	if len(g.by) > 0 || len(g.where.Conditions) > 0 || len(g.where.Filled) > 0 {
+		return false
+	}
+	one := &group{rows: int64(g.table.Rows()), figures: make([]frame.Value, len(g.measures))}
+	for i, m := range g.measures {
+		known, ok := g.table.rows.knownOf(m)
+		if !ok {
+			return false
+		}
+		one.figures[i] = known
+	}
+	g.levels[0], g.known[0] = []*group{one}, map[string]*group{"": one}
+	g.figures = make([]figure, len(g.measures))
+	return true
+}
+
+// ask asks for the groups of a level with some of the figures.
+func (g *grouping) ask(ctx context.Context, depth int, some []int, visit func(one *group) error) error {
+	a := g.table.asking()
+	keys, words, err := a.columns(ctx, g.by[:depth])
+	if err != nil {
+		return err
+	}
+	var inner, names []string
 	for i, cell := range keys {
 		names = append(names, fmt.Sprintf("k%d", i))
 		inner = append(inner, fmt.Sprintf("%s as k%d", cell, i))
 	}
-	outer = append(outer, names...)
-	words = append(words, false, false)
-	if len(names) > 0 {
-		outer = append(outer, "grouping("+strings.Join(names, ", ")+")::bigint")
-	} else {
-		outer = append(outer, "0::bigint")
-	}
-	outer = append(outer, "count(*)")
-	readers := make([]reader, len(g.measures))
-	at := len(words)
-	for i, m := range g.measures {
-		cells, list, own, read, err := a.figure(ctx, fmt.Sprintf("x%d", i), m)
-		if err != nil {
+	outer := append(slices.Clone(names), "count(*)")
+	words = append(words, false)
+	figures, starts := make([]figure, len(g.measures)), make([]int, len(g.measures))
+	for _, i := range some {
+		if figures[i], err = a.figure(ctx, fmt.Sprintf("x%d", i), g.measures[i]); err != nil {
 			return err
 		}
-		inner, outer, words = append(inner, cells...), append(outer, list...), append(words, own...)
-		readers[i] = reader{at: at, to: at + len(own), read: read}
-		at += len(own)
+		starts[i] = len(words)
+		inner, outer = append(inner, figures[i].cell), append(outer, figures[i].asks...)
+		words = append(words, figures[i].words...)
+	}
+	if g.figures == nil {
+		g.figures = figures
 	}
 	test, err := a.where(ctx, g.where)
 	if err != nil {
@@ -103,40 +169,76 @@ func (g *grouping) gather(ctx context.Context) error {
 	}
 	text := "select " + strings.Join(outer, ", ") + " from (select " + strings.Join(inner, ", ") + a.from() + test + ") q"
 	if len(names) > 0 {
-		text += fmt.Sprintf(" group by rollup(%s) limit %d", strings.Join(names, ", "), mostGroups+1)
+		text += fmt.Sprintf(" group by %s limit %d", strings.Join(names, ", "), mostGroups+1)
 	}
 	n := 0
 	return g.table.conn.Query(ctx, text, a.args, words, func(row []Cell) error {
 		if n++; n > mostGroups {
 			return fmt.Errorf("there are more than %d groups; filter the rows, or group by fewer columns", mostGroups)
 		}
-		depth := len(g.by) - bits.OnesCount64(uint64(row[len(g.by)].Int))
-		one := &group{keys: slices.Clone(row[:depth]), rows: row[len(g.by)+1].Int,
-			figures: make([]frame.Value, len(g.measures))}
-		for i, m := range g.measures {
-			if r := readers[i]; r.read != nil {
-				var err error
-				if one.figures[i], err = r.read(row[r.at:r.to], m); err != nil {
+		one := &group{keys: slices.Clone(row[:depth]), rows: row[depth].Int, parts: make([][]Cell, len(g.measures))}
+		for _, i := range some {
+			one.parts[i] = slices.Clone(row[starts[i] : starts[i]+len(figures[i].words)])
+		}
+		return visit(one)
+	})
+}
+
+// upwards makes the groups of each level of those below.
+func (g *grouping) upwards() error {
+	for depth := len(g.by); ; depth-- {
+		g.known[depth] = map[string]*group{}
+		for _, one := range g.levels[depth] {
+			g.known[depth][keyOf(one.keys)] = one
+		}
+		if depth == 0 {
+			break
+		}
+		above := map[string]*group{}
+		for _, one := range g.levels[depth] {
+			key := keyOf(one.keys[:depth-1])
+			to := above[key]
+			if to == nil {
+				to = &group{keys: one.keys[:depth-1], parts: make([][]Cell, len(g.measures))}
+				above[key] = to
+				g.levels[depth-1] = append(g.levels[depth-1], to)
+			}
+			to.rows += one.rows
+			for i, f := range g.figures {
+				if f.merge == nil {
+					continue
+				}
+				if to.parts[i] == nil {
+					to.parts[i] = slices.Clone(one.parts[i])
+				} else if err := f.merge(to.parts[i], one.parts[i]); err != nil {
 					return err
 				}
 			}
 		}
-		g.levels[depth] = append(g.levels[depth], one)
-		return nil
-	})
-}
-
-// reader reads a figure from some cells of a row.
-type reader struct {
-	at, to int
-	read   func(cells []Cell, m table.Measure) (frame.Value, error)
-}
-
-// order brings the groups of each level into their order, and notes them by their keys.
-func (g *grouping) order() {
-	if len(g.levels[0]) == 0 { // no rows make one group too
-		g.levels[0] = []*group{{figures: make([]frame.Value, len(g.measures))}}
 	}
+	return nil
+}
+
+// read makes the figures of their parts.
+func (g *grouping) read() (err error) {
+	for _, level := range g.levels {
+		for _, one := range level {
+			one.figures = make([]frame.Value, len(g.measures))
+			for i, f := range g.figures {
+				if f.read == nil {
+					continue
+				}
+				if one.figures[i], err = f.read(one.parts[i]); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// order brings the groups of each level into their order.
+func (g *grouping) order() {
 	for _, level := range g.levels {
 		for _, one := range level {
 			for i, key := range one.keys {
@@ -148,11 +250,6 @@ func (g *grouping) order() {
 			}
 		}
 		slices.SortFunc(level, g.compare)
-		known := map[string]*group{}
-		for _, one := range level {
-			known[keyOf(one.keys)] = one
-		}
-		g.known = append(g.known, known)
 	}
 }
 

@@ -13,9 +13,9 @@ type Letters string
 // The letters of a column. Where there are others, only columns of few different texts can be
 // ordered by.
 const (
-	ASCII Letters = "ascii" // none but those of ASCII
-	Known Letters = "known" // of the Latin, Greek and Cyrillic alphabets, with what stands between them
-	Other Letters = ""
+	ASCII    Letters = "ascii"    // none but those of ASCII
+	Foldable Letters = "foldable" // of the Latin, Greek and Cyrillic alphabets, with what stands between them
+	Other    Letters = ""
 )
 
 // The characters that an engine can be told how to fold, one by one: no mark that stands by itself
@@ -41,13 +41,13 @@ func known(r rune) bool {
 // knownClass is a pattern of one character that is known.
 const knownClass = `[\u0002-\u02FF\u0370-\u0482\u048A-\u052F\u2010-\u2027\u2030-\u205E\u20A0-\u20BF]`
 
-// IsASCII writes a test whether a text has but letters of ASCII; IsKnown, but those that are known.
+// IsASCII writes a test whether a text has but letters of ASCII; IsFoldable, but those that are known.
 func IsASCII(cell string) string {
 	return "(octet_length(" + cell + ") = char_length(" + cell + ") and position(chr(1) in " + cell + ") = 0)"
 }
 
-// IsKnown writes a test whether a text has but characters that are known.
-func IsKnown(cell string) string { return "(" + cell + ` ~ '^` + knownClass + `*$')` }
+// IsFoldable writes a test whether a text has but characters that are known.
+func IsFoldable(cell string) string { return "(" + cell + ` ~ '^` + knownClass + `*$')` }
 
 // folding is what becomes of characters one by one, as [fold.Text] says it: those that become one
 // other, and those that become several or none.

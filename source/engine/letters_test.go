@@ -42,7 +42,7 @@ datasets:
       - {id: name, is: name, type: text}
 views: {made: {of: made}}
 `)
-	if stay.Columns[1].Letters != "known" || stay.Columns[2].Letters != "ascii" {
+	if stay.Columns[1].Letters != "foldable" || stay.Columns[2].Letters != "ascii" {
 		t.Fatalf("the columns are of letters %+v", stay.Columns)
 	}
 	for _, key := range []frame.Key{{Column: "region"}, {Column: "region", Descending: true}, {Column: "name"}} {

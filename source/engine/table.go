@@ -37,6 +37,7 @@ type Rows struct {
 	Count   int
 	Schema  frame.Schema
 	Letters []Letters // of the texts, by column; none for others
+	Known   []Known   // by column; none where nothing is known
 }
 
 // Table asks rows that lie in an engine.

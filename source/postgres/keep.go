@@ -89,7 +89,7 @@ func (k *keeps) fill(ctx context.Context, conn *pgconn.PgConn, of source.Stateme
 		columns, names = append(columns, fmt.Sprintf("c%d %s", i, kind)), append(names, fmt.Sprintf("r%d", i))
 	}
 	name := k.name(as.Table)
-	if _, err := conn.Exec(ctx, "create table "+name+" ("+strings.Join(columns, ", ")+")").ReadAll(); err != nil {
+	if _, err := conn.Exec(ctx, "drop table if exists "+name+"; create table "+name+" ("+strings.Join(columns, ", ")+")").ReadAll(); err != nil {
 		return 0, err
 	}
 	text := fmt.Sprintf("insert into %s select row_number() over () - 1, %s from (%s) q(%s) limit %d", name,
@@ -117,17 +117,18 @@ func (k *keeps) seal(ctx context.Context, conn *pgconn.PgConn, of source.Stateme
 	if err != nil {
 		return err
 	}
-	counted, digests, err := sealed(ctx, conn, name, len(columns))
+	text := func(column int) bool { return columns[column].Kind == frame.Text }
+	counted, known, err := sealed(ctx, conn, name, text, len(columns))
 	if err == nil && counted != rows {
 		err = fmt.Errorf("%d rows were kept, and %d are there", rows, counted)
 	}
 	if err != nil {
 		return err
 	}
-	for i, digest := range digests {
-		stay.Columns = append(stay.Columns, model.StayColumn{Digest: digest, Letters: string(letters[i]),
-			Text: columns[i].Kind == frame.Text})
+	for i := range known {
+		known[i].Letters = string(letters[i])
 	}
+	stay.Columns = known
 	size := conn.ExecParams(ctx, "select pg_total_relation_size($1::regclass)::text", [][]byte{[]byte(name)}, nil, nil, nil).
 		Read()
 	if size.Err == nil && len(size.Rows) == 1 {
@@ -139,10 +140,6 @@ func (k *keeps) seal(ctx context.Context, conn *pgconn.PgConn, of source.Stateme
 // stayingCell writes how a cell is kept: a text as it is, all else as a whole number of 64 bits,
 // exactly what reading it would come to. What the engine cannot turn exactly is refused.
 func stayingCell(c *report.Column, oid uint32, cell string) (string, error) {
-	unfit := func(cast string) error {
-		return fmt.Errorf("the engine keeps no %s of what the query gives for it; write cast(... as %s)", c.Kind, cast)
-	}
-	wrong := func(says string) string { return "('" + says + ": ' || " + cell + "::text)::bigint" }
 	switch c.Kind {
 	case frame.Text:
 		if oid == pgtype.BoolOID {
@@ -155,21 +152,21 @@ func stayingCell(c *report.Column, oid uint32, cell string) (string, error) {
 		}
 		if oid == pgtype.Int2OID || oid == pgtype.Int4OID || oid == pgtype.Int8OID {
 			return "case when " + cell + " in (0, 1) then " + cell + "::bigint when " + cell + " is not null then " +
-				wrong("it is neither 0 nor 1") + " end", nil
+				wrong("it is neither 0 nor 1", cell) + " end", nil
 		}
-		return "", unfit("boolean")
+		return "", unfit(c, "boolean")
 	case frame.Date:
 		switch oid {
 		case pgtype.DateOID:
 			return "(" + cell + " - date '1970-01-01')::bigint", nil
 		case pgtype.TimestampOID, pgtype.TimestamptzOID:
 			return "case when " + cell + " = date_trunc('day', " + cell + ") then " + cell + "::date - date '1970-01-01' when " +
-				cell + " is not null then " + wrong("it has a time of day") + " end", nil
+				cell + " is not null then " + wrong("it has a time of day", cell) + " end", nil
 		case pgtype.TextOID, pgtype.VarcharOID, pgtype.BPCharOID:
 			return "case when " + cell + ` ~ '^\d{4}-\d\d-\d\d$' then ` + cell + "::date - date '1970-01-01' when " + cell +
-				" is not null then " + wrong("it is no day such as 2026-09-30") + " end", nil
+				" is not null then " + wrong("it is no day such as 2026-09-30", cell) + " end", nil
 		}
-		return "", unfit("date")
+		return "", unfit(c, "date")
 	case frame.Timestamp:
 		switch oid {
 		case pgtype.DateOID:
@@ -177,21 +174,39 @@ func stayingCell(c *report.Column, oid uint32, cell string) (string, error) {
 		case pgtype.TimestampOID, pgtype.TimestamptzOID:
 			return "(extract(epoch from " + cell + ") * 1000000)::bigint", nil
 		}
-		return "", unfit("timestamptz")
+		return "", unfit(c, "timestamptz")
 	}
-	switch oid {
-	case pgtype.Int2OID, pgtype.Int4OID, pgtype.Int8OID, pgtype.NumericOID:
-	default:
-		return "", unfit("numeric")
+	return stayingNumber(c, oid, cell)
+}
+
+// stayingNumber writes how a number is kept: the digits that it has with the places of its column.
+func stayingNumber(c *report.Column, oid uint32, cell string) (string, error) {
+	whole := wholeReader(oid) != nil
+	if !whole && oid != pgtype.NumericOID {
+		return "", unfit(c, "numeric")
+	}
+	stored := c.Stored == "decimal"
+	if whole && !stored && (c.Kind == frame.Integer || oid != pgtype.Int8OID) { // they fit as they are
+		return cell + "::bigint", nil
 	}
 	digits, says, fits := cell+"::numeric", "it has decimal places", "::numeric(18, 0)::bigint"
 	if c.Kind == frame.Integer {
 		fits = "::bigint"
 	}
-	if c.Stored == "decimal" {
+	if stored {
 		digits = "(" + cell + "::numeric * 1" + strings.Repeat("0", int(c.Scale)) + ")"
 		says = fmt.Sprintf("it has more than %d decimal places", c.Scale)
 	}
-	return "case when " + digits + " <> trunc(" + digits + ") then " + wrong(says) + " else " + digits + fits +
-		" end", nil
+	if whole {
+		return digits + fits, nil
+	}
+	return "case when " + digits + " <> trunc(" + digits + ") then " + wrong(says, cell) + " else " + digits + fits + " end", nil
 }
+
+// unfit says that a query gives what cannot stay as it is.
+func unfit(c *report.Column, cast string) error {
+	return fmt.Errorf("the engine keeps no %s of what the query gives for it; write cast(... as %s)", c.Kind, cast)
+}
+
+// wrong writes what fails with what is wrong about a cell.
+func wrong(says, cell string) string { return "('" + says + ": ' || " + cell + "::text)::bigint" }

@@ -1,6 +1,7 @@
 package postgres
 
 import (
+	"cmp"
 	"context"
 	"encoding/binary"
 	"errors"
@@ -64,6 +65,7 @@ func (k *keeps) Table(stay model.Stay, rows int64, schema frame.Schema, cache ta
 	of := engine.Rows{Name: k.name(stay.Table), Count: int(rows), Schema: schema}
 	for _, c := range stay.Columns {
 		of.Letters = append(of.Letters, engine.Letters(c.Letters))
+		of.Known = append(of.Known, engine.Known{Count: c.Count, Sum: c.Sum, Least: c.Least, Greatest: c.Greatest})
 	}
 	return engine.Of(k, of, cache)
 }
@@ -162,29 +164,45 @@ func (k *keeps) Again(ctx context.Context, stay model.Stay) (rows int64, digests
 		return 0, nil, k.server.explain(ctx, err)
 	}
 	defer conn.Release()
-	rows, digests, err = sealed(ctx, conn.Conn().PgConn(), k.name(stay.Table), len(stay.Columns))
+	text := func(column int) bool { return stay.Columns[column].Text }
+	rows, columns, err := sealed(ctx, conn.Conn().PgConn(), k.name(stay.Table), text, len(stay.Columns))
+	for _, c := range columns {
+		digests = append(digests, c.Digest)
+	}
 	return rows, digests, k.explain(ctx, err)
 }
 
-// sealed are the number of rows of a table and a digest of each column: the sum, over the rows,
-// of the first 60 bits of the MD5 of the row's number and, behind an equals sign, the cell as
-// text. It is the same in whichever order the rows are read.
-func sealed(ctx context.Context, conn *pgconn.PgConn, name string, columns int) (rows int64, digests []string, err error) {
+// sealed are the number of rows of a table and what is sealed of each column. The digest is the sum,
+// over the cells that have a value, of the engine's own hash of 64 bits of the cell, seeded with the
+// number of its row (hashint8extended, hashtextextended: by which it finds rows of tables that are
+// parted by hash, so that they stay the same from version to version). It is the same in whichever
+// order the rows are read.
+func sealed(ctx context.Context, conn *pgconn.PgConn, name string, text func(column int) bool, columns int) (rows int64,
+	out []model.StayColumn, err error) {
 	list, words := []string{"count(*)"}, []bool{false}
 	for i := range columns {
-		list = append(list, fmt.Sprintf("coalesce(sum(('x0' || substr(md5(n || coalesce('=' || c%d::text, '')), 1, "+
-			"15))::bit(64)::bigint), 0)::text", i))
-		words = append(words, true)
+		c := fmt.Sprintf("c%d", i)
+		hash, more := "hashint8extended("+c+", n)", []string{"sum(" + c + ")::text", "coalesce(min(" + c + "), 0)",
+			"coalesce(max(" + c + "), 0)"}
+		if text(i) {
+			hash, more = "hashtextextended("+c+", n)", []string{"null::text", "0::bigint", "0::bigint"}
+		}
+		list = append(append(list, "count("+c+")", "coalesce(sum("+hash+"), 0)::text"), more...)
+		words = append(words, false, true, true, false, false)
 	}
-	text := "select " + strings.Join(list, ", ") + " from " + name
-	err = ask(ctx, conn, text, nil, words, func(row []engine.Cell) error {
+	err = ask(ctx, conn, "select "+strings.Join(list, ", ")+" from "+name, nil, words, func(row []engine.Cell) error {
 		rows = row[0].Int
-		for _, c := range row[1:] {
-			digests = append(digests, "md5-60 "+c.Text)
+		for i := range columns {
+			of := row[1+5*i:]
+			c := model.StayColumn{Digest: fmt.Sprintf("hash-64 %s of %d", of[1].Text, of[0].Int), Text: text(i), Count: of[0].Int}
+			if !c.Text {
+				c.Sum, c.Least, c.Greatest = cmp.Or(of[2].Text, "0"), of[3].Int, of[4].Int
+			}
+			out = append(out, c)
 		}
 		return nil
 	})
-	return rows, digests, err
+	return rows, out, err
 }
 
 // Kept are the tables that a service keeps.
@@ -250,7 +268,7 @@ func lettersOf(ctx context.Context, conn *pgconn.PgConn, name string, texts []in
 	for _, step := range []struct {
 		letters engine.Letters
 		test    func(cell string) string
-	}{{engine.ASCII, engine.IsASCII}, {engine.Known, engine.IsKnown}} {
+	}{{engine.ASCII, engine.IsASCII}, {engine.Foldable, engine.IsFoldable}} {
 		if len(left) == 0 {
 			break
 		}

@@ -4694,10 +4694,23 @@ export interface components {
             source: string;
             fingerprint: string;
             seal: string;
+            /** @description Where rows are that stay in the engine of their source; left out where none do. */
+            stays?: components["schemas"]["Stay"][];
             /** @description What its rows are cut to; none for no limit. */
             units: string[];
             page: components["schemas"]["PageView"][];
             views: components["schemas"]["PageView"][];
+        };
+        Stay: {
+            dataset: string;
+            source: string;
+            /** Format: int64 */
+            rows: number;
+            /**
+             * Format: int64
+             * @description What they take there.
+             */
+            bytes: number;
         };
         PageView: {
             id: string;

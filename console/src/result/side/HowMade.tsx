@@ -3,7 +3,7 @@ import { useMutation } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, api, type Result } from '../../api/client'
 import { CheckList } from '../../parts/CheckList'
-import { length, moment } from '../../parts/said'
+import { length, moment, size } from '../../parts/said'
 import { WriteTo } from '../../parts/WriteTo'
 import { MadeOf } from './MadeOf'
 import classes from './Side.module.css'
@@ -38,6 +38,13 @@ export function HowMade({ result }: Props) {
           ['Source', result.source],
           ['Source state', <code key="f">{result.fingerprint.slice(0, 16)}</code>],
         ] as [string, React.ReactNode][])),
+    ...(result.stays ?? []).map(
+      s =>
+        [
+          `Rows of ${s.dataset}`,
+          `${s.rows.toLocaleString('en-GB')} stay in the source ${s.source}, ${size(s.bytes)} there`,
+        ] as [string, React.ReactNode],
+    ),
     ...(result.keptTill ? [['Kept until', moment(result.keptTill)] as [string, React.ReactNode]] : []),
     [
       'Seal',
