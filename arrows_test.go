@@ -35,6 +35,7 @@ core/table: core/formula core/frame
 core/kept: core/exact core/fold core/frame core/rescue core/table
 core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/param core/period
+source/engine:
 core/manuscript:
 core/definition: core/formula core/frame core/manuscript core/nearest core/param core/period core/report
 core/revision: core/frame core/param core/report
@@ -63,13 +64,14 @@ store: store/cache store/care store/catalog store/controls store/db store/drafti
 store: store/health store/history store/keeping store/meaning store/moving store/people store/reconciling
 store: store/results store/runs store/secrets store/sending store/shelf store/trash
 store/storetest:
-source: core/frame core/nearest core/param core/query core/report
-source/apart: core/frame core/period core/query core/report source
+source: core/frame core/nearest core/param core/query core/report core/table model
+source/apart: core/frame core/period core/query core/report model source
 source/lookup: core/fold core/nearest core/param core/report source
 source/files: core/fold core/nearest core/rescue grid source source/sqlite
 source/cells: core/frame core/period core/report
 source/mariadb: core/frame core/period core/query core/report model source source/cells
-source/postgres: core/frame core/period core/query core/report model source source/cells
+source/engine: core/exact core/expr core/fold core/formula core/frame core/period core/table
+source/postgres: core/frame core/period core/query core/report core/table model source source/cells source/engine
 source/sqlite: core/fold core/frame core/nearest core/period core/query core/report model source source/cells
 deliver:
 deliver/mailbox:
@@ -89,10 +91,10 @@ library/asking: core/nearest core/param core/period core/report library/access l
 library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
 library/capture: core/ready core/report core/rescue core/shown core/table library/access library/asking
-library/capture: library/catalog library/reading model runner source
+library/capture: library/background library/catalog library/reading model runner source
 library/reading: core/ask core/checks core/entries core/formula core/frame core/kept core/param core/period core/ready
 library/reading: core/report core/sheet core/shown core/table library/access library/background library/catalog model
-library/reading: render render/document render/paper seal store/cache
+library/reading: render render/document render/paper seal source store/cache
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access
 library/sending: library/background library/catalog library/reading model render
 library/shelf: core/content core/search library/access library/catalog model

@@ -29,8 +29,9 @@ var (
 		"capture, forms, reading, files, due, compare, series, sources, office, many (results of ten and of thirty "+
 			"million rows), staying (rows that stay in an engine), or beside (readers while captures run): measure nothing else")
 	child   = flag.Int("capture", 0, "capture so many million rows, print the peak memory and end")
-	staying = flag.Int("staying", 10, "how many million rows stay in an engine where that is measured; 100 take 20 GB and "+
-		"half an hour")
+	staying = flag.Int("staying", 10,
+		"how many million rows stay in an engine where that is measured; 100 take 20 GB and "+
+			"half an hour")
 	into = flag.String("into", "", "directory for what is captured, which remains")
 )
 

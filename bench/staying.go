@@ -68,7 +68,8 @@ var askedThere = []struct {
 	{"groups with three sums", url.Values{"group": {"region"}, "column": {"pieces", "amount", "weight"}},
 		"select c1, count(*), sum(c3), sum(c4), sum(c5) from TABLE group by c1"},
 	{"month by region", url.Values{"group": {"month(day)", "region"}, "column": {"pieces", "amount", "weight"}},
-		"select date_trunc('month', date '1970-01-01' + c2::int), c1, count(*), sum(c3), sum(c4), sum(c5) from TABLE group by 1, 2"},
+		"select date_trunc('month', date '1970-01-01' + c2::int), c1, count(*), sum(c3), sum(c4), sum(c5) from TABLE group " +
+			"by 1, 2"},
 	{"filter on a text", url.Values{"filter": {"region=region-1"}, "count": {"100"}},
 		"select *, count(*) over () from TABLE where c1 = 'region-1' order by n limit 100"},
 }
@@ -96,7 +97,8 @@ func staysIn(ctx context.Context, own *pgserver.Server, millions int) error {
 	}
 	defer b.close()
 	service := b.library.AsService()
-	declared := fmt.Sprintf("source: there\nkind: postgres\nserver: {host: 127.0.0.1, port: %d, database: rows, user: reports, "+
+	declared := fmt.Sprintf("source: there\nkind: postgres\nserver: {host: 127.0.0.1, port: %d, database: rows, user: "+
+		"reports, "+
 		"password: reports, tls: off}\nkeeps: {schema: results, user: keeper, password: reports}\n", own.Port)
 	err = service.Secrets.Put(ctx, "reports", "only-reads")
 	if err == nil {
@@ -129,7 +131,8 @@ func (b *bench) askThere(ctx context.Context, own *pgserver.Server, millions int
 	}
 	defer func() { _ = conn.Close(ctx) }() // it only reads
 	var table string
-	if err := conn.QueryRow(ctx, "select 'results.' || tablename from pg_tables where schemaname = 'results' order by 1 desc").
+	if err := conn.QueryRow(ctx,
+		"select 'results.' || tablename from pg_tables where schemaname = 'results' order by 1 desc").
 		Scan(&table); err != nil {
 		return err
 	}

@@ -170,8 +170,9 @@ func (c *checking) sealed() {
 	batches := sha256.New()
 	for _, k := range m.Datasets {
 		if k.Stay != nil {
-			c.found.Stays = append(c.found.Stays, fmt.Sprintf("%d rows of %s stay in the source %s; their digests alone are here",
-				k.Rows, k.Dataset, k.Stay.Source))
+			c.found.Stays = append(c.found.Stays,
+				fmt.Sprintf("%d rows of %s stay in the source %s; their digests alone are here",
+					k.Rows, k.Dataset, k.Stay.Source))
 			continue
 		}
 		c.found.Rows += k.Rows

@@ -48,7 +48,8 @@ type Keeping struct {
 }
 
 // ErrKeepsNothing says that a source has no place for results.
-var ErrKeepsNothing = errors.New("keeps no results; declare keeps: {schema: ..., user: ..., password: NAME OF A SECRET} " +
+var ErrKeepsNothing = errors.New("keeps no results; declare keeps: {schema: ..., user: ..., password: NAME OF A " +
+	"SECRET} " +
 	"for it, where its kind can")
 
 var schemaName = regexp.MustCompile(`^[a-z_][a-z0-9_]{0,62}$`)

@@ -26,7 +26,8 @@ func (p *parser) checkKeep(d *report.Dataset, at *yaml.Node) {
 	switch {
 	case d.Keep == "":
 	case d.Compare != "":
-		p.fault(at, "dataset %s compares periods, which is done here; its rows cannot stay in the engine: leave keep out", d.ID)
+		p.fault(at, "dataset %s compares periods, which is done here; its rows cannot stay in the engine: leave keep out",
+			d.ID)
 	case d.HasEntries():
 		p.fault(at, "dataset %s has columns that people fill in, which are kept here; its rows cannot stay in the engine: "+
 			"leave keep out", d.ID)

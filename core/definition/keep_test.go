@@ -30,7 +30,10 @@ views: {made: {of: made}}
 	}
 	for keep, want := range map[string]string{"{in: engine}": report.InEngine, "{in: here}": "",
 		"{in: {by: dialect, postgres: engine, else: here}}": report.InEngine} {
-		d, faults := Parse(text(keep, ""), Defaults{Dialect: func(string) Dialect { return Dialect{Name: "postgres", Quotes: `'"`} }})
+		d, faults := Parse(text(keep, ""), Defaults{Dialect: func(string) Dialect {
+			return Dialect{Name: "postgres",
+				Quotes: `'"`}
+		}})
 		if faults != nil || d.Datasets[0].Keep != want {
 			t.Errorf("%s: %v", keep, faults)
 		}
@@ -39,7 +42,8 @@ views: {made: {of: made}}
 		{"{in: there}", "", "there"},
 		{"{}", "", "in"},
 		{"{in: engine}", "    compare: days\n", "compares periods"},
-		{"{in: engine}", "    columns: [{id: no, is: no, type: integer}, {id: word, type: text, entry: {}}]\n", "people fill in"},
+		{"{in: engine}", "    columns: [{id: no, is: no, type: integer}, {id: word, type: text, entry: {}}]\n",
+			"people fill in"},
 	} {
 		whole := text(c.keep, c.more)
 		if strings.Contains(c.more, "entry") {

@@ -74,10 +74,14 @@ func StartAt(ctx context.Context, dir string, port int) (*Server, error) {
 		return nil, err
 	}
 	defer log.Close()
-	s.command = exec.Command(program, "--no-defaults", "--datadir="+data, "--port="+strconv.Itoa(port),
-		"--bind-address=127.0.0.1", "--socket="+filepath.Join(dir, "socket"), "--pid-file="+filepath.Join(dir, "pid"),
+	more := []string{"--skip-ssl"}
+	if cert := filepath.Join(dir, Certificate); exists(cert) {
+		more = []string{"--ssl-cert=" + cert, "--ssl-key=" + cert}
+	}
+	s.command = exec.Command(program, append([]string{"--no-defaults", "--datadir=" + data, "--port=" + strconv.Itoa(port),
+		"--bind-address=127.0.0.1", "--socket=" + filepath.Join(dir, "socket"), "--pid-file=" + filepath.Join(dir, "pid"),
 		"--skip-name-resolve", "--innodb-flush-log-at-trx-commit=0", "--innodb-buffer-pool-size=256M", "--skip-log-bin",
-		"--character-set-server=utf8mb4")
+		"--character-set-server=utf8mb4"}, more...)...)
 	s.command.Stdout, s.command.Stderr, s.command.Dir = log, log, dir
 	s.command.SysProcAttr = &syscall.SysProcAttr{Credential: who, Setpgid: true}
 	if err := s.command.Start(); err != nil {
@@ -89,6 +93,15 @@ func StartAt(ctx context.Context, dir string, port int) (*Server, error) {
 		return nil, errors.Join(fmt.Errorf("starting MariaDB: %w\n%s", err, text), s.Stop())
 	}
 	return s, nil
+}
+
+// Certificate is a file below the server's directory with its certificate and key, in PEM. Where it
+// is there the server speaks TLS.
+const Certificate = "certificate.pem"
+
+func exists(file string) bool {
+	_, err := os.Stat(file)
+	return err == nil
 }
 
 // longestStart is how long a server may take until it answers.

@@ -69,25 +69,8 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(runn
 			stays.drop(ctx, src, room)
 		}
 	}()
-	for _, q := range queries {
-		keep.Dataset(q.Dataset.ID)
-		read := keepRows
-		switch {
-		case q.Dataset.Keep == report.InEngine:
-			read = stays.keep
-		case len(q.Companions) > 0:
-			read = keepCompared
-		}
-		err := read(ctx, session, q, keep, &c)
-		var limit *limitReached
-		if err != nil && q.Dataset.MayFail && ctx.Err() == nil && !errors.As(err, &limit) && !errors.Is(err, model.ErrFull) {
-			room.log.Warn("a block of a run failed", "run", run.Number, "dataset", q.Dataset.ID, "error", err)
-			err = keep.Failed(ctx, err.Error())
-			c.rows = c.before
-		}
-		if err != nil {
-			return 0, c.rows, err
-		}
+	if err := room.keep(ctx, run, session, queries, keep, &stays, &c); err != nil {
+		return 0, c.rows, err
 	}
 	c.rows += c.stayed
 	if c.rows == 0 {
@@ -116,6 +99,32 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(runn
 		room.thin(context.WithoutCancel(ctx), run, result)
 	}
 	return result, c.rows, err
+}
+
+// keep reads each dataset and keeps its rows, here or where they lie.
+func (room *Room) keep(ctx context.Context, run model.Run, session source.Session, queries []query.Query, keep Keeper,
+	stays *staying, c *counting) error {
+	for _, q := range queries {
+		keep.Dataset(q.Dataset.ID)
+		read := keepRows
+		switch {
+		case q.Dataset.Keep == report.InEngine:
+			read = stays.keep
+		case len(q.Companions) > 0:
+			read = keepCompared
+		}
+		err := read(ctx, session, q, keep, c)
+		var limit *limitReached
+		if err != nil && q.Dataset.MayFail && ctx.Err() == nil && !errors.As(err, &limit) && !errors.Is(err, model.ErrFull) {
+			room.log.Warn("a block of a run failed", "run", run.Number, "dataset", q.Dataset.ID, "error", err)
+			err = keep.Failed(ctx, err.Error())
+			c.rows = c.before
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // thin keeps what the result of a run control before this one has in common with that before it

@@ -81,7 +81,8 @@ func (l *limitReached) Error() string {
 	if l.expected > l.limit {
 		reckoned = fmt.Sprintf(" (about %s, as the source reckons)", whole(rounded(l.expected)))
 	}
-	return fmt.Sprintf("the run gives more than %d rows%s, the limit of this report; choose less, a shorter range for one%s",
+	return fmt.Sprintf("the run gives more than %d rows%s, the limit of this report; choose less, a shorter range for "+
+		"one%s",
 		l.limit, reckoned, l.offer)
 }
 

@@ -7,6 +7,8 @@ import (
 	"testing"
 
 	"mantilla/core/query"
+	"mantilla/core/report"
+	"mantilla/model"
 	"mantilla/runner"
 	"mantilla/source"
 )
@@ -46,7 +48,7 @@ func TestMoreRowsThanThereMayBeAreToldFirst(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			var told []runner.Far
 			count := counting{limit: 1000, progress: func(f runner.Far) { told = append(told, f) }}
-			count.reckon(t.Context(), c.session, make([]query.Query, 2))
+			count.reckon(t.Context(), c.session, []query.Query{{Dataset: &report.Dataset{}}, {Dataset: &report.Dataset{}}})
 			if err := count.tick(1000); err != nil {
 				t.Errorf("as many rows as there may be end it: %v", err)
 			}
@@ -61,6 +63,37 @@ func TestMoreRowsThanThereMayBeAreToldFirst(t *testing.T) {
 				t.Errorf("it ends with %v", err)
 			}
 		})
+	}
+}
+
+// TestManyRowsAreOfferedTheEngine tells, where the source could, that rows may stay there, and counts
+// none that do against the limit.
+func TestManyRowsAreOfferedTheEngine(t *testing.T) {
+	var told runner.Far
+	count := counting{limit: 1000, engine: true, progress: func(f runner.Far) { told = f }}
+	staying := &report.Dataset{ID: "all", Keep: report.InEngine}
+	count.reckon(t.Context(), &reckoning{rows: []int64{4000}}, []query.Query{{Dataset: staying},
+		{Dataset: &report.Dataset{}}})
+	if !strings.Contains(told.Says, "about 4,000 rows") || !strings.Contains(told.Says, "keep: {in: engine}") {
+		t.Errorf("told is %q", told.Says)
+	}
+	count.stayed = 1_000_000
+	if err := count.tick(1000); err != nil || told.Rows != 1_001_000 {
+		t.Errorf("with rows that stay: %v, %d rows", err, told.Rows)
+	}
+	if err := count.tick(1001); err == nil || !strings.Contains(err.Error(), "let the rows stay in the source") {
+		t.Errorf("it ends with %v", err)
+	}
+	if most := stayingLimit(&report.Definition{Limits: report.Limits{Rows: 500}}, model.Terms{Rows: 200}); most != 200 {
+		t.Errorf("%d rows may stay", most)
+	}
+	if most := stayingLimit(&report.Definition{}, model.Terms{}); most != mostStaying {
+		t.Errorf("%d rows may stay where nothing is said", most)
+	}
+	for table, want := range map[string]int64{tableName("abc", 12, 3): 12, "run_xyz_12_3": 0, "other": 0} {
+		if run, ok := runOf("abc", table); ok != (want > 0) || ok && run != want {
+			t.Errorf("%s is of the run %d, %t", table, run, ok)
+		}
 	}
 }
 

@@ -50,7 +50,8 @@ func (s *staying) keep(ctx context.Context, session source.Session, q query.Quer
 	if !ok {
 		return fmt.Errorf("the dataset %s stays in the engine of its source, which %w", q.Dataset.ID, source.ErrKeepsNothing)
 	}
-	stay, rows, err := keeper.Keep(ctx, q, source.Keeping{Service: s.service, Table: tableName(s.service, s.run, len(s.tables)+1),
+	stay, rows, err := keeper.Keep(ctx, q, source.Keeping{Service: s.service, Table: tableName(s.service, s.run,
+		len(s.tables)+1),
 		Most: s.most})
 	if errors.Is(err, source.ErrMore) {
 		return &limitReached{limit: s.most, expected: c.expected}
@@ -141,7 +142,8 @@ func (room *Room) sweep(ctx context.Context, src catalog.Source) error {
 			if err := src.Engine().Drop(ctx, name); err != nil {
 				return err
 			}
-			room.log.Info("rows that nobody wants were removed from an engine", "source", src.Config.ID, "run", run, "table", name)
+			room.log.Info("rows that nobody wants were removed from an engine", "source", src.Config.ID, "run", run, "table",
+				name)
 		}
 	}
 	return nil

@@ -144,7 +144,8 @@ func (c *checker) ask(ctx context.Context) error {
 	}
 	for i := range c.of.Datasets {
 		if set := &c.of.Datasets[i]; set.Keep == report.InEngine && c.src.Engine() == nil {
-			c.fault(set.From.Line, set.From.Col, "dataset %s is to stay in the engine, and the source %s %v", set.ID, c.src.Config.ID,
+			c.fault(set.From.Line, set.From.Col, "dataset %s is to stay in the engine, and the source %s %v", set.ID,
+				c.src.Config.ID,
 				source.ErrKeepsNothing)
 		}
 	}

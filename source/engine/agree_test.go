@@ -17,7 +17,8 @@ import (
 var formulas = []string{
 	"kg * 2 + n", "kg * kg - n / 7", "case when n > 2 then 'many' when n is null then 'none' else region end", "-kg",
 	"n between -2 and 2 and not ok", "kg = 1 or kg > n", "day + n", "day - date '1970-01-01'", "region = 'North'",
-	"month(day)", "week(day)", "quarter(day)", "year(day)", "region || ' ' || n", "upper(word)", "coalesce(n, 0) * 1.25", "round(kg, 1)", "round(pay, 0)",
+	"month(day)", "week(day)", "quarter(day)", "year(day)", "region || ' ' || n", "upper(word)", "coalesce(n, 0) * 1.25",
+	"round(kg, 1)", "round(pay, 0)",
 	"case n when 1 then kg when 2 then pay end", "n in (1, 2, 3)", "today - day", "length(name)", "abs(n) / 3",
 	"case when day < today then region else word end", "is_empty = region", "coalesce(region, word, 'x')",
 }
@@ -68,7 +69,8 @@ func groupsWritten(g *table.Groups) string {
 	var out strings.Builder
 	for depth := range g.Levels {
 		l := &g.Levels[depth]
-		fmt.Fprintf(&out, "level %d of %s: rows %v parents %v children %v\n", depth, l.Field.Name, l.Rows, l.Parent, l.Children)
+		fmt.Fprintf(&out, "level %d of %s: rows %v parents %v children %v\n", depth, l.Field.Name, l.Rows, l.Parent,
+			l.Children)
 		for at := range l.Len() {
 			if depth > 0 {
 				fmt.Fprintf(&out, "%v %s:", l.Key(at).Null, l.Key(at))

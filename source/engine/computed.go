@@ -28,7 +28,8 @@ func (a *asking) computed(ctx context.Context, col int) (string, error) {
 	needs := a.table.needs(col)
 	made, failed := a.table.combined(ctx, col, needs)
 	if failed != nil {
-		return "", fmt.Errorf("column %s: the engine cannot compute %w exactly, and %w", a.table.schema[col].Name, err, failed)
+		return "", fmt.Errorf("column %s: the engine cannot compute %w exactly, and %w", a.table.schema[col].Name, err,
+			failed)
 	}
 	return a.looked(ctx, needs, made)
 }
@@ -146,7 +147,8 @@ func (a *asking) looked(ctx context.Context, needs []int, made *combined) (strin
 		if !words[0] {
 			own = "bigint[]"
 		}
-		a.joins += fmt.Sprintf(" left join unnest(%s, %s) %s(k, v) on %s.k = %s", a.bind(keys, own), a.bind(values, kind), m, m,
+		a.joins += fmt.Sprintf(" left join unnest(%s, %s) %s(k, v) on %s.k = %s", a.bind(keys, own), a.bind(values, kind), m,
+			m,
 			list[0])
 		if made.none < 0 {
 			return m + ".v", nil
@@ -157,7 +159,8 @@ func (a *asking) looked(ctx context.Context, needs []int, made *combined) (strin
 	for _, cell := range list {
 		key = append(key, "coalesce(length("+cell+"::text) || ':' || "+cell+"::text, '-')")
 	}
-	a.joins += fmt.Sprintf(" left join unnest(%s, %s) %s(k, v) on %s.k = %s", a.bind(arrayOfTexts(made.keys, nil), "text[]"),
+	a.joins += fmt.Sprintf(" left join unnest(%s, %s) %s(k, v) on %s.k = %s", a.bind(arrayOfTexts(made.keys, nil),
+		"text[]"),
 		a.bind(values, kind), m, m, strings.Join(key, " || "))
 	return m + ".v", nil
 }

@@ -111,7 +111,8 @@ func operation(e *expr.Expr, parts []string) (string, error) {
 	case "*":
 		return "(" + parts[0] + " * " + parts[1] + ")", nil
 	case "between":
-		low, high := test(e.Args[0], parts[0], ">=", e.Args[1], parts[1]), test(e.Args[0], parts[0], "<=", e.Args[2], parts[2])
+		low, high := test(e.Args[0], parts[0], ">=", e.Args[1], parts[1]), test(e.Args[0], parts[0], "<=", e.Args[2],
+			parts[2])
 		return "(" + low + " and " + high + ")", nil
 	case "in":
 		var tests []string

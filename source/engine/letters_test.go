@@ -16,7 +16,8 @@ import (
 func TestEveryLetterIsOrderedAsPeopleDo(t *testing.T) {
 	var rows []string
 	for r := rune(' '); r <= 0x20BF; r++ {
-		if fold.Text(string(r)) == "" || r >= 0x7F && r < 0xA0 || r >= 0x0483 && r <= 0x0489 || r >= 0x0530 && r < 0x2010 || r >= 0x2028 && r < 0x2030 ||
+		if fold.Text(string(r)) == "" || r >= 0x7F && r < 0xA0 || r >= 0x0483 && r <= 0x0489 || r >= 0x0530 && r < 0x2010 ||
+			r >= 0x2028 && r < 0x2030 ||
 			r >= 0x205F && r < 0x20A0 {
 			continue
 		}

@@ -89,7 +89,8 @@ func (k *keeps) fill(ctx context.Context, conn *pgconn.PgConn, of source.Stateme
 		columns, names = append(columns, fmt.Sprintf("c%d %s", i, kind)), append(names, fmt.Sprintf("r%d", i))
 	}
 	name := k.name(as.Table)
-	if _, err := conn.Exec(ctx, "drop table if exists "+name+"; create table "+name+" ("+strings.Join(columns, ", ")+")").ReadAll(); err != nil {
+	if _, err := conn.Exec(ctx, "drop table if exists "+name+"; create table "+name+" ("+strings.Join(columns,
+		", ")+")").ReadAll(); err != nil {
 		return 0, err
 	}
 	text := fmt.Sprintf("insert into %s select row_number() over () - 1, %s from (%s) q(%s) limit %d", name,
@@ -129,7 +130,8 @@ func (k *keeps) seal(ctx context.Context, conn *pgconn.PgConn, of source.Stateme
 		known[i].Letters = string(letters[i])
 	}
 	stay.Columns = known
-	size := conn.ExecParams(ctx, "select pg_total_relation_size($1::regclass)::text", [][]byte{[]byte(name)}, nil, nil, nil).
+	size := conn.ExecParams(ctx, "select pg_total_relation_size($1::regclass)::text", [][]byte{[]byte(name)}, nil, nil,
+		nil).
 		Read()
 	if size.Err == nil && len(size.Rows) == 1 {
 		_, size.Err = fmt.Sscan(string(size.Rows[0][0]), &stay.Bytes)
@@ -200,7 +202,8 @@ func stayingNumber(c *report.Column, oid uint32, cell string) (string, error) {
 	if whole {
 		return digits + fits, nil
 	}
-	return "case when " + digits + " <> trunc(" + digits + ") then " + wrong(says, cell) + " else " + digits + fits + " end", nil
+	return "case when " + digits + " <> trunc(" + digits + ") then " + wrong(says, cell) + " else " + digits + fits +
+		" end", nil
 }
 
 // unfit says that a query gives what cannot stay as it is.

@@ -139,7 +139,9 @@ func TestRowsThatStayAreSealedKnownAndDropped(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer v.Close()
-	q := lotColumns(t, s, "      - {id: kg, is: lot.kg, type: decimal, scale: 2, stored: decimal}\n      - {id: note, is: lot.note, type: text}")
+	q := lotColumns(t, s,
+		"      - {id: kg, is: lot.kg, type: decimal, scale: 2, stored: decimal}\n      - {id: note, is: lot.note, type: "+
+			"text}")
 	stay, rows, err := v.(source.Keeper).Keep(t.Context(), q, source.Keeping{Service: "one", Table: "run_7_1", Most: 100})
 	if err != nil || rows != 100 || stay.Bytes == 0 || stay.Columns[2].Letters != "ascii" {
 		t.Fatalf("%+v, %d rows, %v", stay, rows, err)
@@ -211,7 +213,8 @@ func TestWhatCannotStayIsRefused(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer v.Close()
-	_, _, err = v.(source.Keeper).Keep(t.Context(), lotColumns(t, s, ""), source.Keeping{Service: "one", Table: "x", Most: 99})
+	_, _, err = v.(source.Keeper).Keep(t.Context(), lotColumns(t, s, ""), source.Keeping{Service: "one", Table: "x",
+		Most: 99})
 	if err == nil || !strings.Contains(err.Error(), source.ErrMore.Error()) {
 		t.Errorf("too many rows: %v", err)
 	}

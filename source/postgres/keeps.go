@@ -37,7 +37,8 @@ var (
 func (s *Server) openKeeps(secrets source.Secrets) (*keeps, error) {
 	on := s.config.Keeps
 	elsewhere := "n.nspname <> " + literal(on.Schema)
-	asks := []string{powers[0], powers[1], strings.Replace(powers[2], "where c.relkind", "where "+elsewhere+" and c.relkind", 1),
+	asks := []string{powers[0], powers[1], strings.Replace(powers[2], "where c.relkind",
+		"where "+elsewhere+" and c.relkind", 1),
 		`select coalesce((select 'it may create in the schema ' || n.nspname from pg_namespace n where ` + elsewhere +
 			` and n.nspname not like 'pg\_temp\_%' and has_schema_privilege(n.oid, 'create') order by 1 limit 1), '')`}
 	mend := fmt.Sprintf("Let the owner of the database make one that keeps results and nothing else: "+
@@ -194,7 +195,8 @@ func sealed(ctx context.Context, conn *pgconn.PgConn, name string, text func(col
 		rows = row[0].Int
 		for i := range columns {
 			of := row[1+5*i:]
-			c := model.StayColumn{Digest: fmt.Sprintf("hash-64 %s of %d", of[1].Text, of[0].Int), Text: text(i), Count: of[0].Int}
+			c := model.StayColumn{Digest: fmt.Sprintf("hash-64 %s of %d", of[1].Text, of[0].Int), Text: text(i),
+				Count: of[0].Int}
 			if !c.Text {
 				c.Sum, c.Least, c.Greatest = cmp.Or(of[2].Text, "0"), of[3].Int, of[4].Int
 			}
