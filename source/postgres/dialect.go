@@ -9,10 +9,12 @@ import (
 
 	"github.com/jackc/pgx/v5/pgtype"
 
+	"mantilla/core/fold"
 	"mantilla/core/frame"
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/source"
+	"mantilla/source/engine"
 )
 
 func init() {
@@ -30,14 +32,11 @@ func (s *Server) Dialect() source.Dialect { return dialect{} }
 
 func (dialect) Quotes() report.Quotes { return `'"` }
 
-// Holds compares without case.
+// Holds compares without case and accents.
 func (dialect) Holds(args *[]any, piece, word string) string {
-	*args = append(*args, "%"+liked.Replace(word)+"%")
-	return fmt.Sprintf(`(%s)::text ilike $%d escape '|'`, piece, len(*args))
+	*args = append(*args, fold.Text(word))
+	return fmt.Sprintf(`strpos(%s, $%d) > 0`, engine.Fold("("+piece+")::text"), len(*args))
 }
-
-// liked takes their meaning from the marks of like.
-var liked = strings.NewReplacer("|", "||", "%", "|%", "_", "|_")
 
 func (dialect) Name(id string) string { return `"` + strings.ReplaceAll(id, `"`, `""`) + `"` }
 

@@ -150,6 +150,7 @@ func sought(t *testing.T, m Made) {
 		{"sites", source.Sought{Name: "N1", Limit: 9}, "N1"},
 		{"sites", source.Sought{Name: "Nor", Limit: 9}, ""},
 		{"sites", source.Sought{Words: []string{"FORD", "nö"}, Limit: 9}, "N1"},
+		{"sites", source.Sought{Words: []string{"ford", "NOT"}, Limit: 9}, "N1"},
 		{"sites", source.Sought{Words: []string{"region"}, Limit: 9}, "N S"},
 		{"sites", source.Sought{Words: []string{"region", "sou"}, Limit: 9}, "S"},
 		{"sites", source.Sought{Words: []string{"%"}, Limit: 9}, ""},
