@@ -151,7 +151,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.asking = asking.Open(org, s.Criteria(), l.people, l.catalog)
-	if l.reading, err = reading.Open(ctx, org, l.settings.DataDir, s.Results(), l.catalog, l.work, log); err != nil {
+	if l.reading, err = reading.Open(ctx, org, l.settings.DataDir, l.settings.Limits.Rows, s.Results(), l.catalog,
+		l.work, log); err != nil {
 		return err
 	}
 	if err := s.Sending().Resume(ctx, org.Now()); err != nil {

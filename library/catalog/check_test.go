@@ -34,6 +34,7 @@ datasets:
       - k.name = :nme
       - k.kind = :kind
     scope: k.unit
+    keep: {in: engine}
     columns:
       - {id: name, is: k.name, type: text}
       - {id: number, is: k.nmber, type: text}
@@ -50,7 +51,8 @@ views:
 	for _, want := range []string{
 		"line 4, column 8: \"deep\" is not allowed here", "line 8, column 1: the default of parameter unit",
 		"line 10, column 1: parameter kind: ", "no such column: k.joind", "line 17, column 9: the SQL speaks of :nme",
-		"line 22, column 26: dataset keepers: the source does not accept the SQL of column number",
+		"dataset keepers is to stay in the engine, and the source coop keeps no results",
+		"line 23, column 26: dataset keepers: the source does not accept the SQL of column number",
 		"\"whole\" is not a column type", "\"hivez\" is not known here; did you mean hives?",
 	} {
 		if n := strings.Count(faults.Error(), want); n != 1 {

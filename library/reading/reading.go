@@ -33,6 +33,8 @@ type Reading struct {
 	Dropped []string  // what of it no longer fits
 
 	rows     table.Table
+	stays    *model.Kept // where the rows are that stay in an engine; nil for here
+	most     int64       // rows that may come from there
 	setting  ready.Setting
 	explains func(c *report.Column) string
 }
@@ -90,6 +92,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes
 // them, or those that stay in an engine.
 func (a *Access) laidOver(ctx context.Context, r *Result, read *Reading, layer *entries.Layer) error {
 	if k := r.kept(read.Dataset.ID); k != nil && k.Stay != nil {
+		read.stays, read.most = k, a.room.most
 		engine, err := a.room.engine(k)
 		if err == nil {
 			read.rows = engine.Table(*k.Stay, k.Rows, read.Dataset.Schema(), read.setting.Cache)
@@ -205,6 +208,9 @@ func (r *Reading) Row(ctx context.Context, number int) ([]sheet.Column, sheet.Li
 // what is computed of rows; and what the columns are.
 func (r *Reading) Batches(ctx context.Context, columns []string) (batches []*frame.Batch, schema frame.Schema,
 	err error) {
+	if err := r.mayCome(); err != nil {
+		return nil, nil, err
+	}
 	v, err := ready.Of(ctx, r.rows, r.Dataset, r.Dataset.Rows(), ask.Changes{}, r.setting)
 	if err != nil {
 		return nil, nil, err

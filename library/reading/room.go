@@ -27,6 +27,7 @@ type Room struct {
 	work     *background.Work
 	exports  *exports
 	currency string // of money in results that were kept before results knew theirs
+	most     int64  // rows that may come at once from an engine where they stay
 
 	// What follows is set before anybody is let in.
 	explains func(c *report.Column) string // what a column means
@@ -57,10 +58,11 @@ type Access struct {
 	catalog *catalog.Access
 }
 
-// Open makes the room; files to be fetched are written below dir.
-func Open(ctx context.Context, org model.Organisation, dir string, records Records, c *catalog.Room,
+// Open makes the room; files to be fetched are written below dir, and at most so many rows come at once
+// from an engine where they stay.
+func Open(ctx context.Context, org model.Organisation, dir string, most int64, records Records, c *catalog.Room,
 	work *background.Work, log *slog.Logger) (*Room, error) {
-	room := &Room{org: org, records: records, catalog: c, log: log, work: work,
+	room := &Room{org: org, records: records, most: most, catalog: c, log: log, work: work,
 		explains: func(c *report.Column) string { return c.About }}
 	var err error
 	if room.currency, err = records.Origin(ctx, "currency", org.Currency); err != nil {

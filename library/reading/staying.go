@@ -21,6 +21,17 @@ func (room *Room) engine(k *model.Kept) (source.Engine, error) {
 	return src.Engine(), nil
 }
 
+// mayCome refuses to bring more rows here than a run may keep here: what wants all rows of a result
+// in memory, such as comparing it with another, is for those that are kept here.
+func (r *Reading) mayCome() error {
+	if r.stays == nil || r.stays.Rows <= r.most {
+		return nil
+	}
+	return model.Refuse("result",
+		"%s has %d rows that stay in the source %s, and at most %d may come from there at once; "+
+			"use a result of fewer rows", r.stays.Dataset, r.stays.Rows, r.stays.Stay.Source, r.most)
+}
+
 // sealHolds tells whether rows that stay in an engine are those that were sealed.
 func (room *Room) sealHolds(ctx context.Context, k *model.Kept) (bool, error) {
 	engine, err := room.engine(k)

@@ -89,7 +89,7 @@ func (c *Capture) Add(ctx context.Context, record arrow.RecordBatch) error {
 func (c *Capture) Stays(stay model.Stay, rows int64) {
 	k := &c.kept[len(c.kept)-1]
 	k.Stay, k.Rows = &stay, rows
-	c.rows += rows
+	c.rows, c.bytes = c.rows+rows, c.bytes+stay.Bytes
 }
 
 // Failed throws away what was kept of the dataset under way and notes why it
