@@ -60,8 +60,8 @@ grid: core/frame core/nearest core/period core/rescue source/cells
 statement: core/frame core/period core/reconcile core/report grid
 
 store/cache: core/rescue
-store: store/cache store/care store/catalog store/controls store/db store/drafting store/entering store/files
-store: store/health store/history store/keeping store/meaning store/moving store/people store/reconciling
+store: store/backup store/cache store/care store/catalog store/controls store/db store/drafting store/entering
+store: store/files store/health store/history store/keeping store/meaning store/moving store/people store/reconciling
 store: store/results store/runs store/secrets store/sending store/shelf store/trash
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report core/table model
@@ -71,7 +71,8 @@ source/files: core/fold core/nearest core/rescue grid source source/sqlite
 source/cells: core/frame core/period core/report
 source/mariadb: core/frame core/period core/query core/report model source source/cells
 source/engine: core/exact core/expr core/fold core/formula core/frame core/period core/table
-source/postgres: core/frame core/period core/query core/report core/table model source source/cells source/engine
+source/postgres: core/fold core/frame core/period core/query core/report core/table model source source/cells
+source/postgres: source/engine
 source/sqlite: core/fold core/frame core/nearest core/period core/query core/report model source source/cells
 deliver:
 deliver/mailbox:
@@ -107,6 +108,7 @@ library/notices: library/access model
 library/secrets: library/access model
 library/files: core/rescue library/access library/background library/catalog library/notices model source source/files
 library/trash: library/access library/asking library/background library/controls library/desk library/reading model
+library/backup: library/access library/background model store/backup
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/checks core/definition core/fold core/formula core/frame core/manuscript core/nearest
 library/drafting: core/param core/report core/sheet core/starter library/access library/capture library/care
@@ -125,10 +127,11 @@ library/reconciling: core/ask core/frame core/period core/reconcile core/report 
 library/reconciling: library/access library/capture library/catalog library/reading model statement
 library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
 library/keeping: library/background library/capture library/notices library/reading model seal
-library: core/period library/access library/asking library/background library/capture library/care library/catalog
-library: library/controls library/desk library/drafting library/entering library/files library/health library/history
-library: library/keeping library/meaning library/moving library/notices library/reading library/reconciling
-library: library/secrets library/sending library/shelf library/trash model source/apart store store/runs
+library: core/period library/access library/asking library/background library/backup library/capture library/care
+library: library/catalog library/controls library/desk library/drafting library/entering library/files library/health
+library: library/history library/keeping library/meaning library/moving library/notices library/reading
+library: library/reconciling library/secrets library/sending library/shelf library/trash model source/apart store
+library: store/runs
 
 api:
 api/handlers: api
@@ -141,6 +144,7 @@ server/catalog: server/shelf source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
 server/desk: api api/handlers core/frame core/shown library/desk server/answer
+server/backup: api api/handlers core/rescue library/backup server/answer
 server/care: api api/handlers core/period model server/answer
 server/drafting: api api/handlers library/capture library/catalog library/drafting model server/answer server/catalog
 server/drafting: server/reading
@@ -165,6 +169,7 @@ cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk core/sho
 cli/catalog: api api/client cli/talk
 cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk
+cli/backup: api api/client cli/talk
 cli/care: api api/client cli/talk
 cli/drafting: api api/client cli/reading cli/talk core/definition
 cli/health: api api/client cli/talk
@@ -186,6 +191,7 @@ store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
 store/drafting: model store/db
+store/backup: model store/db store/results
 store/care: core/period model store/db
 store/health: model store/db
 store/meaning: model store/db
@@ -204,18 +210,20 @@ store/history: model store/db
 store/reconciling: model store/db
 store/keeping: model store/db
 server: api api/handlers core/ask core/definition core/param library library/access model render server/answer
-server: server/asking server/capture server/care server/catalog server/controls server/desk server/drafting
-server: server/entering server/files server/health server/history server/keeping server/meaning server/moving
-server: server/people server/reading server/reconciling server/secrets server/sending server/shelf server/trash source
-cli: cli/asking cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering cli/files cli/health
-cli: cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/secrets cli/sending
-cli: cli/shelf cli/talk cli/trash
+server: server/asking server/backup server/capture server/care server/catalog server/controls server/desk
+server: server/drafting server/entering server/files server/health server/history server/keeping server/meaning
+server: server/moving server/people server/reading server/reconciling server/secrets server/sending server/shelf
+server: server/trash source
+cli: cli/asking cli/backup cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering cli/files
+cli: cli/health cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/secrets
+cli: cli/sending cli/shelf cli/talk cli/trash
 console:
 demo: core/manuscript core/period core/timetable library library/capture library/catalog library/controls
 demo: library/sending model
 demo/servers: demo demo/mdserver demo/pgserver library
-cmd/mantilla: cli console core/nearest core/period deliver deliver/mailbox demo demo/servers grid library
-cmd/mantilla: library/capture library/secrets library/sending model server source/apart store
+cmd/mantilla: cli cli/talk console core/nearest core/period deliver deliver/mailbox demo demo/servers grid library
+cmd/mantilla: library/backup library/capture library/secrets library/sending model server source/apart store
+cmd/mantilla: store/backup
 
 
 
@@ -234,11 +242,13 @@ var outside = map[string][]string{
 	"github.com/spf13/cobra":   {"cli/...", "cmd/mantilla"},
 	"github.com/spf13/viper":   {"cmd/mantilla"},
 	"database/sql":             {"store/...", "source/sqlite", "source/mariadb"},
-	"github.com/ncruces/go-sqlite3": {"store/db", "store/storetest", "source/sourcetest", "source/sqlite", "source/files",
+	"github.com/ncruces/go-sqlite3": {"store/db", "store/backup", "store/storetest", "source/sourcetest", "source/sqlite",
+		"source/files",
 		"demo", "demo/servers"},
 	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "source/files", "cmd/mantilla"},
-	"os": {"store", "source", "source/sqlite", "source/postgres", "deliver", "deliver/mailbox", "library/reading",
+	"os": {"store", "store/backup", "library/backup", "source", "source/sqlite", "source/postgres", "deliver",
+		"deliver/mailbox", "library/reading",
 		"library/secrets", "library/files", "source/apart", "source/files", "grid", "cli/...", "cmd/mantilla", "demo"},
 	"github.com/go-sql-driver/mysql": {"source/mariadb"},
 	"github.com/jackc/pgx/v5":        {"source/postgres"},

@@ -1410,6 +1410,32 @@ type Axis struct {
 	Label string `json:"label"`
 }
 
+// Backup defines model for Backup.
+type Backup struct {
+	At    time.Time `json:"at"`
+	Bytes int64     `json:"bytes"`
+	Name  string    `json:"name"`
+}
+
+// Backups defines model for Backups.
+type Backups struct {
+	// Dir Where they go by themselves; empty for nowhere.
+	Dir string `json:"dir"`
+
+	// EverySeconds How often; 0 only when somebody asks.
+	EverySeconds int64 `json:"everySeconds"`
+
+	// Fault Why the last that was to be made by itself was not.
+	Fault   *string    `json:"fault,omitempty"`
+	FaultAt *time.Time `json:"faultAt,omitempty"`
+
+	// Files The newest first.
+	Files []Backup `json:"files"`
+
+	// Keep How many there are before the oldest goes.
+	Keep int `json:"keep"`
+}
+
 // Beginning defines model for Beginning.
 type Beginning struct {
 	Category *string   `json:"category,omitempty"`

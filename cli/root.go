@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/cli/asking"
+	"mantilla/cli/backup"
 	"mantilla/cli/capture"
 	"mantilla/cli/care"
 	"mantilla/cli/catalog"
@@ -117,7 +118,8 @@ func Root(version string) *cobra.Command {
 		"sending": {desk.DeskCommand(desk.Of(c)), sending.SendCommand(sending.Of(c)), sending.ParcelsCommand(sending.Of(c)),
 			book, sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},
-		"office": {secrets.Command(secrets.Of(c)), files.Command(files.Of(c)), drafting.DraftCommand(drafting.Of(c)),
+		"office": {backup.Command(backup.Of(c)), secrets.Command(secrets.Of(c)), files.Command(files.Of(c)),
+			drafting.DraftCommand(drafting.Of(c)),
 			moving.BundleCommand(moving.Of(c)), definition,
 			health.Command(health.Of(c)),
 			shared, source, care.RetiredCommand(care.Of(c)),

@@ -79,6 +79,7 @@ func states(t *testing.T, s *demotest.Service) []state {
 		{"/sending?tab=mailbox", `document.querySelector('h1')`, nil},
 		{"/office?desk=people", `document.querySelector('h1')`, nil},
 		{"/office?desk=groups", `document.querySelector('h1')`, nil},
+		{"/office?desk=backups", `document.querySelector('[aria-label="Back-ups"]')`, nil},
 		{"/office?desk=open", `document.querySelector('h1')`, nil},
 		{"/office?desk=sources", `document.querySelector('h1')`, nil},
 		{"/office?desk=days", `document.querySelector('h1')`, nil},

@@ -16,6 +16,7 @@ import (
 	"mantilla/library/access"
 	"mantilla/library/asking"
 	"mantilla/library/background"
+	"mantilla/library/backup"
 	"mantilla/library/capture"
 	"mantilla/library/care"
 	"mantilla/library/catalog"
@@ -49,6 +50,7 @@ type Settings struct {
 	Limits  capture.Limits
 	DataDir string // where relative source files lie, and files on their way
 	Secrets secrets.Settings
+	Backup  backup.Settings
 	Worker  apart.Worker // by which runs read their sources; none where it has no memory
 }
 
@@ -80,6 +82,7 @@ type Library struct {
 	trash       *trash.Room
 	secrets     *secrets.Room
 	files       *files.Room
+	backup      *backup.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -107,6 +110,7 @@ type Access struct {
 	Trash       *trash.Access
 	Secrets     *secrets.Access
 	Files       *files.Access
+	Backup      *backup.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -127,6 +131,7 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	l.care.Begin()
 	l.work.Go(func() { l.keeping.Watch(l.work) })
 	l.work.Go(func() { l.files.Watch(l.work) })
+	l.work.Go(func() { l.backup.Watch(l.work) })
 	return l, nil
 }
 
@@ -145,6 +150,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.catalog, err = catalog.Open(ctx, org, where, s.Catalog(), l.people, log); err != nil {
 		return err
 	}
+	l.backup = backup.Open(org, l.settings.Backup, l.settings.DataDir, s.Backup(), log)
 	l.secrets.Tells(l.catalog.Reopen)
 	if l.files, err = files.Open(ctx, org, l.settings.DataDir, s.Files(), l.catalog, l.secrets.Find,
 		log); err != nil {
@@ -244,7 +250,8 @@ func (l *Library) enter(who *access.Access) *Access {
 		Drafting: l.drafting.As(who), Meaning: l.meaning.As(who), Moving: l.moving.As(who), Health: l.health.As(who),
 		Notices: l.notices.As(who), Care: l.care.As(who), Shelf: l.shelf.As(who), Keeping: l.keeping.As(who),
 		Reconciling: l.reconciling.As(who), History: l.history.As(who), Entering: l.entering.As(who),
-		Trash: l.trash.As(who), Secrets: l.secrets.As(who), Files: l.files.As(who)}
+		Trash: l.trash.As(who), Secrets: l.secrets.As(who), Files: l.files.As(who),
+		Backup: l.backup.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

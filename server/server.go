@@ -13,6 +13,7 @@ import (
 	"mantilla/model"
 	"mantilla/server/answer"
 	"mantilla/server/asking"
+	"mantilla/server/backup"
 	"mantilla/server/capture"
 	"mantilla/server/care"
 	"mantilla/server/catalog"
@@ -57,6 +58,7 @@ type service struct {
 	entering.Entering
 	trash.Trash
 	secrets.Secrets
+	backup.Backup
 	files.Files
 	health.Health
 
@@ -71,7 +73,8 @@ func newService(of *answer.Service, rules *rules) *service {
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		reconciling.Reconciling{Service: of}, history.History{Service: of},
-		entering.Entering{Service: of}, trash.Trash{Service: of}, secrets.Secrets{Service: of}, files.Files{Service: of},
+		entering.Entering{Service: of}, trash.Trash{Service: of}, secrets.Secrets{Service: of}, backup.Backup{Service: of},
+		files.Files{Service: of},
 		health.Health{Service: of},
 		rules}
 }

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"mantilla/store/backup"
 	"mantilla/store/care"
 	"mantilla/store/catalog"
 	"mantilla/store/controls"
@@ -24,6 +25,9 @@ import (
 
 // People returns the records of accounts.
 func (s *Store) People() people.People { return people.People{DB: s.db} }
+
+// Backup copies and verifies the records.
+func (s *Store) Backup() backup.Backup { return backup.Backup{DB: s.db} }
 
 // Care returns the records of who looks after reports.
 func (s *Store) Care() care.Care { return care.Care{DB: s.db} }

@@ -123,6 +123,21 @@ type ClientInterface interface {
 	// Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
 	ListAddressChanges(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// TakeBackup A back-up of now: a ZIP of the records as they are, made while the service goes on.
+	//
+	// Corresponds with GET /backup (the `TakeBackup` operationId).
+	TakeBackup(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListBackups How it stands with back-ups: where they go by themselves, and those that are there.
+	//
+	// Corresponds with GET /backups (the `ListBackups` operationId).
+	ListBackups(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MakeBackup Make a back-up now where they go by themselves.
+	//
+	// Corresponds with POST /backups (the `MakeBackup` operationId).
+	MakeBackup(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// MakeBundleWithBody Make a bundle of reports with what they need, to be taken into another service.
 	//
 	// Takes any type of body and a specified content type.
@@ -1697,6 +1712,51 @@ func (c *Client) PutAddress(ctx context.Context, nickname string, params *PutAdd
 // Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
 func (c *Client) ListAddressChanges(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListAddressChangesRequest(c.Server, nickname)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TakeBackup A back-up of now: a ZIP of the records as they are, made while the service goes on.
+//
+// Corresponds with GET /backup (the `TakeBackup` operationId).
+func (c *Client) TakeBackup(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTakeBackupRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListBackups How it stands with back-ups: where they go by themselves, and those that are there.
+//
+// Corresponds with GET /backups (the `ListBackups` operationId).
+func (c *Client) ListBackups(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListBackupsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MakeBackup Make a back-up now where they go by themselves.
+//
+// Corresponds with POST /backups (the `MakeBackup` operationId).
+func (c *Client) MakeBackup(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMakeBackupRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -5861,6 +5921,87 @@ func NewListAddressChangesRequest(server string, nickname string) (*http.Request
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewTakeBackupRequest constructs an http.Request for the TakeBackup method
+func NewTakeBackupRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/backup")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListBackupsRequest constructs an http.Request for the ListBackups method
+func NewListBackupsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/backups")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewMakeBackupRequest constructs an http.Request for the MakeBackup method
+func NewMakeBackupRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/backups")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -17149,6 +17290,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /addresses/{nickname}/history (the `ListAddressChanges` operationId).
 	ListAddressChangesWithResponse(ctx context.Context, nickname string, reqEditors ...RequestEditorFn) (*ListAddressChangesResponse, error)
 
+	// TakeBackupWithResponse A back-up of now: a ZIP of the records as they are, made while the service goes on.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /backup (the `TakeBackup` operationId).
+	TakeBackupWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*TakeBackupResponse, error)
+
+	// ListBackupsWithResponse How it stands with back-ups: where they go by themselves, and those that are there.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /backups (the `ListBackups` operationId).
+	ListBackupsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListBackupsResponse, error)
+
+	// MakeBackupWithResponse Make a back-up now where they go by themselves.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /backups (the `MakeBackup` operationId).
+	MakeBackupWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*MakeBackupResponse, error)
+
 	// MakeBundleWithBodyWithResponse Make a bundle of reports with what they need, to be taken into another service.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -19083,6 +19245,150 @@ func (r ListAddressChangesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListAddressChangesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// TakeBackupResponse200Headers the declared response headers of an HTTP 200 response for TakeBackup
+type TakeBackupResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type TakeBackupResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *TakeBackupResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TakeBackupResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TakeBackupResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TakeBackupResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TakeBackupResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TakeBackupResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListBackupsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Backups
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListBackupsResponse) GetJSON200() *Backups {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListBackupsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListBackupsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListBackupsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListBackupsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListBackupsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type MakeBackupResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Backup
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r MakeBackupResponse) GetJSON201() *Backup {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r MakeBackupResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r MakeBackupResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r MakeBackupResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r MakeBackupResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r MakeBackupResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -28305,6 +28611,45 @@ func (c *ClientWithResponses) ListAddressChangesWithResponse(ctx context.Context
 	return ParseListAddressChangesResponse(rsp)
 }
 
+// TakeBackupWithResponse A back-up of now: a ZIP of the records as they are, made while the service goes on.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /backup (the `TakeBackup` operationId).
+func (c *ClientWithResponses) TakeBackupWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*TakeBackupResponse, error) {
+	rsp, err := c.TakeBackup(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTakeBackupResponse(rsp)
+}
+
+// ListBackupsWithResponse How it stands with back-ups: where they go by themselves, and those that are there.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /backups (the `ListBackups` operationId).
+func (c *ClientWithResponses) ListBackupsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListBackupsResponse, error) {
+	rsp, err := c.ListBackups(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListBackupsResponse(rsp)
+}
+
+// MakeBackupWithResponse Make a back-up now where they go by themselves.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /backups (the `MakeBackup` operationId).
+func (c *ClientWithResponses) MakeBackupWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*MakeBackupResponse, error) {
+	rsp, err := c.MakeBackup(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMakeBackupResponse(rsp)
+}
+
 // MakeBundleWithBodyWithResponse Make a bundle of reports with what they need, to be taken into another service.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -31674,6 +32019,111 @@ func ParseListAddressChangesResponse(rsp *http.Response) (*ListAddressChangesRes
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTakeBackupResponse parses an HTTP response from a TakeBackupWithResponse call
+func ParseTakeBackupResponse(rsp *http.Response) (*TakeBackupResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TakeBackupResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers TakeBackupResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListBackupsResponse parses an HTTP response from a ListBackupsWithResponse call
+func ParseListBackupsResponse(rsp *http.Response) (*ListBackupsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListBackupsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Backups
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseMakeBackupResponse parses an HTTP response from a MakeBackupWithResponse call
+func ParseMakeBackupResponse(rsp *http.Response) (*MakeBackupResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &MakeBackupResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Backup
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

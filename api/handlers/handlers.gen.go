@@ -32,6 +32,15 @@ type ServerInterface interface {
 	// ListAddressChanges What became of an entry of the address book, the newest first.
 	// (GET /addresses/{nickname}/history)
 	ListAddressChanges(c *gin.Context, nickname string)
+	// TakeBackup A back-up of now: a ZIP of the records as they are, made while the service goes on.
+	// (GET /backup)
+	TakeBackup(c *gin.Context)
+	// ListBackups How it stands with back-ups: where they go by themselves, and those that are there.
+	// (GET /backups)
+	ListBackups(c *gin.Context)
+	// MakeBackup Make a back-up now where they go by themselves.
+	// (POST /backups)
+	MakeBackup(c *gin.Context)
 	// MakeBundle Make a bundle of reports with what they need, to be taken into another service.
 	// (POST /bundles)
 	MakeBundle(c *gin.Context)
@@ -741,6 +750,45 @@ func (siw *ServerInterfaceWrapper) ListAddressChanges(c *gin.Context) {
 	}
 
 	siw.Handler.ListAddressChanges(c, nickname)
+}
+
+// TakeBackup operation middleware
+func (siw *ServerInterfaceWrapper) TakeBackup(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeBackup(c)
+}
+
+// ListBackups operation middleware
+func (siw *ServerInterfaceWrapper) ListBackups(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListBackups(c)
+}
+
+// MakeBackup operation middleware
+func (siw *ServerInterfaceWrapper) MakeBackup(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeBackup(c)
 }
 
 // MakeBundle operation middleware
@@ -7898,6 +7946,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/sources/:source/files/:table/:number", wrapper.FetchFile)
 	router.PUT(options.BaseURL+"/sources/:source/files/:table/:number", wrapper.UseFile)
 	router.POST(options.BaseURL+"/files/look", wrapper.LookAtFile)
+	router.GET(options.BaseURL+"/backups", wrapper.ListBackups)
+	router.POST(options.BaseURL+"/backups", wrapper.MakeBackup)
+	router.GET(options.BaseURL+"/backup", wrapper.TakeBackup)
 	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
 	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.DeleteSecret)
 	router.PUT(options.BaseURL+"/secrets/:secret", wrapper.PutSecret)
@@ -8218,6 +8269,134 @@ type ListAddressChangesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListAddressChangesdefaultApplicationProblemPlusJSONResponse) VisitListAddressChangesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeBackupRequestObject struct {
+}
+
+type TakeBackupResponseObject interface {
+	VisitTakeBackupResponse(w http.ResponseWriter) error
+}
+
+type TakeBackup200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type TakeBackup200ApplicationzipResponse struct {
+	Body          io.Reader
+	Headers       TakeBackup200ResponseHeaders
+	ContentLength int64
+}
+
+func (response TakeBackup200ApplicationzipResponse) VisitTakeBackupResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type TakeBackupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeBackupdefaultApplicationProblemPlusJSONResponse) VisitTakeBackupResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBackupsRequestObject struct {
+}
+
+type ListBackupsResponseObject interface {
+	VisitListBackupsResponse(w http.ResponseWriter) error
+}
+
+type ListBackups200JSONResponse Backups
+
+func (response ListBackups200JSONResponse) VisitListBackupsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBackupsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBackupsdefaultApplicationProblemPlusJSONResponse) VisitListBackupsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeBackupRequestObject struct {
+}
+
+type MakeBackupResponseObject interface {
+	VisitMakeBackupResponse(w http.ResponseWriter) error
+}
+
+type MakeBackup201JSONResponse Backup
+
+func (response MakeBackup201JSONResponse) VisitMakeBackupResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeBackupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeBackupdefaultApplicationProblemPlusJSONResponse) VisitMakeBackupResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16001,6 +16180,15 @@ type StrictServerInterface interface {
 	// ListAddressChanges What became of an entry of the address book, the newest first.
 	// (GET /addresses/{nickname}/history)
 	ListAddressChanges(ctx context.Context, request ListAddressChangesRequestObject) (ListAddressChangesResponseObject, error)
+	// TakeBackup A back-up of now: a ZIP of the records as they are, made while the service goes on.
+	// (GET /backup)
+	TakeBackup(ctx context.Context, request TakeBackupRequestObject) (TakeBackupResponseObject, error)
+	// ListBackups How it stands with back-ups: where they go by themselves, and those that are there.
+	// (GET /backups)
+	ListBackups(ctx context.Context, request ListBackupsRequestObject) (ListBackupsResponseObject, error)
+	// MakeBackup Make a back-up now where they go by themselves.
+	// (POST /backups)
+	MakeBackup(ctx context.Context, request MakeBackupRequestObject) (MakeBackupResponseObject, error)
 	// MakeBundle Make a bundle of reports with what they need, to be taken into another service.
 	// (POST /bundles)
 	MakeBundle(ctx context.Context, request MakeBundleRequestObject) (MakeBundleResponseObject, error)
@@ -16762,6 +16950,78 @@ func (sh *strictHandler) ListAddressChanges(ctx *gin.Context, nickname string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListAddressChangesResponseObject); ok {
 		if err := validResponse.VisitListAddressChangesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TakeBackup operation middleware
+func (sh *strictHandler) TakeBackup(ctx *gin.Context) {
+	var request TakeBackupRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeBackup(ctx, request.(TakeBackupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeBackup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeBackupResponseObject); ok {
+		if err := validResponse.VisitTakeBackupResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListBackups operation middleware
+func (sh *strictHandler) ListBackups(ctx *gin.Context) {
+	var request ListBackupsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBackups(ctx, request.(ListBackupsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBackups")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListBackupsResponseObject); ok {
+		if err := validResponse.VisitListBackupsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeBackup operation middleware
+func (sh *strictHandler) MakeBackup(ctx *gin.Context) {
+	var request MakeBackupRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeBackup(ctx, request.(MakeBackupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeBackup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeBackupResponseObject); ok {
+		if err := validResponse.VisitMakeBackupResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

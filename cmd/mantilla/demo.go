@@ -42,6 +42,9 @@ directory; every report gives the same figures there.`,
 			if settings.BusinessDate == "" {
 				settings.BusinessDate = demo.Today.String()
 			}
+			if settings.BackupDir == "" { // where somebody may ask for one
+				settings.BackupDir, settings.BackupEvery = filepath.Join(settings.Data, "backups"), 0
+			}
 			if err := settings.check(); err != nil {
 				return err
 			}
@@ -92,6 +95,7 @@ func keepHistory(ctx context.Context, s *settings) error {
 	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: max(s.logLevel, slog.LevelWarn)}))
 	return demo.KeepHistory(ctx, s.Data, func(ctx context.Context, at time.Time) (*library.Library, func() error, error) {
 		then, begun := s.library(), time.Now()
+		then.Backup.Dir = "" // nobody waits for back-ups of a year that is made in seconds
 		then.Organisation.Now = func() time.Time { return at.Add(time.Since(begun)) }
 		records, err := store.Open(ctx, s.Data, s.CacheMB<<20)
 		if err != nil {

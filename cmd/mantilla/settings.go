@@ -21,6 +21,7 @@ import (
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
 	"mantilla/library"
+	"mantilla/library/backup"
 	"mantilla/library/capture"
 	"mantilla/library/secrets"
 	"mantilla/library/sending"
@@ -48,6 +49,9 @@ type settings struct {
 	TLSKey       string        `mapstructure:"tls-key"`
 	Secrets      string        `mapstructure:"secrets"`
 	KeyFile      string        `mapstructure:"key-file"`
+	BackupDir    string        `mapstructure:"backup-dir"`
+	BackupEvery  time.Duration `mapstructure:"backup-every"`
+	BackupKeep   int           `mapstructure:"backup-keep"`
 
 	PublicAddress string `mapstructure:"public-address"`
 	SMTP          string `mapstructure:"smtp"`
@@ -79,6 +83,9 @@ func addSettings(cmd *cobra.Command) {
 	f.String("tls-key", "", "file of the certificate's key, in PEM")
 	f.String("secrets", "", "directory with a file for each password of a source; only the service may read them")
 	f.String("key-file", "", "key that seals the passwords in the records; otherwise secrets.key in the data directory")
+	f.String("backup-dir", "", "directory, on another disk, in which back-ups of the records are kept")
+	f.Duration("backup-every", 24*time.Hour, "how often one is made by itself; 0 only when somebody asks")
+	f.Int("backup-keep", 14, "how many there are before the oldest goes")
 	f.String("name", "Mantilla", "name of the organisation")
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")
@@ -223,6 +230,7 @@ func (s *settings) library() library.Settings {
 		},
 		DataDir: s.Data,
 		Secrets: secrets.Settings{Dir: s.Secrets, KeyFile: s.KeyFile},
+		Backup:  backup.Settings{Dir: s.BackupDir, Every: s.BackupEvery, Keep: s.BackupKeep, Program: version},
 		Worker:  apart.Worker{Command: ownCommand(readSource), Memory: s.RunMB << 20},
 	}
 }

@@ -61,6 +61,7 @@ var (
 	Write       = Right{"writing definitions", model.Author}
 	KeepCatalog = Right{"keeping the catalog", model.Librarian}
 	KeepPeople  = Right{"keeping people and groups", model.Administrator}
+	KeepService = Right{"keeping the service", model.Administrator}
 
 	// KeepForAll is named in no list of rights: who runs reports has it.
 	KeepForAll = Right{"keeping views for everyone", model.Runner}

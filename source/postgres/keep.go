@@ -103,8 +103,9 @@ func (k *keeps) fill(ctx context.Context, conn *pgconn.PgConn, of source.Stateme
 func (k *keeps) seal(ctx context.Context, conn *pgconn.PgConn, of source.Statement, rows int64, as source.Keeping,
 	stay *model.Stay) error {
 	name := k.name(as.Table)
-	if _, err := conn.Exec(ctx, "alter table "+name+" add primary key (n); comment on table "+name+" is "+
-		literal(markOf(as.Service))).ReadAll(); err != nil {
+	if _, err := conn.Exec(ctx,
+		"alter table "+name+" add primary key (n); analyze "+name+"; comment on table "+name+" is "+
+			literal(markOf(as.Service))).ReadAll(); err != nil {
 		return err
 	}
 	columns := of.Dataset.Read()

@@ -344,6 +344,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How it stands with back-ups: where they go by themselves, and those that are there. */
+        get: operations["listBackups"];
+        put?: never;
+        /** Make a back-up now where they go by themselves. */
+        post: operations["makeBackup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A back-up of now: a ZIP of the records as they are, made while the service goes on. */
+        get: operations["takeBackup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/secrets": {
         parameters: {
             query?: never;
@@ -4701,6 +4736,30 @@ export interface components {
             page: components["schemas"]["PageView"][];
             views: components["schemas"]["PageView"][];
         };
+        Backup: {
+            name: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            bytes: number;
+        };
+        Backups: {
+            /** @description Where they go by themselves; empty for nowhere. */
+            dir: string;
+            /**
+             * Format: int64
+             * @description How often; 0 only when somebody asks.
+             */
+            everySeconds: number;
+            /** @description How many there are before the oldest goes. */
+            keep: number;
+            /** @description The newest first. */
+            files: components["schemas"]["Backup"][];
+            /** @description Why the last that was to be made by itself was not. */
+            fault?: string;
+            /** Format: date-time */
+            faultAt?: string;
+        };
         Stay: {
             dataset: string;
             source: string;
@@ -5907,6 +5966,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LookedFile"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listBackups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How it stands. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backups"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    makeBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is made. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backup"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    takeBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The back-up. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
             default: components["responses"]["Wrong"];

@@ -1,6 +1,7 @@
 import { Tabs } from '@mantine/core'
 import { useSearchParams } from 'react-router'
 import { useSession } from '../signin/session'
+import { Backups } from './Backups'
 import { Bundles } from './bundles/Bundles'
 import { DaysOff } from './DaysOff'
 import { Drafts } from './drafts/Drafts'
@@ -33,6 +34,7 @@ const desks = [
   { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
   { id: 'people', name: 'People', right: 'people', desk: <People /> },
   { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },
+  { id: 'backups', name: 'Back-ups', right: 'people', desk: <Backups /> },
 ] as const
 
 /**
@@ -60,7 +62,7 @@ export function OfficePage() {
       >
         <Tabs.List mb="md">
           {mine.map(d => (
-            <Tabs.Tab key={d.id} value={d.id}>
+            <Tabs.Tab key={d.id} value={d.id} px="xs">
               {d.name}
             </Tabs.Tab>
           ))}

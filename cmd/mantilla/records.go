@@ -1,0 +1,115 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"mantilla/cli/talk"
+	"mantilla/store"
+	"mantilla/store/backup"
+)
+
+// restoreCommand brings a back-up back.
+func restoreCommand() *cobra.Command {
+	var dir string
+	cmd := &cobra.Command{
+		Use:   "restore FILE",
+		Short: "Bring the records of a back-up into a data directory that has none",
+		Long: `Bring the records of a back-up into a data directory that has none. They are there whole
+and unchanged, or not at all. The next mantilla serve opens them, and brings them up to date
+where the back-up is of an earlier version.
+
+Put the key that seals passwords (secrets.key, or --key-file) and the files of sources beside
+them; they are in no back-up.`,
+		Example: "  mantilla restore mantilla-20261015T030000Z.backup --data data",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			a, err := backup.Restore(given[0], dir)
+			if err != nil {
+				return err
+			}
+			_, err = fmt.Fprintf(cmd.OutOrStdout(), "%s has the records of %s as of %s: %d results, %d bytes.\n", dir, a.Of,
+				a.At.Local().Format(time.RFC1123), a.Results, a.Bytes)
+			return err
+		},
+	}
+	cmd.Flags().StringVar(&dir, "data", "data", "data directory")
+	return cmd
+}
+
+// verifyCommand proves that records, or a back-up of them, are whole.
+func verifyCommand() *cobra.Command {
+	var dir string
+	cmd := &cobra.Command{
+		Use:   "verify [FILE]",
+		Short: "Prove that the records, or a back-up of them, are whole: every seal, key and blob",
+		Long: `Read all records of a data directory whose service is stopped, or of a back-up: whether the
+file is sound, whether everything that is spoken of is there, and of each result whether its
+rows are those that were sealed. A back-up is unpacked for that beside the system's temporary
+files and opened as a service would. Exit code 1 tells that something is wrong.`,
+		Example: "  mantilla verify --data data\n  mantilla verify mantilla-20261015T030000Z.backup",
+		Args:    cobra.MaximumNArgs(1),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			if len(given) == 0 {
+				return verify(cmd, dir, dir)
+			}
+			place, err := os.MkdirTemp("", "mantilla-verify")
+			if err != nil {
+				return err
+			}
+			defer os.RemoveAll(place)
+			a, err := backup.Restore(given[0], place)
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.ErrOrStderr(), "· of %s, made %s by %s\n", a.Of, a.At.Local().Format(time.RFC1123), a.Program)
+			return verify(cmd, place, given[0])
+		},
+	}
+	cmd.Flags().StringVar(&dir, "data", "data", "data directory")
+	return cmd
+}
+
+func verify(cmd *cobra.Command, dir, called string) (err error) {
+	if _, err := os.Stat(filepath.Join(dir, store.RecordsFile)); err != nil {
+		return fmt.Errorf("the directory %s has no records of a service: %w", dir, err)
+	}
+	records, err := store.Open(cmd.Context(), dir, 64<<20)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, records.Close()) }()
+	found, err := verified(cmd.Context(), records)
+	if err != nil {
+		return err
+	}
+	if output := cmd.Flag("output"); output != nil && output.Value.String() == "json" {
+		if err := json.NewEncoder(cmd.OutOrStdout()).Encode(found); err != nil {
+			return err
+		}
+	} else {
+		for _, fault := range found.Faults {
+			fmt.Fprintln(cmd.OutOrStdout(), "✗", fault)
+		}
+	}
+	if n := len(found.Faults); n > 0 {
+		return &talk.Coded{Code: talk.ExitOther, Text: fmt.Sprintf("%s is damaged: %d faults", called, n)}
+	}
+	if output := cmd.Flag("output"); output == nil || output.Value.String() != "json" {
+		fmt.Fprintf(cmd.OutOrStdout(), "%s is whole: %d results with %d rows are as they were sealed.\n",
+			strings.TrimSuffix(called, "/"), found.Results, found.Rows)
+	}
+	return nil
+}
+
+func verified(ctx context.Context, records *store.Store) (backup.Verified, error) {
+	return records.Backup().Verify(ctx, func(int64) {})
+}

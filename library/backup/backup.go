@@ -1,0 +1,249 @@
+// Package backup keeps copies of the records elsewhere: one whenever an administrator asks, and
+// by itself as often as is set, of which the oldest go.
+package backup
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"mantilla/library/access"
+	"mantilla/library/background"
+	"mantilla/model"
+	"mantilla/store/backup"
+)
+
+// Settings are where back-ups go by themselves, and how often.
+type Settings struct {
+	Dir     string        // "" for nowhere
+	Every   time.Duration // 0 only when somebody asks
+	Keep    int           // how many there are, at least 1
+	Program string        // the version that writes them
+}
+
+// Records are what is copied.
+type Records interface {
+	About(ctx context.Context) (backup.About, error)
+	CopyTo(ctx context.Context, path string) error
+}
+
+// File is a back-up that lies in the directory.
+type File struct {
+	Name  string
+	At    time.Time
+	Bytes int64
+}
+
+// State is how it stands.
+type State struct {
+	Settings
+	Files   []File // the newest first
+	Fault   string // of the last one that was to be made by itself; "" for none
+	FaultAt time.Time
+}
+
+// Room makes back-ups. It is safe for several goroutines.
+type Room struct {
+	org      model.Organisation
+	settings Settings
+	dir      string // of the records, where copies lie while they are written
+	records  Records
+	log      *slog.Logger
+
+	making sync.Mutex // held while a copy is made: one at a time
+
+	mu      sync.Mutex // guards what follows
+	fault   string
+	faultAt time.Time
+}
+
+// Access is back-ups as one person may make them.
+type Access struct {
+	*access.Access
+	room *Room
+}
+
+// Open makes the room; copies lie below dir while they are written.
+func Open(org model.Organisation, settings Settings, dir string, records Records, log *slog.Logger) *Room {
+	settings.Keep = max(settings.Keep, 1)
+	return &Room{org: org, settings: settings, dir: dir, records: records, log: log}
+}
+
+// As returns back-ups as a person may make them.
+func (room *Room) As(who *access.Access) *Access { return &Access{Access: who, room: room} }
+
+// Watch makes back-ups by itself, as often as is set, counted from the newest that there is.
+func (room *Room) Watch(work *background.Work) {
+	if room.settings.Dir == "" || room.settings.Every <= 0 {
+		return
+	}
+	for wait := room.left(); work.Sleep(wait, nil); wait = room.left() {
+		if room.left() > 0 {
+			continue
+		}
+		f, err := room.keep(work.Context())
+		room.noted(err)
+		if err != nil {
+			room.log.Error("a back-up was not made", "error", err)
+			if !work.Sleep(retryAfter, nil) {
+				return
+			}
+			continue
+		}
+		room.log.Info("a back-up was made", "file", f.Name, "bytes", f.Bytes)
+	}
+}
+
+// retryAfter is how long to wait after a back-up that was not made.
+const retryAfter = 10 * time.Minute
+
+// longestNap bounds how long nobody looks at the clock, which may be set.
+const longestNap = time.Minute
+
+// left is how long it is until the next is due, at most a nap.
+func (room *Room) left() time.Duration {
+	files, err := room.files()
+	if err != nil || len(files) == 0 {
+		return 0
+	}
+	return min(max(files[0].At.Add(room.settings.Every).Sub(room.org.Now()), 0), longestNap)
+}
+
+func (room *Room) noted(err error) {
+	room.mu.Lock()
+	defer room.mu.Unlock()
+	room.fault, room.faultAt = "", time.Time{}
+	if err != nil {
+		room.fault, room.faultAt = err.Error(), room.org.Now()
+	}
+}
+
+// named is what a back-up of a moment is called; the names order as the moments do.
+const named = "mantilla-20060102T150405Z.backup"
+
+// files are those in the directory, the newest first.
+func (room *Room) files() (out []File, err error) {
+	entries, err := os.ReadDir(room.settings.Dir)
+	if errors.Is(err, os.ErrNotExist) {
+		return nil, nil
+	}
+	for _, e := range entries {
+		at, wrong := time.Parse(named, e.Name())
+		if info, gone := e.Info(); wrong == nil && gone == nil {
+			out = append(out, File{Name: e.Name(), At: at, Bytes: info.Size()})
+		}
+	}
+	slices.SortFunc(out, func(a, b File) int { return strings.Compare(b.Name, a.Name) })
+	return out, err
+}
+
+// keep makes a back-up in the directory and removes the oldest that are too many. It is there
+// whole or not at all.
+func (room *Room) keep(ctx context.Context) (f File, err error) {
+	if err := os.MkdirAll(room.settings.Dir, 0o750); err != nil {
+		return f, err
+	}
+	at := room.org.Now().UTC().Truncate(time.Second)
+	f = File{Name: at.Format(named), At: at}
+	to := filepath.Join(room.settings.Dir, f.Name)
+	out, err := os.OpenFile(to+".part", os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
+	if err != nil {
+		return f, err
+	}
+	err = room.write(ctx, out, at)
+	if err == nil {
+		err = out.Sync()
+	}
+	if err = errors.Join(err, out.Close()); err == nil {
+		err = os.Rename(to+".part", to)
+	}
+	if err != nil {
+		return f, errors.Join(err, os.Remove(to+".part"))
+	}
+	info, err := os.Stat(to)
+	if err != nil {
+		return f, err
+	}
+	f.Bytes = info.Size()
+	return f, room.rotate()
+}
+
+func (room *Room) rotate() error {
+	files, err := room.files()
+	for len(files) > room.settings.Keep && err == nil {
+		last := files[len(files)-1]
+		files = files[:len(files)-1]
+		err = os.Remove(filepath.Join(room.settings.Dir, last.Name))
+	}
+	return err
+}
+
+// write copies the records as they are now and writes the back-up.
+func (room *Room) write(ctx context.Context, w io.Writer, at time.Time) error {
+	room.making.Lock()
+	defer room.making.Unlock()
+	copied := filepath.Join(room.dir, "backup.part")
+	if err := os.Remove(copied); err != nil && !errors.Is(err, os.ErrNotExist) { // of one that was cut off
+		return err
+	}
+	defer func() { _ = os.Remove(copied) }() // it may not be there
+	about, err := room.records.About(ctx)
+	if err == nil {
+		err = room.records.CopyTo(ctx, copied)
+	}
+	if err != nil {
+		return fmt.Errorf("copying the records: %w", err)
+	}
+	about.At, about.Of, about.Program = at, room.org.Name, room.settings.Program
+	_, err = backup.Write(w, about, copied)
+	return err
+}
+
+// State tells how it stands.
+func (a *Access) State() (s State, err error) {
+	if err := a.May(access.KeepService); err != nil {
+		return s, err
+	}
+	a.room.mu.Lock()
+	s = State{Settings: a.room.settings, Fault: a.room.fault, FaultAt: a.room.faultAt}
+	a.room.mu.Unlock()
+	if s.Dir != "" {
+		s.Files, err = a.room.files()
+	}
+	return s, err
+}
+
+// Make makes one in the directory now.
+func (a *Access) Make(ctx context.Context) (f File, err error) {
+	if err := a.May(access.KeepService); err != nil {
+		return f, err
+	}
+	if a.room.settings.Dir == "" {
+		return f, model.Refuse("dir", "the service keeps no back-ups by itself; start it with --backup-dir, or take one away")
+	}
+	if f, err = a.room.keep(ctx); err == nil {
+		a.room.noted(nil)
+		a.room.log.Info("a back-up was made", "file", f.Name, "bytes", f.Bytes, "by", a.Person().Name)
+	}
+	return f, err
+}
+
+// Write writes a back-up of now.
+func (a *Access) Write(ctx context.Context, w io.Writer) error {
+	if err := a.May(access.KeepService); err != nil {
+		return err
+	}
+	a.room.log.Info("a back-up is taken away", "by", a.Person().Name)
+	return a.room.write(ctx, w, a.room.org.Now().UTC().Truncate(time.Second))
+}
+
+// Name is what a back-up of now is called.
+func (a *Access) Name() string { return a.room.org.Now().UTC().Format(named) }
