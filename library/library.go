@@ -150,7 +150,9 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.catalog, err = catalog.Open(ctx, org, where, s.Catalog(), l.people, log); err != nil {
 		return err
 	}
-	l.backup = backup.Open(org, l.settings.Backup, l.settings.DataDir, s.Backup(), log)
+	if l.backup, err = backup.Open(org, l.settings.Backup, l.settings.DataDir, s.Backup(), log); err != nil {
+		return err
+	}
 	l.secrets.Tells(l.catalog.Reopen)
 	if l.files, err = files.Open(ctx, org, l.settings.DataDir, s.Files(), l.catalog, l.secrets.Find,
 		log); err != nil {

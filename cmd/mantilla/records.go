@@ -19,7 +19,7 @@ import (
 
 // restoreCommand brings a back-up back.
 func restoreCommand() *cobra.Command {
-	var dir string
+	var dir, key string
 	cmd := &cobra.Command{
 		Use:   "restore FILE",
 		Short: "Bring the records of a back-up into a data directory that has none",
@@ -32,7 +32,7 @@ them; they are in no back-up.`,
 		Example: "  mantilla restore mantilla-20261015T030000Z.backup --data data",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			a, err := backup.Restore(given[0], dir)
+			a, err := backup.Restore(given[0], key, dir)
 			if err != nil {
 				return err
 			}
@@ -42,12 +42,13 @@ them; they are in no back-up.`,
 		},
 	}
 	cmd.Flags().StringVar(&dir, "data", "data", "data directory")
+	cmd.Flags().StringVar(&key, "key", "", "file of the key that opens a back-up which is encrypted")
 	return cmd
 }
 
 // verifyCommand proves that records, or a back-up of them, are whole.
 func verifyCommand() *cobra.Command {
-	var dir string
+	var dir, key string
 	cmd := &cobra.Command{
 		Use:   "verify [FILE]",
 		Short: "Prove that the records, or a back-up of them, are whole: every seal, key and blob",
@@ -66,7 +67,7 @@ files and opened as a service would. Exit code 1 tells that something is wrong.`
 				return err
 			}
 			defer os.RemoveAll(place)
-			a, err := backup.Restore(given[0], place)
+			a, err := backup.Restore(given[0], key, place)
 			if err != nil {
 				return err
 			}
@@ -75,6 +76,7 @@ files and opened as a service would. Exit code 1 tells that something is wrong.`
 		},
 	}
 	cmd.Flags().StringVar(&dir, "data", "data", "data directory")
+	cmd.Flags().StringVar(&key, "key", "", "file of the key that opens a back-up which is encrypted")
 	return cmd
 }
 
@@ -112,4 +114,25 @@ func verify(cmd *cobra.Command, dir, called string) (err error) {
 
 func verified(ctx context.Context, records *store.Store) (backup.Verified, error) {
 	return records.Backup().Verify(ctx, func(int64) {})
+}
+
+// keyCommand makes a key for back-ups.
+func keyCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "key FILE",
+		Short: "Make a key that opens back-ups, and print for whom these are to be encrypted",
+		Long: `Make a key in a file that is not there yet, and print its public part. Put that into a file
+for mantilla serve --backup-for: back-ups are encrypted for it from then on, in the format of
+age (age-encryption.org), and the service itself cannot open them. Keep the key apart from
+them, and twice: without it nobody opens them.`,
+		Example: "  mantilla key backup.key > backup.pub\n  mantilla serve --backup-dir /mnt/elsewhere --backup-for backup.pub",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			public, err := backup.NewKey(given[0])
+			if err == nil {
+				_, err = fmt.Fprintln(cmd.OutOrStdout(), public)
+			}
+			return err
+		},
+	}
 }

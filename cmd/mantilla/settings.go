@@ -52,6 +52,7 @@ type settings struct {
 	BackupDir    string        `mapstructure:"backup-dir"`
 	BackupEvery  time.Duration `mapstructure:"backup-every"`
 	BackupKeep   int           `mapstructure:"backup-keep"`
+	BackupFor    string        `mapstructure:"backup-for"`
 
 	PublicAddress string `mapstructure:"public-address"`
 	SMTP          string `mapstructure:"smtp"`
@@ -86,6 +87,8 @@ func addSettings(cmd *cobra.Command) {
 	f.String("backup-dir", "", "directory, on another disk, in which back-ups of the records are kept")
 	f.Duration("backup-every", 24*time.Hour, "how often one is made by itself; 0 only when somebody asks")
 	f.Int("backup-keep", 14, "how many there are before the oldest goes")
+	f.String("backup-for", "", "file with the public keys for which back-ups are encrypted, one a line; mantilla key makes "+
+		"one")
 	f.String("name", "Mantilla", "name of the organisation")
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")
@@ -230,8 +233,9 @@ func (s *settings) library() library.Settings {
 		},
 		DataDir: s.Data,
 		Secrets: secrets.Settings{Dir: s.Secrets, KeyFile: s.KeyFile},
-		Backup:  backup.Settings{Dir: s.BackupDir, Every: s.BackupEvery, Keep: s.BackupKeep, Program: version},
-		Worker:  apart.Worker{Command: ownCommand(readSource), Memory: s.RunMB << 20},
+		Backup: backup.Settings{Dir: s.BackupDir, Every: s.BackupEvery, Keep: s.BackupKeep, For: s.BackupFor,
+			Program: version},
+		Worker: apart.Worker{Command: ownCommand(readSource), Memory: s.RunMB << 20},
 	}
 }
 

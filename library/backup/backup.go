@@ -15,6 +15,8 @@ import (
 	"sync"
 	"time"
 
+	"filippo.io/age"
+
 	"mantilla/library/access"
 	"mantilla/library/background"
 	"mantilla/model"
@@ -27,6 +29,7 @@ type Settings struct {
 	Every   time.Duration // 0 only when somebody asks
 	Keep    int           // how many there are, at least 1
 	Program string        // the version that writes them
+	For     string        // file with the public keys for which they are encrypted; "" for nobody
 }
 
 // Records are what is copied.
@@ -54,7 +57,8 @@ type State struct {
 type Room struct {
 	org      model.Organisation
 	settings Settings
-	dir      string // of the records, where copies lie while they are written
+	dir      string          // of the records, where copies lie while they are written
+	readers  []age.Recipient // for whom they are encrypted; none for everybody
 	records  Records
 	log      *slog.Logger
 
@@ -72,9 +76,15 @@ type Access struct {
 }
 
 // Open makes the room; copies lie below dir while they are written.
-func Open(org model.Organisation, settings Settings, dir string, records Records, log *slog.Logger) *Room {
+func Open(org model.Organisation, settings Settings, dir string, records Records, log *slog.Logger) (*Room, error) {
 	settings.Keep = max(settings.Keep, 1)
-	return &Room{org: org, settings: settings, dir: dir, records: records, log: log}
+	room := &Room{org: org, settings: settings, dir: dir, records: records, log: log}
+	if settings.For == "" {
+		return room, nil
+	}
+	var err error
+	room.readers, err = backup.Recipients(settings.For)
+	return room, err
 }
 
 // As returns back-ups as a person may make them.
@@ -127,7 +137,18 @@ func (room *Room) noted(err error) {
 }
 
 // named is what a back-up of a moment is called; the names order as the moments do.
-const named = "mantilla-20060102T150405Z.backup"
+const (
+	named  = "mantilla-20060102T150405Z.backup"
+	sealed = ".age" // behind the name of one that is encrypted
+)
+
+// name is that of a back-up of a moment.
+func (room *Room) name(at time.Time) string {
+	if len(room.readers) > 0 {
+		return at.UTC().Format(named) + sealed
+	}
+	return at.UTC().Format(named)
+}
 
 // files are those in the directory, the newest first.
 func (room *Room) files() (out []File, err error) {
@@ -136,7 +157,7 @@ func (room *Room) files() (out []File, err error) {
 		return nil, nil
 	}
 	for _, e := range entries {
-		at, wrong := time.Parse(named, e.Name())
+		at, wrong := time.Parse(named, strings.TrimSuffix(e.Name(), sealed))
 		if info, gone := e.Info(); wrong == nil && gone == nil {
 			out = append(out, File{Name: e.Name(), At: at, Bytes: info.Size()})
 		}
@@ -152,7 +173,7 @@ func (room *Room) keep(ctx context.Context) (f File, err error) {
 		return f, err
 	}
 	at := room.org.Now().UTC().Truncate(time.Second)
-	f = File{Name: at.Format(named), At: at}
+	f = File{Name: room.name(at), At: at}
 	to := filepath.Join(room.settings.Dir, f.Name)
 	out, err := os.OpenFile(to+".part", os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
 	if err != nil {
@@ -203,7 +224,15 @@ func (room *Room) write(ctx context.Context, w io.Writer, at time.Time) error {
 		return fmt.Errorf("copying the records: %w", err)
 	}
 	about.At, about.Of, about.Program = at, room.org.Name, room.settings.Program
-	_, err = backup.Write(w, about, copied)
+	if len(room.readers) == 0 {
+		_, err = backup.Write(w, about, copied)
+		return err
+	}
+	to, err := age.Encrypt(w, room.readers...)
+	if err == nil {
+		_, err = backup.Write(to, about, copied)
+		err = errors.Join(err, to.Close())
+	}
 	return err
 }
 
@@ -246,4 +275,4 @@ func (a *Access) Write(ctx context.Context, w io.Writer) error {
 }
 
 // Name is what a back-up of now is called.
-func (a *Access) Name() string { return a.room.org.Now().UTC().Format(named) }
+func (a *Access) Name() string { return a.room.name(a.room.org.Now()) }

@@ -14,7 +14,7 @@ import (
 
 	"mantilla/demo/demotest"
 	"mantilla/library"
-	own "mantilla/library/backup"
+	of "mantilla/library/backup"
 	"mantilla/library/capture"
 	"mantilla/library/librarytest"
 	"mantilla/store"
@@ -28,7 +28,7 @@ func world(t *testing.T, now *librarytest.Clock, every time.Duration) (l *librar
 	t.Helper()
 	dir, kept = demotest.Loaded(t, now.Time()), filepath.Join(t.TempDir(), "backups")
 	return librarytest.OpenWith(t, dir, now, func(s *library.Settings) {
-		s.Backup = own.Settings{Dir: kept, Every: every, Keep: 2, Program: "a test"}
+		s.Backup = of.Settings{Dir: kept, Every: every, Keep: 2, Program: "a test"}
 	}), dir, kept
 }
 
@@ -42,7 +42,7 @@ func ran(t *testing.T, l *library.Library) {
 func verified(t *testing.T, file string) (a backup.About, v backup.Verified, dir string) {
 	t.Helper()
 	dir = t.TempDir()
-	a, err := backup.Restore(file, dir)
+	a, err := backup.Restore(file, "", dir)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -123,7 +123,7 @@ func TestARestoredServiceGoesOn(t *testing.T) {
 		t.Errorf("the first result is %+v, %v", r, err)
 	}
 	ran(t, again)
-	if _, err := backup.Restore(filepath.Join(kept, f.Name), dir); err == nil || !strings.Contains(err.Error(),
+	if _, err := backup.Restore(filepath.Join(kept, f.Name), "", dir); err == nil || !strings.Contains(err.Error(),
 		"records already") {
 		t.Errorf("restored over records: %v", err)
 	}
@@ -151,7 +151,7 @@ func TestDamageIsFound(t *testing.T) {
 		if err := os.WriteFile(file, text, 0o600); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := backup.Restore(file, dir); err == nil || !strings.Contains(err.Error(),
+		if _, err := backup.Restore(file, "", dir); err == nil || !strings.Contains(err.Error(),
 			"no back-up, or not a whole one") {
 			t.Errorf("%s: %v", what, err)
 		}
@@ -200,6 +200,51 @@ func TestBackupsAreMadeByThemselves(t *testing.T) {
 	}
 	if _, err := librarytest.Person(t, l, "lila").Backup.State(); err == nil {
 		t.Error("a librarian sees back-ups")
+	}
+}
+
+// TestAnEncryptedBackupOpensWithItsKey and with no other, and is told apart from one that is not.
+func TestAnEncryptedBackupOpensWithItsKey(t *testing.T) {
+	keys, kept, now := t.TempDir(), t.TempDir(), librarytest.At(noon)
+	own, other := filepath.Join(keys, "own"), filepath.Join(keys, "other")
+	public, err := backup.NewKey(own)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := backup.NewKey(other); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := backup.NewKey(own); err == nil {
+		t.Error("a key was written over")
+	}
+	readers := filepath.Join(keys, "for")
+	if err := os.WriteFile(readers, []byte("# who opens them\n"+public+"\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	l := librarytest.OpenWith(t, demotest.Loaded(t, noon), now, func(s *library.Settings) {
+		s.Backup = of.Settings{Dir: kept, For: readers}
+	})
+	f, err := librarytest.Person(t, l, "adda").Backup.Make(t.Context())
+	if err != nil || !strings.HasSuffix(f.Name, ".backup.age") {
+		t.Fatalf("%+v, %v", f, err)
+	}
+	file := filepath.Join(kept, f.Name)
+	for key, says := range map[string]string{own: "", other: "another key", "": "--key", readers: "no key that opens"} {
+		if _, err := backup.Restore(file, key, t.TempDir()); says == "" && err != nil ||
+			says != "" && (err == nil || !strings.Contains(err.Error(), says)) {
+			t.Errorf("by %q: %v", filepath.Base(key), err)
+		}
+	}
+	text, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	text[len(text)-10] ^= 1
+	if err := os.WriteFile(file, text, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := backup.Restore(file, own, t.TempDir()); err == nil || !strings.Contains(err.Error(), "not a whole one") {
+		t.Errorf("one that was changed: %v", err)
 	}
 }
 

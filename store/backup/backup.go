@@ -20,7 +20,6 @@ import (
 	"github.com/ncruces/go-sqlite3"
 	"github.com/ncruces/go-sqlite3/driver"
 
-	"mantilla/model"
 	"mantilla/store/db"
 )
 
@@ -125,12 +124,9 @@ func Write(w io.Writer, a About, records string) (About, error) {
 // ErrNone says that a file is no back-up, or not a whole one.
 var ErrNone = errors.New("is no back-up, or not a whole one")
 
-// Read says what a back-up is, without reading its records.
-func Read(path string) (a About, err error) {
+// read says what a back-up is, without reading its records.
+func read(path string) (a About, err error) {
 	z, err := zip.OpenReader(path)
-	if errors.Is(err, os.ErrNotExist) {
-		return a, fmt.Errorf("%s: %w", path, model.ErrNotFound)
-	}
 	if err != nil {
 		return a, fmt.Errorf("%s %w: %w", path, ErrNone, err)
 	}
@@ -150,9 +146,14 @@ func Read(path string) (a About, err error) {
 }
 
 // Restore brings the records of a back-up into a data directory that has none. They are there whole
-// and unchanged, or not at all.
-func Restore(path, dir string) (a About, err error) {
-	if a, err = Read(path); err != nil {
+// and unchanged, or not at all. Key is the file of the key that opens it, where it is encrypted.
+func Restore(path, key, dir string) (a About, err error) {
+	path, done, err := opened(path, key)
+	if err != nil {
+		return a, err
+	}
+	defer done()
+	if a, err = read(path); err != nil {
 		return a, err
 	}
 	to := filepath.Join(dir, recordsName)
