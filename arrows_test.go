@@ -197,7 +197,7 @@ store/health: model store/db
 store/meaning: model store/db
 store/moving: model store/catalog store/db store/meaning store/shelf
 store/people: model store/db store/naming
-store/results: core/frame model seal store/cache store/db
+store/results: core/frame core/report model seal store/cache store/db
 store/runs: core/checks core/frame model seal store/catalog store/db store/results
 store/sending: model store/controls store/db store/naming store/runs
 store/shelf: model store/db

@@ -125,8 +125,9 @@ func keyCommand() *cobra.Command {
 for mantilla serve --backup-for: back-ups are encrypted for it from then on, in the format of
 age (age-encryption.org), and the service itself cannot open them. Keep the key apart from
 them, and twice: without it nobody opens them.`,
-		Example: "  mantilla key backup.key > backup.pub\n  mantilla serve --backup-dir /mnt/elsewhere --backup-for backup.pub",
-		Args:    cobra.ExactArgs(1),
+		Example: "  mantilla key backup.key > backup.pub\n  mantilla serve --backup-dir /mnt/elsewhere --backup-for " +
+			"backup.pub",
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, given []string) error {
 			public, err := backup.NewKey(given[0])
 			if err == nil {

@@ -87,8 +87,9 @@ func addSettings(cmd *cobra.Command) {
 	f.String("backup-dir", "", "directory, on another disk, in which back-ups of the records are kept")
 	f.Duration("backup-every", 24*time.Hour, "how often one is made by itself; 0 only when somebody asks")
 	f.Int("backup-keep", 14, "how many there are before the oldest goes")
-	f.String("backup-for", "", "file with the public keys for which back-ups are encrypted, one a line; mantilla key makes "+
-		"one")
+	f.String("backup-for", "",
+		"file with the public keys for which back-ups are encrypted, one a line; mantilla key makes "+
+			"one")
 	f.String("name", "Mantilla", "name of the organisation")
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")

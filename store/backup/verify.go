@@ -61,12 +61,24 @@ func (s Backup) result(ctx context.Context, of results.Results, number int64, v 
 		v.Rows += r.Rows
 		var good bool
 		if good, err = of.CheckSeal(ctx, r); err == nil && !good {
-			v.fault("R-%06d (%s): its rows are not those that were sealed", number, r.Title)
+			err = s.damaged(ctx, of, r, v)
 		}
 	}
 	if errors.Is(err, model.ErrBroken) {
 		v.fault("R-%06d: %v", number, err)
 		return nil
+	}
+	return err
+}
+
+// damaged tells what of a result is not as it was sealed.
+func (s Backup) damaged(ctx context.Context, of results.Results, r model.Result, v *Verified) error {
+	parts, err := of.Damaged(ctx, r)
+	for _, part := range parts {
+		v.fault("R-%06d (%s): %s: not what was sealed", r.Number, r.Title, part)
+	}
+	if len(parts) == 0 && err == nil {
+		v.fault("R-%06d (%s): what is known of it is not what was sealed", r.Number, r.Title)
 	}
 	return err
 }
