@@ -108,7 +108,7 @@ library/notices: library/access model
 library/secrets: library/access model
 library/files: core/rescue library/access library/background library/catalog library/notices model source source/files
 library/trash: library/access library/asking library/background library/controls library/desk library/reading model
-library/backup: library/access library/background model store/backup
+library/backup: library/access library/background library/notices model store/backup
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/checks core/definition core/fold core/formula core/frame core/manuscript core/nearest
 library/drafting: core/param core/report core/sheet core/starter library/access library/capture library/care

@@ -193,6 +193,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.files.Joins(l.people, l.notices)
+	l.backup.Joins(l.people, l.notices)
 	l.keeping.Joins(l.capture, l.notices, func(report string) string { return l.care.Of(report).Owner })
 	l.history.Joins(l.capture, l.controls)
 	l.reconciling.Joins(l.capture, l.controls.DaysOff)

@@ -19,6 +19,7 @@ import (
 
 	"mantilla/library/access"
 	"mantilla/library/background"
+	"mantilla/library/notices"
 	"mantilla/model"
 	"mantilla/store/backup"
 )
@@ -62,6 +63,10 @@ type Room struct {
 	records  Records
 	log      *slog.Logger
 
+	// What follows is set before anybody is let in.
+	people  *access.Room
+	notices *notices.Room
+
 	making sync.Mutex // held while a copy is made: one at a time
 
 	mu      sync.Mutex // guards what follows
@@ -87,6 +92,11 @@ func Open(org model.Organisation, settings Settings, dir string, records Records
 	return room, err
 }
 
+// Joins lets the room tell who keeps the service when no back-up is made, and when one is again.
+func (room *Room) Joins(people *access.Room, told *notices.Room) {
+	room.people, room.notices = people, told
+}
+
 // As returns back-ups as a person may make them.
 func (room *Room) As(who *access.Access) *Access { return &Access{Access: who, room: room} }
 
@@ -100,7 +110,7 @@ func (room *Room) Watch(work *background.Work) {
 			continue
 		}
 		f, err := room.keep(work.Context())
-		room.noted(err)
+		room.noted(work.Context(), err)
 		if err != nil {
 			room.log.Error("a back-up was not made", "error", err)
 			if !work.Sleep(retryAfter, nil) {
@@ -127,12 +137,30 @@ func (room *Room) left() time.Duration {
 	return min(max(files[0].At.Add(room.settings.Every).Sub(room.org.Now()), 0), longestNap)
 }
 
-func (room *Room) noted(err error) {
+// noted keeps what became of the last that was to be made, and tells who keeps the service where
+// that is news.
+func (room *Room) noted(ctx context.Context, err error) {
 	room.mu.Lock()
-	defer room.mu.Unlock()
+	before := room.fault
 	room.fault, room.faultAt = "", time.Time{}
 	if err != nil {
 		room.fault, room.faultAt = err.Error(), room.org.Now()
+	}
+	now := room.fault
+	room.mu.Unlock()
+	if (before == "") == (now == "") {
+		return
+	}
+	says := "Back-ups are made again."
+	if now != "" {
+		says = "No back-up was made: " + now
+	}
+	keepers, err := room.people.WhoMay(ctx, access.KeepService)
+	if err == nil {
+		err = room.notices.Tell(ctx, "", keepers, notices.Subject{About: "backup", Place: "/office?desk=backups"}, "%s", says)
+	}
+	if err != nil {
+		room.log.Error("telling of back-ups", "error", err)
 	}
 }
 
@@ -244,10 +272,13 @@ func (a *Access) State() (s State, err error) {
 	a.room.mu.Lock()
 	s = State{Settings: a.room.settings, Fault: a.room.fault, FaultAt: a.room.faultAt}
 	a.room.mu.Unlock()
-	if s.Dir != "" {
-		s.Files, err = a.room.files()
+	if s.Dir == "" {
+		return s, nil
 	}
-	return s, err
+	if s.Files, err = a.room.files(); err != nil && s.Fault == "" {
+		s.Fault, s.FaultAt = err.Error(), a.room.org.Now()
+	}
+	return s, nil
 }
 
 // Make makes one in the directory now.
@@ -259,7 +290,7 @@ func (a *Access) Make(ctx context.Context) (f File, err error) {
 		return f, model.Refuse("dir", "the service keeps no back-ups by itself; start it with --backup-dir, or take one away")
 	}
 	if f, err = a.room.keep(ctx); err == nil {
-		a.room.noted(nil)
+		a.room.noted(ctx, nil)
 		a.room.log.Info("a back-up was made", "file", f.Name, "bytes", f.Bytes, "by", a.Person().Name)
 	}
 	return f, err

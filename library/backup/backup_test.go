@@ -115,6 +115,16 @@ func TestARestoredServiceGoesOn(t *testing.T) {
 		t.Fatal(err)
 	}
 	_, _, dir := verified(t, filepath.Join(kept, f.Name))
+	s, err := store.Open(t.Context(), dir, 1<<20)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if name, err := s.Runs().Origin(t.Context(), "service", "another"); err != nil || name != "another" {
+		t.Errorf("engines take it for the service that it is a copy of: %q, %v", name, err)
+	}
+	if err := s.Close(); err != nil {
+		t.Fatal(err)
+	}
 	if err := os.CopyFS(dir, only{os.DirFS(source)}); err != nil { // the files of sources are in no back-up
 		t.Fatal(err)
 	}
@@ -206,6 +216,36 @@ func TestBackupsAreMadeByThemselves(t *testing.T) {
 	}
 	if _, err := librarytest.Person(t, l, "lila").Backup.State(); err == nil {
 		t.Error("a librarian sees back-ups")
+	}
+}
+
+// TestWhoKeepsTheServiceIsToldOfBackupsThatAreNotMade tells administrators once, and once more when
+// they are made again.
+func TestWhoKeepsTheServiceIsToldOfBackupsThatAreNotMade(t *testing.T) {
+	blocked := filepath.Join(t.TempDir(), "a file")
+	if err := os.WriteFile(blocked, nil, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	l := librarytest.OpenWith(t, demotest.Loaded(t, noon), librarytest.At(noon), func(s *library.Settings) {
+		s.Backup = of.Settings{Dir: filepath.Join(blocked, "backups"), Every: time.Hour}
+	})
+	adda := librarytest.Person(t, l, "adda")
+	librarytest.Until(t, "it is told", func() bool { return strings.Contains(librarytest.Told(t, adda), "No back-up was made: ") })
+	s, err := adda.Backup.State()
+	if err != nil || s.Fault == "" || !s.FaultAt.Equal(noon) {
+		t.Errorf("it stands at %+v, %v", s, err)
+	}
+	if told := librarytest.Told(t, librarytest.Person(t, l, "lila")); strings.Contains(told, "back-up") {
+		t.Errorf("a librarian is told %s", told)
+	}
+	if err := os.Remove(blocked); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := adda.Backup.Make(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if told := librarytest.Told(t, adda); !strings.Contains(told, "Back-ups are made again.") {
+		t.Errorf("told is %s", told)
 	}
 }
 

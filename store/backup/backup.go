@@ -164,10 +164,24 @@ func Restore(path, key, dir string) (a About, err error) {
 		return a, err
 	}
 	part := to + ".part"
-	if err := unpacked(path, a, part); err != nil {
+	err = unpacked(path, a, part)
+	if err == nil {
+		err = renamed(part)
+	}
+	if err != nil {
 		return a, errors.Join(err, os.Remove(part))
 	}
 	return a, os.Rename(part, to)
+}
+
+// renamed lets restored records be those of another service for the engines in which rows of results
+// stay: the one that they are a copy of may go on, and what it keeps there is not to be swept.
+func renamed(records string) error {
+	conn, err := sqlite3.Open("file:" + records)
+	if err != nil {
+		return err
+	}
+	return errors.Join(conn.Exec(`delete from origin where name = 'service'`), conn.Close())
 }
 
 func unpacked(path string, a About, to string) error {
