@@ -230,7 +230,10 @@ func TestWhoKeepsTheServiceIsToldOfBackupsThatAreNotMade(t *testing.T) {
 		s.Backup = of.Settings{Dir: filepath.Join(blocked, "backups"), Every: time.Hour}
 	})
 	adda := librarytest.Person(t, l, "adda")
-	librarytest.Until(t, "it is told", func() bool { return strings.Contains(librarytest.Told(t, adda), "No back-up was made: ") })
+	librarytest.Until(t, "it is told", func() bool {
+		return strings.Contains(librarytest.Told(t, adda),
+			"No back-up was made: ")
+	})
 	s, err := adda.Backup.State()
 	if err != nil || s.Fault == "" || !s.FaultAt.Equal(noon) {
 		t.Errorf("it stands at %+v, %v", s, err)
