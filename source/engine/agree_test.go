@@ -21,6 +21,7 @@ var formulas = []string{
 	"round(kg, 1)", "round(pay, 0)",
 	"case n when 1 then kg when 2 then pay end", "n in (1, 2, 3)", "today - day", "length(name)", "abs(n) / 3",
 	"case when day < today then region else word end", "is_empty = region", "coalesce(region, word, 'x')",
+	"upper('same') || ' for all'", "weekday(today)", "nullif(1, 1)",
 }
 
 // computed adds the formulas to a table as columns, those that can be read.

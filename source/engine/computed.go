@@ -26,12 +26,25 @@ func (a *asking) computed(ctx context.Context, col int) (string, error) {
 		return "", context.Cause(ctx)
 	}
 	needs := a.table.needs(col)
+	if len(needs) == 0 {
+		return a.constant(col)
+	}
 	made, failed := a.table.combined(ctx, col, needs)
 	if failed != nil {
 		return "", fmt.Errorf("column %s: the engine cannot compute %w exactly, and %w", a.table.schema[col].Name, err,
 			failed)
 	}
 	return a.looked(ctx, needs, made)
+}
+
+// constant writes a column that is the same for all rows: what it comes to for one.
+func (a *asking) constant(col int) (string, error) {
+	one := frame.Columns(nil, nil, 1).Spread(nil, a.table.schema[:col])
+	cells, err := a.table.formula(col).Rows(one)
+	if err != nil {
+		return "", fmt.Errorf("column %s: %w", a.table.schema[col].Name, err)
+	}
+	return a.cell(&cells, 0), nil
 }
 
 // needs are the columns that a formula speaks of, by their places.
@@ -57,9 +70,6 @@ func (c *combined) Bytes() int { return c.cells.Bytes() + 40*len(c.keys) }
 
 // combined computes a column for each combination of values that there is of others.
 func (t *Table) combined(ctx context.Context, col int, needs []int) (*combined, error) {
-	if len(needs) == 0 {
-		needs = []int{}
-	}
 	kept, err := t.cache.Get(t.computed[col-t.own()].Key+"/combined", func() (table.Sized, error) {
 		until := *t
 		until.schema, until.computed = t.schema[:col], t.computed[:col-t.own()]
@@ -168,8 +178,10 @@ func (a *asking) looked(ctx context.Context, needs []int, made *combined) (strin
 // cell writes one of a vector.
 func (a *asking) cell(v *frame.Vector, at int) string {
 	switch {
+	case v.Null(at) && v.Texts != nil:
+		return "null::text"
 	case v.Null(at):
-		return "null"
+		return "null::bigint"
 	case v.Texts != nil:
 		return a.bind(v.Text(at), "text")
 	}

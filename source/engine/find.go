@@ -56,22 +56,26 @@ func (t *Table) Find(ctx context.Context, o table.Order, columns []int, sought t
 
 // holding writes the values of a column that are sought; "" for none.
 func (t *Table) holding(ctx context.Context, a *asking, col int, holds func(*frame.Column, int) bool) (string, error) {
-	field, found := t.schema[col], t.gathering([]int{col})
-	one := t.gathering([]int{col})
+	var pending, found []Cell
 	ask := func() error {
-		b := one.batch()
-		for row := range one.rows {
-			if !b.Null(0, row) && holds(b.Column(0), row) {
-				found.add([]Cell{{Int: intOf(b, row), Text: textOf(b, row)}})
+		g := t.gathering([]int{col})
+		for _, c := range pending {
+			g.add([]Cell{c})
+		}
+		column := g.batch().Column(0)
+		for row, c := range pending {
+			if holds(column, row) {
+				found = append(found, c)
 			}
 		}
-		if one = t.gathering([]int{col}); found.rows > mostFound {
-			return fmt.Errorf("more than %d different values of %s hold what is sought; write more of it", mostFound, field.Name)
+		if pending = pending[:0]; len(found) > mostFound {
+			return fmt.Errorf("more than %d different values of %s hold what is sought; write more of it", mostFound,
+				t.schema[col].Name)
 		}
 		return nil
 	}
 	err := t.each(ctx, col, "", func(c Cell) error {
-		if one.add([]Cell{c}); one.rows == frame.BatchRows {
+		if pending = append(pending, c); len(pending) == frame.BatchRows {
 			return ask()
 		}
 		return nil
@@ -79,25 +83,15 @@ func (t *Table) holding(ctx context.Context, a *asking, col int, holds func(*fra
 	if err == nil {
 		err = ask()
 	}
-	if err != nil || found.rows == 0 {
+	if err != nil || len(found) == 0 {
 		return "", err
 	}
-	if field.Kind == frame.Text {
-		return a.texts(found.cells[0].Texts), nil
+	g := t.gathering([]int{col})
+	for _, c := range found {
+		g.add([]Cell{c})
 	}
-	return a.ints(found.cells[0].Ints), nil
-}
-
-func intOf(b *frame.Batch, row int) int64 {
-	if b.Schema()[0].Kind == frame.Text {
-		return 0
+	if t.schema[col].Kind == frame.Text {
+		return a.texts(g.cells[0].Texts), nil
 	}
-	return b.Int(0, row)
-}
-
-func textOf(b *frame.Batch, row int) string {
-	if b.Schema()[0].Kind != frame.Text {
-		return ""
-	}
-	return b.Text(0, row)
+	return a.ints(g.cells[0].Ints), nil
 }
