@@ -1,7 +1,6 @@
 package source
 
 import (
-	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -85,6 +84,5 @@ func (l List) sought(d Dialect, w Sought) (text string, args []any) {
 	if len(conditions) > 0 {
 		where = " where " + strings.Join(conditions, " and ")
 	}
-	return fmt.Sprintf("%s%s order by %s, %s %s", l.selected(), where, cmp.Or(l.Order, l.Label), l.Label,
-		d.Limit(fmt.Sprint(w.Limit))), args
+	return fmt.Sprintf("%s%s order by %s %s", l.selected(), where, l.ordered(), d.Limit(fmt.Sprint(w.Limit))), args
 }

@@ -25,12 +25,12 @@ func (c *Config) Declared(id string) (List, error) {
 type Entries func(ctx context.Context, text string, args []any, row func(cell func(int) string)) error
 
 // ReadList reads all entries of a declared list.
-func ReadList(ctx context.Context, c *Config, id string, run Entries) ([]Item, error) {
+func ReadList(ctx context.Context, c *Config, d Dialect, id string, run Entries) ([]Item, error) {
 	l, err := c.Declared(id)
 	if err != nil {
 		return nil, err
 	}
-	text := fmt.Sprintf("%s order by %s, %s limit %d", l.selected(), cmp.Or(l.Order, l.Label), l.Label, MostItems+1)
+	text := fmt.Sprintf("%s order by %s %s", l.selected(), l.ordered(), d.Limit(fmt.Sprint(MostItems+1)))
 	items, err := l.items(ctx, id, text, nil, run)
 	if len(items) > MostItems {
 		return nil, fmt.Errorf("source %s, list %s: it has more than %d entries; narrow its from, or let it be large: true",
@@ -44,6 +44,14 @@ func (l List) items(ctx context.Context, id, text string, args []any, run Entrie
 		return nil, fmt.Errorf("list %s: %w", id, err)
 	}
 	return items, nil
+}
+
+// ordered is what entries are ordered by; an expression stands there once, since some engines take none twice.
+func (l List) ordered() string {
+	if l.Order == "" || l.Order == l.Label {
+		return l.Label
+	}
+	return l.Order + ", " + l.Label
 }
 
 // narrowing are the fields that other parameters may narrow the list by, in order.

@@ -78,7 +78,7 @@ func (w *writer) ranked() {
 	w.list(" order by ", w.query.Order)
 	w.text.WriteString(") as rank_of_each")
 	w.rows()
-	w.text.WriteString("\n) as ranked\nwhere rank_of_each <= " + w.dialect.Bind(&w.args, w.query.Newest.Is))
+	w.text.WriteString("\n) ranked\nwhere rank_of_each <= " + w.dialect.Bind(&w.args, w.query.Newest.Is))
 }
 
 func (w *writer) columns() {

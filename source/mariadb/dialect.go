@@ -11,6 +11,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/source"
+	"mantilla/source/sqldb"
 )
 
 func init() {
@@ -22,12 +23,6 @@ func init() {
 type dialect struct{}
 
 func (dialect) String() string { return "mariadb" }
-
-// Dialect is MariaDB's.
-func (s *Server) Dialect() source.Dialect { return dialect{} }
-
-// Engine is none: no results stay there.
-func (s *Server) Engine() source.Engine { return nil }
 
 func (dialect) Quotes() report.Quotes { return "'\"`" }
 
@@ -80,3 +75,22 @@ func (dialect) Instant(piece, _ string, moments bool) string {
 }
 
 func (dialect) Limit(count string) string { return "limit " + count }
+
+// Asks are the queries by which MariaDB tells of itself.
+func (e *engine) Asks() sqldb.Asks {
+	return sqldb.Asks{
+		Who: "select concat(version(), ' lets ', current_user(), ' in')",
+		Tables: `select table_name, table_type <> 'BASE TABLE', coalesce(table_rows, -1)
+	from information_schema.tables where table_schema = database() order by table_name`,
+		Columns: `select c.column_name, c.column_type, c.column_key = 'PRI', c.is_nullable = 'NO',
+	coalesce((select k.referenced_table_name from information_schema.key_column_usage k
+		where k.table_schema = c.table_schema
+		and k.table_name = c.table_name and k.column_name = c.column_name and k.referenced_table_name is not null limit 1),
+			'')
+	from information_schema.columns c where c.table_schema = database() and c.table_name = ?
+	order by c.ordinal_position`,
+		Nothing: "select 1",
+		Clock:   "select cast(unix_timestamp(now(6)) * 1000000 as integer)",
+		First:   func(table string, rows int) string { return fmt.Sprintf("select * from %s limit %d", table, rows) },
+	}
+}

@@ -1,26 +1,24 @@
 package mariadb
 
 import (
-	"context"
 	"database/sql"
 	"errors"
-	"fmt"
 	"strconv"
 
 	"mantilla/core/query"
 	"mantilla/source"
+	"mantilla/source/sqldb"
 )
 
 // Reckon asks the optimiser how many rows it expects of each table of the query, and how many
 // percent of these pass (MariaDB, EXPLAIN EXTENDED). It tells nothing of groups.
-func (v *session) Reckon(ctx context.Context, q query.Query) (int64, error) {
+func (e *engine) Reckon(of source.Statement, q query.Query, each sqldb.Each) (int64, error) {
 	if len(q.Group) > 0 || q.Newest != nil {
 		return 0, errors.New("groups and first rows are not reckoned")
 	}
-	of := source.Write(q, dialect{})
 	steps := 0
 	rows := 1.0
-	err := v.each(ctx, "explain extended "+of.Text, of.Args, func(columns []string, row []sql.RawBytes) error {
+	err := each("explain extended "+of.Text, of.Args, func(columns []string, row []sql.RawBytes) error {
 		told := map[string]string{}
 		for i, column := range columns {
 			told[column] = string(row[i])
@@ -42,7 +40,7 @@ func (v *session) Reckon(ctx context.Context, q query.Query) (int64, error) {
 		return nil
 	})
 	if err != nil {
-		return 0, fmt.Errorf("dataset %s: %w", of.Dataset.ID, v.server.explain(ctx, err))
+		return 0, err
 	}
 	if steps == 0 {
 		return 0, errors.New("the optimiser told nothing of rows")

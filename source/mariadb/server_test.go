@@ -2,7 +2,6 @@ package mariadb
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
 	"os"
@@ -38,7 +37,7 @@ const password = "only-reads"
 
 // begun makes a database with what statements make in it, and an account that may read it,
 // and opens it as a source.
-func begun(t *testing.T, name, statements string, change func(*source.Config)) *Server {
+func begun(t *testing.T, name, statements string, change func(*source.Config)) source.Source {
 	t.Helper()
 	execAs(t, "mysql",
 		"create database if not exists "+name+"; create user if not exists reports identified by '"+password+
@@ -154,7 +153,8 @@ func TestAServerThatDiesAndComesBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	s, err := Open(&source.Config{ID: "mortal", Server: &source.Server{Host: "127.0.0.1", Port: uint16(mortal.Port),
-		Database: "shop", User: "reports", Password: "mortal", TLS: "off"}},
+		Database: "shop", User: "reports", Password: "mortal", TLS: "off"},
+		Lists: map[string]source.List{"slow": {From: "(select sleep(60) as id) as naps", Code: "id", Label: "id"}}},
 		func(string) (string, error) { return password, nil })
 	if err != nil {
 		t.Fatal(err)
@@ -162,10 +162,8 @@ func TestAServerThatDiesAndComesBack(t *testing.T) {
 	t.Cleanup(func() { s.Close() })
 	ended := make(chan error, 1)
 	go func() {
-		ended <- s.texts(t.Context(), "select sleep(60)", nil, func([]string,
-			[]sql.RawBytes) error {
-			return nil
-		})
+		_, err := s.List(t.Context(), "slow")
+		ended <- err
 	}()
 	time.Sleep(300 * time.Millisecond)
 	if err := mortal.Kill(); err != nil {

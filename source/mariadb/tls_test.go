@@ -31,19 +31,20 @@ func TestTheServerProvesWhoItIs(t *testing.T) {
 	sourcetest.TLS(t, a, func(t *testing.T, on source.Server) error {
 		t.Helper()
 		on.Port, on.Database, on.User, on.Password = uint16(speaking.Port), "shop", "reports", "there"
-		s, err := Open(&source.Config{ID: "there", Kind: "mariadb", Server: &on},
+		s, err := Open(&source.Config{ID: "there", Kind: "mariadb", Server: &on, Lists: map[string]source.List{"spoken": {
+			From: "information_schema.session_status where variable_name = 'SSL_VERSION'", Code: "variable_value",
+			Label: "variable_name"}}},
 			func(string) (string, error) { return password, nil })
 		if err != nil {
 			return err
 		}
 		defer s.Close()
-		var name, by string
-		err = s.db.QueryRowContext(t.Context(), "show status like 'Ssl_version'").Scan(&name, &by)
+		by, err := s.List(t.Context(), "spoken")
 		if err != nil {
 			return err
 		}
-		if by != "TLSv1.3" {
-			return fmt.Errorf("it is spoken by %q", by)
+		if len(by) != 1 || by[0].Code != "TLSv1.3" {
+			return fmt.Errorf("it is spoken by %+v", by)
 		}
 		return nil
 	})

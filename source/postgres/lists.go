@@ -26,7 +26,7 @@ func texts(ctx context.Context, conn *pgx.Conn, text string, args [][]byte, type
 
 // List reads all entries of a declared list.
 func (s *Server) List(ctx context.Context, id string) ([]source.Item, error) {
-	return source.ReadList(ctx, s.config, id, s.entries)
+	return source.ReadList(ctx, s.config, dialect{}, id, s.entries)
 }
 
 // Find returns the entries of a declared list that are sought.

@@ -14,7 +14,7 @@ import (
 
 // List reads all entries of a declared list.
 func (f *File) List(ctx context.Context, id string) ([]source.Item, error) {
-	return source.ReadList(ctx, f.config, id, f.entries)
+	return source.ReadList(ctx, f.config, dialect{}, id, f.entries)
 }
 
 // Find returns the entries of a declared list that are sought.

@@ -1,10 +1,9 @@
-package mariadb
+package sqldb
 
 import (
 	"context"
 	"database/sql"
 	"fmt"
-	"time"
 
 	"mantilla/core/frame"
 	"mantilla/core/query"
@@ -19,7 +18,7 @@ func (s *Server) Prepare(ctx context.Context, q query.Query) error {
 	if err != nil {
 		return err
 	}
-	stmt, err := v.conn.PrepareContext(ctx, source.Write(q, dialect{}).Text)
+	stmt, err := v.conn.PrepareContext(ctx, source.Write(q, s.engine.Dialect()).Text)
 	if err == nil {
 		err = stmt.Close()
 	}
@@ -39,7 +38,7 @@ const tickRows = 1024
 
 // Read pours the rows of one query.
 func (v *session) Read(ctx context.Context, q query.Query, to *source.Sink) error {
-	of := source.Write(q, dialect{})
+	of := source.Write(q, v.server.engine.Dialect())
 	if err := v.pour(ctx, of, to); err != nil {
 		return fmt.Errorf("dataset %s: %w", of.Dataset.ID, v.server.explain(ctx, err))
 	}
@@ -49,7 +48,7 @@ func (v *session) Read(ctx context.Context, q query.Query, to *source.Sink) erro
 func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink) (err error) {
 	ending, leave := context.WithCancel(ctx)
 	defer leave()
-	within, done := v.ends(ending)
+	within, done := v.within(ending)
 	defer done()
 	rows, err := v.conn.QueryContext(within, of.Text, of.Args...)
 	if err != nil {
@@ -131,14 +130,19 @@ func readerOf(c *report.Column) cell {
 	return number(cells.Whole)
 }
 
+// within is the context of a query that is to end with ctx.
+func (v *session) within(ctx context.Context) (within context.Context, done func()) {
+	return v.server.engine.Within(ctx, v.Begun)
+}
+
 // List reads all entries of a declared list.
 func (s *Server) List(ctx context.Context, id string) ([]source.Item, error) {
-	return source.ReadList(ctx, s.config, id, s.entries)
+	return source.ReadList(ctx, s.config, s.engine.Dialect(), id, s.entries)
 }
 
 // Find returns the entries of a declared list that are sought.
 func (s *Server) Find(ctx context.Context, id string, w source.Sought) ([]source.Item, error) {
-	return source.FindIn(ctx, s.config, dialect{}, id, w, s.entries)
+	return source.FindIn(ctx, s.config, s.engine.Dialect(), id, w, s.entries)
 }
 
 func (s *Server) entries(ctx context.Context, text string, args []any, row func(cell func(int) string)) error {
@@ -160,7 +164,7 @@ func (s *Server) texts(ctx context.Context, text string, args []any,
 
 func (v *session) each(ctx context.Context, text string, args []any,
 	visit func(columns []string, row []sql.RawBytes) error) error {
-	within, done := v.ends(ctx)
+	within, done := v.within(ctx)
 	defer done()
 	rows, err := v.conn.QueryContext(within, text, args...)
 	if err != nil {
@@ -185,6 +189,3 @@ func (v *session) each(ctx context.Context, text string, args []any,
 	}
 	return rows.Err()
 }
-
-// Rest is how long lists are taken as they were read.
-func (s *Server) Rest() time.Duration { return 20 * time.Second }

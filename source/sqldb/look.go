@@ -1,4 +1,4 @@
-package mariadb
+package sqldb
 
 import (
 	"context"
@@ -20,21 +20,10 @@ const (
 	longestSample = 5 * time.Second
 )
 
-const relations = `select table_name, table_type <> 'BASE TABLE', coalesce(table_rows, -1)
-	from information_schema.tables where table_schema = database() order by table_name`
-
-const columnsOf = `select c.column_name, c.column_type, c.column_key = 'PRI', c.is_nullable = 'NO',
-	coalesce((select k.referenced_table_name from information_schema.key_column_usage k
-		where k.table_schema = c.table_schema
-		and k.table_name = c.table_name and k.column_name = c.column_name and k.referenced_table_name is not null limit 1),
-			'')
-	from information_schema.columns c where c.table_schema = database() and c.table_name = ?
-	order by c.ordinal_position`
-
 // Tables are the tables and views that the account may read, with their rows counted, or as
 // the engine reckons them when counting takes longer than a second for all.
 func (s *Server) Tables(ctx context.Context) (tables []source.Table, err error) {
-	err = s.texts(ctx, relations, nil, func(_ []string, row []sql.RawBytes) error {
+	err = s.texts(ctx, s.engine.Asks().Tables, nil, func(_ []string, row []sql.RawBytes) error {
 		t := source.Table{Name: string(row[0]), View: string(row[1]) == "1", Rows: -1}
 		if n, err := strconv.ParseInt(string(row[2]), 10, 64); err == nil && !t.View {
 			t.Rows = n
@@ -47,7 +36,7 @@ func (s *Server) Tables(ctx context.Context) (tables []source.Table, err error) 
 	}
 	for i := range tables {
 		t := &tables[i]
-		err := s.texts(ctx, columnsOf, []any{t.Name}, func(_ []string, row []sql.RawBytes) error {
+		err := s.texts(ctx, s.engine.Asks().Columns, []any{t.Name}, func(_ []string, row []sql.RawBytes) error {
 			is := func(at int) bool { return string(row[at]) == "1" }
 			t.Columns = append(t.Columns, source.TableColumn{Name: string(row[0]), Type: string(row[1]), Key: is(2),
 				Required: is(3), References: string(row[4])})
@@ -70,7 +59,7 @@ func (s *Server) count(ctx context.Context, tables []source.Table) {
 		if t.View {
 			continue
 		}
-		err := s.texts(counting, "select count(*) from "+dialect{}.Name(t.Name), nil, func(_ []string,
+		err := s.texts(counting, "select count(*) from "+s.engine.Dialect().Name(t.Name), nil, func(_ []string,
 			row []sql.RawBytes) error {
 			n, err := strconv.ParseInt(string(row[0]), 10, 64)
 			t.Rows = n
@@ -88,7 +77,7 @@ func (s *Server) Sample(ctx context.Context, table string, most int) (out source
 		fmt.Errorf("reading the first rows of %s took longer than %s", table, longestSample))
 	defer cancel()
 	var names []string
-	err = s.texts(ctx, relations, nil, func(_ []string, row []sql.RawBytes) error {
+	err = s.texts(ctx, s.engine.Asks().Tables, nil, func(_ []string, row []sql.RawBytes) error {
 		names = append(names, string(row[0]))
 		return nil
 	})
@@ -98,7 +87,7 @@ func (s *Server) Sample(ctx context.Context, table string, most int) (out source
 	if err != nil {
 		return out, err
 	}
-	err = s.texts(ctx, fmt.Sprintf("select * from %s limit %d", dialect{}.Name(table), most), nil,
+	err = s.texts(ctx, s.engine.Asks().First(s.engine.Dialect().Name(table), most), nil,
 		func(columns []string, row []sql.RawBytes) error {
 			out.Columns = columns
 			shown := make([]*string, len(row))
@@ -122,9 +111,8 @@ func (s *Server) Examine(ctx context.Context) (found source.Findings) {
 		if v, err = s.begin(ctx); err != nil {
 			return "", err
 		}
-		var version, user string
-		err = v.conn.QueryRowContext(ctx, "select version(), current_user()").Scan(&version, &user)
-		return fmt.Sprintf("MariaDB %s at %s lets %s in", version, s.config.Server.Host, user), s.explain(ctx, err)
+		who, err := v.one(ctx, s.engine.Asks().Who)
+		return fmt.Sprintf("%s %s at %s", s.engine.Title(), who, s.config.Server.Host), s.explain(ctx, err)
 	})
 	if v != nil {
 		defer func() { _ = v.Close() }() // what was found stands, however the session ends
@@ -134,21 +122,33 @@ func (s *Server) Examine(ctx context.Context) (found source.Findings) {
 	}
 	found.Add("only read", func() (string, error) {
 		return "the account may read and nothing else, and every transaction is read-only",
-			s.explain(ctx, confined(ctx, v.conn))
+			s.explain(ctx, s.engine.Confined(ctx, v.conn))
 	})
 	found.Add("round trip", func() (string, error) {
 		began := time.Now()
-		_, err := v.conn.ExecContext(ctx, "do 1")
+		_, err := v.one(ctx, s.engine.Asks().Nothing)
 		return fmt.Sprintf("%.1f ms to the server and back", float64(time.Since(began).Microseconds())/1000),
 			s.explain(ctx, err)
 	})
 	found.Add("clock", func() (string, error) {
 		return source.Clock(func() (time.Time, error) {
-			var micros int64
-			err := v.conn.QueryRowContext(ctx, "select cast(unix_timestamp(now(6)) * 1000000 as integer)").Scan(&micros)
-			return time.UnixMicro(micros), s.explain(ctx, err)
+			told, err := v.one(ctx, s.engine.Asks().Clock)
+			if err != nil {
+				return time.Time{}, s.explain(ctx, err)
+			}
+			micros, err := strconv.ParseInt(told, 10, 64)
+			return time.UnixMicro(micros), err
 		})
 	})
 	found.Lists(ctx, s.config, s)
 	return found
+}
+
+// one is the text of the one cell that a query gives.
+func (v *session) one(ctx context.Context, text string) (said string, err error) {
+	err = v.each(ctx, text, nil, func(_ []string, row []sql.RawBytes) error {
+		said = string(row[0])
+		return nil
+	})
+	return said, err
 }
