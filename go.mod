@@ -56,9 +56,14 @@ require (
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect
 	filippo.io/hpke v0.4.0 // indirect
+	github.com/golang-sql/civil v0.0.0-20220223132316-b832511892a9 // indirect
+	github.com/golang-sql/sqlexp v0.1.0 // indirect
 	github.com/jackc/pgpassfile v1.0.0 // indirect
 	github.com/jackc/pgservicefile v0.0.0-20240606120523-5a60cdf6a761 // indirect
 	github.com/jackc/puddle/v2 v2.2.3 // indirect
+	github.com/microsoft/go-mssqldb v1.11.2 // indirect
+	github.com/shopspring/decimal v1.5.0 // indirect
+	github.com/sijms/go-ora/v2 v2.8.24 // indirect
 )
 
 require (

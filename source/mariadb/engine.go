@@ -139,12 +139,21 @@ func (e *engine) state(ctx context.Context, conn *sql.Conn) (string, error) {
 }
 
 // End ends the transaction, and gives back what locks it took.
-func (e *engine) End(ctx context.Context, conn *sql.Conn) error {
+func (e *engine) End(ctx context.Context, conn *sql.Conn, _ sqldb.Begun) error {
 	if _, err := conn.ExecContext(ctx, "rollback"); err != nil {
 		return err
 	}
 	_, err := conn.ExecContext(ctx, "do release_all_locks()")
 	return err
+}
+
+// Check has the server prepare a statement.
+func (e *engine) Check(ctx context.Context, conn *sql.Conn, of source.Statement) error {
+	stmt, err := conn.PrepareContext(ctx, of.Text)
+	if err != nil {
+		return err
+	}
+	return stmt.Close()
 }
 
 // Within has the server give up the connection's query when a context ends, since the driver

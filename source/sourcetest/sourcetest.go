@@ -237,3 +237,16 @@ func begin(t *testing.T, s source.Source) source.Session {
 	})
 	return v
 }
+
+// Lots is the first query of the definition of the agreements for facts, as a source is asked it.
+func Lots(t *testing.T, s source.Source, facts map[string]string) query.Query {
+	t.Helper()
+	return planned(t, s, parse(t, lots), facts, report.Reach{})[0]
+}
+
+// Read reads a query in a session of its own, a line for each row, with cells apart by |, and ∅
+// for no value.
+func Read(t *testing.T, s source.Source, q query.Query) ([]string, error) {
+	t.Helper()
+	return read(t, begin(t, s), q)
+}

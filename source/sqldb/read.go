@@ -1,9 +1,12 @@
 package sqldb
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
+	"strconv"
 
 	"mantilla/core/frame"
 	"mantilla/core/query"
@@ -18,10 +21,7 @@ func (s *Server) Prepare(ctx context.Context, q query.Query) error {
 	if err != nil {
 		return err
 	}
-	stmt, err := v.conn.PrepareContext(ctx, source.Write(q, s.engine.Dialect()).Text)
-	if err == nil {
-		err = stmt.Close()
-	}
+	err = s.engine.Check(ctx, v.conn, source.Write(q, s.engine.Dialect()))
 	return joined(s.explain(ctx, err), v.Close())
 }
 
@@ -52,7 +52,7 @@ func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink
 	defer done()
 	rows, err := v.conn.QueryContext(within, of.Text, of.Args...)
 	if err != nil {
-		return err
+		return cause(within, err)
 	}
 	defer func() {
 		if err != nil {
@@ -61,10 +61,13 @@ func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink
 		rows.Close()
 	}()
 	columns := of.Dataset.Read()
-	readers := make([]cell, len(columns))
+	readers, err := v.readers(rows, columns)
+	if err != nil {
+		return err
+	}
 	row, into := make([]sql.RawBytes, len(columns)), make([]any, len(columns))
 	for i := range columns {
-		readers[i], into[i] = readerOf(&columns[i]), &row[i]
+		into[i] = &row[i]
 	}
 	for rows.Next() {
 		if err := rows.Scan(into...); err != nil {
@@ -88,7 +91,7 @@ func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink
 		}
 	}
 	if err := rows.Err(); err != nil {
-		return err
+		return cause(within, err)
 	}
 	if ctx.Err() != nil { // some functions only end sooner when their query is given up
 		return context.Cause(ctx)
@@ -98,6 +101,42 @@ func (v *session) pour(ctx context.Context, of source.Statement, to *source.Sink
 
 // cell moves one cell that has a value from its text to the builder.
 type cell func(value []byte, b *frame.Builder, i int) error
+
+// readers are those of the cells of rows.
+func (v *session) readers(rows *sql.Rows, columns []report.Column) ([]cell, error) {
+	by, ok := v.server.engine.(Zoneless)
+	types, err := rows.ColumnTypes()
+	if err != nil {
+		return nil, err
+	}
+	readers := make([]cell, len(columns))
+	for i := range columns {
+		readers[i] = readerOf(&columns[i])
+		if kind := columns[i].Kind; ok && (kind == frame.Date || kind == frame.Timestamp) &&
+			by.Zoneless(types[i].DatabaseTypeName()) {
+			readers[i] = zoneless(readers[i])
+		}
+	}
+	return readers, nil
+}
+
+// zoneless takes from moments the zone that a driver put on them.
+func zoneless(read cell) cell {
+	return func(value []byte, b *frame.Builder, i int) error {
+		if at := bytes.LastIndexAny(value, "Z+-"); at > len("2006-01-02T") {
+			value = value[:at]
+		}
+		return read(value, b, i)
+	}
+}
+
+// cause is why a query ended: an error, or that its own time was over.
+func cause(within context.Context, err error) error {
+	if long := context.Cause(within); err != nil && errors.Is(long, errLong) {
+		return long
+	}
+	return err
+}
 
 func readerOf(c *report.Column) cell {
 	number := func(read func([]byte) (int64, error)) cell {
@@ -123,6 +162,11 @@ func readerOf(c *report.Column) cell {
 		return number(func(value []byte) (int64, error) {
 			if n, ok := cells.Digits(value, '.', c.Scale); ok {
 				return n, nil
+			}
+			if bytes.ContainsAny(value, "eE") { // floating point
+				if v, err := strconv.ParseFloat(string(value), 64); err == nil {
+					return cells.Real(v, 64, c)
+				}
 			}
 			return cells.Decimal(string(value), c)
 		})
@@ -168,7 +212,7 @@ func (v *session) each(ctx context.Context, text string, args []any,
 	defer done()
 	rows, err := v.conn.QueryContext(within, text, args...)
 	if err != nil {
-		return err
+		return cause(within, err)
 	}
 	defer rows.Close()
 	columns, err := rows.Columns()
@@ -187,5 +231,5 @@ func (v *session) each(ctx context.Context, text string, args []any,
 			return err
 		}
 	}
-	return rows.Err()
+	return cause(within, rows.Err())
 }

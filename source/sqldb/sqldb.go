@@ -28,9 +28,11 @@ type Engine interface {
 	Confined(ctx context.Context, conn *sql.Conn) error
 	// Start has a connection see one unchanging state from now on, and read only.
 	Start(ctx context.Context, conn *sql.Conn) (Begun, error)
-	// End makes a connection what it was before it was started; its error is one of a
-	// connection that is not used again.
-	End(ctx context.Context, conn *sql.Conn) error
+	// End makes a connection what it was before it was started, which may have failed; its
+	// error is one of a connection that is not used again.
+	End(ctx context.Context, conn *sql.Conn, b Begun) error
+	// Check finds whether the engine understands a statement, without running it.
+	Check(ctx context.Context, conn *sql.Conn, of source.Statement) error
 	// Within is the context in which a query is made that is to end with ctx; done is called
 	// when the query is done.
 	Within(ctx context.Context, b Begun) (within context.Context, done func())
@@ -41,10 +43,17 @@ type Engine interface {
 	Asks() Asks
 }
 
+// Zoneless is an engine whose driver puts a zone on moments of certain types that have none.
+type Zoneless interface {
+	// Zoneless tells whether a column of a type, as the driver names it, has no zone.
+	Zoneless(databaseType string) bool
+}
+
 // Begun is a connection that was started.
 type Begun struct {
-	Fingerprint string // of the state that it sees
-	Connection  int64  // as the engine knows it, where that is needed to end its queries
+	Fingerprint string  // of the state that it sees
+	Connection  int64   // as the engine knows it, where that is needed to end its queries
+	Tx          *sql.Tx // that holds the state, where the driver is to begin it
 }
 
 // Asks are the queries by which an engine tells of itself. Each column is read as a text, and
@@ -143,7 +152,7 @@ func (v *session) Fingerprint() string { return v.Begun.Fingerprint }
 func (v *session) Close() error {
 	ctx, cancel := context.WithTimeout(context.Background(), LongestConnect)
 	defer cancel()
-	err := v.server.engine.End(ctx, v.conn)
+	err := v.server.engine.End(ctx, v.conn, v.Begun)
 	if err != nil { // it is not used again
 		_ = v.conn.Raw(func(any) error { return driver.ErrBadConn })
 	}
@@ -196,6 +205,8 @@ func (s *Server) explain(ctx context.Context, err error) error {
 		return nil
 	case ctx.Err() != nil:
 		return context.Cause(ctx)
+	case errors.Is(err, errLong):
+		return fmt.Errorf("source %s: %w", s.config.ID, err)
 	}
 	if said := s.engine.Explain(err); said != nil {
 		return said
@@ -204,4 +215,16 @@ func (s *Server) explain(ctx context.Context, err error) error {
 		return fmt.Errorf("source %s %w: %s", s.config.ID, source.ErrSilent, source.Plainly(err))
 	}
 	return fmt.Errorf("source %s: %w", s.config.ID, err)
+}
+
+// errLong says that a query took too long.
+var errLong = errors.New("the query took longer than")
+
+// Timed is the context of a query of an engine that has no limit of its own for how long one may
+// take, and gives a query up when its context ends; longest is 0 for no limit.
+func Timed(ctx context.Context, longest time.Duration) (within context.Context, done func()) {
+	if longest == 0 {
+		return ctx, func() {}
+	}
+	return context.WithTimeoutCause(ctx, longest, fmt.Errorf("%w the %s that the source allows", errLong, longest))
 }
