@@ -38,10 +38,8 @@ func (s *Server) check() error {
 	if s == nil {
 		return errors.New("lacks the key server: {host: ..., database: ..., user: ..., password: NAME OF A SECRET}")
 	}
-	for _, needed := range []struct{ key, value string }{{"host", s.Host}, {"database", s.Database}, {"user", s.User}} {
-		if needed.value == "" {
-			return fmt.Errorf("lacks the key server.%s", needed.key)
-		}
+	if s.Host == "" {
+		return lacks("host")
 	}
 	switch {
 	case s.Password != "" && !secretName.MatchString(s.Password):
@@ -80,8 +78,25 @@ func (s *Server) LongestQuery() (time.Duration, error) {
 	return d, err
 }
 
-// CheckServer says what the declaration of a source on a server lacks.
+func lacks(key string) error { return fmt.Errorf("lacks the key server.%s", key) }
+
+// CheckServer says what the declaration of a source on a server lacks, of which one database is
+// read as one account.
 func CheckServer(c *Config) error {
+	if err := CheckAddress(c); err != nil {
+		return err
+	}
+	switch {
+	case c.Server.Database == "":
+		return lacks("database")
+	case c.Server.User == "":
+		return lacks("user")
+	}
+	return nil
+}
+
+// CheckAddress says what the declaration of a source on a server lacks.
+func CheckAddress(c *Config) error {
 	if c.File != "" {
 		return errors.New("has a file, and is on a server; leave the key file out")
 	}

@@ -56,35 +56,47 @@ func NewRawBuilder(schema Schema, size int, emit func(*Rows) error) *Builder {
 }
 
 // Text sets a text cell of the row under way; the bytes are copied.
-func (b *Builder) Text(col int, text []byte) { setText(b, col, text) }
+func (b *Builder) Text(col int, text []byte) { setText(b, col, 0, text) }
 
 // String sets a text cell of the row under way.
-func (b *Builder) String(col int, text string) { setText(b, col, text) }
+func (b *Builder) String(col int, text string) { setText(b, col, 0, text) }
 
-func setText[T []byte | string](b *Builder, col int, text T) {
-	c := &b.cells[col]
-	c.valid[b.rows], c.starts[b.rows] = true, uint32(len(c.texts))
+// StringAt sets a text cell of a row so many behind the one under way, less than [Builder.Room].
+func (b *Builder) StringAt(col, behind int, text string) { setText(b, col, behind, text) }
+
+func setText[T []byte | string](b *Builder, col, behind int, text T) {
+	c, row := &b.cells[col], b.rows+behind
+	c.valid[row], c.starts[row] = true, uint32(len(c.texts))
 	c.texts = append(c.texts, text...)
-	c.ends[b.rows] = uint32(len(c.texts))
+	c.ends[row] = uint32(len(c.texts))
 	b.full = b.full || len(c.texts) > mostText
 }
 
 // Int sets a cell of any other kind of the row under way; see [Batch.Int] for
 // what the number means. It returns an error when a decimal has too many
 // digits.
-func (b *Builder) Int(col int, v int64) error {
+func (b *Builder) Int(col int, v int64) error { return b.IntAt(col, 0, v) }
+
+// IntAt sets such a cell of a row so many behind the one under way, less than [Builder.Room].
+func (b *Builder) IntAt(col, behind int, v int64) error {
 	if kind := b.schema[col].Kind; (kind == Decimal || kind == Money) && !FitsDigits(v) {
 		return fmt.Errorf("column %s: %d has more than %d digits", b.schema[col].Name, v, MaxDigits)
 	}
 	c := &b.cells[col]
-	c.ints[b.rows], c.valid[b.rows] = v, true
+	c.ints[b.rows+behind], c.valid[b.rows+behind] = v, true
 	return nil
 }
 
+// Room is how many rows can be set, column by column, before [Builder.EndRows].
+func (b *Builder) Room() int { return b.size - b.rows }
+
 // EndRow completes the row under way; cells that were not set have no value.
-func (b *Builder) EndRow() error {
-	b.rows++
-	b.total++
+func (b *Builder) EndRow() error { return b.EndRows(1) }
+
+// EndRows completes so many rows, at most [Builder.Room].
+func (b *Builder) EndRows(n int) error {
+	b.rows += n
+	b.total += int64(n)
 	if b.rows == b.size || b.full {
 		return b.flush()
 	}

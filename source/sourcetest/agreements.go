@@ -137,6 +137,10 @@ func lists(t *testing.T, m Made) {
 
 // sought entries of large lists are found by code, by name and by words, within limits.
 func sought(t *testing.T, m Made) {
+	plain := "N1"
+	if m.Accents {
+		plain = ""
+	}
 	for _, c := range []struct {
 		list string
 		w    source.Sought
@@ -150,7 +154,7 @@ func sought(t *testing.T, m Made) {
 		{"sites", source.Sought{Name: "N1", Limit: 9}, "N1"},
 		{"sites", source.Sought{Name: "Nor", Limit: 9}, ""},
 		{"sites", source.Sought{Words: []string{"FORD", "nö"}, Limit: 9}, "N1"},
-		{"sites", source.Sought{Words: []string{"ford", "NOT"}, Limit: 9}, "N1"},
+		{"sites", source.Sought{Words: []string{"ford", "NOT"}, Limit: 9}, plain},
 		{"sites", source.Sought{Words: []string{"region"}, Limit: 9}, "N S"},
 		{"sites", source.Sought{Words: []string{"region", "sou"}, Limit: 9}, "S"},
 		{"sites", source.Sought{Words: []string{"%"}, Limit: 9}, ""},
@@ -232,7 +236,8 @@ func oneState(t *testing.T, m Made) {
 		t.Fatal(err)
 	}
 	v := begin(t, m.Source)
-	if again, err := m.Source.Fingerprint(t.Context()); err != nil || again != before || v.Fingerprint() != before {
+	again, err := m.Source.Fingerprint(t.Context())
+	if err != nil || (again != before || v.Fingerprint() != before) != m.Timeless {
 		t.Errorf("nothing was written, and the fingerprint went from %s to %s (%s in the session), %v", before, again,
 			v.Fingerprint(), err)
 	}

@@ -176,4 +176,3 @@ func (r *rows) Next(into []driver.Value) error {
 	r.at++
 	return nil
 }
-

@@ -28,6 +28,10 @@ type Made struct {
 	// Endless is a piece that takes longer than any test, as the engine writes it.
 	Endless string
 	Reckons bool // its sessions are a [source.Reckoner]
+	// Accents tells that texts are only found with the accents that they have.
+	Accents bool
+	// Timeless tells that nothing says whether something was written: each fingerprint is another.
+	Timeless bool
 }
 
 // Types are how an engine calls the types of the script, and the largest numbers with 3 and

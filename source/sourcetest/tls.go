@@ -4,6 +4,7 @@ import (
 	"crypto/ecdsa"
 	"crypto/elliptic"
 	"crypto/rand"
+	"crypto/tls"
 	"crypto/x509"
 	"crypto/x509/pkix"
 	"encoding/pem"
@@ -67,6 +68,17 @@ func (a *Authority) Certificate(t *testing.T) string {
 	}
 	return string(pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: text})) +
 		string(pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: private}))
+}
+
+// Pair is such a certificate as a server of TLS has it.
+func (a *Authority) Pair(t *testing.T) tls.Certificate {
+	t.Helper()
+	text := []byte(a.Certificate(t))
+	pair, err := tls.X509KeyPair(text, text)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return pair
 }
 
 // TLS holds a server that has a certificate of an authority to being who it says it is: it is let
