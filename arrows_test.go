@@ -69,7 +69,11 @@ source/apart: core/frame core/period core/query core/report model source
 source/lookup: core/fold core/nearest core/param core/report source
 source/files: core/fold core/nearest core/rescue grid source source/sqlite
 source/cells: core/frame core/period core/report
-source/mariadb: core/frame core/period core/query core/report model source source/cells
+source/flightsql: core/frame core/period core/query core/report model source source/cells
+source/sqldb: core/frame core/query core/report model source source/cells
+source/mariadb: core/frame core/period core/query core/report source source/sqldb
+source/sqlserver: core/frame core/period core/report source source/sqldb
+source/oracle: core/frame core/period core/report source source/sqldb
 source/engine: core/exact core/expr core/fold core/formula core/frame core/period core/table
 source/postgres: core/fold core/frame core/period core/query core/report core/table model source source/cells
 source/postgres: source/engine
@@ -87,7 +91,8 @@ library/background: core/rescue model
 library/access: core/nearest core/period core/report model
 library/catalog: core/definition core/fold core/manuscript core/nearest core/param core/period core/query core/report
 library/catalog: core/revision core/search library/access library/background model source source/apart source/files
-library/catalog: source/lookup source/mariadb source/postgres source/sqlite store/catalog
+library/catalog: source/flightsql source/lookup source/mariadb source/oracle source/postgres source/sqlite
+library/catalog: source/sqlserver store/catalog
 library/asking: core/nearest core/param core/period core/report library/access library/catalog model source
 library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
@@ -241,7 +246,8 @@ var outside = map[string][]string{
 	"github.com/gin-gonic/gin": {"server/gin.go", "api/handlers"},
 	"github.com/spf13/cobra":   {"cli/...", "cmd/mantilla"},
 	"github.com/spf13/viper":   {"cmd/mantilla"},
-	"database/sql":             {"store/...", "source/sqlite", "source/mariadb"},
+	"database/sql": {"store/...", "source/sqlite", "source/sqldb", "source/mariadb", "source/sqlserver",
+		"source/oracle"},
 	"github.com/ncruces/go-sqlite3": {"store/db", "store/backup", "store/storetest", "source/sourcetest", "source/sqlite",
 		"source/files",
 		"demo", "demo/servers"},
@@ -250,8 +256,11 @@ var outside = map[string][]string{
 	"os": {"store", "store/backup", "library/backup", "source", "source/sqlite", "source/postgres", "deliver",
 		"deliver/mailbox", "library/reading",
 		"library/secrets", "library/files", "source/apart", "source/files", "grid", "cli/...", "cmd/mantilla", "demo"},
-	"github.com/go-sql-driver/mysql": {"source/mariadb"},
-	"github.com/jackc/pgx/v5":        {"source/postgres"},
+	"github.com/go-sql-driver/mysql":  {"source/mariadb"},
+	"github.com/microsoft/go-mssqldb": {"source/sqlserver"},
+	"github.com/sijms/go-ora":         {"source/oracle"},
+	"google.golang.org/grpc":          {"source/flightsql"},
+	"github.com/jackc/pgx/v5":         {"source/postgres"},
 	"go.yaml.in/yaml/v3": {"core/bundle", "core/definition", "core/manuscript", "core/starter", "source", "cli/...",
 		"api/client", "demo"},
 	"codeberg.org/go-pdf/fpdf":       {"render/paper"},

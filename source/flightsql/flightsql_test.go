@@ -146,7 +146,8 @@ func TestSigningIn(t *testing.T) {
 		}
 		return nil
 	}
-	on := start(t, "signed", grpc.ChainStreamInterceptor(func(srv any, stream grpc.ServerStream, info *grpc.StreamServerInfo,
+	on := start(t, "signed", grpc.ChainStreamInterceptor(func(srv any, stream grpc.ServerStream,
+		info *grpc.StreamServerInfo,
 		next grpc.StreamHandler) error {
 		if err := checks(stream.Context()); err != nil {
 			return err
@@ -170,7 +171,10 @@ func TestSigningIn(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if basic := slices.DeleteFunc(slices.Clone(sent), func(x string) bool { return !strings.HasPrefix(x, "Basic") }); len(basic) !=
+	if basic := slices.DeleteFunc(slices.Clone(sent), func(x string) bool {
+		return !strings.HasPrefix(x,
+			"Basic")
+	}); len(basic) !=
 		1 || sent[len(sent)-1] != "Bearer "+password+" shop" {
 		t.Errorf("it was signed with %v", sent)
 	}
@@ -201,7 +205,8 @@ func TestWhatKeepsAServerFromBeingRead(t *testing.T) {
 		{"no TLS", func(c *source.Config) { c.Server.TLS = "" }, "TLS", source.ErrSilent},
 		{"a query that waits", func(c *source.Config) {
 			c.Server.Longest = "200ms"
-			c.Lists = map[string]source.List{"units": {From: "(select pg_sleep(60)::text as id) as slow", Code: "id", Label: "id"}}
+			c.Lists = map[string]source.List{"units": {From: "(select pg_sleep(60)::text as id) as slow", Code: "id",
+				Label: "id"}}
 		}, "longer than the 200ms", nil},
 	} {
 		s := opened(t, on.at, c.change)

@@ -143,13 +143,9 @@ func (s *Server) Sample(ctx context.Context, table string, most int) (out source
 	ctx, cancel := context.WithTimeoutCause(ctx, longestSample,
 		fmt.Errorf("reading the first rows of %s took longer than %s", table, longestSample))
 	defer cancel()
-	tables, err := s.Tables(ctx)
+	names, err := s.names(ctx)
 	if err != nil {
 		return out, err
-	}
-	var names []string
-	for _, t := range tables {
-		names = append(names, t.Name)
 	}
 	if !slices.Contains(names, table) {
 		return out, model.NoSuch("table", table, names)
@@ -172,6 +168,22 @@ func (s *Server) Sample(ctx context.Context, table string, most int) (out source
 		return nil
 	})
 	return out, err
+}
+
+// names are those of the tables and views.
+func (s *Server) names(ctx context.Context) (names []string, err error) {
+	signed, err := s.signed(ctx)
+	if err != nil {
+		return nil, s.explain(ctx, err)
+	}
+	info, err := s.client.GetTables(signed, &flightsql.GetTablesOpts{})
+	if err == nil {
+		err = s.rows(signed, info, func(cell func(int) string) error {
+			names = append(names, cell(2))
+			return nil
+		})
+	}
+	return names, s.explain(ctx, err)
 }
 
 // Examine looks whether the source can be reached and used, step by step; what cannot be

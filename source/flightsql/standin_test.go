@@ -264,7 +264,8 @@ func (s *standin) within(ctx context.Context, id string, do func(conn *pgconn.Pg
 }
 
 // send sends rows as batches of two, so that there are several.
-func send(ctx context.Context, rows *pgconn.ResultReader, begin func(*arrow.Schema), to chan<- flight.StreamChunk) error {
+func send(ctx context.Context, rows *pgconn.ResultReader, begin func(*arrow.Schema),
+	to chan<- flight.StreamChunk) error {
 	const most = 2
 	var b *array.RecordBuilder
 	opened := func() {
@@ -358,15 +359,14 @@ func appended(b array.Builder, text string) error {
 }
 
 // columnsOf are the columns of all tables, with what they are keys of.
-const columnsOf = `select json_agg(json_build_object('Table', c.table_name, 'Name', c.column_name,
-	'Required', c.is_nullable = 'NO', 'Key', coalesce(k.constraint_type = 'PRIMARY KEY', false),
-	'References', coalesce(r.table_name, '')) order by c.table_name, c.ordinal_position)
-from information_schema.columns c
-left join (information_schema.key_column_usage u natural join information_schema.table_constraints k)
-	on u.table_name = c.table_name and u.column_name = c.column_name
-left join information_schema.constraint_column_usage r on k.constraint_type = 'FOREIGN KEY'
-	and r.constraint_name = k.constraint_name
-where c.table_schema = 'public'`
+const columnsOf = `select json_agg(json_build_object('Table', c.relname, 'Name', a.attname, 'Required', a.attnotnull,
+	'Key', exists (select 1 from pg_constraint p
+		where p.conrelid = c.oid and p.contype = 'p' and a.attnum = any (p.conkey)),
+	'References', coalesce((select r.relname from pg_constraint f join pg_class r on r.oid = f.confrelid
+		where f.conrelid = c.oid and f.contype = 'f' and a.attnum = any (f.conkey) limit 1), '')) order by c.relname,
+			a.attnum)
+from pg_class c join pg_attribute a on a.attrelid = c.oid and a.attnum > 0
+where c.relkind = 'r' and c.relnamespace = 'public'::regnamespace`
 
 type column struct {
 	Table, Name, References string
@@ -409,7 +409,8 @@ func (s *standin) DoGetTables(ctx context.Context, _ flightsql.GetTables) (*arro
 		for i, text := range []string{s.database, "public", name, "TABLE"} {
 			b.Field(i).(*array.StringBuilder).Append(text)
 		}
-		b.Field(4).(*array.BinaryBuilder).Append(flight.SerializeSchema(arrow.NewSchema(fields, nil), memory.DefaultAllocator))
+		b.Field(4).(*array.BinaryBuilder).Append(flight.SerializeSchema(arrow.NewSchema(fields, nil),
+			memory.DefaultAllocator))
 	}
 	return one(b)
 }

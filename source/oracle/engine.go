@@ -85,7 +85,8 @@ union all
 select privilege || ' on ' || table_name from role_tab_privs
 where role in (select role from session_roles) and privilege not in ('SELECT', 'READ')
 union all
-select 'as its own ' || object_name from user_objects where object_type in ('TABLE', 'PROCEDURE', 'FUNCTION', 'PACKAGE')`
+select 'as its own ' || object_name from user_objects
+where object_type in ('TABLE', 'PROCEDURE', 'FUNCTION', 'PACKAGE')`
 
 // Confined refuses a connection whose account could do more than read.
 func (e *engine) Confined(ctx context.Context, conn *sql.Conn) error {

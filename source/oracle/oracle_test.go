@@ -86,8 +86,9 @@ func TestCells(t *testing.T) {
 				time.Date(2026, 9, 1, 5, 30, 0, 123456000, there), "1.25", "10.5", "3", "1", "🐝"},
 			{"2", "Ford, Nöt", "B", time.Date(1899, 12, 31, 0, 0, 0, 0, there), time.Date(1969, 12, 31, 23, 59, 59, 0, there),
 				"-123456789012345.678", "9999999999999999.99", "9223372036854775807", "0", nil},
-		}}, sourcetest.Answer{To: "from zoned", Columns: strings.Fields("no at"), Types: strings.Fields("NUMBER TimeStampTZ_DTY"),
-		Rows: [][]driver.Value{{"1", time.Date(2026, 9, 1, 5, 30, 0, 0, there)}}})
+		}}, sourcetest.Answer{To: "from zoned", Columns: strings.Fields("no at"),
+		Types: strings.Fields("NUMBER TimeStampTZ_DTY"),
+		Rows:  [][]driver.Value{{"1", time.Date(2026, 9, 1, 5, 30, 0, 0, there)}}})
 	rows, err := sourcetest.Read(t, s, sourcetest.Lots(t, s, nil))
 	if err != nil {
 		t.Fatal(err)
@@ -162,7 +163,8 @@ func TestADefinitionIsCheckedWithoutRunningIt(t *testing.T) {
 	if err := s.Prepare(t.Context(), sourcetest.Lots(t, s, map[string]string{"least": "1"})); err != nil {
 		t.Fatal(err)
 	}
-	if bound := e.Bound(t, "dbms_sql.parse"); len(bound) != 1 || !strings.Contains(bound[0].(string), "lot.jars >= :1 * 2") {
+	if bound := e.Bound(t, "dbms_sql.parse"); len(bound) != 1 || !strings.Contains(bound[0].(string),
+		"lot.jars >= :1 * 2") {
 		t.Errorf("it was asked with %v", bound)
 	}
 }

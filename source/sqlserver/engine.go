@@ -80,7 +80,8 @@ const mayMore = `select permission_name + ' in the database' from fn_my_permissi
 where permission_name not in ('CONNECT', 'SELECT', 'SHOWPLAN') and permission_name not like 'VIEW %'
 union all
 select p.permission_name + ' on ' + o.name
-from sys.objects o cross apply fn_my_permissions(quotename(schema_name(o.schema_id)) + '.' + quotename(o.name), 'OBJECT') p
+from sys.objects o cross apply fn_my_permissions(quotename(schema_name(o.schema_id)) + '.' + quotename(o.name),
+	'OBJECT') p
 where o.is_ms_shipped = 0 and p.subentity_name = '' and p.permission_name not in ('SELECT', 'REFERENCES')
 and p.permission_name not like 'VIEW %' and not (p.permission_name = 'EXECUTE' and o.type in ('FN', 'FS'))
 union all
@@ -167,9 +168,11 @@ func (e *engine) Asks() sqldb.Asks {
 		Tables: `select o.name, case when o.type = 'V' then 1 else 0 end,
 	coalesce((select sum(p.rows) from sys.partitions p where p.object_id = o.object_id and p.index_id in (0, 1)), -1)
 	from sys.objects o
-	where o.type in ('U', 'V') and o.is_ms_shipped = 0 and schema_name(o.schema_id) in (schema_name(), 'dbo') order by o.name`,
+	where o.type in ('U', 'V') and o.is_ms_shipped = 0 and schema_name(o.schema_id) in (schema_name(),
+		'dbo') order by o.name`,
 		Columns: `select c.name, type_name(c.user_type_id),
-	case when exists (select 1 from sys.indexes i join sys.index_columns k on k.object_id = i.object_id and k.index_id = i.index_id
+	case when exists (select 1 from sys.indexes i
+		join sys.index_columns k on k.object_id = i.object_id and k.index_id = i.index_id
 		where i.is_primary_key = 1 and i.object_id = c.object_id and k.column_id = c.column_id) then 1 else 0 end,
 	case when c.is_nullable = 0 then 1 else 0 end,
 	coalesce((select top 1 object_name(f.referenced_object_id) from sys.foreign_key_columns f
