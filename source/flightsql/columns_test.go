@@ -14,13 +14,13 @@ import (
 )
 
 var (
-	whole   = report.Column{ID: "x", Kind: frame.Integer}
-	places  = report.Column{ID: "x", Kind: frame.Decimal, Scale: 2, Stored: "decimal"}
-	money   = report.Column{ID: "x", Kind: frame.Money, Scale: 2, Stored: "decimal"}
-	day     = report.Column{ID: "x", Kind: frame.Date}
-	moment  = report.Column{ID: "x", Kind: frame.Timestamp}
-	flag    = report.Column{ID: "x", Kind: frame.Flag}
-	text    = report.Column{ID: "x", Kind: frame.Text}
+	whole  = report.Column{ID: "x", Kind: frame.Integer}
+	places = report.Column{ID: "x", Kind: frame.Decimal, Scale: 2, Stored: "decimal"}
+	money  = report.Column{ID: "x", Kind: frame.Money, Scale: 2, Stored: "decimal"}
+	day    = report.Column{ID: "x", Kind: frame.Date}
+	moment = report.Column{ID: "x", Kind: frame.Timestamp}
+	flag   = report.Column{ID: "x", Kind: frame.Flag}
+	text   = report.Column{ID: "x", Kind: frame.Text}
 )
 
 // TestCells are read from every type of Arrow that has their kind.
