@@ -20,6 +20,9 @@ import (
 // sources measures the capture of rows from servers beside the bare driver, which reads the
 // same rows and throws them away.
 func sources(ctx context.Context) error {
+	if err := made.Table(ctx, *dataDir, 1); err != nil {
+		return err
+	}
 	own, err := pgserver.Start(ctx, filepath.Join(*dataDir, "postgres"))
 	if err != nil {
 		return err
@@ -31,7 +34,7 @@ func sources(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return errors.Join(fromMariaDB(ctx, other), other.Stop())
+	return errors.Join(fromMariaDB(ctx, other), other.Stop(), fromFlight(ctx))
 }
 
 // inPostgres makes a table of a million rows with values like those of the other
@@ -73,6 +76,10 @@ func fromPostgres(ctx context.Context, own *pgserver.Server) error {
 
 // captureFrom measures captures from a server beside the bare reading.
 func captureFrom(ctx context.Context, kind string, port int, bare func() error) error {
+	user := "reports"
+	if kind == "flightsql" {
+		user = "''" // the password is sent as a token
+	}
 	b, err := open(ctx, 1)
 	if err != nil {
 		return err
@@ -83,8 +90,8 @@ func captureFrom(ctx context.Context, kind string, port int, bare func() error) 
 		return err
 	}
 	if err := service.Catalog.PutSource(ctx, "there", []byte(fmt.Sprintf("source: there\nkind: %s\n"+
-		"server: {host: 127.0.0.1, port: %d, database: rows, user: reports, password: reports, tls: off}\n",
-		kind, port))); err != nil {
+		"server: {host: 127.0.0.1, port: %d, database: rows, user: %s, password: reports, tls: off}\n",
+		kind, port, user))); err != nil {
 		return err
 	}
 	stored := strings.NewReplacer("source: made", "source: there", "is: amount, type: decimal",

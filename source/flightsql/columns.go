@@ -2,6 +2,7 @@ package flightsql
 
 import (
 	"fmt"
+	"math"
 	"math/big"
 	"strings"
 	"time"
@@ -209,10 +210,29 @@ func numberOf(a arrow.Array, c *report.Column) func(row int) (int64, error) {
 
 // scaled is a decimal to the places of a column.
 func scaled(n decimal.Decimal128, scale int32, c *report.Column) (int64, error) {
-	if low := int64(n.LowBits()); scale == c.Scale && n.HighBits() == low>>63 {
-		return low, nil
+	if small := int64(n.LowBits()); n.HighBits() == small>>63 {
+		if v, ok := moved(small, c.Scale-scale); ok {
+			return v, nil
+		}
 	}
 	return cells.Decimal(new(big.Rat).SetFrac(n.BigInt(), tens(scale)).FloatString(int(max(scale, 0))), c)
+}
+
+// moved is a count of places as one of so many more, or fewer; not ok where that is none, or too large.
+func moved(n int64, places int32) (int64, bool) {
+	for ; places < 0; places++ {
+		if n%10 != 0 {
+			return 0, false
+		}
+		n /= 10
+	}
+	for ; places > 0; places-- {
+		if n > math.MaxInt64/10 || n < math.MinInt64/10 {
+			return 0, false
+		}
+		n *= 10
+	}
+	return n, true
 }
 
 func tens(scale int32) *big.Int {

@@ -203,9 +203,7 @@ type said struct {
 
 // says asks the server of itself.
 func (s *Server) says(ctx context.Context) (of said, err error) {
-	info, err := s.client.GetSqlInfo(ctx, []flightsql.SqlInfo{flightsql.SqlInfoFlightSqlServerName,
-		flightsql.SqlInfoFlightSqlServerVersion, flightsql.SqlInfoFlightSqlServerReadOnly,
-		flightsql.SqlInfoFlightSqlServerTransaction})
+	info, err := s.client.GetSqlInfo(ctx, nil) // of all that it knows, since some fail of what they do not
 	if err != nil {
 		return of, err
 	}
