@@ -60,9 +60,9 @@ grid: core/frame core/nearest core/period core/rescue source/cells
 statement: core/frame core/period core/reconcile core/report grid
 
 store/cache: core/rescue
-store: store/backup store/cache store/care store/catalog store/controls store/db store/drafting store/entering
-store: store/files store/health store/history store/keeping store/meaning store/moving store/people store/reconciling
-store: store/results store/runs store/secrets store/sending store/shelf store/trash
+store: store/audit store/backup store/cache store/care store/catalog store/controls store/db store/drafting
+store: store/entering store/files store/health store/history store/keeping store/meaning store/moving store/people
+store: store/reconciling store/results store/runs store/secrets store/sending store/shelf store/trash
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report core/table model
 source/apart: core/frame core/period core/query core/report model source
@@ -87,21 +87,27 @@ render: core/drawn core/frame core/nearest core/report core/rescue core/sheet co
 render: render/paper
 runner: core/rescue model
 
-library/background: core/rescue model
-library/access: core/nearest core/period core/report model
+core/audit:
+library/acting:
+library/audit: core/audit library/access library/acting library/background model
+store/audit: core/audit model store/db
+cli/audit: api api/client cli/talk core/audit
+server/audit: api api/handlers core/audit model server/answer
+library/background: core/rescue library/acting model
+library/access: core/nearest core/period core/report library/acting model
 library/catalog: core/definition core/fold core/manuscript core/nearest core/param core/period core/query core/report
-library/catalog: core/revision core/search library/access library/background model source source/apart source/files
-library/catalog: source/flightsql source/lookup source/mariadb source/oracle source/postgres source/sqlite
-library/catalog: source/sqlserver store/catalog
+library/catalog: core/revision core/search library/access library/acting library/background model source source/apart
+library/catalog: source/files source/flightsql source/lookup source/mariadb source/oracle source/postgres
+library/catalog: source/sqlite source/sqlserver store/catalog
 library/asking: core/nearest core/param core/period core/report library/access library/catalog model source
 library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
 library/capture: core/ready core/report core/rescue core/shown core/table library/access library/asking
 library/capture: library/background library/catalog library/reading model runner source
 library/reading: core/ask core/checks core/entries core/formula core/frame core/kept core/param core/period core/ready
-library/reading: core/report core/sheet core/shown core/table library/access library/background library/catalog model
-library/reading: render render/document render/paper seal source store/cache
-library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access
+library/reading: core/report core/sheet core/shown core/table library/access library/acting library/background
+library/reading: library/catalog model render render/document render/paper seal source store/cache
+library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access library/acting
 library/sending: library/background library/catalog library/reading model render
 library/shelf: core/content core/search library/access library/catalog model
 library/controls: core/param core/period core/timetable model render
@@ -112,7 +118,8 @@ library/desk: library/reading model
 library/notices: library/access model
 library/secrets: library/access model
 library/files: core/rescue library/access library/background library/catalog library/notices model source source/files
-library/trash: library/access library/asking library/background library/controls library/desk library/reading model
+library/trash: library/access library/acting library/asking library/background library/controls library/desk
+library/trash: library/reading model
 library/backup: library/access library/background library/notices model store/backup
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/checks core/definition core/fold core/formula core/frame core/manuscript core/nearest
@@ -132,23 +139,23 @@ library/reconciling: core/ask core/frame core/period core/reconcile core/report 
 library/reconciling: library/access library/capture library/catalog library/reading model statement
 library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
 library/keeping: library/background library/capture library/notices library/reading model seal
-library: core/period library/access library/asking library/background library/backup library/capture library/care
-library: library/catalog library/controls library/desk library/drafting library/entering library/files library/health
-library: library/history library/keeping library/meaning library/moving library/notices library/reading
-library: library/reconciling library/secrets library/sending library/shelf library/trash model source/apart store
-library: store/runs
+library: core/period library/access library/acting library/asking library/audit library/background library/backup
+library: library/capture library/care library/catalog library/controls library/desk library/drafting library/entering
+library: library/files library/health library/history library/keeping library/meaning library/moving library/notices
+library: library/reading library/reconciling library/secrets library/sending library/shelf library/trash model
+library: source/apart store store/runs
 
 api:
 api/handlers: api
 api/client: api
 server/answer: api core/checks core/param library model source
 server/asking: api api/handlers library/asking model server/answer
-server/capture: api api/handlers library library/capture model server/answer
+server/capture: api api/handlers library library/acting library/capture model server/answer
 server/catalog: api api/handlers core/param core/period core/report library/asking library/catalog model server/answer
 server/catalog: server/shelf source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
-server/desk: api api/handlers core/frame core/shown library/desk server/answer
+server/desk: api api/handlers core/frame core/shown library/acting library/desk server/answer
 server/backup: api api/handlers core/rescue library/backup server/answer
 server/care: api api/handlers core/period model server/answer
 server/drafting: api api/handlers library/capture library/catalog library/drafting model server/answer server/catalog
@@ -156,7 +163,7 @@ server/drafting: server/reading
 server/health: api api/handlers server/answer
 server/meaning: api api/handlers core/shown library/meaning model server/answer
 server/moving: api api/handlers library/moving server/answer
-server/people: api api/handlers library library/access model server/answer
+server/people: api api/handlers library library/access library/acting model server/answer
 server/reading: api api/handlers core/ask core/checks core/formula core/frame core/report core/sheet core/shown
 server/reading: library library/reading model render render/paper server/answer
 server/sending: api api/handlers library/reading library/sending model server/answer server/reading
@@ -214,21 +221,21 @@ store/entering: model store/db
 store/history: model store/db
 store/reconciling: model store/db
 store/keeping: model store/db
-server: api api/handlers core/ask core/definition core/param library library/access model render server/answer
-server: server/asking server/backup server/capture server/care server/catalog server/controls server/desk
-server: server/drafting server/entering server/files server/health server/history server/keeping server/meaning
-server: server/moving server/people server/reading server/reconciling server/secrets server/sending server/shelf
-server: server/trash source
-cli: cli/asking cli/backup cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering cli/files
-cli: cli/health cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling cli/secrets
-cli: cli/sending cli/shelf cli/talk cli/trash
+server: api api/handlers core/ask core/definition core/param library library/access library/acting model render
+server: server/answer server/asking server/audit server/backup server/capture server/care server/catalog
+server: server/controls server/desk server/drafting server/entering server/files server/health server/history
+server: server/keeping server/meaning server/moving server/people server/reading server/reconciling server/secrets
+server: server/sending server/shelf server/trash source
+cli: cli/asking cli/audit cli/backup cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering
+cli: cli/files cli/health cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling
+cli: cli/secrets cli/sending cli/shelf cli/talk cli/trash
 console:
 demo: core/manuscript core/period core/timetable library library/capture library/catalog library/controls
 demo: library/sending model
 demo/servers: demo demo/mdserver demo/pgserver library
 cmd/mantilla: cli cli/talk console core/nearest core/period deliver deliver/mailbox demo demo/servers grid library
-cmd/mantilla: library/backup library/capture library/secrets library/sending model server source/apart store
-cmd/mantilla: store/backup
+cmd/mantilla: library/acting library/audit library/backup library/capture library/secrets library/sending model server
+cmd/mantilla: source/apart store store/backup
 
 
 
@@ -253,7 +260,8 @@ var outside = map[string][]string{
 		"demo", "demo/servers"},
 	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "source/files", "cmd/mantilla"},
-	"os": {"store", "store/backup", "library/backup", "source", "source/sqlite", "source/postgres", "deliver",
+	"os": {"store", "store/backup", "library/audit", "library/backup", "source", "source/sqlite", "source/postgres",
+		"deliver",
 		"deliver/mailbox", "library/reading",
 		"library/secrets", "library/files", "source/apart", "source/files", "grid", "cli/...", "cmd/mantilla", "demo"},
 	"github.com/go-sql-driver/mysql":  {"source/mariadb"},

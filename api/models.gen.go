@@ -51,6 +51,51 @@ func (e AddressEventWhat) Valid() bool {
 	}
 }
 
+// Defines values for AuditLineFace.
+const (
+	AuditLineFaceCommandLine AuditLineFace = "command line"
+	AuditLineFaceConsole     AuditLineFace = "console"
+	AuditLineFaceProgram     AuditLineFace = "program"
+	AuditLineFaceService     AuditLineFace = "service"
+)
+
+// Valid indicates whether the value is a known member of the AuditLineFace enum.
+func (e AuditLineFace) Valid() bool {
+	switch e {
+	case AuditLineFaceCommandLine:
+		return true
+	case AuditLineFaceConsole:
+		return true
+	case AuditLineFaceProgram:
+		return true
+	case AuditLineFaceService:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for AuditLineOutcome.
+const (
+	AuditLineOutcomeDone    AuditLineOutcome = "done"
+	AuditLineOutcomeFailed  AuditLineOutcome = "failed"
+	AuditLineOutcomeRefused AuditLineOutcome = "refused"
+)
+
+// Valid indicates whether the value is a known member of the AuditLineOutcome enum.
+func (e AuditLineOutcome) Valid() bool {
+	switch e {
+	case AuditLineOutcomeDone:
+		return true
+	case AuditLineOutcomeFailed:
+		return true
+	case AuditLineOutcomeRefused:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for BundleItemKind.
 const (
 	BundleItemKindControl         BundleItemKind = "control"
@@ -813,6 +858,30 @@ func (e ParcelWay) Valid() bool {
 	}
 }
 
+// Defines values for ReadingFace.
+const (
+	ReadingFaceCommandLine ReadingFace = "command line"
+	ReadingFaceConsole     ReadingFace = "console"
+	ReadingFaceProgram     ReadingFace = "program"
+	ReadingFaceService     ReadingFace = "service"
+)
+
+// Valid indicates whether the value is a known member of the ReadingFace enum.
+func (e ReadingFace) Valid() bool {
+	switch e {
+	case ReadingFaceCommandLine:
+		return true
+	case ReadingFaceConsole:
+		return true
+	case ReadingFaceProgram:
+		return true
+	case ReadingFaceService:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for RequestState.
 const (
 	RequestStateGranted RequestState = "granted"
@@ -1284,6 +1353,51 @@ func (e WhoRights) Valid() bool {
 	}
 }
 
+// Defines values for ListAuditParamsFace.
+const (
+	ListAuditParamsFaceCommandLine ListAuditParamsFace = "command line"
+	ListAuditParamsFaceConsole     ListAuditParamsFace = "console"
+	ListAuditParamsFaceProgram     ListAuditParamsFace = "program"
+	ListAuditParamsFaceService     ListAuditParamsFace = "service"
+)
+
+// Valid indicates whether the value is a known member of the ListAuditParamsFace enum.
+func (e ListAuditParamsFace) Valid() bool {
+	switch e {
+	case ListAuditParamsFaceCommandLine:
+		return true
+	case ListAuditParamsFaceConsole:
+		return true
+	case ListAuditParamsFaceProgram:
+		return true
+	case ListAuditParamsFaceService:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListAuditParamsOutcome.
+const (
+	ListAuditParamsOutcomeDone    ListAuditParamsOutcome = "done"
+	ListAuditParamsOutcomeFailed  ListAuditParamsOutcome = "failed"
+	ListAuditParamsOutcomeRefused ListAuditParamsOutcome = "refused"
+)
+
+// Valid indicates whether the value is a known member of the ListAuditParamsOutcome enum.
+func (e ListAuditParamsOutcome) Valid() bool {
+	switch e {
+	case ListAuditParamsOutcomeDone:
+		return true
+	case ListAuditParamsOutcomeFailed:
+		return true
+	case ListAuditParamsOutcomeRefused:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListParcelsParamsState.
 const (
 	ListParcelsParamsStateFailed  ListParcelsParamsState = "failed"
@@ -1403,6 +1517,59 @@ type Ask struct {
 	// Values Parameter ids with what was typed; several entries with semicolons between.
 	Values Values `json:"values"`
 }
+
+// AuditCheck defines model for AuditCheck.
+type AuditCheck struct {
+	// Digest Of the last line that was found whole.
+	Digest string `json:"digest"`
+
+	// Fault Where it is not whole, and how.
+	Fault *string `json:"fault,omitempty"`
+
+	// First 0 without lines.
+	First int64 `json:"first"`
+	Last  int64 `json:"last"`
+
+	// Lines That were found whole.
+	Lines int64 `json:"lines"`
+	Whole bool  `json:"whole"`
+}
+
+// AuditLine defines model for AuditLine.
+type AuditLine struct {
+	Act string `json:"act"`
+
+	// Address Of the machine that asked.
+	Address *string   `json:"address,omitempty"`
+	After   *string   `json:"after,omitempty"`
+	At      time.Time `json:"at"`
+	Before  *string   `json:"before,omitempty"`
+
+	// Digest SHA-256 of the line and the digest before it.
+	Digest  string           `json:"digest"`
+	Face    AuditLineFace    `json:"face"`
+	Id      *string          `json:"id,omitempty"`
+	Kind    *string          `json:"kind,omitempty"`
+	Number  int64            `json:"number"`
+	Outcome AuditLineOutcome `json:"outcome"`
+	Part    *string          `json:"part,omitempty"`
+
+	// Person Whose account it was; left out for the service itself and for strangers.
+	Person *string `json:"person,omitempty"`
+
+	// Request As the log and the answer had it.
+	Request *string `json:"request,omitempty"`
+
+	// Says The act in words.
+	Says string  `json:"says"`
+	Why  *string `json:"why,omitempty"`
+}
+
+// AuditLineFace defines model for AuditLine.Face.
+type AuditLineFace string
+
+// AuditLineOutcome defines model for AuditLine.Outcome.
+type AuditLineOutcome string
 
 // Axis defines model for Axis.
 type Axis struct {
@@ -3083,6 +3250,24 @@ type Problem struct {
 	Type string `json:"type"`
 }
 
+// Reading defines model for Reading.
+type Reading struct {
+	Act   string      `json:"act"`
+	Face  ReadingFace `json:"face"`
+	First time.Time   `json:"first"`
+	Last  time.Time   `json:"last"`
+
+	// Person Left out for the service itself.
+	Person *string `json:"person,omitempty"`
+
+	// Says The act in words.
+	Says  string `json:"says"`
+	Times int64  `json:"times"`
+}
+
+// ReadingFace defines model for Reading.Face.
+type ReadingFace string
+
 // Reconcile defines model for Reconcile.
 type Reconcile struct {
 	Chosen *[]MatchChoice `json:"chosen,omitempty"`
@@ -4226,6 +4411,36 @@ type Wrong = Problem
 type PutAddressParams struct {
 	// IfMatch Revision that is changed; left out to make something new.
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListAuditParams defines parameters for ListAudit.
+type ListAuditParams struct {
+	// Before Only lines with smaller numbers.
+	Before  *int64                  `form:"before,omitempty" json:"before,omitempty"`
+	Person  *string                 `form:"person,omitempty" json:"person,omitempty"`
+	Act     *string                 `form:"act,omitempty" json:"act,omitempty"`
+	Kind    *string                 `form:"kind,omitempty" json:"kind,omitempty"`
+	Id      *string                 `form:"id,omitempty" json:"id,omitempty"`
+	Face    *ListAuditParamsFace    `form:"face,omitempty" json:"face,omitempty"`
+	Outcome *ListAuditParamsOutcome `form:"outcome,omitempty" json:"outcome,omitempty"`
+
+	// Text That stands in what was done to, before, after, why or the address.
+	Text  *string    `form:"text,omitempty" json:"text,omitempty"`
+	Since *time.Time `form:"since,omitempty" json:"since,omitempty"`
+	Until *time.Time `form:"until,omitempty" json:"until,omitempty"`
+	Limit *Limit     `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListAuditParamsFace defines parameters for ListAudit.
+type ListAuditParamsFace string
+
+// ListAuditParamsOutcome defines parameters for ListAudit.
+type ListAuditParamsOutcome string
+
+// ExportAuditParams defines parameters for ExportAudit.
+type ExportAuditParams struct {
+	// Behind Only lines with larger numbers.
+	Behind *int64 `form:"behind,omitempty" json:"behind,omitempty"`
 }
 
 // LookAtBundleParams defines parameters for LookAtBundle.

@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"mantilla/cli/asking"
+	"mantilla/cli/audit"
 	"mantilla/cli/backup"
 	"mantilla/cli/capture"
 	"mantilla/cli/care"
@@ -118,7 +119,8 @@ func Root(version string) *cobra.Command {
 		"sending": {desk.DeskCommand(desk.Of(c)), sending.SendCommand(sending.Of(c)), sending.ParcelsCommand(sending.Of(c)),
 			book, sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},
-		"office": {backup.Command(backup.Of(c)), secrets.Command(secrets.Of(c)), files.Command(files.Of(c)),
+		"office": {backup.Command(backup.Of(c)), audit.Command(audit.Of(c)), secrets.Command(secrets.Of(c)),
+			files.Command(files.Of(c)),
 			drafting.DraftCommand(drafting.Of(c)),
 			moving.BundleCommand(moving.Of(c)), definition,
 			health.Command(health.Of(c)),

@@ -14,7 +14,9 @@ import (
 
 	"mantilla/core/period"
 	"mantilla/library/access"
+	"mantilla/library/acting"
 	"mantilla/library/asking"
+	"mantilla/library/audit"
 	"mantilla/library/background"
 	"mantilla/library/backup"
 	"mantilla/library/capture"
@@ -51,6 +53,7 @@ type Settings struct {
 	DataDir string // where relative source files lie, and files on their way
 	Secrets secrets.Settings
 	Backup  backup.Settings
+	Audit   audit.Settings
 	Worker  apart.Worker // by which runs read their sources; none where it has no memory
 }
 
@@ -60,6 +63,7 @@ type Library struct {
 	settings Settings
 	work     *background.Work
 
+	audit       *audit.Room
 	people      *access.Room
 	catalog     *catalog.Room
 	asking      *asking.Room
@@ -111,6 +115,7 @@ type Access struct {
 	Secrets     *secrets.Access
 	Files       *files.Access
 	Backup      *backup.Access
+	Audit       *audit.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -132,12 +137,18 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	l.work.Go(func() { l.keeping.Watch(l.work) })
 	l.work.Go(func() { l.files.Watch(l.work) })
 	l.work.Go(func() { l.backup.Watch(l.work) })
+	l.work.Go(func() { l.audit.Watch(l.work) })
+	l.work.Go(func() { l.audit.Send(l.work) })
 	return l, nil
 }
 
 // open opens the rooms, each on those before it.
 func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (err error) {
 	org := l.settings.Organisation
+	if l.audit, err = audit.Open(org, l.settings.Audit, s.Audit(), log); err != nil {
+		return err
+	}
+	l.work.Notes(l.audit.Add)
 	if l.people, err = access.Open(ctx, org, s.People(), log); err != nil {
 		return err
 	}
@@ -235,6 +246,12 @@ func (l *Library) Alarm(ctx context.Context) error { return l.keeping.Alarm(ctx)
 // SweepEngines removes rows that stay in engines and that nobody wants; see [capture.Room.Sweep].
 func (l *Library) SweepEngines(ctx context.Context) error { return l.capture.SweepNow(ctx) }
 
+// Note keeps a line of the audit, of the act that goes on in a context.
+func (l *Library) Note(ctx context.Context, w acting.Done) { l.audit.Add(ctx, w) }
+
+// Words says what the acts are called that the audit has; see [audit.Room.Words].
+func (l *Library) Words(of map[string]string) { l.audit.Words(of) }
+
 // Keys are those that proofs of results are signed with; see [keeping.Room.Keys].
 func (l *Library) Keys(ctx context.Context) ([]model.SigningKey, error) { return l.keeping.Keys(ctx) }
 
@@ -254,7 +271,7 @@ func (l *Library) enter(who *access.Access) *Access {
 		Notices: l.notices.As(who), Care: l.care.As(who), Shelf: l.shelf.As(who), Keeping: l.keeping.As(who),
 		Reconciling: l.reconciling.As(who), History: l.history.As(who), Entering: l.entering.As(who),
 		Trash: l.trash.As(who), Secrets: l.secrets.As(who), Files: l.files.As(who),
-		Backup: l.backup.As(who)}
+		Backup: l.backup.As(who), Audit: l.audit.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

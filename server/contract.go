@@ -20,7 +20,11 @@ import (
 
 // rules hold requests against the contract, so that no handler checks by hand
 // what the contract says: types, bounds, patterns, what is required.
-type rules struct{ router routers.Router }
+type rules struct {
+	router  routers.Router
+	notings map[string]noting // by operation
+	acts    map[string]string // what operations are in words
+}
 
 // readContract fails only where the contract itself is wrong.
 func readContract() (*rules, error) {
@@ -35,7 +39,7 @@ func readContract() (*rules, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading the contract's paths: %w", err)
 	}
-	return &rules{router}, nil
+	return &rules{router, notings(document), acts(document)}, nil
 }
 
 // open tells whether a call needs nobody to be signed in.

@@ -17,6 +17,7 @@ import (
 	"mantilla/api"
 	"mantilla/api/handlers"
 	"mantilla/library"
+	"mantilla/library/acting"
 	"mantilla/server/answer"
 )
 
@@ -31,6 +32,7 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 		return nil, err
 	}
 	s := newService(&answer.Service{Library: l, Version: o.Version, Log: log, Closing: o.Closing}, rules)
+	l.Words(rules.acts)
 	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
 	engine.ContextWithFallback = true // handlers see the end of the request
@@ -40,7 +42,7 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 	engine.Use(requestid.New(), s.logged, s.recovered, s.begun(networks(o.TrustedProxies)),
 		s.step(headed), s.step(bounded), s.step(s.signedIn), s.step(s.asContracted),
 		gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{`/progress$`, `/file$`})))
-	strict := handlers.NewStrictHandlerWithOptions(s, []handlers.StrictMiddlewareFunc{lasting},
+	strict := handlers.NewStrictHandlerWithOptions(s, []handlers.StrictMiddlewareFunc{s.noted, lasting},
 		handlers.StrictGinServerOptions{
 			RequestErrorHandlerFunc:  s.refuseRequest,
 			HandlerErrorFunc:         s.refuse,
@@ -67,7 +69,9 @@ func (s *service) begun(proxies networkList) gin.HandlerFunc {
 		proxied := proxies.have(c.Request.RemoteAddr) && strings.EqualFold(c.GetHeader("X-Forwarded-Proto"), "https")
 		x := &answer.Call{Library: s.Library, URL: c.Request.URL, Secret: answer.SecretIn(c.Request), From: c.ClientIP(),
 			ByTLS: c.Request.TLS != nil || proxied, Known: c.GetHeader("If-None-Match")}
-		c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), answer.CallKey{}, x))
+		ctx := acting.With(c.Request.Context(), &acting.Act{Face: faceOf(c.Request), Address: x.From,
+			Request: requestid.Get(c)})
+		c.Request = c.Request.WithContext(context.WithValue(ctx, answer.CallKey{}, x))
 	}
 }
 
@@ -85,6 +89,19 @@ func (s *service) step(take func(w http.ResponseWriter, r *http.Request) error) 
 // query that is given up, may look at its context a moment longer.
 func lasting(handle handlers.StrictHandlerFunc, _ string) handlers.StrictHandlerFunc {
 	return func(c *gin.Context, request any) (any, error) { return handle(c.Copy(), request) }
+}
+
+// noted keeps in the audit what somebody does, and what they are refused, before they are answered.
+func (s *service) noted(handle handlers.StrictHandlerFunc, operation string) handlers.StrictHandlerFunc {
+	n := s.rules.notings[strings.ToLower(operation[:1])+operation[1:]]
+	if n.act == "" {
+		return handle
+	}
+	return func(c *gin.Context, request any) (any, error) {
+		response, err := handle(c, request)
+		s.note(c, n, c.Param, err)
+		return response, err
+	}
 }
 
 func (s *service) logged(c *gin.Context) {

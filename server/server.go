@@ -13,6 +13,7 @@ import (
 	"mantilla/model"
 	"mantilla/server/answer"
 	"mantilla/server/asking"
+	"mantilla/server/audit"
 	"mantilla/server/backup"
 	"mantilla/server/capture"
 	"mantilla/server/care"
@@ -59,6 +60,7 @@ type service struct {
 	trash.Trash
 	secrets.Secrets
 	backup.Backup
+	audit.Audit
 	files.Files
 	health.Health
 
@@ -74,6 +76,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		reconciling.Reconciling{Service: of}, history.History{Service: of},
 		entering.Entering{Service: of}, trash.Trash{Service: of}, secrets.Secrets{Service: of}, backup.Backup{Service: of},
+		audit.Audit{Service: of},
 		files.Files{Service: of},
 		health.Health{Service: of},
 		rules}

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"mantilla/store/audit"
 	"mantilla/store/backup"
 	"mantilla/store/care"
 	"mantilla/store/catalog"
@@ -25,6 +26,9 @@ import (
 
 // People returns the records of accounts.
 func (s *Store) People() people.People { return people.People{DB: s.db} }
+
+// Audit is the book of who did what.
+func (s *Store) Audit() audit.Audit { return audit.Audit{DB: s.db} }
 
 // Backup copies and verifies the records.
 func (s *Store) Backup() backup.Backup { return backup.Backup{DB: s.db} }

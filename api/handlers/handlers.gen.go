@@ -32,6 +32,15 @@ type ServerInterface interface {
 	// ListAddressChanges What became of an entry of the address book, the newest first.
 	// (GET /addresses/{nickname}/history)
 	ListAddressChanges(c *gin.Context, nickname string)
+	// ListAudit Who did what: lines of the audit, the newest first.
+	// (GET /audit)
+	ListAudit(c *gin.Context, params ListAuditParams)
+	// CheckAudit Look through the whole audit, whether no line of it was changed or taken out.
+	// (GET /audit/check)
+	CheckAudit(c *gin.Context)
+	// ExportAudit The lines of the audit as they are kept, a line of JSON for each, in order.
+	// (GET /audit/file)
+	ExportAudit(c *gin.Context, params ExportAuditParams)
 	// TakeBackup A back-up of now: a ZIP of the records as they are, made while the service goes on.
 	// (GET /backup)
 	TakeBackup(c *gin.Context)
@@ -455,6 +464,9 @@ type ServerInterface interface {
 	// ProveResult The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
 	// (GET /results/{result}/proof)
 	ProveResult(c *gin.Context, result ResultID)
+	// ListReaders Who read a result or took it away, and when.
+	// (GET /results/{result}/readers)
+	ListReaders(c *gin.Context, result ResultID)
 	// GetReconciliation With what a result was reconciled, and what is open in it.
 	// (GET /results/{result}/reconciliation)
 	GetReconciliation(c *gin.Context, result ResultID)
@@ -750,6 +762,153 @@ func (siw *ServerInterfaceWrapper) ListAddressChanges(c *gin.Context) {
 	}
 
 	siw.Handler.ListAddressChanges(c, nickname)
+}
+
+// ListAudit operation middleware
+func (siw *ServerInterfaceWrapper) ListAudit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListAuditParams
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", c.Request.URL.Query(), &params.Person, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "act" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "act", c.Request.URL.Query(), &params.Act, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter act: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", c.Request.URL.Query(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "id", c.Request.URL.Query(), &params.Id, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "face" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "face", c.Request.URL.Query(), &params.Face, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter face: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "outcome" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "outcome", c.Request.URL.Query(), &params.Outcome, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter outcome: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", c.Request.URL.Query(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter text: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "since" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "since", c.Request.URL.Query(), &params.Since, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter since: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "until" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "until", c.Request.URL.Query(), &params.Until, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter until: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAudit(c, params)
+}
+
+// CheckAudit operation middleware
+func (siw *ServerInterfaceWrapper) CheckAudit(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CheckAudit(c)
+}
+
+// ExportAudit operation middleware
+func (siw *ServerInterfaceWrapper) ExportAudit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportAuditParams
+
+	// ------------- Optional query parameter "behind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "behind", c.Request.URL.Query(), &params.Behind, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter behind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportAudit(c, params)
 }
 
 // TakeBackup operation middleware
@@ -4745,6 +4904,31 @@ func (siw *ServerInterfaceWrapper) ProveResult(c *gin.Context) {
 	siw.Handler.ProveResult(c, result)
 }
 
+// ListReaders operation middleware
+func (siw *ServerInterfaceWrapper) ListReaders(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListReaders(c, result)
+}
+
 // GetReconciliation operation middleware
 func (siw *ServerInterfaceWrapper) GetReconciliation(c *gin.Context) {
 
@@ -7949,6 +8133,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/backups", wrapper.ListBackups)
 	router.POST(options.BaseURL+"/backups", wrapper.MakeBackup)
 	router.GET(options.BaseURL+"/backup", wrapper.TakeBackup)
+	router.GET(options.BaseURL+"/audit", wrapper.ListAudit)
+	router.GET(options.BaseURL+"/audit/check", wrapper.CheckAudit)
+	router.GET(options.BaseURL+"/audit/file", wrapper.ExportAudit)
+	router.GET(options.BaseURL+"/results/:result/readers", wrapper.ListReaders)
 	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
 	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.DeleteSecret)
 	router.PUT(options.BaseURL+"/secrets/:secret", wrapper.PutSecret)
@@ -8269,6 +8457,159 @@ type ListAddressChangesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListAddressChangesdefaultApplicationProblemPlusJSONResponse) VisitListAddressChangesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAuditRequestObject struct {
+	Params ListAuditParams
+}
+
+type ListAuditResponseObject interface {
+	VisitListAuditResponse(w http.ResponseWriter) error
+}
+
+type ListAudit200JSONResponse []AuditLine
+
+func (response ListAudit200JSONResponse) VisitListAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAuditdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAuditdefaultApplicationProblemPlusJSONResponse) VisitListAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckAuditRequestObject struct {
+}
+
+type CheckAuditResponseObject interface {
+	VisitCheckAuditResponse(w http.ResponseWriter) error
+}
+
+type CheckAudit200JSONResponse AuditCheck
+
+func (response CheckAudit200JSONResponse) VisitCheckAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckAuditdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckAuditdefaultApplicationProblemPlusJSONResponse) VisitCheckAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportAuditRequestObject struct {
+	Params ExportAuditParams
+}
+
+type ExportAuditResponseObject interface {
+	VisitExportAuditResponse(w http.ResponseWriter) error
+}
+
+type ExportAudit200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ExportAudit200ApplicationxNdjsonResponse struct {
+	Body          io.Reader
+	Headers       ExportAudit200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportAudit200ApplicationxNdjsonResponse) VisitExportAuditResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/x-ndjson")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	flusher, ok := w.(http.Flusher)
+	if !ok {
+		// If w doesn't support flushing, fall back to io.Copy.
+		_, err := io.Copy(w, response.Body)
+		return err
+	}
+	// text/event-stream messages are typically small; use a
+	// modest buffer and flush after each chunk so clients see
+	// events immediately instead of waiting on OS buffering.
+	buf := make([]byte, 4096)
+	for {
+		n, err := response.Body.Read(buf)
+		if n > 0 {
+			if _, writeErr := w.Write(buf[:n]); writeErr != nil {
+				return writeErr
+			}
+			flusher.Flush()
+		}
+		if err != nil {
+			if err == io.EOF {
+				return nil
+			}
+			return err
+		}
+	}
+}
+
+type ExportAuditdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportAuditdefaultApplicationProblemPlusJSONResponse) VisitExportAuditResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13844,6 +14185,45 @@ func (response ProveResultdefaultApplicationProblemPlusJSONResponse) VisitProveR
 	return err
 }
 
+type ListReadersRequestObject struct {
+	Result ResultID `json:"result"`
+}
+
+type ListReadersResponseObject interface {
+	VisitListReadersResponse(w http.ResponseWriter) error
+}
+
+type ListReaders200JSONResponse []Reading
+
+func (response ListReaders200JSONResponse) VisitListReadersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReadersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListReadersdefaultApplicationProblemPlusJSONResponse) VisitListReadersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetReconciliationRequestObject struct {
 	Result ResultID `json:"result"`
 }
@@ -16180,6 +16560,15 @@ type StrictServerInterface interface {
 	// ListAddressChanges What became of an entry of the address book, the newest first.
 	// (GET /addresses/{nickname}/history)
 	ListAddressChanges(ctx context.Context, request ListAddressChangesRequestObject) (ListAddressChangesResponseObject, error)
+	// ListAudit Who did what: lines of the audit, the newest first.
+	// (GET /audit)
+	ListAudit(ctx context.Context, request ListAuditRequestObject) (ListAuditResponseObject, error)
+	// CheckAudit Look through the whole audit, whether no line of it was changed or taken out.
+	// (GET /audit/check)
+	CheckAudit(ctx context.Context, request CheckAuditRequestObject) (CheckAuditResponseObject, error)
+	// ExportAudit The lines of the audit as they are kept, a line of JSON for each, in order.
+	// (GET /audit/file)
+	ExportAudit(ctx context.Context, request ExportAuditRequestObject) (ExportAuditResponseObject, error)
 	// TakeBackup A back-up of now: a ZIP of the records as they are, made while the service goes on.
 	// (GET /backup)
 	TakeBackup(ctx context.Context, request TakeBackupRequestObject) (TakeBackupResponseObject, error)
@@ -16603,6 +16992,9 @@ type StrictServerInterface interface {
 	// ProveResult The proof of a result: a ZIP of its rows with all that shows them unchanged, signed, to be checked without the service.
 	// (GET /results/{result}/proof)
 	ProveResult(ctx context.Context, request ProveResultRequestObject) (ProveResultResponseObject, error)
+	// ListReaders Who read a result or took it away, and when.
+	// (GET /results/{result}/readers)
+	ListReaders(ctx context.Context, request ListReadersRequestObject) (ListReadersResponseObject, error)
 	// GetReconciliation With what a result was reconciled, and what is open in it.
 	// (GET /results/{result}/reconciliation)
 	GetReconciliation(ctx context.Context, request GetReconciliationRequestObject) (GetReconciliationResponseObject, error)
@@ -16950,6 +17342,82 @@ func (sh *strictHandler) ListAddressChanges(ctx *gin.Context, nickname string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListAddressChangesResponseObject); ok {
 		if err := validResponse.VisitListAddressChangesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListAudit operation middleware
+func (sh *strictHandler) ListAudit(ctx *gin.Context, params ListAuditParams) {
+	var request ListAuditRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAudit(ctx, request.(ListAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAuditResponseObject); ok {
+		if err := validResponse.VisitListAuditResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CheckAudit operation middleware
+func (sh *strictHandler) CheckAudit(ctx *gin.Context) {
+	var request CheckAuditRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CheckAudit(ctx, request.(CheckAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CheckAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CheckAuditResponseObject); ok {
+		if err := validResponse.VisitCheckAuditResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportAudit operation middleware
+func (sh *strictHandler) ExportAudit(ctx *gin.Context, params ExportAuditParams) {
+	var request ExportAuditRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportAudit(ctx, request.(ExportAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportAuditResponseObject); ok {
+		if err := validResponse.VisitExportAuditResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -21361,6 +21829,32 @@ func (sh *strictHandler) ProveResult(ctx *gin.Context, result ResultID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ProveResultResponseObject); ok {
 		if err := validResponse.VisitProveResultResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListReaders operation middleware
+func (sh *strictHandler) ListReaders(ctx *gin.Context, result ResultID) {
+	var request ListReadersRequestObject
+
+	request.Result = result
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListReaders(ctx, request.(ListReadersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListReaders")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListReadersResponseObject); ok {
+		if err := validResponse.VisitListReadersResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

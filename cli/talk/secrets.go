@@ -55,6 +55,7 @@ func (all tokens) Write() error {
 // signed adds the person's token to a request: that of MANTILLA_TOKEN, or the
 // one that login kept.
 func (c *Program) signed(_ context.Context, r *http.Request) error {
+	r.Header.Set("User-Agent", "mantilla")
 	token := os.Getenv("MANTILLA_TOKEN")
 	if token == "" {
 		all, err := ReadTokens()

@@ -21,6 +21,7 @@ import (
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
 	"mantilla/library"
+	"mantilla/library/audit"
 	"mantilla/library/backup"
 	"mantilla/library/capture"
 	"mantilla/library/secrets"
@@ -53,6 +54,9 @@ type settings struct {
 	BackupEvery  time.Duration `mapstructure:"backup-every"`
 	BackupKeep   int           `mapstructure:"backup-keep"`
 	BackupFor    string        `mapstructure:"backup-for"`
+	AuditDays    int           `mapstructure:"audit-days"`
+	AuditSyslog  string        `mapstructure:"audit-syslog"`
+	AuditCA      string        `mapstructure:"audit-syslog-ca"`
 
 	PublicAddress string `mapstructure:"public-address"`
 	SMTP          string `mapstructure:"smtp"`
@@ -90,6 +94,10 @@ func addSettings(cmd *cobra.Command) {
 	f.String("backup-for", "",
 		"file with the public keys for which back-ups are encrypted, one a line; mantilla key makes "+
 			"one")
+	f.Int("audit-days", 0, "how many days lines of the audit are kept; 0 for ever")
+	f.String("audit-syslog", "", "where lines of the audit are sent on as RFC 5424 has them: udp://host:514, tcp:// or "+
+		"tls://host:6514")
+	f.String("audit-syslog-ca", "", "file with the certificates that are trusted there; otherwise the system's")
 	f.String("name", "Mantilla", "name of the organisation")
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")
@@ -174,6 +182,8 @@ func (s *settings) check() (err error) {
 		return fmt.Errorf("mail-limit-mb: %d is not from 1 to 100", s.MailLimitMB)
 	case s.RunMB != 0 && (s.RunMB < 128 || s.RunMB > 1<<20):
 		return fmt.Errorf("run-mb: %d is not 0, nor from 128 to %d", s.RunMB, 1<<20)
+	case s.AuditDays < 0 || s.AuditDays > 36_500:
+		return fmt.Errorf("audit-days: %d is not a number of days", s.AuditDays)
 	case s.CacheMB < 16:
 		return fmt.Errorf("cache-mb: %d is too little; use at least 16", s.CacheMB)
 	case (s.TLSCert == "") != (s.TLSKey == ""):
@@ -236,6 +246,7 @@ func (s *settings) library() library.Settings {
 		Secrets: secrets.Settings{Dir: s.Secrets, KeyFile: s.KeyFile},
 		Backup: backup.Settings{Dir: s.BackupDir, Every: s.BackupEvery, Keep: s.BackupKeep, For: s.BackupFor,
 			Program: version},
+		Audit:  audit.Settings{Keep: time.Duration(s.AuditDays) * 24 * time.Hour, Syslog: s.AuditSyslog, CA: s.AuditCA},
 		Worker: apart.Worker{Command: ownCommand(readSource), Memory: s.RunMB << 20},
 	}
 }

@@ -2,14 +2,17 @@ package access
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"regexp"
+	"strings"
 	"time"
 
 	passwordvalidator "github.com/wagslane/go-password-validator"
 
 	"golang.org/x/crypto/bcrypt"
 
+	"mantilla/library/acting"
 	"mantilla/model"
 )
 
@@ -69,11 +72,38 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 		}
 		p.Password = hash
 	}
+	before, err := a.room.records.Person(ctx, p.Name)
+	if err != nil && !errors.Is(err, model.ErrNotFound) {
+		return err
+	}
 	if err := a.room.records.PutPerson(ctx, p); err != nil {
 		return fmt.Errorf("the account %s: %w", p.Name, err)
 	}
+	acting.Changes(ctx, noted(before), noted(p)+newPassword(password))
 	a.room.log.Info("account kept", "name", p.Name, "role", p.Role, "by", a.person.Name)
 	return nil
+}
+
+// noted is what the audit has of an account.
+func noted(p model.Person) string {
+	if p.Name == "" {
+		return ""
+	}
+	text := p.Title + ", " + string(p.Role)
+	if len(p.Units) > 0 {
+		text += ", limited to " + strings.Join(p.Units, ", ")
+	}
+	if p.Closed {
+		text += ", closed"
+	}
+	return text
+}
+
+func newPassword(password string) string {
+	if password == "" {
+		return ""
+	}
+	return ", with a new password"
 }
 
 func hashed(password string) (string, error) {
@@ -139,7 +169,18 @@ func (a *Access) SetZone(ctx context.Context, zone string) error {
 			return model.Refuse("zone", "%q is not an IANA time zone such as Europe/Lisbon", zone)
 		}
 	}
+	acting.Changes(ctx, a.person.Zone, zone)
 	return a.room.records.SetZone(ctx, a.person.Name, zone)
+}
+
+// members is what the audit has of a group.
+func members(groups []model.Group, id string) string {
+	for _, g := range groups {
+		if g.ID == id {
+			return g.Title + ": " + strings.Join(g.Members, ", ")
+		}
+	}
+	return ""
 }
 
 // Groups returns all groups; to those who do not keep them, without members.
@@ -180,5 +221,10 @@ func (a *Access) PutGroup(ctx context.Context, g model.Group) error {
 			return model.Refuse("members", "%q is not an account", m)
 		}
 	}
+	before, err := a.room.records.Groups(ctx)
+	if err != nil {
+		return err
+	}
+	acting.Changes(ctx, members(before, g.ID), g.Title+": "+strings.Join(g.Members, ", "))
 	return a.room.records.PutGroup(ctx, g)
 }

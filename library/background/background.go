@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"mantilla/core/rescue"
+	"mantilla/library/acting"
 	"mantilla/model"
 )
 
@@ -21,6 +22,17 @@ type Work struct {
 	stop  context.CancelFunc
 	under sync.WaitGroup // what goes on
 	log   *slog.Logger
+	notes func(ctx context.Context, d acting.Done)
+}
+
+// Notes says who keeps what the service does by itself; it is said before anything begins.
+func (w *Work) Notes(keep func(ctx context.Context, d acting.Done)) { w.notes = keep }
+
+// Note keeps something that the service did by itself, or for somebody.
+func (w *Work) Note(d acting.Done) {
+	if w.notes != nil {
+		w.notes(w.ctx, d)
+	}
 }
 
 // Begin makes ready for work that outlasts a context; see [Work.End].

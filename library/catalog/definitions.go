@@ -9,6 +9,7 @@ import (
 	"mantilla/core/definition"
 	"mantilla/core/report"
 	"mantilla/library/access"
+	"mantilla/library/acting"
 	"mantilla/model"
 )
 
@@ -167,6 +168,11 @@ func (a *Access) PutReport(ctx context.Context, text []byte, put Put) (*report.D
 	a.room.office.Lock()
 	defer a.room.office.Unlock()
 	was := put.Was
+	if present := a.room.Present()[d.ID]; present != nil {
+		acting.Changes(ctx, "version "+present.Version[:12], "version "+d.Version[:12])
+	} else {
+		acting.Changes(ctx, "", "version "+d.Version[:12])
+	}
 	kept := model.Report{ID: d.ID, Title: d.Title, Category: d.Category, Version: d.Version, Text: d.Text,
 		By: a.Person().Name, Note: put.Note, Back: put.Back}
 	at := a.room.org.Now()

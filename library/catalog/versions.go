@@ -4,10 +4,12 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"mantilla/core/report"
 	"mantilla/core/revision"
 	"mantilla/library/access"
+	"mantilla/library/acting"
 	"mantilla/model"
 )
 
@@ -130,5 +132,15 @@ func (a *Access) Open(ctx context.Context, id string, to []model.Opening) error 
 	if _, err := a.Report(id); err != nil {
 		return err
 	}
+	acting.Changes(ctx, openTo(a.room.people.Openings(id)), openTo(to))
 	return a.room.people.SetOpenings(ctx, id, to)
+}
+
+// openTo is what the audit has of openings.
+func openTo(all []model.Opening) string {
+	var names []string
+	for _, o := range all {
+		names = append(names, strings.TrimSpace(o.Kind+" "+o.Name))
+	}
+	return strings.Join(names, ", ")
 }

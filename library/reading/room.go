@@ -13,6 +13,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/library/access"
+	"mantilla/library/acting"
 	"mantilla/library/background"
 	"mantilla/library/catalog"
 	"mantilla/model"
@@ -89,9 +90,11 @@ func (room *Room) Sweep() {
 			room.log.Error("deleting results that were kept long enough", "error", err)
 		}
 		for _, n := range trashed {
+			room.work.Note(acting.Done{Act: "trashOld", Kind: "result", ID: fmt.Sprintf("R-%06d", n)})
 			room.log.Info("result was kept long enough and is in the trash", "result", n)
 		}
 		for _, n := range deleted {
+			room.work.Note(acting.Done{Act: "deleteOld", Kind: "result", ID: fmt.Sprintf("R-%06d", n)})
 			room.log.Info("result was in the trash long enough and is deleted", "result", n)
 		}
 	}

@@ -15,6 +15,7 @@ import (
 	"mantilla/core/ask"
 	"mantilla/deliver"
 	"mantilla/library/access"
+	"mantilla/library/acting"
 	"mantilla/library/background"
 	"mantilla/library/reading"
 	"mantilla/model"
@@ -105,9 +106,31 @@ func (room *Room) attempt(p model.Parcel) error {
 			p.NextAt = room.org.Now().Add(waitAfter(p.Tries))
 		}
 	}
+	if p.State == model.Sent {
+		room.work.Note(noteOf(p))
+	}
 	room.log.Info("parcel", "parcel", p.Number, "way", p.Way, "state", p.State, "tries", p.Tries, "reason", p.Reason)
 	return room.work.Record("a parcel",
 		func(ctx context.Context) error { return room.records.SettleParcel(ctx, p, room.org.Now()) })
+}
+
+// noteOf is what the audit has of a parcel that was sent.
+func noteOf(p model.Parcel) acting.Done {
+	d := acting.Done{Person: p.Owner, Act: "sendParcel", Kind: "parcel", ID: fmt.Sprintf("P-%06d", p.Number)}
+	if p.Result != 0 {
+		d.Kind, d.ID, d.Part = "result", fmt.Sprintf("R-%06d", p.Result), "parcel "+d.ID
+	}
+	d.Why = p.Way + " to " + p.Target
+	if p.Way == "mail" {
+		var to []string
+		for _, r := range p.Recipients {
+			if r.State == model.Sent {
+				to = append(to, r.Address)
+			}
+		}
+		d.Why = "mail to " + strings.Join(to, ", ")
+	}
+	return d
 }
 
 // mailTo hands a message to the server for those who do not have it yet.

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"mantilla/library/access"
+	"mantilla/library/acting"
 	"mantilla/library/asking"
 	"mantilla/library/background"
 	"mantilla/library/controls"
@@ -134,6 +135,7 @@ func (room *Room) Empty() {
 		case err != nil:
 			room.log.Error("emptying the trash", "error", err)
 		case n > 0:
+			room.work.Note(acting.Done{Act: "emptyTrash", Why: fmt.Sprintf("%d things", n)})
 			room.log.Info("the trash was emptied of what was there long enough", "things", n)
 		}
 	}

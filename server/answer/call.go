@@ -20,6 +20,9 @@ type Call struct {
 	Known   string // tags of answers that the caller has
 }
 
+// CommandLine is what the command line calls itself with.
+const CommandLine = "mantilla"
+
 // CallKey is under what a context has its call.
 type CallKey struct{}
 

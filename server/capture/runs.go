@@ -10,6 +10,7 @@ import (
 	"mantilla/api"
 	"mantilla/api/handlers"
 	"mantilla/library"
+	"mantilla/library/acting"
 	"mantilla/library/capture"
 	"mantilla/model"
 	"mantilla/server/answer"
@@ -61,6 +62,8 @@ func (s Runs) StartRun(ctx context.Context, r handlers.StartRunRequestObject) (h
 		return nil, err
 	}
 	answer.As(ctx).Care.Visited(ctx, run.Report, model.VisitRun)
+	acting.On(ctx, "report", run.Report)
+	acting.Changes(ctx, "", answer.RunID(run.Number))
 	return handlers.StartRun201JSONResponse(s.out(run)), nil
 }
 

@@ -11,6 +11,7 @@ import (
 	"mantilla/api/handlers"
 	"mantilla/core/frame"
 	"mantilla/core/shown"
+	"mantilla/library/acting"
 	"mantilla/library/desk"
 )
 
@@ -88,6 +89,7 @@ func (s Desk) ShowTile(ctx context.Context, r handlers.ShowTileRequestObject) (h
 	if now.Result == nil {
 		return out, nil
 	}
+	acting.On(ctx, "result", answer.ResultID(now.Result.Number))
 	said := func(v frame.Value) string { return shown.Text(v, now.Result.Zone()) }
 	id, age := answer.ResultID(now.Result.Number), float32(answer.As(ctx).Desk.Age(now.Result).Seconds())
 	out.Result, out.KeptAt, out.Seconds, out.Sentence = &id, answer.Moment(now.Result.KeptAt), &age, &now.Sentence

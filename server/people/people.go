@@ -12,6 +12,7 @@ import (
 	"mantilla/api/handlers"
 	"mantilla/library"
 	"mantilla/library/access"
+	"mantilla/library/acting"
 	"mantilla/model"
 )
 
@@ -20,6 +21,7 @@ type People struct{ *answer.Service }
 
 // SignIn answers POST /session: sign a browser in; the answer sets its cookie.
 func (s People) SignIn(ctx context.Context, r handlers.SignInRequestObject) (handlers.SignInResponseObject, error) {
+	acting.By(ctx, r.Body.Name)
 	secret, person, _,
 		err := s.Library.Door().SignIn(ctx,
 		access.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "browser", Address: answer.CallOf(ctx).From})
@@ -35,6 +37,7 @@ func (s People) SignIn(ctx context.Context, r handlers.SignInRequestObject) (han
 // MakeToken answers POST /tokens: sign a command line in; the answer holds its token.
 func (s People) MakeToken(ctx context.Context, r handlers.MakeTokenRequestObject) (handlers.MakeTokenResponseObject,
 	error) {
+	acting.By(ctx, r.Body.Name)
 	secret, person, ends,
 		err := s.Library.Door().SignIn(ctx,
 		access.Knock{

@@ -379,6 +379,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what: lines of the audit, the newest first. */
+        get: operations["listAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/audit/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look through the whole audit, whether no line of it was changed or taken out. */
+        get: operations["checkAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/audit/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lines of the audit as they are kept, a line of JSON for each, in order. */
+        get: operations["exportAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/results/{result}/readers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        /** Who read a result or took it away, and when. */
+        get: operations["listReaders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/secrets": {
         parameters: {
             query?: never;
@@ -4760,6 +4831,71 @@ export interface components {
             /** Format: date-time */
             faultAt?: string;
         };
+        AuditLine: {
+            /** Format: int64 */
+            number: number;
+            /** Format: date-time */
+            at: string;
+            /** @description Whose account it was; left out for the service itself and for strangers. */
+            person?: string;
+            /** @enum {string} */
+            face: "console" | "command line" | "program" | "service";
+            /** @description Of the machine that asked. */
+            address?: string;
+            /** @description As the log and the answer had it. */
+            request?: string;
+            /** @example deleteResult */
+            act: string;
+            /** @description The act in words. */
+            says: string;
+            /** @example result */
+            kind?: string;
+            /** @example R-000482 */
+            id?: string;
+            /** @example view lots */
+            part?: string;
+            before?: string;
+            after?: string;
+            /** @enum {string} */
+            outcome: "done" | "refused" | "failed";
+            why?: string;
+            /** @description SHA-256 of the line and the digest before it. */
+            digest: string;
+        };
+        AuditCheck: {
+            whole: boolean;
+            /** @description Where it is not whole, and how. */
+            fault?: string;
+            /**
+             * Format: int64
+             * @description That were found whole.
+             */
+            lines: number;
+            /**
+             * Format: int64
+             * @description 0 without lines.
+             */
+            first: number;
+            /** Format: int64 */
+            last: number;
+            /** @description Of the last line that was found whole. */
+            digest: string;
+        };
+        Reading: {
+            /** @description Left out for the service itself. */
+            person?: string;
+            /** @enum {string} */
+            face: "console" | "command line" | "program" | "service";
+            act: string;
+            /** @description The act in words. */
+            says: string;
+            /** Format: int64 */
+            times: number;
+            /** Format: date-time */
+            first: string;
+            /** Format: date-time */
+            last: string;
+        };
         Stay: {
             dataset: string;
             source: string;
@@ -6030,6 +6166,114 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listAudit: {
+        parameters: {
+            query?: {
+                /** @description Only lines with smaller numbers. */
+                before?: number;
+                person?: string;
+                /** @example deleteResult */
+                act?: string;
+                /** @example result */
+                kind?: string;
+                /** @example R-000482 */
+                id?: string;
+                face?: "console" | "command line" | "program" | "service";
+                outcome?: "done" | "refused" | "failed";
+                /** @description That stands in what was done to, before, after, why or the address. */
+                text?: string;
+                since?: string;
+                until?: string;
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The lines. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditLine"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    checkAudit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was found. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditCheck"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    exportAudit: {
+        parameters: {
+            query?: {
+                /** @description Only lines with larger numbers. */
+                behind?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The lines. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listReaders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Who did. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"][];
                 };
             };
             default: components["responses"]["Wrong"];

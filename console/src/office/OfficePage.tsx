@@ -1,6 +1,8 @@
 import { Tabs } from '@mantine/core'
+import { Fragment } from 'react'
 import { useSearchParams } from 'react-router'
 import { useSession } from '../signin/session'
+import { Audit } from './Audit'
 import { Backups } from './Backups'
 import { Bundles } from './bundles/Bundles'
 import { DaysOff } from './DaysOff'
@@ -19,33 +21,50 @@ import { Shelf } from './shelf/Shelf'
 import { Sources } from './sources/Sources'
 import { Heading } from '../parts/Heading'
 
-const desks = [
-  { id: 'drafts', name: 'Drafts', right: 'write', desk: <Drafts /> },
-  { id: 'reports', name: 'Reports', right: 'write', desk: <Reports /> },
-  { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
-  { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
-  { id: 'glossary', name: 'Glossary', right: 'write', desk: <Glossary /> },
-  { id: 'shelf', name: 'Documents', right: 'catalog', desk: <Shelf /> },
-  { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
-  { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
-  { id: 'feedback', name: 'Feedback', right: 'catalog', desk: <Feedback /> },
-  { id: 'bundles', name: 'Bundles', right: 'catalog', desk: <Bundles /> },
-  { id: 'retired', name: 'Retired', right: 'catalog', desk: <RetiredThings /> },
-  { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
-  { id: 'people', name: 'People', right: 'people', desk: <People /> },
-  { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },
-  { id: 'backups', name: 'Back-ups', right: 'people', desk: <Backups /> },
+/** The desks of the office, by what they are about. */
+const parts = [
+  {
+    name: 'Reports',
+    desks: [
+      { id: 'drafts', name: 'Drafts', right: 'write', desk: <Drafts /> },
+      { id: 'reports', name: 'Reports', right: 'write', desk: <Reports /> },
+      { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
+      { id: 'glossary', name: 'Glossary', right: 'write', desk: <Glossary /> },
+      { id: 'shelf', name: 'Documents', right: 'catalog', desk: <Shelf /> },
+      { id: 'bundles', name: 'Bundles', right: 'catalog', desk: <Bundles /> },
+      { id: 'retired', name: 'Retired', right: 'catalog', desk: <RetiredThings /> },
+    ],
+  },
+  {
+    name: 'Readers',
+    desks: [
+      { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
+      { id: 'feedback', name: 'Feedback', right: 'catalog', desk: <Feedback /> },
+      { id: 'people', name: 'People', right: 'people', desk: <People /> },
+      { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },
+    ],
+  },
+  {
+    name: 'Service',
+    desks: [
+      { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
+      { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
+      { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
+      { id: 'backups', name: 'Back-ups', right: 'people', desk: <Backups /> },
+      { id: 'audit', name: 'Audit', right: 'people', desk: <Audit /> },
+    ],
+  },
 ] as const
 
-/**
- * The librarian's place: drafts, reports, to whom reports are open, people and groups, each for those who
- * may.
- */
+/** The librarian's place: the desks of those who write, keep the catalog, and keep the service. */
 export function OfficePage() {
   const { who } = useSession()
   const [params, setParams] = useSearchParams()
-  const mine = desks.filter(d => who?.rights.includes(d.right))
-  if (mine.length === 0)
+  const mine = parts
+    .map(part => ({ name: part.name, desks: part.desks.filter(d => who?.rights.includes(d.right)) }))
+    .filter(part => part.desks.length > 0)
+  const first = mine[0]?.desks[0]
+  if (!first)
     return (
       <p className={classes.page}>
         The library office is for those who write definitions or keep the catalog.
@@ -55,23 +74,34 @@ export function OfficePage() {
     <section className={classes.page}>
       <Heading className={classes.title} title="Library office" />
       <Tabs
-        value={params.get('desk') ?? mine[0].id}
-        onChange={d => setParams(d && d !== mine[0].id ? { desk: d } : {})}
+        value={params.get('desk') ?? first.id}
+        onChange={d => setParams(d && d !== first.id ? { desk: d } : {})}
         color="sea.7"
         keepMounted={false}
+        orientation="vertical"
+        classNames={{ root: classes.desks, list: classes.deskList, panel: classes.desk }}
       >
-        <Tabs.List mb="md">
-          {mine.map(d => (
-            <Tabs.Tab key={d.id} value={d.id} px="xs">
-              {d.name}
-            </Tabs.Tab>
+        <Tabs.List>
+          {mine.map(part => (
+            <Fragment key={part.name}>
+              <span className={classes.part} aria-hidden>
+                {part.name}
+              </span>
+              {part.desks.map(d => (
+                <Tabs.Tab key={d.id} value={d.id} px="xs" py={6}>
+                  {d.name}
+                </Tabs.Tab>
+              ))}
+            </Fragment>
           ))}
         </Tabs.List>
-        {mine.map(d => (
-          <Tabs.Panel key={d.id} value={d.id}>
-            {d.desk}
-          </Tabs.Panel>
-        ))}
+        {mine.map(part =>
+          part.desks.map(d => (
+            <Tabs.Panel key={d.id} value={d.id}>
+              {d.desk}
+            </Tabs.Panel>
+          )),
+        )}
       </Tabs>
     </section>
   )

@@ -5,13 +5,16 @@ import { answer, api, type Result } from '../../api/client'
 import { CheckList } from '../../parts/CheckList'
 import { length, moment, size } from '../../parts/said'
 import { WriteTo } from '../../parts/WriteTo'
+import { useRight } from '../../signin/session'
 import { MadeOf } from './MadeOf'
+import { SeenBy } from './SeenBy'
 import classes from './Side.module.css'
 
 type Props = { result: Result }
 
 /** How a result was made: values as typed and as they came out, version, who, when, source, seal. */
 export function HowMade({ result }: Props) {
+  const mayAsk = useRight('catalog')
   const seal = useMutation({
     mutationFn: () => answer(api.GET('/results/{result}/seal', { params: { path: { result: result.id } } })),
   })
@@ -102,6 +105,7 @@ export function HowMade({ result }: Props) {
         </span>
       </p>
       {seal.error && <p className={classes.bad}>{seal.error.message}</p>}
+      {mayAsk && <SeenBy result={result.id} />}
       <p>
         <WriteTo report={result.report} result={result.id} />
       </p>
