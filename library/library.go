@@ -252,6 +252,9 @@ func (l *Library) Note(ctx context.Context, w acting.Done) { l.audit.Add(ctx, w)
 // Words says what the acts are called that the audit has; see [audit.Room.Words].
 func (l *Library) Words(of map[string]string) { l.audit.Words(of) }
 
+// ForgetAudit removes lines of the audit whose time is over; see [audit.Room.Forget].
+func (l *Library) ForgetAudit(ctx context.Context) error { return l.audit.Forget(ctx) }
+
 // Keys are those that proofs of results are signed with; see [keeping.Room.Keys].
 func (l *Library) Keys(ctx context.Context) ([]model.SigningKey, error) { return l.keeping.Keys(ctx) }
 

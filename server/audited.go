@@ -15,7 +15,8 @@ import (
 // that changes something is noted, but those that only ask; of the others, those that read rows or
 // take something away.
 type noting struct {
-	act     string // under which it is noted; "" for not at all
+	act     string // under which it is noted
+	refused bool   // only that it was refused is noted
 	reading bool   // of rows, which is noted once in a while
 	path    string // as the contract has it
 }
@@ -25,13 +26,13 @@ func notings(document *openapi3.T) map[string]noting {
 	out := map[string]noting{}
 	for path, item := range document.Paths.Map() {
 		for method, operation := range item.Operations() {
-			n := noting{path: path}
+			n := noting{act: operation.OperationID, path: path}
 			said, _ := operation.Extensions["x-audit"].(string)
 			switch {
 			case said == "reading":
 				n.act, n.reading = "readView", true
-			case said == "yes", said == "" && method != http.MethodGet:
-				n.act = operation.OperationID
+			case said == "no", said == "" && method == http.MethodGet:
+				n.refused = true
 			}
 			out[operation.OperationID] = n
 		}
@@ -52,6 +53,9 @@ func faceOf(r *http.Request) string {
 
 // note keeps a line of a call that was answered, or refused.
 func (s *service) note(ctx context.Context, n noting, of func(name string) string, err error) {
+	if n.refused && err == nil {
+		return
+	}
 	w := acting.Done{Act: n.act, Reading: n.reading}
 	if who := answer.As(ctx); who != nil {
 		w.Person = who.Person().Name
@@ -63,7 +67,7 @@ func (s *service) note(ctx context.Context, n noting, of func(name string) strin
 			p.Status == http.StatusTooManyRequests:
 			w.Outcome = "refused"
 			w.Why = p.Title
-		case p.Status >= http.StatusInternalServerError:
+		case p.Status >= http.StatusInternalServerError && !n.refused:
 			w.Outcome = "failed"
 			w.Why = p.Title
 		default:

@@ -94,9 +94,6 @@ func lasting(handle handlers.StrictHandlerFunc, _ string) handlers.StrictHandler
 // noted keeps in the audit what somebody does, and what they are refused, before they are answered.
 func (s *service) noted(handle handlers.StrictHandlerFunc, operation string) handlers.StrictHandlerFunc {
 	n := s.rules.notings[strings.ToLower(operation[:1])+operation[1:]]
-	if n.act == "" {
-		return handle
-	}
 	return func(c *gin.Context, request any) (any, error) {
 		response, err := handle(c, request)
 		s.note(c, n, c.Param, err)

@@ -91,7 +91,7 @@ func total(widths []int) int {
 	return sum
 }
 
-func (t *Table) endsRight(i int) bool { return t.Right != nil && t.Right[i] }
+func (t *Table) endsRight(i int) bool { return i < len(t.Right) && t.Right[i] }
 
 // Draw writes a table as it is wanted, and returns the headings that did not
 // fit.

@@ -106,8 +106,9 @@ func verify(cmd *cobra.Command, dir, called string) (err error) {
 		return &talk.Coded{Code: talk.ExitOther, Text: fmt.Sprintf("%s is damaged: %d faults", called, n)}
 	}
 	if output := cmd.Flag("output"); output == nil || output.Value.String() != "json" {
-		fmt.Fprintf(cmd.OutOrStdout(), "%s is whole: %d results with %d rows are as they were sealed.\n",
-			strings.TrimSuffix(called, "/"), found.Results, found.Rows)
+		fmt.Fprintf(cmd.OutOrStdout(), "%s is whole: %d results with %d rows are as they were sealed, and "+
+			"%d lines of the audit are as they were added.\n", strings.TrimSuffix(called, "/"), found.Results, found.Rows,
+			found.Lines)
 	}
 	return nil
 }

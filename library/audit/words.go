@@ -20,6 +20,8 @@ var words = map[string]string{
 	"fetchFile":    "Take away a file that was brought",
 	"exportAudit":  "Take away the audit",
 	"checkAudit":   "Check the audit",
+	"listAudit":    "Look into the audit",
+	"listReaders":  "Ask who read a result",
 }
 
 // Words are acts in words: the service's own, and those that the faces have words for.

@@ -80,25 +80,30 @@ func WithPeople(t *testing.T, now *Clock) *library.Library {
 // Exec changes the records behind the service's back.
 func Exec(t *testing.T, dir, text string, args ...any) {
 	t.Helper()
+	if err := TryExec(dir, text, args...); err != nil {
+		t.Fatal(text, err)
+	}
+}
+
+// TryExec tries to change them.
+func TryExec(dir, text string, args ...any) error {
 	c, err := sqlite3.Open(dir + "/" + store.RecordsFile)
 	if err != nil {
-		t.Fatal(err)
+		return err
 	}
 	defer c.Close()
 	if err := c.BusyTimeout(10 * time.Second); err != nil {
-		t.Fatal(err)
+		return err
 	}
 	stmt, _, err := c.Prepare(text)
 	if err != nil {
-		t.Fatal(text, err)
+		return err
 	}
 	defer stmt.Close()
 	for i, a := range args {
 		if err := stmt.BindText(i+1, fmt.Sprint(a)); err != nil {
-			t.Fatal(err)
+			return err
 		}
 	}
-	if err := stmt.Exec(); err != nil {
-		t.Fatal(text, err)
-	}
+	return stmt.Exec()
 }

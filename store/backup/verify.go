@@ -6,7 +6,9 @@ import (
 	"errors"
 	"fmt"
 
+	book "mantilla/core/audit"
 	"mantilla/model"
+	"mantilla/store/audit"
 	"mantilla/store/db"
 	"mantilla/store/results"
 )
@@ -15,6 +17,7 @@ import (
 type Verified struct {
 	Results int64    `json:"results"`
 	Rows    int64    `json:"rows"`
+	Lines   int64    `json:"lines"`  // of the audit, that are whole
 	Faults  []string `json:"faults"` // each names the result, or the table
 }
 
@@ -32,6 +35,9 @@ func (v *Verified) fault(text string, args ...any) {
 // results were looked at.
 func (s Backup) Verify(ctx context.Context, done func(results int64)) (v Verified, err error) {
 	if err := s.sound(ctx, &v); err != nil {
+		return v, err
+	}
+	if err := s.audited(ctx, &v); err != nil {
 		return v, err
 	}
 	of := results.Results(s)
@@ -52,6 +58,18 @@ func (s Backup) Verify(ctx context.Context, done func(results int64)) (v Verifie
 			return v, nil
 		}
 	}
+}
+
+// audited looks whether the book of who did what is whole.
+func (s Backup) audited(ctx context.Context, v *Verified) error {
+	c, err := audit.Whole(ctx, s.Read)
+	v.Lines = c.Lines
+	var broken *book.Broken
+	if errors.As(err, &broken) {
+		v.fault("%v", broken)
+		return nil
+	}
+	return err
 }
 
 func (s Backup) result(ctx context.Context, of results.Results, number int64, v *Verified) error {

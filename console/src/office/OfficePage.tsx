@@ -79,7 +79,12 @@ export function OfficePage() {
         color="sea.7"
         keepMounted={false}
         orientation="vertical"
-        classNames={{ root: classes.desks, list: classes.deskList, panel: classes.desk }}
+        classNames={{
+          root: classes.desks,
+          list: classes.deskList,
+          tab: classes.deskTab,
+          panel: classes.desk,
+        }}
       >
         <Tabs.List>
           {mine.map(part => (
