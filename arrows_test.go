@@ -35,6 +35,9 @@ core/table: core/formula core/frame
 core/kept: core/exact core/fold core/frame core/rescue core/table
 core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/param core/period
+store/standing:
+server/ops:
+library/standing:
 source/engine:
 core/manuscript:
 core/definition: core/formula core/frame core/manuscript core/nearest core/param core/period core/report
@@ -62,7 +65,7 @@ statement: core/frame core/period core/reconcile core/report grid
 store/cache: core/rescue
 store: store/audit store/backup store/cache store/care store/catalog store/controls store/db store/drafting
 store: store/entering store/files store/health store/history store/keeping store/meaning store/moving store/people
-store: store/reconciling store/results store/runs store/secrets store/sending store/shelf store/trash
+store: store/reconciling store/results store/runs store/secrets store/sending store/shelf store/standing store/trash
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report core/table model
 source/apart: core/frame core/period core/query core/report model source
@@ -89,6 +92,9 @@ runner: core/rescue model
 
 core/audit:
 library/acting:
+library/standing: library/backup library/catalog model
+server/ops: library library/standing
+store/standing: model store/db
 library/audit: core/audit library/access library/acting library/background model
 store/audit: core/audit model store/db
 cli/audit: api api/client cli/talk core/audit
@@ -142,8 +148,8 @@ library/keeping: library/background library/capture library/notices library/read
 library: core/period library/access library/acting library/asking library/audit library/background library/backup
 library: library/capture library/care library/catalog library/controls library/desk library/drafting library/entering
 library: library/files library/health library/history library/keeping library/meaning library/moving library/notices
-library: library/reading library/reconciling library/secrets library/sending library/shelf library/trash model
-library: source/apart store store/runs
+library: library/reading library/reconciling library/secrets library/sending library/shelf library/standing
+library: library/trash model source/apart store store/runs
 
 api:
 api/handlers: api
@@ -203,7 +209,7 @@ store/catalog: model store/db store/results
 store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
 store/drafting: model store/db
-store/backup: model store/db store/results
+store/backup: core/audit model store/audit store/db store/results
 store/care: core/period model store/db
 store/health: model store/db
 store/meaning: model store/db
@@ -235,7 +241,7 @@ demo: library/sending model
 demo/servers: demo demo/mdserver demo/pgserver library
 cmd/mantilla: cli cli/talk console core/nearest core/period deliver deliver/mailbox demo demo/servers grid library
 cmd/mantilla: library/acting library/audit library/backup library/capture library/secrets library/sending model server
-cmd/mantilla: source/apart store store/backup
+cmd/mantilla: server/ops source/apart store store/backup
 
 
 
@@ -258,12 +264,13 @@ var outside = map[string][]string{
 	"github.com/ncruces/go-sqlite3": {"store/db", "store/backup", "store/storetest", "source/sourcetest", "source/sqlite",
 		"source/files",
 		"demo", "demo/servers"},
-	"net/http": {"server", "server/answer", "server/capture", "server/reading", "api/handlers",
+	"net/http": {"server", "server/answer", "server/ops", "server/capture", "server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "source/files", "cmd/mantilla"},
 	"os": {"store", "store/backup", "library/audit", "library/backup", "source", "source/sqlite", "source/postgres",
 		"deliver",
 		"deliver/mailbox", "library/reading",
-		"library/secrets", "library/files", "source/apart", "source/files", "grid", "cli/...", "cmd/mantilla", "demo"},
+		"library/secrets", "library/files", "source/apart", "source/files", "grid", "cli/...", "cmd/mantilla", "demo",
+		"server/listen.go"},
 	"github.com/go-sql-driver/mysql":  {"source/mariadb"},
 	"github.com/microsoft/go-mssqldb": {"source/sqlserver"},
 	"github.com/sijms/go-ora":         {"source/oracle"},

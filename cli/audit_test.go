@@ -34,9 +34,9 @@ func TestWhoDidWhat(t *testing.T) {
 		{"adda", "audit --since yesterday", 2, "is not a day such as 2026-10-01"},
 		{"adda", "audit --outcome gone", 2, `"gone" is none of these`},
 		{"adda", "audit check", 0, "the audit is whole"},
-		{"adda", "audit export --to " + file, 0, "is written|mantilla audit check"},
+		{"adda", "audit export " + file, 0, "is written|mantilla audit check"},
 		{"adda", "audit check " + file, 0, "the audit is whole"},
-		{"adda", "audit export", 0, `"act":"exportAudit"`},
+		{"adda", "audit export -", 0, `"act":"exportAudit"`},
 		{"adda", "audit check " + filepath.Join(dir, "none"), 2, "no such file"},
 	})
 	text, err := os.ReadFile(file)

@@ -38,6 +38,7 @@ import (
 	"mantilla/library/secrets"
 	"mantilla/library/sending"
 	"mantilla/library/shelf"
+	"mantilla/library/standing"
 	"mantilla/library/trash"
 	"mantilla/model"
 	"mantilla/source/apart"
@@ -87,6 +88,7 @@ type Library struct {
 	secrets     *secrets.Room
 	files       *files.Room
 	backup      *backup.Room
+	standing    *standing.Room
 }
 
 // Access is the library as one person may use it. People, groups and sessions are
@@ -165,6 +167,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.secrets.Tells(l.catalog.Reopen)
+	l.standing = standing.Open(org, l.settings.DataDir, s.Standing(), l.catalog, l.backup, l.settings.Audit.Syslog != "")
 	if l.files, err = files.Open(ctx, org, l.settings.DataDir, s.Files(), l.catalog, l.secrets.Find,
 		log); err != nil {
 		return err
@@ -181,6 +184,9 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	l.reconciling = reconciling.Open(org, s.Reconciling(), l.people, l.catalog, l.reading, log)
 	l.entering = entering.Open(org, s.Entering(), l.reading, log)
 	l.history = history.Open(org, s.History(), l.people, l.reading, log)
+	if l.settings.Limits.Spare == nil {
+		l.settings.Limits.Spare = func() error { return standing.Spare(l.settings.DataDir) }
+	}
 	l.capture = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, log)
 	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(),
 		l.work, log)
@@ -248,6 +254,9 @@ func (l *Library) SweepEngines(ctx context.Context) error { return l.capture.Swe
 
 // Note keeps a line of the audit, of the act that goes on in a context.
 func (l *Library) Note(ctx context.Context, w acting.Done) { l.audit.Add(ctx, w) }
+
+// Standing is how the service stands, for what watches over it.
+func (l *Library) Standing() *standing.Room { return l.standing }
 
 // Words says what the acts are called that the audit has; see [audit.Room.Words].
 func (l *Library) Words(of map[string]string) { l.audit.Words(of) }

@@ -5,8 +5,10 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"math"
 	"net/http"
 	"runtime/debug"
+	"strconv"
 	"strings"
 	"time"
 
@@ -17,6 +19,7 @@ import (
 	"mantilla/api"
 	"mantilla/api/handlers"
 	"mantilla/library"
+	"mantilla/library/access"
 	"mantilla/library/acting"
 	"mantilla/server/answer"
 )
@@ -33,6 +36,10 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 	}
 	s := newService(&answer.Service{Library: l, Version: o.Version, Log: log, Closing: o.Closing}, rules)
 	l.Words(rules.acts)
+	if o.Observe != nil {
+		s.observe = o.Observe
+	}
+	s.paces = newPaces(o.Rate)
 	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
 	engine.ContextWithFallback = true // handlers see the end of the request
@@ -40,7 +47,8 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 		return nil, fmt.Errorf("trusted-proxies: %w", err)
 	}
 	engine.Use(requestid.New(), s.logged, s.recovered, s.begun(networks(o.TrustedProxies)),
-		s.step(headed), s.step(bounded), s.step(s.signedIn), s.step(s.asContracted),
+		s.step(headed), s.step(bounded), s.step(s.signedIn), s.step(s.paced),
+		s.step(s.asContracted),
 		gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{`/progress$`, `/file$`})))
 	strict := handlers.NewStrictHandlerWithOptions(s, []handlers.StrictMiddlewareFunc{s.noted, lasting},
 		handlers.StrictGinServerOptions{
@@ -95,6 +103,7 @@ func lasting(handle handlers.StrictHandlerFunc, _ string) handlers.StrictHandler
 func (s *service) noted(handle handlers.StrictHandlerFunc, operation string) handlers.StrictHandlerFunc {
 	n := s.rules.notings[strings.ToLower(operation[:1])+operation[1:]]
 	return func(c *gin.Context, request any) (any, error) {
+		answer.CallOf(c).Operation = operation
 		response, err := handle(c, request)
 		s.note(c, n, c.Param, err)
 		return response, err
@@ -104,8 +113,14 @@ func (s *service) noted(handle handlers.StrictHandlerFunc, operation string) han
 func (s *service) logged(c *gin.Context) {
 	start := time.Now()
 	c.Next()
+	took := time.Since(start)
+	operation := ""
+	if call, ok := c.Request.Context().Value(answer.CallKey{}).(*answer.Call); ok {
+		operation = call.Operation
+	}
+	s.observe(operation, c.Writer.Status(), took)
 	s.Log.Debug("request", "request", requestid.Get(c), "method", c.Request.Method, "path", c.Request.URL.Path,
-		"status", c.Writer.Status(), "bytes", c.Writer.Size(), "elapsed", time.Since(start))
+		"status", c.Writer.Status(), "bytes", c.Writer.Size(), "elapsed", took)
 }
 
 // recovered answers a panic as a problem, and lets a cut-off answer pass.
@@ -132,6 +147,10 @@ func (s *service) refuse(c *gin.Context, err error) {
 	c.Abort()
 	if c.Request.Context().Err() != nil && errors.Is(err, context.Canceled) {
 		return // the caller has gone
+	}
+	var waits *access.Waits
+	if errors.As(err, &waits) {
+		c.Header("Retry-After", strconv.Itoa(int(math.Ceil(waits.For.Seconds()))))
 	}
 	p := problem(err)
 	id := requestid.Get(c)

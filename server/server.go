@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"time"
 
 	"mantilla/api"
 	"mantilla/api/handlers"
@@ -64,7 +65,9 @@ type service struct {
 	files.Files
 	health.Health
 
-	rules *rules // of the contract
+	rules   *rules // of the contract
+	observe func(operation string, status int, took time.Duration)
+	paces   *paces
 }
 
 // newService gives every room's handlers what they are made with.
@@ -79,7 +82,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		audit.Audit{Service: of},
 		files.Files{Service: of},
 		health.Health{Service: of},
-		rules}
+		rules, func(string, int, time.Duration) {}, nil}
 }
 
 var _ handlers.StrictServerInterface = (*service)(nil)
@@ -104,6 +107,9 @@ type Settings struct {
 	Version        string // of the program
 	TrustedProxies []string
 	Closing        <-chan struct{} // closed when open streams should end
+	Rate           float64         // requests a second that a person or a machine may go on making; 0 for any
+	// Observe is told of every request that was answered; nil for nobody.
+	Observe func(operation string, status int, took time.Duration)
 }
 
 // refuseSite answers a call that another site made a browser send.

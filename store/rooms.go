@@ -21,11 +21,15 @@ import (
 	"mantilla/store/secrets"
 	"mantilla/store/sending"
 	"mantilla/store/shelf"
+	"mantilla/store/standing"
 	"mantilla/store/trash"
 )
 
 // People returns the records of accounts.
 func (s *Store) People() people.People { return people.People{DB: s.db} }
+
+// Standing counts what waits and what went.
+func (s *Store) Standing() standing.Standing { return standing.Standing{DB: s.db} }
 
 // Audit is the book of who did what.
 func (s *Store) Audit() audit.Audit { return audit.Audit{DB: s.db} }

@@ -209,12 +209,13 @@ func (c *Program) told(found api.AuditCheck) error {
 }
 
 func exportCommand(c *Program) *cobra.Command {
-	file, behind := "", int64(0)
+	behind := int64(0)
 	cmd := &cobra.Command{
-		Use:   "export",
-		Short: "Take the lines away as they are kept, a line of JSON for each",
-		Args:  talk.Args(cobra.NoArgs),
-		RunE: func(cmd *cobra.Command, _ []string) error {
+		Use:   "export TO",
+		Short: "Take the lines away as they are kept, a line of JSON for each, into a file, or - for standard output",
+		Args:  talk.Args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			file := given[0]
 			r, err := c.Send(func(a *client.Client) (*http.Response, error) {
 				return a.ExportAudit(cmd.Context(), &api.ExportAuditParams{Behind: &behind})
 			})
@@ -222,7 +223,7 @@ func exportCommand(c *Program) *cobra.Command {
 				return err
 			}
 			defer r.Body.Close()
-			if file == "" || file == "-" {
+			if file == "-" {
 				_, err = io.Copy(c.Out, r.Body)
 				return err
 			}
@@ -234,7 +235,6 @@ func exportCommand(c *Program) *cobra.Command {
 			return nil
 		},
 	}
-	cmd.Flags().StringVar(&file, "to", "", "file to write; otherwise standard output")
 	cmd.Flags().Int64Var(&behind, "behind", 0, "only lines with larger numbers, as for what was added since")
 	return cmd
 }

@@ -92,7 +92,7 @@ func keepHistory(ctx context.Context, s *settings) error {
 	if _, err := os.Stat(filepath.Join(s.Data, store.RecordsFile)); !errors.Is(err, fs.ErrNotExist) {
 		return err
 	}
-	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: max(s.logLevel, slog.LevelWarn)}))
+	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: max(s.logLevel.Level(), slog.LevelWarn)}))
 	return demo.KeepHistory(ctx, s.Data, func(ctx context.Context, at time.Time) (*library.Library, func() error, error) {
 		then, begun := s.library(), time.Now()
 		then.Backup.Dir = "" // nobody waits for back-ups of a year that is made in seconds

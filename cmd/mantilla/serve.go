@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net"
+	"net/http"
 	"os"
 	"runtime"
 
@@ -14,6 +16,7 @@ import (
 	"mantilla/library"
 	"mantilla/library/acting"
 	"mantilla/server"
+	"mantilla/server/ops"
 	"mantilla/store"
 )
 
@@ -47,12 +50,35 @@ and so on), and from a configuration file in YAML, in this order of weight.`,
 	return cmd
 }
 
+// beside answers what watches over the service, at an address of its own, until ended is called;
+// nothing where there is no address.
+func beside(ctx context.Context, address string, handler http.Handler, log *slog.Logger) (ended func(), err error) {
+	if address == "" {
+		return func() {}, nil
+	}
+	listener, err := net.Listen("tcp", address)
+	if err != nil {
+		return nil, fmt.Errorf("ops-address: %w", err)
+	}
+	ctx, stop := context.WithCancel(ctx)
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		if err := server.Serve(ctx, listener, handler, func() {}, log); err != nil {
+			log.Error("what watches over the service is not answered", "error", err)
+		}
+	}()
+	log.Info("what watches over the service is answered", "address", listener.Addr().String())
+	return func() { stop(); <-done }, nil
+}
+
 // serve opens everything, answers until the context ends, and closes
 // everything in the opposite order. Load, if any, fills the catalog first;
 // ready is called when the service answers.
 func serve(ctx context.Context, s *settings, load func(context.Context, *library.Library) error,
 	ready func(*library.Library, string) error) (err error) {
-	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: s.logLevel}))
+	log := s.log(os.Stderr)
+	slog.SetDefault(log)
 	listener, err := server.Listen(s.Address, s.TLSCert, s.TLSKey)
 	if err != nil {
 		return err
@@ -77,11 +103,17 @@ func serve(ctx context.Context, s *settings, load func(context.Context, *library
 		}
 	}
 	closing := make(chan struct{})
-	handler, err := server.Handler(lib,
-		server.Settings{Console: console.Files(), Version: version, TrustedProxies: s.TrustedProxies, Closing: closing}, log)
+	watch := ops.New(lib, &s.logLevel, version)
+	handler, err := server.Handler(lib, server.Settings{Console: console.Files(), Version: version,
+		TrustedProxies: s.TrustedProxies, Closing: closing, Observe: watch.Observe, Rate: s.Rate}, log)
 	if err != nil {
 		return err
 	}
+	watched, err := beside(ctx, s.OpsAddress, watch.Handler(), log)
+	if err != nil {
+		return err
+	}
+	defer watched()
 	if err := ready(lib, listener.Addr().String()); err != nil {
 		return err
 	}

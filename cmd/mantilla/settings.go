@@ -3,6 +3,7 @@ package main
 import (
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"log/slog"
 	"net"
@@ -21,6 +22,7 @@ import (
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
 	"mantilla/library"
+	"mantilla/library/acting"
 	"mantilla/library/audit"
 	"mantilla/library/backup"
 	"mantilla/library/capture"
@@ -45,6 +47,9 @@ type settings struct {
 	CacheMB      int           `mapstructure:"cache-mb"`
 	RunMB        int64         `mapstructure:"run-mb"`
 	LogLevel     string        `mapstructure:"log-level"`
+	LogFormat    string        `mapstructure:"log-format"`
+	OpsAddress   string        `mapstructure:"ops-address"`
+	Rate         float64       `mapstructure:"rate"`
 	TwoPeople    bool          `mapstructure:"two-people"`
 	TLSCert      string        `mapstructure:"tls-cert"`
 	TLSKey       string        `mapstructure:"tls-key"`
@@ -76,7 +81,16 @@ type settings struct {
 
 	zone     *time.Location
 	now      func() time.Time
-	logLevel slog.Level
+	logLevel slog.LevelVar
+}
+
+// log is where the service writes what it does: with the request that a line belongs to.
+func (s *settings) log(to io.Writer) *slog.Logger {
+	options := &slog.HandlerOptions{Level: &s.logLevel}
+	if s.LogFormat == "json" {
+		return slog.New(acting.Log(slog.NewJSONHandler(to, options)))
+	}
+	return slog.New(acting.Log(slog.NewTextHandler(to, options)))
 }
 
 func addSettings(cmd *cobra.Command) {
@@ -110,7 +124,12 @@ func addSettings(cmd *cobra.Command) {
 	f.Int("cache-mb", 512, "memory for decoded rows and what is computed of them, in MiB")
 	f.Int64("run-mb", 0, "read the source of each run in a process of its own, which ends where it holds more memory "+
 		"than so many MiB; 0 reads within the service")
-	f.String("log-level", "info", "debug, info, warn or error")
+	f.String("log-level", "info", "debug, info, warn or error; it is changed at --ops-address while the service runs")
+	f.String("log-format", "text", "text or json, for lines of the log")
+	f.String("ops-address", "", "address for what watches over the service: /healthz, /readyz, /metrics and /log-level; "+
+		"let nobody else reach it")
+	f.Float64("rate", 50, "how many requests a second a person, or a machine that nobody signed in from, may go on "+
+		"making; 0 for any")
 	f.String("public-address", "", "address at which people reach the console, for links in what is sent; otherwise the "+
 		"one listened on")
 	f.String("smtp", "", "mail server to send by, as host:port")
@@ -182,6 +201,10 @@ func (s *settings) check() (err error) {
 		return fmt.Errorf("mail-limit-mb: %d is not from 1 to 100", s.MailLimitMB)
 	case s.RunMB != 0 && (s.RunMB < 128 || s.RunMB > 1<<20):
 		return fmt.Errorf("run-mb: %d is not 0, nor from 128 to %d", s.RunMB, 1<<20)
+	case s.LogFormat != "text" && s.LogFormat != "json":
+		return fmt.Errorf("log-format: %q is not text or json", s.LogFormat)
+	case s.Rate < 0:
+		return fmt.Errorf("rate: %v is not a number of requests a second", s.Rate)
 	case s.AuditDays < 0 || s.AuditDays > 36_500:
 		return fmt.Errorf("audit-days: %d is not a number of days", s.AuditDays)
 	case s.CacheMB < 16:

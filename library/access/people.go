@@ -80,7 +80,7 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 		return fmt.Errorf("the account %s: %w", p.Name, err)
 	}
 	acting.Changes(ctx, noted(before), noted(p)+newPassword(password))
-	a.room.log.Info("account kept", "name", p.Name, "role", p.Role, "by", a.person.Name)
+	a.room.log.InfoContext(ctx, "account kept", "name", p.Name, "role", p.Role, "by", a.person.Name)
 	return nil
 }
 

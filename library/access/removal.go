@@ -31,7 +31,7 @@ func (a *Access) DeletePerson(ctx context.Context, name string) error {
 	if err := a.room.records.DeletePerson(ctx, name); err != nil {
 		return err
 	}
-	a.room.log.Info("account deleted", "name", name, "by", a.person.Name)
+	a.room.log.InfoContext(ctx, "account deleted", "name", name, "by", a.person.Name)
 	return a.room.Reopen(ctx)
 }
 
@@ -58,6 +58,6 @@ func (a *Access) DeleteGroup(ctx context.Context, id string) error {
 	} else if err != nil {
 		return err
 	}
-	a.room.log.Info("group deleted", "group", id, "by", a.person.Name)
+	a.room.log.InfoContext(ctx, "group deleted", "group", id, "by", a.person.Name)
 	return a.room.Reopen(ctx)
 }

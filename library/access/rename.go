@@ -55,7 +55,7 @@ func (a *Access) rename(ctx context.Context, kind, from, to string) error {
 	if err := a.room.records.Rename(ctx, kind, from, to); err != nil {
 		return fmt.Errorf("renaming the %s %s: %w", kind, from, err)
 	}
-	a.room.log.Info("renamed", "kind", kind, "from", from, "to", to, "by", a.person.Name)
+	a.room.log.InfoContext(ctx, "renamed", "kind", kind, "from", from, "to", to, "by", a.person.Name)
 	for _, again := range append(a.room.renamed, a.room.ReadRetired, a.room.Reopen) {
 		if err := again(ctx); err != nil {
 			return err

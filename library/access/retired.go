@@ -80,7 +80,7 @@ func (a *Access) RetireOther(ctx context.Context, kind, id, successor string) er
 	if err := a.room.records.Retire(ctx, x); err != nil {
 		return err
 	}
-	a.room.log.Info("retired", "kind", kind, "id", id, "successor", successor, "by", a.person.Name)
+	a.room.log.InfoContext(ctx, "retired", "kind", kind, "id", id, "successor", successor, "by", a.person.Name)
 	return a.room.ReadRetired(ctx)
 }
 

@@ -74,7 +74,7 @@ func (room *Room) SignIn(ctx context.Context, k Knock) (secret string, p model.P
 	good := bcrypt.CompareHashAndPassword(hash, []byte(password)) == nil && known
 	room.doors.tried(k.Name, k.Address, good, now)
 	if !good {
-		room.log.Warn("signing in failed", "name", fmt.Sprintf("%.40q", k.Name), "from", k.Address)
+		room.log.WarnContext(ctx, "signing in failed", "name", fmt.Sprintf("%.40q", k.Name), "from", k.Address)
 		return "", model.Person{}, ends, ErrSignIn
 	}
 	lasts := browserLasts

@@ -101,7 +101,7 @@ func (room *Room) Add(ctx context.Context, w acting.Done) {
 		Request: audit.Cut(act.Request), Act: w.Act, Kind: w.Kind, ID: audit.Cut(w.ID), Part: audit.Cut(w.Part),
 		Before: audit.Cut(before), After: audit.Cut(after), Outcome: w.Outcome, Why: audit.Cut(w.Why)}
 	if _, err := room.records.Add(context.WithoutCancel(ctx), line, w.Reading); err != nil {
-		room.log.Error("a line of the audit could not be kept", "error", err, "line", fmt.Sprintf("%+v", line))
+		room.log.ErrorContext(ctx, "a line of the audit could not be kept", "error", err, "line", fmt.Sprintf("%+v", line))
 		return
 	}
 	if once {

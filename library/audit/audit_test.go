@@ -133,7 +133,8 @@ func TestNobodyChangesALine(t *testing.T) {
 			t.Errorf("%s is done", statement)
 		}
 	}
-	for _, statement := range []string{"drop trigger audit_unchanged", "update audit set person = 'aron' where number = 2"} {
+	for _, statement := range []string{"drop trigger audit_unchanged",
+		"update audit set person = 'aron' where number = 2"} {
 		if err := librarytest.TryExec(dir, statement); err != nil {
 			t.Fatal(err)
 		}
@@ -207,7 +208,8 @@ func TestLinesAreSentOn(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	listener := tls.NewListener(plain, &tls.Config{Certificates: []tls.Certificate{a.Pair(t)}, MinVersion: tls.VersionTLS12})
+	listener := tls.NewListener(plain, &tls.Config{Certificates: []tls.Certificate{a.Pair(t)},
+		MinVersion: tls.VersionTLS12})
 	defer listener.Close()
 	got := collected(t, listener)
 	l, _ := opened(t, book.Settings{Syslog: "tls://" + plain.Addr().String(), CA: a.File}, librarytest.At(morning))
@@ -228,7 +230,8 @@ func TestLinesAreSentOn(t *testing.T) {
 
 // TestWhereLinesGo has to be said right.
 func TestWhereLinesGo(t *testing.T) {
-	for text, says := range map[string]string{"logs": "is no address", "http://logs": "use udp://", "tls://": "no address"} {
+	for text, says := range map[string]string{"logs": "is no address", "http://logs": "use udp://",
+		"tls://": "no address"} {
 		_, err := book.Open(model.Organisation{}, book.Settings{Syslog: text}, nil, nil)
 		if err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%s: %v", text, err)

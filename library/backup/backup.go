@@ -160,7 +160,7 @@ func (room *Room) noted(ctx context.Context, err error) {
 		err = room.notices.Tell(ctx, "", keepers, notices.Subject{About: "backup", Place: "/office?desk=backups"}, "%s", says)
 	}
 	if err != nil {
-		room.log.Error("telling of back-ups", "error", err)
+		room.log.ErrorContext(ctx, "telling of back-ups", "error", err)
 	}
 }
 
@@ -281,6 +281,13 @@ func (a *Access) State() (s State, err error) {
 	return s, nil
 }
 
+// Fault is why the last that was to be made by itself was not, and when; "" where it was.
+func (room *Room) Fault() (why string, at time.Time) {
+	room.mu.Lock()
+	defer room.mu.Unlock()
+	return room.fault, room.faultAt
+}
+
 // Make makes one in the directory now.
 func (a *Access) Make(ctx context.Context) (f File, err error) {
 	if err := a.May(access.KeepService); err != nil {
@@ -291,7 +298,7 @@ func (a *Access) Make(ctx context.Context) (f File, err error) {
 	}
 	if f, err = a.room.keep(ctx); err == nil {
 		a.room.noted(ctx, nil)
-		a.room.log.Info("a back-up was made", "file", f.Name, "bytes", f.Bytes, "by", a.Person().Name)
+		a.room.log.InfoContext(ctx, "a back-up was made", "file", f.Name, "bytes", f.Bytes, "by", a.Person().Name)
 	}
 	return f, err
 }
@@ -301,7 +308,7 @@ func (a *Access) Write(ctx context.Context, w io.Writer) error {
 	if err := a.May(access.KeepService); err != nil {
 		return err
 	}
-	a.room.log.Info("a back-up is taken away", "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "a back-up is taken away", "by", a.Person().Name)
 	return a.room.write(ctx, w, a.room.org.Now().UTC().Truncate(time.Second))
 }
 

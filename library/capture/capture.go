@@ -105,6 +105,11 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(runn
 func (room *Room) keep(ctx context.Context, run model.Run, session source.Session, queries []query.Query, keep Keeper,
 	stays *staying, c *counting) error {
 	for _, q := range queries {
+		if room.most.Spare != nil {
+			if err := room.most.Spare(); err != nil {
+				return err
+			}
+		}
 		keep.Dataset(q.Dataset.ID)
 		read := keepRows
 		switch {
@@ -116,7 +121,7 @@ func (room *Room) keep(ctx context.Context, run model.Run, session source.Sessio
 		err := read(ctx, session, q, keep, c)
 		var limit *limitReached
 		if err != nil && q.Dataset.MayFail && ctx.Err() == nil && !errors.As(err, &limit) && !errors.Is(err, model.ErrFull) {
-			room.log.Warn("a block of a run failed", "run", run.Number, "dataset", q.Dataset.ID, "error", err)
+			room.log.WarnContext(ctx, "a block of a run failed", "run", run.Number, "dataset", q.Dataset.ID, "error", err)
 			err = keep.Failed(ctx, err.Error())
 			c.rows = c.before
 		}
@@ -134,7 +139,7 @@ func (room *Room) thin(ctx context.Context, run model.Run, result int64) {
 		return
 	}
 	if err := room.records.Thin(ctx, run, result); err != nil {
-		room.log.Warn("an earlier result stays kept as a whole", "run", run.Number, "error", err)
+		room.log.WarnContext(ctx, "an earlier result stays kept as a whole", "run", run.Number, "error", err)
 	}
 }
 

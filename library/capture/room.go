@@ -21,6 +21,8 @@ type Limits struct {
 	Rows    int64
 	Time    time.Duration
 	Workers int // runs that go on at once
+	// Spare says why nothing new is kept now; nil where something can always be.
+	Spare func() error
 }
 
 // Room carries out runs. It is safe for several goroutines.
@@ -79,7 +81,7 @@ func (room *Room) restated(ctx context.Context, run model.Run, result int64) {
 		return
 	}
 	if err := room.restate(ctx, run, result); err != nil {
-		room.log.Error("a result was not compared with what was signed off", "run", run.Number, "error", err)
+		room.log.ErrorContext(ctx, "a result was not compared with what was signed off", "run", run.Number, "error", err)
 	}
 }
 

@@ -75,7 +75,7 @@ func (s *staying) keep(ctx context.Context, session source.Session, q query.Quer
 func (s *staying) drop(ctx context.Context, src catalog.Source, room *Room) {
 	for _, stay := range s.tables {
 		if err := src.Engine().Drop(context.WithoutCancel(ctx), stay.Table); err != nil {
-			room.log.Warn("rows of a run that failed stay in the engine for now", "run", s.run, "table", stay.Table,
+			room.log.WarnContext(ctx, "rows of a run that failed stay in the engine for now", "run", s.run, "table", stay.Table,
 				"error", err)
 		}
 	}
@@ -142,7 +142,8 @@ func (room *Room) sweep(ctx context.Context, src catalog.Source) error {
 			if err := src.Engine().Drop(ctx, name); err != nil {
 				return err
 			}
-			room.log.Info("rows that nobody wants were removed from an engine", "source", src.Config.ID, "run", run, "table",
+			room.log.InfoContext(ctx, "rows that nobody wants were removed from an engine", "source", src.Config.ID, "run", run,
+				"table",
 				name)
 		}
 	}

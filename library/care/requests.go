@@ -144,7 +144,8 @@ func (a *Access) HandOver(ctx context.Context, from, to string) ([]string, error
 	if err := a.room.reload(ctx); err != nil {
 		return nil, err
 	}
-	a.room.log.Info("handed over", "from", from, "to", to, "what", strings.Join(moved, ", "), "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "handed over", "from", from, "to", to, "what", strings.Join(moved, ", "), "by",
+		a.Person().Name)
 	if len(moved) == 0 {
 		return []string{}, nil
 	}

@@ -111,7 +111,7 @@ func (a *Access) Reviewed(ctx context.Context, report string) (model.Care, error
 	a.room.mu.Lock()
 	a.room.cares[report] = c
 	a.room.mu.Unlock()
-	a.room.log.Info("report reviewed", "report", report, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "report reviewed", "report", report, "by", a.Person().Name)
 	return c, nil
 }
 

@@ -33,7 +33,7 @@ func (a *Access) Visited(ctx context.Context, report, what string) {
 	}
 	err := a.room.records.Visit(context.WithoutCancel(ctx), a.Person().Name, report, what, a.room.org.Now())
 	if err != nil {
-		a.room.log.Warn("counting a visit", "report", report, "error", err)
+		a.room.log.WarnContext(ctx, "counting a visit", "report", report, "error", err)
 	}
 }
 

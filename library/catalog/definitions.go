@@ -183,7 +183,8 @@ func (a *Access) PutReport(ctx context.Context, text []byte, put Put) (*report.D
 		return nil, fmt.Errorf("report %s: %w", d.ID, err)
 	}
 	a.room.remember(d)
-	a.room.log.Info("report taken into the catalog", "report", d.ID, "version", d.Version[:12], "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "report taken into the catalog", "report", d.ID, "version", d.Version[:12], "by",
+		a.Person().Name)
 	return d, nil
 }
 

@@ -31,7 +31,7 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 	delete(a.room.unread, id)
 	a.room.changed()
 	a.room.mu.Unlock()
-	a.room.log.Info("report deleted", "report", id, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "report deleted", "report", id, "by", a.Person().Name)
 	return a.room.people.Reopen(ctx)
 }
 
@@ -57,7 +57,7 @@ func (a *Access) DeleteSource(ctx context.Context, id string) error {
 	delete(a.room.sources, id)
 	delete(a.room.broken, id)
 	a.room.mu.Unlock()
-	a.room.log.Info("source deleted", "source", id, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "source deleted", "source", id, "by", a.Person().Name)
 	if known {
 		return errors.Join(old.Close(), a.room.ready.Forget(old.Config))
 	}

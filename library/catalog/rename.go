@@ -56,7 +56,7 @@ func (a *Access) Rename(ctx context.Context, id, to, note string) (*report.Defin
 	if err := a.putRenamed(ctx, id, to, note, changed); err != nil {
 		return nil, err
 	}
-	a.room.log.Info("report renamed", "from", id, "to", to, "relinked", len(changed)-1, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "report renamed", "from", id, "to", to, "relinked", len(changed)-1, "by", a.Person().Name)
 	for _, again := range a.room.renamed {
 		if err := again(ctx); err != nil {
 			return nil, err

@@ -48,7 +48,7 @@ func (a *Access) RenameSource(ctx context.Context, id, to string) error {
 	if err != nil {
 		return errors.Join(err, a.room.drop(to).Close(), a.room.ready.Forget(again.Config))
 	}
-	a.room.log.Info("source renamed", "from", id, "to", to, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "source renamed", "from", id, "to", to, "by", a.Person().Name)
 	return errors.Join(a.room.drop(id).Close(), a.room.ready.Forget(old.Config), a.room.people.ReadRetired(ctx))
 }
 
@@ -99,7 +99,7 @@ func (a *Access) RenameParameter(ctx context.Context, id, to string) error {
 	a.room.mu.Lock()
 	a.room.shared = shared
 	a.room.mu.Unlock()
-	a.room.log.Info("shared parameter renamed", "from", id, "to", to, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "shared parameter renamed", "from", id, "to", to, "by", a.Person().Name)
 	return a.room.people.ReadRetired(ctx)
 }
 

@@ -40,7 +40,7 @@ func (room *Room) loadSources(ctx context.Context) error {
 			if config, parsed := source.ParseConfig([]byte(text)); parsed == nil {
 				id = config.ID
 			}
-			room.log.Error("a source cannot be opened", "source", id, "error", err)
+			room.log.ErrorContext(ctx, "a source cannot be opened", "source", id, "error", err)
 			room.broken[id] = err
 			continue
 		}
@@ -263,4 +263,18 @@ func (room *Room) AllSources() []Source {
 	room.mu.RLock()
 	defer room.mu.RUnlock()
 	return slices.Collect(maps.Values(room.sources))
+}
+
+// SourceIDs are the ids of all declared sources, also of those that cannot be read, in order.
+func (room *Room) SourceIDs() []string {
+	room.mu.RLock()
+	defer room.mu.RUnlock()
+	ids := slices.Collect(maps.Keys(room.sources))
+	for id := range room.broken {
+		if _, open := room.sources[id]; !open {
+			ids = append(ids, id)
+		}
+	}
+	slices.Sort(ids)
+	return ids
 }

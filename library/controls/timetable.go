@@ -80,7 +80,7 @@ func (room *Room) settleDue(ctx context.Context, now time.Time) (more bool, err 
 			return false, err
 		}
 	}
-	room.log.Info("due moments settled", "controls", len(controls), "runs", queued)
+	room.log.InfoContext(ctx, "due moments settled", "controls", len(controls), "runs", queued)
 	room.rooms.Capture.Wake()
 	return len(controls) == dueAtOnce, nil
 }
@@ -90,7 +90,7 @@ func (room *Room) settleEach(ctx context.Context, all [][]model.Due, together er
 	if errors.Is(together, model.ErrFull) || ctx.Err() != nil {
 		return 0, together
 	}
-	room.log.Warn("due moments are settled one by one", "error", together)
+	room.log.WarnContext(ctx, "due moments are settled one by one", "error", together)
 	for _, due := range all {
 		n, err := room.records.SettleDue(ctx, due)
 		queued += n
@@ -99,7 +99,7 @@ func (room *Room) settleEach(ctx context.Context, all [][]model.Due, together er
 		}
 		last := due[0]
 		last.Next, last.Reason = due[len(due)-1].Next, "its runs could not be queued: "+err.Error()
-		room.log.Error("a run control cannot be settled", "control", last.Control, "error", err)
+		room.log.ErrorContext(ctx, "a run control cannot be settled", "control", last.Control, "error", err)
 		if err := room.records.Refuse(ctx, last); err != nil {
 			return queued, err
 		}
@@ -319,7 +319,7 @@ func (room *Room) catchUp(ctx context.Context) error {
 		if err := room.records.SetNext(ctx, c.ID, next); err != nil {
 			return err
 		}
-		room.log.Warn("a next moment lay too far ahead", "control", c.ID, "was", k.Next, "is", next)
+		room.log.WarnContext(ctx, "a next moment lay too far ahead", "control", c.ID, "was", k.Next, "is", next)
 	}
 	return nil
 }

@@ -74,7 +74,7 @@ func Open(ctx context.Context, org model.Organisation, dir string, records Recor
 			continue
 		}
 		if err := room.Prepare(ctx, s.Config, s.Config.ID); err != nil {
-			log.Error("making the tables of a source of files", "source", s.Config.ID, "error", err)
+			log.ErrorContext(ctx, "making the tables of a source of files", "source", s.Config.ID, "error", err)
 		}
 	}
 	return room, nil
@@ -185,7 +185,8 @@ func (room *Room) take(ctx context.Context, c *source.Config, table, name string
 	if v.Number, err = room.records.Add(ctx, v, data, b.stand); err != nil {
 		return v, err
 	}
-	room.log.Info("file taken", "source", c.ID, "table", table, "rows", v.Rows, "left out", v.LeftOut, "by", v.Person)
+	room.log.InfoContext(ctx, "file taken", "source", c.ID, "table", table, "rows", v.Rows, "left out", v.LeftOut, "by",
+		v.Person)
 	return v, nil
 }
 

@@ -118,7 +118,7 @@ func (room *Room) look(ctx context.Context, c *source.Config, table string, agai
 		l.Fault = "" // nothing came yet
 	}
 	if l.Fault != "" && l.Fault != was.Fault {
-		room.log.Warn("a file was not taken", "source", c.ID, "table", table, "error", l.Fault)
+		room.log.WarnContext(ctx, "a file was not taken", "source", c.ID, "table", table, "error", l.Fault)
 	}
 	// Words of the same fault may differ from look to look; another file is another matter.
 	another := came != nil && came.State != last
@@ -148,7 +148,7 @@ func (room *Room) tell(ctx context.Context, c *source.Config, l model.FileLook) 
 			"The file of “%s” for %s %s", l.Table, title, says)
 	}
 	if err != nil {
-		room.log.Error("telling of a file that comes by itself", "source", c.ID, "table", l.Table, "error", err)
+		room.log.ErrorContext(ctx, "telling of a file that comes by itself", "source", c.ID, "table", l.Table, "error", err)
 	}
 }
 

@@ -29,7 +29,7 @@ func (a *Access) NewKey(ctx context.Context) (model.SigningKey, error) {
 	}
 	k, err := a.room.newKey(ctx)
 	if err == nil {
-		a.room.log.Info("new key to sign proofs with", "key", k.ID, "by", a.Person().Name)
+		a.room.log.InfoContext(ctx, "new key to sign proofs with", "key", k.ID, "by", a.Person().Name)
 	}
 	k.Seed = nil
 	return k, err

@@ -44,7 +44,8 @@ func (a *Access) PutSignRule(ctx context.Context, rule model.SignRule) error {
 		return model.NoSuch("report", rule.Report, nil)
 	}
 	if err == nil {
-		a.room.log.Info("who signs off", "report", rule.Report, "who", rule.Who, "steps", rule.Steps, "by", a.Person().Name)
+		a.room.log.InfoContext(ctx, "who signs off", "report", rule.Report, "who", rule.Who, "steps", rule.Steps, "by",
+			a.Person().Name)
 	}
 	return err
 }

@@ -129,7 +129,8 @@ func (a *Access) Take(ctx context.Context, text []byte, m Mapping, note string) 
 	for _, c := range t.load.Controls {
 		out.Back = append(out.Back, "mantilla control delete "+c.ID)
 	}
-	a.room.log.Info("bundle taken in", "from", t.look.From, "reports", len(t.load.Reports), "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "bundle taken in", "from", t.look.From, "reports", len(t.load.Reports), "by",
+		a.Person().Name)
 	if err := a.room.meaning.Reload(ctx); err != nil {
 		return out, err
 	}

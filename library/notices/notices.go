@@ -81,7 +81,7 @@ func (room *Room) Tell(ctx context.Context, by string, names []string, of Subjec
 	}
 	for _, n := range all {
 		if err := room.mail(ctx, n); err != nil {
-			room.log.Warn("a notice could not be mailed", "to", n.Person, "about", n.About, "error", err)
+			room.log.WarnContext(ctx, "a notice could not be mailed", "to", n.Person, "about", n.About, "error", err)
 		}
 	}
 	return nil

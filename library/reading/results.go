@@ -141,7 +141,7 @@ func (a *Access) DeleteResult(ctx context.Context, number int64) error {
 	if err != nil {
 		return fmt.Errorf("result R-%06d: %w", number, err)
 	}
-	a.room.log.Info("result put into the trash", "result", number, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "result put into the trash", "result", number, "by", a.Person().Name)
 	return nil
 }
 
@@ -173,7 +173,7 @@ func (a *Access) BringBack(ctx context.Context, number int64) error {
 	if err := a.room.records.BringBack(ctx, number); err != nil {
 		return fmt.Errorf("result R-%06d in the trash: %w", number, err)
 	}
-	a.room.log.Info("result brought back", "result", number, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "result brought back", "result", number, "by", a.Person().Name)
 	return nil
 }
 

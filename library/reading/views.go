@@ -72,7 +72,8 @@ func (a *Access) KeepView(ctx context.Context, v model.View) (KeptView, error) {
 	if err != nil {
 		return KeptView{}, named(v.Name, err)
 	}
-	a.room.log.Info("view kept", "view", v.Number, "report", v.Report, "by", a.Person().Name, "everyone", v.Everyone)
+	a.room.log.InfoContext(ctx, "view kept", "view", v.Number, "report", v.Report, "by", a.Person().Name, "everyone",
+		v.Everyone)
 	return KeptView{v, true}, nil
 }
 

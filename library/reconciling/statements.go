@@ -88,7 +88,7 @@ func (a *Access) AddStatement(ctx context.Context, id, declared, name string, da
 	if s.Number, err = a.room.records.AddStatement(ctx, s, data); err != nil {
 		return s, fmt.Errorf("keeping %s: %w", s.Name, err)
 	}
-	a.room.log.Info("statement read", "number", s.Number, "report", id, "lines", s.Lines, "by", s.By)
+	a.room.log.InfoContext(ctx, "statement read", "number", s.Number, "report", id, "lines", s.Lines, "by", s.By)
 	return s, nil
 }
 

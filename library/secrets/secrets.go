@@ -227,7 +227,7 @@ func (a *Access) Put(ctx context.Context, name, text string) error {
 	if err := a.room.records.PutSecret(ctx, name, sealed, a.Person().Name, a.room.org.Now()); err != nil {
 		return err
 	}
-	a.room.log.Info("secret kept", "secret", name, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "secret kept", "secret", name, "by", a.Person().Name)
 	a.room.changed(name)
 	return nil
 }
@@ -242,7 +242,7 @@ func (a *Access) Delete(ctx context.Context, name string) error {
 	} else if err != nil {
 		return err
 	}
-	a.room.log.Info("secret deleted", "secret", name, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "secret deleted", "secret", name, "by", a.Person().Name)
 	a.room.changed(name)
 	return nil
 }

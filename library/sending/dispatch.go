@@ -90,7 +90,8 @@ func (room *Room) dispatchOne(ctx context.Context, r model.ControlRun) error {
 	case parcels == 0:
 		state = "none"
 	}
-	room.log.Info("run control sent", "control", r.Control, "run", r.Number, "part", r.Part, "state", state, "parcels",
+	room.log.InfoContext(ctx, "run control sent", "control", r.Control, "run", r.Number, "part", r.Part, "state", state,
+		"parcels",
 		parcels, "note", note)
 	return room.work.Record("what a run control sent",
 		func(ctx context.Context) error { return room.records.SettleSending(ctx, r.Number, state, note) })

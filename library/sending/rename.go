@@ -38,6 +38,6 @@ func (a *Access) RenameAddress(ctx context.Context, nick, to string) error {
 	if err := a.room.records.RenameAddress(ctx, e.Nickname, to); err != nil {
 		return fmt.Errorf("renaming the address %s: %w", nick, err)
 	}
-	a.room.log.Info("address renamed", "from", nick, "to", to, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "address renamed", "from", nick, "to", to, "by", a.Person().Name)
 	return a.room.people.ReadRetired(ctx)
 }

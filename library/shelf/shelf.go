@@ -104,7 +104,7 @@ func (a *Access) Put(ctx context.Context, r model.Resource, open []model.Opening
 	if err := a.room.Reload(ctx); err != nil {
 		return r, err
 	}
-	a.room.log.Info("document or link kept", "id", r.ID, "by", a.Person().Name)
+	a.room.log.InfoContext(ctx, "document or link kept", "id", r.ID, "by", a.Person().Name)
 	return *a.room.find(r.ID), nil
 }
 
@@ -175,7 +175,7 @@ func (a *Access) AddVersion(ctx context.Context, id, name, note string, data []b
 	if v.Number, err = a.room.records.AddVersion(ctx, id, v, data); err != nil {
 		return v, err
 	}
-	a.room.log.Info("version of a document kept", "id", id, "version", v.Number, "by", v.By)
+	a.room.log.InfoContext(ctx, "version of a document kept", "id", id, "version", v.Number, "by", v.By)
 	return v, a.room.Reload(ctx)
 }
 

@@ -18,6 +18,8 @@ type Call struct {
 	ByTLS   bool            // to the service itself, or to a proxy whose word is taken
 	URL     *url.URL
 	Known   string // tags of answers that the caller has
+
+	Operation string // of the contract, once it is known
 }
 
 // CommandLine is what the command line calls itself with.

@@ -68,6 +68,9 @@ func (s Audit) ListReaders(ctx context.Context,
 	}
 	of := answer.As(ctx).Audit
 	all, err := of.Readers(ctx, answer.ResultID(n))
+	if err == nil && len(all) == 0 {
+		_, err = answer.As(ctx).Reading.Result(ctx, n) // there may be no such
+	}
 	out := handlers.ListReaders200JSONResponse{}
 	for _, x := range all {
 		out = append(out, api.Reading{Person: answer.Given(x.Person), Face: api.ReadingFace(x.Face), Act: x.Act,
