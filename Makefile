@@ -3,7 +3,7 @@ SHELL := /bin/bash
 
 # Encodings that nobody here speaks cost a third of the time to compile.
 export GOFLAGS := -tags=nomsgpack,arrow_json_stdlib
-.PHONY: build demo test race fuzz warm check lint staticcheck errcheck revive console-lint generated needs bench screenshots clean
+.PHONY: build package demo test race fuzz warm check lint staticcheck errcheck revive console-lint generated needs bench screenshots clean
 
 build: bin/mantilla ## the service with its console, in bin/
 
@@ -73,6 +73,13 @@ check: generated lint ## formatting, vet, linters, and generated code
 
 generated: console/node_modules/.package-lock.json ## is the generated code current?
 	scripts/generated-current.sh
+
+VERSION ?= 0.1.0
+ARCH ?= $(shell go env GOARCH)
+package: console/dist/index.html ## a Debian package in bin/, of VERSION
+	go build -ldflags="-s -w -X main.release=$(VERSION)" -o bin/package/mantilla ./cmd/mantilla
+	rm -rf bin/package/man bin/package/completion && bin/package/mantilla manual bin/package && gzip -9n bin/package/man/*
+	cd packaging && GOFLAGS= VERSION=$(VERSION) ARCH=$(ARCH) go tool nfpm package --config nfpm.yaml --packager deb --target ../bin/
 
 bench: build ## what capture, pages and files cost, as ratios in one run
 	go build -o bin/bench ./bench

@@ -6,8 +6,10 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
+	"github.com/ncruces/go-sqlite3/driver"
 	"github.com/pressly/goose/v3"
 
 	"mantilla/model"
@@ -142,5 +144,54 @@ func TestAnIdempotencyKeyIsOfOneBody(t *testing.T) {
 	ask.Typed = map[string]string{"a": "2"}
 	if _, err := s.Runs().AddRun(t.Context(), ask, "key"); !errors.Is(err, model.ErrKeyUsed) {
 		t.Errorf("another body: %v", err)
+	}
+}
+
+// TestEarlierRecordsAreCopied before they are brought up to date, and the copy is a way back.
+func TestEarlierRecordsAreCopied(t *testing.T) {
+	dir := t.TempDir()
+	path := filepath.Join(dir, RecordsFile)
+	if err := open(t, dir, 1<<20).Close(); err != nil {
+		t.Fatal(err)
+	}
+	if files, err := filepath.Glob(path + ".of-*"); err != nil || len(files) != 0 {
+		t.Errorf("new records are copied: %v, %v", files, err)
+	}
+	back(t, path)
+	if err := os.WriteFile(path+".of-version-3", nil, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	asked(t, open(t, dir, 1<<20), "again")
+	files, err := filepath.Glob(path + ".of-*")
+	if err != nil || len(files) != 1 || !strings.HasSuffix(files[0], ".of-version-18") {
+		t.Fatalf("the copies are %v, %v", files, err)
+	}
+	other := t.TempDir()
+	text, err := os.ReadFile(files[0])
+	if err == nil {
+		err = os.WriteFile(filepath.Join(other, RecordsFile), text, 0o600)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	if all, err := open(t, other, 1<<20).Runs().Runs(t.Context(), model.RunWish{Sees: model.Sight{All: true},
+		Limit: 9}); err != nil || len(all) != 0 {
+		t.Errorf("the copy has %d runs that came after it, %v", len(all), err)
+	}
+}
+
+// back makes records those of the version before the last.
+func back(t *testing.T, path string) {
+	t.Helper()
+	records, err := driver.Open("file:" + path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer records.Close()
+	for _, statement := range []string{"drop table audit", "drop table audit_book",
+		"delete from goose_db_version where version_id > 18"} {
+		if _, err := records.Exec(statement); err != nil {
+			t.Fatal(statement, err)
+		}
 	}
 }

@@ -44,7 +44,7 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	readApart()
 	root := cli.Root(version)
-	root.AddCommand(serveCommand(), demoCommand(), restoreCommand(), verifyCommand(), keyCommand())
+	root.AddCommand(serveCommand(), demoCommand(), restoreCommand(), verifyCommand(), keyCommand(), manualCommand())
 	root.AddCommand(apartCommands()...)
 	code := cli.Execute(ctx, root)
 	stop()

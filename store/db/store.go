@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io/fs"
 	"net/url"
+	"os"
 	"path/filepath"
 	"time"
 
@@ -67,10 +68,16 @@ func (s *DB) Open(ctx context.Context, path, disk string) (err error) {
 	for _, step := range provider.ListSources() {
 		known = max(known, step.Version)
 	}
-	if present, err := provider.GetDBVersion(ctx); err != nil {
+	present, err := provider.GetDBVersion(ctx)
+	switch {
+	case err != nil:
 		return fmt.Errorf("reading the version of the records: %w", err)
-	} else if present > known {
+	case present > known:
 		return fmt.Errorf("the data directory %s %w", filepath.Dir(path), ErrNewer)
+	case present > 0 && present < known:
+		if err := s.copyBefore(ctx, path, present); err != nil {
+			return err
+		}
 	}
 	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("bringing the records up to date: %w", err)
@@ -80,6 +87,27 @@ func (s *DB) Open(ctx context.Context, path, disk string) (err error) {
 	}
 	s.Read.SetMaxOpenConns(8)
 	s.Read.SetMaxIdleConns(8)
+	return nil
+}
+
+// copyBefore copies records of an earlier version before they are brought up to date, so that there is
+// a way back. The copy of an earlier time goes: it is of a version that nobody came back to.
+func (s *DB) copyBefore(ctx context.Context, path string, version int64) error {
+	earlier, err := filepath.Glob(path + ".of-version-*")
+	if err != nil {
+		return err
+	}
+	for _, old := range earlier {
+		if err := os.Remove(old); err != nil {
+			return fmt.Errorf("removing the copy of earlier records: %w", err)
+		}
+	}
+	to := fmt.Sprintf("%s.of-version-%d", path, version)
+	if _, err := s.Write.ExecContext(ctx, `vacuum into ?`, to); err != nil {
+		return errors.Join(fmt.Errorf("copying the records before they are brought up to date; make room, or move %s away: "+
+			"%w",
+			path, Explain(err)), os.Remove(to))
+	}
 	return nil
 }
 
