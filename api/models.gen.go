@@ -2771,6 +2771,12 @@ type MadeOf struct {
 	Seal string `json:"seal"`
 }
 
+// MadeToken defines model for MadeToken.
+type MadeToken struct {
+	Ends  time.Time `json:"ends"`
+	Token string    `json:"token"`
+}
+
 // Mark defines model for Mark.
 type Mark struct {
 	// At The end of what was looked at.
@@ -2841,6 +2847,16 @@ type Names struct {
 type NewPassword struct {
 	Old      string `json:"old"`
 	Password string `json:"password"`
+}
+
+// NewToken defines model for NewToken.
+type NewToken struct {
+	As    *Role  `json:"as,omitempty"`
+	Days  int    `json:"days"`
+	Label string `json:"label"`
+
+	// Person Another account, for administrators; otherwise one's own.
+	Person *string `json:"person,omitempty"`
 }
 
 // NextDates defines model for NextDates.
@@ -3688,11 +3704,16 @@ type Service struct {
 
 // Session defines model for Session.
 type Session struct {
+	// As What it does at most; left out for what its owner may.
+	As     *Role       `json:"as,omitempty"`
 	EndsAt time.Time   `json:"endsAt"`
 	Id     string      `json:"id"`
 	Kind   SessionKind `json:"kind"`
 	Label  string      `json:"label"`
-	MadeAt time.Time   `json:"madeAt"`
+
+	// LastAt When it was used last, to some minutes.
+	LastAt *time.Time `json:"lastAt,omitempty"`
+	MadeAt time.Time  `json:"madeAt"`
 
 	// Present It is the one that asks.
 	Present bool `json:"present"`
@@ -5582,6 +5603,9 @@ type SignInJSONRequestBody = SignIn
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword
+
+// NewTokenJSONRequestBody defines body for NewToken for application/json ContentType.
+type NewTokenJSONRequestBody = NewToken
 
 // SetZoneJSONRequestBody defines body for SetZone for application/json ContentType.
 type SetZoneJSONRequestBody SetZoneJSONBody

@@ -40,6 +40,7 @@ type Person struct {
 	Revision int64
 	Password string // as bcrypt keeps it
 	Zone     string // IANA, in which moments are said to them; "" for the organisation's
+	Subject  string // who they are for the provider that they sign in by; "" for who has not yet
 }
 
 // Group is a group of people.
@@ -61,6 +62,8 @@ type Session struct {
 	Label  string
 	MadeAt time.Time
 	EndsAt time.Time
+	As     Role      // what it does at most; "" for what its owner may
+	LastAt time.Time // when it was used last, to some minutes
 }
 
 // Seen says whose criteria and controls are wanted: a person's own and those

@@ -46,6 +46,7 @@ var calls = map[string]call{
 	"listMarks":        {"/reports/intake-lots/marks", "", reader, false},
 	"setMark":          {"/marks/M-1", `{"at": "2026-10-01T00:00:00Z"}`, runner, false},
 	"deleteMark":       {"/marks/M-1", "", runner, false},
+	"newToken":         {"/session/tokens", `{"label": "x", "days": 1}`, reader, false},
 	"changePassword":   {"/session/password", `{"old": "x", "password": "y"}`, reader, false},
 	"setZone":          {"/session/zone", `{"zone": "Europe/Berlin"}`, reader, false},
 	"signOut":          {"/session", "", reader, false},

@@ -69,7 +69,7 @@ func TestSessionsEnd(t *testing.T) {
 		}
 	}
 	who := func(digest string, at time.Time) error {
-		_, err := s.People().SessionPerson(ctx, digest, at)
+		_, _, err := s.People().SessionPerson(ctx, digest, at)
 		return err
 	}
 	if err := who("one", now); err != nil {

@@ -1481,6 +1481,20 @@ type ClientInterface interface {
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// NewTokenWithBody Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /session/tokens (the `NewToken` operationId).
+	NewTokenWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /session/tokens (the `NewToken` operationId).
+	NewToken(ctx context.Context, body NewTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// SetZoneWithBody Set the zone in which moments are said to oneself.
 	//
 	// Takes any type of body and a specified content type.
@@ -5350,6 +5364,40 @@ func (c *Client) ChangePasswordWithBody(ctx context.Context, contentType string,
 // Corresponds with PUT /session/password (the `ChangePassword` operationId).
 func (c *Client) ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangePasswordRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// NewTokenWithBody Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /session/tokens (the `NewToken` operationId).
+func (c *Client) NewTokenWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewNewTokenRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /session/tokens (the `NewToken` operationId).
+func (c *Client) NewToken(ctx context.Context, body NewTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewNewTokenRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -16470,6 +16518,46 @@ func NewChangePasswordRequestWithBody(server string, contentType string, body io
 	return req, nil
 }
 
+// NewNewTokenRequest calls the generic NewToken builder with application/json body
+func NewNewTokenRequest(server string, body NewTokenJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewNewTokenRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewNewTokenRequestWithBody constructs an http.Request for the NewToken method, with any body, and a specified content type
+func NewNewTokenRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/tokens")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewSetZoneRequest calls the generic SetZone builder with application/json body
 func NewSetZoneRequest(server string, body SetZoneJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -19244,6 +19332,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
+
+	// NewTokenWithBodyWithResponse Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/tokens (the `NewToken` operationId).
+	NewTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NewTokenResponse, error)
+
+	// NewTokenWithResponse Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/tokens (the `NewToken` operationId).
+	NewTokenWithResponse(ctx context.Context, body NewTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*NewTokenResponse, error)
 
 	// SetZoneWithBodyWithResponse Set the zone in which moments are said to oneself.
 	//
@@ -27894,6 +27996,54 @@ func (r ChangePasswordResponse) ContentType() string {
 	return ""
 }
 
+type NewTokenResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *MadeToken
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r NewTokenResponse) GetJSON201() *MadeToken {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r NewTokenResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r NewTokenResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r NewTokenResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r NewTokenResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r NewTokenResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type SetZoneResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -32140,6 +32290,32 @@ func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, bo
 		return nil, err
 	}
 	return ParseChangePasswordResponse(rsp)
+}
+
+// NewTokenWithBodyWithResponse Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/tokens (the `NewToken` operationId).
+func (c *ClientWithResponses) NewTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NewTokenResponse, error) {
+	rsp, err := c.NewTokenWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseNewTokenResponse(rsp)
+}
+
+// NewTokenWithResponse Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/tokens (the `NewToken` operationId).
+func (c *ClientWithResponses) NewTokenWithResponse(ctx context.Context, body NewTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*NewTokenResponse, error) {
+	rsp, err := c.NewToken(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseNewTokenResponse(rsp)
 }
 
 // SetZoneWithBodyWithResponse Set the zone in which moments are said to oneself.
@@ -38458,6 +38634,39 @@ func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, e
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseNewTokenResponse parses an HTTP response from a NewTokenWithResponse call
+func ParseNewTokenResponse(rsp *http.Response) (*NewTokenResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &NewTokenResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest MadeToken
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

@@ -560,6 +560,9 @@ type ServerInterface interface {
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(c *gin.Context)
+	// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+	// (POST /session/tokens)
+	NewToken(c *gin.Context)
 	// SetZone Set the zone in which moments are said to oneself.
 	// (PUT /session/zone)
 	SetZone(c *gin.Context)
@@ -7404,6 +7407,19 @@ func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
 	siw.Handler.ChangePassword(c)
 }
 
+// NewToken operation middleware
+func (siw *ServerInterfaceWrapper) NewToken(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NewToken(c)
+}
+
 // SetZone operation middleware
 func (siw *ServerInterfaceWrapper) SetZone(c *gin.Context) {
 
@@ -8112,6 +8128,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword)
 	router.PUT(options.BaseURL+"/session/zone", wrapper.SetZone)
 	router.POST(options.BaseURL+"/tokens", wrapper.MakeToken)
+	router.POST(options.BaseURL+"/session/tokens", wrapper.NewToken)
 	router.GET(options.BaseURL+"/sessions", wrapper.ListSessions)
 	router.DELETE(options.BaseURL+"/sessions/:session", wrapper.EndSession)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
@@ -15480,6 +15497,45 @@ func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitCha
 	return err
 }
 
+type NewTokenRequestObject struct {
+	Body *NewTokenJSONRequestBody
+}
+
+type NewTokenResponseObject interface {
+	VisitNewTokenResponse(w http.ResponseWriter) error
+}
+
+type NewToken201JSONResponse MadeToken
+
+func (response NewToken201JSONResponse) VisitNewTokenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewTokendefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NewTokendefaultApplicationProblemPlusJSONResponse) VisitNewTokenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SetZoneRequestObject struct {
 	Body *SetZoneJSONRequestBody
 }
@@ -17088,6 +17144,9 @@ type StrictServerInterface interface {
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
+	// (POST /session/tokens)
+	NewToken(ctx context.Context, request NewTokenRequestObject) (NewTokenResponseObject, error)
 	// SetZone Set the zone in which moments are said to oneself.
 	// (PUT /session/zone)
 	SetZone(ctx context.Context, request SetZoneRequestObject) (SetZoneResponseObject, error)
@@ -22835,6 +22894,48 @@ func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
 		if err := validResponse.VisitChangePasswordResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NewToken operation middleware
+func (sh *strictHandler) NewToken(ctx *gin.Context) {
+	var request NewTokenRequestObject
+
+	var body NewTokenJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NewToken(ctx, request.(NewTokenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NewToken")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NewTokenResponseObject); ok {
+		if err := validResponse.VisitNewTokenResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

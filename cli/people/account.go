@@ -16,15 +16,24 @@ import (
 
 // LoginCommand makes the command login: sign in; the password is asked for, or read from standard input.
 func LoginCommand(c *Program) *cobra.Command {
-	var printed bool
+	var printed, byToken bool
 	cmd := &cobra.Command{
 		Use:   "login NAME",
 		Short: "Sign in; the password is asked for, or read from standard input",
 		Long: `Sign in for 90 days. The token is kept in a file of your own; with --print it
 is printed instead, for MANTILLA_TOKEN. The password is asked for at a terminal
-and otherwise read from standard input.`,
-		Args: talk.Args(cobra.ExactArgs(1)),
+and otherwise read from standard input.
+
+Who signs in by a provider makes a token in the console (in the menu with one's name) and
+gives that instead: mantilla login --token.`,
+		Args: talk.Args(cobra.MaximumNArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
+			if byToken {
+				return c.takeToken(cmd)
+			}
+			if len(given) == 0 {
+				return talk.Usage("accepts 1 arg, the name to sign in with; see mantilla login --help")
+			}
 			password, err := c.AskSecret(cmd, "Password: ")
 			if err != nil {
 				return err
@@ -57,7 +66,35 @@ and otherwise read from standard input.`,
 		},
 	}
 	cmd.Flags().BoolVar(&printed, "print", false, "print the token and keep nothing")
+	cmd.Flags().BoolVar(&byToken, "token", false, "ask for a token, or read it from standard input, and keep that")
 	return cmd
+}
+
+// takeToken keeps a token that was made elsewhere, once the service knows whose it is.
+func (c *Program) takeToken(cmd *cobra.Command) error {
+	token, err := c.AskSecret(cmd, "Token: ")
+	if err != nil {
+		return err
+	}
+	all, err := talk.ReadTokens()
+	if err != nil {
+		return fmt.Errorf("reading the kept tokens: %w", err)
+	}
+	before := all[c.Service]
+	all[c.Service] = token
+	if err := all.Write(); err != nil {
+		return fmt.Errorf("keeping the token: %w", err)
+	}
+	who, err := talk.Fetch[api.Who](c.Program,
+		func(a *client.Client) (*http.Response, error) { return a.GetSession(cmd.Context()) })
+	if err != nil { // it is no token, and the one before stays
+		if all[c.Service] = before; before == "" {
+			delete(all, c.Service)
+		}
+		return errors.Join(err, all.Write())
+	}
+	fmt.Fprintf(c.Out, "Signed in as %s, %s.\n", who.Title, who.Role)
+	return nil
 }
 
 // LogoutCommand makes the command logout: sign out; the kept token becomes worthless.

@@ -3,6 +3,7 @@ package people
 import (
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -34,13 +35,14 @@ func SessionsCommand(c *Program) *cobra.Command {
 			if c.JSON() {
 				return c.PrintJSON(all)
 			}
-			t := talk.Table{Headings: []string{"Session", "Kind", "Since", "Until", "Label"}}
+			t := talk.Table{Headings: []string{"Session", "Kind", "Since", "Until", "Used last", "Acts as", "Label"}}
 			for _, s := range all {
 				label := s.Label
 				if s.Present {
 					label = strings.TrimSpace(label + " (this one)")
 				}
-				t.Rows = append(t.Rows, []string{s.Id, string(s.Kind), c.At(s.MadeAt), c.At(s.EndsAt), label})
+				t.Rows = append(t.Rows, []string{s.Id, string(s.Kind), c.At(s.MadeAt), c.At(s.EndsAt), c.atOnce(s.LastAt),
+					string(talk.Deref(s.As)), label})
 			}
 			_, err = c.Draw(&t)
 			return err
@@ -56,4 +58,12 @@ func SessionsCommand(c *Program) *cobra.Command {
 		},
 	})
 	return cmd
+}
+
+// atOnce is a moment that there may be none of.
+func (c *Program) atOnce(at *time.Time) string {
+	if at == nil {
+		return ""
+	}
+	return c.At(*at)
 }

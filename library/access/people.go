@@ -138,6 +138,9 @@ func (a *Access) KnownUnits(ctx context.Context, units []string) error {
 // ChangePassword gives the person a new password, against the old one, and
 // signs them out everywhere.
 func (a *Access) ChangePassword(ctx context.Context, old, password string) error {
+	if err := a.whole("changing the password"); err != nil {
+		return err
+	}
 	p, err := a.room.records.Person(ctx, a.person.Name)
 	if err != nil {
 		return err

@@ -25,7 +25,8 @@ type Records interface {
 	Rename(ctx context.Context, kind, from, to string) error
 	Retire(ctx context.Context, r model.Retired) error
 	Retired(ctx context.Context) ([]model.Retired, error)
-	SessionPerson(ctx context.Context, digest string, now time.Time) (model.Person, error)
+	SessionPerson(ctx context.Context, digest string, now time.Time) (model.Person, model.Session, error)
+	SessionUsed(ctx context.Context, digest string, at time.Time) error
 	Sessions(ctx context.Context, person string, now time.Time) ([]model.Session, error)
 	SetZone(ctx context.Context, name, zone string) error
 }

@@ -13,6 +13,8 @@ type Session struct {
 	ID          string
 	Kind, Label string
 	Made, Ends  time.Time
+	As          model.Role // what it does at most; "" for what its owner may
+	Last        time.Time
 	Present     bool // it is the one that asks
 }
 
@@ -27,7 +29,8 @@ func (a *Access) Sessions(ctx context.Context, person, secret string) (out []Ses
 	}
 	all, err := a.room.records.Sessions(ctx, person, a.room.org.Now())
 	for _, s := range all {
-		out = append(out, Session{s.Digest[:shortID], s.Kind, s.Label, s.MadeAt, s.EndsAt, s.Digest == model.Digest(secret)})
+		out = append(out, Session{s.Digest[:shortID], s.Kind, s.Label, s.MadeAt, s.EndsAt, s.As, s.LastAt,
+			s.Digest == model.Digest(secret)})
 	}
 	return out, err
 }
@@ -41,6 +44,9 @@ func (a *Access) whoseSessions(person string) (string, error) {
 
 // EndSession signs a browser or command line out.
 func (a *Access) EndSession(ctx context.Context, person, id string) error {
+	if err := a.whole("ending sessions"); err != nil {
+		return err
+	}
 	person, err := a.whoseSessions(person)
 	if err != nil {
 		return err

@@ -89,11 +89,20 @@ func (room *Room) SignIn(ctx context.Context, k Knock) (secret string, p model.P
 
 // WhoHas returns the library as the person whose secret it is.
 func (room *Room) WhoHas(ctx context.Context, secret string) (*Access, error) {
-	p, err := room.records.SessionPerson(ctx, model.Digest(secret), room.org.Now())
+	now := room.org.Now()
+	p, s, err := room.records.SessionPerson(ctx, model.Digest(secret), now)
 	if errors.Is(err, model.ErrNotFound) {
 		return nil, ErrNotSignedIn
 	}
-	return room.As(p), err
+	if err != nil {
+		return nil, err
+	}
+	if now.Sub(s.LastAt).Abs() > usedAgain {
+		if err := room.records.SessionUsed(ctx, s.Digest, now); err != nil { // as on a disk that is full
+			room.log.WarnContext(ctx, "the use of a session is not noted", "error", err)
+		}
+	}
+	return room.capped(p, s), nil
 }
 
 // Door is what somebody may do who is not known yet.

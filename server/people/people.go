@@ -53,6 +53,17 @@ func (s People) MakeToken(ctx context.Context, r handlers.MakeTokenRequestObject
 	return handlers.MakeToken201JSONResponse{Token: secret, Ends: ends, Who: who(s.Library.As(person))}, nil
 }
 
+// NewToken answers POST /session/tokens.
+func (s People) NewToken(ctx context.Context, r handlers.NewTokenRequestObject) (handlers.NewTokenResponseObject,
+	error) {
+	secret, ends, err := answer.As(ctx).MakeToken(ctx, access.NewToken{Person: answer.Value(r.Body.Person),
+		Label: r.Body.Label, Days: r.Body.Days, As: model.Role(answer.Value(r.Body.As))})
+	if err != nil {
+		return nil, err
+	}
+	return handlers.NewToken201JSONResponse{Token: secret, Ends: ends}, nil
+}
+
 // GetSession answers GET /session: who is signed in, and what they may do.
 func (s People) GetSession(ctx context.Context,
 	_ handlers.GetSessionRequestObject) (handlers.GetSessionResponseObject, error) {

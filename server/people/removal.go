@@ -15,15 +15,12 @@ func (s People) ListSessions(ctx context.Context,
 	all, err := answer.As(ctx).Sessions(ctx, answer.Value(r.Params.Person), answer.CallOf(ctx).Secret)
 	out := handlers.ListSessions200JSONResponse{}
 	for _, x := range all {
-		out = append(out,
-			api.Session{
-				Id:      x.ID,
-				Kind:    api.SessionKind(x.Kind),
-				Label:   x.Label,
-				MadeAt:  x.Made,
-				EndsAt:  x.Ends,
-				Present: x.Present,
-			})
+		one := api.Session{Id: x.ID, Kind: api.SessionKind(x.Kind), Label: x.Label, MadeAt: x.Made, EndsAt: x.Ends,
+			LastAt: answer.Moment(x.Last), Present: x.Present}
+		if as := api.Role(x.As); as != "" {
+			one.As = &as
+		}
+		out = append(out, one)
 	}
 	return out, err
 }

@@ -74,6 +74,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a token for a script or a command line; the answer holds it, and nothing tells it again. */
+        post: operations["newToken"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sessions": {
         parameters: {
             query?: {
@@ -3302,6 +3319,13 @@ export interface components {
             madeAt: string;
             /** Format: date-time */
             endsAt: string;
+            /** @description What it does at most; left out for what its owner may. */
+            as?: components["schemas"]["Role"];
+            /**
+             * Format: date-time
+             * @description When it was used last, to some minutes.
+             */
+            lastAt?: string;
             /** @description It is the one that asks. */
             present: boolean;
         };
@@ -3339,6 +3363,19 @@ export interface components {
             /** Format: date-time */
             ends: string;
             who: components["schemas"]["Who"];
+        };
+        NewToken: {
+            /** @example nightly export */
+            label: string;
+            days: number;
+            as?: components["schemas"]["Role"];
+            /** @description Another account, for administrators; otherwise one's own. */
+            person?: string;
+        };
+        MadeToken: {
+            token: string;
+            /** Format: date-time */
+            ends: string;
         };
         /** @enum {string} */
         Role: "reader" | "runner" | "author" | "librarian" | "administrator";
@@ -5669,6 +5706,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Token"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    newToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewToken"];
+            };
+        };
+        responses: {
+            /** @description The token. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeToken"];
                 };
             };
             default: components["responses"]["Wrong"];

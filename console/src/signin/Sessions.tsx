@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { answer, api } from '../api/client'
 import { moment } from '../parts/said'
 import { Remove } from '../parts/Remove'
+import { NewToken } from './NewToken'
 
 type Props = {
   /** Whose; one's own when it is not given. */
@@ -37,8 +38,10 @@ export function Sessions({ person, onClose }: Props) {
       <ul style={{ paddingLeft: '1.1rem' }}>
         {sessions.data?.map(s => (
           <li key={s.id} data-session={s.id}>
-            {s.kind === 'browser' ? 'A browser' : 'A command line'}
-            {s.label && `, ${s.label}`}, since {moment(s.madeAt)}, until {moment(s.endsAt)}{' '}
+            {s.kind === 'browser' ? 'A browser' : 'A token'}
+            {s.label && `, ${s.label}`}
+            {s.as && `, as ${s.as}`}, since {moment(s.madeAt)}, until {moment(s.endsAt)}
+            {s.lastAt && `, used last ${moment(s.lastAt)}`}{' '}
             {s.present ? (
               <em>this one</em>
             ) : (
@@ -52,6 +55,7 @@ export function Sessions({ person, onClose }: Props) {
           </li>
         ))}
       </ul>
+      <NewToken person={person} onMade={() => sessions.refetch()} />
     </Modal>
   )
 }
