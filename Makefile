@@ -19,10 +19,10 @@ console/dist/index.html: console/node_modules/.package-lock.json $(CONSOLE_SOURC
 	cd console && npm run --silent build
 	@touch $@
 
-demo: ## write the demo data and run the service on it; WITH=postgres or mariadb puts its records on a server
+demo: ## write the demo data and run the service on it; WITH=postgres or mariadb puts its records on a server, PROVIDER=yes has people sign in by a provider
 	@$(MAKE) --no-print-directory -j2 warm console/dist/index.html
 	@$(MAKE) --no-print-directory build
-	./bin/mantilla demo --data data $(if $(WITH),--with $(WITH))
+	./bin/mantilla demo --data data $(if $(WITH),--with $(WITH)) $(if $(PROVIDER),--provider)
 
 needs: ## install what the tests need and this machine lacks
 	scripts/test-needs.sh

@@ -91,6 +91,8 @@ render: render/paper
 runner: core/rescue model
 
 core/audit:
+identity: model
+demo/provider:
 library/acting:
 library/standing: library/backup library/catalog model
 server/ops: library library/standing
@@ -154,7 +156,7 @@ library: library/trash model source/apart store store/runs
 api:
 api/handlers: api
 api/client: api
-server/answer: api core/checks core/param library model source
+server/answer: api core/checks core/param identity library model source
 server/asking: api api/handlers library/asking model server/answer
 server/capture: api api/handlers library library/acting library/capture model server/answer
 server/catalog: api api/handlers core/param core/period core/report library/asking library/catalog model server/answer
@@ -169,7 +171,7 @@ server/drafting: server/reading
 server/health: api api/handlers server/answer
 server/meaning: api api/handlers core/shown library/meaning model server/answer
 server/moving: api api/handlers library/moving server/answer
-server/people: api api/handlers library library/access library/acting model server/answer
+server/people: api api/handlers identity library library/access library/acting model server/answer
 server/reading: api api/handlers core/ask core/checks core/formula core/frame core/report core/sheet core/shown
 server/reading: library library/reading model render render/paper server/answer
 server/sending: api api/handlers library/reading library/sending model server/answer server/reading
@@ -227,8 +229,8 @@ store/entering: model store/db
 store/history: model store/db
 store/reconciling: model store/db
 store/keeping: model store/db
-server: api api/handlers core/ask core/definition core/param library library/access library/acting model render
-server: server/answer server/asking server/audit server/backup server/capture server/care server/catalog
+server: api api/handlers core/ask core/definition core/param identity library library/access library/acting model
+server: render server/answer server/asking server/audit server/backup server/capture server/care server/catalog
 server: server/controls server/desk server/drafting server/entering server/files server/health server/history
 server: server/keeping server/meaning server/moving server/people server/reading server/reconciling server/secrets
 server: server/sending server/shelf server/trash source
@@ -239,9 +241,9 @@ console:
 demo: core/manuscript core/period core/timetable library library/capture library/catalog library/controls
 demo: library/sending model
 demo/servers: demo demo/mdserver demo/pgserver library
-cmd/mantilla: cli cli/talk console core/nearest core/period deliver deliver/mailbox demo demo/servers grid library
-cmd/mantilla: library/acting library/audit library/backup library/capture library/secrets library/sending model server
-cmd/mantilla: server/ops source/apart store store/backup
+cmd/mantilla: cli cli/talk console core/nearest core/period deliver deliver/mailbox demo demo/provider demo/servers
+cmd/mantilla: grid identity library library/access library/acting library/audit library/backup library/capture
+cmd/mantilla: library/secrets library/sending model server server/ops source/apart store store/backup
 
 
 
@@ -264,7 +266,8 @@ var outside = map[string][]string{
 	"github.com/ncruces/go-sqlite3": {"store/db", "store/backup", "store/storetest", "source/sourcetest", "source/sqlite",
 		"source/files",
 		"demo", "demo/servers"},
-	"net/http": {"server", "server/answer", "server/ops", "server/capture", "server/reading", "api/handlers",
+	"net/http": {"server", "server/answer", "server/ops", "server/people", "demo/provider", "server/capture",
+		"server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "source/files", "cmd/mantilla"},
 	"os": {"store", "store/backup", "store/db", "library/audit", "library/backup", "source", "source/sqlite",
 		"source/postgres",

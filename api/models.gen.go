@@ -3695,11 +3695,17 @@ type SeriesOf struct {
 
 // Service defines model for Service.
 type Service struct {
-	Name    string             `json:"name"`
-	Presets []Preset           `json:"presets"`
-	Today   openapi_types.Date `json:"today"`
-	Version string             `json:"version"`
-	Zone    string             `json:"zone"`
+	Name string `json:"name"`
+
+	// Passwords Accounts sign in by passwords too; left out where only the provider lets in.
+	Passwords *bool    `json:"passwords,omitempty"`
+	Presets   []Preset `json:"presets"`
+
+	// Provider What the provider is called by which people sign in; left out where there is none.
+	Provider *string            `json:"provider,omitempty"`
+	Today    openapi_types.Date `json:"today"`
+	Version  string             `json:"version"`
+	Zone     string             `json:"zone"`
 }
 
 // Session defines model for Session.
@@ -5410,6 +5416,19 @@ type StartRunParams struct {
 // PutSecretJSONBody defines parameters for PutSecret.
 type PutSecretJSONBody struct {
 	Text string `json:"text"`
+}
+
+// BeginSignInParams defines parameters for BeginSignIn.
+type BeginSignInParams struct {
+	// To The place of the console that is opened then.
+	To *string `form:"to,omitempty" json:"to,omitempty"`
+}
+
+// FinishSignInParams defines parameters for FinishSignIn.
+type FinishSignInParams struct {
+	Code  *string `form:"code,omitempty" json:"code,omitempty"`
+	State *string `form:"state,omitempty" json:"state,omitempty"`
+	Error *string `form:"error,omitempty" json:"error,omitempty"`
 }
 
 // SetZoneJSONBody defines parameters for SetZone.

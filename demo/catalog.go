@@ -40,6 +40,16 @@ var groups = []model.Group{
 	{ID: "accounts", Title: "Accounts", Members: []string{"rhea", "runa"}},
 }
 
+// GroupsOf are the groups that somebody of the demo is in.
+func GroupsOf(person string) (ids []string) {
+	for _, g := range groups {
+		if slices.Contains(g.Members, person) {
+			ids = append(ids, g.ID)
+		}
+	}
+	return ids
+}
+
 // closedTo are the reports that are not open to everyone, with the group that
 // they are open to.
 var closedTo = map[string]string{"budget-position": "accounts", "ledger-lines": "accounts",

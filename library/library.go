@@ -55,6 +55,7 @@ type Settings struct {
 	Secrets secrets.Settings
 	Backup  backup.Settings
 	Audit   audit.Settings
+	Trust   access.Trust // in a provider that knows who people are
 	Worker  apart.Worker // by which runs read their sources; none where it has no memory
 }
 
@@ -154,6 +155,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.people, err = access.Open(ctx, org, s.People(), log); err != nil {
 		return err
 	}
+	l.people.Trusts(l.settings.Trust)
 	if l.settings.Secrets.KeyFile == "" {
 		l.settings.Secrets.KeyFile = filepath.Join(l.settings.DataDir, "secrets.key")
 	}

@@ -34,7 +34,8 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 	if err != nil {
 		return nil, err
 	}
-	s := newService(&answer.Service{Library: l, Version: o.Version, Log: log, Closing: o.Closing}, rules)
+	s := newService(&answer.Service{Library: l, Version: o.Version, Log: log, Closing: o.Closing,
+		Provider: o.Provider, Local: o.Local || o.Provider == nil}, rules)
 	l.Words(rules.acts)
 	if o.Observe != nil {
 		s.observe = o.Observe
@@ -77,6 +78,9 @@ func (s *service) begun(proxies networkList) gin.HandlerFunc {
 		proxied := proxies.have(c.Request.RemoteAddr) && strings.EqualFold(c.GetHeader("X-Forwarded-Proto"), "https")
 		x := &answer.Call{Library: s.Library, URL: c.Request.URL, Secret: answer.SecretIn(c.Request), From: c.ClientIP(),
 			ByTLS: c.Request.TLS != nil || proxied, Known: c.GetHeader("If-None-Match")}
+		if away, err := c.Request.Cookie("mantilla-away"); err == nil {
+			x.Away = away.Value
+		}
 		ctx := acting.With(c.Request.Context(), &acting.Act{Face: faceOf(c.Request), Address: x.From,
 			Request: requestid.Get(c)})
 		c.Request = c.Request.WithContext(context.WithValue(ctx, answer.CallKey{}, x))

@@ -11,6 +11,7 @@ import (
 
 	"mantilla/api"
 	"mantilla/api/handlers"
+	"mantilla/identity"
 	"mantilla/model"
 	"mantilla/server/answer"
 	"mantilla/server/asking"
@@ -73,7 +74,7 @@ type service struct {
 // newService gives every room's handlers what they are made with.
 func newService(of *answer.Service, rules *rules) *service {
 	reports, results := catalog.Catalog{Service: of}, reading.Results{Service: of}
-	return &service{of, people.People{Service: of}, reports, asking.Asking{Service: of}, capture.Runs{Service: of},
+	return &service{of, people.New(of), reports, asking.Asking{Service: of}, capture.Runs{Service: of},
 		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
@@ -106,8 +107,10 @@ type Settings struct {
 	Console        fs.FS  // the built console
 	Version        string // of the program
 	TrustedProxies []string
-	Closing        <-chan struct{} // closed when open streams should end
-	Rate           float64         // requests a second that a person or a machine may go on making; 0 for any
+	Closing        <-chan struct{}    // closed when open streams should end
+	Provider       *identity.Provider // nil for none
+	Local          bool               // people sign in by passwords too
+	Rate           float64            // requests a second that a person or a machine may go on making; 0 for any
 	// Observe is told of every request that was answered; nil for nobody.
 	Observe func(operation string, status int, took time.Duration)
 }

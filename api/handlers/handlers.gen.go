@@ -557,9 +557,18 @@ type ServerInterface interface {
 	// SignIn Sign a browser in; the answer sets its cookie.
 	// (POST /session)
 	SignIn(c *gin.Context)
+	// LeaveProvider Send a browser that is signed out to the provider, to leave there too.
+	// (GET /session/leave)
+	LeaveProvider(c *gin.Context)
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(c *gin.Context)
+	// BeginSignIn Send a browser to the provider that knows who somebody is; they come back signed in.
+	// (GET /session/provider)
+	BeginSignIn(c *gin.Context, params BeginSignInParams)
+	// FinishSignIn Sign a browser in that comes back from the provider.
+	// (GET /session/provider/back)
+	FinishSignIn(c *gin.Context, params FinishSignInParams)
 	// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
 	// (POST /session/tokens)
 	NewToken(c *gin.Context)
@@ -7394,6 +7403,19 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	siw.Handler.SignIn(c)
 }
 
+// LeaveProvider operation middleware
+func (siw *ServerInterfaceWrapper) LeaveProvider(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LeaveProvider(c)
+}
+
 // ChangePassword operation middleware
 func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
 
@@ -7405,6 +7427,76 @@ func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
 	}
 
 	siw.Handler.ChangePassword(c)
+}
+
+// BeginSignIn operation middleware
+func (siw *ServerInterfaceWrapper) BeginSignIn(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BeginSignInParams
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", c.Request.URL.Query(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter to: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BeginSignIn(c, params)
+}
+
+// FinishSignIn operation middleware
+func (siw *ServerInterfaceWrapper) FinishSignIn(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FinishSignInParams
+
+	// ------------- Optional query parameter "code" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "code", c.Request.URL.Query(), &params.Code, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter code: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "error" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "error", c.Request.URL.Query(), &params.Error, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter error: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FinishSignIn(c, params)
 }
 
 // NewToken operation middleware
@@ -8128,6 +8220,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword)
 	router.PUT(options.BaseURL+"/session/zone", wrapper.SetZone)
 	router.POST(options.BaseURL+"/tokens", wrapper.MakeToken)
+	router.GET(options.BaseURL+"/session/provider", wrapper.BeginSignIn)
+	router.GET(options.BaseURL+"/session/provider/back", wrapper.FinishSignIn)
+	router.GET(options.BaseURL+"/session/leave", wrapper.LeaveProvider)
 	router.POST(options.BaseURL+"/session/tokens", wrapper.NewToken)
 	router.GET(options.BaseURL+"/sessions", wrapper.ListSessions)
 	router.DELETE(options.BaseURL+"/sessions/:session", wrapper.EndSession)
@@ -15464,6 +15559,46 @@ func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInRespo
 	return err
 }
 
+type LeaveProviderRequestObject struct {
+}
+
+type LeaveProviderResponseObject interface {
+	VisitLeaveProviderResponse(w http.ResponseWriter) error
+}
+
+type LeaveProvider303ResponseHeaders struct {
+	Location *string
+}
+
+type LeaveProvider303Response struct {
+	Headers LeaveProvider303ResponseHeaders
+}
+
+func (response LeaveProvider303Response) VisitLeaveProviderResponse(w http.ResponseWriter) error {
+	if response.Headers.Location != nil {
+		w.Header().Set("Location", fmt.Sprint(*response.Headers.Location))
+	}
+	w.WriteHeader(303)
+	return nil
+}
+
+type LeaveProviderdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LeaveProviderdefaultApplicationProblemPlusJSONResponse) VisitLeaveProviderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ChangePasswordRequestObject struct {
 	Body *ChangePasswordJSONRequestBody
 }
@@ -15486,6 +15621,96 @@ type ChangePassworddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitChangePasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BeginSignInRequestObject struct {
+	Params BeginSignInParams
+}
+
+type BeginSignInResponseObject interface {
+	VisitBeginSignInResponse(w http.ResponseWriter) error
+}
+
+type BeginSignIn303ResponseHeaders struct {
+	Location  *string
+	SetCookie *string
+}
+
+type BeginSignIn303Response struct {
+	Headers BeginSignIn303ResponseHeaders
+}
+
+func (response BeginSignIn303Response) VisitBeginSignInResponse(w http.ResponseWriter) error {
+	if response.Headers.Location != nil {
+		w.Header().Set("Location", fmt.Sprint(*response.Headers.Location))
+	}
+	if response.Headers.SetCookie != nil {
+		w.Header().Set("Set-Cookie", fmt.Sprint(*response.Headers.SetCookie))
+	}
+	w.WriteHeader(303)
+	return nil
+}
+
+type BeginSignIndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BeginSignIndefaultApplicationProblemPlusJSONResponse) VisitBeginSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FinishSignInRequestObject struct {
+	Params FinishSignInParams
+}
+
+type FinishSignInResponseObject interface {
+	VisitFinishSignInResponse(w http.ResponseWriter) error
+}
+
+type FinishSignIn303ResponseHeaders struct {
+	Location  *string
+	SetCookie *string
+}
+
+type FinishSignIn303Response struct {
+	Headers FinishSignIn303ResponseHeaders
+}
+
+func (response FinishSignIn303Response) VisitFinishSignInResponse(w http.ResponseWriter) error {
+	if response.Headers.Location != nil {
+		w.Header().Set("Location", fmt.Sprint(*response.Headers.Location))
+	}
+	if response.Headers.SetCookie != nil {
+		w.Header().Set("Set-Cookie", fmt.Sprint(*response.Headers.SetCookie))
+	}
+	w.WriteHeader(303)
+	return nil
+}
+
+type FinishSignIndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FinishSignIndefaultApplicationProblemPlusJSONResponse) VisitFinishSignInResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -17141,9 +17366,18 @@ type StrictServerInterface interface {
 	// SignIn Sign a browser in; the answer sets its cookie.
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// LeaveProvider Send a browser that is signed out to the provider, to leave there too.
+	// (GET /session/leave)
+	LeaveProvider(ctx context.Context, request LeaveProviderRequestObject) (LeaveProviderResponseObject, error)
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// BeginSignIn Send a browser to the provider that knows who somebody is; they come back signed in.
+	// (GET /session/provider)
+	BeginSignIn(ctx context.Context, request BeginSignInRequestObject) (BeginSignInResponseObject, error)
+	// FinishSignIn Sign a browser in that comes back from the provider.
+	// (GET /session/provider/back)
+	FinishSignIn(ctx context.Context, request FinishSignInRequestObject) (FinishSignInResponseObject, error)
 	// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
 	// (POST /session/tokens)
 	NewToken(ctx context.Context, request NewTokenRequestObject) (NewTokenResponseObject, error)
@@ -22859,6 +23093,30 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 	}
 }
 
+// LeaveProvider operation middleware
+func (sh *strictHandler) LeaveProvider(ctx *gin.Context) {
+	var request LeaveProviderRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LeaveProvider(ctx, request.(LeaveProviderRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LeaveProvider")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LeaveProviderResponseObject); ok {
+		if err := validResponse.VisitLeaveProviderResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ChangePassword operation middleware
 func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
 	var request ChangePasswordRequestObject
@@ -22894,6 +23152,58 @@ func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
 		if err := validResponse.VisitChangePasswordResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BeginSignIn operation middleware
+func (sh *strictHandler) BeginSignIn(ctx *gin.Context, params BeginSignInParams) {
+	var request BeginSignInRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BeginSignIn(ctx, request.(BeginSignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BeginSignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BeginSignInResponseObject); ok {
+		if err := validResponse.VisitBeginSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FinishSignIn operation middleware
+func (sh *strictHandler) FinishSignIn(ctx *gin.Context, params FinishSignInParams) {
+	var request FinishSignInRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FinishSignIn(ctx, request.(FinishSignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FinishSignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FinishSignInResponseObject); ok {
+		if err := validResponse.VisitFinishSignInResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

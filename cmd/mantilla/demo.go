@@ -16,6 +16,7 @@ import (
 	"mantilla/core/nearest"
 	"mantilla/deliver/mailbox"
 	"mantilla/demo"
+	"mantilla/demo/provider"
 	"mantilla/demo/servers"
 	"mantilla/library"
 	"mantilla/store"
@@ -23,6 +24,7 @@ import (
 
 func demoCommand() *cobra.Command {
 	var with string
+	var standIn bool
 	cmd := &cobra.Command{
 		Use:   "demo",
 		Short: "Run the service on made-up data of a honey cooperative",
@@ -37,6 +39,9 @@ directory; every report gives the same figures there.`,
 			settings, err := readSettings(cmd)
 			if err != nil {
 				return err
+			}
+			if !cmd.Flags().Changed("log-level") {
+				settings.LogLevel = "warn" // what is loaded is no news
 			}
 			settings.Name = "Brackenfell Honey Cooperative"
 			if settings.BusinessDate == "" {
@@ -65,6 +70,13 @@ directory; every report gives the same figures there.`,
 				settings.SMTP, settings.SMTPTLS, settings.MailFrom = settings.mailbox.Address(), "none",
 					"Brackenfell reports <reports@brackenfell.example>"
 			}
+			if standIn {
+				there, err := startProvider(settings)
+				if err != nil {
+					return err
+				}
+				defer there.Close()
+			}
 			load := demo.LoadAll
 			if with != "" {
 				there, err := servers.Start(cmd.Context(), with, settings.Data, filepath.Join(settings.Data, demo.SourceFile))
@@ -84,7 +96,30 @@ directory; every report gives the same figures there.`,
 	}
 	addSettings(cmd)
 	cmd.Flags().StringVar(&with, "with", "", "take the records to a server: "+strings.Join(servers.Kinds(), " or "))
+	cmd.Flags().BoolVar(&standIn, "provider", false, "start a stand-in for an OpenID Connect provider, by which people "+
+		"sign in as well")
 	return cmd
+}
+
+// startProvider starts the stand-in provider, which knows the people of the demo and one more, and has
+// the service ask it.
+func startProvider(s *settings) (*provider.Provider, error) {
+	people := []provider.Person{{Name: "nell", Title: "Nell Briarwood", Groups: []string{"field"},
+		Units: []string{"UF-HOL"}}}
+	for _, p := range demo.People {
+		units := p.Units
+		if len(units) == 0 {
+			units = []string{"*"}
+		}
+		people = append(people, provider.Person{Name: p.Name, Title: p.Title, Groups: demo.GroupsOf(p.Name), Units: units})
+	}
+	there, err := provider.Start("127.0.0.1:0", demo.Password, people)
+	if err != nil {
+		return nil, err
+	}
+	s.OIDCIssuer, s.OIDCClient, s.OIDCLabel, s.OIDCAccounts = there.Issuer, there.Client, "the stand-in provider", "runner"
+	s.OIDCGroups, s.OIDCUnits = "groups", "units"
+	return there, s.check()
 }
 
 // keepHistory has the demo's year go by, where there are no records yet.
@@ -121,6 +156,10 @@ func printDemo(cmd *cobra.Command, l *library.Library, address string, wrote tim
 			about += ", sees only " + nearest.And(p.Units) + " with everything below"
 		}
 		fmt.Fprintf(out, "    %-12s%s: %s\n", p.Name, p.Title, about)
+	}
+	if l.Settings().Trust.Asked {
+		fmt.Fprintln(out, "  Provider      a stand-in: the same people sign in there with the same password, and nell, who "+
+			"has no account yet")
 	}
 	if l.Settings().Sending.Mailbox != nil {
 		fmt.Fprintln(out, "  Mail          stays here: adda reads all of it in the console under Sending, Stand-in "+

@@ -105,7 +105,8 @@ func serve(ctx context.Context, s *settings, load func(context.Context, *library
 	closing := make(chan struct{})
 	watch := ops.New(lib, &s.logLevel, version)
 	handler, err := server.Handler(lib, server.Settings{Console: console.Files(), Version: version,
-		TrustedProxies: s.TrustedProxies, Closing: closing, Observe: watch.Observe, Rate: s.Rate}, log)
+		TrustedProxies: s.TrustedProxies, Closing: closing, Observe: watch.Observe, Rate: s.Rate,
+		Provider: s.provider(), Local: s.LocalAccount == ""}, log)
 	if err != nil {
 		return err
 	}

@@ -21,7 +21,9 @@ import (
 	"mantilla/core/period"
 	"mantilla/deliver"
 	"mantilla/deliver/mailbox"
+	"mantilla/identity"
 	"mantilla/library"
+	"mantilla/library/access"
 	"mantilla/library/acting"
 	"mantilla/library/audit"
 	"mantilla/library/backup"
@@ -62,6 +64,17 @@ type settings struct {
 	AuditDays    int           `mapstructure:"audit-days"`
 	AuditSyslog  string        `mapstructure:"audit-syslog"`
 	AuditCA      string        `mapstructure:"audit-syslog-ca"`
+
+	OIDCIssuer   string   `mapstructure:"oidc-issuer"`
+	OIDCClient   string   `mapstructure:"oidc-client"`
+	OIDCSecret   string   `mapstructure:"oidc-secret"`
+	OIDCLabel    string   `mapstructure:"oidc-label"`
+	OIDCScopes   []string `mapstructure:"oidc-scopes"`
+	OIDCName     string   `mapstructure:"oidc-name"`
+	OIDCGroups   string   `mapstructure:"oidc-groups"`
+	OIDCUnits    string   `mapstructure:"oidc-units"`
+	OIDCAccounts string   `mapstructure:"oidc-accounts"`
+	LocalAccount string   `mapstructure:"local-account"`
 
 	PublicAddress string `mapstructure:"public-address"`
 	SMTP          string `mapstructure:"smtp"`
@@ -112,6 +125,18 @@ func addSettings(cmd *cobra.Command) {
 	f.String("audit-syslog", "", "where lines of the audit are sent on as RFC 5424 has them: udp://host:514, tcp:// or "+
 		"tls://host:6514")
 	f.String("audit-syslog-ca", "", "file with the certificates that are trusted there; otherwise the system's")
+	f.String("oidc-issuer", "", "address of the OpenID Connect provider by which people sign in; wants --public-address")
+	f.String("oidc-client", "mantilla", "id that this service has there")
+	f.String("oidc-secret", "", "secret that it has there, if any; better given as MANTILLA_OIDC_SECRET")
+	f.String("oidc-label", "your organisation's sign-in", "what people call it")
+	f.StringSlice("oidc-scopes", nil, "further scopes that are asked for, with commas between")
+	f.String("oidc-name", "preferred_username", "claim that has the name of the account")
+	f.String("oidc-groups", "", "claim that has the ids of groups; otherwise groups are kept here")
+	f.String("oidc-units", "", "claim that has the codes of units, or *; otherwise units are kept here")
+	f.String("oidc-accounts", "known",
+		"known: only accounts that are there come in; or the role of accounts that are made "+
+			"at the first sign-in, reader or runner")
+	f.String("local-account", "", "the one account that still signs in by a password; otherwise all that have one")
 	f.String("name", "Mantilla", "name of the organisation")
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")
@@ -205,6 +230,14 @@ func (s *settings) check() (err error) {
 		return fmt.Errorf("log-format: %q is not text or json", s.LogFormat)
 	case s.Rate < 0:
 		return fmt.Errorf("rate: %v is not a number of requests a second", s.Rate)
+	case !slices.Contains([]string{"known", "reader", "runner"}, s.OIDCAccounts):
+		return fmt.Errorf("oidc-accounts: %q is not known, reader or runner", s.OIDCAccounts)
+	case s.LocalAccount != "" && s.OIDCIssuer == "":
+		return errors.New("local-account closes the others to passwords, so that it wants an oidc-issuer by which they " +
+			"" +
+			"in")
+	case s.OIDCIssuer != "" && s.public() == "":
+		return errors.New("oidc-issuer wants a public-address, to which people come back from the provider")
 	case s.AuditDays < 0 || s.AuditDays > 36_500:
 		return fmt.Errorf("audit-days: %d is not a number of days", s.AuditDays)
 	case s.CacheMB < 16:
@@ -270,8 +303,24 @@ func (s *settings) library() library.Settings {
 		Backup: backup.Settings{Dir: s.BackupDir, Every: s.BackupEvery, Keep: s.BackupKeep, For: s.BackupFor,
 			Program: version},
 		Audit:  audit.Settings{Keep: time.Duration(s.AuditDays) * 24 * time.Hour, Syslog: s.AuditSyslog, CA: s.AuditCA},
+		Trust:  s.trust(),
 		Worker: apart.Worker{Command: ownCommand(readSource), Memory: s.RunMB << 20},
 	}
+}
+
+// trust says how people are let in whom the provider knows.
+func (s *settings) trust() access.Trust {
+	t := access.Trust{Asked: s.OIDCIssuer != "", Local: s.LocalAccount}
+	if s.OIDCAccounts != "known" {
+		t.Makes, t.Role = true, model.Role(s.OIDCAccounts)
+	}
+	return t
+}
+
+// provider knows who people are; nil for none.
+func (s *settings) provider() *identity.Provider {
+	return identity.New(identity.Settings{Issuer: s.OIDCIssuer, Client: s.OIDCClient, Secret: s.OIDCSecret,
+		Label: s.OIDCLabel, Scopes: s.OIDCScopes, Name: s.OIDCName, Title: "name", Groups: s.OIDCGroups, Units: s.OIDCUnits})
 }
 
 // public is the address at which people reach the console: the one that was given,

@@ -14,10 +14,12 @@ type Records interface {
 	DeletePerson(ctx context.Context, name string) error
 	EndSession(ctx context.Context, digest string) error
 	Groups(ctx context.Context) ([]model.Group, error)
+	Introduce(ctx context.Context, p model.Person, groups []string) error
 	KeptFor(ctx context.Context, person string) (kept []string, err error)
 	Openings(ctx context.Context) (map[string][]model.Opening, error)
 	People(ctx context.Context) ([]model.Person, error)
 	Person(ctx context.Context, name string) (model.Person, error)
+	PersonOf(ctx context.Context, subject string) (model.Person, error)
 	PutGroup(ctx context.Context, g model.Group) error
 	PutOpenings(ctx context.Context, report string, to []model.Opening) error
 	PutPerson(ctx context.Context, p model.Person) error

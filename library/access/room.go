@@ -31,6 +31,7 @@ type Room struct {
 	log     *slog.Logger
 	catalog Catalog                           // set before anybody is let in
 	doors   doors                             // how signing in is guarded
+	trust   Trust                             // in a provider; set likewise
 	keeps   map[string]Known                  // by the kind of what can be retired; set likewise
 	renamed []func(ctx context.Context) error // called after somebody got another name; set likewise
 

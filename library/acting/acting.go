@@ -15,6 +15,7 @@ type Act struct {
 	person        string
 	kind, id      string
 	before, after string
+	refused       string // why, though the call was answered
 }
 
 type key struct{}
@@ -41,6 +42,16 @@ func Changes(ctx context.Context, before, after string) {
 	if before != after {
 		Of(ctx).note(func(a *Act) { a.before, a.after = before, after })
 	}
+}
+
+// Refuses says that the act was not done, though the call is answered.
+func Refuses(ctx context.Context, why string) { Of(ctx).note(func(a *Act) { a.refused = why }) }
+
+// Refused is why the act was not done; "" where it was.
+func (a *Act) Refused() string {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	return a.refused
 }
 
 func (a *Act) note(set func(a *Act)) {

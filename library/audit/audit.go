@@ -88,6 +88,9 @@ func (room *Room) Add(ctx context.Context, w acting.Done) {
 	if kind != "" {
 		w.Kind, w.ID = kind, id
 	}
+	if why := act.Refused(); why != "" {
+		w.Outcome, w.Why = "refused", why
+	}
 	if w.Outcome == "" {
 		w.Outcome = "done"
 	}

@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"mantilla/identity"
 	"mantilla/library"
 )
 
@@ -79,4 +80,7 @@ type Service struct {
 	Version string
 	Log     *slog.Logger
 	Closing <-chan struct{} // closed when the service shuts down; ends streams
+	// Provider tells who somebody is; nil where there is none.
+	Provider *identity.Provider
+	Local    bool // people sign in by passwords too
 }

@@ -19,6 +19,7 @@ type Call struct {
 	URL     *url.URL
 	Known   string // tags of answers that the caller has
 
+	Away      string // state of the sign-in that this browser was sent away for
 	Operation string // of the contract, once it is known
 }
 

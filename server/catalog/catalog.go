@@ -35,6 +35,10 @@ func (s Catalog) GetService(context.Context, handlers.GetServiceRequestObject) (
 	settings := s.Library.Settings()
 	out := api.Service{Name: settings.Name, Version: s.Version, Zone: settings.Zone.String(),
 		Today: openapi.Date{Time: s.Library.Calendar().Today.Time()}, Presets: presets(s.Library.Calendar().Presets())}
+	if s.Provider != nil {
+		out.Provider = answer.Given(s.Provider.Label())
+	}
+	out.Passwords = answer.Truth(s.Local)
 	return handlers.GetService200JSONResponse(out), nil
 }
 

@@ -17,7 +17,13 @@ import (
 )
 
 // People answers calls about people, groups, sessions and openings.
-type People struct{ *answer.Service }
+type People struct {
+	*answer.Service
+	away *away
+}
+
+// New makes what answers them.
+func New(of *answer.Service) People { return People{of, &away{all: map[string]sent{}}} }
 
 // SignIn answers POST /session: sign a browser in; the answer sets its cookie.
 func (s People) SignIn(ctx context.Context, r handlers.SignInRequestObject) (handlers.SignInResponseObject, error) {

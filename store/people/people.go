@@ -15,8 +15,7 @@ import (
 type People struct{ *db.DB }
 
 // PersonColumns are what [ScanPerson] reads.
-const PersonColumns = `select name, title, role, units, closed, revision, password, zone,
-
+const PersonColumns = `select name, title, role, units, closed, revision, password, zone, subject,
 	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp))
 	from person`
 
@@ -24,7 +23,7 @@ const PersonColumns = `select name, title, role, units, closed, revision, passwo
 func ScanPerson(row interface{ Scan(...any) error }) (p model.Person, err error) {
 	var units, groups string
 	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &p.Zone,
-		&groups); err != nil {
+		&p.Subject, &groups); err != nil {
 		return p, db.Explain(err)
 	}
 	if err = json.Unmarshal([]byte(units), &p.Units); err == nil {
@@ -149,4 +148,39 @@ func (s People) DeleteGroup(ctx context.Context, id string) error {
 		`update criteria set shared = '' where shared = ?`, `update control set shared = '' where shared = ?`,
 		`update control_past set shared = '' where shared = ?`,
 		`delete from desk where kind = 'group' and owner = ?`)
+}
+
+// PersonOf returns the account of somebody whom a provider knows.
+func (s People) PersonOf(ctx context.Context, subject string) (model.Person, error) {
+	return ScanPerson(s.Read.QueryRowContext(ctx, PersonColumns+` where subject <> '' and subject = ?`, subject))
+}
+
+// Introduce keeps who somebody is for a provider, in an account that is made where there is none, and
+// the units that they are limited to. Of the groups that there are they are in those that are named;
+// nil leaves them as they are.
+func (s People) Introduce(ctx context.Context, p model.Person, groups []string) error {
+	units, err := json.Marshal(append([]string{}, p.Units...))
+	if err != nil {
+		return err
+	}
+	return s.Change(ctx, func(tx *sql.Tx) error {
+		_, err := tx.ExecContext(ctx, `insert into person (name, title, role, units, password, subject)
+			values (?1, ?2, ?3, ?4, '', ?5)
+			on conflict (name) do update set subject = ?5, units = ?4, revision = revision + (units <> ?4)`,
+			p.Name, p.Title, p.Role, string(units), p.Subject)
+		if err != nil || groups == nil {
+			return err
+		}
+		named, err := json.Marshal(groups)
+		if err == nil {
+			_, err = tx.ExecContext(ctx,
+				`delete from group_member where person = ? and grp not in (select value from json_each(?))`,
+				p.Name, string(named))
+		}
+		if err == nil {
+			_, err = tx.ExecContext(ctx, `insert or ignore into group_member (grp, person)
+				select id, ? from people_group where id in (select value from json_each(?))`, p.Name, string(named))
+		}
+		return err
+	})
 }

@@ -1,5 +1,5 @@
 import { Button, Popover } from '@mantine/core'
-import { useMutation } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { answer, api, type Who } from '../api/client'
@@ -13,14 +13,18 @@ type Props = { who: Who }
 type What = 'password' | 'sessions' | 'zone'
 
 // The page is loaded anew, so that nothing of what was read stays in sight or in memory.
-const gone = () => window.location.assign('/')
+const gone = (by?: string) => window.location.assign(by ? '/api/session/leave' : '/')
 
 /** Who is signed in, with what belongs to the account. */
 export function PersonMenu({ who }: Props) {
   const [menu, setMenu] = useState(false)
   const navigate = useNavigate()
   const [open, setOpen] = useState<What>()
-  const signOut = useMutation({ mutationFn: () => answer(api.DELETE('/session')), onSettled: gone })
+  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const signOut = useMutation({
+    mutationFn: () => answer(api.DELETE('/session')),
+    onSettled: () => gone(service.data?.provider),
+  })
   const choose = (what: What) => {
     setMenu(false)
     setOpen(what)
@@ -76,7 +80,7 @@ export function PersonMenu({ who }: Props) {
           </button>
         </Popover.Dropdown>
       </Popover>
-      {open === 'password' && <ChangePassword onClose={() => setOpen(undefined)} onChanged={gone} />}
+      {open === 'password' && <ChangePassword onClose={() => setOpen(undefined)} onChanged={() => gone()} />}
       {open === 'zone' && <TimeZone who={who} onClose={() => setOpen(undefined)} />}
       {open === 'sessions' && <Sessions onClose={() => setOpen(undefined)} />}
     </>

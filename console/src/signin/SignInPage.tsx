@@ -6,6 +6,26 @@ import { Mark } from '../app/Mark'
 import classes from './SignInPage.module.css'
 import { Heading } from '../parts/Heading'
 
+/** Why the provider's people are not let in, by what the service calls it. */
+const refusals: Record<string, string> = {
+  unknown: 'There is no account for you here yet; ask an administrator for one.',
+  closed: 'Your account is closed; ask an administrator.',
+  taken: 'The account of your name is somebody else’s; ask an administrator.',
+  name: 'What the provider calls you cannot be the name of an account; ask an administrator.',
+  units: 'The provider names no unit for you that is known here; ask an administrator.',
+  silent: 'The provider does not answer; try again in a while.',
+  away: 'That sign-in was begun elsewhere, or too long ago; begin again.',
+  denied: 'The provider did not sign you in; try again.',
+}
+
+/** The place that waits, without what was said of an earlier try. */
+function placeNow(): string {
+  const params = new URLSearchParams(location.search)
+  params.delete('refused')
+  const text = params.toString()
+  return location.pathname + (text ? `?${text}` : '')
+}
+
 type Props = {
   /** Whose session ended while they were at work; their place waits below. */
   again?: string
@@ -29,6 +49,7 @@ export function SignInPage({ again }: Props) {
       client.setQueryData(['session'], who)
     },
   })
+  const refused = new URLSearchParams(location.search).get('refused')
   return (
     <main className={classes.page}>
       <form className={classes.card} onSubmit={e => (e.preventDefault(), signIn.mutate())}>
@@ -41,6 +62,29 @@ export function SignInPage({ again }: Props) {
         {again && (
           <p className={classes.ended} role="status">
             Your session has ended. Sign in again and go on where you were.
+          </p>
+        )}
+        {refused && (
+          <p className={classes.wrong} role="alert" data-refused={refused}>
+            {refusals[refused] ?? refusals.denied}
+          </p>
+        )}
+        {service.data?.provider && (
+          <Button
+            component="a"
+            href={`/api/session/provider?to=${encodeURIComponent(placeNow())}`}
+            fullWidth
+            mb="sm"
+            data-provider
+          >
+            Sign in by {service.data.provider}
+          </Button>
+        )}
+        {service.data?.provider && (
+          <p className="dim">
+            {service.data.passwords
+              ? 'or with a password of this service:'
+              : 'For the account that is kept for emergencies:'}
           </p>
         )}
         <TextInput
