@@ -1841,6 +1841,11 @@ type Choice struct {
 	Rows bool `json:"rows"`
 }
 
+// Code defines model for Code.
+type Code struct {
+	Code string `json:"code"`
+}
+
 // Column defines model for Column.
 type Column struct {
 	// About What it means.
@@ -2849,6 +2854,18 @@ type NewPassword struct {
 	Password string `json:"password"`
 }
 
+// NewSecond defines model for NewSecond.
+type NewSecond struct {
+	// Picture That, as a picture: a data URI of a PNG.
+	Picture string `json:"picture"`
+
+	// Secret In base 32, to be typed.
+	Secret string `json:"secret"`
+
+	// Uri otpauth://, to be scanned.
+	Uri string `json:"uri"`
+}
+
 // NewToken defines model for NewToken.
 type NewToken struct {
 	As    *Role  `json:"as,omitempty"`
@@ -3835,6 +3852,9 @@ type Sign struct {
 
 // SignIn defines model for SignIn.
 type SignIn struct {
+	// Code Of the second factor, where the account has one; asked for by a problem of the type second.
+	Code *string `json:"code,omitempty"`
+
 	// Label What a token is for.
 	Label    *string `json:"label,omitempty"`
 	Name     string  `json:"name"`
@@ -4338,7 +4358,13 @@ type Who struct {
 	OwnZone bool        `json:"ownZone"`
 	Rights  []WhoRights `json:"rights"`
 	Role    Role        `json:"role"`
-	Title   string      `json:"title"`
+
+	// Second They have a second factor; left out where they have none.
+	Second *bool `json:"second,omitempty"`
+
+	// SecondWanted Their role wants one, and until they have it they act as a reader.
+	SecondWanted *bool  `json:"secondWanted,omitempty"`
+	Title        string `json:"title"`
 
 	// Units The units that the person is limited to; none for no limit.
 	Units []string `json:"units"`
@@ -5622,6 +5648,12 @@ type SignInJSONRequestBody = SignIn
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword
+
+// ConfirmSecondJSONRequestBody defines body for ConfirmSecond for application/json ContentType.
+type ConfirmSecondJSONRequestBody = Code
+
+// EndSecondJSONRequestBody defines body for EndSecond for application/json ContentType.
+type EndSecondJSONRequestBody = Code
 
 // NewTokenJSONRequestBody defines body for NewToken for application/json ContentType.
 type NewTokenJSONRequestBody = NewToken

@@ -103,7 +103,7 @@ func Root(version string) *cobra.Command {
 			controls.ControlCommand(controls.Of(c))},
 		"account": {people.LoginCommand(people.Of(c)), people.LogoutCommand(people.Of(c)), people.WhoCommand(people.Of(c)),
 			people.PasswordCommand(people.Of(c)), people.ZoneCommand(people.Of(c)), people.SessionsCommand(people.Of(c)),
-			people.TokenCommand(people.Of(c)),
+			people.TokenCommand(people.Of(c)), people.SecondCommand(people.Of(c)),
 			drafting.NoticesCommand(drafting.Of(c)), drafting.FeedbackCommand(drafting.Of(c)),
 			care.RequestsCommand(care.Of(c))},
 		"results": {capture.RunsCommand(capture.Of(c)), capture.StopCommand(capture.Of(c)),

@@ -160,6 +160,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		l.settings.Secrets.KeyFile = filepath.Join(l.settings.DataDir, "secrets.key")
 	}
 	l.secrets = secrets.Open(org, l.settings.Secrets, s.Secrets(), log)
+	l.people.Seals(l.secrets)
 	where := catalog.Files{Dir: l.settings.DataDir, Reserved: store.RecordsFile, Secrets: l.secrets.Find,
 		Worker: l.settings.Worker}
 	if l.catalog, err = catalog.Open(ctx, org, where, s.Catalog(), l.people, log); err != nil {

@@ -41,6 +41,17 @@ type Person struct {
 	Password string // as bcrypt keeps it
 	Zone     string // IANA, in which moments are said to them; "" for the organisation's
 	Subject  string // who they are for the provider that they sign in by; "" for who has not yet
+	Second   bool   // they have a second factor
+}
+
+// Second is the second factor of an account: codes by time (RFC 6238), and some for the day it is
+// lost.
+type Second struct {
+	Person    string
+	Sealed    []byte   // secret of the codes
+	Confirmed bool     // it counts
+	Step      int64    // of the code that was used last
+	Codes     []string // digests of those that are left
 }
 
 // Group is a group of people.

@@ -39,6 +39,8 @@ func problem(err error) api.Problem {
 	var waits *access.Waits
 	var busy *model.Busy
 	switch {
+	case errors.Is(err, access.ErrCodeWanted), errors.Is(err, access.ErrCode):
+		set("second", "A code is wanted", http.StatusUnauthorized)
 	case errors.Is(err, access.ErrNotSignedIn), errors.Is(err, access.ErrSignIn):
 		set("signed-out", "Not signed in", http.StatusUnauthorized)
 	case errors.As(err, &waits):

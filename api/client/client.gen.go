@@ -757,6 +757,11 @@ type ClientInterface interface {
 	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
 	HandOver(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ResetSecond Take the second factor of an account away, whose owner lost it.
+	//
+	// Corresponds with DELETE /people/{person}/second (the `ResetSecond` operationId).
+	ResetSecond(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ReconcileWithBody Hold a result against a statement: what matches, differs and stays open, as a result of its own.
 	//
 	// Takes any type of body and a specified content type.
@@ -1495,6 +1500,39 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /session/provider/back (the `FinishSignIn` operationId).
 	FinishSignIn(ctx context.Context, params *FinishSignInParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BeginSecond Set up a second factor: codes by time. It counts once a code of it was given.
+	//
+	// Corresponds with POST /session/second (the `BeginSecond` operationId).
+	BeginSecond(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmSecondWithBody Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /session/second (the `ConfirmSecond` operationId).
+	ConfirmSecondWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmSecond Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /session/second (the `ConfirmSecond` operationId).
+	ConfirmSecond(ctx context.Context, body ConfirmSecondJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndSecondWithBody Take the second factor away, by a code of it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /session/second/end (the `EndSecond` operationId).
+	EndSecondWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndSecond Take the second factor away, by a code of it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /session/second/end (the `EndSecond` operationId).
+	EndSecond(ctx context.Context, body EndSecondJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// NewTokenWithBody Make a token for a script or a command line; the answer holds it, and nothing tells it again.
 	//
@@ -3465,6 +3503,21 @@ func (c *Client) HandOver(ctx context.Context, person string, body HandOverJSONR
 	return c.Client.Do(req)
 }
 
+// ResetSecond Take the second factor of an account away, whose owner lost it.
+//
+// Corresponds with DELETE /people/{person}/second (the `ResetSecond` operationId).
+func (c *Client) ResetSecond(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewResetSecondRequest(c.Server, person)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ReconcileWithBody Hold a result against a statement: what matches, differs and stays open, as a result of its own.
 //
 // Takes any type of body and a specified content type.
@@ -5424,6 +5477,89 @@ func (c *Client) BeginSignIn(ctx context.Context, params *BeginSignInParams, req
 // Corresponds with GET /session/provider/back (the `FinishSignIn` operationId).
 func (c *Client) FinishSignIn(ctx context.Context, params *FinishSignInParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewFinishSignInRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BeginSecond Set up a second factor: codes by time. It counts once a code of it was given.
+//
+// Corresponds with POST /session/second (the `BeginSecond` operationId).
+func (c *Client) BeginSecond(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBeginSecondRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmSecondWithBody Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /session/second (the `ConfirmSecond` operationId).
+func (c *Client) ConfirmSecondWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmSecondRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmSecond Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /session/second (the `ConfirmSecond` operationId).
+func (c *Client) ConfirmSecond(ctx context.Context, body ConfirmSecondJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmSecondRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndSecondWithBody Take the second factor away, by a code of it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /session/second/end (the `EndSecond` operationId).
+func (c *Client) EndSecondWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndSecondRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndSecond Take the second factor away, by a code of it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /session/second/end (the `EndSecond` operationId).
+func (c *Client) EndSecond(ctx context.Context, body EndSecondJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndSecondRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9790,6 +9926,40 @@ func NewHandOverRequestWithBody(server string, person string, contentType string
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewResetSecondRequest constructs an http.Request for the ResetSecond method
+func NewResetSecondRequest(server string, person string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "person", person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s/second", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -16737,6 +16907,113 @@ func NewFinishSignInRequest(server string, params *FinishSignInParams) (*http.Re
 	return req, nil
 }
 
+// NewBeginSecondRequest constructs an http.Request for the BeginSecond method
+func NewBeginSecondRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/second")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewConfirmSecondRequest calls the generic ConfirmSecond builder with application/json body
+func NewConfirmSecondRequest(server string, body ConfirmSecondJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewConfirmSecondRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewConfirmSecondRequestWithBody constructs an http.Request for the ConfirmSecond method, with any body, and a specified content type
+func NewConfirmSecondRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/second")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewEndSecondRequest calls the generic EndSecond builder with application/json body
+func NewEndSecondRequest(server string, body EndSecondJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewEndSecondRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewEndSecondRequestWithBody constructs an http.Request for the EndSecond method, with any body, and a specified content type
+func NewEndSecondRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/second/end")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewNewTokenRequest calls the generic NewToken builder with application/json body
 func NewNewTokenRequest(server string, body NewTokenJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -18708,6 +18985,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
 	HandOverWithResponse(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*HandOverResponse, error)
 
+	// ResetSecondWithResponse Take the second factor of an account away, whose owner lost it.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /people/{person}/second (the `ResetSecond` operationId).
+	ResetSecondWithResponse(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*ResetSecondResponse, error)
+
 	// ReconcileWithBodyWithResponse Hold a result against a statement: what matches, differs and stays open, as a result of its own.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -19572,6 +19856,41 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /session/provider/back (the `FinishSignIn` operationId).
 	FinishSignInWithResponse(ctx context.Context, params *FinishSignInParams, reqEditors ...RequestEditorFn) (*FinishSignInResponse, error)
+
+	// BeginSecondWithResponse Set up a second factor: codes by time. It counts once a code of it was given.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/second (the `BeginSecond` operationId).
+	BeginSecondWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*BeginSecondResponse, error)
+
+	// ConfirmSecondWithBodyWithResponse Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/second (the `ConfirmSecond` operationId).
+	ConfirmSecondWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmSecondResponse, error)
+
+	// ConfirmSecondWithResponse Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/second (the `ConfirmSecond` operationId).
+	ConfirmSecondWithResponse(ctx context.Context, body ConfirmSecondJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmSecondResponse, error)
+
+	// EndSecondWithBodyWithResponse Take the second factor away, by a code of it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/second/end (the `EndSecond` operationId).
+	EndSecondWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EndSecondResponse, error)
+
+	// EndSecondWithResponse Take the second factor away, by a code of it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/second/end (the `EndSecond` operationId).
+	EndSecondWithResponse(ctx context.Context, body EndSecondJSONRequestBody, reqEditors ...RequestEditorFn) (*EndSecondResponse, error)
 
 	// NewTokenWithBodyWithResponse Make a token for a script or a command line; the answer holds it, and nothing tells it again.
 	//
@@ -23911,6 +24230,47 @@ func (r HandOverResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r HandOverResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ResetSecondResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ResetSecondResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ResetSecondResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ResetSecondResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ResetSecondResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ResetSecondResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -28382,6 +28742,143 @@ func (r FinishSignInResponse) ContentType() string {
 	return ""
 }
 
+type BeginSecondResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *NewSecond
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r BeginSecondResponse) GetJSON201() *NewSecond {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BeginSecondResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BeginSecondResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BeginSecondResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BeginSecondResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BeginSecondResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ConfirmSecondResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]string
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ConfirmSecondResponse) GetJSON200() *[]string {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ConfirmSecondResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ConfirmSecondResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ConfirmSecondResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ConfirmSecondResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ConfirmSecondResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EndSecondResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EndSecondResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EndSecondResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EndSecondResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EndSecondResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EndSecondResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type NewTokenResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -31114,6 +31611,19 @@ func (c *ClientWithResponses) HandOverWithResponse(ctx context.Context, person s
 	return ParseHandOverResponse(rsp)
 }
 
+// ResetSecondWithResponse Take the second factor of an account away, whose owner lost it.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /people/{person}/second (the `ResetSecond` operationId).
+func (c *ClientWithResponses) ResetSecondWithResponse(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*ResetSecondResponse, error) {
+	rsp, err := c.ResetSecond(ctx, person, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseResetSecondResponse(rsp)
+}
+
 // ReconcileWithBodyWithResponse Hold a result against a statement: what matches, differs and stays open, as a result of its own.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -32715,6 +33225,71 @@ func (c *ClientWithResponses) FinishSignInWithResponse(ctx context.Context, para
 		return nil, err
 	}
 	return ParseFinishSignInResponse(rsp)
+}
+
+// BeginSecondWithResponse Set up a second factor: codes by time. It counts once a code of it was given.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/second (the `BeginSecond` operationId).
+func (c *ClientWithResponses) BeginSecondWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*BeginSecondResponse, error) {
+	rsp, err := c.BeginSecond(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBeginSecondResponse(rsp)
+}
+
+// ConfirmSecondWithBodyWithResponse Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/second (the `ConfirmSecond` operationId).
+func (c *ClientWithResponses) ConfirmSecondWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmSecondResponse, error) {
+	rsp, err := c.ConfirmSecondWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmSecondResponse(rsp)
+}
+
+// ConfirmSecondWithResponse Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/second (the `ConfirmSecond` operationId).
+func (c *ClientWithResponses) ConfirmSecondWithResponse(ctx context.Context, body ConfirmSecondJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmSecondResponse, error) {
+	rsp, err := c.ConfirmSecond(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmSecondResponse(rsp)
+}
+
+// EndSecondWithBodyWithResponse Take the second factor away, by a code of it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/second/end (the `EndSecond` operationId).
+func (c *ClientWithResponses) EndSecondWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EndSecondResponse, error) {
+	rsp, err := c.EndSecondWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndSecondResponse(rsp)
+}
+
+// EndSecondWithResponse Take the second factor away, by a code of it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/second/end (the `EndSecond` operationId).
+func (c *ClientWithResponses) EndSecondWithResponse(ctx context.Context, body EndSecondJSONRequestBody, reqEditors ...RequestEditorFn) (*EndSecondResponse, error) {
+	rsp, err := c.EndSecond(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndSecondResponse(rsp)
 }
 
 // NewTokenWithBodyWithResponse Make a token for a script or a command line; the answer holds it, and nothing tells it again.
@@ -36010,6 +36585,35 @@ func ParseHandOverResponse(rsp *http.Response) (*HandOverResponse, error) {
 	return response, nil
 }
 
+// ParseResetSecondResponse parses an HTTP response from a ResetSecondWithResponse call
+func ParseResetSecondResponse(rsp *http.Response) (*ResetSecondResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ResetSecondResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseReconcileResponse parses an HTTP response from a ReconcileWithResponse call
 func ParseReconcileResponse(rsp *http.Response) (*ReconcileResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -39207,6 +39811,101 @@ func ParseFinishSignInResponse(rsp *http.Response) (*FinishSignInResponse, error
 			headers.SetCookie = &value
 		}
 		response.Headers303 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseBeginSecondResponse parses an HTTP response from a BeginSecondWithResponse call
+func ParseBeginSecondResponse(rsp *http.Response) (*BeginSecondResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BeginSecondResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest NewSecond
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseConfirmSecondResponse parses an HTTP response from a ConfirmSecondWithResponse call
+func ParseConfirmSecondResponse(rsp *http.Response) (*ConfirmSecondResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ConfirmSecondResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []string
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEndSecondResponse parses an HTTP response from a EndSecondWithResponse call
+func ParseEndSecondResponse(rsp *http.Response) (*EndSecondResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EndSecondResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

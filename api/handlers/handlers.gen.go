@@ -284,6 +284,9 @@ type ServerInterface interface {
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(c *gin.Context, person string)
+	// ResetSecond Take the second factor of an account away, whose owner lost it.
+	// (DELETE /people/{person}/second)
+	ResetSecond(c *gin.Context, person string)
 	// Reconcile Hold a result against a statement: what matches, differs and stays open, as a result of its own.
 	// (POST /reconciliations)
 	Reconcile(c *gin.Context)
@@ -569,6 +572,15 @@ type ServerInterface interface {
 	// FinishSignIn Sign a browser in that comes back from the provider.
 	// (GET /session/provider/back)
 	FinishSignIn(c *gin.Context, params FinishSignInParams)
+	// BeginSecond Set up a second factor: codes by time. It counts once a code of it was given.
+	// (POST /session/second)
+	BeginSecond(c *gin.Context)
+	// ConfirmSecond Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+	// (PUT /session/second)
+	ConfirmSecond(c *gin.Context)
+	// EndSecond Take the second factor away, by a code of it.
+	// (POST /session/second/end)
+	EndSecond(c *gin.Context)
 	// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
 	// (POST /session/tokens)
 	NewToken(c *gin.Context)
@@ -2994,6 +3006,31 @@ func (siw *ServerInterfaceWrapper) HandOver(c *gin.Context) {
 	}
 
 	siw.Handler.HandOver(c, person)
+}
+
+// ResetSecond operation middleware
+func (siw *ServerInterfaceWrapper) ResetSecond(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person" -------------
+	var person string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ResetSecond(c, person)
 }
 
 // Reconcile operation middleware
@@ -7499,6 +7536,45 @@ func (siw *ServerInterfaceWrapper) FinishSignIn(c *gin.Context) {
 	siw.Handler.FinishSignIn(c, params)
 }
 
+// BeginSecond operation middleware
+func (siw *ServerInterfaceWrapper) BeginSecond(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BeginSecond(c)
+}
+
+// ConfirmSecond operation middleware
+func (siw *ServerInterfaceWrapper) ConfirmSecond(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ConfirmSecond(c)
+}
+
+// EndSecond operation middleware
+func (siw *ServerInterfaceWrapper) EndSecond(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndSecond(c)
+}
+
 // NewToken operation middleware
 func (siw *ServerInterfaceWrapper) NewToken(c *gin.Context) {
 
@@ -8223,6 +8299,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/session/provider", wrapper.BeginSignIn)
 	router.GET(options.BaseURL+"/session/provider/back", wrapper.FinishSignIn)
 	router.GET(options.BaseURL+"/session/leave", wrapper.LeaveProvider)
+	router.POST(options.BaseURL+"/session/second", wrapper.BeginSecond)
+	router.PUT(options.BaseURL+"/session/second", wrapper.ConfirmSecond)
+	router.POST(options.BaseURL+"/session/second/end", wrapper.EndSecond)
+	router.DELETE(options.BaseURL+"/people/:person/second", wrapper.ResetSecond)
 	router.POST(options.BaseURL+"/session/tokens", wrapper.NewToken)
 	router.GET(options.BaseURL+"/sessions", wrapper.ListSessions)
 	router.DELETE(options.BaseURL+"/sessions/:session", wrapper.EndSession)
@@ -11898,6 +11978,39 @@ type HandOverdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response HandOverdefaultApplicationProblemPlusJSONResponse) VisitHandOverResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResetSecondRequestObject struct {
+	Person string `json:"person"`
+}
+
+type ResetSecondResponseObject interface {
+	VisitResetSecondResponse(w http.ResponseWriter) error
+}
+
+type ResetSecond204Response struct {
+}
+
+func (response ResetSecond204Response) VisitResetSecondResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ResetSeconddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ResetSeconddefaultApplicationProblemPlusJSONResponse) VisitResetSecondResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -15722,6 +15835,116 @@ func (response FinishSignIndefaultApplicationProblemPlusJSONResponse) VisitFinis
 	return err
 }
 
+type BeginSecondRequestObject struct {
+}
+
+type BeginSecondResponseObject interface {
+	VisitBeginSecondResponse(w http.ResponseWriter) error
+}
+
+type BeginSecond201JSONResponse NewSecond
+
+func (response BeginSecond201JSONResponse) VisitBeginSecondResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BeginSeconddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BeginSeconddefaultApplicationProblemPlusJSONResponse) VisitBeginSecondResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmSecondRequestObject struct {
+	Body *ConfirmSecondJSONRequestBody
+}
+
+type ConfirmSecondResponseObject interface {
+	VisitConfirmSecondResponse(w http.ResponseWriter) error
+}
+
+type ConfirmSecond200JSONResponse []string
+
+func (response ConfirmSecond200JSONResponse) VisitConfirmSecondResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmSeconddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmSeconddefaultApplicationProblemPlusJSONResponse) VisitConfirmSecondResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSecondRequestObject struct {
+	Body *EndSecondJSONRequestBody
+}
+
+type EndSecondResponseObject interface {
+	VisitEndSecondResponse(w http.ResponseWriter) error
+}
+
+type EndSecond204Response struct {
+}
+
+func (response EndSecond204Response) VisitEndSecondResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndSeconddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSeconddefaultApplicationProblemPlusJSONResponse) VisitEndSecondResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type NewTokenRequestObject struct {
 	Body *NewTokenJSONRequestBody
 }
@@ -17093,6 +17316,9 @@ type StrictServerInterface interface {
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(ctx context.Context, request HandOverRequestObject) (HandOverResponseObject, error)
+	// ResetSecond Take the second factor of an account away, whose owner lost it.
+	// (DELETE /people/{person}/second)
+	ResetSecond(ctx context.Context, request ResetSecondRequestObject) (ResetSecondResponseObject, error)
 	// Reconcile Hold a result against a statement: what matches, differs and stays open, as a result of its own.
 	// (POST /reconciliations)
 	Reconcile(ctx context.Context, request ReconcileRequestObject) (ReconcileResponseObject, error)
@@ -17378,6 +17604,15 @@ type StrictServerInterface interface {
 	// FinishSignIn Sign a browser in that comes back from the provider.
 	// (GET /session/provider/back)
 	FinishSignIn(ctx context.Context, request FinishSignInRequestObject) (FinishSignInResponseObject, error)
+	// BeginSecond Set up a second factor: codes by time. It counts once a code of it was given.
+	// (POST /session/second)
+	BeginSecond(ctx context.Context, request BeginSecondRequestObject) (BeginSecondResponseObject, error)
+	// ConfirmSecond Have the second factor count, by a code of it; the answer holds codes for the day it is lost.
+	// (PUT /session/second)
+	ConfirmSecond(ctx context.Context, request ConfirmSecondRequestObject) (ConfirmSecondResponseObject, error)
+	// EndSecond Take the second factor away, by a code of it.
+	// (POST /session/second/end)
+	EndSecond(ctx context.Context, request EndSecondRequestObject) (EndSecondResponseObject, error)
 	// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
 	// (POST /session/tokens)
 	NewToken(ctx context.Context, request NewTokenRequestObject) (NewTokenResponseObject, error)
@@ -20194,6 +20429,32 @@ func (sh *strictHandler) HandOver(ctx *gin.Context, person string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(HandOverResponseObject); ok {
 		if err := validResponse.VisitHandOverResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ResetSecond operation middleware
+func (sh *strictHandler) ResetSecond(ctx *gin.Context, person string) {
+	var request ResetSecondRequestObject
+
+	request.Person = person
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ResetSecond(ctx, request.(ResetSecondRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ResetSecond")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ResetSecondResponseObject); ok {
+		if err := validResponse.VisitResetSecondResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -23204,6 +23465,114 @@ func (sh *strictHandler) FinishSignIn(ctx *gin.Context, params FinishSignInParam
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(FinishSignInResponseObject); ok {
 		if err := validResponse.VisitFinishSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BeginSecond operation middleware
+func (sh *strictHandler) BeginSecond(ctx *gin.Context) {
+	var request BeginSecondRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BeginSecond(ctx, request.(BeginSecondRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BeginSecond")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BeginSecondResponseObject); ok {
+		if err := validResponse.VisitBeginSecondResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ConfirmSecond operation middleware
+func (sh *strictHandler) ConfirmSecond(ctx *gin.Context) {
+	var request ConfirmSecondRequestObject
+
+	var body ConfirmSecondJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ConfirmSecond(ctx, request.(ConfirmSecondRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ConfirmSecond")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ConfirmSecondResponseObject); ok {
+		if err := validResponse.VisitConfirmSecondResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndSecond operation middleware
+func (sh *strictHandler) EndSecond(ctx *gin.Context) {
+	var request EndSecondRequestObject
+
+	var body EndSecondJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSecond(ctx, request.(EndSecondRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSecond")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndSecondResponseObject); ok {
+		if err := validResponse.VisitEndSecondResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -39,9 +39,19 @@ gives that instead: mantilla login --token.`,
 				return err
 			}
 			host, _ := os.Hostname()
-			token, err := talk.Fetch[api.Token](c.Program, func(a *client.Client) (*http.Response, error) {
-				return a.MakeToken(cmd.Context(), api.SignIn{Name: given[0], Password: password, Label: &host})
-			})
+			sign := func(code *string) (api.Token, error) {
+				return talk.Fetch[api.Token](c.Program, func(a *client.Client) (*http.Response, error) {
+					return a.MakeToken(cmd.Context(), api.SignIn{Name: given[0], Password: password, Code: code, Label: &host})
+				})
+			}
+			token, err := sign(nil)
+			if err != nil && strings.Contains(err.Error(), "has a second factor") {
+				code, asked := c.AskSecret(cmd, "Code: ")
+				if asked != nil {
+					return asked
+				}
+				token, err = sign(&code)
+			}
 			var refused *talk.Coded
 			if errors.As(err, &refused) {
 				refused.Text = strings.TrimSuffix(refused.Text, "; use mantilla login NAME")

@@ -41,7 +41,7 @@ func PeopleCommand(c *Program) *cobra.Command {
 			return err
 		},
 	}
-	cmd.AddCommand(putPersonCommand(c),
+	cmd.AddCommand(putPersonCommand(c), resetCommand(c),
 		c.Removing("delete NAME", "Delete an account that nothing is kept for", nil,
 			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 				return a.DeletePerson(cmd.Context(), id)

@@ -3,6 +3,7 @@
 package talk
 
 import (
+	"bufio"
 	"context"
 	"encoding/json"
 	"errors"
@@ -46,7 +47,8 @@ type Program struct {
 	Out     io.Writer
 	Err     io.Writer
 
-	asked    sync.Once // guards location
+	in       *bufio.Reader // what is typed, or written there; nil before anything was asked
+	asked    sync.Once     // guards location
 	location *time.Location
 }
 

@@ -19,8 +19,10 @@ func (c *Program) AskSecret(cmd *cobra.Command, prompt string) (string, error) {
 		fmt.Fprintln(c.Err)
 		return string(secret), err
 	}
-	lines := bufio.NewReader(cmd.InOrStdin())
-	line, err := lines.ReadString('\n')
+	if c.in == nil {
+		c.in = bufio.NewReader(cmd.InOrStdin())
+	}
+	line, err := c.in.ReadString('\n')
 	if err != nil && line == "" {
 		return "", Usage("no password is given; write it to standard input")
 	}

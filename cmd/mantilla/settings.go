@@ -75,6 +75,7 @@ type settings struct {
 	OIDCUnits    string   `mapstructure:"oidc-units"`
 	OIDCAccounts string   `mapstructure:"oidc-accounts"`
 	LocalAccount string   `mapstructure:"local-account"`
+	SecondFor    string   `mapstructure:"second-factor-for"`
 
 	PublicAddress string `mapstructure:"public-address"`
 	SMTP          string `mapstructure:"smtp"`
@@ -137,6 +138,8 @@ func addSettings(cmd *cobra.Command) {
 		"known: only accounts that are there come in; or the role of accounts that are made "+
 			"at the first sign-in, reader or runner")
 	f.String("local-account", "", "the one account that still signs in by a password; otherwise all that have one")
+	f.String("second-factor-for", "", "role from which on those who sign in by a password need a second factor to do more "+
+		"than read: reader, runner, author, librarian or administrator")
 	f.String("name", "Mantilla", "name of the organisation")
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")
@@ -232,10 +235,11 @@ func (s *settings) check() (err error) {
 		return fmt.Errorf("rate: %v is not a number of requests a second", s.Rate)
 	case !slices.Contains([]string{"known", "reader", "runner"}, s.OIDCAccounts):
 		return fmt.Errorf("oidc-accounts: %q is not known, reader or runner", s.OIDCAccounts)
+	case !slices.Contains([]string{"", "reader", "runner", "author", "librarian", "administrator"}, s.SecondFor):
+		return fmt.Errorf("second-factor-for: %q is not a role", s.SecondFor)
 	case s.LocalAccount != "" && s.OIDCIssuer == "":
 		return errors.New("local-account closes the others to passwords, so that it wants an oidc-issuer by which they " +
-			"" +
-			"in")
+			"sign in")
 	case s.OIDCIssuer != "" && s.public() == "":
 		return errors.New("oidc-issuer wants a public-address, to which people come back from the provider")
 	case s.AuditDays < 0 || s.AuditDays > 36_500:
@@ -310,7 +314,7 @@ func (s *settings) library() library.Settings {
 
 // trust says how people are let in whom the provider knows.
 func (s *settings) trust() access.Trust {
-	t := access.Trust{Asked: s.OIDCIssuer != "", Local: s.LocalAccount}
+	t := access.Trust{Asked: s.OIDCIssuer != "", Local: s.LocalAccount, SecondFor: model.Role(s.SecondFor)}
 	if s.OIDCAccounts != "known" {
 		t.Makes, t.Role = true, model.Role(s.OIDCAccounts)
 	}

@@ -98,8 +98,8 @@ func (p *Provider) keys(w http.ResponseWriter, _ *http.Request) {
 }
 
 var page = template.Must(template.New("").Parse(`<!doctype html><html lang="en"><meta charset="utf-8">
-<title>Sign in at the stand-in provider</title><body style="font-family: sans-serif; max-width: 26rem; margin: 4rem " +
-	"auto">
+<title>Sign in at the stand-in provider</title>
+<body style="font-family: sans-serif; max-width: 26rem; margin: 4rem auto">
 <main><h1>Stand-in provider</h1><p>It stands for the sign-in of an organisation. Everybody of the demo is here, with
 the password of the demo.</p>{{with .Wrong}}<p role="alert">{{.}}</p>{{end}}
 <form method="post"><p><label>Name <input name="name" autocomplete="username" autofocus></label></p>

@@ -16,6 +16,7 @@ type Access struct {
 	person model.Person
 	moment time.Time // that was due, for runs of the timetable: what today means for them
 	parted bool      // the units are those of a part of a run control, not the person's own
+	wants  bool      // a second factor, before they do more than read
 	less   bool      // by a token that may do less than who signed in
 }
 

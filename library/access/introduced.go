@@ -17,6 +17,9 @@ type Trust struct {
 	Makes bool       // accounts are made at the first sign-in; otherwise only those that are there come in
 	Role  model.Role // of accounts that are made
 	Local string     // the one account that still signs in by a password; "" for all
+	// SecondFor is the role from which on those who sign in by a password need a second factor to do
+	// more than read; "" for none.
+	SecondFor model.Role
 }
 
 // Introduced is somebody as a provider knows them.

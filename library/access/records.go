@@ -27,6 +27,9 @@ type Records interface {
 	Rename(ctx context.Context, kind, from, to string) error
 	Retire(ctx context.Context, r model.Retired) error
 	Retired(ctx context.Context) ([]model.Retired, error)
+	Second(ctx context.Context, person string) (model.Second, error)
+	PutSecond(ctx context.Context, x model.Second, was int64) error
+	DeleteSecond(ctx context.Context, person string) error
 	SessionPerson(ctx context.Context, digest string, now time.Time) (model.Person, model.Session, error)
 	SessionUsed(ctx context.Context, digest string, at time.Time) error
 	Sessions(ctx context.Context, person string, now time.Time) ([]model.Session, error)

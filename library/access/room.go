@@ -10,6 +10,7 @@ import (
 	"maps"
 	"slices"
 	"sync"
+	"time"
 
 	"mantilla/model"
 )
@@ -32,6 +33,8 @@ type Room struct {
 	catalog Catalog                           // set before anybody is let in
 	doors   doors                             // how signing in is guarded
 	trust   Trust                             // in a provider; set likewise
+	sealer  Sealer                            // of second factors; set likewise
+	clock   func() time.Time                  // that codes by time go by
 	keeps   map[string]Known                  // by the kind of what can be retired; set likewise
 	renamed []func(ctx context.Context) error // called after somebody got another name; set likewise
 
@@ -48,7 +51,7 @@ func Open(ctx context.Context, org model.Organisation, records Records, log *slo
 	if err != nil {
 		return nil, fmt.Errorf("reading to whom reports are open: %w", err)
 	}
-	room := &Room{org: org, records: records, log: log, doors: newDoors(), openings: openings, keeps: map[string]Known{}}
+	room := &Room{org: org, records: records, log: log, doors: newDoors(), clock: time.Now, openings: openings, keeps: map[string]Known{}}
 	room.Keeps(model.KindGroup, func(ctx context.Context, id string) (bool, error) {
 		groups, err := records.Groups(ctx)
 		return slices.ContainsFunc(groups, func(g model.Group) bool { return g.ID == id }), err

@@ -33,6 +33,7 @@ var nobody, _ = bcrypt.GenerateFromPassword([]byte("nobody"), bcrypt.DefaultCost
 // Knock says who tries to sign in, with what, and from where.
 type Knock struct {
 	Name, Password string
+	Code           string // of the second factor, where there is one
 	Kind           string // browser, or token for a command line
 	Label          string // of a token
 	Address        string // of the machine that asks
@@ -72,6 +73,17 @@ func (room *Room) SignIn(ctx context.Context, k Knock) (secret string, p model.P
 		known, password = false, password[:longestForHash] // no account has such
 	}
 	good := bcrypt.CompareHashAndPassword(hash, []byte(password)) == nil && known
+	if good {
+		switch err := room.second(ctx, p.Name, k.Code); {
+		case errors.Is(err, ErrCodeWanted):
+			return "", model.Person{}, ends, err // neither a failure nor a success
+		case errors.Is(err, ErrCode):
+			room.doors.tried(k.Name, k.Address, false, now)
+			return "", model.Person{}, ends, err
+		case err != nil:
+			return "", model.Person{}, ends, err
+		}
+	}
 	room.doors.tried(k.Name, k.Address, good, now)
 	if !good {
 		room.log.WarnContext(ctx, "signing in failed", "name", fmt.Sprintf("%.40q", k.Name), "from", k.Address)

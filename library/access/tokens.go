@@ -74,5 +74,11 @@ func (room *Room) capped(p model.Person, s model.Session) *Access {
 			a.person.Role = s.As
 		}
 	}
+	if s.As == "" && room.wants(p) {
+		a.person.Role, a.wants = model.Reader, true
+	}
 	return a
 }
+
+// Wants tells whether the person has to set up a second factor before they do more than read.
+func (a *Access) Wants() bool { return a.wants }

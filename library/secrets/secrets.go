@@ -166,6 +166,18 @@ func (room *Room) open(name string, sealed []byte) (string, error) {
 	return string(text), nil
 }
 
+// Seal seals something of the service's own under a name.
+func (room *Room) Seal(name, text string) ([]byte, error) {
+	key, err := room.key()
+	if err != nil {
+		return nil, err
+	}
+	return key.Seal(nil, nil, []byte(text), []byte(name)), nil
+}
+
+// Unseal opens what was sealed under a name.
+func (room *Room) Unseal(name string, sealed []byte) (string, error) { return room.open(name, sealed) }
+
 // List is the secrets that there are, by name, each from where it is taken.
 func (a *Access) List(ctx context.Context) ([]model.Secret, error) {
 	if err := a.May(access.KeepCatalog); err != nil {

@@ -30,7 +30,8 @@ func (s People) SignIn(ctx context.Context, r handlers.SignInRequestObject) (han
 	acting.By(ctx, r.Body.Name)
 	secret, person, _,
 		err := s.Library.Door().SignIn(ctx,
-		access.Knock{Name: r.Body.Name, Password: r.Body.Password, Kind: "browser", Address: answer.CallOf(ctx).From})
+		access.Knock{Name: r.Body.Name, Password: r.Body.Password, Code: answer.Value(r.Body.Code), Kind: "browser",
+			Address: answer.CallOf(ctx).From})
 	if err != nil {
 		return nil, err
 	}
@@ -49,6 +50,7 @@ func (s People) MakeToken(ctx context.Context, r handlers.MakeTokenRequestObject
 		access.Knock{
 			Name:     r.Body.Name,
 			Password: r.Body.Password,
+			Code:     answer.Value(r.Body.Code),
 			Kind:     "token",
 			Label:    answer.Value(r.Body.Label),
 			Address:  answer.CallOf(ctx).From,
@@ -87,6 +89,7 @@ func who(a *library.Access) api.Who {
 		Rights:  []api.WhoRights{},
 		Zone:    a.Zone().String(),
 		OwnZone: p.Zone != "",
+		Second: answer.Truth(p.Second), SecondWanted: answer.Truth(a.Wants()),
 	}
 	for _, r := range a.Rights() {
 		out.Rights = append(out.Rights, api.WhoRights(r))

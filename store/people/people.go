@@ -16,6 +16,7 @@ type People struct{ *db.DB }
 
 // PersonColumns are what [ScanPerson] reads.
 const PersonColumns = `select name, title, role, units, closed, revision, password, zone, subject,
+	exists (select 1 from second where second.person = person.name and confirmed),
 	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp))
 	from person`
 
@@ -23,7 +24,7 @@ const PersonColumns = `select name, title, role, units, closed, revision, passwo
 func ScanPerson(row interface{ Scan(...any) error }) (p model.Person, err error) {
 	var units, groups string
 	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &p.Zone,
-		&p.Subject, &groups); err != nil {
+		&p.Subject, &p.Second, &groups); err != nil {
 		return p, db.Explain(err)
 	}
 	if err = json.Unmarshal([]byte(units), &p.Units); err == nil {

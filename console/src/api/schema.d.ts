@@ -125,6 +125,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Have the second factor count, by a code of it; the answer holds codes for the day it is lost. */
+        put: operations["confirmSecond"];
+        /** Set up a second factor: codes by time. It counts once a code of it was given. */
+        post: operations["beginSecond"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/second/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the second factor away, by a code of it. */
+        post: operations["endSecond"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take the second factor of an account away, whose owner lost it. */
+        delete: operations["resetSecond"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session/tokens": {
         parameters: {
             query?: never;
@@ -3358,6 +3412,8 @@ export interface components {
         SignIn: {
             name: string;
             password: string;
+            /** @description Of the second factor, where the account has one; asked for by a problem of the type second. */
+            code?: string;
             /** @description What a token is for. */
             label?: string;
         };
@@ -3415,6 +3471,17 @@ export interface components {
             ends: string;
             who: components["schemas"]["Who"];
         };
+        Code: {
+            code: string;
+        };
+        NewSecond: {
+            /** @description In base 32, to be typed. */
+            secret: string;
+            /** @description otpauth://, to be scanned. */
+            uri: string;
+            /** @description That, as a picture: a data URI of a PNG. */
+            picture: string;
+        };
         NewToken: {
             /** @example nightly export */
             label: string;
@@ -3442,6 +3509,10 @@ export interface components {
             zone: string;
             /** @description It is the person's own and not that of the organisation. */
             ownZone: boolean;
+            /** @description They have a second factor; left out where they have none. */
+            second?: boolean;
+            /** @description Their role wants one, and until they have it they act as a reader. */
+            secondWanted?: boolean;
         };
         PersonChange: {
             title: string;
@@ -5828,6 +5899,96 @@ export interface operations {
             303: {
                 headers: {
                     Location?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    confirmSecond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Code"];
+            };
+        };
+        responses: {
+            /** @description Codes for one time each, told once. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    beginSecond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What an authenticator needs, told once. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewSecond"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    endSecond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Code"];
+            };
+        };
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    resetSecond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
                     [name: string]: unknown;
                 };
                 content?: never;

@@ -6,11 +6,12 @@ import { answer, api, type Who } from '../api/client'
 import { moveFocus } from '../parts/moveFocus'
 import { ChangePassword } from './ChangePassword'
 import classes from './PersonMenu.module.css'
+import { SecondFactor } from './SecondFactor'
 import { Sessions } from './Sessions'
 import { TimeZone } from './TimeZone'
 
 type Props = { who: Who }
-type What = 'password' | 'sessions' | 'zone'
+type What = 'password' | 'sessions' | 'zone' | 'second'
 
 // The page is loaded anew, so that nothing of what was read stays in sight or in memory.
 const gone = (by?: string) => window.location.assign(by ? '/api/session/leave' : '/')
@@ -66,6 +67,9 @@ export function PersonMenu({ who }: Props) {
           <button type="button" onClick={() => choose('password')}>
             Change password
           </button>
+          <button type="button" onClick={() => choose('second')}>
+            Second factor{who.secondWanted && ', which your role wants'}
+          </button>
           <button type="button" onClick={() => choose('sessions')}>
             Where you are signed in
           </button>
@@ -81,6 +85,7 @@ export function PersonMenu({ who }: Props) {
         </Popover.Dropdown>
       </Popover>
       {open === 'password' && <ChangePassword onClose={() => setOpen(undefined)} onChanged={() => gone()} />}
+      {open === 'second' && <SecondFactor who={who} onClose={() => setOpen(undefined)} />}
       {open === 'zone' && <TimeZone who={who} onClose={() => setOpen(undefined)} />}
       {open === 'sessions' && <Sessions onClose={() => setOpen(undefined)} />}
     </>

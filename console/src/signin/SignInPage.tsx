@@ -1,7 +1,7 @@
 import { Button, PasswordInput, TextInput } from '@mantine/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, api } from '../api/client'
+import { answer, api, Refusal } from '../api/client'
 import { Mark } from '../app/Mark'
 import classes from './SignInPage.module.css'
 import { Heading } from '../parts/Heading'
@@ -36,9 +36,13 @@ export function SignInPage({ again }: Props) {
   const client = useQueryClient()
   const [name, setName] = useState(again ?? '')
   const [password, setPassword] = useState('')
+  const [code, setCode] = useState('')
+  const [wanted, setWanted] = useState(false)
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
   const signIn = useMutation({
-    mutationFn: () => answer(api.POST('/session', { body: { name: name.trim(), password } })),
+    mutationFn: () =>
+      answer(api.POST('/session', { body: { name: name.trim(), password, code: code || undefined } })),
+    onError: e => setWanted(wanted || (e instanceof Refusal && e.problem.type === 'second')),
     onSuccess: who => {
       if (again === who.name) {
         client.setQueryData(['session'], who)
@@ -106,6 +110,19 @@ export function SignInPage({ again }: Props) {
           value={password}
           onChange={e => setPassword(e.currentTarget.value)}
         />
+        {wanted && (
+          <TextInput
+            name="code"
+            label="Code of your authenticator"
+            description="or one of those that you kept for the day it is lost"
+            autoComplete="one-time-code"
+            required
+            mt="sm"
+            autoFocus
+            value={code}
+            onChange={e => setCode(e.currentTarget.value)}
+          />
+        )}
         <p className={classes.wrong} role="alert">
           {signIn.error?.message}
         </p>
