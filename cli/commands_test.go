@@ -193,7 +193,8 @@ func TestTooFewAndTooManyWords(t *testing.T) {
 func lists() (all [][]string) {
 	for _, c := range commands() {
 		words := path(c)
-		if len(placeholders(c)) > 0 || c.RunE == nil || slices.Contains([]string{"login", "logout", "password", "completion", "second"},
+		if len(placeholders(c)) > 0 || c.RunE == nil || slices.Contains([]string{"login", "logout", "password", "completion",
+			"second"},
 			words[0]) {
 			continue
 		}

@@ -24,6 +24,7 @@ type rules struct {
 	router  routers.Router
 	notings map[string]noting // by operation
 	acts    map[string]string // what operations are in words
+	pages   []byte            // the contract as people read it
 }
 
 // readContract fails only where the contract itself is wrong.
@@ -39,12 +40,16 @@ func readContract() (*rules, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading the contract's paths: %w", err)
 	}
-	return &rules{router, notings(document), acts(document)}, nil
+	pages, err := readable(document)
+	if err != nil {
+		return nil, fmt.Errorf("writing the contract for people: %w", err)
+	}
+	return &rules{router, notings(document), acts(document), pages}, nil
 }
 
 // open tells whether a call needs nobody to be signed in.
 func (x *rules) open(r *http.Request) bool {
-	if r.URL.Path == "/api/openapi.yaml" {
+	if r.URL.Path == "/api/openapi.yaml" || r.URL.Path == "/api/" {
 		return r.Method == http.MethodGet
 	}
 	route, _, err := x.router.FindRoute(r)

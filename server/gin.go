@@ -60,6 +60,7 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 	handlers.RegisterHandlersWithOptions(engine, strict, handlers.GinServerOptions{BaseURL: "/api",
 		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuseRequest(c, err) }})
 	engine.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", api.Contract) })
+	engine.GET("/api/", func(c *gin.Context) { c.Data(http.StatusOK, "text/html; charset=utf-8", rules.pages) })
 	console := console(o.Console)
 	engine.NoRoute(func(c *gin.Context) {
 		c.Status(http.StatusOK) // Gin's own answer would be not found
@@ -69,7 +70,7 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 	})
 	sites := http.NewCrossOriginProtection()
 	sites.SetDenyHandler(http.HandlerFunc(refuseSite))
-	return sites.Handler(engine), nil
+	return versioned(sites.Handler(engine)), nil
 }
 
 // begun notes what handlers may ask of the call itself.

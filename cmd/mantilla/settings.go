@@ -138,8 +138,9 @@ func addSettings(cmd *cobra.Command) {
 		"known: only accounts that are there come in; or the role of accounts that are made "+
 			"at the first sign-in, reader or runner")
 	f.String("local-account", "", "the one account that still signs in by a password; otherwise all that have one")
-	f.String("second-factor-for", "", "role from which on those who sign in by a password need a second factor to do more "+
-		"than read: reader, runner, author, librarian or administrator")
+	f.String("second-factor-for", "",
+		"role from which on those who sign in by a password need a second factor to do more "+
+			"than read: reader, runner, author, librarian or administrator")
 	f.String("name", "Mantilla", "name of the organisation")
 	f.String("zone", "Europe/Berlin", "IANA time zone in which days begin and end")
 	f.Int("fiscal-start", 1, "first month of the fiscal year, 1 to 12")

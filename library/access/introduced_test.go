@@ -6,6 +6,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/pquerna/otp/totp"
+
 	"mantilla/demo"
 	"mantilla/demo/demotest"
 	"mantilla/library"
@@ -81,5 +83,43 @@ func TestWhomAProviderKnows(t *testing.T) {
 	if _, _, _, err := known.Door().SignInAs(t.Context(), access.Introduced{Subject: "p#8", Name: "rhea"}); !errors.As(err,
 		&stranger) || stranger.Reason != "closed" {
 		t.Errorf("a closed account: %v", err)
+	}
+}
+
+// TestASecondFactorIsWanted from a role on: until it is there, one reads and does no more.
+func TestASecondFactorIsWanted(t *testing.T) {
+	at := librarytest.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := librarytest.OpenWith(t, demotest.Loaded(t, at.Time()), at, func(s *library.Settings) {
+		s.Trust = access.Trust{SecondFor: model.Librarian}
+	})
+	for name, wanted := range map[string]bool{"runa": false, "aron": false, "lila": true, "adda": true} {
+		a := librarytest.SignIn(t, l, name)
+		if a.Wants() != wanted || (a.Person().Role == model.Reader) != wanted {
+			t.Errorf("%s: wanted %v, acting as %s", name, a.Wants(), a.Person().Role)
+		}
+	}
+	lila := librarytest.SignIn(t, l, "lila")
+	n, err := lila.BeginSecond(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	code, err := totp.GenerateCode(n.Secret, time.Now())
+	if err == nil {
+		_, err = lila.ConfirmSecond(t.Context(), code)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	later, err := totp.GenerateCode(n.Secret, time.Now().Add(30*time.Second))
+	if err != nil {
+		t.Fatal(err)
+	}
+	secret, _, _, err := l.Door().SignIn(t.Context(), access.Knock{Name: "lila", Password: demo.Password, Code: later,
+		Kind: "token"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if a, err := l.WhoHas(t.Context(), secret); err != nil || a.Wants() || a.Person().Role != model.Librarian {
+		t.Errorf("with one she is %+v, %v", a.Person(), err)
 	}
 }

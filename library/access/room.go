@@ -51,7 +51,8 @@ func Open(ctx context.Context, org model.Organisation, records Records, log *slo
 	if err != nil {
 		return nil, fmt.Errorf("reading to whom reports are open: %w", err)
 	}
-	room := &Room{org: org, records: records, log: log, doors: newDoors(), clock: time.Now, openings: openings, keeps: map[string]Known{}}
+	room := &Room{org: org, records: records, log: log, doors: newDoors(), clock: time.Now, openings: openings,
+		keeps: map[string]Known{}}
 	room.Keeps(model.KindGroup, func(ctx context.Context, id string) (bool, error) {
 		groups, err := records.Groups(ctx)
 		return slices.ContainsFunc(groups, func(g model.Group) bool { return g.ID == id }), err

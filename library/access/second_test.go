@@ -26,7 +26,8 @@ func TestCodesGoByTime(t *testing.T) {
 	if err != nil || step != 1_111_111_109/30 {
 		t.Errorf("the code of the standard is of step %d, %v", step, err)
 	}
-	for away, good := range map[time.Duration]bool{-90 * time.Second: false, -30 * time.Second: true, 30 * time.Second: true,
+	for away, good := range map[time.Duration]bool{-90 * time.Second: false, -30 * time.Second: true,
+		30 * time.Second: true,
 		90 * time.Second: false} {
 		code, err := totp.GenerateCode(string(x.Sealed), now.Add(away))
 		if err != nil {
