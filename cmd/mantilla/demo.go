@@ -75,7 +75,7 @@ directory; every report gives the same figures there.`,
 				if err != nil {
 					return err
 				}
-				defer there.Close()
+				defer func() { err = errors.Join(err, there.Close()) }()
 			}
 			load := demo.LoadAll
 			if with != "" {

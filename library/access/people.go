@@ -8,7 +8,7 @@ import (
 	"strings"
 	"time"
 
-	passwordvalidator "github.com/wagslane/go-password-validator"
+	"github.com/trustelem/zxcvbn"
 
 	"golang.org/x/crypto/bcrypt"
 
@@ -66,7 +66,7 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 		return err
 	}
 	if password != "" {
-		hash, err := hashed(password)
+		hash, err := hashed(password, p.Name, p.Title, a.room.org.Name)
 		if err != nil {
 			return err
 		}
@@ -106,13 +106,13 @@ func newPassword(password string) string {
 	return ", with a new password"
 }
 
-func hashed(password string) (string, error) {
+func hashed(password string, of ...string) (string, error) {
 	if len(password) < leastPassword || len(password) > longestForHash {
 		return "", model.Refuse("password", "a password has %d to %d characters", leastPassword, longestForHash)
 	}
-	if err := passwordvalidator.Validate(password, leastEntropy); err != nil {
-		return "", model.Refuse("password", "this password is too easy to guess: use more different letters, digits and "+
-			"signs, or several words")
+	if zxcvbn.PasswordStrength(password, of).Score < leastScore {
+		return "", model.Refuse("password", "this password is too easy to guess: it is, or is like, one of those that are "+
+			"tried first; use several words, or one that a program made up")
 	}
 	hash, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
 	return string(hash), err
@@ -148,7 +148,7 @@ func (a *Access) ChangePassword(ctx context.Context, old, password string) error
 	if bcrypt.CompareHashAndPassword([]byte(p.Password), []byte(old)) != nil {
 		return model.Refuse("old", "the present password is not right")
 	}
-	if p.Password, err = hashed(password); err != nil {
+	if p.Password, err = hashed(password, p.Name, p.Title, a.room.org.Name); err != nil {
 		return err
 	}
 	return a.room.records.PutPerson(ctx, p)

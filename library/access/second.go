@@ -88,8 +88,9 @@ func (a *Access) ConfirmSecond(ctx context.Context, code string) (left []string,
 	}
 	x.Confirmed, x.Codes = true, nil
 	for range leftBehind {
-		one := strings.ToLower(rand.Text()[:10])
-		left, x.Codes = append(left, one), append(x.Codes, model.Digest(one))
+		one := strings.ToLower(rand.Text())[:24] // 120 bits
+		left = append(left, one[:6]+"-"+one[6:12]+"-"+one[12:18]+"-"+one[18:])
+		x.Codes = append(x.Codes, model.Digest(one))
 	}
 	acting.Changes(ctx, "", "second factor")
 	return left, a.room.records.PutSecond(ctx, x, was)
@@ -133,7 +134,7 @@ func (room *Room) second(ctx context.Context, person, code string) error {
 		return ErrCodeWanted
 	}
 	was := x.Step
-	digest := model.Digest(strings.ToLower(strings.TrimSpace(code)))
+	digest := model.Digest(strings.ToLower(strings.NewReplacer("-", "", " ", "").Replace(code)))
 	if at := slices.Index(x.Codes, digest); at >= 0 {
 		x.Codes = slices.Delete(x.Codes, at, at+1)
 	} else if x.Step, err = room.stepOf(x, code); err != nil {

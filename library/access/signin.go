@@ -15,9 +15,9 @@ import (
 const (
 	browserLasts   = 12 * time.Hour
 	tokenLasts     = 90 * 24 * time.Hour
-	leastPassword  = 10
+	leastPassword  = 12
 	longestForHash = 72 // bytes that bcrypt looks at
-	leastEntropy   = 50 // bits that a password takes to guess
+	leastScore     = 3  // of 4, by zxcvbn: 10^8 guesses, with the passwords that are tried first known to it
 )
 
 // What can be wrong when somebody signs in.

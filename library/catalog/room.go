@@ -175,7 +175,11 @@ func (room *Room) Warm(work *background.Work) {
 		if ctx.Err() != nil {
 			return
 		}
-		if err := s.Book.Warm(ctx); err != nil && ctx.Err() == nil {
+		err := s.Book.Warm(ctx)
+		if now, gone := room.Source(s.Config.ID); gone != nil || now.Book != s.Book {
+			continue // it was declared anew meanwhile
+		}
+		if err != nil && ctx.Err() == nil {
 			room.log.Warn("reading the lists of a source ahead", "source", s.Config.ID, "error", err)
 		}
 	}

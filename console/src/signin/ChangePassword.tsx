@@ -26,7 +26,7 @@ export function ChangePassword({ onClose, onChanged }: Props) {
         />
         <PasswordInput
           label="New password"
-          description="At least 10 characters; you sign in again with it."
+          description="At least 12 characters, and not one of those that are tried first; you sign in again with it."
           autoComplete="new-password"
           required
           mt="sm"
