@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"mantilla/demo/demotest"
+	"mantilla/library/librarytest"
 )
 
 // TestAServiceComesBackFromABackup makes back-ups in the console and by the command line while runs
@@ -74,5 +75,63 @@ func TestAServiceComesBackFromABackup(t *testing.T) {
 	}
 	if got := command(t, url, token, "run", "near-best-before"); got.code != 0 {
 		t.Errorf("the restored service: %+v", got)
+	}
+}
+
+// TestADamagedResultComesBack, by one command, from a back-up in which it is whole; the others go on
+// being read meanwhile.
+func TestADamagedResultComesBack(t *testing.T) {
+	data := t.TempDir()
+	service, url, token := serve(t, "demo", "--data", data, "--address", "127.0.0.1:0")
+	own := filepath.Join(t.TempDir(), "own.backup")
+	if got := command(t, url, token, "backup", "take", own); got.code != 0 {
+		t.Fatalf("%+v", got)
+	}
+	if got := command(t, url, token, "run", "near-best-before"); got.code != 0 {
+		t.Fatalf("%+v", got)
+	}
+	end := func() {
+		t.Helper()
+		if err := service.Process.Signal(os.Interrupt); err != nil {
+			t.Fatal(err)
+		}
+		service.Wait()
+	}
+	end()
+	// Every byte of a column of the last result of a run control, which the ones before it lean on.
+	librarytest.Exec(t, data, "update cells set data = zeroblob(length(data)) where run = (select run from result "+
+		"where number = 12) and col = 0")
+	service, url, token = serve(t, "demo", "--data", data, "--address", "127.0.0.1:0")
+	if got := command(t, url, token, "seal", "R-12"); got.code == 0 {
+		t.Errorf("the damage is not told: %+v", got)
+	}
+	if got := command(t, url, token, "show", "R-13"); got.code != 0 {
+		t.Errorf("another result: %+v", got)
+	}
+	end()
+	for _, step := range []struct {
+		args []string
+		code int
+		says string
+	}{
+		{[]string{"verify", "--data", data}, 1, "R-000012"},
+		{[]string{"restore", own, "--data", data, "--result", "R-99"}, 1, "R-000099"},
+		{[]string{"restore", own, "--data", data, "--result", "twelve"}, 2, "is no result"},
+		{[]string{"restore", own, "--data", data, "--result", "R-12"}, 0, "has its rows back"},
+		{[]string{"verify", "--data", data}, 0, "is whole"},
+	} {
+		if got := command(t, url, token, step.args...); got.code != step.code || !strings.Contains(got.out+got.err,
+			step.says) {
+			t.Errorf("%v: %+v", step.args, got)
+		}
+	}
+	_, url, token = serve(t, "demo", "--data", data, "--address", "127.0.0.1:0")
+	for _, result := range []string{"R-11", "R-12"} {
+		if got := command(t, url, token, "seal", result); got.code != 0 {
+			t.Errorf("%s: %+v", result, got)
+		}
+	}
+	if got := command(t, url, token, "audit", "--act", "restoreResult"); !strings.Contains(got.out, "from own.backup") {
+		t.Errorf("the audit says %+v", got)
 	}
 }

@@ -7,31 +7,41 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"mantilla/cli/talk"
+	"mantilla/core/audit"
 	"mantilla/store"
 	"mantilla/store/backup"
 )
 
 // restoreCommand brings a back-up back.
 func restoreCommand() *cobra.Command {
-	var dir, key string
+	var dir, key, result string
 	cmd := &cobra.Command{
 		Use:   "restore FILE",
-		Short: "Bring the records of a back-up into a data directory that has none",
+		Short: "Bring the records of a back-up into a data directory that has none, or the rows of a damaged result back",
 		Long: `Bring the records of a back-up into a data directory that has none. They are there whole
 and unchanged, or not at all. The next mantilla serve opens them, and brings them up to date
 where the back-up is of an earlier version.
 
+With --result the rows of that one come from the back-up into records that are there, whose
+service is stopped: where mantilla verify tells that it is damaged. It has to be the same
+result, whole in the back-up by its seal.
+
 Put the key that seals passwords (secrets.key, or --key-file) and the files of sources beside
 them; they are in no back-up.`,
-		Example: "  mantilla restore mantilla-20261015T030000Z.backup --data data",
-		Args:    cobra.ExactArgs(1),
+		Example: "  mantilla restore mantilla-20261015T030000Z.backup --data data\n" +
+			"  mantilla restore mantilla-20261015T030000Z.backup --data data --result R-12",
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, given []string) error {
+			if result != "" {
+				return mended(cmd, given[0], key, dir, result)
+			}
 			a, err := backup.Restore(given[0], key, dir)
 			if err != nil {
 				return err
@@ -43,7 +53,49 @@ them; they are in no back-up.`,
 	}
 	cmd.Flags().StringVar(&dir, "data", "data", "data directory")
 	cmd.Flags().StringVar(&key, "key", "", "file of the key that opens a back-up which is encrypted")
+	cmd.Flags().StringVar(&result, "result", "", "only the rows of this result, into records that are there")
 	return cmd
+}
+
+// mended takes the rows of a result from a back-up.
+func mended(cmd *cobra.Command, file, key, dir, result string) (err error) {
+	number, err := strconv.ParseInt(strings.TrimPrefix(strings.ToUpper(result), "R-"), 10, 64)
+	if err != nil {
+		return talk.Usage("--result: %q is no result such as R-000012", result)
+	}
+	place, err := os.MkdirTemp("", "mantilla-restore")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(place)
+	if _, err := backup.Restore(file, key, place); err != nil {
+		return err
+	}
+	there, err := store.Open(cmd.Context(), place, 64<<20) // which brings it up to date
+	if err != nil {
+		return err
+	}
+	seal, err := there.Backup().Good(cmd.Context(), number)
+	if err = errors.Join(err, there.Close()); err != nil {
+		return fmt.Errorf("in the back-up: %w", err)
+	}
+	records, err := store.Open(cmd.Context(), dir, 64<<20)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, records.Close()) }()
+	if err := records.Backup().Mend(cmd.Context(), number, seal, filepath.Join(place, store.RecordsFile)); err != nil {
+		return err
+	}
+	if _, err := records.Backup().Good(cmd.Context(), number); err != nil {
+		return err
+	}
+	if _, err := records.Audit().Add(cmd.Context(), audit.Line{At: time.Now(), Face: "command line", Act: "restoreResult",
+		Kind: "result", ID: fmt.Sprintf("R-%06d", number), Outcome: "done", Why: "from " + filepath.Base(file)}, false); err != nil {
+		return err
+	}
+	_, err = fmt.Fprintf(cmd.OutOrStdout(), "R-%06d has its rows back, as they were sealed.\n", number)
+	return err
 }
 
 // verifyCommand proves that records, or a back-up of them, are whole.
