@@ -37,7 +37,7 @@ core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/param core/period
 store/standing:
 server/ops:
-library/standing:
+library/standing: library/access library/background library/backup library/catalog model
 source/engine:
 core/manuscript:
 core/definition: core/formula core/frame core/manuscript core/nearest core/param core/period core/report
@@ -93,8 +93,9 @@ runner: core/rescue model
 core/audit:
 identity: model
 demo/provider:
+cli/standing: api api/client cli/talk
+server/standing: api api/handlers model server/answer
 library/acting:
-library/standing: library/backup library/catalog model
 server/ops: library library/standing
 store/standing: model store/db
 library/audit: core/audit library/access library/acting library/background model
@@ -233,17 +234,17 @@ server: api api/handlers core/ask core/definition core/param identity library li
 server: render server/answer server/asking server/audit server/backup server/capture server/care server/catalog
 server: server/controls server/desk server/drafting server/entering server/files server/health server/history
 server: server/keeping server/meaning server/moving server/people server/reading server/reconciling server/secrets
-server: server/sending server/shelf server/trash source
+server: server/sending server/shelf server/standing server/trash source
 cli: cli/asking cli/audit cli/backup cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering
 cli: cli/files cli/health cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling
-cli: cli/secrets cli/sending cli/shelf cli/talk cli/trash
+cli: cli/secrets cli/sending cli/shelf cli/standing cli/talk cli/trash
 console:
 demo: core/manuscript core/period core/timetable library library/capture library/catalog library/controls
 demo: library/sending model
 demo/servers: demo demo/mdserver demo/pgserver library
-cmd/mantilla: cli cli/talk console core/nearest core/period deliver deliver/mailbox demo demo/provider demo/servers
-cmd/mantilla: grid identity library library/access library/acting library/audit library/backup library/capture
-cmd/mantilla: library/secrets library/sending model server server/ops source/apart store store/backup
+cmd/mantilla: cli cli/talk console core/audit core/nearest core/period deliver deliver/mailbox demo demo/provider
+cmd/mantilla: demo/servers grid identity library library/access library/acting library/audit library/backup
+cmd/mantilla: library/capture library/secrets library/sending model server server/ops source/apart store store/backup
 
 
 

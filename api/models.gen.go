@@ -3931,6 +3931,23 @@ type SourceTable struct {
 	View   bool     `json:"view"`
 }
 
+// Space defines model for Space.
+type Space struct {
+	Ages     []Taken `json:"ages"`
+	Disk     int64   `json:"disk"`
+	DiskFree int64   `json:"diskFree"`
+
+	// File Bytes of the records.
+	File int64 `json:"file"`
+
+	// Free Of these what is free, and used again or given back.
+	Free   int64   `json:"free"`
+	People []Taken `json:"people"`
+
+	// Reports What takes most first.
+	Reports []Taken `json:"reports"`
+}
+
 // Split Makes several of a run control, each sent to its own people and cut to what they may see.
 type Split struct {
 	// Column Column whose values have a part each.
@@ -4067,6 +4084,17 @@ type Take struct {
 	// View Of a file that is sent: the view, otherwise the page of the result.
 	View *string `json:"view,omitempty"`
 	Zip  *bool   `json:"zip,omitempty"`
+}
+
+// Taken defines model for Taken.
+type Taken struct {
+	Bytes int64 `json:"bytes"`
+
+	// ForEver Bytes of what is not deleted by itself.
+	ForEver int64  `json:"forEver"`
+	Name    string `json:"name"`
+	Results int64  `json:"results"`
+	Rows    int64  `json:"rows"`
 }
 
 // TakenFile defines model for TakenFile.

@@ -35,6 +35,7 @@ import (
 	"mantilla/cli/secrets"
 	"mantilla/cli/sending"
 	"mantilla/cli/shelf"
+	"mantilla/cli/standing"
 	"mantilla/cli/talk"
 	"mantilla/cli/trash"
 )
@@ -120,7 +121,8 @@ func Root(version string) *cobra.Command {
 		"sending": {desk.DeskCommand(desk.Of(c)), sending.SendCommand(sending.Of(c)), sending.ParcelsCommand(sending.Of(c)),
 			book, sending.MailboxCommand(sending.Of(c)), controls.TimetableCommand(controls.Of(c)),
 			controls.CalendarsCommand(controls.Of(c))},
-		"office": {backup.Command(backup.Of(c)), audit.Command(audit.Of(c)), secrets.Command(secrets.Of(c)),
+		"office": {backup.Command(backup.Of(c)), audit.Command(audit.Of(c)), standing.Command(standing.Of(c)),
+			secrets.Command(secrets.Of(c)),
 			files.Command(files.Of(c)),
 			drafting.DraftCommand(drafting.Of(c)),
 			moving.BundleCommand(moving.Of(c)), definition,

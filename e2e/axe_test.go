@@ -80,6 +80,8 @@ func states(t *testing.T, s *demotest.Service) []state {
 		{"/office?desk=people", `document.querySelector('h1')`, nil},
 		{"/office?desk=groups", `document.querySelector('h1')`, nil},
 		{"/office?desk=backups", `document.querySelector('[aria-label="Back-ups"]')`, nil},
+		{"/office?desk=space", `document.querySelector('[aria-label="Space"] tbody tr')`, nil},
+		{"/office?desk=audit", `document.querySelector('[aria-label="Audit"] tbody tr')`, nil},
 		{"/office?desk=open", `document.querySelector('h1')`, nil},
 		{"/office?desk=sources", `document.querySelector('h1')`, nil},
 		{"/office?desk=days", `document.querySelector('h1')`, nil},

@@ -119,6 +119,7 @@ type Access struct {
 	Files       *files.Access
 	Backup      *backup.Access
 	Audit       *audit.Access
+	Standing    *standing.Access
 }
 
 // Open loads the catalog from the store and starts the workers.
@@ -141,6 +142,7 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	l.work.Go(func() { l.files.Watch(l.work) })
 	l.work.Go(func() { l.backup.Watch(l.work) })
 	l.work.Go(func() { l.audit.Watch(l.work) })
+	l.work.Go(func() { l.standing.Watch(l.work, log) })
 	l.work.Go(func() { l.audit.Send(l.work) })
 	return l, nil
 }
@@ -286,7 +288,8 @@ func (l *Library) enter(who *access.Access) *Access {
 		Notices: l.notices.As(who), Care: l.care.As(who), Shelf: l.shelf.As(who), Keeping: l.keeping.As(who),
 		Reconciling: l.reconciling.As(who), History: l.history.As(who), Entering: l.entering.As(who),
 		Trash: l.trash.As(who), Secrets: l.secrets.As(who), Files: l.files.As(who),
-		Backup: l.backup.As(who), Audit: l.audit.As(who)}
+		Backup: l.backup.As(who), Audit: l.audit.As(who),
+		Standing: l.standing.As(who)}
 }
 
 // AsPerson returns the library as the person with that account.

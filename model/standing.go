@@ -12,3 +12,16 @@ type Counts struct {
 	ParcelSince          time.Time
 	NextDue              time.Time // the next moment of a timetable
 }
+
+// Space is what takes space.
+type Space struct {
+	File, Free            int64 // bytes of the records, and of these what is free
+	DiskFree, Disk        int64 // bytes
+	Reports, People, Ages []Taken
+}
+
+// Taken is what results of a name take.
+type Taken struct {
+	Name                          string
+	Results, Rows, Bytes, ForEver int64 // for ever are the bytes of what has no end
+}

@@ -224,6 +224,7 @@ var calls = map[string]call{
 	"fetchFile":         {"/sources/coop/files/none/1", "", reader, false},
 	"useFile":           {"/sources/coop/files/none/1", "", reader, false},
 	"lookAtFile":        {"/files/look?name=x.csv", "a;b\n1;2\n", author, false},
+	"getSpace":          {"/space", "", administrator, false},
 	"listAudit":         {"/audit", "", administrator, false},
 	"checkAudit":        {"/audit/check", "", administrator, false},
 	"exportAudit":       {"/audit/file", "", administrator, false},

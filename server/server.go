@@ -36,6 +36,7 @@ import (
 	"mantilla/server/secrets"
 	"mantilla/server/sending"
 	"mantilla/server/shelf"
+	"mantilla/server/standing"
 	"mantilla/server/trash"
 )
 
@@ -63,6 +64,7 @@ type service struct {
 	secrets.Secrets
 	backup.Backup
 	audit.Audit
+	standing.Standing
 	files.Files
 	health.Health
 
@@ -80,7 +82,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		reconciling.Reconciling{Service: of}, history.History{Service: of},
 		entering.Entering{Service: of}, trash.Trash{Service: of}, secrets.Secrets{Service: of}, backup.Backup{Service: of},
-		audit.Audit{Service: of},
+		audit.Audit{Service: of}, standing.Standing{Service: of},
 		files.Files{Service: of},
 		health.Health{Service: of},
 		rules, func(string, int, time.Duration) {}, nil}

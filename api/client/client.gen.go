@@ -1652,6 +1652,11 @@ type ClientInterface interface {
 	// Corresponds with POST /sources/{source}/test (the `TestSource` operationId).
 	TestSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetSpace What takes space: the records, and the results in them by report, by who asked for them, and by age.
+	//
+	// Corresponds with GET /space (the `GetSpace` operationId).
+	GetSpace(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
 	//
 	// Corresponds with DELETE /statements/{statement} (the `DeleteStatement` operationId).
@@ -5878,6 +5883,21 @@ func (c *Client) SampleTable(ctx context.Context, source string, table string, p
 // Corresponds with POST /sources/{source}/test (the `TestSource` operationId).
 func (c *Client) TestSourceWithBody(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewTestSourceRequestWithBody(c.Server, source, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetSpace What takes space: the records, and the results in them by report, by who asked for them, and by age.
+//
+// Corresponds with GET /space (the `GetSpace` operationId).
+func (c *Client) GetSpace(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetSpaceRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -17793,6 +17813,33 @@ func NewTestSourceRequestWithBody(server string, source string, contentType stri
 	return req, nil
 }
 
+// NewGetSpaceRequest constructs an http.Request for the GetSpace method
+func NewGetSpaceRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/space")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewDeleteStatementRequest constructs an http.Request for the DeleteStatement method
 func NewDeleteStatementRequest(server string, statement string) (*http.Request, error) {
 	var err error
@@ -20031,6 +20078,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /sources/{source}/test (the `TestSource` operationId).
 	TestSourceWithBodyWithResponse(ctx context.Context, source string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TestSourceResponse, error)
+
+	// GetSpaceWithResponse What takes space: the records, and the results in them by report, by who asked for them, and by age.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /space (the `GetSpace` operationId).
+	GetSpaceWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSpaceResponse, error)
 
 	// DeleteStatementWithResponse Delete a statement; results that were reconciled with it have its lines.
 	//
@@ -29708,6 +29762,54 @@ func (r TestSourceResponse) ContentType() string {
 	return ""
 }
 
+type GetSpaceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Space
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetSpaceResponse) GetJSON200() *Space {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetSpaceResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetSpaceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetSpaceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetSpaceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetSpaceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type DeleteStatementResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -33550,6 +33652,19 @@ func (c *ClientWithResponses) TestSourceWithBodyWithResponse(ctx context.Context
 		return nil, err
 	}
 	return ParseTestSourceResponse(rsp)
+}
+
+// GetSpaceWithResponse What takes space: the records, and the results in them by report, by who asked for them, and by age.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /space (the `GetSpace` operationId).
+func (c *ClientWithResponses) GetSpaceWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSpaceResponse, error) {
+	rsp, err := c.GetSpace(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetSpaceResponse(rsp)
 }
 
 // DeleteStatementWithResponse Delete a statement; results that were reconciled with it have its lines.
@@ -40474,6 +40589,39 @@ func ParseTestSourceResponse(rsp *http.Response) (*TestSourceResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest []Finding
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetSpaceResponse parses an HTTP response from a GetSpaceWithResponse call
+func ParseGetSpaceResponse(rsp *http.Response) (*GetSpaceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetSpaceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Space
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

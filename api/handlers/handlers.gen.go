@@ -635,6 +635,9 @@ type ServerInterface interface {
 	// TestSource Look whether a source can be reached and read, and nothing else: the one that is declared or, with a body, as that declares it.
 	// (POST /sources/{source}/test)
 	TestSource(c *gin.Context, source string)
+	// GetSpace What takes space: the records, and the results in them by report, by who asked for them, and by age.
+	// (GET /space)
+	GetSpace(c *gin.Context)
 	// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
 	// (DELETE /statements/{statement})
 	DeleteStatement(c *gin.Context, statement string)
@@ -8062,6 +8065,19 @@ func (siw *ServerInterfaceWrapper) TestSource(c *gin.Context) {
 	siw.Handler.TestSource(c, source)
 }
 
+// GetSpace operation middleware
+func (siw *ServerInterfaceWrapper) GetSpace(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSpace(c)
+}
+
 // DeleteStatement operation middleware
 func (siw *ServerInterfaceWrapper) DeleteStatement(c *gin.Context) {
 
@@ -8329,6 +8345,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/audit/check", wrapper.CheckAudit)
 	router.GET(options.BaseURL+"/audit/file", wrapper.ExportAudit)
 	router.GET(options.BaseURL+"/results/:result/readers", wrapper.ListReaders)
+	router.GET(options.BaseURL+"/space", wrapper.GetSpace)
 	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
 	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.DeleteSecret)
 	router.PUT(options.BaseURL+"/secrets/:secret", wrapper.PutSecret)
@@ -16649,6 +16666,44 @@ func (response TestSourcedefaultApplicationProblemPlusJSONResponse) VisitTestSou
 	return err
 }
 
+type GetSpaceRequestObject struct {
+}
+
+type GetSpaceResponseObject interface {
+	VisitGetSpaceResponse(w http.ResponseWriter) error
+}
+
+type GetSpace200JSONResponse Space
+
+func (response GetSpace200JSONResponse) VisitGetSpaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSpacedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSpacedefaultApplicationProblemPlusJSONResponse) VisitGetSpaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DeleteStatementRequestObject struct {
 	Statement string `json:"statement"`
 }
@@ -17667,6 +17722,9 @@ type StrictServerInterface interface {
 	// TestSource Look whether a source can be reached and read, and nothing else: the one that is declared or, with a body, as that declares it.
 	// (POST /sources/{source}/test)
 	TestSource(ctx context.Context, request TestSourceRequestObject) (TestSourceResponseObject, error)
+	// GetSpace What takes space: the records, and the results in them by report, by who asked for them, and by age.
+	// (GET /space)
+	GetSpace(ctx context.Context, request GetSpaceRequestObject) (GetSpaceResponseObject, error)
 	// DeleteStatement Delete a statement; results that were reconciled with it have its lines.
 	// (DELETE /statements/{statement})
 	DeleteStatement(ctx context.Context, request DeleteStatementRequestObject) (DeleteStatementResponseObject, error)
@@ -24086,6 +24144,30 @@ func (sh *strictHandler) TestSource(ctx *gin.Context, source string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(TestSourceResponseObject); ok {
 		if err := validResponse.VisitTestSourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSpace operation middleware
+func (sh *strictHandler) GetSpace(ctx *gin.Context) {
+	var request GetSpaceRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSpace(ctx, request.(GetSpaceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSpace")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSpaceResponseObject); ok {
+		if err := validResponse.VisitGetSpaceResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

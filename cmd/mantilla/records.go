@@ -91,7 +91,8 @@ func mended(cmd *cobra.Command, file, key, dir, result string) (err error) {
 		return err
 	}
 	if _, err := records.Audit().Add(cmd.Context(), audit.Line{At: time.Now(), Face: "command line", Act: "restoreResult",
-		Kind: "result", ID: fmt.Sprintf("R-%06d", number), Outcome: "done", Why: "from " + filepath.Base(file)}, false); err != nil {
+		Kind: "result", ID: fmt.Sprintf("R-%06d", number), Outcome: "done", Why: "from " + filepath.Base(file)},
+		false); err != nil {
 		return err
 	}
 	_, err = fmt.Fprintf(cmd.OutOrStdout(), "R-%06d has its rows back, as they were sealed.\n", number)

@@ -5,8 +5,11 @@ package standing
 import (
 	"context"
 	"fmt"
+	"log/slog"
 	"time"
 
+	"mantilla/library/access"
+	"mantilla/library/background"
 	"mantilla/library/backup"
 	"mantilla/library/catalog"
 	"mantilla/model"
@@ -16,6 +19,8 @@ import (
 type Records interface {
 	Answers(ctx context.Context) error
 	Counts(ctx context.Context) (model.Counts, error)
+	GiveBack(ctx context.Context) (more bool, err error)
+	Space(ctx context.Context, now time.Time) (model.Space, error)
 }
 
 // Part is a part of the service and how it stands. What is not good enough to serve is not ready.
@@ -141,3 +146,37 @@ func (room *Room) sources() Part {
 }
 
 func size(bytes int64) string { return fmt.Sprintf("%.1f GB", float64(bytes)/1e9) }
+
+// Access is how the service stands, as one person may ask.
+type Access struct {
+	*access.Access
+	room *Room
+}
+
+// As returns it as a person may ask.
+func (room *Room) As(who *access.Access) *Access { return &Access{Access: who, room: room} }
+
+// Space tells what takes space.
+func (a *Access) Space(ctx context.Context) (x model.Space, err error) {
+	if err := a.May(access.KeepService); err != nil {
+		return x, err
+	}
+	if x, err = a.room.records.Space(ctx, a.room.org.Now()); err != nil {
+		return x, err
+	}
+	x.DiskFree, x.Disk, err = Free(a.room.dir)
+	return x, err
+}
+
+// Watch gives back to the disk what deletions left free, until the library closes.
+func (room *Room) Watch(work *background.Work, log *slog.Logger) {
+	for pause := time.Hour; work.Sleep(pause, nil); {
+		more, err := room.records.GiveBack(work.Context())
+		pause = time.Hour
+		if err != nil && work.Context().Err() == nil {
+			log.Error("what is free in the records is not given back", "error", err)
+		} else if more {
+			pause = 100 * time.Millisecond
+		}
+	}
+}

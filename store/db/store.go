@@ -49,7 +49,8 @@ func (s *DB) Open(ctx context.Context, path, disk string) (err error) {
 			options += "&vfs=" + url.QueryEscape(disk)
 		}
 		return (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(),
-			RawQuery: "_pragma=busy_timeout(10000)&_pragma=journal_mode(wal)&_pragma=synchronous(full)" +
+			RawQuery: "_pragma=busy_timeout(10000)&_pragma=auto_vacuum(incremental)" +
+				"&_pragma=journal_mode(wal)&_pragma=synchronous(full)" +
 				"&_pragma=foreign_keys(1)&_pragma=journal_size_limit(67108864)" + options}).String()
 	}
 	if s.Write, err = driver.Open(dsn("")); err != nil {

@@ -61,3 +61,40 @@ func (s Standing) Answers(ctx context.Context) error {
 		return err
 	})
 }
+
+// Space tells what takes space: the file, what in it is free, and the results by a way.
+func (s Standing) Space(ctx context.Context, now time.Time) (x model.Space, err error) {
+	err = s.Read.QueryRowContext(ctx, `select page_count * page_size, freelist_count * page_size
+		from pragma_page_count, pragma_page_size, pragma_freelist_count`).Scan(&x.File, &x.Free)
+	if err != nil {
+		return x, db.Explain(err)
+	}
+	for into, by := range map[*[]model.Taken]string{&x.Reports: "report", &x.People: "asked_by",
+		&x.Ages: `case when trashed_at is not null then 'in the trash'
+			when kept_at >= '` + db.Stamp(now.AddDate(0, -1, 0)) + `' then 'of the last month'
+			when kept_at >= '` + db.Stamp(now.AddDate(-1, 0, 0)) + `' then 'of the last year' else 'older' end`} {
+		rows, err := s.Read.QueryContext(ctx, `select `+by+`, count(*), sum(rows), sum(bytes),
+			sum(iif(keep_until is null and trashed_at is null, bytes, 0)) from result group by 1 order by 4 desc, 1`)
+		if *into, err = db.Collect(rows, err, func(r *sql.Rows) (t model.Taken, err error) {
+			return t, r.Scan(&t.Name, &t.Results, &t.Rows, &t.Bytes, &t.ForEver)
+		}); err != nil {
+			return x, err
+		}
+	}
+	return x, nil
+}
+
+// GiveBack returns to the disk what is free in the file, a little at a time; it tells whether there is
+// more. Records that were made by earlier versions give nothing back; see [db.DB.Compact].
+func (s Standing) GiveBack(ctx context.Context) (more bool, err error) {
+	const pages, spare = 2000, 4000 // what is free is used again soon
+	var free, mode int
+	err = s.Read.QueryRowContext(ctx, `select freelist_count, auto_vacuum from pragma_freelist_count, pragma_auto_vacuum`).
+		Scan(&free, &mode)
+	const incremental = 2
+	if err != nil || free < spare || mode != incremental {
+		return false, db.Explain(err)
+	}
+	_, err = s.Write.ExecContext(ctx, `pragma incremental_vacuum(2000)`)
+	return free-pages >= spare, db.Explain(err)
+}

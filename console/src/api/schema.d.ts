@@ -572,6 +572,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/space": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What takes space: the records, and the results in them by report, by who asked for them, and by age. */
+        get: operations["getSpace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/secrets": {
         parameters: {
             query?: never;
@@ -5059,6 +5076,40 @@ export interface components {
             /** Format: date-time */
             last: string;
         };
+        Space: {
+            /**
+             * Format: int64
+             * @description Bytes of the records.
+             */
+            file: number;
+            /**
+             * Format: int64
+             * @description Of these what is free, and used again or given back.
+             */
+            free: number;
+            /** Format: int64 */
+            disk: number;
+            /** Format: int64 */
+            diskFree: number;
+            /** @description What takes most first. */
+            reports: components["schemas"]["Taken"][];
+            people: components["schemas"]["Taken"][];
+            ages: components["schemas"]["Taken"][];
+        };
+        Taken: {
+            name: string;
+            /** Format: int64 */
+            results: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            bytes: number;
+            /**
+             * Format: int64
+             * @description Bytes of what is not deleted by itself.
+             */
+            forEver: number;
+        };
         Stay: {
             dataset: string;
             source: string;
@@ -6621,6 +6672,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reading"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getSpace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What takes space. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Space"];
                 };
             };
             default: components["responses"]["Wrong"];

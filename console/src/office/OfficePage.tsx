@@ -19,6 +19,7 @@ import { SharedParameters } from './SharedParameters'
 import { RetiredThings } from './RetiredThings'
 import { Shelf } from './shelf/Shelf'
 import { Sources } from './sources/Sources'
+import { Space } from './Space'
 import { Heading } from '../parts/Heading'
 
 /** The desks of the office, by what they are about. */
@@ -50,6 +51,7 @@ const parts = [
       { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
       { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
       { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
+      { id: 'space', name: 'Space', right: 'people', desk: <Space /> },
       { id: 'backups', name: 'Back-ups', right: 'people', desk: <Backups /> },
       { id: 'audit', name: 'Audit', right: 'people', desk: <Audit /> },
     ],
@@ -82,7 +84,7 @@ export function OfficePage() {
         classNames={{
           root: classes.desks,
           list: classes.deskList,
-          tab: classes.deskTab,
+          tabLabel: classes.deskLabel,
           panel: classes.desk,
         }}
       >

@@ -54,7 +54,8 @@ export function count(n: number, one: string, many: string): string {
 export function size(bytes: number): string {
   if (bytes < 1_000) return `${bytes} B`
   if (bytes < 1_000_000) return `${(bytes / 1_000).toFixed(0)} kB`
-  return `${(bytes / 1_000_000).toFixed(1)} MB`
+  if (bytes < 1_000_000_000) return `${(bytes / 1_000_000).toFixed(1)} MB`
+  return `${(bytes / 1_000_000_000).toFixed(1)} GB`
 }
 
 /** How long ago something was, in its largest unit. */
