@@ -142,6 +142,7 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	l.work.Go(func() { l.files.Watch(l.work) })
 	l.work.Go(func() { l.backup.Watch(l.work) })
 	l.work.Go(func() { l.audit.Watch(l.work) })
+	l.work.Go(func() { l.audit.Keep(l.work) })
 	l.work.Go(func() { l.standing.Watch(l.work, log) })
 	l.work.Go(func() { l.audit.Send(l.work) })
 	return l, nil

@@ -46,7 +46,11 @@ type Room struct {
 	log      *slog.Logger
 	added    chan struct{} // told that there is more to send
 
+	writing sync.Mutex    // held while what waits is written
+	waits   chan struct{} // told that something does
+
 	mu    sync.Mutex
+	later []audit.Line          // readings that are not written yet
 	read  map[reading]time.Time // when a reading was noted last
 	words map[string]string     // what acts are in words
 }
@@ -67,7 +71,7 @@ func Open(org model.Organisation, settings Settings, records Records, log *slog.
 			return nil, err
 		}
 	}
-	return &Room{org: org, settings: settings, records: records, log: log, added: make(chan struct{}, 1),
+	return &Room{org: org, settings: settings, records: records, log: log, added: make(chan struct{}, 1), waits: make(chan struct{}, 1),
 		read: map[reading]time.Time{}, words: maps.Clone(words)}, nil
 }
 
@@ -103,16 +107,54 @@ func (room *Room) Add(ctx context.Context, w acting.Done) {
 	line := audit.Line{At: now, Person: audit.Cut(w.Person), Face: act.Face, Address: audit.Cut(act.Address),
 		Request: audit.Cut(act.Request), Act: w.Act, Kind: w.Kind, ID: audit.Cut(w.ID), Part: audit.Cut(w.Part),
 		Before: audit.Cut(before), After: audit.Cut(after), Outcome: w.Outcome, Why: audit.Cut(w.Why)}
-	if _, err := room.records.Add(context.WithoutCancel(ctx), line, w.Reading); err != nil {
+	if once { // nobody who reads waits for who writes
+		room.noted(this, now, line)
+		tell(room.waits)
+		return
+	}
+	room.write(context.WithoutCancel(ctx), line, false)
+}
+
+// write writes a line.
+func (room *Room) write(ctx context.Context, line audit.Line, lightly bool) {
+	if _, err := room.records.Add(ctx, line, lightly); err != nil {
 		room.log.ErrorContext(ctx, "a line of the audit could not be kept", "error", err, "line", fmt.Sprintf("%+v", line))
 		return
 	}
-	if once {
-		room.noted(this, now)
+	tell(room.added)
+}
+
+// flush writes the readings that wait.
+func (room *Room) flush(ctx context.Context) {
+	room.writing.Lock()
+	defer room.writing.Unlock()
+	room.mu.Lock()
+	lines := room.later
+	room.later = nil
+	room.mu.Unlock()
+	for _, line := range lines {
+		room.write(ctx, line, true)
 	}
+}
+
+// Keep writes readings as they come, until the library closes, and then those that are left.
+func (room *Room) Keep(work *background.Work) {
+	for {
+		select {
+		case <-work.Context().Done():
+			room.flush(context.WithoutCancel(work.Context()))
+			return
+		case <-room.waits:
+			room.flush(context.WithoutCancel(work.Context()))
+		}
+	}
+}
+
+// tell tells of something, where that is not told already.
+func tell(bell chan struct{}) {
 	select {
-	case room.added <- struct{}{}:
-	default: // it is told already
+	case bell <- struct{}{}:
+	default:
 	}
 }
 
@@ -124,7 +166,7 @@ func (room *Room) lately(r reading, now time.Time) bool {
 	return ok && now.Sub(last).Abs() < again
 }
 
-func (room *Room) noted(r reading, now time.Time) {
+func (room *Room) noted(r reading, now time.Time, line audit.Line) {
 	room.mu.Lock()
 	defer room.mu.Unlock()
 	const most = 10_000
@@ -132,6 +174,7 @@ func (room *Room) noted(r reading, now time.Time) {
 		clear(room.read)
 	}
 	room.read[r] = now
+	room.later = append(room.later, line)
 }
 
 // Watch removes the lines whose time is over, once an hour, until the library closes.
@@ -171,6 +214,7 @@ func (a *Access) Search(ctx context.Context, q model.AuditSearch) ([]audit.Line,
 	if err := a.May(access.KeepService); err != nil {
 		return nil, err
 	}
+	a.room.flush(ctx)
 	return a.room.records.Lines(ctx, q)
 }
 
@@ -179,6 +223,7 @@ func (a *Access) Check(ctx context.Context) (audit.Chain, error) {
 	if err := a.May(access.KeepService); err != nil {
 		return audit.Chain{}, err
 	}
+	a.room.flush(ctx)
 	return a.room.records.Check(ctx)
 }
 
@@ -187,6 +232,7 @@ func (a *Access) Export(ctx context.Context, behind int64) (io.ReadCloser, error
 	if err := a.May(access.KeepService); err != nil {
 		return nil, err
 	}
+	a.room.flush(ctx)
 	r, w := io.Pipe()
 	go func() {
 		lines := json.NewEncoder(w)
@@ -200,5 +246,6 @@ func (a *Access) Readers(ctx context.Context, result string) ([]model.Reading, e
 	if err := a.May(access.KeepCatalog); err != nil {
 		return nil, err
 	}
+	a.room.flush(ctx)
 	return a.room.records.Readers(ctx, result)
 }
