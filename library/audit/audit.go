@@ -71,8 +71,9 @@ func Open(org model.Organisation, settings Settings, records Records, log *slog.
 			return nil, err
 		}
 	}
-	return &Room{org: org, settings: settings, records: records, log: log, added: make(chan struct{}, 1), waits: make(chan struct{}, 1),
-		read: map[reading]time.Time{}, words: maps.Clone(words)}, nil
+	return &Room{org: org, settings: settings, records: records, log: log, added: make(chan struct{}, 1),
+		waits: make(chan struct{}, 1),
+		read:  map[reading]time.Time{}, words: maps.Clone(words)}, nil
 }
 
 // As returns the book as a person may look into it.

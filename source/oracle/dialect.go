@@ -4,7 +4,6 @@
 package oracle
 
 import (
-	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
@@ -15,6 +14,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/source"
+	"mantilla/source/sqldb"
 )
 
 func init() {
@@ -40,10 +40,6 @@ func (d dialect) Holds(args *[]any, piece, word string) string {
 	return "to_char(" + piece + ") collate binary_ai like " + d.Bind(args, "%"+liked.Replace(word)+"%") + " escape '|'"
 }
 
-// mostBound is how many values a list may have that are bound one by one; the engine takes a
-// thousand in one.
-const mostBound = 1000
-
 // Bind writes :1, read as the type where a text stands for something else. What is too long to be
 // bound one by one is bound as an array in JSON.
 func (dialect) Bind(args *[]any, value any) string {
@@ -53,7 +49,10 @@ func (dialect) Bind(args *[]any, value any) string {
 	}
 	switch v := value.(type) {
 	case []string:
-		return list(v, one)
+		return sqldb.List(v, one, func(array string) string {
+			return "(select code from json_table(" + one(go_ora.Clob{String: array, Valid: true}) +
+				", '$[*]' columns (code varchar2(4000) path '$')))"
+		})
 	case period.Day:
 		return "to_date(" + one(v.String()) + ", 'YYYY-MM-DD')"
 	case time.Time:
@@ -72,25 +71,6 @@ func (dialect) Bind(args *[]any, value any) string {
 		return one(int64(0))
 	}
 	return one(value)
-}
-
-func list(codes []string, one func(any) string) string {
-	switch {
-	case len(codes) == 0:
-		return "(null)"
-	case len(codes) > mostBound:
-		text, err := json.Marshal(codes)
-		if err != nil {
-			panic(err) // texts can always be written
-		}
-		return "(select code from json_table(" + one(go_ora.Clob{String: string(text), Valid: true}) +
-			", '$[*]' columns (code varchar2(4000) path '$')))"
-	}
-	marks := make([]string, len(codes))
-	for i, code := range codes {
-		marks[i] = one(code)
-	}
-	return "(" + strings.Join(marks, ", ") + ")"
 }
 
 // Instant reads a piece as a day, whose time of day the engine's dates have as well, or as a

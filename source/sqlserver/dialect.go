@@ -4,7 +4,6 @@
 package sqlserver
 
 import (
-	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
@@ -13,6 +12,7 @@ import (
 	"mantilla/core/period"
 	"mantilla/core/report"
 	"mantilla/source"
+	"mantilla/source/sqldb"
 )
 
 func init() {
@@ -38,10 +38,6 @@ func (d dialect) Holds(args *[]any, piece, word string) string {
 		d.Bind(args, "%"+liked.Replace(word)+"%") + " escape '|'"
 }
 
-// mostBound is how many values a list may have that are bound one by one: a statement takes
-// 2,100 in all.
-const mostBound = 1000
-
 // Bind writes @p1, with the type where a text stands for something else. What is too long to be
 // bound one by one is bound as an array in JSON.
 func (dialect) Bind(args *[]any, value any) string {
@@ -51,7 +47,9 @@ func (dialect) Bind(args *[]any, value any) string {
 	}
 	switch v := value.(type) {
 	case []string:
-		return list(v, one)
+		return sqldb.List(v, one, func(array string) string {
+			return "(select code from openjson(" + one(array) + ") with (code nvarchar(4000) '$'))"
+		})
 	case period.Day:
 		return "cast(" + one(v.String()) + " as date)"
 	case time.Time:
@@ -63,24 +61,6 @@ func (dialect) Bind(args *[]any, value any) string {
 		return fmt.Sprintf("cast(%s as decimal(38, %d))", one(v.String()), v.Scale)
 	}
 	return one(value)
-}
-
-func list(codes []string, one func(any) string) string {
-	switch {
-	case len(codes) == 0:
-		return "(null)"
-	case len(codes) > mostBound:
-		text, err := json.Marshal(codes)
-		if err != nil {
-			panic(err) // texts can always be written
-		}
-		return "(select code from openjson(" + one(string(text)) + ") with (code nvarchar(4000) '$'))"
-	}
-	marks := make([]string, len(codes))
-	for i, code := range codes {
-		marks[i] = one(code)
-	}
-	return "(" + strings.Join(marks, ", ") + ")"
 }
 
 // Instant reads a piece as a day, or as a moment; one without an offset is in UTC.

@@ -89,14 +89,7 @@ select 'everything, as a member of sysadmin,' where is_srvrolemember('sysadmin')
 
 // Confined refuses a connection whose account could do more than read.
 func (e *engine) Confined(ctx context.Context, conn *sql.Conn) error {
-	var may string
-	switch err := conn.QueryRowContext(ctx, mayMore).Scan(&may); {
-	case errors.Is(err, sql.ErrNoRows):
-		return nil
-	case err != nil:
-		return err
-	}
-	return fmt.Errorf("%w: it has %s. %s", sqldb.ErrMayWrite, may, reader)
+	return sqldb.Confine(ctx, conn, mayMore, reader)
 }
 
 // reader tells how an account is made that may only read.
