@@ -89,7 +89,7 @@ func who(a *library.Access) api.Who {
 		Rights:  []api.WhoRights{},
 		Zone:    a.Zone().String(),
 		OwnZone: p.Zone != "",
-		Second: answer.Truth(p.Second), SecondWanted: answer.Truth(a.Wants()),
+		Second:  answer.Truth(p.Second), SecondWanted: answer.Truth(a.Wants()),
 	}
 	for _, r := range a.Rights() {
 		out.Rights = append(out.Rights, api.WhoRights(r))
