@@ -267,7 +267,7 @@ var outside = map[string][]string{
 	"github.com/ncruces/go-sqlite3": {"store/db", "store/backup", "store/storetest", "source/sourcetest", "source/sqlite",
 		"source/files",
 		"demo", "demo/servers"},
-	"net/http": {"server", "server/answer", "server/ops", "server/people", "demo/provider", "server/capture",
+	"net/http": {"identity", "server", "server/answer", "server/ops", "server/people", "demo/provider", "server/capture",
 		"server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "source/files", "cmd/mantilla"},
 	"os": {"store", "store/backup", "store/db", "library/audit", "library/backup", "source", "source/sqlite",

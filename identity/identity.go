@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"net/http"
 	"net/url"
 	"strings"
 	"sync"
@@ -71,7 +72,8 @@ func (p *Provider) ask(ctx context.Context) (*oidc.Provider, error) {
 		return p.found, nil
 	}
 	// Keys are fetched again later, when the call that asked first is over.
-	found, err := oidc.NewProvider(context.WithoutCancel(ctx), p.settings.Issuer)
+	asking := oidc.ClientContext(context.WithoutCancel(ctx), &http.Client{Timeout: longestAsk})
+	found, err := oidc.NewProvider(asking, p.settings.Issuer)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrSilent, err)
 	}

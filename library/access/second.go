@@ -84,7 +84,7 @@ func (a *Access) ConfirmSecond(ctx context.Context, code string) (left []string,
 	}
 	was := x.Step
 	if x.Step, err = a.room.stepOf(x, code); err != nil {
-		return nil, model.Refuse("code", "%w", err)
+		return nil, model.Refuse("code", "%v", err)
 	}
 	x.Confirmed, x.Codes = true, nil
 	for range leftBehind {
@@ -102,7 +102,7 @@ func (a *Access) EndSecond(ctx context.Context, code string) error {
 		return err
 	}
 	if err := a.room.second(ctx, a.person.Name, code); err != nil {
-		return model.Refuse("code", "%w", err)
+		return model.Refuse("code", "%v", err)
 	}
 	acting.Changes(ctx, "second factor", "")
 	return a.room.records.DeleteSecond(ctx, a.person.Name)

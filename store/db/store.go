@@ -49,9 +49,11 @@ func (s *DB) Open(ctx context.Context, path, disk string) (err error) {
 			options += "&vfs=" + url.QueryEscape(disk)
 		}
 		return (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(),
-			RawQuery: "_pragma=busy_timeout(10000)&_pragma=auto_vacuum(incremental)" +
-				"&_pragma=journal_mode(wal)&_pragma=synchronous(full)" +
+			RawQuery: "_pragma=busy_timeout(10000)&_pragma=journal_mode(wal)&_pragma=synchronous(full)" +
 				"&_pragma=foreign_keys(1)&_pragma=journal_size_limit(67108864)" + options}).String()
+	}
+	if err := fresh(path); err != nil {
+		return fmt.Errorf("making the records: %w", err)
 	}
 	if s.Write, err = driver.Open(dsn("")); err != nil {
 		return fmt.Errorf("opening the records: %w", err)
@@ -89,6 +91,18 @@ func (s *DB) Open(ctx context.Context, path, disk string) (err error) {
 	s.Read.SetMaxOpenConns(8)
 	s.Read.SetMaxIdleConns(8)
 	return nil
+}
+
+// fresh makes a file that gives back what is free in it, which can be said of an empty one alone.
+func fresh(path string) error {
+	if info, err := os.Stat(path); err == nil && info.Size() > 0 {
+		return nil
+	}
+	conn, err := sqlite3.Open("file:" + (&url.URL{Path: path}).EscapedPath())
+	if err != nil {
+		return err
+	}
+	return errors.Join(conn.Exec(`pragma auto_vacuum = incremental; vacuum`), conn.Close())
 }
 
 // copyBefore copies records of an earlier version before they are brought up to date, so that there is
