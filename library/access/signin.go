@@ -110,11 +110,21 @@ func (room *Room) WhoHas(ctx context.Context, secret string) (*Access, error) {
 		return nil, err
 	}
 	if now.Sub(s.LastAt).Abs() > usedAgain {
-		if err := room.records.SessionUsed(ctx, s.Digest, now); err != nil { // as on a disk that is full
-			room.log.WarnContext(ctx, "the use of a session is not noted", "error", err)
-		}
+		room.noteUse(ctx, s.Digest, now)
 	}
 	return room.capped(p, s), nil
+}
+
+// longestNote is how long who reads may wait for who writes, to note that they came.
+const longestNote = 50 * time.Millisecond
+
+// noteUse notes that a session was used, unless somebody writes for long: then the next use is noted.
+func (room *Room) noteUse(ctx context.Context, digest string, at time.Time) {
+	ctx, cancel := context.WithTimeout(ctx, longestNote)
+	defer cancel()
+	if err := room.records.SessionUsed(ctx, digest, at); err != nil && ctx.Err() == nil { // as on a disk that is full
+		room.log.WarnContext(ctx, "the use of a session is not noted", "error", err)
+	}
 }
 
 // Door is what somebody may do who is not known yet.
