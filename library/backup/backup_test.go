@@ -155,7 +155,9 @@ func TestDamageIsFound(t *testing.T) {
 		t.Fatal(err)
 	}
 	changed := bytes.Clone(whole)
-	changed[len(changed)/2] ^= 1
+	for i := range 64 { // a single bit may be one that compression leaves unused, which changes nothing
+		changed[len(changed)/2+i] ^= 0xff
+	}
 	for what, text := range map[string][]byte{"cut off": whole[:len(whole)-100], "changed": changed, "empty": nil,
 		"another file": []byte("report: lots\n")} {
 		file, dir := filepath.Join(t.TempDir(), "x.backup"), t.TempDir()
