@@ -1331,10 +1331,14 @@ func (e Tone) Valid() bool {
 
 // Defines values for WhoRights.
 const (
-	WhoRightsCatalog WhoRights = "catalog"
-	WhoRightsPeople  WhoRights = "people"
-	WhoRightsRun     WhoRights = "run"
-	WhoRightsWrite   WhoRights = "write"
+	WhoRightsCatalog     WhoRights = "catalog"
+	WhoRightsOpen        WhoRights = "open"
+	WhoRightsPeople      WhoRights = "people"
+	WhoRightsRun         WhoRights = "run"
+	WhoRightsSendOutside WhoRights = "send-outside"
+	WhoRightsSources     WhoRights = "sources"
+	WhoRightsTakeAway    WhoRights = "take-away"
+	WhoRightsWrite       WhoRights = "write"
 )
 
 // Valid indicates whether the value is a known member of the WhoRights enum.
@@ -1342,9 +1346,17 @@ func (e WhoRights) Valid() bool {
 	switch e {
 	case WhoRightsCatalog:
 		return true
+	case WhoRightsOpen:
+		return true
 	case WhoRightsPeople:
 		return true
 	case WhoRightsRun:
+		return true
+	case WhoRightsSendOutside:
+		return true
+	case WhoRightsSources:
+		return true
+	case WhoRightsTakeAway:
 		return true
 	case WhoRightsWrite:
 		return true
@@ -3200,9 +3212,12 @@ type PastControl struct {
 
 // Person defines model for Person.
 type Person struct {
-	Closed bool     `json:"closed"`
-	Groups []string `json:"groups"`
-	Name   string   `json:"name"`
+	Closed bool `json:"closed"`
+
+	// Given Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are.
+	Given  *SingleRights `json:"given,omitempty"`
+	Groups []string      `json:"groups"`
+	Name   string        `json:"name"`
 
 	// Password A new password; left out to keep the present one.
 	Password *string  `json:"password,omitempty"`
@@ -3210,17 +3225,26 @@ type Person struct {
 	Role     Role     `json:"role"`
 	Title    string   `json:"title"`
 	Units    []string `json:"units"`
+
+	// Withheld Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are.
+	Withheld *SingleRights `json:"withheld,omitempty"`
 }
 
 // PersonChange defines model for PersonChange.
 type PersonChange struct {
 	Closed bool `json:"closed"`
 
+	// Given Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are.
+	Given *SingleRights `json:"given,omitempty"`
+
 	// Password A new password; left out to keep the present one.
 	Password *string  `json:"password,omitempty"`
 	Role     Role     `json:"role"`
 	Title    string   `json:"title"`
 	Units    []string `json:"units"`
+
+	// Withheld Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are.
+	Withheld *SingleRights `json:"withheld,omitempty"`
 }
 
 // Place defines model for Place.
@@ -3877,6 +3901,9 @@ type SigningKey struct {
 	// Public Ed25519, 32 bytes.
 	Public []byte `json:"public"`
 }
+
+// SingleRights Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are.
+type SingleRights = []string
 
 // Source defines model for Source.
 type Source struct {

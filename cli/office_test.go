@@ -98,7 +98,7 @@ func TestTheOfficeIsForItsRoles(t *testing.T) {
 	unlike := written(t, "unlike.yaml", "title: Month end\n")
 	follow(t, demotest.Start(t), []step{
 		{"dora", "health", 7, "needs the role author; yours is runner"},
-		{"dora", "source", 7, "needs the role author"},
+		{"dora", "source", 7, "looking at sources needs the role author"},
 		{"dora", "people", 7, "needs the role administrator; yours is runner"},
 		{"lila", "people", 7, "needs the role administrator; yours is librarian"},
 		{"dora", "secret", 7, "needs the role librarian"},
@@ -132,6 +132,13 @@ func TestTheOfficeIsForItsRoles(t *testing.T) {
 		{"lila", "shared --output csv", 2, "--output json"},
 		{"lila", "shared put " + unlike, 2, ""},
 		{"lila", "glossary zzz", 0, "none"},
+		{"adda", "people put dora --withhold take-away --give sources --units UF,-UF-MAR", 0, "dora is kept."},
+		{"adda", "people", 0, "UF, -UF-MAR|+sources, -take-away"},
+		{"dora", "source", 0, "coop|Records of the cooperative"},
+		{"adda", "people put dora --withhold '' --give '' --units UF-HOL", 0, ""},
+		{"dora", "source", 7, "looking at sources needs the role author"},
+		{"adda", "people put dora --give flying", 2, "use take-away, send-outside, sources, open"},
+		{"adda", "people put dora --units UF:cellar", 2, "there are region, district and site"},
 		{"adda", "people delete eve", 2, "eve cannot be brought back"},
 		{"adda", "people delete eve --yes", 3, "there is no account \"eve\""},
 		{"adda", "people delete adda --yes", 2, "you cannot delete your own account"},

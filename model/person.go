@@ -37,6 +37,8 @@ type Person struct {
 	Units    []string // codes that the person is limited to; none for no limit
 	Groups   []string
 	Closed   bool
+	Given    []string // names of rights beyond those of the role
+	Withheld []string // names of rights that the role has and the person has not
 	Revision int64
 	Password string // as bcrypt keeps it
 	Zone     string // IANA, in which moments are said to them; "" for the organisation's

@@ -28,14 +28,15 @@ func PeopleCommand(c *Program) *cobra.Command {
 			if c.JSON() {
 				return c.PrintJSON(people)
 			}
-			t := talk.Table{Headings: []string{"Name", "Person", "Role", "Groups", "Units", "State"}}
+			t := talk.Table{Headings: []string{"Name", "Person", "Role", "Groups", "Units", "Rights", "State"}}
 			for _, p := range people {
 				state := ""
 				if p.Closed {
 					state = "closed"
 				}
 				t.Rows = append(t.Rows,
-					[]string{p.Name, p.Title, string(p.Role), strings.Join(p.Groups, ", "), strings.Join(p.Units, ", "), state})
+					[]string{p.Name, p.Title, string(p.Role), strings.Join(p.Groups, ", "), strings.Join(p.Units, ", "),
+						strings.Join(single(p), ", "), state})
 			}
 			_, err = c.Draw(&t)
 			return err
@@ -57,25 +58,27 @@ func (c *Program) people(cmd *cobra.Command) ([]api.Person, error) {
 // putPersonCommand makes the command put: make an account, or change what is named of one.
 func putPersonCommand(c *Program) *cobra.Command {
 	var title, role string
-	var units []string
+	var units, given, withheld []string
 	var closed, password bool
 	cmd := &cobra.Command{
 		Use:   "put NAME",
 		Short: "Make an account, or change what is named of one",
 		Example: `  mantilla people put ottilie --title "Ottilie Bramwick" --role runner --units UF-HOL
+  mantilla people put ottilie --withhold send-outside --give sources
   mantilla people put ottilie --closed`,
 		Args: talk.Args(cobra.ExactArgs(1)),
-		RunE: func(cmd *cobra.Command, given []string) error {
+		RunE: func(cmd *cobra.Command, names []string) error {
 			people, err := c.people(cmd)
 			if err != nil {
 				return err
 			}
-			at := slices.IndexFunc(people, func(p api.Person) bool { return p.Name == given[0] })
+			at := slices.IndexFunc(people, func(p api.Person) bool { return p.Name == names[0] })
 			change := api.PersonChange{Role: api.Runner, Units: []string{}}
 			params := &api.PutPersonParams{}
 			if at >= 0 {
 				p := people[at]
-				change = api.PersonChange{Title: p.Title, Role: p.Role, Units: p.Units, Closed: p.Closed}
+				change = api.PersonChange{Title: p.Title, Role: p.Role, Units: p.Units, Closed: p.Closed,
+					Given: p.Given, Withheld: p.Withheld}
 				revision := fmt.Sprint(p.Revision)
 				params.IfMatch = &revision
 			}
@@ -87,31 +90,61 @@ func putPersonCommand(c *Program) *cobra.Command {
 				change.Role = api.Role(role)
 			}
 			if flags.Changed("units") {
-				change.Units = slices.DeleteFunc(units, func(u string) bool { return u == "" })
+				change.Units = *named(units)
+			}
+			if flags.Changed("give") {
+				change.Given = named(given)
+			}
+			if flags.Changed("withhold") {
+				change.Withheld = named(withheld)
 			}
 			if flags.Changed("closed") {
 				change.Closed = closed
 			}
 			if password || at < 0 {
-				secret, err := c.AskSecret(cmd, "Password of "+given[0]+": ")
+				secret, err := c.AskSecret(cmd, "Password of "+names[0]+": ")
 				if err != nil {
 					return err
 				}
 				change.Password = &secret
 			}
-			return c.Done(given[0]+" is kept.", func(a *client.Client) (*http.Response, error) {
-				return a.PutPerson(cmd.Context(), given[0], params, change)
+			return c.Done(names[0]+" is kept.", func(a *client.Client) (*http.Response, error) {
+				return a.PutPerson(cmd.Context(), names[0], params, change)
 			})
 		},
 	}
 	cmd.Flags().StringVar(&title, "title", "", "how the person is called")
 	cmd.Flags().StringVar(&role, "role", "", "reader, runner, author, librarian or administrator")
 	cmd.Flags().StringSliceVar(&units, "units", nil, "codes of the units that the person is limited to; '' for no limit")
+	cmd.Flags().StringSliceVar(&given, "give", nil, "rights beyond those of the role: take-away, send-outside, sources, "+
+		"open; '' for none")
+	cmd.Flags().StringSliceVar(&withheld, "withhold", nil, "rights that the role has and the person has not; '' for none")
 	cmd.Flags().BoolVar(&closed, "closed", false, "close the account; --closed=false opens it again")
 	cmd.Flags().BoolVar(&password, "password", false, "give a new password")
 	talk.Must(cmd.RegisterFlagCompletionFunc("role",
 		talk.Fixed("reader", "runner", "author", "librarian", "administrator")))
 	return cmd
+}
+
+// named leaves out what is empty, which stands for none at all.
+func named(words []string) *[]string {
+	words = slices.DeleteFunc(words, func(w string) bool { return w == "" })
+	return &words
+}
+
+// single says which rights a person has beyond their role, and which they have not.
+func single(p api.Person) (all []string) {
+	if p.Given != nil {
+		for _, name := range *p.Given {
+			all = append(all, "+"+name)
+		}
+	}
+	if p.Withheld != nil {
+		for _, name := range *p.Withheld {
+			all = append(all, "-"+name)
+		}
+	}
+	return all
 }
 
 // GroupsCommand makes the command groups: list the groups of people; put one.

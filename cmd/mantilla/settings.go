@@ -88,6 +88,7 @@ type settings struct {
 	WebhookSecret string `mapstructure:"webhook-secret"`
 
 	MailDomains    []string `mapstructure:"mail-domains"`
+	HouseDomains   []string `mapstructure:"house-domains"`
 	WebHosts       []string `mapstructure:"web-hosts"`
 	TrustedProxies []string `mapstructure:"trusted-proxies"`
 
@@ -169,6 +170,9 @@ func addSettings(cmd *cobra.Command) {
 	f.Int("mail-limit-mb", 10, "files of a mail, in MiB; larger ones become a link")
 	f.String("folder", "", "folder below which run controls may put files; otherwise outgoing in the data directory")
 	f.StringSlice("mail-domains", nil, "domains that mail may go to, with commas between; all where there are none")
+	f.StringSlice("house-domains", nil,
+		"domains of mail that are the house's own; mail to others needs the right to send "+
+			"outside, which a person may have withheld")
 	f.StringSlice("web-hosts", nil, "hosts, as host or host:port, that run controls may call, also inside; where there "+
 		"are none, all that lie outside")
 	f.StringSlice("trusted-proxies", nil, "addresses or networks of proxies whose word is taken for who calls, and "+
@@ -298,6 +302,7 @@ func (s *settings) library() library.Settings {
 			},
 			MailLimit:     s.MailLimitMB << 20,
 			MailDomains:   s.MailDomains,
+			HouseDomains:  s.HouseDomains,
 			Calls:         deliver.Caller{Allowed: s.WebHosts},
 			Folder:        folder,
 			WebhookSecret: s.WebhookSecret,

@@ -14,10 +14,11 @@ import (
 type Access struct {
 	room   *Room
 	person model.Person
-	moment time.Time // that was due, for runs of the timetable: what today means for them
-	parted bool      // the units are those of a part of a run control, not the person's own
-	wants  bool      // a second factor, before they do more than read
-	less   bool      // by a token that may do less than who signed in
+	moment time.Time  // that was due, for runs of the timetable: what today means for them
+	within [][]string // what the units are cut to besides, each as a person's units are written
+	parted bool       // the units are those of a part of a run control, not the person's own
+	wants  bool       // a second factor, before they do more than read
+	less   bool       // by a token that may do less than who signed in
 }
 
 // Calendar is today's, or that of the moment that was due.
@@ -44,56 +45,15 @@ func (a *Access) Due() time.Time { return a.moment }
 // LimitedTo is the person with less in sight, as for a part of a run control.
 func (a *Access) LimitedTo(units []string) *Access {
 	less := *a
+	if a.Limited() {
+		less.within = append(slices.Clone(a.within), a.person.Units)
+	}
 	less.person.Units, less.parted = units, true
 	return &less
 }
 
 // Parted tells that the units are those of a part of a run control.
 func (a *Access) Parted() bool { return a.parted }
-
-// Right is something that a role is needed for.
-type Right struct {
-	what string
-	need model.Role
-}
-
-// The rights. Opening what is open to a person needs no more than an account.
-var (
-	Run         = Right{"running reports", model.Runner}
-	Write       = Right{"writing definitions", model.Author}
-	KeepCatalog = Right{"keeping the catalog", model.Librarian}
-	KeepPeople  = Right{"keeping people and groups", model.Administrator}
-	KeepService = Right{"keeping the service", model.Administrator}
-
-	// KeepForAll is named in no list of rights: who runs reports has it.
-	KeepForAll = Right{"keeping views for everyone", model.Runner}
-)
-
-var ranks = map[model.Role]int{model.Reader: 0, model.Runner: 1, model.Author: 2, model.Librarian: 3,
-	model.Administrator: 4}
-
-// Has tells whether the person has a right.
-func (a *Access) Has(r Right) bool { return ranks[a.person.Role] >= ranks[r.need] }
-
-// May says why the person may not do something.
-func (a *Access) May(r Right) error {
-	if a.Has(r) {
-		return nil
-	}
-	return model.Forbid("%s needs the role %s; yours is %s", r.what, r.need, a.person.Role)
-}
-
-// Rights names what the person may do beyond opening what is open to them.
-func (a *Access) Rights() []string {
-	rights := []string{}
-	for name, r := range map[string]Right{"run": Run, "write": Write, "catalog": KeepCatalog, "people": KeepPeople} {
-		if a.Has(r) {
-			rights = append(rights, name)
-		}
-	}
-	slices.Sort(rights)
-	return rights
-}
 
 // MayBring says why the person may not bring files for a table: who keeps the catalog may, and
 // members of the groups that the table names.
@@ -130,6 +90,12 @@ func (a *Access) Opens(id string) bool {
 // Limited tells whether the person sees the rows of some units only.
 func (a *Access) Limited() bool { return len(a.person.Units) > 0 }
 
+// PlainUnits are the units that the person is limited to, without their kinds and exceptions.
+func (a *Access) PlainUnits() []string {
+	units, _ := report.Plain(a.person.Units)
+	return units
+}
+
 // Units are those of a source, as a tree.
 type Units interface {
 	// Reach has the units of some codes with all that lie below them.
@@ -142,7 +108,16 @@ func (a *Access) Reach(ctx context.Context, of Units) (report.Reach, error) {
 	if !a.Limited() {
 		return report.Reach{}, nil
 	}
-	return of.Reach(ctx, a.person.Units)
+	reach, err := of.Reach(ctx, a.person.Units)
+	for _, units := range a.within {
+		if err != nil {
+			break
+		}
+		var outer report.Reach
+		outer, err = of.Reach(ctx, units)
+		reach.Units = slices.DeleteFunc(reach.Units, func(u string) bool { return !slices.Contains(outer.Units, u) })
+	}
+	return reach, err
 }
 
 // Sight says whose runs and results the person sees.

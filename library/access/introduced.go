@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"mantilla/core/report"
 	"mantilla/library/acting"
 	"mantilla/model"
 )
@@ -125,9 +126,9 @@ func (room *Room) unitsOf(ctx context.Context, p model.Person, who Introduced) (
 	if err != nil {
 		return nil, err
 	}
-	for _, code := range who.Units {
-		if !known[code] {
-			return nil, stranger("units", "the unit %s, which the provider names, is not known here", code)
+	for _, b := range report.BoundsOf(who.Units) {
+		if _, is := known[b.Unit]; !is {
+			return nil, stranger("units", "the unit %s, which the provider names, is not known here", b.Unit)
 		}
 	}
 	units := slices.Clone(who.Units)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -12,6 +13,8 @@ import (
 
 	"golang.org/x/crypto/bcrypt"
 
+	"mantilla/core/nearest"
+	"mantilla/core/report"
 	"mantilla/library/acting"
 	"mantilla/model"
 )
@@ -38,7 +41,8 @@ func (a *Access) People(ctx context.Context) ([]model.Person, error) {
 
 var accountName = regexp.MustCompile(`^[a-z][a-z0-9._-]{1,39}$`)
 
-// PutPerson keeps an account; an empty password leaves the one there is.
+// PutPerson keeps an account; an empty password leaves the one there is, and single rights that are nil
+// stay as they are.
 func (a *Access) PutPerson(ctx context.Context, p model.Person, password string) error {
 	if err := a.May(KeepPeople); err != nil {
 		return err
@@ -76,6 +80,10 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 	if err != nil && !errors.Is(err, model.ErrNotFound) {
 		return err
 	}
+	p.Given, p.Withheld = orElse(p.Given, before.Given), orElse(p.Withheld, before.Withheld)
+	if err := checkSingle(p); err != nil {
+		return err
+	}
 	if err := a.room.records.PutPerson(ctx, p); err != nil {
 		return fmt.Errorf("the account %s: %w", p.Name, err)
 	}
@@ -92,6 +100,12 @@ func noted(p model.Person) string {
 	text := p.Title + ", " + string(p.Role)
 	if len(p.Units) > 0 {
 		text += ", limited to " + strings.Join(p.Units, ", ")
+	}
+	if len(p.Given) > 0 {
+		text += ", given " + strings.Join(p.Given, ", ")
+	}
+	if len(p.Withheld) > 0 {
+		text += ", without " + strings.Join(p.Withheld, ", ")
 	}
 	if p.Closed {
 		text += ", closed"
@@ -127,10 +141,20 @@ func (a *Access) KnownUnits(ctx context.Context, units []string) error {
 	if err != nil {
 		return err
 	}
-	for _, u := range units {
-		if !known[u] {
-			return model.Refuse("units", "%q is not the code of a unit", u)
+	seen := false
+	for i, b := range report.BoundsOf(units) {
+		kinds, is := known[b.Unit]
+		switch {
+		case !is:
+			return model.Refuse("units", "%q is not the code of a unit", b.Unit)
+		case b.Kind != "" && !slices.Contains(kinds, b.Kind):
+			return model.Refuse("units", "%s: below %s there is no unit of the kind %q; there are %s", units[i], b.Unit, b.Kind,
+				nearest.And(kinds))
 		}
+		seen = seen || !b.Except
+	}
+	if !seen {
+		return model.Refuse("units", "there are exceptions alone; name the units that they are excepted from")
 	}
 	return nil
 }

@@ -21,8 +21,8 @@ type Catalog interface {
 	ReportIDs() []string
 	// Units are the units of each source.
 	Units() []Units
-	// UnitCodes are the codes of the units of all sources.
-	UnitCodes(ctx context.Context) (map[string]bool, error)
+	// UnitCodes are the codes of the units of all sources, with the kinds of the units at and below each.
+	UnitCodes(ctx context.Context) (map[string][]string, error)
 }
 
 // Room keeps people and what is open to them. It is safe for several goroutines.

@@ -37,7 +37,7 @@ func (a *Access) Ask(ctx context.Context, report, says string) error {
 	if err != nil {
 		return err
 	}
-	keepers, err := a.room.people.WhoMay(ctx, access.KeepCatalog)
+	keepers, err := a.room.people.WhoMay(ctx, access.Grant)
 	if err != nil {
 		return err
 	}
@@ -53,7 +53,7 @@ func (a *Access) Ask(ctx context.Context, report, says string) error {
 // catalog, and for others their own.
 func (a *Access) Requests(ctx context.Context) ([]model.Request, error) {
 	person := a.Person().Name
-	if a.Has(access.KeepCatalog) {
+	if a.Has(access.Grant) {
 		person = ""
 	}
 	return a.room.records.Requests(ctx, person, mostRequests)
@@ -61,7 +61,7 @@ func (a *Access) Requests(ctx context.Context) ([]model.Request, error) {
 
 // Answer opens a report to who asked for it, or refuses it; they are told.
 func (a *Access) Answer(ctx context.Context, number int64, grant bool, answer string) (model.Request, error) {
-	if err := a.May(access.KeepCatalog); err != nil {
+	if err := a.May(access.Grant); err != nil {
 		return model.Request{}, err
 	}
 	r, err := a.room.records.Request(ctx, number)

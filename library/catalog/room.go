@@ -234,9 +234,9 @@ func (room *Room) Units() (all []access.Units) {
 	return all
 }
 
-// UnitCodes are the codes of the units of all sources.
-func (room *Room) UnitCodes(ctx context.Context) (map[string]bool, error) {
-	known := map[string]bool{}
+// UnitCodes are the codes of the units of all sources, with the kinds of the units at and below each.
+func (room *Room) UnitCodes(ctx context.Context) (map[string][]string, error) {
+	known := map[string][]string{}
 	for _, s := range room.AllSources() {
 		if s.Config.Units == "" {
 			continue
@@ -245,8 +245,22 @@ func (room *Room) UnitCodes(ctx context.Context) (map[string]bool, error) {
 		if err != nil {
 			return nil, err
 		}
+		parent := map[string]string{}
 		for _, i := range items {
-			known[i.Code] = true
+			parent[i.Code] = i.Parent
+			known[i.Code] = append([]string{}, known[i.Code]...)
+		}
+		for _, i := range items {
+			up := i.Code
+			for range items { // a tree is no deeper than it has units
+				if up == "" {
+					break
+				}
+				if i.Kind != "" && !slices.Contains(known[up], i.Kind) {
+					known[up] = append(known[up], i.Kind)
+				}
+				up = parent[up]
+			}
 		}
 	}
 	return known, nil

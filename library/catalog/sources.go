@@ -115,7 +115,7 @@ func (room *Room) replace(id string, s Source, failed error) (old source.Source)
 // Examine looks whether a source can be reached and read, step by step: the one that is
 // declared, or one as a text declares it.
 func (a *Access) Examine(ctx context.Context, id string, text []byte) (source.Findings, error) {
-	if err := a.May(access.Write); err != nil {
+	if err := a.May(access.SeeSources); err != nil {
 		return nil, err
 	}
 	if len(text) == 0 {
@@ -144,7 +144,7 @@ type Declared struct {
 
 // Sources returns how the sources are declared, by id.
 func (a *Access) Sources(ctx context.Context) (out []Declared, err error) {
-	if err := a.May(access.Write); err != nil {
+	if err := a.May(access.SeeSources); err != nil {
 		return nil, err
 	}
 	texts, err := a.room.records.Sources(ctx)

@@ -115,7 +115,7 @@ func (a *Access) BringBack(ctx context.Context, id string, number int, put Put) 
 
 // Opening returns to whom a report is open.
 func (a *Access) Opening(id string) ([]model.Opening, error) {
-	if err := a.May(access.KeepCatalog); err != nil {
+	if err := a.May(access.Grant); err != nil {
 		return nil, err
 	}
 	if _, err := a.Report(id); err != nil {
@@ -126,7 +126,7 @@ func (a *Access) Opening(id string) ([]model.Opening, error) {
 
 // Open says to whom a report is open from now on.
 func (a *Access) Open(ctx context.Context, id string, to []model.Opening) error {
-	if err := a.May(access.KeepCatalog); err != nil {
+	if err := a.May(access.Grant); err != nil {
 		return err
 	}
 	if _, err := a.Report(id); err != nil {

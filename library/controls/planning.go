@@ -147,7 +147,7 @@ func (a *Access) planStep(ctx context.Context, control string, s Step, overrides
 	if a.Parted() { // so that the sentence names the part
 		for _, p := range d.Parameters {
 			if p.Type == param.Unit && merged[p.ID] == "" && p.Many {
-				merged[p.ID] = strings.Join(a.Person().Units, "; ")
+				merged[p.ID] = strings.Join(a.PlainUnits(), "; ")
 			}
 		}
 	}

@@ -67,7 +67,7 @@ func (a *Access) Tables(ctx context.Context, id, search string) ([]Table, error)
 }
 
 func (a *Access) source(id string) (catalog.Source, error) {
-	if err := a.May(access.Write); err != nil {
+	if err := a.May(access.SeeSources); err != nil {
 		return catalog.Source{}, err
 	}
 	return a.room.catalog.Source(id)

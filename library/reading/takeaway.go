@@ -12,6 +12,7 @@ import (
 	"mantilla/core/ask"
 	"mantilla/core/sheet"
 	"mantilla/core/shown"
+	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/render"
 	"mantilla/render/document"
@@ -52,6 +53,9 @@ type File struct {
 // what is wrong with them or with the options is told before anything is
 // written. Views that are empty are the page of the result.
 func (a *Access) TakeAway(ctx context.Context, r *Result, take Take) (*File, error) {
+	if err := a.May(access.TakeAway); err != nil {
+		return nil, err
+	}
 	f, err := render.FormatNamed(take.Format)
 	if err != nil {
 		return nil, model.Refuse("format", "%w", err)
@@ -250,6 +254,9 @@ func (a *Access) PreviewPage(ctx context.Context, r *Result, take Take, number i
 // Prove writes the proof of a result, which anybody can check without the service, signed with a
 // key.
 func (a *Access) Prove(ctx context.Context, r *Result, key ed25519.PrivateKey, w io.Writer) error {
+	if err := a.May(access.TakeAway); err != nil {
+		return err
+	}
 	index := seal.Index{Result: fmt.Sprintf("R-%06d", r.Number), Title: r.Title, Sentence: r.Sentence,
 		From: a.room.org.Name, At: a.room.org.Address, Made: a.room.org.Now().UTC().Truncate(time.Second)}
 	if r.Signed {

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"mantilla/core/report"
 	"mantilla/model"
 )
 
@@ -201,12 +202,16 @@ func (a *Access) sightOf(ctx context.Context, c Order, e model.Address, of Part)
 	if !has.Limited {
 		return limit, "", nil
 	}
-	covered := true
+	covered, some := true, false
 	for _, u := range has.Units {
-		covered = covered && slices.Contains(theirs.Units, u)
+		sees := slices.Contains(theirs.Units, u)
+		covered, some = covered && sees, some || sees
 	}
 	if covered {
 		return nil, "", nil
+	}
+	if _, plain := report.Plain(limit); !plain && some {
+		return limit, "", nil
 	}
 	for _, u := range limit {
 		if slices.Contains(has.Units, u) {

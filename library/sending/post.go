@@ -276,6 +276,11 @@ func (a *Access) SendNow(ctx context.Context, r *reading.Result, takes []reading
 			lines = append(lines, line{Address: p, Line: l.line})
 		}
 	}
+	if len(takes) > 0 || s.InBody {
+		if err := a.room.mayGoOut(a.Access, s, lines); err != nil {
+			return model.Parcel{}, err
+		}
+	}
 	if len(lines) == 0 {
 		return model.Parcel{}, model.Refuse("to", "nobody is written to; name a mail address, or who is in the address book")
 	}

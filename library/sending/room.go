@@ -21,6 +21,7 @@ type Settings struct {
 	Mail          deliver.Server
 	MailLimit     int      // bytes of files in a message; larger ones become a link
 	MailDomains   []string // that mail goes to; none for any
+	HouseDomains  []string // that are the house's own: mail to others goes beyond it
 	Folder        string   // below which files are put
 	Calls         deliver.Caller
 	WebhookSecret string       // that calls are signed with

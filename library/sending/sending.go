@@ -93,7 +93,7 @@ func (a *Access) Check(ctx context.Context, c Order) error {
 	if err != nil {
 		return err
 	}
-	recipients := 0
+	var lines []line
 	for _, l := range []struct {
 		name    string
 		written []string
@@ -102,7 +102,12 @@ func (a *Access) Check(ctx context.Context, c Order) error {
 		if err != nil {
 			return model.Refuse("send."+l.name, "%w", err)
 		}
-		recipients += len(people)
+		for _, p := range people {
+			lines = append(lines, line{Address: p, Line: l.name})
+		}
+	}
+	if err := a.room.mayGoOut(a.Access, *s, lines); err != nil {
+		return err
 	}
 	if err := s.Page.Check(); err != nil {
 		return model.Refuse("send.page", "%w", err)
@@ -122,7 +127,7 @@ func (a *Access) Check(ctx context.Context, c Order) error {
 		if err := a.checkSplit(ctx, c, book); err != nil {
 			return err
 		}
-	} else if recipients == 0 && s.Folder == "" && s.Webhook == "" {
+	} else if len(lines) == 0 && s.Folder == "" && s.Webhook == "" {
 		return model.Refuse("send.to", "nobody is written to; name recipients, a folder or an address on the web")
 	}
 	return a.checkWhen(ctx, c)

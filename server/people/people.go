@@ -136,7 +136,7 @@ func (s People) ListPeople(ctx context.Context,
 	for _, p := range people {
 		out = append(out,
 			api.Person{Name: p.Name, Title: p.Title, Role: api.Role(p.Role), Units: answer.List(p.Units),
-				Groups: answer.List(p.Groups),
+				Groups: answer.List(p.Groups), Given: answer.Optional(p.Given), Withheld: answer.Optional(p.Withheld),
 				Closed: p.Closed, Revision: p.Revision})
 	}
 	return out, nil
@@ -154,6 +154,8 @@ func (s People) PutPerson(ctx context.Context, r handlers.PutPersonRequestObject
 		Title:    strings.TrimSpace(r.Body.Title),
 		Role:     model.Role(r.Body.Role),
 		Units:    r.Body.Units,
+		Given:    answer.Value(r.Body.Given),
+		Withheld: answer.Value(r.Body.Withheld),
 		Closed:   r.Body.Closed,
 		Revision: revision,
 	}

@@ -137,7 +137,7 @@ func (b *Book) Warm(ctx context.Context) error {
 	return nil
 }
 
-// Reach expands the units that a person is limited to by all below them.
+// Reach expands the units that a person is limited to, written as [report.BoundsOf] says, by all below them.
 func (b *Book) Reach(ctx context.Context, units []string) (report.Reach, error) {
 	if b.config.Units == "" {
 		return report.Reach{Limited: true, Units: []string{}}, nil
@@ -146,7 +146,28 @@ func (b *Book) Reach(ctx context.Context, units []string) (report.Reach, error) 
 	if err != nil {
 		return report.Reach{}, err
 	}
-	return report.Reach{Limited: true, Units: l.under(units)}, nil
+	return report.Reach{Limited: true, Units: l.within(report.BoundsOf(units))}, nil
+}
+
+// within are the units that lie within bounds, sorted.
+func (l *list) within(bounds []report.Bound) []string {
+	var in, out []string
+	for _, b := range bounds {
+		under := l.under([]string{b.Unit})
+		if b.Kind != "" {
+			under = slices.DeleteFunc(under, func(code string) bool {
+				at, known := l.byCode[code]
+				return !known || l.items[at].Kind != b.Kind
+			})
+		}
+		if b.Except {
+			out = append(out, under...)
+		} else {
+			in = append(in, under...)
+		}
+	}
+	slices.Sort(in)
+	return slices.DeleteFunc(slices.Compact(in), func(code string) bool { return slices.Contains(out, code) })
 }
 
 // Units returns the units of a kind that are in use, in the source's order.

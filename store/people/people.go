@@ -5,6 +5,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 
 	"mantilla/model"
@@ -15,22 +16,20 @@ import (
 type People struct{ *db.DB }
 
 // PersonColumns are what [ScanPerson] reads.
-const PersonColumns = `select name, title, role, units, closed, revision, password, zone, subject,
+const PersonColumns = `select name, title, role, units, given, withheld, closed, revision, password, zone, subject,
 	exists (select 1 from second where second.person = person.name and confirmed),
 	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp))
 	from person`
 
 // ScanPerson reads a person.
 func ScanPerson(row interface{ Scan(...any) error }) (p model.Person, err error) {
-	var units, groups string
-	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &p.Closed, &p.Revision, &p.Password, &p.Zone,
+	var units, given, withheld, groups string
+	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &given, &withheld, &p.Closed, &p.Revision, &p.Password, &p.Zone,
 		&p.Subject, &p.Second, &groups); err != nil {
 		return p, db.Explain(err)
 	}
-	if err = json.Unmarshal([]byte(units), &p.Units); err == nil {
-		err = json.Unmarshal([]byte(groups), &p.Groups)
-	}
-	return p, err
+	return p, errors.Join(json.Unmarshal([]byte(units), &p.Units), json.Unmarshal([]byte(groups), &p.Groups),
+		json.Unmarshal([]byte(given), &p.Given), json.Unmarshal([]byte(withheld), &p.Withheld))
 }
 
 // Person returns one account.
@@ -48,23 +47,31 @@ func (s People) People(ctx context.Context) ([]model.Person, error) {
 // account; it fails with [ErrStale] when there is another. An empty password
 // leaves the one there is. Whoever loses a right is signed out.
 func (s People) PutPerson(ctx context.Context, p model.Person) error {
-	units, _ := json.Marshal(append([]string{}, p.Units...))
+	units, given, withheld := list(p.Units), list(p.Given), list(p.Withheld)
 	return s.Change(ctx, func(tx *sql.Tx) error {
 		if p.Revision == 0 {
 			done, err := tx.ExecContext(ctx,
-				`insert into person (name, title, role, units, password, closed) values (?, ?, ?, ?, ?, ?) on conflict do nothing`,
-				p.Name, p.Title, p.Role, string(units), p.Password, p.Closed)
+				`insert into person (name, title, role, units, given, withheld, password, closed)
+				values (?, ?, ?, ?, ?, ?, ?, ?) on conflict do nothing`,
+				p.Name, p.Title, p.Role, units, given, withheld, p.Password, p.Closed)
 			return db.OnlyIf(done, err, model.ErrStale)
 		}
-		done, err := tx.ExecContext(ctx, `update person set title = ?, role = ?, units = ?, closed = ?,
+		done, err := tx.ExecContext(ctx,
+			`update person set title = ?, role = ?, units = ?, given = ?, withheld = ?, closed = ?,
 			password = coalesce(nullif(?, ''), password),
 			revision = revision + 1 where name = ? and revision = ?`,
-			p.Title, p.Role, string(units), p.Closed, p.Password, p.Name, p.Revision)
+			p.Title, p.Role, units, given, withheld, p.Closed, p.Password, p.Name, p.Revision)
 		if err = db.OnlyIf(done, err, model.ErrStale); err == nil && (p.Closed || p.Password != "") {
 			_, err = tx.ExecContext(ctx, `delete from session where person = ?`, p.Name)
 		}
 		return err
 	})
+}
+
+// list is a list of words as a column has it.
+func list(words []string) string {
+	text, _ := json.Marshal(append([]string{}, words...)) // of texts alone
+	return string(text)
 }
 
 // SetZone sets the zone in which moments are said to a person.
@@ -160,15 +167,11 @@ func (s People) PersonOf(ctx context.Context, subject string) (model.Person, err
 // the units that they are limited to. Of the groups that there are they are in those that are named;
 // nil leaves them as they are.
 func (s People) Introduce(ctx context.Context, p model.Person, groups []string) error {
-	units, err := json.Marshal(append([]string{}, p.Units...))
-	if err != nil {
-		return err
-	}
 	return s.Change(ctx, func(tx *sql.Tx) error {
 		_, err := tx.ExecContext(ctx, `insert into person (name, title, role, units, password, subject)
 			values (?1, ?2, ?3, ?4, '', ?5)
 			on conflict (name) do update set subject = ?5, units = ?4, revision = revision + (units <> ?4)`,
-			p.Name, p.Title, p.Role, string(units), p.Subject)
+			p.Name, p.Title, p.Role, list(p.Units), p.Subject)
 		if err != nil || groups == nil {
 			return err
 		}

@@ -3521,7 +3521,7 @@ export interface components {
             /** @description The units that the person is limited to; none for no limit. */
             units: string[];
             groups: string[];
-            rights: ("run" | "write" | "catalog" | "people")[];
+            rights: ("run" | "write" | "catalog" | "people" | "take-away" | "send-outside" | "sources" | "open")[];
             /** @description IANA time zone in which moments are said to the person. */
             zone: string;
             /** @description It is the person's own and not that of the organisation. */
@@ -3531,11 +3531,15 @@ export interface components {
             /** @description Their role wants one, and until they have it they act as a reader. */
             secondWanted?: boolean;
         };
+        /** @description Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are. */
+        SingleRights: ("take-away" | "send-outside" | "sources" | "open")[];
         PersonChange: {
             title: string;
             role: components["schemas"]["Role"];
             units: string[];
             closed: boolean;
+            given?: components["schemas"]["SingleRights"];
+            withheld?: components["schemas"]["SingleRights"];
             /** @description A new password; left out to keep the present one. */
             password?: string;
         };

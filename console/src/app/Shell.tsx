@@ -16,12 +16,12 @@ import classes from './Shell.module.css'
 const places = [
   { to: '/', name: 'Desk' },
   { to: '/catalog', name: 'Catalog' },
-  { to: '/controls', name: 'Run controls', right: 'run' as const },
-  { to: '/timetable', name: 'Timetable', right: 'run' as const },
+  { to: '/controls', name: 'Run controls', rights: ['run'] as const },
+  { to: '/timetable', name: 'Timetable', rights: ['run'] as const },
   { to: '/runs', name: 'Runs' },
   { to: '/results', name: 'Results' },
-  { to: '/sending', name: 'Sending', right: 'run' as const },
-  { to: '/office', name: 'Library office', right: 'write' as const },
+  { to: '/sending', name: 'Sending', rights: ['run'] as const },
+  { to: '/office', name: 'Library office', rights: ['write', 'sources', 'open'] as const },
 ]
 
 const keys: [string, string][] = [
@@ -72,7 +72,7 @@ export function Shell() {
           </NavLink>
           <nav className={classes.places} aria-label="Places">
             {places
-              .filter(p => !p.right || who.rights.includes(p.right))
+              .filter(p => !p.rights || p.rights.some(r => who.rights.includes(r)))
               .map(p => (
                 <NavLink
                   key={p.to}

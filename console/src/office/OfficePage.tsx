@@ -39,7 +39,7 @@ const parts = [
   {
     name: 'Readers',
     desks: [
-      { id: 'open', name: 'Open to', right: 'catalog', desk: <Openings /> },
+      { id: 'open', name: 'Open to', right: 'open', desk: <Openings /> },
       { id: 'feedback', name: 'Feedback', right: 'catalog', desk: <Feedback /> },
       { id: 'people', name: 'People', right: 'people', desk: <People /> },
       { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },
@@ -48,7 +48,7 @@ const parts = [
   {
     name: 'Service',
     desks: [
-      { id: 'sources', name: 'Sources', right: 'write', desk: <Sources /> },
+      { id: 'sources', name: 'Sources', right: 'sources', desk: <Sources /> },
       { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
       { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
       { id: 'space', name: 'Space', right: 'people', desk: <Space /> },

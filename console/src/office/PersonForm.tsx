@@ -1,4 +1,14 @@
-import { Button, Group, Modal, PasswordInput, Select, Switch, TagsInput, TextInput } from '@mantine/core'
+import {
+  Button,
+  Group,
+  Modal,
+  MultiSelect,
+  PasswordInput,
+  Select,
+  Switch,
+  TagsInput,
+  TextInput,
+} from '@mantine/core'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal, type Person, type Role } from '../api/client'
@@ -13,6 +23,15 @@ const roles: { value: Role; label: string }[] = [
   { value: 'administrator', label: 'administrator: also keeps people' },
 ]
 
+type Single = NonNullable<Person['given']>[number]
+
+const single: { value: Single; label: string }[] = [
+  { value: 'take-away', label: 'take rows away as a file' },
+  { value: 'send-outside', label: 'send beyond the house' },
+  { value: 'sources', label: 'look at sources' },
+  { value: 'open', label: 'open reports to people' },
+]
+
 /** One account: made, or changed. */
 export function PersonForm({ person, onDone }: Props) {
   const client = useQueryClient()
@@ -22,6 +41,8 @@ export function PersonForm({ person, onDone }: Props) {
     role: person?.role ?? ('runner' as Role),
     units: person?.units ?? [],
     closed: person?.closed ?? false,
+    given: person?.given ?? [],
+    withheld: person?.withheld ?? [],
   })
   const [password, setPassword] = useState('')
   const set = (part: Partial<typeof change>) => setChange({ ...change, ...part })
@@ -80,6 +101,22 @@ export function PersonForm({ person, onDone }: Props) {
           value={change.units}
           onChange={u => set({ units: u })}
           error={fault('units')}
+        />
+        <MultiSelect
+          mt="sm"
+          label="May, beyond the role"
+          data={single}
+          value={change.given}
+          onChange={g => set({ given: g as Single[] })}
+          error={fault('given')}
+        />
+        <MultiSelect
+          mt="sm"
+          label="May not, although the role may"
+          data={single}
+          value={change.withheld}
+          onChange={w => set({ withheld: w as Single[] })}
+          error={fault('withheld')}
         />
         <PasswordInput
           mt="sm"

@@ -43,7 +43,8 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
   const [reading, change] = useReading(view)
   const [params, setParams] = useSearchParams()
   const grid = useRef<GridHandle>(null)
-  const maySend = useRight('run')
+  const mayTake = useRight('take-away')
+  const maySend = useRight('run') && mayTake
   const sheet = useSheet(result.id, view, reading)
   const grouped = (sheet.data?.levels.length ?? 0) > 0 && sheet.data?.chart === undefined
   const outline = useQuery({
@@ -176,7 +177,7 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
               As made
             </Button>
           )}
-          <TakeAway result={result} view={view} sheet={s} reading={reading} />
+          {mayTake && <TakeAway result={result} view={view} sheet={s} reading={reading} />}
           {maySend && <SendDialog result={result} view={view} sheet={s} reading={reading} />}
         </Group>
       </header>

@@ -1,0 +1,51 @@
+package sending
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"mantilla/library/access"
+)
+
+// mayGoOut says why somebody may not have this sent: rows leave by it, and mail to others than those of
+// the house, and calls of web addresses, go beyond it.
+func (room *Room) mayGoOut(who *access.Access, s Send, lines []line) error {
+	if err := who.May(access.TakeAway); err != nil {
+		return err
+	}
+	if who.Has(access.SendOutside) {
+		return nil
+	}
+	if s.Webhook != "" {
+		return fmt.Errorf("calling %s: %w", s.Webhook, who.May(access.SendOutside))
+	}
+	for _, l := range lines {
+		if !room.ofTheHouse(l.Mail) {
+			return fmt.Errorf("mail to %s: %w", l.Mail, who.May(access.SendOutside))
+		}
+	}
+	return nil
+}
+
+// ofTheHouse tells whether an address is one of the house's own; none is where its domains were not told.
+func (room *Room) ofTheHouse(mail string) bool {
+	_, domain, _ := strings.Cut(mail, "@")
+	return slices.ContainsFunc(room.settings.HouseDomains, func(d string) bool { return strings.EqualFold(d, domain) })
+}
+
+// stillMay is mayGoOut for who asked for the run of a control, at the moment it is sent.
+func (room *Room) stillMay(ctx context.Context, owner string, of plan) error {
+	if owner == access.ServiceName {
+		return nil
+	}
+	p, err := room.people.Person(ctx, owner)
+	if err != nil {
+		return fmt.Errorf("the account %s: %w", owner, err)
+	}
+	if err := room.mayGoOut(room.people.As(p), of.Send, of.Lines); err != nil {
+		return fmt.Errorf("%s may not have this sent: %w", p.Title, err)
+	}
+	return nil
+}
