@@ -1334,6 +1334,7 @@ const (
 	WhoRightsCatalog     WhoRights = "catalog"
 	WhoRightsOpen        WhoRights = "open"
 	WhoRightsPeople      WhoRights = "people"
+	WhoRightsPersonal    WhoRights = "personal"
 	WhoRightsRun         WhoRights = "run"
 	WhoRightsSendOutside WhoRights = "send-outside"
 	WhoRightsSources     WhoRights = "sources"
@@ -1349,6 +1350,8 @@ func (e WhoRights) Valid() bool {
 	case WhoRightsOpen:
 		return true
 	case WhoRightsPeople:
+		return true
+	case WhoRightsPersonal:
 		return true
 	case WhoRightsRun:
 		return true

@@ -137,7 +137,7 @@ func TestTheOfficeIsForItsRoles(t *testing.T) {
 		{"dora", "source", 0, "coop|Records of the cooperative"},
 		{"adda", "people put dora --withhold '' --give '' --units UF-HOL", 0, ""},
 		{"dora", "source", 7, "looking at sources needs the role author"},
-		{"adda", "people put dora --give flying", 2, "use take-away, send-outside, sources, open"},
+		{"adda", "people put dora --give flying", 2, "use take-away, send-outside, sources, open, personal"},
 		{"adda", "people put dora --units UF:cellar", 2, "there are region, district and site"},
 		{"adda", "people delete eve", 2, "eve cannot be brought back"},
 		{"adda", "people delete eve --yes", 3, "there is no account \"eve\""},

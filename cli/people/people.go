@@ -117,7 +117,7 @@ func putPersonCommand(c *Program) *cobra.Command {
 	cmd.Flags().StringVar(&role, "role", "", "reader, runner, author, librarian or administrator")
 	cmd.Flags().StringSliceVar(&units, "units", nil, "codes of the units that the person is limited to; '' for no limit")
 	cmd.Flags().StringSliceVar(&given, "give", nil, "rights beyond those of the role: take-away, send-outside, sources, "+
-		"open; '' for none")
+		"open, personal; '' for none")
 	cmd.Flags().StringSliceVar(&withheld, "withhold", nil, "rights that the role has and the person has not; '' for none")
 	cmd.Flags().BoolVar(&closed, "closed", false, "close the account; --closed=false opens it again")
 	cmd.Flags().BoolVar(&password, "password", false, "give a new password")

@@ -283,6 +283,7 @@ func (p *parser) checkFormulas(d *report.Dataset, used map[string]bool) {
 	}
 	for _, c := range slices.Concat(rows, groups) {
 		p.mentions(c.Formula, used)
+		personalToo(d, c)
 	}
 }
 

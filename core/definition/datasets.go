@@ -75,6 +75,7 @@ func (p *parser) column(n *yaml.Node, d *report.Dataset) {
 		"under":    p.text(&c.Under),
 		"tone":     p.tones(&c.Tones),
 		"entry":    func(n *yaml.Node) { p.entry(n, &c) },
+		"personal": func(n *yaml.Node) { p.personal(n, &c) },
 	})
 	p.need(n, "the column", seen, "id", "type")
 	c.AtGroups = at == "groups"
@@ -97,6 +98,7 @@ func (p *parser) column(n *yaml.Node, d *report.Dataset) {
 	if c.Entry != nil {
 		p.checkEntry(n, &c)
 	}
+	p.checkPersonal(seen["personal"], &c)
 	d.Columns = append(d.Columns, c)
 }
 

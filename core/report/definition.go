@@ -154,7 +154,7 @@ func (d *Dataset) ColumnIDs() []string {
 // Bare is a column as it is kept elsewhere: without what computes it, sums it, links it or marks it.
 func (c *Column) Bare() Column {
 	return Column{ID: c.ID, Label: c.Label, About: c.About, Means: c.Means, Kind: c.Kind, Scale: c.Scale,
-		Currency: c.Currency, Unit: c.Unit}
+		Currency: c.Currency, Unit: c.Unit, Personal: c.Personal}
 }
 
 // Column returns the column with that id, or nil.
@@ -188,13 +188,14 @@ type Column struct {
 	// Difference is set where the figure of a group is the difference of two
 	// figures rather than made of the cells; the cells are differences too.
 	Difference *Difference
-	Formula    string // where the column is computed of others when a result is read
-	AtGroups   bool   // the formula makes a figure of the rows of each group
-	Companion  int    `json:",omitempty"` // of a settled column: which companion period it is of; 0 for none
-	Entry      *Entry // where people fill it in; its formula is of what they typed
-	TypedOf    string // of columns that [Dataset.Typed] adds: the one that people fill in
-	Code       string // column that holds the codes of these names
-	Under      string // heading that several columns stand under
+	Formula    string    // where the column is computed of others when a result is read
+	AtGroups   bool      // the formula makes a figure of the rows of each group
+	Companion  int       `json:",omitempty"` // of a settled column: which companion period it is of; 0 for none
+	Entry      *Entry    // where people fill it in; its formula is of what they typed
+	TypedOf    string    // of columns that [Dataset.Typed] adds: the one that people fill in
+	Code       string    // column that holds the codes of these names
+	Under      string    // heading that several columns stand under
+	Personal   *Personal `json:",omitempty"` // says of people what not everybody is to see; nil for others
 	Tones      []Tone
 
 	Labels    Piece  `json:"-"` // what Label is switched by
@@ -202,6 +203,26 @@ type Column struct {
 	FormulaAt Place  `json:"-"`
 
 	changes bool // of a settled column: it is the change on a companion period
+}
+
+// Personal marks a column that says something of people, and how it is hidden from who may not see it.
+type Personal struct {
+	Mask  string // one of the masks; "" for what is marked and not hidden
+	Clear string // the least role that sees it clear: runner, author, librarian or administrator
+}
+
+// How personal columns are hidden.
+const (
+	MaskWhole     = "whole"     // nothing is shown
+	MaskPart      = "part"      // the first letter of each word
+	MaskPseudonym = "pseudonym" // the same other name for the same name
+)
+
+// Personal tells whether a column of the report says something of people.
+func (d *Definition) Personal() bool {
+	return slices.ContainsFunc(d.Datasets, func(set Dataset) bool {
+		return slices.ContainsFunc(set.Columns, func(c Column) bool { return c.Personal != nil })
+	})
 }
 
 // Place is where something stands in the file, counted from 1.

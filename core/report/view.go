@@ -24,6 +24,7 @@ type View struct {
 	ID      string
 	Title   string
 	Says    string // a sentence shown with it
+	Hides   string `json:"-"` // which of its columns are hidden from who reads it, and how
 	Of      string // dataset
 	Show    Show
 	Columns []string

@@ -145,6 +145,9 @@ func (w *words) column(dataset, id string, was, is *report.Column) {
 	w.text(of("the unit"), was.Unit, is.Unit)
 	w.text(of("the column of codes"), was.Code, is.Code)
 	w.text(of("the heading above"), was.Under, is.Under)
+	if !reflect.DeepEqual(was.Personal, is.Personal) {
+		w.say(of("who may see what is personal"))
+	}
 	if was.Stored != is.Stored || was.AtGroups != is.AtGroups {
 		w.say(of("how it is read"))
 	}

@@ -12,7 +12,7 @@ import (
 )
 
 // Told says in a sentence what a reader did to the view: what was filtered,
-// grouped, limited and added. It is "" where nothing was. Whoever shows figures
+// grouped, limited and added, and what of it is hidden from them. It is "" where nothing was. Whoever shows figures
 // of a sheet shows this with them.
 func (s *Sheet) Told() string {
 	var parts []string
@@ -24,6 +24,9 @@ func (s *Sheet) Told() string {
 	parts = append(parts, s.arrangementTold()...)
 	for _, text := range s.changes.Add {
 		parts = append(parts, "with "+strings.Join(strings.Fields(text), " ")+" added")
+	}
+	if s.View.Hides != "" {
+		parts = append(parts, s.View.Hides)
 	}
 	if len(parts) == 0 {
 		return ""

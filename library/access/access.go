@@ -14,11 +14,12 @@ import (
 type Access struct {
 	room   *Room
 	person model.Person
-	moment time.Time  // that was due, for runs of the timetable: what today means for them
-	within [][]string // what the units are cut to besides, each as a person's units are written
-	parted bool       // the units are those of a part of a run control, not the person's own
-	wants  bool       // a second factor, before they do more than read
-	less   bool       // by a token that may do less than who signed in
+	moment time.Time     // that was due, for runs of the timetable: what today means for them
+	within [][]string    // what the units are cut to besides, each as a person's units are written
+	parted bool          // the units are those of a part of a run control, not the person's own
+	eyes   *model.Person // whose rights tell what personal columns show; nil for their own
+	wants  bool          // a second factor, before they do more than read
+	less   bool          // by a token that may do less than who signed in
 }
 
 // Calendar is today's, or that of the moment that was due.

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"mantilla/core/nearest"
+	"mantilla/core/report"
 	"mantilla/model"
 )
 
@@ -33,11 +34,12 @@ var (
 	SendOutside = Right{"send-outside", "sending beyond the house", model.Runner}
 	SeeSources  = Right{"sources", "looking at sources", model.Author}
 	Grant       = Right{"open", "opening reports to people", model.Librarian}
+	SeePersonal = Right{"personal", "seeing what is personal", model.Author} // unless a column says another role
 )
 
 // single are the rights that are given and withheld one by one, by their names.
 var single = map[string]Right{TakeAway.name: TakeAway, SendOutside.name: SendOutside, SeeSources.name: SeeSources,
-	Grant.name: Grant}
+	Grant.name: Grant, SeePersonal.name: SeePersonal}
 
 var ranks = map[model.Role]int{model.Reader: 0, model.Runner: 1, model.Author: 2, model.Librarian: 3,
 	model.Administrator: 4}
@@ -52,6 +54,24 @@ func (a *Access) Has(r Right) bool {
 		return true
 	}
 	return ranks[a.person.Role] >= ranks[r.need]
+}
+
+// Clear tells whether the person sees a personal column as it is.
+func (a *Access) Clear(p *report.Personal) bool {
+	r := SeePersonal
+	r.need = model.Role(p.Clear)
+	if a.eyes != nil {
+		return a.room.As(*a.eyes).Has(r)
+	}
+	return a.Has(r)
+}
+
+// WithEyesOf is the person with what somebody else may see of personal columns, as when the service
+// sends for them.
+func (a *Access) WithEyesOf(p model.Person) *Access {
+	other := *a
+	other.eyes = &p
+	return &other
 }
 
 // May says why the person may not do something.

@@ -11,6 +11,7 @@ import (
 	"mantilla/core/formula"
 	"mantilla/core/frame"
 	"mantilla/core/kept"
+	"mantilla/core/mask"
 	"mantilla/core/period"
 	"mantilla/core/ready"
 	"mantilla/core/report"
@@ -81,17 +82,23 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes
 		return nil, err
 	}
 	day := period.DayOf(r.Manifest.StartedAt, r.zone)
+	hidden := a.hidden(read.Dataset)
+	apart := a.tellHidden(read, hidden)
 	read.setting = ready.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
-		Cache: computed{a.room.records.Cache(), fmt.Sprintf("%d/%s/%s/%d/", r.Number, calendar.Today, read.Dataset.ID,
-			layer.Revision)}}
-	err = a.laidOver(ctx, r, read, layer)
+		Cache: computed{a.room.records.Cache(), fmt.Sprintf("%d/%s/%s/%d/%s", r.Number, calendar.Today, read.Dataset.ID,
+			layer.Revision, apart)}}
+	err = a.laidOver(ctx, r, read, layer, hidden)
 	return read, err
 }
 
 // laidOver finds the rows of a reading: those that are kept here, with what people typed in beside
 // them, or those that stay in an engine.
-func (a *Access) laidOver(ctx context.Context, r *Result, read *Reading, layer *entries.Layer) error {
+func (a *Access) laidOver(ctx context.Context, r *Result, read *Reading, layer *entries.Layer,
+	hidden map[string]string) error {
 	if k := r.kept(read.Dataset.ID); k != nil && k.Stay != nil {
+		if err := masked(read.Dataset, hidden); err != nil {
+			return err
+		}
 		read.stays, read.most = k, a.room.most
 		engine, err := a.room.engine(k)
 		if err == nil {
@@ -104,7 +111,7 @@ func (a *Access) laidOver(ctx context.Context, r *Result, read *Reading, layer *
 		return err
 	}
 	rows, read.Dataset = layer.Over(rows, read.Dataset)
-	read.rows = kept.Of(rows, read.setting.Cache)
+	read.rows = kept.Of(mask.Over(rows, hidden, a.room.key), read.setting.Cache)
 	return nil
 }
 

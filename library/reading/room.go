@@ -28,6 +28,7 @@ type Room struct {
 	work     *background.Work
 	exports  *exports
 	currency string // of money in results that were kept before results knew theirs
+	key      []byte // that pseudonyms of personal columns are made by
 	most     int64  // rows that may come at once from an engine where they stay
 
 	// What follows is set before anybody is let in.
@@ -69,6 +70,11 @@ func Open(ctx context.Context, org model.Organisation, dir string, most int64, r
 	if room.currency, err = records.Origin(ctx, "currency", org.Currency); err != nil {
 		return nil, fmt.Errorf("reading what the service began with: %w", err)
 	}
+	key, err := records.Origin(ctx, "pseudonyms", model.NewSecret())
+	if err != nil {
+		return nil, fmt.Errorf("reading what pseudonyms are made by: %w", err)
+	}
+	room.key = []byte(key)
 	room.exports, err = openExports(filepath.Join(dir, "exports"))
 	return room, err
 }

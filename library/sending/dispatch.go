@@ -113,10 +113,10 @@ func (room *Room) compose(ctx context.Context, r model.ControlRun) (parcels int,
 				strings.TrimSuffix(fmt.Sprintf("%s of %s %s: %s", runName(run.Number), run.Report, run.State, run.Reason), ": "))
 		}
 	}
-	if err := room.stillMay(ctx, r.AskedBy, p); err != nil {
+	a, err := room.sends(ctx, r.AskedBy, p)
+	if err != nil {
 		return 0, "", err
 	}
-	a := room.As(room.people.AsService())
 	c := composing{Room: room, run: r, plan: p}
 	for _, run := range r.Runs {
 		x, err := a.reading.Result(ctx, run.Result)

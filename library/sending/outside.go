@@ -35,17 +35,19 @@ func (room *Room) ofTheHouse(mail string) bool {
 	return slices.ContainsFunc(room.settings.HouseDomains, func(d string) bool { return strings.EqualFold(d, domain) })
 }
 
-// stillMay is mayGoOut for who asked for the run of a control, at the moment it is sent.
-func (room *Room) stillMay(ctx context.Context, owner string, of plan) error {
+// sends is the service as it sends for who asked for the run of a control: by their rights at the moment
+// it is sent, with what they see of personal columns.
+func (room *Room) sends(ctx context.Context, owner string, of plan) (*Access, error) {
+	service := room.people.AsService()
 	if owner == access.ServiceName {
-		return nil
+		return room.As(service), nil
 	}
 	p, err := room.people.Person(ctx, owner)
 	if err != nil {
-		return fmt.Errorf("the account %s: %w", owner, err)
+		return nil, fmt.Errorf("the account %s: %w", owner, err)
 	}
 	if err := room.mayGoOut(room.people.As(p), of.Send, of.Lines); err != nil {
-		return fmt.Errorf("%s may not have this sent: %w", p.Title, err)
+		return nil, fmt.Errorf("%s may not have this sent: %w", p.Title, err)
 	}
-	return nil
+	return room.As(service.WithEyesOf(p)), nil
 }

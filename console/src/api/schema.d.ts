@@ -3521,7 +3521,7 @@ export interface components {
             /** @description The units that the person is limited to; none for no limit. */
             units: string[];
             groups: string[];
-            rights: ("run" | "write" | "catalog" | "people" | "take-away" | "send-outside" | "sources" | "open")[];
+            rights: ("run" | "write" | "catalog" | "people" | "take-away" | "send-outside" | "sources" | "open" | "personal")[];
             /** @description IANA time zone in which moments are said to the person. */
             zone: string;
             /** @description It is the person's own and not that of the organisation. */
@@ -3532,7 +3532,7 @@ export interface components {
             secondWanted?: boolean;
         };
         /** @description Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are. */
-        SingleRights: ("take-away" | "send-outside" | "sources" | "open")[];
+        SingleRights: ("take-away" | "send-outside" | "sources" | "open" | "personal")[];
         PersonChange: {
             title: string;
             role: components["schemas"]["Role"];

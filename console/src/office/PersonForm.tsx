@@ -30,6 +30,7 @@ const single: { value: Single; label: string }[] = [
   { value: 'send-outside', label: 'send beyond the house' },
   { value: 'sources', label: 'look at sources' },
   { value: 'open', label: 'open reports to people' },
+  { value: 'personal', label: 'see what is personal' },
 ]
 
 /** One account: made, or changed. */
