@@ -35,6 +35,7 @@ core/table: core/formula core/frame
 core/kept: core/exact core/fold core/frame core/rescue core/table
 core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/param core/period
+core/mask: core/frame core/report
 store/standing:
 server/ops:
 library/standing: library/access library/background library/backup library/catalog model
@@ -113,9 +114,9 @@ library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
 library/capture: core/ready core/report core/rescue core/shown core/table library/access library/asking
 library/capture: library/background library/catalog library/reading model runner source
-library/reading: core/ask core/checks core/entries core/formula core/frame core/kept core/param core/period core/ready
-library/reading: core/report core/sheet core/shown core/table library/access library/acting library/background
-library/reading: library/catalog model render render/document render/paper seal source store/cache
+library/reading: core/ask core/checks core/entries core/formula core/frame core/kept core/mask core/nearest core/param
+library/reading: core/period core/ready core/report core/sheet core/shown core/table library/access library/acting
+library/reading: library/background library/catalog model render render/document render/paper seal source store/cache
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access library/acting
 library/sending: library/background library/catalog library/reading model render
 library/shelf: core/content core/search library/access library/catalog model

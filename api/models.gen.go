@@ -1912,6 +1912,9 @@ type ColumnOrigin struct {
 	// MadeOf The columns of the dataset in the formula.
 	MadeOf []string `json:"madeOf"`
 
+	// Personal That it says something of people, and who sees it how.
+	Personal *string `json:"personal,omitempty"`
+
 	// Sql That it is read by.
 	Sql *string `json:"sql,omitempty"`
 

@@ -173,7 +173,7 @@ func (c *Program) column(o api.Origin, id string) error {
 		fmt.Fprintf(c.Out, "%s (%s) of %s\n", column.Heading, column.Kind, column.Dataset)
 		for _, line := range [][2]string{{"Means", says(column)}, {"Formula", talk.Deref(column.Formula)},
 			{"Made of", strings.Join(column.MadeOf, ", ")}, {"SQL", talk.Deref(column.Sql)},
-			{"Tables", strings.Join(column.Tables, ", ")}} {
+			{"Tables", strings.Join(column.Tables, ", ")}, {"Personal", talk.Deref(column.Personal)}} {
 			if line[1] != "" {
 				fmt.Fprintf(c.Out, "  %-8s %s\n", line[0], line[1])
 			}

@@ -25,7 +25,8 @@ func (p *parser) checkPersonal(n *yaml.Node, c *report.Column) {
 	case c.Entry != nil && c.Personal.Mask != "":
 		p.fault(n, "column %s is filled in by people, who see it; leave mask out", c.ID)
 	case c.Formula != "" && c.Entry == nil:
-		p.fault(n, "column %s is computed when it is read; mark the columns that it is computed of, and it is hidden with them",
+		p.fault(n, "column %s is computed when it is read; mark the columns that it is computed of, and it is hidden with "+
+			"them",
 			c.ID)
 	case c.Kind != frame.Text && (c.Personal.Mask == report.MaskPart || c.Personal.Mask == report.MaskPseudonym):
 		p.fault(n, "column %s is no text, and is hidden by mask: whole alone", c.ID)

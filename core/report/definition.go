@@ -4,6 +4,7 @@
 package report
 
 import (
+	"fmt"
 	"slices"
 	"time"
 
@@ -209,6 +210,19 @@ type Column struct {
 type Personal struct {
 	Mask  string // one of the masks; "" for what is marked and not hidden
 	Clear string // the least role that sees it clear: runner, author, librarian or administrator
+}
+
+// Told says who sees a personal column how; "" of what is not personal.
+func (p *Personal) Told() string {
+	switch {
+	case p == nil:
+		return ""
+	case p.Mask == "":
+		return "Seen by everybody who may read the result."
+	}
+	how := map[string]string{MaskWhole: "nothing of it", MaskPart: "the first letter of each word",
+		MaskPseudonym: "a pseudonym, the same for the same name"}
+	return fmt.Sprintf("Seen clear from the role %s on; others see %s.", p.Clear, how[p.Mask])
 }
 
 // How personal columns are hidden.

@@ -77,7 +77,7 @@ func origin(o meaning.Origin) api.Origin {
 	for _, c := range o.Columns {
 		column := api.ColumnOrigin{Dataset: c.Dataset, Id: c.ID, Heading: shown.Heading(*c.Column),
 			Kind: c.Kind.String(), About: c.About, Formula: answer.Given(c.Formula), MadeOf: answer.List(c.MadeOf),
-			Sql: answer.Given(c.SQL), Tables: answer.List(c.Tables)}
+			Sql: answer.Given(c.SQL), Tables: answer.List(c.Tables), Personal: answer.Given(c.Personal.Told())}
 		if t := c.Term; t != nil {
 			column.Term = &api.OriginTerm{Id: t.ID, Name: t.Name, Also: answer.List(t.Also), Meaning: t.Meaning,
 				Owner: answer.Given(t.Owner)}

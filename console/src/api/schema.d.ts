@@ -3761,6 +3761,8 @@ export interface components {
             sql?: string;
             /** @description Of the source, that it is read from. */
             tables: string[];
+            /** @description That it says something of people, and who sees it how. */
+            personal?: string;
         };
         OriginTerm: {
             id: string;

@@ -30,6 +30,12 @@ export function Origin({ column: c, statement, onColumn }: Props) {
           </dd>
         </div>
       )}
+      {c.personal && (
+        <div>
+          <dt>Personal</dt>
+          <dd>{c.personal}</dd>
+        </div>
+      )}
       {c.formula && (
         <div>
           <dt>Formula</dt>
